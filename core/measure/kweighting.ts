@@ -1,0 +1,24 @@
+/** One second-order section, direct form II transposed. */
+export interface Biquad { readonly b0: number, readonly b1: number, readonly b2: number, readonly a1: number, readonly a2: number }
+
+/**
+ * The two K-weighting sections of ITU-R BS.1770-5 Annex 1 for any sample rate. The standard tabulates 48 kHz;
+ * these are the analogue prototypes behind that table, bilinear-transformed, and give the table at 48 kHz.
+ */
+export function kWeighting(sampleRate: number): [Biquad, Biquad] {
+  const shelf = (() => {
+    const k = Math.tan((Math.PI * 1681.974450955533) / sampleRate)
+    const q = 0.7071752369554196
+    const vh = 10 ** (3.999843853973347 / 20)
+    const vb = vh ** 0.4996667741545416
+    const a0 = 1 + k / q + k * k
+    return { b0: (vh + (vb * k) / q + k * k) / a0, b1: (2 * (k * k - vh)) / a0, b2: (vh - (vb * k) / q + k * k) / a0, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 }
+  })()
+  const highPass = (() => {
+    const k = Math.tan((Math.PI * 38.13547087602444) / sampleRate)
+    const q = 0.5003270373238773
+    const a0 = 1 + k / q + k * k
+    return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 }
+  })()
+  return [shelf, highPass]
+}

@@ -1,0 +1,114 @@
+import { describe, expect, it } from 'vitest'
+import { channelGains, loudnessMeter } from './loudness'
+import { kWeighting } from './kweighting'
+import { truePeakMeter } from './truepeak'
+
+/** A stretch of a test signal: seconds, and dBFS peak level of a 1 kHz sine for each channel. */
+type Stretch = readonly [seconds: number, level: number | readonly number[]]
+
+function measure(stretches: readonly Stretch[], channels = 2, rate = 48000) {
+  const meter = loudnessMeter(rate, channelGains(channels))
+  let phase = 0
+  for (const [seconds, level] of stretches) {
+    let left = Math.round(seconds * rate)
+    while (left > 0) {
+      const n = Math.min(left, 10007)
+      const block = Array.from({ length: channels }, (_, c) => {
+        const amplitude = 10 ** ((typeof level === 'number' ? level : level[c]!) / 20)
+        return Float32Array.from({ length: n }, (_, i) => amplitude * Math.sin((2 * Math.PI * 1000 * (phase + i)) / rate))
+      })
+      phase += n
+      left -= n
+      meter.feed(block)
+    }
+  }
+  return meter.result()
+}
+
+describe('EBU Tech 3341 minimum requirements', () => {
+  it.each([
+    [1, [[20, -23]], -23],
+    [2, [[20, -33]], -33],
+    [3, [[10, -36], [60, -23], [10, -36]], -23],
+    [4, [[10, -72], [10, -36], [60, -23], [10, -36], [10, -72]], -23],
+    [5, [[20, -26], [20.1, -20], [20, -26]], -23],
+  ] as [number, Stretch[], number][])('case %i: integrated', (_, stretches, lufs) => {
+    expect(Math.abs(measure(stretches).integrated - lufs)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 1 also at 44.1 and 96 kHz', () => {
+    for (const rate of [44100, 96000]) expect(Math.abs(measure([[20, -23]], 2, rate).integrated + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 1: momentary and short-term', () => {
+    const r = measure([[20, -23]])
+    expect(Math.abs(r.momentaryMax + 23)).toBeLessThanOrEqual(0.1)
+    expect(Math.abs(r.shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 6: five channels, and the LFE of 5.1 counts for nothing', () => {
+    expect(Math.abs(measure([[20, [-28, -28, -24, -30, -30]]], 5).integrated + 23)).toBeLessThanOrEqual(0.1)
+    expect(Math.abs(measure([[20, [-28, -28, -24, -6, -30, -30]]], 6).integrated + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 9: short-term holds still', () => {
+    const s: Stretch[] = Array.from({ length: 5 }, () => [[1.34, -20], [1.66, -30]] as Stretch[]).flat()
+    expect(Math.abs(measure(s).shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 10: largest short-term of three-second tones at any position', () => {
+    for (let n = 0; n < 20; n++) expect(Math.abs(measure([[0.15 * n, -200], [3, -23], [1, -200]]).shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 12: momentary holds still', () => {
+    const s: Stretch[] = Array.from({ length: 25 }, () => [[0.18, -20], [0.22, -30]] as Stretch[]).flat()
+    expect(Math.abs(measure(s).momentaryMax + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('case 13: largest momentary of 400 ms tones at any position', () => {
+    for (let n = 0; n < 20; n++) expect(Math.abs(measure([[0.02 * n, -200], [0.4, -23], [1, -200]]).momentaryMax + 23)).toBeLessThanOrEqual(0.1)
+  })
+  it('a mono tone is 3 dB under the same tone on two channels', () => {
+    expect(Math.abs(measure([[20, -23]], 1).integrated + 26)).toBeLessThanOrEqual(0.1)
+  })
+})
+
+describe('EBU Tech 3342 loudness range', () => {
+  it.each([
+    [1, [[20, -20], [20, -30]], 10],
+    [2, [[20, -20], [20, -15]], 5],
+    [3, [[20, -40], [20, -20]], 20],
+    [4, [[20, -50], [20, -35], [20, -20], [20, -35], [20, -50]], 15],
+  ] as [number, Stretch[], number][])('case %i', (_, stretches, lu) => {
+    expect(Math.abs(measure(stretches).range! - lu)).toBeLessThanOrEqual(1)
+  })
+})
+
+describe('EBU Tech 3341 true peak', () => {
+  const tone = (divisor: number, amplitude: number, degrees: number) => {
+    const meter = truePeakMeter(1, 48000)
+    const n = 4800
+    // faded at both ends, as the test signals are, so that the onset is not the peak
+    meter.feed([Float32Array.from({ length: n }, (_, i) => amplitude * Math.min(1, i / 480, (n - 1 - i) / 480) * Math.sin((2 * Math.PI * i) / divisor + (degrees * Math.PI) / 180))])
+    return 20 * Math.log10(meter.result()[0]!)
+  }
+  it.each([
+    [15, 4, 0.5, 0, -6], [16, 4, 0.5, 45, -6], [17, 6, 0.5, 60, -6], [18, 8, 0.5, 67.5, -6], [19, 4, 1.41, 45, 3],
+  ])('case %i', (_, divisor, amplitude, degrees, dbtp) => {
+    const got = tone(divisor, amplitude, degrees) - dbtp
+    expect(got).toBeLessThanOrEqual(0.2)
+    expect(got).toBeGreaterThanOrEqual(-0.4)
+  })
+  it('gives the same however the sound is sliced', () => {
+    const x = Float32Array.from({ length: 5000 }, (_, i) => 0.7 * Math.sin(i * 1.57 + 0.8) * Math.sin(i / 300))
+    const whole = truePeakMeter(1, 48000)
+    whole.feed([x])
+    const sliced = truePeakMeter(1, 48000)
+    for (let at = 0; at < x.length; at += 37) sliced.feed([x.subarray(at, at + 37)])
+    expect(sliced.result()[0]).toBeCloseTo(whole.result()[0]!, 12)
+  })
+})
+
+describe('K-weighting', () => {
+  it('is the table of BS.1770-5 at 48 kHz', () => {
+    const [shelf, highPass] = kWeighting(48000)
+    expect(shelf.b0).toBeCloseTo(1.53512485958697, 9)
+    expect(shelf.a1).toBeCloseTo(-1.69065929318241, 9)
+    expect(shelf.b2).toBeCloseTo(1.19839281085285, 9)
+    expect(highPass.a1).toBeCloseTo(-1.99004745483398, 9)
+    expect(highPass.a2).toBeCloseTo(0.99007225036621, 9)
+  })
+})

@@ -1,0 +1,151 @@
+import type { ByteSource } from '../bytes'
+import type { Problem } from '../problem'
+import type { Frames, Rate, Samples } from '../time/rate'
+import type { TimeBase } from '../time/timecode'
+
+export type Scan = 'progressive' | 'interlaced-tff' | 'interlaced-bff' | 'interlaced'
+export type Chroma = '4:0:0' | '4:2:0' | '4:2:2' | '4:4:4'
+
+/** Colour description by ITU-T H.273 code points; 2 means unspecified. */
+export interface Colour {
+  readonly primaries: number
+  readonly transfer: number
+  readonly matrix: number
+  readonly fullRange: boolean
+}
+
+export interface VideoInfo {
+  /** `h264`, `hevc`, `v210`, `uyvy`, or the container's own four characters. */
+  readonly codec: string
+  readonly profile: string | null
+  readonly level: string | null
+  readonly width: number
+  readonly height: number
+  readonly rate: Rate
+  /** False when sample durations differ. */
+  readonly constantRate: boolean
+  readonly scan: Scan
+  readonly chroma: Chroma
+  readonly bitDepth: number
+  readonly pixelAspect: string
+  readonly colour: Colour | null
+  readonly frames: Frames
+  /** Every sample stands alone. */
+  readonly intra: boolean
+  /** What a W3C WebCodecs decoder is told; null for our own codecs. */
+  readonly webCodec: string | null
+}
+
+export interface AudioInfo {
+  /** `pcm`, `aac`, `opus`, `flac`, or the container's own four characters. */
+  readonly codec: string
+  readonly channels: number
+  readonly sampleRate: number
+  readonly bitDepth: number
+  /** Samples per channel, after the edit list. */
+  readonly samples: Samples
+  /** `L R C LFE Ls Rs` when the file says so. */
+  readonly layout: string | null
+  readonly webCodec: string | null
+}
+
+export interface StartTimecode {
+  /** Label, e.g. `10:00:00:00`. */
+  readonly start: string
+  readonly startFrames: Frames
+  readonly rate: Rate
+  readonly dropFrame: boolean
+}
+
+/** What a file is, read from its headers and index only. */
+export interface MediaInfo {
+  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64'
+  readonly indexAt: 'front' | 'end' | 'fragments'
+  readonly size: number
+  /** In frames of the first picture track; null for sound alone. */
+  readonly durationFrames: Frames | null
+  readonly durationSeconds: number
+  readonly timecode: StartTimecode | null
+  readonly video: readonly VideoInfo[]
+  readonly audio: readonly AudioInfo[]
+  /** `bext` fields of a broadcast wave file. */
+  readonly bext: BextInfo | null
+  /** What is odd about the file but did not keep it from being read. */
+  readonly problems: readonly Problem[]
+}
+
+export interface BextInfo {
+  readonly description: string
+  readonly originator: string
+  readonly originatorReference: string
+  readonly date: string
+  readonly time: string
+  readonly timeReference: Samples
+  readonly version: number
+  /** LUFS, or null when not given (EBU Tech 3285 version 2). */
+  readonly loudness: number | null
+}
+
+/** One sample (access unit) of a track. Times in the track's media timescale. */
+export interface SampleRef {
+  readonly offset: number
+  readonly size: number
+  readonly dts: number
+  readonly pts: number
+  readonly sync: boolean
+}
+
+/** A picture track: frames in display order mapped to samples in decode order. */
+export interface VideoTrack {
+  readonly info: VideoInfo
+  readonly timescale: number
+  readonly sampleCount: number
+  /** The sample at a decode position. */
+  sample(index: number): SampleRef
+  /** Decode position of the sample shown as frame `n`, n in [0, info.frames). */
+  sampleOfFrame(n: Frames): number
+  /** Decode position of the nearest sync sample at or before a decode position. */
+  syncBefore(index: number): number
+  /** Codec configuration for a decoder: avcC or hvcC payload. */
+  readonly configuration: Uint8Array | null
+  /** The sample entry box as found, for rewrapping. */
+  readonly sampleEntry: Uint8Array
+}
+
+/** A sound track in packets (coded) or plain samples (PCM). */
+export interface AudioTrack {
+  readonly info: AudioInfo
+  /** Media position, in samples, of the first sample presented (priming skipped by the edit list). */
+  readonly start: Samples
+  /** Present for PCM: layout of one interleaved frame. */
+  readonly pcm: PcmLayout | null
+  /** Coded packets; zero for PCM. */
+  readonly packetCount: number
+  packet(index: number): { offset: number, size: number, pts: Samples, duration: Samples }
+  /** For PCM: the contiguous run of bytes that holds media sample `at`, and how many samples it holds from there. */
+  run(at: Samples): { offset: number, samples: Samples }
+  readonly configuration: Uint8Array | null
+  readonly sampleEntry: Uint8Array
+}
+
+export interface PcmLayout {
+  readonly bytesPerSample: number
+  readonly kind: 'int' | 'float' | 'uint'
+  readonly littleEndian: boolean
+  readonly channels: number
+}
+
+/** A file opened for reading: what it is, and where its samples are. */
+export interface Media {
+  readonly source: ByteSource
+  readonly info: MediaInfo
+  readonly video: readonly VideoTrack[]
+  readonly audio: readonly AudioTrack[]
+}
+
+/** The time base a file's own timecode counts in, or one from its rate. */
+export function mediaTimeBase(info: MediaInfo): TimeBase | null {
+  if (info.timecode) return { rate: info.timecode.rate, dropFrame: info.timecode.dropFrame }
+  const v = info.video[0]
+  return v ? { rate: v.rate, dropFrame: false } : null
+}

@@ -1,0 +1,39 @@
+import type { Frames } from './rate'
+
+/** A half-open range of frames, [in, out). */
+export interface FrameRange {
+  readonly in: Frames
+  readonly out: Frames
+}
+
+export function rangeLength(r: FrameRange): Frames {
+  return r.out - r.in
+}
+
+export function overlaps(a: FrameRange, b: FrameRange): boolean {
+  return a.in < b.out && b.in < a.out
+}
+
+export function contains(r: FrameRange, at: Frames): boolean {
+  return at >= r.in && at < r.out
+}
+
+/** The parts of `whole` that none of `ranges` covers, in order. */
+export function uncovered(whole: FrameRange, ranges: readonly FrameRange[]): FrameRange[] {
+  const gaps: FrameRange[] = []
+  let at = whole.in
+  for (const r of [...ranges].sort((a, b) => a.in - b.in)) {
+    if (r.in > at) gaps.push({ in: at, out: Math.min(r.in, whole.out) })
+    at = Math.max(at, r.out)
+    if (at >= whole.out) break
+  }
+  if (at < whole.out) gaps.push({ in: at, out: whole.out })
+  return gaps.filter(g => g.out > g.in)
+}
+
+/** Cuts [0, length) into pieces of at most `size`, the last one shorter. */
+export function pieces(range: FrameRange, size: Frames): FrameRange[] {
+  const out: FrameRange[] = []
+  for (let at = range.in; at < range.out; at += size) out.push({ in: at, out: Math.min(at + size, range.out) })
+  return out
+}

@@ -1,0 +1,72 @@
+/** A count of frames. Always an integer. */
+export type Frames = number
+/** A count of sound samples (per channel). Always an integer. */
+export type Samples = number
+
+/** Frames a second as an exact fraction (SMPTE ST 12-1). */
+export interface Rate {
+  readonly num: number
+  readonly den: number
+}
+
+/** The rates of ST 12-1 and their high-rate relatives, in the order they are offered. */
+export const rates: readonly Rate[] = [
+  [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48, 1], [50, 1],
+  [60000, 1001], [60, 1], [100, 1], [120000, 1001], [120, 1],
+].map(([num, den]) => ({ num: num!, den: den! }))
+
+function gcd(a: number, b: number): number {
+  return b === 0 ? a : gcd(b, a % b)
+}
+
+/** A rate in lowest terms. */
+export function makeRate(num: number, den = 1): Rate {
+  const g = gcd(num, den) || 1
+  return { num: num / g, den: den / g }
+}
+
+/** Reads `25`, `25/1`, `30000/1001`, and the display forms `23.976`, `23.98`, `29.97`, `59.94`; null when it is no rate. */
+export function parseRate(text: string): Rate | null {
+  const fraction = /^\s*(\d+)\s*\/\s*(\d+)\s*$/.exec(text)
+  if (fraction) return Number(fraction[1]) > 0 && Number(fraction[2]) > 0 ? makeRate(Number(fraction[1]), Number(fraction[2])) : null
+  const value = Number(text)
+  if (!(value > 0) || value > 1000) return null
+  if (Number.isInteger(value)) return makeRate(value)
+  return nearestRate(value)
+}
+
+/** The standard rate within 0.02 % of a measured one, or null. Used where a file only gives a duration. */
+export function nearestRate(value: number): Rate | null {
+  let best: Rate | null = null
+  for (const r of rates) {
+    const off = Math.abs(r.num / r.den - value) / value
+    if (off < 2e-4 && (!best || off < Math.abs(best.num / best.den - value) / value)) best = r
+  }
+  return best
+}
+
+/** `25/1`, `30000/1001`: the exact form for files and interfaces. */
+export function rateText(r: Rate): string {
+  return `${r.num}/${r.den}`
+}
+
+/** `25`, `29.97`, `23.976`: for display only. */
+export function rateLabel(r: Rate): string {
+  if (r.den === 1) return String(r.num)
+  const v = r.num / r.den
+  return v < 24 ? v.toFixed(3) : v.toFixed(2)
+}
+
+export function sameRate(a: Rate, b: Rate): boolean {
+  return a.num * b.den === b.num * a.den
+}
+
+/** The whole number that timecode counts to: 30 for 30000/1001 (ST 12-1). */
+export function nominalRate(r: Rate): number {
+  return Math.round(r.num / r.den)
+}
+
+/** Seconds of a number of frames; for display and for interfaces that only know seconds. */
+export function framesToSeconds(frames: Frames, r: Rate): number {
+  return (frames * r.den) / r.num
+}

@@ -1,0 +1,84 @@
+import { nominalRate, type Frames, type Rate } from './rate'
+
+/** What turns a frame count into a label: the rate and whether labels are dropped (SMPTE ST 12-1). */
+export interface TimeBase {
+  readonly rate: Rate
+  readonly dropFrame: boolean
+}
+
+/** Drop-frame exists for 30000/1001 and 60000/1001 only. */
+export function canDropFrame(rate: Rate): boolean {
+  return rate.den === 1001 && (rate.num === 30000 || rate.num === 60000)
+}
+
+function dropPerMinute(base: TimeBase): number {
+  return base.dropFrame && canDropFrame(base.rate) ? nominalRate(base.rate) / 15 : 0
+}
+
+/** Frames in a day of labels: where the label wraps. */
+export function framesPerDay(base: TimeBase): Frames {
+  return nominalRate(base.rate) * 86400 - dropPerMinute(base) * 9 * 144
+}
+
+/** `hh:mm:ss:ff`, with `;` before the frames when labels are dropped. Wraps at 24 h; negative counts wrap backwards. */
+export function formatTimecode(frames: Frames, base: TimeBase): string {
+  const fps = nominalRate(base.rate)
+  const drop = dropPerMinute(base)
+  const day = framesPerDay(base)
+  let n = ((frames % day) + day) % day
+  if (drop > 0) {
+    const tenMinutes = fps * 600 - drop * 9
+    const minute = fps * 60 - drop
+    const tens = Math.floor(n / tenMinutes)
+    const rest = n % tenMinutes
+    n += drop * 9 * tens
+    if (rest >= fps * 60) n += drop * (1 + Math.floor((rest - fps * 60) / minute))
+  }
+  const two = (v: number) => String(v).padStart(2, '0')
+  const ff = String(n % fps).padStart(fps > 100 ? 3 : 2, '0')
+  const s = Math.floor(n / fps)
+  return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ';' : ':'}${ff}`
+}
+
+/** A length as `h:mm:ss:ff`, counted without dropped labels in the minutes it passes; never wraps. */
+export function formatLength(frames: Frames, base: TimeBase): string {
+  const text = formatTimecode(frames, base)
+  return text.replace(/^0(\d)/, '$1')
+}
+
+/** The frame count of the label hh:mm:ss:ff, or null when the label does not exist at this base. */
+export function timecodeToFrames(hh: number, mm: number, ss: number, ff: number, base: TimeBase): Frames | null {
+  const fps = nominalRate(base.rate)
+  if (hh > 23 || mm > 59 || ss > 59 || ff >= fps) return null
+  const drop = dropPerMinute(base)
+  if (drop && ss === 0 && ff < drop && mm % 10 !== 0) return null
+  const minutes = hh * 60 + mm
+  return (minutes * 60 + ss) * fps + ff - drop * (minutes - Math.floor(minutes / 10))
+}
+
+/** Reads a full label; `;` or `.` before the frames is accepted at any base. Null when it is none. */
+export function parseTimecode(text: string, base: TimeBase): Frames | null {
+  const m = /^\s*(\d{1,2}):(\d{1,2}):(\d{1,2})[:;.,](\d{1,3})\s*$/.exec(text)
+  return m ? timecodeToFrames(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), base) : null
+}
+
+/**
+ * What an operator types into a timecode field: a whole label; digits filled from the right (`1205` is 12 s 5 f);
+ * `+2s`, `-12`, `+1m`, `+1:10` relative to `now`. Null when it cannot be read.
+ */
+export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | null {
+  const t = text.trim()
+  const fps = nominalRate(base.rate)
+  const relative = /^([+-])\s*(\d+)\s*([smhf]?)$/i.exec(t)
+  if (relative) {
+    const unit = { '': 1, f: 1, s: fps, m: fps * 60, h: fps * 3600 }[relative[3]!.toLowerCase()]!
+    return now + (relative[1] === '-' ? -1 : 1) * Number(relative[2]) * unit
+  }
+  const relativeLabel = /^([+-])\s*(\d+):(\d{1,2})$/.exec(t)
+  if (relativeLabel) return now + (relativeLabel[1] === '-' ? -1 : 1) * (Number(relativeLabel[2]) * fps + Number(relativeLabel[3]))
+  if (/^\d{1,8}$/.test(t)) {
+    const d = t.padStart(8, '0')
+    return timecodeToFrames(Number(d.slice(0, 2)), Number(d.slice(2, 4)), Number(d.slice(4, 6)), Number(d.slice(6)), base)
+  }
+  return parseTimecode(t, base)
+}
