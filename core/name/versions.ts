@@ -1,0 +1,30 @@
+/** The key under which two paths are the same file on a system that ignores case. */
+export function pathKey(path: string): string {
+  return path.normalize('NFC').toLowerCase()
+}
+
+/** Paths that more than one deliverable would get, by key. */
+export function collisions(paths: readonly string[]): Map<string, number[]> {
+  const byKey = new Map<string, number[]>()
+  paths.forEach((p, i) => byKey.set(pathKey(p), [...(byKey.get(pathKey(p)) ?? []), i]))
+  return new Map([...byKey].filter(([, list]) => list.length > 1))
+}
+
+/** `v01`, `v02` … */
+export function versionLabel(version: number): string {
+  return `v${String(version).padStart(2, '0')}`
+}
+
+/**
+ * The first path that is free: `make(1)`, `make(2)` … where the pattern holds a version, else `_v02`, `_v03` … before the extension.
+ * `taken` answers for what is on disk and what this run has already promised.
+ */
+export async function freePath(make: (version: number) => string, taken: (path: string) => boolean | Promise<boolean>): Promise<{ path: string, version: number }> {
+  const first = make(1)
+  const versioned = make(2) !== first
+  for (let version = 1; version < 1000; version++) {
+    const path = versioned || version === 1 ? make(version) : first.replace(/(\.[A-Za-z0-9]+)?$/, ext => `_${versionLabel(version)}${ext}`)
+    if (!await taken(path)) return { path, version }
+  }
+  return { path: first, version: 1000 }
+}

@@ -1,0 +1,81 @@
+import { uncovered, type FrameRange } from '../time/range'
+import type { Frames } from '../time/rate'
+import { moveEdge, nearestCut } from './edit'
+import { ordered, type Region, type Split } from './region'
+
+export type FindingKind = 'overlap' | 'no-gap' | 'sliver' | 'undelivered' | 'same-name' | 'past-end' | 'no-name'
+
+/** One fault of a split, in words, with the place and, where it is plain, what would mend it. */
+export interface Finding {
+  readonly kind: FindingKind
+  readonly severity: 'fail' | 'caution'
+  readonly text: string
+  readonly regions: readonly string[]
+  readonly range: FrameRange
+  readonly fix: { readonly label: string, readonly apply: (split: Split) => Split } | null
+}
+
+export interface AuditOptions {
+  /** Frames asked for between two regions; 0 when they may touch. */
+  readonly gap: Frames
+  /** An edge this near to a cut, but not on it, is a sliver. */
+  readonly sliver: Frames
+}
+
+export const defaultAudit: AuditOptions = { gap: 0, sliver: 5 }
+
+const frames = (n: number) => `${n} ${n === 1 ? 'frame' : 'frames'}`
+const called = (r: Region) => `“${r.name || 'without a name'}”`
+
+/** Everything wrong with a split: overlaps, missing gaps, slivers, frames nobody delivers, double names, ranges past the end. */
+export function audit(split: Split, cuts: readonly Frames[], length: Frames, options: AuditOptions = defaultAudit): Finding[] {
+  const out: Finding[] = []
+  const list = ordered(split.regions)
+  let reach: Region | null = null
+  for (const r of list) {
+    const before = reach
+    if (before && r.in < before.out) {
+      const shared = { in: r.in, out: Math.min(r.out, before.out) }
+      out.push({
+        kind: 'overlap', severity: 'caution', regions: [before.id, r.id], range: shared, text: `${called(before)} and ${called(r)} share ${frames(shared.out - shared.in)}`,
+        fix: r.in > before.in ? { label: `End ${called(before)} where ${called(r)} begins`, apply: s => moveEdge(s, before.id, 'out', r.in, length) } : null,
+      })
+    }
+    else if (before && options.gap > 0 && r.in - before.out < options.gap) {
+      out.push({ kind: 'no-gap', severity: 'caution', regions: [before.id, r.id], range: { in: before.out, out: r.in }, fix: null, text: `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ${frames(options.gap)} are asked for` })
+    }
+    if (!reach || r.out > reach.out) reach = r
+  }
+  for (const r of list) {
+    for (const edge of ['in', 'out'] as const) {
+      const cut = nearestCut(cuts, r[edge], options.sliver)
+      if (cut === null || cut === r[edge]) continue
+      const n = Math.abs(r[edge] - cut)
+      const catches = edge === 'in' ? r.in < cut : r.out > cut
+      const text = catches
+        ? `${called(r)} catches ${frames(n)} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
+        : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${frames(n)} ${edge === 'in' ? 'after' : 'before'} the cut`
+      out.push({
+        kind: 'sliver', severity: 'fail', regions: [r.id], range: { in: Math.min(cut, r[edge]), out: Math.max(cut, r[edge]) }, text,
+        fix: { label: `Move the ${edge === 'in' ? 'head' : 'tail'} to the cut`, apply: s => moveEdge(s, r.id, edge, cut, length) },
+      })
+    }
+    if (r.out > length) out.push({ kind: 'past-end', severity: 'fail', regions: [r.id], range: { in: Math.min(r.in, length), out: r.out }, text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`, fix: r.in < length ? { label: 'End it with the timeline', apply: s => moveEdge(s, r.id, 'out', length, length) } : null })
+    if (r.name.trim() === '') out.push({ kind: 'no-name', severity: 'caution', regions: [r.id], range: r, text: 'A region has no name', fix: null })
+  }
+  const byName = new Map<string, Region[]>()
+  for (const r of list) if (r.name.trim()) byName.set(r.name.trim().toLowerCase(), [...(byName.get(r.name.trim().toLowerCase()) ?? []), r])
+  for (const same of byName.values()) {
+    if (same.length > 1) out.push({ kind: 'same-name', severity: 'caution', regions: same.map(r => r.id), range: same[1]!, text: `${same.length} regions are called ${called(same[0]!)}`, fix: null })
+  }
+  if (list.length > 0) {
+    for (const gap of uncovered({ in: 0, out: length }, list)) {
+      const before = list.filter(r => r.out === gap.in).at(-1)
+      out.push({
+        kind: 'undelivered', severity: 'caution', regions: [], range: gap, text: `${frames(gap.out - gap.in)} nobody delivers`,
+        fix: before && gap.out - gap.in <= 100 ? { label: `Give them to ${called(before)}`, apply: s => moveEdge(s, before.id, 'out', gap.out, length) } : null,
+      })
+    }
+  }
+  return out
+}

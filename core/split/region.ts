@@ -1,0 +1,30 @@
+import type { FrameRange } from '../time/range'
+import type { Frames } from '../time/rate'
+
+/** A named stretch of a timeline. Positions are frames from the timeline's start. */
+export interface Region extends FrameRange {
+  readonly id: string
+  readonly name: string
+  /** Programme metadata by field name, as far as it was typed. */
+  readonly papers: Readonly<Record<string, string>>
+}
+
+/** A chapter marker. */
+export interface Marker {
+  readonly id: string
+  readonly at: Frames
+  readonly name: string
+}
+
+/** How a timeline is split: everything an edit can change and undo can bring back. */
+export interface Split {
+  readonly regions: readonly Region[]
+  readonly markers: readonly Marker[]
+}
+
+export const emptySplit: Split = { regions: [], markers: [] }
+
+/** Regions in the order of the timeline. */
+export function ordered(regions: readonly Region[]): Region[] {
+  return [...regions].sort((a, b) => a.in - b.in || a.out - b.out || (a.id < b.id ? -1 : 1))
+}
