@@ -14,8 +14,12 @@ export interface LoudnessMeter extends Measure<readonly Float32Array[], Loudness
   ribbon(): Float32Array
 }
 
-/** Channel gains of BS.1770-5 table 3: surrounds 1.41, LFE left out. Layouts as EBU R 123 orders them. */
+/**
+ * Channel gains of BS.1770-5 table 3: surrounds 1.41, LFE left out. Layouts as EBU R 123 orders them: of 4, 8 or 16 channels
+ * the first two are the programme, and only they count.
+ */
 export function channelGains(channels: number, layout: string | null = null): number[] {
+  if (layout === null && [4, 8, 16].includes(channels)) return Array.from({ length: channels }, (_, i) => (i < 2 ? 1 : 0))
   const names = layout?.split(' ') ?? (channels === 6 ? ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] : channels === 5 ? ['L', 'R', 'C', 'Ls', 'Rs'] : [])
   return Array.from({ length: channels }, (_, i) => names[i] === 'LFE' ? 0 : names[i] === 'Ls' || names[i] === 'Rs' ? 1.41 : 1)
 }

@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import { recipeSchema } from '../recipe/recipe'
+import { specSchema } from '../spec/spec'
+
+/** What identifies media: a later file of the same name is noticed by any of these. */
+export const stampSchema = z.object({
+  size: z.number(),
+  modified: z.number(),
+  /** xxHash64 of the index and of samples of the essence. */
+  content: z.string(),
+})
+export type Stamp = z.infer<typeof stampSchema>
+
+const placeSchema = z.object({ root: z.string(), path: z.string() })
+const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() })
+const readingSchema = z.object({ value: z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), z.null()]), text: z.string(), from: z.string() })
+
+/** One deliverable, frozen: everything needed to make it again. */
+export const sheetItemSchema = z.object({
+  id: z.string(),
+  title: z.string(),
+  timeline: z.object({ id: z.string(), show: z.string(), name: z.string(), rate: rateSchema, dropFrame: z.boolean(), start: z.number().int(), length: z.number().int() }),
+  source: placeSchema.extend({ stamp: stampSchema }),
+  region: z.object({ id: z.string(), name: z.string(), in: z.number().int(), out: z.number().int(), papers: z.record(z.string(), z.string()) }),
+  outlet: z.object({ id: z.string(), name: z.string() }),
+  recipe: recipeSchema,
+  spec: specSchema,
+  target: placeSchema.extend({ version: z.number().int() }),
+  /** Readings of the source at the time of freezing, by measure. */
+  readings: z.record(z.string(), readingSchema),
+  waivers: z.array(z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })),
+  bytes: z.number(),
+})
+export type SheetItem = z.infer<typeof sheetItemSchema>
+
+/** A run sheet: the frozen list of a night run; docs/run-sheet.md describes it. */
+export const sheetSchema = z.object({
+  format: z.literal('velvet-crane-run-sheet/1'),
+  run: z.string(),
+  name: z.string(),
+  created: z.string(),
+  workers: z.number().int().min(1),
+  items: z.array(sheetItemSchema),
+})
+export type RunSheet = z.infer<typeof sheetSchema>

@@ -1,0 +1,215 @@
+import { existsSync } from 'node:fs'
+import path from 'node:path'
+import { expandPattern, unusable, type NameValues } from '../core/name/pattern'
+import { collisions, freePath, versionLabel } from '../core/name/versions'
+import { forecastSeconds } from '../core/plan/tasks'
+import { describeOutput, routeOf, sourceChannels, type Abilities, type Output } from '../core/recipe/output'
+import { extensionOf, withOverrides, type Overrides, type Recipe } from '../core/recipe/recipe'
+import { fixFor, type Fix } from '../core/spec/fixes'
+import { cleared, judge, worstVerdict, type RuleResult, type Verdict, type Waiver } from '../core/spec/judge'
+import { contentReadings, fileReadings, forecastReadings, soundReadings, type PictureFacts, type Readings, type SoundFacts } from '../core/spec/reading'
+import { allRules, type Spec } from '../core/spec/spec'
+import { ordered, type Region } from '../core/split/region'
+import { overlaps } from '../core/time/range'
+import { rateLabel } from '../core/time/rate'
+import { formatTimecode } from '../core/time/timecode'
+import { factKeys, readFacts } from './facts'
+import type { Assignment, Outlet } from './outlets'
+import type { Roots } from './roots'
+import type { StoredTimeline } from './timelines'
+import type { Db } from './database'
+import { Dispatch } from './dispatch'
+import type { BackgroundPayload } from './work'
+
+/** One region for one outlet, worked out: its file, what the rules say, what would mend it. */
+export interface Deliverable {
+  readonly timelineId: string
+  readonly regionId: string
+  readonly outletId: string
+  readonly title: string
+  readonly recipe: Recipe
+  readonly overrides: Overrides
+  /** Below the outlet's root. */
+  readonly path: string
+  readonly version: number
+  readonly output: Output
+  readonly results: readonly (RuleResult & { readonly fix: Fix | null })[]
+  readonly verdict: Verdict
+  readonly cleared: boolean
+  /** Measures still being worked out. */
+  readonly pending: boolean
+  /** Seconds on one worker. */
+  readonly seconds: number
+}
+
+/** Everything the deliverables of all timelines are worked out from. */
+export interface Situation {
+  readonly timelines: readonly StoredTimeline[]
+  readonly outlets: readonly Outlet[]
+  readonly specs: readonly Spec[]
+  readonly assignments: readonly Assignment[]
+  readonly abilities: Abilities
+}
+
+interface Draft {
+  readonly timeline: StoredTimeline
+  readonly region: Region
+  readonly outlet: Outlet
+  readonly spec: Spec
+  readonly recipe: Recipe
+  readonly overrides: Overrides
+  readonly waivers: readonly Waiver[]
+  readonly output: Output
+  readonly route: number[]
+  readonly values: NameValues
+  readonly rangeKey: string
+}
+
+const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
+
+/** What can stand in the name of one deliverable, version aside. */
+function nameValues(t: StoredTimeline, r: Region, number: string, outlet: Outlet, recipe: Recipe, o: Output, today: Date): NameValues {
+  const date = `${today.getFullYear()}-${String(today.getMonth() + 1).padStart(2, '0')}-${String(today.getDate()).padStart(2, '0')}`
+  return {
+    show: t.show, timeline: t.name, region: r.name, number, outlet: outlet.name, size: o.video ? `${o.video.width}x${o.video.height}` : 'sound', height: o.video ? String(o.video.height) : '',
+    rate: rateLabel(t.model.rate), codec: o.video?.codec ?? o.audio?.codec ?? '', channels: channelWord(o.audio?.channels ?? 0), timecode: formatTimecode(o.start.frames, t.model).replace(/[:;]/g, ''),
+    length: String(o.frames), date, weekday: today.toLocaleDateString('en-GB', { weekday: 'long' }), version: versionLabel(1), production: r.papers['production number'] ?? '', source: path.basename(t.place.path, path.extname(t.place.path)),
+  }
+}
+
+function drafts(s: Situation, today: Date): Draft[] {
+  const specs = new Map(s.specs.map(x => [x.id, x]))
+  const outlets = new Map(s.outlets.map(o => [o.id, o]))
+  const byTimeline = new Map<string, Assignment[]>()
+  for (const a of s.assignments) if (a.chosen) byTimeline.set(a.timelineId, [...(byTimeline.get(a.timelineId) ?? []), a])
+  const out: Draft[] = []
+  for (const timeline of s.timelines) {
+    const list = ordered(timeline.split.regions)
+    const chosen = new Map((byTimeline.get(timeline.id) ?? []).map(a => [`${a.regionId}/${a.outletId}`, a]))
+    const digits = Math.max(2, String(list.length).length)
+    list.forEach((region, i) => {
+      for (const outlet of outlets.values()) {
+        const a = chosen.get(`${region.id}/${outlet.id}`)
+        const spec = specs.get(outlet.spec)
+        if (!a || !spec) continue
+        const recipe = withOverrides(outlet.recipe, a.overrides)
+        const range = { in: region.in, out: Math.min(region.out, timeline.model.length) }
+        const output = describeOutput(recipe, timeline.info, timeline.model, range, s.abilities)
+        const total = sourceChannels(timeline.info)
+        // a rewrap carries all channels, whatever the recipe's route
+        const route = recipe.kind === 'rewrap' ? Array.from({ length: total }, (_, c) => c) : routeOf(recipe, total)
+        out.push({
+          timeline, region: { ...region, ...range }, outlet, spec, recipe, overrides: a.overrides, waivers: a.waivers, output, route,
+          values: nameValues(timeline, region, String(i + 1).padStart(digits, '0'), outlet, recipe, output, today), rangeKey: factKeys.range(timeline.stamp, range, route),
+        })
+      }
+    })
+  }
+  return out
+}
+
+function within(list: PictureFacts['black'], r: Region): PictureFacts['black'] {
+  return list.filter(x => overlaps(x, r)).map(x => ({ in: Math.max(x.in, r.in), out: Math.min(x.out, r.out) }))
+}
+
+/** Works out all deliverables; sound that has not been measured yet is queued for the workers. */
+export async function workOut(db: Db, roots: Roots, s: Situation, today = new Date()): Promise<Deliverable[]> {
+  const all = drafts(s, today)
+  const keys = new Set<string>()
+  for (const d of all) {
+    keys.add(factKeys.pictures(d.timeline.stamp))
+    if (d.output.audio) keys.add(d.rangeKey)
+  }
+  const facts = await readFacts(db, [...keys])
+  await queueMissing(db, all.filter(d => d.output.audio && !facts.has(d.rangeKey)))
+
+  const free = new Map<string, number>()
+  const needed = new Map<string, number>()
+  for (const d of all) {
+    needed.set(d.outlet.root, (needed.get(d.outlet.root) ?? 0) + d.output.bytes)
+    if (!free.has(d.outlet.root)) free.set(d.outlet.root, await roots.free(d.outlet.root).catch(() => 0))
+  }
+
+  const named = await Promise.all(all.map(d => name(roots, d)))
+  const doubled = new Map<number, string>()
+  for (const list of collisions(named.map((n, i) => `${all[i]!.outlet.root}:${n.first}`)).values()) {
+    for (const i of list) {
+      const other = all[list.find(k => k !== i)!]!
+      doubled.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
+    }
+  }
+
+  return all.map((d, i) => {
+    const { path: target, version } = named[i]!
+    const source: Readings = fileReadings(d.timeline.info, d.timeline.model, 'source file')
+    const forecast = forecastReadings(d.output, d.timeline.model)
+    const sound = facts.get(d.rangeKey) as SoundFacts | undefined
+    if (d.output.audio && sound) {
+      const readings = soundReadings(sound, 0, 'measured over the region')
+      Object.assign(source, readings)
+      Object.assign(forecast, soundReadings(sound, d.recipe.kind === 'rewrap' ? 0 : d.recipe.gain, 'measured, with gain'))
+    }
+    else for (const m of ['loudness', 'loudness-range', 'true-peak', 'silent-channel', 'phase'] as const) delete source[m]
+    const pictures = facts.get(factKeys.pictures(d.timeline.stamp)) as PictureFacts | undefined
+    if (pictures && d.output.video) {
+      const own = { black: within(pictures.black, d.region), freeze: within(pictures.freeze, d.region), flashes: within(pictures.flashes, d.region) }
+      Object.assign(source, contentReadings(own, d.timeline.model, 'measured over the region'))
+    }
+    const papers = Object.entries(d.region.papers).filter(([, v]) => v.trim() !== '')
+    forecast.papers = { value: papers.map(([k]) => k), text: papers.map(([k, v]) => `${k} ${v}`).join(', ') || 'none typed', from: 'region' }
+    const bad = unusable(target) ?? doubled.get(i) ?? null
+    forecast['file-name'] = { value: bad ? '' : path.posix.basename(target), text: bad ? `${path.posix.basename(target)}: ${bad}` : path.posix.basename(target), from: 'name pattern' }
+    const left = (free.get(d.outlet.root) ?? 0) - needed.get(d.outlet.root)!
+    forecast['free-room'] = { value: left, text: `${bytesText(free.get(d.outlet.root) ?? 0)} free, ${bytesText(needed.get(d.outlet.root)!)} needed by all`, from: d.outlet.root }
+    const results = judge(allRules(d.spec), forecast, source, null, d.waivers).map(r => ({ ...r, fix: fixFor(r, d.recipe, d.timeline.info) }))
+    const pixels = d.output.video ? d.output.video.width * d.output.video.height : 0
+    return {
+      timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id, title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`, recipe: d.recipe, overrides: d.overrides, path: target, version, output: d.output, results,
+      verdict: worstVerdict(results.map(r => r.verdict)), cleared: cleared(results),
+      pending: (d.output.audio !== null && !sound) || (d.output.video !== null && !pictures),
+      seconds: forecastSeconds({ recipe: d.recipe, region: d.region, timeline: { ...d.timeline.model, id: d.timeline.id, show: d.timeline.show } }, pixels),
+    }
+  })
+}
+
+/** The name of a draft, as its pattern gives it first, and the version that is free. */
+async function name(roots: Roots, d: Draft): Promise<{ first: string, path: string, version: number }> {
+  const folder = d.outlet.folder.replace(/\/+$/, '')
+  const make = (version: number) => path.posix.join(folder, expandPattern(d.outlet.pattern, { ...d.values, version: versionLabel(version) })) + extensionOf(d.recipe)
+  const first = make(1)
+  if (unusable(first)) return { first, path: first, version: 1 }
+  const free = await freePath(make, (p) => {
+    try {
+      return existsSync(roots.resolve(d.outlet.root, p))
+    }
+    catch {
+      return false
+    }
+  })
+  return { first, ...free }
+}
+
+async function queueMissing(db: Db, missing: readonly Draft[]): Promise<void> {
+  const wanted = new Map(missing.map(d => [d.rangeKey, d]))
+  const queued = await db.selectFrom('task').select(['id', 'key', 'state']).where('run_id', 'is', null).where('kind', '=', 'measure-range').execute()
+  const there = new Set(queued.filter(q => q.state !== 'done').map(q => q.key))
+  // edges that moved on since leave ranges behind that nobody asks for any more
+  const stale = queued.filter(q => q.state === 'ready' && !wanted.has(q.key)).map(q => q.id)
+  if (stale.length) await db.deleteFrom('task').where('id', 'in', stale).where('state', '=', 'ready').execute()
+  const dispatch = new Dispatch(db)
+  for (const [key, d] of wanted) {
+    if (there.has(key)) continue
+    await dispatch.addBackground('measure-range', key, { fact: key, place: { ...d.timeline.place, stamp: d.timeline.stamp }, range: { in: d.region.in, out: d.region.out }, rate: d.timeline.model.rate, route: d.route } satisfies BackgroundPayload, d.region.out - d.region.in)
+  }
+}
+
+export function bytesText(n: number): string {
+  const units = ['bytes', 'kB', 'MB', 'GB', 'TB']
+  let v = n
+  let i = 0
+  while (Math.abs(v) >= 1000 && i < units.length - 1) {
+    v /= 1000
+    i++
+  }
+  return `${i === 0 ? v : v.toFixed(v < 10 ? 1 : 0)} ${units[i]}`
+}

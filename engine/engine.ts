@@ -1,0 +1,120 @@
+import { createWriteStream, existsSync } from 'node:fs'
+import { mkdir, open, rename, rm } from 'node:fs/promises'
+import { availableParallelism } from 'node:os'
+import path from 'node:path'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { fail } from '../core/problem'
+import { fileSafe } from '../core/name/pattern'
+import { freePath } from '../core/name/versions'
+import { machineAbilities } from './codecs'
+import { Crew, ownerAlive } from './crew'
+import { openDatabase, type Db } from './database'
+import { workOut, type Deliverable, type Situation } from './deliverables'
+import { Dispatch } from './dispatch'
+import { factKeys, readFacts } from './facts'
+import { dataFolders, type DataFolders } from './home'
+import { Outlets } from './outlets'
+import { readPreview } from './previews'
+import { Roots, type Root } from './roots'
+import { Runs } from './runs'
+import type { SoundAnalysis } from './tasks/analyse'
+import type { PictureFacts } from '../core/spec/reading'
+import { Timelines, type Place, type StoredTimeline } from './timelines'
+
+export interface EngineOptions {
+  readonly data: string
+  readonly roots: readonly (string | Root)[]
+  /** Worker processes; none in tools that only look. */
+  readonly crew?: number
+}
+
+/** How far the background pass over a timeline's media has come. */
+export interface AnalysisState {
+  readonly pictures: PictureFacts | null
+  readonly sound: SoundAnalysis | null
+  /** 0…1. */
+  readonly progress: number
+}
+
+/** The one engine object of a process: storage roots, database, workers, and the stations' work behind the routes. */
+export class Engine {
+  private constructor(
+    readonly db: Db, readonly roots: Roots, readonly folders: DataFolders, readonly crew: Crew,
+    readonly timelines: Timelines, readonly outlets: Outlets, readonly runs: Runs,
+  ) {}
+
+  static async open(options: EngineOptions): Promise<Engine> {
+    const folders = dataFolders(options.data)
+    const roots = new Roots(options.roots)
+    const db = await openDatabase(folders.database)
+    await new Dispatch(db).release(owner => !ownerAlive(owner))
+    const crew = new Crew(db, options.data, roots.list)
+    const engine = new Engine(db, roots, folders, crew, new Timelines(db, roots), new Outlets(db, roots), new Runs(db, roots, folders))
+    await engine.runs.sweep()
+    for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
+    crew.hire(options.crew ?? availableParallelism())
+    return engine
+  }
+
+  async close(): Promise<void> {
+    this.crew.stop()
+    await this.db.destroy()
+  }
+
+  async situation(): Promise<Situation> {
+    const [timelines, outlets, specs, assignments, abilities] = await Promise.all([this.timelines.list(), this.outlets.list(), this.outlets.specs(), this.outlets.assignments(), machineAbilities()])
+    return { timelines, outlets, specs, assignments, abilities }
+  }
+
+  async deliverables(): Promise<Deliverable[]> {
+    return workOut(this.db, this.roots, await this.situation())
+  }
+
+  /** Freezes all cleared deliverables (or those of `keys`, `timeline/region/outlet`) into a run and starts it. */
+  async startRun(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
+    const s = await this.situation()
+    const all = await workOut(this.db, this.roots, s)
+    const chosen = all.filter(d => d.cleared && (!keys || keys.includes(`${d.timelineId}/${d.regionId}/${d.outletId}`)))
+    return this.runs.start(this.runs.freeze(name, workers, chosen, s.timelines, s.outlets, s.specs))
+  }
+
+  async analysis(t: StoredTimeline): Promise<AnalysisState> {
+    const keys = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
+    const facts = await readFacts(this.db, keys)
+    const tasks = await this.db.selectFrom('task').select(['frames_done', 'frames_total', 'state']).where('key', 'in', keys).where('run_id', 'is', null).execute()
+    const open = tasks.filter(x => x.state !== 'done')
+    const progress = open.length === 0 ? 1 : open.reduce((n, x) => n + x.frames_done / Math.max(1, x.frames_total), 2 - open.length) / 2
+    return { pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null, sound: (facts.get(keys[1]!) as SoundAnalysis | null | undefined) ?? null, progress }
+  }
+
+  /** The picture of a frame as JPEG: from the previews when a small one will do, else decoded now. */
+  async picture(t: StoredTimeline, frame: number, width: number): Promise<Buffer> {
+    if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length) fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
+    const preview = width <= 480 ? await readPreview(this.folders.cache, t.stamp.content, frame) : null
+    return preview ?? this.crew.picture(this.roots.resolve(t.place.root, t.place.path), frame, width)
+  }
+
+  /** Takes a file that was dropped on the page into the first storage root, under a free name. */
+  async takeUpload(name: string, body: ReadableStream<Uint8Array>): Promise<Place> {
+    const root = this.roots.list[0] ?? fail('root.none', 'There is no storage root to put files into.', name, 'Start the server with --storage DIR.')
+    const safe = fileSafe(path.basename(name).replace(/\.[^.]*$/, '')) || 'file'
+    const extension = /\.[A-Za-z0-9]{1,8}$/.exec(name)?.[0] ?? ''
+    const scratch = path.join(await this.roots.scratch(root.name, 'incoming'), `${Date.now()}-${Math.random().toString(36).slice(2)}.part`)
+    try {
+      await pipeline(Readable.fromWeb(body as never), createWriteStream(scratch))
+      const handle = await open(scratch, 'r+')
+      await handle.sync()
+      await handle.close()
+      const { path: target } = await freePath(v => `Incoming/${safe}${v === 1 ? '' : `_v${String(v).padStart(2, '0')}`}${extension}`, p => existsSync(this.roots.resolve(root.name, p)))
+      const full = this.roots.resolve(root.name, target)
+      await mkdir(path.dirname(full), { recursive: true })
+      await rename(scratch, full)
+      return { root: root.name, path: target }
+    }
+    catch (e) {
+      await rm(scratch, { force: true })
+      throw e
+    }
+  }
+}

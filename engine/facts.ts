@@ -1,0 +1,23 @@
+import type { Stamp } from '../core/plan/sheet'
+import type { Db } from './database'
+
+/** Keys of facts: by content, so that the same media brought in again is known at once. */
+export const factKeys = {
+  pictures: (s: Stamp) => `pictures/1/${s.content}-${s.size}`,
+  sound: (s: Stamp) => `sound/1/${s.content}-${s.size}`,
+  range: (s: Stamp, range: { in: number, out: number }, route: readonly number[]) => `range/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+}
+
+export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<string, unknown>> {
+  const out = new Map<string, unknown>()
+  for (let i = 0; i < keys.length; i += 500) {
+    const rows = await db.selectFrom('fact').selectAll().where('key', 'in', keys.slice(i, i + 500)).execute()
+    for (const r of rows) out.set(r.key, JSON.parse(r.value))
+  }
+  return out
+}
+
+export async function writeFact(db: Db, key: string, value: unknown): Promise<void> {
+  const text = JSON.stringify(value)
+  await db.insertInto('fact').values({ key, value: text }).onConflict(c => c.column('key').doUpdateSet({ value: text })).execute()
+}

@@ -1,0 +1,21 @@
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+
+/** The project's folder: where dist/ and node_modules/ are. The launcher says it; tests and tools run inside it. */
+export function home(): string {
+  return process.env.VELVET_HOME ?? process.cwd()
+}
+
+/** The folders of a data directory, made when missing. */
+export interface DataFolders {
+  readonly data: string
+  readonly database: string
+  readonly cache: string
+  readonly runs: string
+}
+
+export function dataFolders(data: string): DataFolders {
+  const folders = { data, database: path.join(data, 'velvet.sqlite'), cache: path.join(data, 'cache'), runs: path.join(data, 'runs') }
+  for (const d of [data, folders.cache, folders.runs]) mkdirSync(d, { recursive: true })
+  return folders
+}

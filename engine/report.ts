@@ -1,0 +1,50 @@
+import { rename, writeFile } from 'node:fs/promises'
+import path from 'node:path'
+import { sheetItemSchema, type SheetItem } from '../core/plan/sheet'
+import type { Db } from './database'
+import type { Roots } from './roots'
+import type { Proof } from './tasks/prove'
+
+/** One finished deliverable as the report tells it; docs/report.md describes the JSON. */
+export interface ReportEntry {
+  readonly path: string
+  readonly title: string
+  readonly region: string
+  readonly frames: number
+  readonly verdict: string
+  readonly checksums: Proof['checksums']
+  readonly rules: readonly { id: string, measure: string, required: string, written: string | null, verdict: string, clause: string, waiver: string | null }[]
+}
+
+export function reportEntry(item: SheetItem, finalPath: string, proof: Proof): ReportEntry {
+  return {
+    path: finalPath, title: item.title, region: item.region.name, frames: item.region.out - item.region.in, verdict: proof.verdict, checksums: proof.checksums,
+    rules: proof.results.map(r => ({ id: r.rule.id, measure: r.rule.measure, required: r.required, written: r.written?.text ?? null, verdict: r.verdict, clause: r.rule.clause, waiver: r.waiver ? `${r.waiver.initials}: ${r.waiver.reason}` : null })),
+  }
+}
+
+/** Writes an outlet's report and checksum list of a run beside its files, anew with every file that is done. */
+export async function writeReport(place: { db: Db, roots: Roots }, runId: string, last: SheetItem): Promise<void> {
+  const rows = await place.db.selectFrom('item').selectAll().where('run_id', '=', runId).where('state', '=', 'done').orderBy('position').execute()
+  const done = rows.map(r => ({ item: sheetItemSchema.parse(JSON.parse(r.sheet)), path: r.final_path!, proof: JSON.parse(r.result!) as Proof }))
+    .filter(d => d.item.outlet.id === last.outlet.id && d.item.target.root === last.target.root)
+  const folder = folderOf(done.map(d => d.path))
+  const save = async (name: string, text: string) => {
+    const full = place.roots.resolve(last.target.root, path.posix.join(folder, name))
+    await writeFile(`${full}.part`, text)
+    await rename(`${full}.part`, full)
+  }
+  const entries = done.map(d => reportEntry(d.item, d.path, d.proof))
+  const stem = `handover-${runId}-${last.outlet.id}`
+  await save(`${stem}.json`, JSON.stringify({ format: 'velvet-crane-report/1', run: runId, outlet: last.outlet.name, specification: last.spec.name, written: new Date().toISOString(), files: entries }, null, 2))
+  await save(`${stem}.sha256`, entries.map(e => `${e.checksums.sha256}  ${path.posix.relative(folder, e.path)}\n`).join(''))
+}
+
+/** The deepest folder that holds all paths. */
+export function folderOf(paths: readonly string[]): string {
+  const split = paths.map(p => p.split('/').slice(0, -1))
+  const first = split[0] ?? []
+  let n = first.length
+  for (const s of split) while (n > 0 && first.slice(0, n).join('/') !== s.slice(0, n).join('/')) n--
+  return first.slice(0, n).join('/')
+}

@@ -1,0 +1,37 @@
+import { stat } from 'node:fs/promises'
+import { createXXHash64 } from 'hash-wasm'
+import { fail } from '../core/problem'
+import type { Stamp } from '../core/plan/sheet'
+import { openFile } from './disk'
+
+const piece = 1 << 16
+const samples = 16
+
+/** Hashes the ends of a file (where its index lies) and pieces spread over its essence. */
+export async function stampOf(file: string): Promise<Stamp> {
+  const info = await stat(file)
+  const source = await openFile(file)
+  try {
+    const hash = await createXXHash64()
+    hash.init()
+    for (let i = 0; i <= samples; i++) {
+      const at = Math.max(0, Math.floor(((info.size - piece) * i) / samples))
+      hash.update(await source.read(at, piece))
+      if (info.size <= piece) break
+    }
+    return { size: info.size, modified: Math.round(info.mtimeMs), content: hash.digest() }
+  }
+  finally {
+    await source.close()
+  }
+}
+
+/** Throws when a file is not the one that was stamped. */
+export async function checkStamp(file: string, stamp: Stamp, name: string): Promise<void> {
+  const info = await stat(file)
+  if (info.size === stamp.size && Math.round(info.mtimeMs) === stamp.modified) return
+  const now = await stampOf(file)
+  if (now.content !== stamp.content || now.size !== stamp.size) {
+    fail('media.replaced', 'The media file has changed since it was brought in.', name, 'Bring in the new file as a new timeline, or put the old one back.')
+  }
+}

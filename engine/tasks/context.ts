@@ -1,0 +1,96 @@
+import path from 'node:path'
+import type { WebCodecs } from '../../core/codec/webcodecs'
+import { openPictures, type PictureSource } from '../../core/codec/pictures'
+import { openSound, type SoundSource } from '../../core/codec/sound'
+import type { Media } from '../../core/media/info'
+import { openMedia } from '../../core/media/open'
+import { burnIn, type BurnIn } from '../../core/picture/burnin'
+import type { Picture } from '../../core/picture/picture'
+import { fitPicture } from '../../core/picture/scale'
+import type { SheetItem } from '../../core/plan/sheet'
+import { describeOutput, routeOf, type Abilities, type Output } from '../../core/recipe/output'
+import type { Frames } from '../../core/time/rate'
+import { formatTimecode } from '../../core/time/timecode'
+import { aspectValue } from '../../core/wrap/entries'
+import type { Db } from '../database'
+import { openFile } from '../disk'
+import type { DataFolders } from '../home'
+import type { Roots } from '../roots'
+import { checkStamp } from '../stamp'
+
+/** What every task gets. */
+export interface TaskContext {
+  readonly db: Db
+  readonly roots: Roots
+  readonly folders: DataFolders
+  readonly codecs: WebCodecs | null
+  readonly abilities: Abilities
+  /** Says how many frames are done; renews the lease; throws when the task was taken away. */
+  progress(frames: Frames): Promise<void>
+}
+
+/** A deliverable's source, opened: what the file will be, and its pictures and sound as they go into it. */
+export interface OpenItem {
+  readonly item: SheetItem
+  readonly media: Media
+  readonly output: Output
+  readonly pictures: () => PictureSource
+  readonly sound: SoundSource | null
+  /** The picture of a timeline frame as it goes into the file. */
+  render(picture: Picture, frame: Frames): Picture
+  /** Output channels of timeline samples [from, from + count), gain applied. */
+  soundOf(from: number, count: number): Promise<Float32Array[]>
+  close(): Promise<void>
+}
+
+/** Opens the source of a deliverable after checking that it is still the file that was frozen. */
+export async function openItem(context: TaskContext, item: SheetItem): Promise<OpenItem> {
+  const file = context.roots.resolve(item.source.root, item.source.path)
+  await checkStamp(file, item.source.stamp, item.source.path)
+  const source = await openFile(file, item.source.path)
+  const media = await openMedia(source)
+  const output = describeOutput(item.recipe, media.info, item.timeline, item.region, context.abilities)
+  const sound = openSound(media, context.codecs)
+  const route = routeOf(item.recipe, sound?.channels ?? 0)
+  const gain = 10 ** (item.recipe.gain / 20)
+  const aspect = aspectValue(media.info.video[0]?.pixelAspect ?? '1:1')
+  return {
+    item, media, output, sound,
+    pictures: () => openPictures(media, context.codecs),
+    render(picture, frame) {
+      const v = output.video!
+      const keep = item.recipe.width === null && item.recipe.height === null
+      return burnIn(keep ? picture : fitPicture(picture, v.width, v.height, item.recipe.fit, aspect), burnIns(item, output, frame))
+    },
+    async soundOf(from, count) {
+      const source = sound ? await sound.read(from, count) : []
+      return route.map((c) => {
+        const from = source[c]
+        if (!from) return new Float32Array(count)
+        if (gain === 1) return from
+        const out = new Float32Array(count)
+        for (let i = 0; i < count; i++) out[i] = from[i]! * gain
+        return out
+      })
+    },
+    close: () => source.close(),
+  }
+}
+
+function burnIns(item: SheetItem, output: Output, frame: Frames): BurnIn[] {
+  const size = Math.max(16, Math.round(output.video!.height / 18))
+  const out: BurnIn[] = []
+  if (item.recipe.burnTimecode) out.push({ text: formatTimecode(output.start.frames + frame - item.region.in, item.timeline), size, place: 'bottom' })
+  if (item.recipe.burnName) out.push({ text: item.region.name.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), size, place: 'top' })
+  return out
+}
+
+/** The folder of a deliverable's scratch files, on the disk where the file will be. */
+export function scratchOf(context: TaskContext, item: SheetItem, runId: string): Promise<string> {
+  return context.roots.scratch(item.target.root, runId, item.id)
+}
+
+/** The scratch name of the file itself. */
+export function scratchFile(folder: string, item: SheetItem): string {
+  return path.join(folder, `file${path.extname(item.target.path)}`)
+}

@@ -1,0 +1,108 @@
+import { rm } from 'node:fs/promises'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { toProblem } from '../core/problem'
+import { sheetItemSchema } from '../core/plan/sheet'
+import type { FrameRange } from '../core/time/range'
+import { machineAbilities, machineCodecs } from './codecs'
+import type { Db, TaskRow } from './database'
+import { Cancelled, Dispatch } from './dispatch'
+import { writeFact } from './facts'
+import type { DataFolders } from './home'
+import type { Roots } from './roots'
+import { analysePictures, analyseSound, measureRange, type MediaPlace } from './tasks/analyse'
+import { openItem, scratchOf, type TaskContext } from './tasks/context'
+import { masterSegment } from './tasks/master'
+import { prove } from './tasks/prove'
+import { rewrap } from './tasks/rewrap'
+import { writeSound } from './tasks/sound'
+import { viewingJoin, viewingSegment, viewingSound } from './tasks/viewing'
+import { writeReport } from './report'
+
+export interface WorkPlace {
+  readonly db: Db
+  readonly roots: Roots
+  readonly folders: DataFolders
+}
+
+/** Payload of the background tasks. */
+export interface BackgroundPayload {
+  readonly fact: string
+  readonly place: MediaPlace
+  readonly range?: FrameRange
+  readonly rate?: { readonly num: number, readonly den: number }
+  readonly route?: readonly number[]
+}
+
+/** Takes tasks and does them until told to stop. Every worker process, and a test in its own process, runs this. */
+export async function work(place: WorkPlace, owner: string, index: number, stopping: () => boolean): Promise<void> {
+  const dispatch = new Dispatch(place.db)
+  let idle = 20
+  while (!stopping()) {
+    const task = await dispatch.claim(owner, index).catch(() => null)
+    if (!task) {
+      idle = Math.min(idle * 1.5, 400)
+      await sleep(idle)
+      continue
+    }
+    idle = 20
+    await doTask(place, dispatch, task)
+  }
+}
+
+async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Promise<void> {
+  let said = 0
+  const context: TaskContext = {
+    ...place, codecs: machineCodecs(), abilities: await machineAbilities(),
+    async progress(frames) {
+      const now = Date.now()
+      if (now - said < 400) return
+      said = now
+      await dispatch.heartbeat(task, frames)
+    },
+  }
+  try {
+    await dispatch.finished(task, await (task.item_id ? doStep(context, dispatch, task) : doBackground(context, task)))
+  }
+  catch (e) {
+    if (e instanceof Cancelled) return
+    await dispatch.failed(task, toProblem(e)).catch(() => undefined)
+  }
+}
+
+async function doBackground(context: TaskContext, task: TaskRow): Promise<null> {
+  const p = JSON.parse(task.payload) as BackgroundPayload
+  const run = { 'analyse-pictures': () => analysePictures(context, p.place), 'analyse-sound': () => analyseSound(context, p.place, task.frames_total), 'measure-range': () => measureRange(context, p.place, p.range!, p.rate!, p.route!) }[task.kind]
+  await writeFact(context.db, p.fact, await run?.())
+  return null
+}
+
+async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): Promise<unknown> {
+  const row = await context.db.selectFrom('item').select('sheet').where('id', '=', task.item_id!).executeTakeFirst()
+  if (!row) throw new Cancelled()
+  const item = sheetItemSchema.parse(JSON.parse(row.sheet))
+  const { range } = JSON.parse(task.payload) as { range: FrameRange }
+  const source = await openItem(context, item)
+  try {
+    const folder = await scratchOf(context, item, task.run_id!)
+    switch (task.kind) {
+      case 'rewrap': return await rewrap(context, source, folder)
+      case 'write-sound': return await writeSound(context, source, folder)
+      case 'encode-sound': return await viewingSound(context, source, folder)
+      case 'segment': return await (item.recipe.kind === 'master' ? masterSegment(context, source, range, folder) : viewingSegment(context, source, range, folder, task.key))
+      case 'join': return await viewingJoin(context, source, folder)
+      case 'prove': {
+        const { proof, finalPath } = await prove(context, source, folder)
+        await dispatch.endItem(item.id, 'done', null, proof, finalPath)
+        await writeReport(context, task.run_id!, item)
+        return null
+      }
+    }
+  }
+  catch (e) {
+    if (!(e instanceof Cancelled)) await rm(await scratchOf(context, item, task.run_id!), { recursive: true, force: true }).catch(() => undefined)
+    throw e
+  }
+  finally {
+    await source.close()
+  }
+}
