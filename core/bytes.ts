@@ -116,18 +116,18 @@ export class Writer {
     return at
   }
 
-  u8(v: number): this { this.view.setUint8(this.room(1), v); return this }
-  u16(v: number): this { this.view.setUint16(this.room(2), v); return this }
-  i16(v: number): this { this.view.setInt16(this.room(2), v); return this }
+  u8(v: number): this { const at = this.room(1); this.view.setUint8(at, v); return this }
+  u16(v: number): this { const at = this.room(2); this.view.setUint16(at, v); return this }
+  i16(v: number): this { const at = this.room(2); this.view.setInt16(at, v); return this }
   u24(v: number): this { return this.u8(v >>> 16).u16(v & 0xffff) }
-  u32(v: number): this { this.view.setUint32(this.room(4), v); return this }
-  i32(v: number): this { this.view.setInt32(this.room(4), v); return this }
+  u32(v: number): this { const at = this.room(4); this.view.setUint32(at, v); return this }
+  i32(v: number): this { const at = this.room(4); this.view.setInt32(at, v); return this }
   u64(v: number): this { return this.u32(Math.floor(v / 2 ** 32)).u32(v % 2 ** 32) }
-  i64(v: number): this { this.view.setBigInt64(this.room(8), BigInt(v)); return this }
-  f64(v: number): this { this.view.setFloat64(this.room(8), v); return this }
-  u16le(v: number): this { this.view.setUint16(this.room(2), v, true); return this }
-  i16le(v: number): this { this.view.setInt16(this.room(2), v, true); return this }
-  u32le(v: number): this { this.view.setUint32(this.room(4), v, true); return this }
+  i64(v: number): this { const at = this.room(8); this.view.setBigInt64(at, BigInt(v)); return this }
+  f64(v: number): this { const at = this.room(8); this.view.setFloat64(at, v); return this }
+  u16le(v: number): this { const at = this.room(2); this.view.setUint16(at, v, true); return this }
+  i16le(v: number): this { const at = this.room(2); this.view.setInt16(at, v, true); return this }
+  u32le(v: number): this { const at = this.room(4); this.view.setUint32(at, v, true); return this }
   u64le(v: number): this { return this.u32le(v % 2 ** 32).u32le(Math.floor(v / 2 ** 32)) }
   tag(s: string): this { for (let i = 0; i < s.length; i++) this.u8(s.charCodeAt(i)); return this }
   raw(b: Uint8Array): this { const at = this.room(b.length); this.store.set(b, at); return this }

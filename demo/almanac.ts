@@ -15,23 +15,23 @@ const shot = (scene: ReelShot['scene'], frames: Frames, name: string, reel: stri
 
 /** The Ferry Almanac, reel one: line-up, six films, a promo and textless elements; with its planted faults. */
 const almanac: readonly Element[] = [
-  { name: 'Line-up', shots: [shot('bars', 100, 'Bars', 'LINEUP')], sound: { notes: [1000], loudness: -18, tone: true } },
-  { name: 'Slate', shots: [shot('slate', 75, 'Slate', 'LINEUP'), shot('black', 75, 'Black', 'BL')], sound: { notes: [], loudness: -70 } },
-  { name: 'Morning Chain', shots: [shot('chainWide', 60, 'Chain ferry, wide', 'Q101'), shot('chainClose', 40, 'Chain, close', 'Q102'), shot('chainWide', 50, 'Chain ferry leaves', 'Q101')], sound: { notes: [196, 247, 294, 392], loudness: -23 } },
-  { name: 'The Gannet Run', shots: [shot('gannets', 80, 'Gannets over the run', 'Q110'), shot('gannetDive', 70, 'Dive', 'Q111')], sound: { notes: [330, 392, 494, 659], loudness: -14.5 } },
-  { name: 'Fog Bell', shots: [shot('fog', 70, 'Fog bank', 'Q120'), shot('bell', 80, 'Bell', 'Q121', { black: { at: 31, frames: 2 } })], sound: { notes: [131, 131, 165, 131], loudness: -23 } },
-  { name: 'Two Cars and a Cow', shots: [shot('carsAndCow', 100, 'Car deck', 'Q130', { freeze: { at: 40, frames: 34 } }), shot('tideTable', 50, 'Tide table', 'Q131')], sound: { notes: [262, 330, 392, 330], loudness: -23.2, fault: 'silent-right' } },
-  { name: 'Low Water', shots: [shot('lowWater', 90, 'Posts', 'Q140'), shot('tideTable', 60, 'Tide table', 'Q131')], sound: { notes: [175, 220, 262, 349], loudness: -23, fault: 'peaks' } },
-  { name: 'Last Boat Home', shots: [shot('lastBoat', 80, 'Night boat', 'Q150'), shot('lighthouse', 70, 'Lighthouse', 'Q151', { flashes: { at: 20, frames: 40 } })], sound: { notes: [147, 175, 220, 294], loudness: -23, fault: 'out-of-phase' } },
-  { name: 'Promo', shots: [shot('promo', 75, 'Promo', 'Q190')], sound: { notes: [294, 370, 440, 587], loudness: -23 } },
-  { name: 'Textless', shots: [shot('textless', 75, 'Textless elements', 'Q191', { clean: true })], sound: { notes: [98, 123], loudness: -28 } },
+  { name: 'Line-up', shots: [shot('bars', 75, 'Bars', 'LINEUP')], sound: { notes: [1000], loudness: -18, tone: true } },
+  { name: 'Slate', shots: [shot('slate', 50, 'Slate', 'LINEUP'), shot('black', 25, 'Black', 'BL')], sound: { notes: [], loudness: -70 } },
+  { name: 'Morning Chain', shots: [shot('chainWide', 50, 'Chain ferry, wide', 'Q101'), shot('chainClose', 35, 'Chain, close', 'Q102'), shot('chainWide', 40, 'Chain ferry leaves', 'Q101')], sound: { notes: [196, 247, 294, 392], loudness: -23 } },
+  { name: 'The Gannet Run', shots: [shot('gannets', 70, 'Gannets over the run', 'Q110'), shot('gannetDive', 55, 'Dive', 'Q111')], sound: { notes: [330, 392, 494, 659], loudness: -14.5 } },
+  { name: 'Fog Bell', shots: [shot('fog', 60, 'Fog bank', 'Q120'), shot('bell', 65, 'Bell', 'Q121', { black: { at: 31, frames: 2 } })], sound: { notes: [131, 131, 165, 131], loudness: -23 } },
+  { name: 'Two Cars and a Cow', shots: [shot('carsAndCow', 85, 'Car deck', 'Q130', { freeze: { at: 30, frames: 34 } }), shot('tideTable', 40, 'Tide table', 'Q131')], sound: { notes: [262, 330, 392, 330], loudness: -23.2, fault: 'silent-right' } },
+  { name: 'Low Water', shots: [shot('lowWater', 75, 'Posts', 'Q140'), shot('tideTable', 50, 'Tide table', 'Q131')], sound: { notes: [175, 220, 262, 349], loudness: -23, fault: 'peaks' } },
+  { name: 'Last Boat Home', shots: [shot('lastBoat', 65, 'Night boat', 'Q150'), shot('lighthouse', 60, 'Lighthouse', 'Q151', { flashes: { at: 10, frames: 40 } })], sound: { notes: [147, 175, 220, 294], loudness: -23, fault: 'out-of-phase' } },
+  { name: 'Promo', shots: [shot('promo', 50, 'Promo', 'Q190')], sound: { notes: [294, 370, 440, 587], loudness: -23 } },
+  { name: 'Textless', shots: [shot('textless', 50, 'Textless elements', 'Q191', { clean: true })], sound: { notes: [98, 123], loudness: -28 } },
 ]
 
 const bulletins: readonly Element[] = [
-  { name: 'Ident', shots: [shot('textless', 60, 'Ident', 'H001')], sound: { notes: [440, 554], loudness: -24 } },
-  { name: 'Bulletin, morning', shots: [shot('bulletin', 90, 'Reader', 'H002'), shot('tideTable', 90, 'Tides', 'H003')], sound: { notes: [220, 277, 330], loudness: -24 } },
-  { name: 'Bulletin, noon', shots: [shot('bulletin', 100, 'Reader', 'H004'), shot('gannets', 80, 'Weather', 'H005')], sound: { notes: [247, 311, 370], loudness: -23.4 } },
-  { name: 'Bulletin, night', shots: [shot('bulletin', 90, 'Reader', 'H006'), shot('lastBoat', 90, 'Late sailings', 'H007')], sound: { notes: [196, 247, 294], loudness: -24.6 } },
+  { name: 'Ident', shots: [shot('textless', 40, 'Ident', 'H001')], sound: { notes: [440, 554], loudness: -24 } },
+  { name: 'Bulletin, morning', shots: [shot('bulletin', 60, 'Reader', 'H002'), shot('tideTable', 60, 'Tides', 'H003')], sound: { notes: [220, 277, 330], loudness: -24 } },
+  { name: 'Bulletin, noon', shots: [shot('bulletin', 70, 'Reader', 'H004'), shot('gannets', 50, 'Weather', 'H005')], sound: { notes: [247, 311, 370], loudness: -23.4 } },
+  { name: 'Bulletin, night', shots: [shot('bulletin', 70, 'Reader', 'H006'), shot('lastBoat', 50, 'Late sailings', 'H007')], sound: { notes: [196, 247, 294], loudness: -24.6 } },
 ]
 
 function soundOf(elements: readonly Element[], rate: ReelPlan['rate']): Float32Array[] {
@@ -61,7 +61,7 @@ export function almanacReel(): { plan: ReelPlan, ranges: Map<string, { in: Frame
   return {
     ranges: elementRanges(almanac),
     plan: {
-      width: 1920, height: 1080, rate, dropFrame: false, start: timecodeToFrames(9, 59, 50, 0, { rate, dropFrame: false })!, shots: almanac.flatMap(e => e.shots),
+      width: 1920, height: 1080, rate, dropFrame: false, start: timecodeToFrames(9, 59, 54, 0, { rate, dropFrame: false })!, shots: almanac.flatMap(e => e.shots),
       pictures: 'h264', sound: 'pcm', container: 'mov', bitrate: 6_000_000, channels: soundOf(almanac, rate),
     },
   }

@@ -117,7 +117,7 @@ export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs |
       },
       error: (e) => { error ??= e },
     })
-    encoder.configure({ codec: `avc1.6400${avcLevel(plan.width, plan.height, plan.rate).toString(16)}`, width: plan.width, height: plan.height, bitrate: plan.bitrate, framerate: plan.rate.num / plan.rate.den, avc: { format: 'avc' } })
+    encoder.configure({ codec: `avc1.6400${avcLevel(plan.width, plan.height, plan.rate).toString(16)}`, width: plan.width, height: plan.height, bitrate: plan.bitrate, framerate: plan.rate.num / plan.rate.den, latencyMode: 'realtime', avc: { format: 'avc' } })
     for (let n = 0; n < total; n++) {
       const frame = new codecs!.VideoFrame(i420Bytes(drawFrame(plan, n)), { format: 'I420', codedWidth: plan.width, codedHeight: plan.height, timestamp: mulDivRound(n * 1_000_000, plan.rate.den, plan.rate.num) })
       encoder.encode(frame, { keyFrame: n % nominalRate(plan.rate) === 0 })

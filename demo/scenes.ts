@@ -6,7 +6,9 @@ export type Scene = (p: Painter, t: number) => void
 const wave = (p: Painter, y: number, t: number, colour: string, speed: number, height = 14) => {
   const points: [number, number][] = []
   for (let x = -40; x <= 1640; x += 20) points.push([x, y + Math.sin(x / 90 + t * speed) * height + Math.sin(x / 37 - t * speed * 0.6) * height * 0.4])
-  p.polygon([...points, [1640, 900], [-40, 900]], colour)
+  const foot = Math.min(900, y + height * 1.5)
+  p.polygon([...points, [1640, foot], [-40, foot]], colour)
+  p.rect(0, foot, 1600, 900 - foot, colour)
 }
 
 const sea = (p: Painter, t: number, colours: readonly [string, string, string], horizon = 520) => {
@@ -32,9 +34,9 @@ const gull = (p: Painter, x: number, y: number, flap: number, s: number, colour 
 }
 
 const hills = (p: Painter, y: number, colour: string, shift = 0) => {
-  const points: [number, number][] = [[-10, 900]]
+  const points: [number, number][] = [[-10, y + 110]]
   for (let x = -10; x <= 1610; x += 30) points.push([x, y - 60 * Math.abs(Math.sin((x + shift) / 310)) - 26 * Math.sin((x + shift) / 97)])
-  p.polygon([...points, [1610, 900]], colour)
+  p.polygon([...points, [1610, y + 110]], colour)
 }
 
 export const scenes = {

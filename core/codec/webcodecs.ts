@@ -19,13 +19,17 @@ export function needCodecs(codecs: WebCodecs | null, what: string): WebCodecs {
   return codecs ?? fail('codec.none', `${what} cannot be decoded or encoded on this machine: the codec package is not installed.`, undefined, 'Run npm install with optional packages, or use a recipe that needs no coded pictures.')
 }
 
-/** Waits until a condition holds, giving way to the codec's own threads. */
+/**
+ * Waits until a condition holds. Always gives way once: a codec hands over its results between turns, and one that is
+ * never given a turn may drop them.
+ */
 export async function settle(done: () => boolean, failed: () => Error | null): Promise<void> {
-  for (let i = 0; !done(); i++) {
+  let i = 0
+  do {
     const error = failed()
     if (error) throw error
-    await new Promise(resolve => setTimeout(resolve, i < 20 ? 0 : 1))
-  }
+    await new Promise(resolve => setTimeout(resolve, i++ < 20 ? 0 : 1))
+  } while (!done())
   const error = failed()
   if (error) throw error
 }
