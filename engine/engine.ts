@@ -4,15 +4,22 @@ import { availableParallelism } from 'node:os'
 import path from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import { encodePcm } from '../core/codec/pcm'
+import { openSound } from '../core/codec/sound'
+import { openMedia } from '../core/media/open'
 import { fail } from '../core/problem'
+import type { Frames } from '../core/time/rate'
+import { sampleAtFrame } from '../core/time/samples'
+import { wavHead } from '../core/wrap/wav'
 import { fileSafe } from '../core/name/pattern'
 import { freePath } from '../core/name/versions'
-import { machineAbilities } from './codecs'
+import { machineAbilities, machineCodecs } from './codecs'
 import { Crew, ownerAlive } from './crew'
 import { openDatabase, type Db } from './database'
 import { workOut, type Deliverable, type Situation } from './deliverables'
 import { Dispatch } from './dispatch'
 import { factKeys, readFacts } from './facts'
+import { openFile } from './disk'
 import { dataFolders, type DataFolders } from './home'
 import { Outlets } from './outlets'
 import { readPreview } from './previews'
@@ -93,6 +100,24 @@ export class Engine {
     if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length) fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
     const preview = width <= 480 ? await readPreview(this.folders.cache, t.stamp.content, frame) : null
     return preview ?? this.crew.picture(this.roots.resolve(t.place.root, t.place.path), frame, width)
+  }
+
+  /** Sound of a range for listening: the first two channels, 16 bit, at most five minutes. */
+  async listen(t: StoredTimeline, from: Frames, to: Frames): Promise<Buffer> {
+    if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from) fail('frame.outside', 'This range lies outside the timeline.', t.name)
+    const source = await openFile(this.roots.resolve(t.place.root, t.place.path))
+    try {
+      const sound = openSound(await openMedia(source), machineCodecs())
+      if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
+      const first = sampleAtFrame(from, t.model.rate, sound.sampleRate)
+      const count = Math.min(sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sound.sampleRate) - first, sound.sampleRate * 300)
+      const channels = (await sound.read(first, count)).slice(0, 2)
+      const head = wavHead({ channels: channels.length, sampleRate: sound.sampleRate, bitDepth: 16, samples: count, bext: { description: '', originator: '', originatorReference: '', date: '', time: '', timeReference: 0, loudness: null, history: '' } })
+      return Buffer.concat([head, encodePcm(channels, 16, true)])
+    }
+    finally {
+      await source.close()
+    }
   }
 
   /** Takes a file that was dropped on the page into the first storage root, under a free name. */

@@ -15,13 +15,16 @@ const { folder, remove } = scratchFolder()
 afterAll(remove)
 
 async function open(file: string) {
-  const media = await openMedia(await openFile(file))
+  const source = await openFile(file)
+  const media = await openMedia(source)
   const numbers: number[] = []
   if (media.video[0]) {
     for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: media.video[0].info.frames })) numbers.push(readCounter(picture.planes[0], picture.width, picture.bitDepth) ?? -1)
   }
   const sound = openSound(media, machineCodecs())
-  return { media, numbers, sound, samples: sound ? await sound.read(0, sound.samples) : [] }
+  const samples = sound ? await sound.read(0, sound.samples) : []
+  await source.close()
+  return { media, numbers, samples }
 }
 
 describe.each(rates)('exports at $name', ({ name, rate, dropFrame }) => {

@@ -1,4 +1,3 @@
-import { rm } from 'node:fs/promises'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { toProblem } from '../core/problem'
 import { sheetItemSchema } from '../core/plan/sheet'
@@ -10,7 +9,7 @@ import { writeFact } from './facts'
 import type { DataFolders } from './home'
 import type { Roots } from './roots'
 import { analysePictures, analyseSound, measureRange, type MediaPlace } from './tasks/analyse'
-import { openItem, scratchOf, type TaskContext } from './tasks/context'
+import { clearScratch, openItem, scratchOf, type TaskContext } from './tasks/context'
 import { masterSegment } from './tasks/master'
 import { prove } from './tasks/prove'
 import { rewrap } from './tasks/rewrap'
@@ -99,7 +98,7 @@ async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): 
     }
   }
   catch (e) {
-    if (!(e instanceof Cancelled)) await rm(await scratchOf(context, item, task.run_id!), { recursive: true, force: true }).catch(() => undefined)
+    if (!(e instanceof Cancelled)) await scratchOf(context, item, task.run_id!).then(clearScratch).catch(() => undefined)
     throw e
   }
   finally {

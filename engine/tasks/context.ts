@@ -1,3 +1,4 @@
+import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { WebCodecs } from '../../core/codec/webcodecs'
 import { openPictures, type PictureSource } from '../../core/codec/pictures'
@@ -93,4 +94,10 @@ export function scratchOf(context: TaskContext, item: SheetItem, runId: string):
 /** The scratch name of the file itself. */
 export function scratchFile(folder: string, item: SheetItem): string {
   return path.join(folder, `file${path.extname(item.target.path)}`)
+}
+
+/** Removes a deliverable's scratch folder, and the folders above it once they are empty. */
+export async function clearScratch(folder: string): Promise<void> {
+  await rm(folder, { recursive: true, force: true })
+  for (const above of [path.dirname(folder), path.dirname(path.dirname(folder))]) await rmdir(above).catch(() => undefined)
 }

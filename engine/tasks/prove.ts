@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { link, mkdir, open, rename, rm, stat, unlink, writeFile } from 'node:fs/promises'
+import { link, mkdir, open, rename, stat, unlink, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { openPictures } from '../../core/codec/pictures'
@@ -17,7 +17,7 @@ import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../
 import { allRules } from '../../core/spec/spec'
 import { nominalRate } from '../../core/time/rate'
 import { openFile } from '../disk'
-import { scratchFile, type OpenItem, type TaskContext } from './context'
+import { clearScratch, scratchFile, type OpenItem, type TaskContext } from './context'
 import { jpegOf } from './stills'
 import { soundMeters } from './sound'
 
@@ -97,11 +97,11 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
   if (!cleared(proof.results)) {
     const why = proof.results.filter(r => r.verdict === 'fail').map(r => r.why).join(' ')
     const kept = await finalName(context, item, scratch, '.refused', null)
-    await rm(folder, { recursive: true, force: true })
+    await clearScratch(folder)
     fail('prove.refused', `The finished file does not meet its specification. ${why}`, kept, 'The file is kept under this name to be looked at. Correct the settings and run it again.')
   }
   const finalPath = await finalName(context, item, scratch, '', proof)
-  await rm(folder, { recursive: true, force: true })
+  await clearScratch(folder)
   return { proof, finalPath }
 }
 

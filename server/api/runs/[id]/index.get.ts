@@ -1,0 +1,1 @@
+export default route((engine, event) => engine.runs.view(param(event, 'id')))

@@ -1,0 +1,1 @@
+export default route(engine => engine.runs.list())

@@ -1,0 +1,14 @@
+/** Refuses what comes from other origins, and names that are not this machine's: pages elsewhere must not reach the engine. */
+export default defineEventHandler((event) => {
+  const host = getRequestHeader(event, 'host') ?? ''
+  const name = host.replace(/:\d+$/, '')
+  const allowed = new Set(['127.0.0.1', 'localhost', '[::1]', process.env.VELVET_HOST ?? '127.0.0.1'])
+  const origin = getRequestHeader(event, 'origin')
+  const foreign = origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`
+  const site = getRequestHeader(event, 'sec-fetch-site')
+  const crossSite = site === 'cross-site' || (site === 'same-site' && event.path.startsWith('/api/'))
+  if (!allowed.has(name) || foreign || crossSite) {
+    setResponseStatus(event, 403)
+    return { error: { code: 'request.foreign', message: 'This request comes from another origin and is refused.', fix: 'Open the address the launcher printed.' } }
+  }
+})

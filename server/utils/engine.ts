@@ -1,0 +1,13 @@
+import path from 'node:path'
+import { Engine } from '../../engine/engine'
+
+let opened: Promise<Engine> | undefined
+
+/** The engine of this server process, opened once from what the launcher says. */
+export function useEngine(): Promise<Engine> {
+  opened ??= Engine.open({
+    data: path.resolve(process.env.VELVET_DATA ?? '.velvet/data'),
+    roots: JSON.parse(process.env.VELVET_STORAGE ?? '["."]') as string[],
+  })
+  return opened
+}

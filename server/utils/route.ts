@@ -1,0 +1,42 @@
+import type { EventHandlerRequest, H3Event } from 'h3'
+import { z } from 'zod'
+import { ProblemError, toProblem, type Problem } from '../../core/problem'
+import type { Engine } from '../../engine/engine'
+
+const statuses: Record<string, number> = {
+  'timeline.unknown': 404, 'run.unknown': 404, 'spec.unknown': 404, 'file.missing': 404, 'root.outside': 403, 'root.unknown': 403, 'split.moved-on': 409, 'timeline.same-name': 409, 'disk.full': 507, 'internal.error': 500,
+}
+
+function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error: Problem } {
+  setResponseStatus(event, statuses[problem.code] ?? 400)
+  return { error: problem }
+}
+
+/** A route: the engine does the work; whatever goes wrong is answered as `{ error: Problem }`. */
+export function route<T>(handle: (engine: Engine, event: H3Event<EventHandlerRequest>) => Promise<T>) {
+  return defineEventHandler(async (event) => {
+    try {
+      return await handle(await useEngine(), event)
+    }
+    catch (e) {
+      if (e instanceof z.ZodError) {
+        const first = e.issues[0]
+        return refuse(event, { code: 'request.invalid', message: first ? `${first.path.join(' ') || 'The request'}: ${first.message}` : 'The request cannot be read.', fix: 'Correct the value and try again.' })
+      }
+      if (!(e instanceof ProblemError)) console.error(e)
+      return refuse(event, toProblem(e))
+    }
+  })
+}
+
+/** The JSON body, checked. */
+export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.ZodType<T>): Promise<T> {
+  return schema.parse(await readBody(event))
+}
+
+/** A part of the path, as text. */
+export function param(event: H3Event<EventHandlerRequest>, name: string): string {
+  return decodeURIComponent(getRouterParam(event, name) ?? '')
+}
+
+export const placeSchema = z.object({ root: z.string(), path: z.string().min(1).max(4096) })
