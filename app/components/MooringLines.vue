@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { bracketLanes, columns } from '../lib/strip'
+import { useDesk } from '../stores/desk'
+
+/** Lines that tie each bracket on the strip to its row, also when the two have scrolled apart. */
+const props = defineProps<{ height: number, rowHeight: number, scroll: number, head: number }>()
+const desk = useDesk()
+const width = 26
+
+const lines = computed(() => {
+  const lanes = bracketLanes(desk.regions)
+  const clamp = (y: number) => Math.max(2, Math.min(props.height - 2, y))
+  return desk.regions.flatMap((r, i) => {
+    const top = (r.in - desk.top) * desk.zoom
+    const bottom = (r.out - desk.top) * desk.zoom
+    const row = props.head + i * props.rowHeight + 22 - props.scroll
+    const seen = bottom > 0 && top < props.height
+    const rowSeen = row > props.head - 10 && row < props.height
+    const chosen = desk.selected.includes(r.id)
+    if (!chosen && !(seen && rowSeen)) return []
+    const y0 = clamp((Math.max(top, 0) + Math.min(bottom, props.height)) / 2)
+    const y1 = Math.max(props.head, Math.min(props.height - 2, row))
+    const x0 = columns.brackets + 8 + Math.min(4, lanes[i]!) * 9 + 32 - columns.end
+    return [{ id: r.id, chosen, d: `M${x0} ${y0}C${width * 0.7} ${y0} ${width * 0.3} ${y1} ${width} ${y1}` }]
+  })
+})
+</script>
+
+<template>
+  <svg class="moorings" :width="width" :height="height" aria-hidden="true">
+    <path v-for="l in lines" :key="l.id" :d="l.d" :class="{ chosen: l.chosen }" />
+  </svg>
+</template>
+
+<style scoped>
+.moorings { flex: none; overflow: visible; pointer-events: none; display: block; position: relative; z-index: 2; }
+path { fill: none; stroke: var(--line); stroke-width: 1.2; }
+path.chosen { stroke: var(--crane); stroke-width: 2; }
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { formatTimecode, parseTyped } from '../../core/time/timecode'
+import type { TimeBase } from '../../core/time/timecode'
+
+/** A timecode that can be typed over: whole labels, digits from the right, `+2s`, `-12`. `start` is the label of frame 0. */
+const props = defineProps<{ frame: number, base: TimeBase, start: number, label: string }>()
+const emit = defineEmits<{ change: [frame: number] }>()
+const text = ref('')
+const wrong = ref(false)
+const editing = ref(false)
+const shown = computed(() => formatTimecode(props.start + props.frame, props.base))
+
+function begin(e: FocusEvent) {
+  text.value = shown.value
+  editing.value = true
+  void nextTick(() => (e.target as HTMLInputElement).select())
+}
+function finish(keep: boolean) {
+  const frame = parseTyped(text.value, props.start + props.frame, props.base)
+  wrong.value = keep && frame === null
+  if (keep && frame !== null && frame !== props.start + props.frame) emit('change', frame - props.start)
+  if (!wrong.value) editing.value = false
+}
+</script>
+
+<template>
+  <input
+    class="num tc" :class="{ wrong }" :aria-label="label" :title="wrong ? 'Type hh:mm:ss:ff, digits from the right, +2s or −12' : label" :value="editing ? text : shown" spellcheck="false"
+    @focus="begin" @input="text = ($event.target as HTMLInputElement).value" @blur="finish(true); editing = false; wrong = false"
+    @keydown.enter.stop="finish(true); wrong || ($event.target as HTMLInputElement).blur()" @keydown.esc.stop="text = shown; ($event.target as HTMLInputElement).blur()" @click.stop
+  >
+</template>
+
+<style scoped>
+.tc { width: 11.2ch; background: transparent; border: 0; border-bottom: 1px dotted transparent; color: inherit; font-size: inherit; padding: 0; }
+.tc:hover { border-bottom-color: var(--quiet); }
+.tc:focus { outline: none; border-bottom: 1px solid var(--crane); }
+.wrong { color: var(--red); border-bottom-color: var(--red) !important; }
+</style>

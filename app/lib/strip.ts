@@ -1,0 +1,242 @@
+import { lastAtOrBefore, type Shot } from '../../core/timeline/model'
+import type { Region } from '../../core/split/region'
+import type { PictureFacts } from '../../core/spec/reading'
+import type { FrameRange } from '../../core/time/range'
+import { formatTimecode, type TimeBase } from '../../core/time/timecode'
+import { nominalRate } from '../../core/time/rate'
+
+/** Columns of the strip, in pixels from its left edge. */
+export const columns = { tc: 0, pictures: 84, sound: 204, flags: 252, brackets: 276, end: 330 } as const
+const pictureWidth = columns.sound - columns.pictures - 8
+
+export interface StripView {
+  readonly width: number
+  readonly height: number
+  /** Frame at the top, and pixels a frame. */
+  readonly top: number
+  readonly zoom: number
+}
+
+export interface StripContent {
+  readonly base: TimeBase
+  readonly start: number
+  readonly length: number
+  readonly shots: readonly Shot[]
+  readonly shotStarts: readonly number[]
+  readonly regions: readonly Region[]
+  readonly lanes: readonly number[]
+  readonly markers: readonly { readonly at: number }[]
+  readonly ribbon: readonly (number | null)[] | null
+  readonly facts: PictureFacts | null
+  readonly target: number | null
+  readonly playhead: number
+  readonly marked: { readonly in: number | null, readonly out: number | null }
+  readonly selected: ReadonlySet<string>
+  readonly shotsSelected: ReadonlySet<number>
+  readonly aspect: number
+  readonly image: (frame: number) => CanvasImageSource | null
+}
+
+export interface Palette { readonly [name: string]: string }
+
+/** Lanes for brackets, so that overlapping regions stand beside each other. */
+export function bracketLanes(regions: readonly Region[]): number[] {
+  const ends: number[] = []
+  return regions.map((r) => {
+    let lane = ends.findIndex(e => e <= r.in)
+    if (lane < 0) lane = ends.length
+    ends[lane] = r.out
+    return lane
+  })
+}
+
+export const yOf = (view: StripView, frame: number) => (frame - view.top) * view.zoom
+export const frameAt = (view: StripView, y: number) => view.top + y / view.zoom
+
+/** Index of the first region that reaches into view, given regions in order; steps back over long ones. */
+function firstVisible(regions: readonly Region[], from: number): number {
+  let i = Math.max(0, lastAtOrBefore(regions.map(r => r.in), from))
+  while (i > 0 && regions[i - 1]!.out > from) i--
+  return i
+}
+
+/** Steps of the timecode column, in seconds, of which the smallest that leaves room is taken. */
+const steps = [0.2, 0.4, 1, 2, 5, 10, 30, 60, 300, 600, 1800, 3600, 10800]
+
+/** Draws what is visible of the strip: timecode, pictures, sound, flags, brackets, playhead. */
+export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette): void {
+  const from = Math.max(0, view.top)
+  const to = Math.min(c.length, frameAt(view, view.height))
+  g.fillStyle = p.ground!
+  g.fillRect(0, 0, view.width, view.height)
+  if (c.length === 0) return
+  g.textBaseline = 'middle'
+
+  // shots: stills, and a rule at each cut
+  const stillHeight = Math.round(pictureWidth / c.aspect)
+  for (let i = Math.max(0, lastAtOrBefore(c.shotStarts, from)); i < c.shots.length && c.shots[i]!.in < to; i++) {
+    const s = c.shots[i]!
+    const y0 = yOf(view, s.in)
+    const y1 = yOf(view, s.out)
+    g.fillStyle = i % 2 ? p.shotA! : p.shotB!
+    g.fillRect(columns.pictures, y0, pictureWidth, y1 - y0)
+    g.save()
+    g.beginPath()
+    g.rect(columns.pictures, Math.max(-1, y0), pictureWidth, Math.min(view.height + 1, y1) - Math.max(-1, y0))
+    g.clip()
+    const gap = 3
+    const count = Math.max(1, Math.floor((y1 - y0 + gap) / (stillHeight + gap)))
+    if (y1 - y0 > 7) {
+      for (let k = 0; k < count; k++) {
+        const y = y0 + k * (stillHeight + gap)
+        if (y > view.height || y + stillHeight < 0) continue
+        const image = c.image(Math.min(s.out - 1, Math.round(s.in + ((y - y0) / view.zoom))))
+        if (image) g.drawImage(image, columns.pictures, y, pictureWidth, stillHeight)
+      }
+    }
+    g.restore()
+    if (c.shotsSelected.has(i)) {
+      g.strokeStyle = p.crane!
+      g.lineWidth = 2
+      g.strokeRect(columns.pictures + 1, y0 + 1, pictureWidth - 2, y1 - y0 - 2)
+    }
+    g.fillStyle = p.quiet!
+    g.globalAlpha = y1 - y0 > 3 ? 0.75 : 0.3
+    g.fillRect(columns.pictures - 6, Math.round(y0), columns.flags + 18 - columns.pictures + 6, 1)
+    g.globalAlpha = 1
+    if (y1 - y0 > 30 && s.name) {
+      g.font = '11px "Hanken Grotesk Variable"'
+      const label = s.name.length > 18 ? `${s.name.slice(0, 17)}…` : s.name
+      const w = g.measureText(label).width
+      g.fillStyle = p.ground!
+      g.globalAlpha = 0.78
+      g.fillRect(columns.pictures, y0 + 1, w + 8, 15)
+      g.globalAlpha = 1
+      g.fillStyle = p.text!
+      g.fillText(label, columns.pictures + 4, y0 + 9)
+    }
+  }
+
+  drawTimecode(g, view, c, p, from, to)
+  if (c.ribbon) drawRibbon(g, view, c, p)
+  if (c.facts) drawFlags(g, view, c.facts, p, from, to)
+
+  // marked range
+  const { in: markIn, out: markOut } = c.marked
+  if (markIn !== null || markOut !== null) {
+    const y0 = yOf(view, markIn ?? markOut! - 1)
+    const y1 = yOf(view, markOut ?? markIn! + 1)
+    g.fillStyle = p.crane!
+    g.globalAlpha = 0.17
+    g.fillRect(columns.tc, y0, columns.brackets, Math.max(2, y1 - y0))
+    g.globalAlpha = 1
+    for (const y of [markIn !== null ? y0 : null, markOut !== null ? y1 : null]) if (y !== null) g.fillRect(columns.tc, Math.round(y) - 1, columns.brackets, 2)
+  }
+
+  // brackets
+  g.font = '11px "Red Hat Mono Variable"'
+  for (let i = firstVisible(c.regions, from); i < c.regions.length && c.regions[i]!.in < to; i++) {
+    const r = c.regions[i]!
+    if (r.out < from) continue
+    const x = columns.brackets + 8 + Math.min(4, c.lanes[i]!) * 9
+    const y0 = yOf(view, r.in) + 1
+    const y1 = yOf(view, r.out) - 1
+    const chosen = c.selected.has(r.id)
+    g.strokeStyle = chosen ? p.crane! : p.quiet!
+    g.lineWidth = chosen ? 3 : 1.5
+    g.beginPath()
+    g.moveTo(x + 9, y0)
+    g.lineTo(x, y0)
+    g.lineTo(x, Math.max(y0 + 1, y1))
+    g.lineTo(x + 9, Math.max(y0 + 1, y1))
+    g.stroke()
+    for (const m of c.markers) {
+      if (m.at < r.in || m.at >= r.out) continue
+      const y = yOf(view, m.at)
+      g.fillStyle = p.ochre!
+      g.beginPath()
+      g.moveTo(x + 1, y - 4)
+      g.lineTo(x + 9, y)
+      g.lineTo(x + 1, y + 4)
+      g.fill()
+    }
+    if (y1 - y0 > 16) {
+      g.fillStyle = chosen ? p.crane! : p.quiet!
+      g.fillText(String(i + 1).padStart(2, '0'), x + 14, Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)))
+    }
+  }
+
+  const y = Math.round(yOf(view, c.playhead))
+  if (y >= -1 && y <= view.height) {
+    g.fillStyle = p.red!
+    g.fillRect(0, y, view.width, 1.5)
+    g.beginPath()
+    g.moveTo(0, y - 5)
+    g.lineTo(7, y)
+    g.lineTo(0, y + 6)
+    g.fill()
+  }
+}
+
+function drawTimecode(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette, from: number, to: number): void {
+  const fps = nominalRate(c.base.rate)
+  const step = Math.max(1, Math.round((steps.find(s => s * fps * view.zoom >= 30) ?? steps.at(-1)!) * fps))
+  g.font = '11.5px "Red Hat Mono Variable"'
+  const offset = c.start % step
+  for (let n = Math.max(0, Math.floor((from + offset) / step) * step - offset); n < to; n += step) {
+    const y = Math.round(yOf(view, n))
+    g.fillStyle = p.line!
+    g.fillRect(0, y, 6, 1)
+    g.fillStyle = p.quiet!
+    if (y > 5) g.fillText(formatTimecode(c.start + n, c.base), 9, y + 0.5)
+  }
+}
+
+/** Width of the ribbon at a loudness: −50 LUFS is nothing, 0 LUFS is all. */
+const ribbonWidth = (lufs: number) => Math.max(0, Math.min(1, (lufs + 50) / 50)) * 19
+
+function drawRibbon(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette): void {
+  const centre = columns.sound + 20
+  const perTenth = nominalRate(c.base.rate) / 10
+  const rate = c.base.rate.num / c.base.rate.den / 10
+  g.fillStyle = p.crane!
+  g.globalAlpha = 0.75
+  const stepY = Math.max(1, perTenth * view.zoom)
+  for (let y = 0; y < view.height; y += Math.min(3, stepY)) {
+    const v = c.ribbon![Math.floor(frameAt(view, y) / rate)]
+    if (v === undefined || v === null) continue
+    const w = ribbonWidth(v)
+    g.fillStyle = c.target !== null && v > c.target + 5 ? p.ochre! : p.crane!
+    g.fillRect(centre - w, y, w * 2, Math.min(3, stepY) - 0.4)
+  }
+  g.globalAlpha = 1
+  if (c.target !== null) {
+    const w = ribbonWidth(c.target)
+    g.fillStyle = p.text!
+    g.globalAlpha = 0.5
+    g.fillRect(centre - w, 0, 0.8, view.height)
+    g.fillRect(centre + w, 0, 0.8, view.height)
+    g.globalAlpha = 1
+  }
+}
+
+function drawFlags(g: CanvasRenderingContext2D, view: StripView, facts: PictureFacts, p: Palette, from: number, to: number): void {
+  const flag = (list: readonly FrameRange[], colour: string, letter: string) => {
+    for (const r of list) {
+      if (r.out < from || r.in > to) continue
+      const y0 = yOf(view, r.in)
+      const h = Math.max(3, (r.out - r.in) * view.zoom)
+      g.fillStyle = colour
+      g.fillRect(columns.flags, y0, 4, h)
+      g.beginPath()
+      g.roundRect(columns.flags + 3, y0 - 6 + Math.min(h, 12) / 2, 14, 13, 2)
+      g.fill()
+      g.fillStyle = p.ground!
+      g.font = '700 10px "Hanken Grotesk Variable"'
+      g.fillText(letter, columns.flags + 6.5, y0 + 1 + Math.min(h, 12) / 2)
+    }
+  }
+  flag(facts.black, p.quiet!, 'B')
+  flag(facts.freeze, p.lilac!, 'Z')
+  flag(facts.flashes, p.red!, 'F')
+}

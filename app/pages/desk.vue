@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { useDesk } from '../stores/desk'
+import { useWorld } from '../stores/world'
+
+const world = useWorld()
+const desk = useDesk()
+const rowHeight = 92
+const head = 38
+const scroll = ref(0)
+const area = ref<HTMLElement>()
+const height = ref(600)
+
+/** The loudness that the first outlet of this timeline asks for: the hairline on the ribbon. */
+const target = computed(() => {
+  for (const d of world.ofTimeline) for (const r of d.results) if (r.rule.measure === 'loudness' && 'target' in r.rule.expect) return r.rule.expect.target
+  return null
+})
+const analysing = computed(() => {
+  const a = world.timeline?.analysis
+  if (!a || (a.pictures && (a.sound || !world.timeline!.info.audio.length))) return null
+  const own = world.background.filter(b => b.key.includes(world.timeline!.stamp.content) && b.kind.startsWith('analyse'))
+  if (own.some(b => b.state === 'failed')) return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
+  const share = own.length ? own.reduce((n, b) => n + b.done / Math.max(1, b.total), 0) / own.length : 0
+  return { text: 'looking through pictures and sound', share }
+})
+
+function key(e: KeyboardEvent) {
+  const target = e.target as HTMLElement
+  if (target.closest('input, textarea, select, [role=dialog]')) return
+  const ctrl = e.ctrlKey || e.metaKey
+  const second = e.shiftKey ? desk.second : 1
+  const actions: Record<string, () => void> = {
+    'ArrowDown': () => desk.go(desk.playhead + second), 'ArrowUp': () => desk.go(desk.playhead - second), 'PageDown': () => desk.goToCut(1), 'PageUp': () => desk.goToCut(-1), 'Home': () => desk.go(0), 'End': () => desk.go(desk.length - 1),
+    ' ': () => (desk.playing = desk.playing ? 0 : 1), 'j': () => (desk.playing = Math.min(-1, desk.playing - 1)), 'k': () => (desk.playing = 0), 'l': () => (desk.playing = Math.max(1, desk.playing + 1)),
+    'i': () => desk.mark('in'), 'o': () => desk.mark('out'), 'Enter': () => (e.shiftKey ? desk.makeFromShots() : desk.makeRegion()), '/': () => desk.splitHere(), '\\': () => desk.join(), 't': () => desk.tidy(), 'c': () => desk.chapter(),
+    'Delete': () => desk.remove(), 'Backspace': () => desk.remove(), 'Escape': () => desk.clearMarks(), 'F2': () => (desk.naming = desk.current?.id ?? null),
+    '+': () => (desk.zoom = Math.min(24, desk.zoom * 1.3)), '-': () => (desk.zoom = Math.max(0.02, desk.zoom / 1.3)),
+  }
+  const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
+  if (ctrl) {
+    if (name === 'z') {
+      e.preventDefault()
+      if (e.shiftKey) desk.redo()
+      else desk.undo()
+    }
+    else if (name === 'a') {
+      e.preventDefault()
+      desk.selected = desk.regions.map(r => r.id)
+    }
+    return
+  }
+  // Enter and Space on a button or a link are that button's own
+  if ((name === 'Enter' || name === ' ') && target.closest('button, a')) return
+  const action = actions[name]
+  if (!action) return
+  e.preventDefault()
+  action()
+}
+let observer: ResizeObserver | undefined
+onMounted(() => {
+  window.addEventListener('keydown', key)
+  if (!area.value) return
+  observer = new ResizeObserver(([x]) => (height.value = x!.contentRect.height))
+  observer.observe(area.value)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', key)
+  observer?.disconnect()
+})
+</script>
+
+<template>
+  <div class="desk">
+    <div v-if="!world.timeline" class="station">
+      <h1>Nothing on the desk</h1>
+      <p class="quiet">Bring in a timeline first. <NuxtLink to="/timelines">Go to Timelines</NuxtLink></p>
+    </div>
+    <div v-else ref="area" class="area">
+      <StripCanvas :key="world.timeline.id" :timeline="world.timeline" :target="target" />
+      <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />
+      <RegionRows :timeline="world.timeline" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
+      <CloseUp :timeline="world.timeline" />
+      <div v-if="analysing" class="pass small"><span>{{ analysing.text }}</span><span v-if="analysing.share" class="num"> {{ Math.round(analysing.share * 100) }} %</span></div>
+    </div>
+    <AuditLine v-if="world.timeline" />
+  </div>
+</template>
+
+<style scoped>
+.desk { height: 100%; display: flex; flex-direction: column; }
+.area { flex: 1; min-height: 0; display: flex; position: relative; }
+.pass { position: absolute; left: 86px; bottom: 8px; background: var(--raised); border: 1px solid var(--line); padding: 2px 10px; border-radius: 2px; color: var(--quiet); pointer-events: none; z-index: 3; }
+</style>

@@ -1,0 +1,200 @@
+import { defineStore } from 'pinia'
+import { audit, type Finding } from '../../core/split/audit'
+import * as edit from '../../core/split/edit'
+import { redo, startHistory, take, undo, type History } from '../../core/split/history'
+import { emptySplit, ordered, type Region, type Split } from '../../core/split/region'
+import { cutsOf, lastAtOrBefore, shotsOf, type Shot, type Timeline } from '../../core/timeline/model'
+import type { FrameRange } from '../../core/time/range'
+import { nominalRate } from '../../core/time/rate'
+import { ProblemError, toProblem } from '../../core/problem'
+import { api } from '../lib/api'
+import { useWorld, type WorldTimeline } from './world'
+
+const newId = () => crypto.randomUUID()
+
+/** The desk in hand: the split with its history, the playhead, what is marked and selected. */
+export const useDesk = defineStore('desk', {
+  state: () => ({
+    id: '',
+    model: null as Timeline | null,
+    history: startHistory<Split>(emptySplit) as History<Split>,
+    version: 0,
+    saving: false,
+    unsaved: false,
+    playhead: 0,
+    markIn: null as number | null,
+    markOut: null as number | null,
+    selected: [] as string[],
+    anchor: null as string | null,
+    shotsSelected: [] as number[],
+    /** Region whose name is being typed. */
+    naming: null as string | null,
+    playing: 0,
+    /** Pixels a frame on the strip, and the frame at its top. */
+    zoom: 1.4,
+    top: 0,
+  }),
+  getters: {
+    split: (s): Split => s.history.present,
+    regions(): Region[] {
+      return ordered(this.split.regions)
+    },
+    shots: (s): Shot[] => (s.model ? shotsOf(s.model) : []),
+    cuts(): number[] {
+      return cutsOf(this.shots)
+    },
+    length: s => s.model?.length ?? 0,
+    findings(): Finding[] {
+      return audit(this.split, this.cuts, this.length)
+    },
+    marked: (s): FrameRange | null => (s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null),
+    current(): Region | null {
+      return this.regions.find(r => r.id === this.selected.at(-1)) ?? null
+    },
+    second: s => (s.model ? nominalRate(s.model.rate) : 25),
+  },
+  actions: {
+    /** Puts a timeline on the desk, unless it is there already and has unsaved changes. */
+    lay(t: WorldTimeline) {
+      if (t.id === this.id) {
+        this.model = t.model
+        if (t.splitVersion > this.version && !this.unsaved && !this.saving) {
+          this.version = t.splitVersion
+          this.history = startHistory(t.split)
+        }
+        return
+      }
+      const kept = localStorage.getItem(`velvet.desk.${t.id}`)
+      const place = kept ? (JSON.parse(kept) as { playhead: number, top: number, zoom: number }) : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
+      const past = sessionStorage.getItem(`velvet.history.${t.id}`)
+      const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
+      this.$patch({ id: t.id, model: t.model, history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+    },
+    keepPlace() {
+      if (this.id) localStorage.setItem(`velvet.desk.${this.id}`, JSON.stringify({ playhead: this.playhead, top: this.top, zoom: this.zoom }))
+    },
+    /** Takes a step in the history and saves it. */
+    step(label: string, split: Split, merge = false) {
+      const next = take(this.history, label, split, merge)
+      if (next === this.history) return
+      this.history = next
+      void this.save()
+    },
+    undo() {
+      this.history = undo(this.history)
+      void this.save()
+    },
+    redo() {
+      this.history = redo(this.history)
+      void this.save()
+    },
+    async save() {
+      this.unsaved = true
+      if (this.saving) return
+      this.saving = true
+      const id = this.id
+      try {
+        while (this.unsaved) {
+          this.unsaved = false
+          const r = await api<{ version: number }>(`timelines/${id}/split`, { method: 'PUT', body: { split: this.split, version: this.version } })
+          this.version = r.version
+        }
+        sessionStorage.setItem(`velvet.history.${id}`, JSON.stringify({ version: this.version, history: { ...this.history, past: this.history.past.slice(-30), future: this.history.future.slice(0, 30) } }))
+      }
+      catch (e) {
+        const problem = e instanceof ProblemError ? e.problem : toProblem(e)
+        useWorld().say(problem)
+        if (problem.code === 'split.moved-on') {
+          await useWorld().loadTimelines()
+          const t = useWorld().timelines.find(x => x.id === id)
+          if (t) {
+            this.version = t.splitVersion
+            this.history = startHistory(t.split)
+          }
+        }
+        // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
+        else setTimeout(() => void this.save(), 3000)
+      }
+      finally {
+        this.saving = false
+      }
+    },
+    go(frame: number) {
+      this.playhead = Math.max(0, Math.min(this.length - 1, Math.round(frame)))
+    },
+    goToCut(direction: 1 | -1) {
+      const i = lastAtOrBefore(this.cuts, direction === 1 ? this.playhead : this.playhead - 1)
+      this.go(this.cuts[direction === 1 ? i + 1 : i] ?? (direction === 1 ? this.length - 1 : 0))
+    },
+    mark(edge: 'in' | 'out') {
+      // out is the first frame not included: marking on a frame takes that frame in
+      if (edge === 'in') this.markIn = this.playhead
+      else this.markOut = this.playhead + 1
+      if (this.markIn !== null && this.markOut !== null && this.markOut <= this.markIn) this[edge === 'in' ? 'markOut' : 'markIn'] = null
+    },
+    clearMarks() {
+      this.markIn = null
+      this.markOut = null
+    },
+    /** A region of the marked range, or of the shot under the playhead; its name is typed at once. */
+    makeRegion() {
+      const range = this.marked ?? edit.shotAt(this.shots, this.playhead)
+      if (!range) return
+      const { split, added } = edit.addRegions(this.split, [{ in: range.in, out: range.out, name: 'name' in range ? String(range.name) : '' }], newId)
+      this.step('made a region', split)
+      this.clearMarks()
+      this.selected = added.map(r => r.id)
+      this.naming = added[0]?.id ?? null
+    },
+    makeFromShots() {
+      const shots = this.shotsSelected.map(i => this.shots[i]).filter(s => s !== undefined)
+      if (shots.length === 0) return
+      const { split, added } = edit.addRegions(this.split, shots.map(s => ({ in: s.in, out: s.out, name: s.name })), newId)
+      this.step(`made ${added.length} ${added.length === 1 ? 'region' : 'regions'}`, split)
+      this.shotsSelected = []
+      this.selected = added.map(r => r.id)
+      this.naming = added[0]?.id ?? null
+    },
+    rename(id: string, name: string) {
+      if (this.split.regions.find(r => r.id === id)?.name !== name) this.step('renamed', edit.renameRegion(this.split, id, name))
+    },
+    paper(id: string, field: string, value: string) {
+      this.step(`typed ${field}`, edit.setPaper(this.split, id, field, value))
+    },
+    trim(id: string, edge: 'in' | 'out', to: number, dragging = false) {
+      this.step(edge === 'in' ? 'moved head' : 'moved tail', edit.moveEdge(this.split, id, edge, to, this.length), dragging)
+    },
+    remove() {
+      if (this.selected.length === 0) return
+      this.step(`deleted ${this.selected.length} ${this.selected.length === 1 ? 'region' : 'regions'}`, edit.removeRegions(this.split, this.selected))
+      this.selected = []
+    },
+    splitHere() {
+      const r = this.current && this.playhead > this.current.in && this.playhead < this.current.out ? this.current : this.regions.find(x => this.playhead > x.in && this.playhead < x.out)
+      if (r) this.step('split', edit.splitRegion(this.split, r.id, this.playhead, newId))
+    },
+    join() {
+      if (this.current) this.step('joined', edit.joinWithNext(this.split, this.current.id))
+    },
+    tidy() {
+      this.step('tidied edges', edit.tidyEdges(this.split, this.selected.length ? this.selected : this.regions.map(r => r.id), this.cuts, 5))
+    },
+    chapter() {
+      const at = this.split.markers.find(m => m.at === this.playhead)
+      this.step(at ? 'removed a chapter marker' : 'set a chapter marker', at ? edit.removeMarker(this.split, at.id) : edit.addMarker(this.split, this.playhead, `Chapter ${this.split.markers.length + 1}`, newId))
+    },
+    fix(finding: Finding) {
+      if (finding.fix) this.step(finding.fix.label.toLowerCase(), finding.fix.apply(this.split))
+    },
+    select(id: string, how: 'only' | 'toggle' | 'range' = 'only') {
+      const ids = this.regions.map(r => r.id)
+      if (how === 'toggle') this.selected = this.selected.includes(id) ? this.selected.filter(x => x !== id) : [...this.selected, id]
+      else if (how === 'range' && this.anchor && ids.includes(this.anchor)) {
+        const [a, b] = [ids.indexOf(this.anchor), ids.indexOf(id)].sort((x, y) => x - y)
+        this.selected = ids.slice(a, b! + 1)
+      }
+      else this.selected = [id]
+      if (how !== 'range') this.anchor = id
+    },
+  },
+})
