@@ -29,9 +29,9 @@ const almanac: readonly Element[] = [
 
 const bulletins: readonly Element[] = [
   { name: 'Ident', shots: [shot('textless', 40, 'Ident', 'H001')], sound: { notes: [440, 554], loudness: -24 } },
-  { name: 'Bulletin, morning', shots: [shot('bulletin', 60, 'Reader', 'H002'), shot('tideTable', 60, 'Tides', 'H003')], sound: { notes: [220, 277, 330], loudness: -24 } },
-  { name: 'Bulletin, noon', shots: [shot('bulletin', 70, 'Reader', 'H004'), shot('gannets', 50, 'Weather', 'H005')], sound: { notes: [247, 311, 370], loudness: -23.4 } },
-  { name: 'Bulletin, night', shots: [shot('bulletin', 70, 'Reader', 'H006'), shot('lastBoat', 50, 'Late sailings', 'H007')], sound: { notes: [196, 247, 294], loudness: -24.6 } },
+  { name: 'Morning Bulletin', shots: [shot('bulletin', 60, 'Reader', 'H002'), shot('tideTable', 60, 'Tides', 'H003')], sound: { notes: [220, 277, 330], loudness: -24 } },
+  { name: 'Noon Bulletin', shots: [shot('bulletin', 70, 'Reader', 'H004'), shot('gannets', 50, 'Weather', 'H005')], sound: { notes: [247, 311, 370], loudness: -23.4 } },
+  { name: 'Night Bulletin', shots: [shot('bulletin', 70, 'Reader', 'H006'), shot('lastBoat', 50, 'Late sailings', 'H007')], sound: { notes: [196, 247, 294], loudness: -24.6 } },
 ]
 
 function soundOf(elements: readonly Element[], rate: ReelPlan['rate']): Float32Array[] {

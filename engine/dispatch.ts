@@ -31,7 +31,8 @@ export class Dispatch {
 
   /**
    * Leases the next task for a worker, or null. Steps of a running run come in the order of its list; background work
-   * comes first, since people wait for it. A lease that ran out is given to the next who asks.
+   * comes first, since people wait for it; the long pass over pictures is never taken by the first worker, which stays
+   * free for what is short. A lease that ran out is given to the next who asks.
    */
   async claim(owner: string, index: number): Promise<TaskRow | null> {
     const now = Date.now()
@@ -43,7 +44,8 @@ export class Dispatch {
         select task.id from task left join run on run.id = task.run_id left join item on item.id = task.item_id
         where (task.state = 'ready' or (task.state = 'leased' and task.lease_until < ${now}))
           and (task.run_id is null or (run.state = 'running' and run.workers > ${index} and item.state in ('waiting', 'running')))
-        order by task.run_id is not null, run.created, item.position, task.id limit 1)
+          and (task.kind <> 'analyse-pictures' or ${index} > 0)
+        order by task.run_id is not null, task.kind = 'analyse-pictures', run.created, item.position, task.id limit 1)
       returning *`.execute(this.db)
     const task = found.rows[0]
     if (!task) return null

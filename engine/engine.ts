@@ -34,6 +34,8 @@ export interface EngineOptions {
   readonly roots: readonly (string | Root)[]
   /** Worker processes; none in tools that only look. */
   readonly crew?: number
+  /** Whether timelines brought in are looked through in the background; not for a single export. */
+  readonly analyse?: boolean
 }
 
 /** How far the background pass over a timeline's media has come. */
@@ -57,10 +59,10 @@ export class Engine {
     const db = await openDatabase(folders.database)
     await new Dispatch(db).release(owner => !ownerAlive(owner))
     const crew = new Crew(db, options.data, roots.list)
-    const engine = new Engine(db, roots, folders, crew, new Timelines(db, roots), new Outlets(db, roots), new Runs(db, roots, folders))
+    const engine = new Engine(db, roots, folders, crew, new Timelines(db, roots, options.analyse ?? true), new Outlets(db, roots), new Runs(db, roots, folders))
     await engine.runs.sweep()
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
-    crew.hire(options.crew ?? availableParallelism())
+    crew.hire(options.crew ?? Math.max(2, availableParallelism()))
     return engine
   }
 

@@ -75,9 +75,11 @@ export class Roots {
     return out.sort((a, b) => Number(b.folder) - Number(a.folder) || a.name.localeCompare(b.name))
   }
 
-  /** Bytes free where a root lies. */
+  /** Bytes free where a root lies, or will lie. */
   async free(rootName: string): Promise<number> {
-    const s = await statfs(this.root(rootName).path)
+    let place = this.root(rootName).path
+    while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place)
+    const s = await statfs(place)
     return s.bavail * s.bsize
   }
 

@@ -45,7 +45,7 @@ const largestList = 64 << 20
 
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
-  constructor(private readonly db: Db, private readonly roots: Roots) {}
+  constructor(private readonly db: Db, private readonly roots: Roots, private readonly analysing = true) {}
 
   async list(): Promise<StoredTimeline[]> {
     return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(storedTimeline)
@@ -131,6 +131,7 @@ export class Timelines {
 
   /** Queues what is not known yet about a timeline's media. */
   async analyse(t: StoredTimeline): Promise<void> {
+    if (!this.analysing) return
     const dispatch = new Dispatch(this.db)
     const known = await this.db.selectFrom('fact').select('key').where('key', 'in', [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]).execute()
     const has = new Set(known.map(k => k.key))

@@ -65,6 +65,6 @@ export async function drain(engine: Engine): Promise<void> {
     }
     done = true
   })()
-  await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 0, () => done)
+  await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 1, () => done)
   await watching
 }

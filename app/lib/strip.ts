@@ -200,20 +200,20 @@ function drawRibbon(g: CanvasRenderingContext2D, view: StripView, c: StripConten
   const perTenth = nominalRate(c.base.rate) / 10
   const rate = c.base.rate.num / c.base.rate.den / 10
   g.fillStyle = p.crane!
-  g.globalAlpha = 0.75
+  g.globalAlpha = 0.6
   const stepY = Math.max(1, perTenth * view.zoom)
   for (let y = 0; y < view.height; y += Math.min(3, stepY)) {
     const v = c.ribbon![Math.floor(frameAt(view, y) / rate)]
     if (v === undefined || v === null) continue
     const w = ribbonWidth(v)
     g.fillStyle = c.target !== null && v > c.target + 5 ? p.ochre! : p.crane!
-    g.fillRect(centre - w, y, w * 2, Math.min(3, stepY) - 0.4)
+    g.fillRect(centre - w, y, w * 2, Math.min(3, stepY))
   }
   g.globalAlpha = 1
   if (c.target !== null) {
     const w = ribbonWidth(c.target)
     g.fillStyle = p.text!
-    g.globalAlpha = 0.5
+    g.globalAlpha = 0.8
     g.fillRect(centre - w, 0, 0.8, view.height)
     g.fillRect(centre + w, 0, 0.8, view.height)
     g.globalAlpha = 1

@@ -69,6 +69,8 @@ export const useDesk = defineStore('desk', {
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
       this.$patch({ id: t.id, model: t.model, history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      const under = this.regions.find(r => place.playhead >= r.in && place.playhead < r.out)
+      if (under) this.select(under.id)
     },
     keepPlace() {
       if (this.id) localStorage.setItem(`velvet.desk.${this.id}`, JSON.stringify({ playhead: this.playhead, top: this.top, zoom: this.zoom }))

@@ -12,6 +12,10 @@ export function v210Size(width: number, height: number): number {
 
 /** Packs a picture as 4:2:2 10 bit, three samples in each little-endian word: Cb Y Cr, Y Cb Y, Cr Y Cb, Y Cr Y. */
 export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
+  const [y, u, v] = picture.planes
+  if (picture.chroma === '4:2:0' && y instanceof Uint8Array && u instanceof Uint8Array && v instanceof Uint8Array && picture.width % 6 === 0) {
+    return packFrom420(picture.width, picture.height, y, u, v, into)
+  }
   const p = toChroma422(toDepth(picture, 10))
   const { width, height } = p
   const stride = v210Stride(width)
@@ -39,6 +43,31 @@ export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
       words[w++] = yy(1) | (uu(1) << 10) | (yy(2) << 20)
       words[w++] = vv(1) | (yy(3) << 10) | (uu(2) << 20)
       words[w++] = yy(4) | (vv(2) << 10) | (yy(5) << 20)
+    }
+    words.fill(0, w, ((y + 1) * stride) >> 2)
+  }
+  return out
+}
+
+/** The usual way, 8-bit 4:2:0 to v210, in one pass: luma ×4, and chroma of two lines weighed 3:1, which is ×4 as well. */
+function packFrom420(width: number, height: number, Y: Uint8Array, U: Uint8Array, V: Uint8Array, into?: Uint8Array): Uint8Array {
+  const stride = v210Stride(width)
+  const out = into ?? new Uint8Array(stride * height)
+  const words = new Uint32Array(out.buffer, out.byteOffset, (stride * height) >> 2)
+  const cw = width >> 1
+  const ch = (height + 1) >> 1
+  for (let y = 0; y < height; y++) {
+    let w = (y * stride) >> 2
+    let l = y * width
+    let n = (y >> 1) * cw
+    let f = Math.max(0, Math.min(ch - 1, (y >> 1) + (y & 1 ? 1 : -1))) * cw
+    const end = l + width
+    for (; l < end; l += 6, n += 3, f += 3) {
+      words[w] = (3 * U[n]! + U[f]!) | (Y[l]! << 12) | ((3 * V[n]! + V[f]!) << 20)
+      words[w + 1] = (Y[l + 1]! << 2) | ((3 * U[n + 1]! + U[f + 1]!) << 10) | (Y[l + 2]! << 22)
+      words[w + 2] = (3 * V[n + 1]! + V[f + 1]!) | (Y[l + 3]! << 12) | ((3 * U[n + 2]! + U[f + 2]!) << 20)
+      words[w + 3] = (Y[l + 4]! << 2) | ((3 * V[n + 2]! + V[f + 2]!) << 10) | (Y[l + 5]! << 22)
+      w += 4
     }
     words.fill(0, w, ((y + 1) * stride) >> 2)
   }

@@ -37,8 +37,8 @@ export function placement(width: number, height: number, aspect: number, targetW
   return { from: { x: even((width - w) / 2), y: even((height - h) / 2), width: w, height: h }, to: target }
 }
 
-/** For each target sample: the first source sample, and weights. A triangle filter as wide as the step when shrinking. */
-interface Taps { readonly first: Int32Array, readonly weights: Float32Array, readonly count: number }
+/** For each target sample: the first source sample, and weights in 1/16384. A triangle filter as wide as the step when shrinking. */
+interface Taps { readonly first: Int32Array, readonly weights: Int32Array, readonly count: number }
 
 function taps(from: number, to: number, offset: number, limit: number): Taps {
   const step = from / to
@@ -57,7 +57,22 @@ function taps(from: number, to: number, offset: number, limit: number): Taps {
     for (let k = 0; k < count; k++) weights[i * count + Math.max(0, Math.min(limit - 1, start + offset + k)) - base]! += weight(k) / sum
     first[i] = base
   }
-  return { first, weights, count }
+  return { first, weights: wholeWeights(weights, count), count }
+}
+
+/** Weights as integers that add up to exactly 16384 for each target sample; rounding is made up on the largest. */
+function wholeWeights(weights: Float32Array, count: number): Int32Array {
+  const out = Int32Array.from(weights, w => Math.round(w * 16384))
+  for (let at = 0; at < out.length; at += count) {
+    let sum = 0
+    let largest = at
+    for (let k = at; k < at + count; k++) {
+      sum += out[k]!
+      if (out[k]! > out[largest]!) largest = k
+    }
+    out[largest]! += 16384 - sum
+  }
+  return out
 }
 
 interface PlaneJob { readonly src: Plane, readonly stride: number, readonly height: number, readonly dst: Plane, readonly dstStride: number }
@@ -79,34 +94,66 @@ function scalePlane(job: PlaneJob, from: Placement['from'], to: Placement['to'])
   }
   const h = taps(from.width, to.width, from.x, stride)
   const v = taps(from.height, to.height, from.y, job.height)
-  const lines = new Map<number, Float32Array>()
-  const acc = new Float32Array(to.width)
+  // a ring of lines already filtered across (values ×64), as many as one target line needs
+  const ring = Array.from({ length: v.count }, () => new Int32Array(to.width))
+  const held = new Int32Array(v.count).fill(-1)
+  const acc = new Int32Array(to.width)
   for (let y = 0; y < to.height; y++) {
-    acc.fill(0)
-    const firstLine = v.first[y]!
-    for (const key of lines.keys()) if (key < firstLine) lines.delete(key)
+    acc.fill(1 << 19)
     for (let k = 0; k < v.count; k++) {
       const w = v.weights[y * v.count + k]!
       if (w === 0) continue
-      const sy = firstLine + k
-      let line = lines.get(sy)
-      if (!line) {
-        line = new Float32Array(to.width)
-        const row = sy * stride
-        for (let x = 0; x < to.width; x++) {
-          let sum = 0
-          const at = row + h.first[x]!
-          const wx = x * h.count
-          for (let j = 0; j < h.count; j++) sum += src[at + j]! * h.weights[wx + j]!
-          line[x] = sum
-        }
-        lines.set(sy, line)
+      const sy = v.first[y]! + k
+      const slot = sy % v.count
+      if (held[slot] !== sy) {
+        if (src instanceof Uint8Array) across8(src, sy * stride, h, ring[slot]!)
+        else across16(src, sy * stride, h, ring[slot]!)
+        held[slot] = sy
       }
-      for (let x = 0; x < to.width; x++) acc[x]! += line[x]! * w
+      addLine(acc, ring[slot]!, w)
     }
-    const at = (to.y + y) * dstStride + to.x
-    for (let x = 0; x < to.width; x++) dst[at + x] = acc[x]! + 0.5
+    if (dst instanceof Uint8Array) putLine8(dst, (to.y + y) * dstStride + to.x, acc)
+    else putLine16(dst, (to.y + y) * dstStride + to.x, acc)
   }
+}
+
+// The inner loops stand alone, once for each kind of sample, so that each is compiled for exactly that kind.
+function across8(src: Uint8Array, row: number, h: Taps, out: Int32Array): void {
+  const { first, weights, count } = h
+  const n = out.length
+  if (count === 4) {
+    for (let x = 0, w = 0; x < n; x++, w += 4) {
+      const at = row + first[x]!
+      out[x] = (src[at]! * weights[w]! + src[at + 1]! * weights[w + 1]! + src[at + 2]! * weights[w + 2]! + src[at + 3]! * weights[w + 3]!) >> 8
+    }
+    return
+  }
+  for (let x = 0, w = 0; x < n; x++) {
+    let sum = 0
+    for (let j = 0, at = row + first[x]!; j < count; j++) sum = (sum + src[at + j]! * weights[w++]!) | 0
+    out[x] = sum >> 8
+  }
+}
+
+function across16(src: Uint16Array, row: number, h: Taps, out: Int32Array): void {
+  const { first, weights, count } = h
+  for (let x = 0, w = 0; x < out.length; x++) {
+    let sum = 0
+    for (let j = 0, at = row + first[x]!; j < count; j++) sum = (sum + src[at + j]! * weights[w++]!) | 0
+    out[x] = sum >> 8
+  }
+}
+
+function addLine(acc: Int32Array, line: Int32Array, weight: number): void {
+  for (let x = 0; x < acc.length; x++) acc[x] = (acc[x]! + Math.imul(line[x]!, weight)) | 0
+}
+
+function putLine8(dst: Uint8Array, at: number, acc: Int32Array): void {
+  for (let x = 0; x < acc.length; x++) dst[at + x] = acc[x]! >> 20
+}
+
+function putLine16(dst: Uint16Array, at: number, acc: Int32Array): void {
+  for (let x = 0; x < acc.length; x++) dst[at + x] = acc[x]! >> 20
 }
 
 /** Brings a picture into another raster. Bars are black. The same picture comes back when nothing has to change. */
@@ -125,8 +172,23 @@ export function fitPicture(p: Picture, width: number, height: number, fit: Fit, 
   return out
 }
 
-/** A small picture for previews: block means when the step is whole, filtered otherwise. */
+/** A small picture for previews: means of four samples of each block, which is enough for looking and quick. */
 export function shrink(p: Picture, width: number): Picture {
   const w = even(Math.min(width, p.width))
-  return fitPicture(p, w, Math.max(2, even((p.height * w) / p.width)), 'stretch')
+  const h = Math.max(2, even((p.height * w) / p.width))
+  const out = blackPicture(w, h, p.chroma, p.bitDepth)
+  const [c, oc] = [chromaSize(p), chromaSize(out)]
+  blockMeans(p.planes[0], p.width, p.height, out.planes[0], w, h)
+  for (const i of [1, 2] as const) blockMeans(p.planes[i], c.width, c.height, out.planes[i], oc.width, oc.height)
+  return out
+}
+
+function blockMeans(src: Plane, width: number, height: number, dst: Plane, w: number, h: number): void {
+  const near = Int32Array.from({ length: w }, (_, x) => Math.floor(((x + 0.25) * width) / w))
+  const far = Int32Array.from({ length: w }, (_, x) => Math.min(width - 1, Math.floor(((x + 0.75) * width) / w)))
+  for (let y = 0; y < h; y++) {
+    const a = Math.floor(((y + 0.25) * height) / h) * width
+    const b = Math.min(height - 1, Math.floor(((y + 0.75) * height) / h)) * width
+    for (let x = 0, at = y * w; x < w; x++) dst[at++] = (src[a + near[x]!]! + src[a + far[x]!]! + src[b + near[x]!]! + src[b + far[x]!]! + 2) >> 2
+  }
 }

@@ -1,0 +1,88 @@
+import { existsSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import path from 'node:path'
+import { defineCommand } from 'citty'
+import { openPictures, canDecodePictures } from '../core/codec/pictures'
+import { openSound } from '../core/codec/sound'
+import { contentMeter } from '../core/measure/content'
+import { mediaTimeBase } from '../core/media/info'
+import { openMedia } from '../core/media/open'
+import { fail } from '../core/problem'
+import { judge, worstVerdict } from '../core/spec/judge'
+import { contentReadings, fileReadings, soundReadings, type Readings } from '../core/spec/reading'
+import { shippedSpecs } from '../core/spec/shipped'
+import { measures, specSchema, type Spec } from '../core/spec/spec'
+import { nominalRate } from '../core/time/rate'
+import { machineCodecs } from '../engine/codecs'
+import { openFile } from '../engine/disk'
+import { soundMeters } from '../engine/tasks/sound'
+import { attempt } from './attempt'
+
+/** A spec that ships, by its id, or one from a JSON file. */
+export async function findSpec(name: string): Promise<Spec> {
+  const shipped = shippedSpecs.find(s => s.id === name.toLowerCase())
+  if (shipped) return shipped
+  if (!existsSync(name)) fail('spec.unknown', `There is no specification called “${name}”, and no such file.`, name, `Those that ship are: ${shippedSpecs.map(s => s.id).join(', ')}.`)
+  let value: unknown
+  try {
+    value = JSON.parse(await readFile(name, 'utf8'))
+  }
+  catch (e) {
+    fail('spec.not-json', `The specification is not JSON: ${(e as Error).message}`, name, 'See docs/spec-format.md.')
+  }
+  const parsed = specSchema.safeParse(value)
+  if (!parsed.success) {
+    const first = parsed.error.issues[0]!
+    fail('spec.invalid', `${first.path.join('.') || 'The file'}: ${first.message}`, name, 'See docs/spec-format.md.')
+  }
+  return parsed.data
+}
+
+/** Everything a specification can ask of a finished file, measured from the file itself. */
+export async function measureFile(file: string): Promise<Readings> {
+  const source = await openFile(file, file)
+  try {
+    const media = await openMedia(source)
+    const codecs = machineCodecs()
+    const base = mediaTimeBase(media.info)
+    const readings = fileReadings(media.info, base, 'file')
+    readings['file-name'] = { value: path.basename(file), text: path.basename(file), from: 'file' }
+    const sound = openSound(media, codecs)
+    if (sound) {
+      const meters = soundMeters(sound.channels, sound.sampleRate)
+      for (let at = 0; at < sound.samples; at += sound.sampleRate) meters.feed(await sound.read(at, Math.min(sound.sampleRate, sound.samples - at)))
+      Object.assign(readings, soundReadings(meters.result(), 0, 'file'))
+    }
+    const v = media.info.video[0]
+    if (v && base && canDecodePictures(v.codec, codecs)) {
+      const meter = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
+      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meter.feed(picture)
+      Object.assign(readings, contentReadings(meter.result(), { ...base, start: media.info.timecode?.startFrames ?? 0 }, 'file'))
+    }
+    return readings
+  }
+  finally {
+    await source.close()
+  }
+}
+
+export const checkCommand = defineCommand({
+  meta: { name: 'check', description: 'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails. 2: it could not be read.' },
+  args: { file: { type: 'positional', required: true, description: 'media file' }, spec: { type: 'string', required: true, description: 'name of a specification, or a JSON file' }, json: { type: 'boolean', description: 'as JSON' } },
+  run: ({ args }) => attempt(async () => {
+    const spec = await findSpec(args.spec)
+    const readings = await measureFile(args.file)
+    // a file alone carries no programme metadata that could be held against the rule
+    const results = judge(spec.rules, {}, {}, readings, [])
+    const verdict = worstVerdict(results.map(r => r.verdict))
+    if (args.json) {
+      const rules = results.map(r => ({ id: r.rule.id, measure: r.rule.measure, severity: r.rule.severity, required: r.required, value: r.written?.value ?? null, text: r.written?.text ?? null, verdict: r.verdict, clause: r.rule.clause, why: r.why }))
+      process.stdout.write(`${JSON.stringify({ file: args.file, spec: spec.id, verdict, rules }, null, 2)}\n`)
+    }
+    else {
+      for (const r of results) process.stdout.write(`${r.verdict.padEnd(10)} ${measures[r.rule.measure].name.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`)
+      process.stdout.write(`${spec.name}: ${verdict}\n`)
+    }
+    return results.some(r => r.verdict === 'fail') ? 1 : 0
+  }),
+})
