@@ -1,9 +1,9 @@
 import { ProblemError, problemText, toProblem } from '../core/problem'
 
 /** Runs a command; a problem becomes a sentence on standard error, with --json also JSON on standard output; exit code 2. */
-export async function attempt(action: () => Promise<number | void>): Promise<void> {
+export async function attempt(action: () => Promise<number>): Promise<void> {
   try {
-    process.exitCode = (await action()) ?? 0
+    process.exitCode = await action()
   }
   catch (e) {
     const problem = e instanceof ProblemError ? e.problem : toProblem(e)

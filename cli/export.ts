@@ -9,7 +9,7 @@ import { planTasks, taskText } from '../core/plan/tasks'
 import { overridesSchema, settingsOf, shippedRecipes, type Overrides, type Recipe, type Setting } from '../core/recipe/recipe'
 import { openSpec } from '../core/spec/shipped'
 import { readRegionsCsv } from '../core/timeline/regionscsv'
-import { formatTimecode } from '../core/time/timecode'
+import type { formatTimecode } from '../core/time/timecode'
 import { Engine } from '../engine/engine'
 import { bytesText } from '../engine/deliverables'
 import type { Deliverable } from '../engine/deliverables'
@@ -87,7 +87,7 @@ export const exportCommand = defineCommand({
       let list = await engine.deliverables()
       if (dry) return await dryRun(list, t.model, to, args.json === true)
       engine.crew.hire(workers)
-      while (list.some(d => d.pending && d.output.audio !== null && d.results.some(r => r.verdict === 'unmeasured' && r.rule.measure === 'loudness'))) {
+      while (list.some(d => d.soundPending)) {
         await sleep(150)
         list = await engine.deliverables()
       }

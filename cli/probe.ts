@@ -33,5 +33,6 @@ export const probeCommand = defineCommand({
     const { info } = await openMedia(source)
     await source.close()
     process.stdout.write(`${args.json ? JSON.stringify(probeJson(info), null, 2) : probeText(info)}\n`)
+    return 0
   }),
 })

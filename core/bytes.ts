@@ -24,34 +24,6 @@ export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
   }
 }
 
-/** A source over a browser File or Blob. */
-export function blobSource(blob: Blob, name: string): ByteSource {
-  return {
-    name,
-    size: blob.size,
-    read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()),
-  }
-}
-
-/** A growing sink in memory. */
-export function memorySink(): ByteSink & { bytes(): Uint8Array } {
-  let store = new Uint8Array(1 << 16)
-  let end = 0
-  return {
-    async write(offset, bytes) {
-      const need = offset + bytes.length
-      if (need > store.length) {
-        const grown = new Uint8Array(Math.max(need, store.length * 2))
-        grown.set(store)
-        store = grown
-      }
-      store.set(bytes, offset)
-      end = Math.max(end, need)
-    },
-    bytes: () => store.subarray(0, end),
-  }
-}
-
 /** Reads exactly `length` bytes or throws a `file.truncated` problem naming the offset. */
 export async function readExactly(source: ByteSource, offset: number, length: number): Promise<Uint8Array> {
   const bytes = await source.read(offset, length)
@@ -137,6 +109,7 @@ export class Writer {
     const b = new TextEncoder().encode(s).subarray(0, n)
     return this.raw(b).zero(n - b.length)
   }
+
   bytes(): Uint8Array { return this.store.slice(0, this.length) }
 }
 
@@ -149,11 +122,6 @@ export function concatBytes(parts: readonly Uint8Array[]): Uint8Array {
     at += p.length
   }
   return out
-}
-
-/** Lower-case hexadecimal of bytes. */
-export function hex(bytes: Uint8Array): string {
-  return Array.from(bytes, b => b.toString(16).padStart(2, '0')).join('')
 }
 
 const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'

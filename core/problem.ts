@@ -25,7 +25,7 @@ export function fail(code: string, message: string, where?: string, fix?: string
 /** Turns anything thrown into a problem; unknown errors keep their message under `internal.error`. */
 export function toProblem(thrown: unknown, where?: string): Problem {
   if (thrown instanceof ProblemError) return thrown.problem.where || !where ? thrown.problem : { ...thrown.problem, where }
-  const error = thrown as { code?: string; message?: string; path?: string } | undefined
+  const error = thrown as { code?: string, message?: string, path?: string } | undefined
   const place = where ?? error?.path
   switch (error?.code) {
     case 'ENOSPC':

@@ -1,4 +1,4 @@
-import { Painter } from './paint'
+import type { Painter } from './paint'
 
 /** What a shot shows. `t` runs in seconds from the shot's first frame. */
 export type Scene = (p: Painter, t: number) => void
@@ -55,7 +55,7 @@ export const scenes = {
     const a = t * Math.PI * 0.66 - Math.PI / 2
     p.line(1300, 420, 1300 + Math.cos(a) * 105, 420 + Math.sin(a) * 105, 12, '#9cc3d5')
   }) satisfies Scene,
-  black: ((p) => p.blend(0, 900, '#000000', '#000000')) satisfies Scene,
+  black: (p => p.blend(0, 900, '#000000', '#000000')) satisfies Scene,
   chainWide: ((p, t) => {
     p.blend(0, 560, '#f6c9a0', '#f9e6c8')
     p.circle(1180, 400 - t * 8, 90, '#f08a5d')

@@ -86,7 +86,6 @@ export interface Tables {
 
 export type Db = Kysely<Tables>
 export type TaskRow = Selectable<Tables['task']>
-export type ItemRow = Selectable<Tables['item']>
 export type RunRow = Selectable<Tables['run']>
 export type TimelineRow = Selectable<Tables['timeline']>
 

@@ -8,7 +8,7 @@ import { extensionOf, withOverrides, type Overrides, type Recipe } from '../core
 import { fixFor, type Fix } from '../core/spec/fixes'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict, type Waiver } from '../core/spec/judge'
 import { contentReadings, fileReadings, forecastReadings, soundReadings, type PictureFacts, type Readings, type SoundFacts } from '../core/spec/reading'
-import { allRules, type Spec } from '../core/spec/spec'
+import { rulesFor, type Spec } from '../core/spec/spec'
 import { ordered, type Region } from '../core/split/region'
 import { overlaps } from '../core/time/range'
 import { rateLabel } from '../core/time/rate'
@@ -38,6 +38,7 @@ export interface Deliverable {
   readonly cleared: boolean
   /** Measures still being worked out. */
   readonly pending: boolean
+  readonly soundPending: boolean
   /** Seconds on one worker. */
   readonly seconds: number
 }
@@ -149,7 +150,6 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
       Object.assign(source, readings)
       Object.assign(forecast, soundReadings(sound, d.recipe.kind === 'rewrap' ? 0 : d.recipe.gain, 'measured, with gain'))
     }
-    else for (const m of ['loudness', 'loudness-range', 'true-peak', 'silent-channel', 'phase'] as const) delete source[m]
     const pictures = facts.get(factKeys.pictures(d.timeline.stamp)) as PictureFacts | undefined
     if (pictures && d.output.video) {
       const own = { black: within(pictures.black, d.region), freeze: within(pictures.freeze, d.region), flashes: within(pictures.flashes, d.region) }
@@ -161,11 +161,12 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
     forecast['file-name'] = { value: bad ? '' : path.posix.basename(target), text: bad ? `${path.posix.basename(target)}: ${bad}` : path.posix.basename(target), from: 'name pattern' }
     const left = (free.get(d.outlet.root) ?? 0) - needed.get(d.outlet.root)!
     forecast['free-room'] = { value: left, text: `${bytesText(free.get(d.outlet.root) ?? 0)} free, ${bytesText(needed.get(d.outlet.root)!)} needed by all`, from: d.outlet.root }
-    const results = judge(allRules(d.spec), forecast, source, null, d.waivers).map(r => ({ ...r, fix: fixFor(r, d.recipe, d.timeline.info) }))
+    const results = judge(rulesFor(d.spec, 'before', d.output.video !== null), forecast, source, null, d.waivers).map(r => ({ ...r, fix: fixFor(r, d.recipe, d.timeline.info) }))
     const pixels = d.output.video ? d.output.video.width * d.output.video.height : 0
     return {
       timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id, title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`, recipe: d.recipe, overrides: d.overrides, path: target, version, output: d.output, results,
       verdict: worstVerdict(results.map(r => r.verdict)), cleared: cleared(results),
+      soundPending: d.output.audio !== null && !facts.has(d.rangeKey),
       pending: (d.output.audio !== null && !sound) || (d.output.video !== null && !pictures),
       seconds: forecastSeconds({ recipe: d.recipe, region: d.region, timeline: { ...d.timeline.model, id: d.timeline.id, show: d.timeline.show } }, pixels),
     }

@@ -4,6 +4,7 @@ import { availableParallelism } from 'node:os'
 import path from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import { setTimeout as sleep } from 'node:timers/promises'
 import { encodePcm } from '../core/codec/pcm'
 import { openSound } from '../core/codec/sound'
 import { openMedia } from '../core/media/open'
@@ -83,7 +84,12 @@ export class Engine {
   /** Freezes all cleared deliverables (or those of `keys`, `timeline/region/outlet`) into a run and starts it. */
   async startRun(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const s = await this.situation()
-    const all = await workOut(this.db, this.roots, s)
+    let all = await workOut(this.db, this.roots, s)
+    // sound that is being measured right now decides whether a file is cleared: it is worth a short wait
+    for (let i = 0; i < 100 && all.some(d => d.soundPending); i++) {
+      await sleep(200)
+      all = await workOut(this.db, this.roots, s)
+    }
     const chosen = all.filter(d => d.cleared && (!keys || keys.includes(`${d.timelineId}/${d.regionId}/${d.outletId}`)))
     return this.runs.start(this.runs.freeze(name, workers, chosen, s.timelines, s.outlets, s.specs))
   }

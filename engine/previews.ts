@@ -20,12 +20,14 @@ export async function previewWriter(cache: string, content: string) {
   let at = 0
   return {
     async add(frame: number, jpeg: Uint8Array): Promise<void> {
-      await pack.write(jpeg, 0, jpeg.length, at)
+      // the place is taken before anything is awaited: several pictures may be under way
+      const offset = at
+      at += jpeg.length
+      await pack.write(jpeg, 0, jpeg.length, offset)
       const e = Buffer.alloc(entry)
-      e.writeDoubleLE(at, 0)
+      e.writeDoubleLE(offset, 0)
       e.writeUInt32LE(jpeg.length, 8)
       await index.write(e, 0, entry, frame * entry)
-      at += jpeg.length
     },
     async close(): Promise<void> {
       await pack.close()

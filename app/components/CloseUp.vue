@@ -101,7 +101,7 @@ const fileName = (p: string) => p.split('/').at(-1)
       <div class="row spread of">
         <h3 class="clip">{{ desk.current.name || 'Region without a name' }}</h3>
         <label class="row small quiet">production number
-          <input class="bare num paper" :value="desk.current.papers['production number'] ?? ''" placeholder="type it" spellcheck="false" @keydown.stop @keydown.enter="($event.target as HTMLInputElement).blur()" @change="desk.paper(desk.current!.id, 'production number', ($event.target as HTMLInputElement).value.trim())">
+          <input class="bare num docno" :value="desk.current.papers['production number'] ?? ''" placeholder="type it" spellcheck="false" @keydown.stop @keydown.enter="($event.target as HTMLInputElement).blur()" @change="desk.paper(desk.current!.id, 'production number', ($event.target as HTMLInputElement).value.trim())">
         </label>
       </div>
       <EdgeView :timeline="timeline" :region="desk.current" />
@@ -133,7 +133,7 @@ const fileName = (p: string) => p.split('/').at(-1)
 .marked { display: flex; gap: 14px; min-height: 18px; }
 .of { border-top: 1px solid var(--line); padding-top: 9px; gap: 14px; }
 .of h3 { min-width: 0; }
-.paper { width: 11ch !important; color: var(--text) !important; border-bottom: 1px dotted var(--quiet) !important; }
+.docno { width: 11ch !important; color: var(--text) !important; border-bottom: 1px dotted var(--quiet) !important; }
 .files { display: flex; flex-direction: column; gap: 3px; margin-top: 2px; }
 .file { display: flex; align-items: center; gap: 8px; font-size: 12.5px; min-width: 0; }
 .outlet { width: 88px; flex: none; }

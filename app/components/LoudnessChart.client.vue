@@ -9,9 +9,9 @@ const series = computed(() => {
   return [{ name: 'Short-term loudness', data: props.ribbon.flatMap((v, i) => (i % step === 0 ? [{ x: i / 10, y: v === null ? null : Math.max(-60, v) }] : [])) }]
 })
 const options = computed(() => ({
-  chart: { type: 'area' as const, animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false }, background: 'transparent', fontFamily: 'Red Hat Mono Variable, monospace', foreColor: colour('quiet') },
-  stroke: { width: 1.6, curve: 'straight' as const }, fill: { type: 'solid', opacity: 0.16 }, colors: [colour('crane')], dataLabels: { enabled: false }, grid: { borderColor: colour('line'), strokeDashArray: 2, padding: { left: 4, right: 8, top: -14, bottom: -6 } },
-  xaxis: { type: 'numeric' as const, tickAmount: 6, labels: { formatter: (v: string) => `${Math.round(Number(v))} s` }, axisTicks: { show: false }, axisBorder: { show: false }, tooltip: { enabled: false } },
+  chart: { type: 'line' as const, animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false }, background: 'transparent', fontFamily: 'Red Hat Mono Variable, monospace', foreColor: colour('quiet') },
+  stroke: { width: 1.6, curve: 'straight' as const }, colors: [colour('crane')], dataLabels: { enabled: false }, grid: { borderColor: colour('line'), strokeDashArray: 2, padding: { left: 4, right: 8, top: -14, bottom: -6 } },
+  xaxis: { type: 'numeric' as const, tickAmount: 6, labels: { formatter: (v: string) => `${props.ribbon.length < 600 ? Number(v).toFixed(1) : Math.round(Number(v))} s` }, axisTicks: { show: false }, axisBorder: { show: false }, tooltip: { enabled: false } },
   yaxis: { min: -50, max: 0, tickAmount: 5, labels: { formatter: (v: number) => String(Math.round(v)).replace('-', '−') } },
   annotations: props.target === null ? {} : { yaxis: [{ y: props.target, borderColor: colour('moss'), strokeDashArray: 0, label: { text: `target ${String(props.target).replace('-', '−')}`, position: 'left', textAnchor: 'start', style: { background: 'transparent', color: colour('moss') }, borderWidth: 0 } }] },
   tooltip: { theme: 'dark', x: { formatter: (v: number) => `${v.toFixed(1)} s` }, y: { formatter: (v: number | null) => (v === null ? 'silence' : `${v.toFixed(1).replace('-', '−')} LUFS`) } },
@@ -19,5 +19,5 @@ const options = computed(() => ({
 </script>
 
 <template>
-  <VueApexCharts type="area" height="150" :options="options" :series="series" />
+  <VueApexCharts type="line" height="150" :options="options" :series="series" />
 </template>

@@ -28,7 +28,7 @@ function arc(t0: number, t1: number, r: number): string {
 }
 const ticks = computed(() => Array.from({ length: 12 }, (_, i) => {
   const t = from.value + (round.value * i) / 12
-  return { i, t, inner: point(angle(t), 160), outer: point(angle(t), 167), label: point(angle(t), 147), text: round.value < 12 * 60_000 ? `+${spanText((round.value * i) / 12000)}` : clockText(t) }
+  return { i, t, inner: point(angle(t), 162), outer: point(angle(t), 167), label: point(angle(t), 149), text: round.value < 60 * 60_000 ? `+${Math.floor((round.value * i) / 720_000)}:${String(Math.round((round.value * i) / 12_000) % 60).padStart(2, '0')}` : clockText(t) }
 }))
 
 /** Finished deliverables laid on the rings in the order they were done, each ring one at a time. */
@@ -37,7 +37,7 @@ const rings = computed(() => {
   const free = Array.from({ length: n }, () => 0)
   const arcs: { d: string, state: string, title: string, width: number }[] = []
   const width = Math.min(16, 66 / n)
-  const radius = (lane: number) => 128 - lane * (width + 4)
+  const radius = (lane: number) => 122 - lane * (width + 4)
   for (const i of [...props.run.items].filter(x => x.started).sort((a, b) => a.started!.localeCompare(b.started!))) {
     const t0 = Date.parse(i.started!)
     const t1 = i.finished ? Date.parse(i.finished) : now.value
@@ -59,7 +59,7 @@ const running = computed(() => props.run.state === 'running')
     <g v-for="t in ticks" :key="t.i"><line :x1="t.inner[0]" :y1="t.inner[1]" :x2="t.outer[0]" :y2="t.outer[1]" class="tick" /><text v-if="t.i % 3 === 0" :x="t.label[0]" :y="t.label[1] + 3.5" class="num label">{{ t.i === 0 ? clockText(t.t) : t.text }}</text></g>
     <circle v-for="t in rings.tracks" :key="t.r" :cx="c" :cy="c" :r="t.r" class="track" :stroke-width="t.width" />
     <path v-for="(a, i) in rings.arcs" :key="i" :d="a.d" :class="['arc', a.state]" :stroke-width="a.width"><title>{{ a.title }}</title></path>
-    <line v-if="!ended" :x1="point(angle(now), 60)[0]" :y1="point(angle(now), 60)[1]" :x2="point(angle(now), 170)[0]" :y2="point(angle(now), 170)[1]" class="hand" />
+    <line v-if="!ended" :x1="point(angle(now), 62)[0]" :y1="point(angle(now), 62)[1]" :x2="point(angle(now), 170)[0]" :y2="point(angle(now), 170)[1]" class="hand" />
     <text :x="c" :y="c - 6" class="big num">{{ ended ? clockText(end) : run.secondsLeft !== null ? clockText(end) : '…' }}</text>
     <text :x="c" :y="c + 14" class="sub">{{ run.state === 'done' ? 'all done' : run.state === 'stopped' ? 'stopped' : run.state === 'paused' ? 'paused' : 'forecast end' }}</text>
   </svg>

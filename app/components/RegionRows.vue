@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { formatLength, formatTimecode } from '../../core/time/timecode'
+import { formatLength } from '../../core/time/timecode'
 import type { Region } from '../../core/split/region'
 import { worstVerdict } from '../../core/spec/judge'
 import { useDesk } from '../stores/desk'

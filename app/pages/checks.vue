@@ -115,7 +115,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
             <tr v-for="m in g.list" :key="m" :class="{ hand: hand?.measure === m }">
               <th class="rule">{{ measures[m].name }}</th>
               <td v-for="d in columns" :key="keyOf(d)" :class="{ hand: hand?.key === keyOf(d) && hand?.measure === m, col: hand?.key === keyOf(d) }">
-                <button v-if="verdictOf(of(d, m))" class="mark" :aria-label="`${measures[m].name}, ${d.title}: ${verdictOf(of(d, m))}`" @click="hand = { key: keyOf(d), measure: m }"><VerdictMark :verdict="verdictOf(of(d, m))!" :size="verdictOf(of(d, m)) === 'pass' ? 8 : 12" /></button>
+                <button v-if="verdictOf(of(d, m))" class="cellmark" :aria-label="`${measures[m].name}, ${d.title}: ${verdictOf(of(d, m))}`" @click="hand = { key: keyOf(d), measure: m }"><VerdictMark :verdict="verdictOf(of(d, m))!" :size="verdictOf(of(d, m)) === 'pass' ? 8 : 12" /></button>
               </td>
             </tr>
           </tbody>
@@ -128,8 +128,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
           <p class="why">{{ result.why }}</p>
           <dl>
             <dt>Required</dt><dd>{{ result.required }} <span class="quiet small">({{ result.rule.severity }})</span></dd>
-            <dt>Forecast</dt><dd :class="{ decides: result.decidedBy === 'forecast' }">{{ result.forecast?.text ?? '—' }}<span v-if="result.forecast" class="quiet small"> {{ result.forecast.from }}</span></dd>
-            <dt>Source</dt><dd :class="{ decides: result.decidedBy === 'source' }">{{ result.source?.text ?? '—' }}<span v-if="result.source" class="quiet small"> {{ result.source.from }}</span></dd>
+            <dt>Forecast</dt><dd :class="{ decides: result.decidedBy === 'forecast' }">{{ result.forecast?.text ?? '—' }}<span v-if="result.forecast" class="quiet small from">{{ result.forecast.from }}</span></dd>
+            <dt>Source</dt><dd :class="{ decides: result.decidedBy === 'source' }">{{ result.source?.text ?? '—' }}<span v-if="result.source" class="quiet small from">{{ result.source.from }}</span></dd>
             <dt>As written</dt><dd>{{ result.written?.text ?? 'when it is written' }}</dd>
             <dt>Clause</dt><dd class="num small">{{ result.rule.clause }}</dd>
           </dl>
@@ -170,13 +170,14 @@ th.col.hand { color: var(--crane); }
 td { text-align: center; padding: 0; height: 21px; border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent); }
 td.col, tr.hand td { background: color-mix(in srgb, var(--raised) 55%, transparent); }
 td.hand { outline: 2px solid var(--crane); outline-offset: -2px; }
-.mark { background: none; border: 0; width: 32px; height: 20px; display: grid; place-items: center; cursor: pointer; padding: 0; }
+.cellmark { background: none; border: 0; width: 32px; height: 20px; display: grid; place-items: center; cursor: pointer; padding: 0; }
 .detail { width: 340px; flex: none; border-left: 1px solid var(--line); background: var(--surface); padding: 16px 18px; overflow: auto; }
 .detail h2 { gap: 9px; margin: 3px 0 7px; }
 .why { margin-bottom: 12px; }
 dl { display: grid; grid-template-columns: 84px 1fr; gap: 6px 8px; margin: 0 0 14px; font-size: 13.5px; border-top: 1px solid var(--line); padding-top: 11px; }
 dt { color: var(--quiet); } dd { margin: 0; overflow-wrap: anywhere; }
 .decides { font-weight: 600; }
+.from { margin-left: 7px; font-weight: 400; }
 .fix { border-top: 1px solid var(--line); padding: 10px 0 13px; display: flex; flex-direction: column; gap: 7px; }
 .go { gap: 18px; border-top: 1px solid var(--line); padding-top: 10px; }
 .go .plain { color: var(--crane); text-decoration: underline; }

@@ -2,7 +2,6 @@
 import { measures } from '../../core/spec/spec'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
-import { frameUrl } from '../lib/stills'
 import { bytesText, clockText, plural } from '../lib/text'
 import { useWorld, type Handed } from '../stores/world'
 
@@ -15,7 +14,6 @@ const packages = computed(() => {
 })
 const id = ref((route.query.item as string | undefined) ?? '')
 const chosen = computed(() => world.handed.find(h => h.item.id === id.value) ?? packages.value[0]?.list[0] ?? null)
-const outletId = computed(() => chosen.value?.item.outlet.id)
 const target = computed(() => {
   const r = chosen.value?.proof.results.find(x => x.rule.measure === 'loudness')?.rule.expect
   return r && 'target' in r ? r.target : null

@@ -5,4 +5,6 @@ import { useWorld } from '../stores/world'
 await navigateTo(useWorld().timelines.length ? '/desk' : '/timelines', { replace: true })
 </script>
 
-<template><div /></template>
+<template>
+  <div />
+</template>

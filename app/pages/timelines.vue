@@ -123,8 +123,10 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
       <p class="quiet">One flattened MP4 or MOV file, alone or together with its edit decision list. Only its index is read at first; a long file is ready at once when you choose it from storage.</p>
     </div>
     <div v-for="c in coming" :key="c.name" class="panel coming">
-      <div class="row spread"><span>{{ c.name }}</span><span v-if="c.state === 'coming'" class="num quiet">{{ Math.round(c.share * 100) }} %</span><span v-else-if="c.state === 'reading'" class="quiet">reading its index</span>
-        <button class="plain quiet" @click="c.state === 'coming' ? c.abort() : (coming = coming.filter(x => x !== c))">{{ c.state === 'coming' ? 'stop' : '✕' }}</button></div>
+      <div class="row spread">
+        <span>{{ c.name }}</span><span v-if="c.state === 'coming'" class="num quiet">{{ Math.round(c.share * 100) }} %</span><span v-else-if="c.state === 'reading'" class="quiet">reading its index</span>
+        <button class="plain quiet" @click="c.state === 'coming' ? c.abort() : (coming = coming.filter(x => x !== c))">{{ c.state === 'coming' ? 'stop' : '✕' }}</button>
+      </div>
       <ProgressBar v-if="c.state !== 'failed'" :value="c.share * 100" />
       <ProblemNote v-if="c.problem" :problem="c.problem" />
     </div>

@@ -40,7 +40,7 @@ export function parsePattern(pattern: string): Piece[] {
 
 /** A value made fit for one part of a path on any system: no separators, no reserved characters, blanks as underscores. */
 export function fileSafe(value: string): string {
-  return value.normalize('NFC').replace(/[\u0000-\u001f\u007f]/g, '').replace(/[/\\:*?"<>|]/g, '-').trim().replace(/\s+/g, '_').replace(/\.+$/, '')
+  return value.normalize('NFC').replace(/\p{Cc}/gu, '').replace(/[/\\:*?"<>|]/g, '-').trim().replace(/\s+/g, '_').replace(/\.+$/, '')
 }
 
 /** The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen. */
@@ -63,7 +63,8 @@ export function unusable(path: string): string | null {
   for (const part of parts) {
     if (part === '' || /^\.[a-z0-9]+$/i.test(part)) return 'a part of it is empty'
     if (part === '.' || part === '..') return 'it leads out of its folder'
-    if (/[\\:*?"<>|\u0000-\u001f]/.test(part)) return `“${/[\\:*?"<>|\u0000-\u001f]/.exec(part)![0]}” cannot be used in a file name`
+    const odd = /[\\:*?"<>|]|\p{Cc}/u.exec(part)
+    if (odd) return `“${odd[0]}” cannot be used in a file name`
     if (/[. ]$/.test(part)) return 'a part of it ends with a dot or a blank'
     if (reserved.test(part)) return `“${part}” is reserved by some systems`
     if (new TextEncoder().encode(part).length > 240) return 'a part of it is longer than 240 bytes'

@@ -87,9 +87,13 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-last', measure: 'last-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
 ]
 
-/** Rules of a spec with the house rules after them. */
-export function allRules(spec: Spec): Rule[] {
-  return [...spec.rules, ...houseRules]
+/** House rules that ask about the machine before a run, and those that only a written file with pictures can answer. */
+const beforeOnly = new Set<MeasureName>(['possible', 'free-room'])
+const endPictures = new Set<MeasureName>(['first-picture', 'last-picture'])
+
+/** Rules of a spec with the house rules that apply after them: before a run, or to a file as written. */
+export function rulesFor(spec: Spec, stage: 'before' | 'written', pictures: boolean): Rule[] {
+  return [...spec.rules, ...houseRules.filter(r => (stage === 'before' || !beforeOnly.has(r.measure)) && (pictures || !endPictures.has(r.measure)))]
 }
 
 /** Reads a spec from JSON text; throws a zod error that names the field. */

@@ -6,16 +6,8 @@ export interface FrameRange {
   readonly out: Frames
 }
 
-export function rangeLength(r: FrameRange): Frames {
-  return r.out - r.in
-}
-
 export function overlaps(a: FrameRange, b: FrameRange): boolean {
   return a.in < b.out && b.in < a.out
-}
-
-export function contains(r: FrameRange, at: Frames): boolean {
-  return at >= r.in && at < r.out
 }
 
 /** The parts of `whole` that none of `ranges` covers, in order. */

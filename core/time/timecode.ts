@@ -71,7 +71,7 @@ export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | 
   const fps = nominalRate(base.rate)
   const relative = /^([+-])\s*(\d+)\s*([smhf]?)$/i.exec(t)
   if (relative) {
-    const unit = { '': 1, f: 1, s: fps, m: fps * 60, h: fps * 3600 }[relative[3]!.toLowerCase()]!
+    const unit = { '': 1, 'f': 1, 's': fps, 'm': fps * 60, 'h': fps * 3600 }[relative[3]!.toLowerCase()]!
     return now + (relative[1] === '-' ? -1 : 1) * Number(relative[2]) * unit
   }
   const relativeLabel = /^([+-])\s*(\d+):(\d{1,2})$/.exec(t)

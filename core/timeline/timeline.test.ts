@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { ProblemError } from '../problem'
+import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
 import { placeEvents, readEdl } from './edl'
 import { cutsOf, lastAtOrBefore, shotsOf, type Timeline } from './model'

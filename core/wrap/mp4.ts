@@ -128,7 +128,7 @@ function trak(t: WrapTrack, id: number, timecodeId: number | null, movie: Movie,
     : t.kind === 'audio'
       ? fullBox('smhd', 0, 0, new Uint8Array(4))
       : box('gmhd', fullBox('gmin', 0, 0, new Writer().u16(0x40).u16(0x8000).u16(0x8000).u16(0x8000).u16(0).u16(0).bytes()),
-        box('tmcd', fullBox('tcmi', 0, 0, new Writer().u16(0).u16(0).u16(12).u16(0).zero(12).u8(0).bytes())))
+          box('tmcd', fullBox('tcmi', 0, 0, new Writer().u16(0).u16(0).u16(12).u16(0).zero(12).u8(0).bytes())))
   const dref = box('dinf', fullBox('dref', 0, 0, new Writer().u32(1).bytes(), fullBox('url ', 0, 1)))
   const dataHandler = movie.brand === 'mov' ? [fullBox('hdlr', 0, 0, new Writer().tag('dhlr').tag('url ').zero(12).u8(0).bytes())] : []
   return box('trak', tkhd, edts, ...tref, box('mdia', mdhd, handler(kinds[t.kind][0], kinds[t.kind][1], movie.brand),

@@ -14,7 +14,7 @@ import { fail } from '../../core/problem'
 import type { SheetItem } from '../../core/plan/sheet'
 import { contentReadings, fileReadings, soundReadings, type Reading, type Readings, type SoundFacts } from '../../core/spec/reading'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../../core/spec/judge'
-import { allRules } from '../../core/spec/spec'
+import { rulesFor } from '../../core/spec/spec'
 import { nominalRate } from '../../core/time/rate'
 import { openFile } from '../disk'
 import { clearScratch, scratchFile, type OpenItem, type TaskContext } from './context'
@@ -84,11 +84,11 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
       }
       stills = { first: await save('first', seen.first), last: await save('last', seen.last), firstTimeline: await save('first-timeline', first.own), lastTimeline: await save('last-timeline', last.own) }
     }
-    for (const key of ['papers', 'file-name', 'possible', 'free-room'] as const) {
+    for (const key of ['papers', 'file-name'] as const) {
       const reading = item.readings[key]
       if (reading && reading.value !== null) written[key] = { ...reading, value: reading.value } as Reading
     }
-    const results = judge(allRules(item.spec), {}, {}, written, item.waivers)
+    const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, written, item.waivers)
     proof = { info: media.info, frames: output.video ? output.frames : 0, results, verdict: worstVerdict(results.map(r => r.verdict)), checksums: await checksums(context, scratch), sound: facts, ribbon, content, ends, stills }
   }
   finally {
