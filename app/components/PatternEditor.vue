@@ -26,7 +26,7 @@ function insert(field: string) {
   <div class="editor">
     <div class="field num">
       <div class="shown" aria-hidden="true"><template v-for="(p, i) in parts" :key="i"><span v-if="'text' in p">{{ p.text }}</span><span v-else :class="p.known ? 'known' : 'unknown'">{{ fieldText(p.field, p.prefix) }}</span></template></div>
-      <input ref="input" v-model="text" aria-label="Name pattern" spellcheck="false" @change="emit('change', text)" @keydown.enter="emit('change', text)">
+      <input ref="input" v-model="text" aria-label="Name pattern" spellcheck="false" @change="emit('change', text)" @keydown.enter.prevent="emit('change', text)">
     </div>
     <span class="quiet num">{{ extension }}</span>
     <select :value="''" aria-label="Put in a field" @change="insert(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="" disabled>+ field</option><option v-for="(words, f) in nameFields" :key="f" :value="f">{{ f }}: {{ words }}</option></select>

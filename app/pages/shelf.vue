@@ -70,7 +70,7 @@ const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 
 <template>
   <div class="station shelf">
     <section class="outlets">
-      <div class="row spread"><h2>Outlets</h2><Button size="small" label="New outlet" @click="create()" /></div>
+      <div class="row spread"><h2>Outlets</h2><Button size="small" label="New outlet" :disabled="!roots.length" @click="create()" /></div>
       <div v-for="o in world.outlets" :key="o.id" class="panel card"><div class="row spread"><strong>{{ o.name }}</strong><span class="row"><button class="plain small" @click="edit(o)">change</button><button class="plain small quiet" @click="remove(o)">remove</button></span></div><p class="small">{{ o.recipe.name }} <span class="quiet">({{ kindWords[o.recipe.kind] }})</span></p><p class="small quiet">{{ world.specs.find(s => s.id === o.spec)?.name }} · into <span class="num">{{ o.root }}/{{ o.folder }}</span></p><p class="num small">{{ o.pattern }}</p></div>
       <h2>Recipes</h2>
       <div v-for="r in world.recipes" :key="r.id" class="row spread recipe"><span>{{ r.name }} <span class="quiet small">{{ kindWords[r.kind] }}</span></span><span class="small" :class="available(r) ? 'moss' : 'red'">{{ available(r) ? 'available here' : 'needs the codec package, which is not installed here' }}</span></div>

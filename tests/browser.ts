@@ -1,0 +1,74 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { createServer } from 'node:net'
+import path from 'node:path'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import { readCounter } from '../demo/reel'
+
+export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium'
+const project = path.resolve(import.meta.dirname, '..')
+
+export function openBrowser(): Promise<Browser> {
+  if (!existsSync(chromiumPath)) throw new Error('Chromium is not installed.')
+  return chromium.launch({ executablePath: chromiumPath, args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--autoplay-policy=no-user-gesture-required'] })
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const s = createServer()
+    s.listen(0, '127.0.0.1', () => {
+      const { port } = s.address() as { port: number }
+      s.close(() => resolve(port))
+    })
+  })
+}
+
+export interface Served { readonly url: string, readonly process: ChildProcess, readonly port: number }
+
+/** Starts the built application over folders of a test's own. */
+export async function serve(data: string, storage: string, port?: number): Promise<Served> {
+  const at = port ?? await freePort()
+  const child = spawn(process.execPath, [path.join(project, '.output/server/index.mjs')], {
+    env: { ...process.env, VELVET_HOME: project, VELVET_DATA: data, VELVET_STORAGE: JSON.stringify([storage]), VELVET_HOST: '127.0.0.1', NITRO_PORT: String(at), NITRO_HOST: '127.0.0.1', PORT: String(at), HOST: '127.0.0.1' }, stdio: ['ignore', 'ignore', 'inherit'],
+  })
+  const url = `http://127.0.0.1:${at}`
+  for (let i = 0; i < 150; i++) {
+    if (await fetch(`${url}/api/pulse`).then(r => r.ok, () => false)) return { url, process: child, port: at }
+    await new Promise(r => setTimeout(r, 200))
+  }
+  throw new Error('The server did not come up.')
+}
+
+/** Frame numbers that Chromium shows at given frames of a video file, read from its own pixels. */
+export async function countersInChromium(page: Page, src: string, frames: readonly number[], rate: { num: number, den: number }): Promise<{ numbers: (number | null)[], duration: number }> {
+  const out: (number | null)[] = []
+  let duration = 0
+  for (const n of frames) {
+    const shot = await page.evaluate(async ({ src, at }) => {
+      const video = document.createElement('video')
+      video.muted = true
+      video.preload = 'auto'
+      video.src = src
+      await new Promise((resolve, reject) => {
+        video.onloadeddata = resolve
+        video.onerror = () => reject(new Error(`Chromium cannot play ${src}: ${video.error?.message}`))
+      })
+      await new Promise((resolve) => {
+        video.onseeked = resolve
+        video.currentTime = at
+      })
+      const canvas = document.createElement('canvas')
+      canvas.width = video.videoWidth
+      canvas.height = video.videoHeight
+      const g = canvas.getContext('2d', { willReadFrequently: true })!
+      g.drawImage(video, 0, 0)
+      const { data } = g.getImageData(0, 0, canvas.width, canvas.height)
+      const luma = new Array<number>(canvas.width * canvas.height)
+      for (let i = 0; i < luma.length; i++) luma[i] = Math.round(16 + (219 * (0.2126 * data[4 * i]! + 0.7152 * data[4 * i + 1]! + 0.0722 * data[4 * i + 2]!)) / 255)
+      return { width: canvas.width, luma, duration: video.duration }
+    }, { src, at: ((n + 0.5) * rate.den) / rate.num })
+    duration = shot.duration
+    out.push(readCounter(Uint8Array.from(shot.luma), shot.width))
+  }
+  return { numbers: out, duration }
+}

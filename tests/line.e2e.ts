@@ -1,0 +1,172 @@
+import { execSync } from 'node:child_process'
+import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { reelEdl } from '../demo/reel'
+import { countersInChromium, openBrowser, serve, type Served } from './browser'
+import { scratchFolder, smallReel } from './fixtures'
+
+// The whole line once, as an operator goes along it: bring in, split, outlets, checks, night run with a crash in the middle, handover.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let served: Served
+let browser: Browser
+let page: Page
+
+beforeAll(async () => {
+  mkdirSync(path.join(storage, 'Ferry'), { recursive: true })
+  const plan = await smallReel(path.join(storage, 'Ferry', 'reel.mov'))
+  writeFileSync(path.join(storage, 'Ferry', 'reel.edl'), reelEdl(plan, 'REEL'))
+  served = await serve(path.join(folder, 'data'), storage)
+  browser = await openBrowser()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(30_000)
+  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+})
+afterAll(async () => {
+  await browser.close()
+  served.process.kill('SIGKILL')
+  remove()
+})
+
+it('brings in a reel with its cuts from storage', async () => {
+  await page.goto(served.url)
+  await page.getByText('Drop an edited timeline here').waitFor()
+  await page.getByRole('button', { name: 'From storage' }).click()
+  await page.getByRole('button', { name: 'Ferry' }).click()
+  await page.getByRole('button', { name: /reel\.mov/ }).click()
+  await page.getByText('reel.edl').waitFor()
+  expect(await page.getByRole('article').innerText()).toContain('10:00:59:00')
+})
+
+it('refuses foreign origins and paths outside the roots', async () => {
+  const foreign = await fetch(`${served.url}/api/pulse`, { headers: { origin: 'http://elsewhere.example' } })
+  expect(foreign.status).toBe(403)
+  const outside = await fetch(`${served.url}/api/timelines`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ media: { root: 'storage', path: '../../etc/passwd' } }) })
+  expect(outside.status).toBe(403)
+  expect(await outside.json()).toMatchObject({ error: { code: 'root.outside' } })
+})
+
+it('splits it on the keyboard, with undo', async () => {
+  await page.getByRole('button', { name: 'To the desk' }).click()
+  await page.locator('canvas').waitFor()
+  await page.keyboard.press('Home')
+  for (const name of ['Morning Chain', 'Fog Bell', 'The Gannet Run']) {
+    await page.keyboard.press('Enter')
+    const input = page.locator('input.name:focus')
+    await input.waitFor()
+    await page.keyboard.press('Control+A')
+    await page.keyboard.type(name)
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('PageDown')
+  }
+  const names = () => page.locator('input.name').evaluateAll(list => list.map(i => (i as HTMLInputElement).value))
+  await expect.poll(names).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
+  // a tail that catches two frames of the next shot is found, and mended from the audit line
+  const tail = page.locator('.region').first().getByLabel('Last frame')
+  await tail.click()
+  await page.keyboard.type('+2')
+  await page.keyboard.press('Enter')
+  await page.getByRole('button', { name: '1 sliver' }).waitFor()
+  await page.getByRole('button', { name: /^Audit/ }).click()
+  await page.getByRole('button', { name: 'Move the tail to the cut' }).click()
+  await page.getByText('Nothing is wrong with this split').waitFor()
+  await page.getByRole('button', { name: /^Audit/ }).click()
+  await page.locator('h3').first().click()
+  await page.keyboard.press('Control+z')
+  await page.getByRole('button', { name: '1 sliver' }).waitFor()
+  await page.keyboard.press('Control+Shift+z')
+  await page.getByText('nothing wrong with this split').waitFor()
+  // nothing is lost by a reload
+  await page.waitForTimeout(500)
+  await page.reload()
+  await page.locator('input.name').first().waitFor()
+  expect(await names()).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
+})
+
+async function makeOutlet(name: string, recipe: string, spec: string, folderName: string) {
+  await page.getByRole('button', { name: 'New outlet' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.locator('input').first().fill(name)
+  await dialog.locator('select').nth(0).selectOption(recipe)
+  await dialog.locator('select').nth(1).selectOption({ label: spec })
+  await dialog.getByLabel('Name pattern').fill('{number}_{region}')
+  await dialog.getByLabel('Name pattern').press('Enter')
+  await dialog.locator('input.grow').fill(folderName)
+  await dialog.getByRole('button', { name: 'Keep it on the shelf' }).click()
+  await page.locator('.card strong', { hasText: name }).waitFor()
+}
+
+it('sends the regions to two outlets', async () => {
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await page.getByText('free', { exact: false }).first().waitFor()
+  await makeOutlet('Lantern', 'viewing', 'Lantern viewing copy', 'out/lantern')
+  await makeOutlet('Osprey', 'rewrap', 'Osprey 29.97 drop-frame', 'out/osprey')
+  await page.getByRole('link', { name: /^Outlets/ }).click()
+  await page.getByLabel('all regions').first().check()
+  await page.getByLabel('all regions').nth(1).check()
+  await expect.poll(() => page.locator('td.on').count()).toBe(6)
+  expect(await page.locator('td .name').first().innerText()).toBe('01_Morning_Chain.mp4')
+})
+
+it('says what would be refused, and takes a waiver', async () => {
+  await page.getByRole('link', { name: /^Checks/ }).click()
+  await page.getByRole('button', { name: /Frame rate, Morning Chain → Osprey: fail/ }).click()
+  await page.getByText('Frame rate will be 25; required: 30000/1001.').waitFor()
+  for (const rule of ['Frame rate', 'Drop-frame', 'Raster']) {
+    await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: fail`) }).click()
+    await page.getByLabel('Reason').fill('test transmission')
+    await page.getByLabel('Initials').fill('QP')
+    await page.getByRole('button', { name: 'Waive', exact: true }).click()
+    await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
+  }
+  // sound has been measured by now; whatever it fails is mended or waived as well
+  await expect.poll(async () => (await fetch(`${served.url}/api/deliverables`).then(r => r.json()) as { pending: boolean }[]).some(d => d.pending), { timeout: 60_000 }).toBe(false)
+  const fails = async () => (await fetch(`${served.url}/api/deliverables`).then(r => r.json()) as { title: string, results: { verdict: string, rule: { measure: string } }[] }[]).find(d => d.title === 'Morning Chain → Osprey')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
+  expect(await fails()).toEqual(['loudness'])
+  await page.getByRole('button', { name: /Integrated loudness, Morning Chain → Osprey: fail/ }).click()
+  await page.getByLabel('Reason').fill('a tone')
+  await page.getByRole('button', { name: 'Waive', exact: true }).click()
+  await expect.poll(fails).toEqual([])
+})
+
+/** Process numbers of the server's workers. */
+const workersOf = (pid: number) => execSync(`ps -o pid= --ppid ${pid}`).toString().trim().split(/\s+/).map(Number)
+
+it('runs the night through a kill -9 in the middle', async () => {
+  await page.getByRole('link', { name: /^Night run/ }).click()
+  await page.getByRole('heading', { name: 'Stays behind' }).waitFor()
+  await page.getByRole('button', { name: 'Start the night: 4 files' }).click()
+  await page.getByText('You can leave the room').waitFor()
+  interface Task { readonly state: string, readonly framesDone: number }
+  const run = async () => (await fetch(`${served.url}/api/pulse`).then(r => r.json()) as { run: { items: Task[] } | null }).run
+  await expect.poll(async () => (await run())?.items.some(i => i.framesDone > 20), { timeout: 60_000, interval: 100 }).toBe(true)
+  for (const pid of [...workersOf(served.process.pid!), served.process.pid!]) process.kill(pid, 'SIGKILL')
+  const { port } = served
+  // what is half-written does not bear a final name
+  expect(readdirSync(storage, { recursive: true }).map(String).filter(f => f.includes('Gannet'))).toEqual([])
+  await page.getByText('The server does not answer').waitFor()
+  served = await serve(path.join(folder, 'data'), storage, port)
+  await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 180_000 })
+  await page.getByText('4 files done and proven').waitFor()
+  expect(readdirSync(storage).filter(f => f.startsWith('.velvet'))).toEqual([])
+})
+
+it('hands over proven files, and Chromium reads the same frames from them', async () => {
+  await page.getByRole('link', { name: /^Handover/ }).click()
+  await page.getByText('As written, against').waitFor()
+  const handed = await fetch(`${served.url}/api/handover`).then(r => r.json()) as { path: string, item: { id: string, region: { in: number, out: number } }, proof: { checksums: { sha256: string } } }[]
+  expect(handed.map(h => h.path).sort()).toEqual(['out/lantern/01_Morning_Chain.mp4', 'out/lantern/02_Fog_Bell.mp4', 'out/lantern/03_The_Gannet_Run.mp4', 'out/osprey/01_Morning_Chain.mov'])
+  for (const h of handed) {
+    const { in: from, out } = h.item.region
+    const length = out - from
+    const { numbers, duration } = await countersInChromium(page, `/api/handover/files/${h.item.id}`, [0, Math.floor(length / 2), length - 1], { num: 25, den: 1 })
+    expect(numbers).toEqual([from, from + Math.floor(length / 2), out - 1])
+    expect(Math.abs(duration - length / 25)).toBeLessThan(0.06)
+    expect(execSync(`sha256sum "${path.join(storage, h.path)}"`).toString().slice(0, 64)).toBe(h.proof.checksums.sha256)
+  }
+  await page.getByRole('link', { name: 'report' }).first().click()
+  await page.getByRole('heading', { name: /^Handover to/ }).waitFor()
+})
