@@ -63,12 +63,14 @@ export async function countersInChromium(page: Page, src: string, frames: readon
       const g = canvas.getContext('2d', { willReadFrequently: true })!
       g.drawImage(video, 0, 0)
       const { data } = g.getImageData(0, 0, canvas.width, canvas.height)
-      const luma = new Array<number>(canvas.width * canvas.height)
+      const luma = new Uint8Array(canvas.width * canvas.height)
       for (let i = 0; i < luma.length; i++) luma[i] = Math.round(16 + (219 * (0.2126 * data[4 * i]! + 0.7152 * data[4 * i + 1]! + 0.0722 * data[4 * i + 2]!)) / 255)
-      return { width: canvas.width, luma, duration: video.duration }
+      let text = ''
+      for (let i = 0; i < luma.length; i += 8192) text += String.fromCharCode(...luma.subarray(i, i + 8192))
+      return { width: canvas.width, luma: btoa(text), duration: video.duration }
     }, { src, at: ((n + 0.5) * rate.den) / rate.num })
     duration = shot.duration
-    out.push(readCounter(Uint8Array.from(shot.luma), shot.width))
+    out.push(readCounter(new Uint8Array(Buffer.from(shot.luma, 'base64')), shot.width))
   }
   return { numbers: out, duration }
 }

@@ -1,0 +1,92 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { burnIn, drawText } from './burnin'
+import { blackPicture, i420Bytes, lumaDifference, pictureFromI420, toChroma420, toChroma422, toDepth, toRgb, type Picture } from './picture'
+import { fitPicture, placement, shrink, type Fit } from './scale'
+
+function flat(width: number, height: number, y: number, u = 90, v = 160, chroma: Picture['chroma'] = '4:2:0'): Picture {
+  const p = blackPicture(width, height, chroma, 8)
+  p.planes[0].fill(y)
+  p.planes[1].fill(u)
+  p.planes[2].fill(v)
+  return p
+}
+
+describe('scaling', () => {
+  it('leaves a picture of the right size as it is', () => {
+    const p = flat(64, 36, 100)
+    expect(fitPicture(p, 64, 36, 'letterbox')).toBe(p)
+  })
+  it('keeps a flat colour flat at any size and fit', () => {
+    fc.assert(fc.property(fc.integer({ min: 8, max: 60 }), fc.integer({ min: 8, max: 60 }), fc.integer({ min: 16, max: 235 }), (w, h, y) => {
+      const out = fitPicture(flat(48, 32, y), w * 2, h * 2, 'stretch')
+      expect(new Set(out.planes[0])).toEqual(new Set([y]))
+      expect(new Set(out.planes[1])).toEqual(new Set([90]))
+    }), { numRuns: 40 })
+  })
+  it('puts bars where they are needed, and black into them', () => {
+    expect(placement(1920, 1080, 1, 1440, 1080, 'letterbox').to).toEqual({ x: 0, y: 136, width: 1440, height: 810 })
+    expect(placement(720, 576, 16 / 15, 1920, 1080, 'letterbox').to).toEqual({ x: 240, y: 0, width: 1440, height: 1080 })
+    const out = fitPicture(flat(160, 90, 200), 160, 120, 'letterbox')
+    expect([out.planes[0][0], out.planes[0][160 * 60], out.planes[0][160 * 119]]).toEqual([16, 200, 16])
+  })
+  it('crops the middle', () => {
+    expect(placement(1920, 1080, 1, 1080, 1080, 'crop').from).toEqual({ x: 420, y: 0, width: 1080, height: 1080 })
+    expect(placement(100, 100, 1, 200, 200, 'unscaled').to).toEqual({ x: 50, y: 50, width: 100, height: 100 })
+  })
+  it('never lands outside the raster', () => {
+    fc.assert(fc.property(fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.constantFrom<Fit>('letterbox', 'crop', 'stretch', 'unscaled'), (w, h, tw, th, fit) => {
+      const { from, to } = placement(w * 2, h * 2, 1, tw * 2, th * 2, fit)
+      for (const [r, bw, bh] of [[from, w * 2, h * 2], [to, tw * 2, th * 2]] as const) {
+        expect(Math.min(r.x, r.y)).toBeGreaterThanOrEqual(0)
+        expect(r.x + r.width).toBeLessThanOrEqual(bw)
+        expect(r.y + r.height).toBeLessThanOrEqual(bh)
+      }
+    }))
+  })
+  it('keeps detail where it was: a step stays at its place when halved', () => {
+    const p = flat(64, 32, 16)
+    for (let y = 0; y < 32; y++) p.planes[0].fill(235, y * 64 + 32, (y + 1) * 64)
+    const row = fitPicture(p, 32, 16, 'stretch').planes[0].subarray(32 * 8, 32 * 9)
+    expect([row[0], row[13], row[18], row[31]]).toEqual([16, 16, 235, 235])
+    expect(row[15]! + row[16]!).toBe(16 + 235)
+    expect(shrink(p, 16)).toMatchObject({ width: 16, height: 8 })
+  })
+})
+
+describe('depth and chroma', () => {
+  it('goes to 10 bits and back', () => {
+    const p = flat(8, 8, 77)
+    expect(toDepth(toDepth(p, 10), 8).planes).toEqual(p.planes)
+    expect(toDepth(p, 10).planes[0][0]).toBe(308)
+  })
+  it('goes to 4:2:2 and back for flat colours', () => expect(toChroma420(toChroma422(flat(8, 8, 77))).planes).toEqual(flat(8, 8, 77).planes))
+  it('I420 bytes come back', () => {
+    const p = flat(6, 4, 50)
+    expect(pictureFromI420(i420Bytes(p), 6, 4)).toEqual(p)
+  })
+  it('gives the colours of BT.709', () => {
+    expect([...toRgb(flat(2, 2, 235, 128, 128)).subarray(0, 3)]).toEqual([255, 255, 255])
+    expect([...toRgb(flat(2, 2, 63, 102, 240)).subarray(0, 3)]).toEqual([255, 1, 0])
+  })
+  it('measures the difference of pictures in 8-bit steps', () => {
+    expect(lumaDifference(flat(8, 8, 50), toDepth(flat(8, 8, 53), 10))).toBe(3)
+    expect(lumaDifference(flat(8, 8, 50), flat(4, 4, 50))).toBe(255)
+  })
+})
+
+describe('burn-in', () => {
+  it('draws inside the safe area on a copy', () => {
+    const p = flat(320, 180, 100)
+    const out = burnIn(p, [{ text: '10:00:00:00', size: 16, place: 'bottom' }])
+    expect(p.planes[0].every(v => v === 100)).toBe(true)
+    expect(out.planes[0].some(v => v > 200)).toBe(true)
+    expect(out.planes[0].subarray(320 * 172).every(v => v === 100)).toBe(true)
+    expect(burnIn(p, [])).toBe(p)
+  })
+  it('cuts text that is too long instead of leaving the picture', () => {
+    const p = flat(64, 36, 100)
+    drawText(p, 'far too long a line for this picture', 40, 30, 16)
+    expect(p.planes[0].length).toBe(64 * 36)
+  })
+})
