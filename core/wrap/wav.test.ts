@@ -11,7 +11,7 @@ const head = (changes: Partial<WavHead> = {}) => wavHead({ channels: 2, sampleRa
 
 describe('broadcast wave', () => {
   it('comes back with its samples and its bext', async () => {
-    const x = [Float32Array.from({ length: 100 }, (_, i) => i / 128), Float32Array.from({ length: 100 }, (_, i) => -i / 128)]
+    const x = [Float32Array.from({ length: 100 }, (_, i) => i / 128), Float32Array.from({ length: 100 }, (_, i) => (1 - i) / 128)]
     const media = await openMedia(memorySource(concatBytes([head(), encodePcm(x, 24, true)]), 'a.wav'))
     expect(media.info).toMatchObject({ container: 'wav', bext: { description: bext.description, originatorReference: 'FA-103', timeReference: 1_728_000_000, version: 2, loudness: -23.04 } })
     expect(media.info.audio[0]).toMatchObject({ channels: 2, sampleRate: 48000, bitDepth: 24, samples: 100 })

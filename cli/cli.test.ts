@@ -1,0 +1,98 @@
+import { spawnSync } from 'node:child_process'
+import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { reelEdl, type ReelPlan } from '../demo/reel'
+import { scratchFolder, smallReel } from '../tests/fixtures'
+
+const { folder, remove } = scratchFolder()
+const project = path.resolve(import.meta.dirname, '..')
+const reel = path.join(folder, 'reel.mov')
+let plan: ReelPlan
+
+beforeAll(async () => {
+  plan = await smallReel(reel)
+  writeFileSync(path.join(folder, 'reel.edl'), reelEdl(plan, 'REEL'))
+  writeFileSync(path.join(folder, 'regions.csv'), 'name,in,out\nFog Bell,10:00:59:10,10:01:01:00\nLow Water,10:01:01:00,10:01:02:05\n')
+})
+afterAll(remove)
+
+/** Runs the command line as the launcher does. */
+function velvet(...args: string[]) {
+  const r = spawnSync(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], { encoding: 'utf8', cwd: project, env: { ...process.env, VELVET_HOME: project } })
+  return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) as never }
+}
+
+describe('probe', () => {
+  it('answers in JSON', () => {
+    const r = velvet('probe', reel, '--json')
+    expect(r.code).toBe(0)
+    expect(r.json()).toMatchObject({
+      container: 'mov', durationFrames: 120, durationSeconds: 4.8, timecode: { start: '10:00:59:00', rate: '25/1', dropFrame: false },
+      video: [{ codec: 'h264', profile: 'High', width: 640, height: 360, rate: '25/1', scan: 'progressive', chroma: '4:2:0', bitDepth: 8, pixelAspect: '1:1' }], audio: [{ codec: 'pcm', channels: 2, sampleRate: 48000, bitDepth: 24 }],
+    })
+  })
+  it('says in a sentence and in JSON what it cannot read', () => {
+    writeFileSync(path.join(folder, 'letter.mov'), 'Dear Quayhouse Post')
+    const r = velvet('probe', path.join(folder, 'letter.mov'), '--json')
+    expect(r.code).toBe(2)
+    expect(r.err).toContain('not a media file')
+    expect(r.json()).toMatchObject({ error: { code: 'media.unknown', fix: expect.any(String) as string, where: expect.stringContaining('letter.mov') as string } })
+    expect(velvet('probe', path.join(folder, 'nothing.mov')).code).toBe(2)
+  })
+})
+
+describe('check', () => {
+  it('exits 1 where a must-rule fails and names it', () => {
+    const r = velvet('check', reel, '--spec', 'northmere', '--json')
+    expect(r.code).toBe(1)
+    const { rules } = r.json() as { rules: { id: string, verdict: string }[] }
+    expect(rules.find(x => x.id === 'raster')!.verdict).toBe('fail')
+    expect(rules.find(x => x.id === 'rate')!.verdict).toBe('pass')
+  })
+  it('takes a spec from a file, and exits 0 when it is met', () => {
+    const spec = path.join(folder, 'mine.json')
+    writeFileSync(spec, JSON.stringify({ format: 'velvet-crane-spec/1', id: 'mine', name: 'Mine', recipient: '', issued: '', rules: [{ id: 'a', measure: 'frame-rate', severity: 'must', expect: { equals: '25/1' }, clause: '1' }] }))
+    expect(velvet('check', reel, '--spec', spec).code).toBe(0)
+    writeFileSync(spec, '{"format":"velvet-crane-spec/1","rules":[]}')
+    expect(velvet('check', reel, '--spec', spec)).toMatchObject({ code: 2, err: expect.stringContaining('id') as string })
+  })
+})
+
+describe('export', () => {
+  it('lists every step of a dry run and writes nothing', () => {
+    const to = path.join(folder, 'dry')
+    const r = velvet('export', reel, '--recipe', 'viewing', '--to', to, '--regions', path.join(folder, 'regions.csv'), '--set', 'width=640', '--set', 'height=360', '--dry-run')
+    expect(r.code).toBe(0)
+    expect(r.out).toContain('01_Fog_Bell.mp4')
+    expect(r.out).toContain('read the file back, measure and judge it, make checksums')
+    expect(readdirSync(folder)).not.toContain('dry')
+  })
+  it('exports regions and reports paths, frames, verdicts and checksums', () => {
+    const to = path.join(folder, 'out')
+    const r = velvet('export', reel, '--recipe', 'rewrap', '--to', to, '--regions', path.join(folder, 'regions.csv'), '--workers', '2', '--json')
+    expect([r.code, r.err]).toEqual([0, ''])
+    const { deliverables } = r.json() as { deliverables: { path: string, frames: number, verdict: string, checksums: { sha256: string, xxh64: string } }[] }
+    expect(deliverables.map(d => [path.basename(d.path), d.frames, d.verdict, d.checksums.sha256.length, d.checksums.xxh64.length])).toEqual([['01_Fog_Bell.mov', 40, 'pass', 64, 16], ['02_Low_Water.mov', 30, 'pass', 64, 16]])
+    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({ durationFrames: 40, timecode: { start: '10:00:59:10' } })
+  })
+  it('makes a region of each event of a list', () => {
+    const to = path.join(folder, 'events')
+    expect(velvet('export', reel, '--recipe', 'sound', '--to', to, '--cuts', path.join(folder, 'reel.edl')).code).toBe(0)
+    expect(readdirSync(to).filter(f => f.endsWith('.wav'))).toEqual(['01_chainWide.wav', '02_bell.wav', '03_gannets.wav'])
+  })
+  it('keeps what its outlet would refuse behind, and exits 1', () => {
+    const to = path.join(folder, 'refused')
+    mkdirSync(to)
+    const r = velvet('export', reel, '--recipe', 'rewrap', '--to', to, '--outlet', 'osprey', '--json')
+    expect(r.code).toBe(1)
+    expect((r.json() as { deliverables: { state: string }[] }).deliverables[0]!.state).toBe('held')
+    expect(readdirSync(to)).toEqual([])
+  })
+  it.each([
+    [['--recipe', 'nothing'], 'no recipe'], [['--recipe', 'sound', '--set', 'width=3'], 'not a setting'], [['--recipe', 'sound', '--set', 'gain=loud'], 'gain'], [['--recipe', 'sound', '--workers', 'many'], 'workers'], [['--recipe', 'sound', '--outlet', 'nobody'], 'no specification'],
+  ])('refuses %j with a sentence', (args, words) => {
+    const r = velvet('export', reel, '--to', path.join(folder, 'no'), ...args)
+    expect([r.code, r.err.includes(words)]).toEqual([2, true])
+  })
+})
