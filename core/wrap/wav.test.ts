@@ -3,7 +3,7 @@ import { concatBytes, memorySource, type ByteSource } from '../bytes'
 import { encodePcm } from '../codec/pcm'
 import { openSound } from '../codec/sound'
 import { openMedia } from '../media/open'
-import { ProblemError } from '../problem'
+import type { ProblemError } from '../problem'
 import { wavHead, type WavHead } from './wav'
 
 const bext: WavHead['bext'] = { description: 'The Ferry Almanac: Fog Bell', originator: 'Velvet Crane', originatorReference: 'FA-103', date: '2026-11-25', time: '03:00:00', timeReference: 1_728_000_000, history: 'A=PCM\r\n', loudness: { integrated: -23.04, range: 4.2, truePeak: -3, momentaryMax: -20, shortTermMax: null } }

@@ -1,0 +1,64 @@
+import { execFileSync } from 'node:child_process'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { Deliverable } from '../engine/deliverables'
+import type { StoredTimeline } from '../engine/timelines'
+import { audit } from '../core/split/audit'
+import { cutsOf, shotsOf } from '../core/timeline/model'
+import { serve, type Served } from './browser'
+import { scratchFolder } from './fixtures'
+
+// The demo's planted faults show up where they should.
+
+const { folder, remove } = scratchFolder()
+const project = path.resolve(import.meta.dirname, '..')
+let served: Served
+let list: Deliverable[]
+let timelines: StoredTimeline[]
+const ask = async <T>(what: string) => (await fetch(`${served.url}/api/${what}`)).json() as Promise<T>
+
+beforeAll(async () => {
+  execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], { cwd: project, env: { ...process.env, VELVET_HOME: project }, stdio: 'ignore' })
+  served = await serve(path.join(folder, 'data'), path.join(folder, 'storage'))
+  for (let i = 0; i < 300; i++) {
+    list = await ask<Deliverable[]>('deliverables')
+    if (!list.some(d => d.pending)) break
+    await new Promise(r => setTimeout(r, 500))
+  }
+  timelines = await ask<StoredTimeline[]>('timelines')
+})
+afterAll(() => {
+  served.process.kill()
+  remove()
+})
+
+it('keeps each film’s faults, and no others, out of its master', () => {
+  const fails = (region: string) => {
+    const reel = timelines.find(t => t.name === 'Almanac Reel 1')!
+    const id = reel.split.regions.find(r => r.name === region)!.id
+    return list.find(d => d.regionId === id && d.outletId === 'northmere')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
+  }
+  expect(fails('Morning Chain')).toEqual([])
+  expect(fails('The Gannet Run')).toEqual(['loudness'])
+  expect(fails('Fog Bell')).toEqual(['start-timecode', 'black'])
+  expect(fails('Two Cars and a Cow')).toEqual(['start-timecode', 'silent-channel'])
+  expect(fails('Low Water')).toEqual(['start-timecode', 'true-peak', 'papers'])
+  expect(fails('Last Boat Home')).toEqual(['start-timecode', 'phase', 'flashes'])
+})
+
+it('finds the freeze, and two files that would get one name', () => {
+  const cars = list.find(d => d.title === 'Two Cars and a Cow → Northmere')!
+  expect(cars.results.find(r => r.rule.measure === 'freeze')).toMatchObject({ verdict: 'caution', source: { text: '34 frames at 10:00:16:05' } })
+  expect(list.filter(d => d.outletId === 'lantern' && d.results.some(r => r.rule.measure === 'file-name' && r.verdict === 'fail')).map(d => d.title)).toEqual(['Last Boat Home → Lantern', 'Last Boat Home → Lantern'])
+})
+
+it('audits the split: a sliver of two frames, twelve frames nobody delivers, a double name', () => {
+  const reel = timelines.find(t => t.name === 'Almanac Reel 1')!
+  expect(audit(reel.split, cutsOf(shotsOf(reel.model)), reel.model.length).map(f => f.text)).toEqual([
+    '“Morning Chain” and “The Gannet Run” share 2 frames', '“Morning Chain” catches 2 frames of the next shot', '2 regions are called “Last Boat Home”', '12 frames nobody delivers',
+  ])
+})
+
+it('clears the bulletins at 29.97 drop-frame for Osprey', () => {
+  expect(list.filter(d => d.outletId === 'osprey').map(d => [d.output.start.label, d.cleared])).toEqual([['01:00:51;10', true], ['01:00:55;10', true], ['01:00:59;10', true]])
+})
