@@ -6,7 +6,7 @@ import { formatTimecode, type TimeBase } from '../../core/time/timecode'
 import { nominalRate } from '../../core/time/rate'
 
 /** Columns of the strip, in pixels from its left edge. */
-export const columns = { tc: 0, pictures: 84, sound: 204, flags: 252, brackets: 276, end: 330 } as const
+export const columns = { tc: 0, pictures: 88, sound: 206, flags: 252, brackets: 276, end: 330 } as const
 const pictureWidth = columns.sound - columns.pictures - 8
 
 export interface StripView {
@@ -181,14 +181,14 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
 function drawTimecode(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette, from: number, to: number): void {
   const fps = nominalRate(c.base.rate)
   const step = Math.max(1, Math.round((steps.find(s => s * fps * view.zoom >= 30) ?? steps.at(-1)!) * fps))
-  g.font = '11.5px "Red Hat Mono Variable"'
+  g.font = '11px "Red Hat Mono Variable"'
   const offset = c.start % step
   for (let n = Math.max(0, Math.floor((from + offset) / step) * step - offset); n < to; n += step) {
     const y = Math.round(yOf(view, n))
     g.fillStyle = p.line!
     g.fillRect(0, y, 6, 1)
     g.fillStyle = p.quiet!
-    if (y > 5) g.fillText(formatTimecode(c.start + n, c.base), 9, y + 0.5)
+    if (y > 5) g.fillText(formatTimecode(c.start + n, c.base), 8, y + 0.5)
   }
 }
 

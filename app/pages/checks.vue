@@ -165,7 +165,7 @@ tr.hand .rule { color: var(--crane); }
 th.col button { display: flex; flex-direction: column; align-items: center; gap: 6px; width: 32px; padding-bottom: 5px; }
 th.col { border-left: 1px solid transparent; font-weight: 450; }
 th.col.hand { color: var(--crane); }
-.vertical { writing-mode: vertical-rl; transform: rotate(180deg); height: 124px; overflow: hidden; white-space: nowrap; font-size: 12.5px; order: -1; text-align: left; }
+.vertical { writing-mode: vertical-rl; transform: rotate(180deg); height: 140px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 12.5px; order: -1; text-align: left; }
 .group { text-align: left; font-size: 11.5px; color: var(--quiet); font-weight: 600; padding: 9px 0 2px; border-bottom: 1px solid var(--line); }
 td { text-align: center; padding: 0; height: 21px; border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent); }
 td.col, tr.hand td { background: color-mix(in srgb, var(--raised) 55%, transparent); }

@@ -80,7 +80,7 @@ onBeforeUnmount(() => {
       <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />
       <RegionRows :timeline="world.timeline" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
       <CloseUp :timeline="world.timeline" />
-      <div v-if="analysing" class="pass small"><span>{{ analysing.text }}</span><span v-if="analysing.share" class="num"> {{ Math.round(analysing.share * 100) }} %</span></div>
+      <div v-if="analysing" class="pass small"><span>{{ analysing.text }}</span><span v-if="analysing.share" class="num share">{{ Math.round(analysing.share * 100) }} %</span></div>
     </div>
     <AuditLine v-if="world.timeline" />
   </div>
@@ -90,4 +90,5 @@ onBeforeUnmount(() => {
 .desk { height: 100%; display: flex; flex-direction: column; }
 .area { flex: 1; min-height: 0; display: flex; position: relative; }
 .pass { position: absolute; left: 86px; bottom: 8px; background: var(--raised); border: 1px solid var(--line); padding: 2px 10px; border-radius: 2px; color: var(--quiet); pointer-events: none; z-index: 3; }
+.share { margin-left: 8px; }
 </style>

@@ -122,7 +122,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
           <h3 v-else>{{ outlet.name }} <span class="quiet">as a whole</span></h3>
           <p class="small quiet">{{ cell ? 'A value changed here counts for this one only.' : 'A value changed here counts for all its regions.' }}</p>
           <RecipeSettings :recipe="recipe" :overrides="assignment && cell ? assignment.overrides : undefined" :base="outlet.recipe" @set="set" @reset="reset" />
-          <div class="row" style="margin-top: 10px"><Button v-if="cell && overriddenOf(cell)" size="small" severity="secondary" :label="`Make this ${outlet.name}’s own`" @click="forAll()" /><Button v-if="cell" size="small" severity="secondary" label="See the whole outlet" @click="hand = { outletId: outlet.id, regionId: null }" /></div>
+          <div class="row" style="margin-top: 10px"><Button v-if="cell && overriddenOf(cell)" size="small" severity="secondary" :label="`Make it ${outlet.name}’s`" @click="forAll()" /><Button v-if="cell" size="small" severity="secondary" label="Whole outlet" @click="hand = { outletId: outlet.id, regionId: null }" /></div>
           <div v-if="cell" class="stack will">
             <h3>The file</h3>
             <p class="num small">{{ cell.path }}</p>
