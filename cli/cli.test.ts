@@ -50,6 +50,11 @@ describe('check', () => {
     expect(rules.find(x => x.id === 'raster')!.verdict).toBe('fail')
     expect(rules.find(x => x.id === 'rate')!.verdict).toBe('pass')
   })
+  it('exits 2, not 1, when it is called wrongly', () => {
+    const r = velvet('check', reel, '--json')
+    expect(r.code).toBe(2)
+    expect(r.json()).toMatchObject({ error: { code: 'usage', message: expect.stringContaining('spec') as string } })
+  })
   it('takes a spec from a file, and exits 0 when it is met', () => {
     const spec = path.join(folder, 'mine.json')
     writeFileSync(spec, JSON.stringify({ format: 'velvet-crane-spec/1', id: 'mine', name: 'Mine', recipient: '', issued: '', rules: [{ id: 'a', measure: 'frame-rate', severity: 'must', expect: { equals: '25/1' }, clause: '1' }] }))

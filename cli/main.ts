@@ -1,4 +1,6 @@
-import { defineCommand, runMain } from 'citty'
+import { defineCommand, runCommand, runMain } from 'citty'
+import { ProblemError } from '../core/problem'
+import { attempt } from './attempt'
 import { checkCommand } from './check'
 import { exportCommand } from './export'
 import { probeCommand } from './probe'
@@ -8,4 +10,18 @@ const main = defineCommand({
   subCommands: { probe: probeCommand, check: checkCommand, export: exportCommand },
 })
 
-await runMain(main)
+const args = process.argv.slice(2)
+if (args.includes('--help') || args.includes('-h')) await runMain(main)
+else {
+  // what citty finds wrong with the words of a call is a problem like any other: exit code 2, not 1
+  await attempt(async () => {
+    try {
+      await runCommand(main, { rawArgs: args })
+    }
+    catch (e) {
+      if ((e as Error).name !== 'CLIError') throw e
+      throw new ProblemError({ code: 'usage', message: (e as Error).message, fix: 'See ./velvet help.' })
+    }
+    return Number(process.exitCode ?? 0)
+  })
+}

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import path from 'node:path'
+import { bytesText } from '../core/name/bytestext'
 import { expandPattern, unusable, type NameValues } from '../core/name/pattern'
 import { collisions, freePath, versionLabel } from '../core/name/versions'
 import { forecastSeconds } from '../core/plan/tasks'
@@ -202,15 +203,4 @@ async function queueMissing(db: Db, missing: readonly Draft[]): Promise<void> {
     if (there.has(key)) continue
     await dispatch.addBackground('measure-range', key, { fact: key, place: { ...d.timeline.place, stamp: d.timeline.stamp }, range: { in: d.region.in, out: d.region.out }, rate: d.timeline.model.rate, route: d.route } satisfies BackgroundPayload, d.region.out - d.region.in)
   }
-}
-
-export function bytesText(n: number): string {
-  const units = ['bytes', 'kB', 'MB', 'GB', 'TB']
-  let v = n
-  let i = 0
-  while (Math.abs(v) >= 1000 && i < units.length - 1) {
-    v /= 1000
-    i++
-  }
-  return `${i === 0 ? v : v.toFixed(v < 10 ? 1 : 0)} ${units[i]}`
 }

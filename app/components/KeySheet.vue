@@ -3,7 +3,7 @@ const emit = defineEmits<{ close: [] }>()
 const groups: [string, [string, string][]][] = [
   ['Move', [['↓ ↑', 'one frame'], ['Shift ↓ ↑', 'one second'], ['PageDown PageUp', 'next and previous cut'], ['Home End', 'start and end'], ['Wheel', 'scroll time'], ['Ctrl+Wheel, + −', 'zoom']]],
   ['Play', [['Space', 'play, pause'], ['J K L', 'shuttle back, stop, on'], ['I O', 'mark in and out'], ['Esc', 'clear marks']]],
-  ['Split', [['Enter', 'region of the marked range or the shot'], ['Shift+Enter', 'a region for each selected shot'], ['/', 'split at the playhead'], ['\\', 'join with the next'], ['T', 'tidy edges to the nearest cut'], ['C', 'chapter marker'], ['Delete', 'delete selected regions'], ['F2', 'rename'], ['Tab', 'in a name: the next name']]],
+  ['Split', [['Enter', 'region of the marked range or the shot'], ['Shift+Enter', 'a region for each selected shot'], ['/', 'split at the playhead'], ['\\', 'join with the next'], ['T', 'tidy edges to the nearest cut'], ['C', 'chapter marker'], ['Delete', 'delete what is selected'], ['F2', 'rename'], ['Tab', 'in a name: the next name']]],
   ['Select', [['Click', 'one'], ['Shift+Click', 'up to here'], ['Ctrl+Click', 'add or take away'], ['Ctrl+A', 'all regions'], ['Alt while dragging', 'let go of the cuts']]],
   ['Everywhere', [['Ctrl+Z', 'undo'], ['Ctrl+Shift+Z', 'redo'], ['Ctrl+K', 'find anything'], ['?', 'this sheet']]],
 ]

@@ -1,20 +1,11 @@
+export { bytesText } from '../../core/name/bytestext'
+
 /** A span of seconds as people say it: `4 s`, `3 min 20 s`, `5 h 40 min`. */
 export function spanText(seconds: number): string {
   const s = Math.max(0, Math.round(seconds))
   if (s < 60) return `${s} s`
   if (s < 3600) return `${Math.floor(s / 60)} min${s % 60 ? ` ${s % 60} s` : ''}`
   return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
-}
-
-export function bytesText(n: number): string {
-  const units = ['bytes', 'kB', 'MB', 'GB', 'TB']
-  let v = n
-  let i = 0
-  while (Math.abs(v) >= 1000 && i < units.length - 1) {
-    v /= 1000
-    i++
-  }
-  return `${i === 0 ? v : v.toFixed(v < 10 ? 1 : 0)} ${units[i]}`
 }
 
 export function plural(n: number, one: string, many = `${one}s`): string {

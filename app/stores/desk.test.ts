@@ -1,0 +1,218 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Split } from '../../core/split/region'
+import { makeRate } from '../../core/time/rate'
+import { useDesk } from './desk'
+import { useWorld, type WorldTimeline } from './world'
+
+const event = (from: number, to: number, name: string) => ({ track: 'V', kind: 'video' as const, name, reel: name, source: null, record: { in: from, out: to }, transition: null })
+const model = { name: 'Reel', rate: makeRate(25), dropFrame: false, start: 900_000, length: 300, events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')] }
+const timeline = (split: Split = { regions: [], markers: [] }, version = 1) => ({ id: 't', name: 'Reel', model, split, splitVersion: version }) as unknown as WorldTimeline
+
+/** A server that keeps one split, as the real one does. */
+let saved: { split: Split, version: number }[] = []
+let answer: (body: { split: Split, version: number }) => { status: number, json: unknown }
+
+function storage() {
+  const m = new Map<string, string>()
+  return { getItem: (k: string) => m.get(k) ?? null, setItem: (k: string, v: string) => void m.set(k, v), removeItem: (k: string) => void m.delete(k) }
+}
+
+beforeEach(() => {
+  vi.useRealTimers()
+  setActivePinia(createPinia())
+  vi.stubGlobal('localStorage', storage())
+  vi.stubGlobal('sessionStorage', storage())
+  saved = []
+  answer = (body) => {
+    saved.push(body)
+    return { status: 200, json: { version: body.version + 1 } }
+  }
+  vi.stubGlobal('fetch', async (_: string, o: { body: string }) => {
+    const a = answer(JSON.parse(o.body) as { split: Split, version: number })
+    return { ok: a.status < 300, status: a.status, json: async () => a.json }
+  })
+})
+
+const quiet = async (desk: ReturnType<typeof useDesk>) => vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false))
+
+function laid() {
+  const desk = useDesk()
+  desk.lay(timeline())
+  return desk
+}
+
+describe('making regions', () => {
+  it('of the shot under the playhead, named at once', () => {
+    const desk = laid()
+    desk.go(120)
+    desk.makeRegion()
+    expect(desk.regions.map(r => [r.in, r.out, r.name])).toEqual([[100, 180, 'close']])
+    expect(desk.naming).toBe(desk.regions[0]!.id)
+    expect(desk.selected).toEqual([desk.regions[0]!.id])
+  })
+  it('of the marked range, whose out is the first frame not included', () => {
+    const desk = laid()
+    desk.go(10)
+    desk.mark('in')
+    desk.go(19)
+    desk.mark('out')
+    expect(desk.marked).toEqual({ in: 10, out: 20 })
+    desk.makeRegion()
+    expect(desk.regions[0]).toMatchObject({ in: 10, out: 20, name: '' })
+    expect(desk.marked).toBeNull()
+  })
+  it('a mark on the wrong side of the other takes its place', () => {
+    const desk = laid()
+    desk.go(50)
+    desk.mark('out')
+    desk.go(80)
+    desk.mark('in')
+    expect([desk.markIn, desk.markOut]).toEqual([80, null])
+  })
+  it('one for each selected shot', () => {
+    const desk = laid()
+    desk.shotsSelected = [0, 2]
+    desk.makeFromShots()
+    expect(desk.regions.map(r => r.name)).toEqual(['wide', 'gannets'])
+    expect(desk.history.past.at(-1)!.label).toBe('made 2 regions')
+    desk.makeFromShots()
+    expect(desk.regions).toHaveLength(2)
+  })
+})
+
+describe('editing', () => {
+  function three() {
+    const desk = laid()
+    desk.shotsSelected = [0, 1, 2]
+    desk.makeFromShots()
+    return desk
+  }
+  it('undoes and redoes by name', () => {
+    const desk = three()
+    const [a] = desk.regions
+    desk.rename(a!.id, 'Morning Chain')
+    desk.trim(a!.id, 'out', 98)
+    expect(desk.history.past.map(s => s.label)).toEqual(['made 3 regions', 'renamed', 'moved tail'])
+    desk.undo()
+    expect(desk.regions[0]).toMatchObject({ name: 'Morning Chain', out: 100 })
+    desk.undo()
+    expect(desk.regions[0]!.name).toBe('wide')
+    desk.redo()
+    desk.redo()
+    expect(desk.regions[0]).toMatchObject({ name: 'Morning Chain', out: 98 })
+  })
+  it('a drag is one step', () => {
+    const desk = three()
+    const { id } = desk.regions[0]!
+    for (const to of [99, 98, 97, 96]) desk.trim(id, 'out', to, true)
+    desk.undo()
+    expect(desk.regions[0]!.out).toBe(100)
+  })
+  it('splits at the playhead, joins, tidies, deletes', () => {
+    const desk = three()
+    desk.go(40)
+    desk.splitHere()
+    expect(desk.regions.map(r => [r.in, r.out])).toEqual([[0, 40], [40, 100], [100, 180], [180, 300]])
+    desk.select(desk.regions[0]!.id)
+    desk.join()
+    expect(desk.regions.map(r => r.in)).toEqual([0, 100, 180])
+    desk.trim(desk.regions[0]!.id, 'out', 103)
+    expect(desk.findings.map(f => f.kind)).toEqual(['overlap', 'sliver'])
+    desk.fix(desk.findings[1]!)
+    expect(desk.findings).toEqual([])
+    desk.trim(desk.regions[0]!.id, 'out', 97)
+    desk.tidy()
+    expect(desk.regions[0]!.out).toBe(100)
+    desk.select(desk.regions[1]!.id)
+    desk.remove()
+    expect(desk.regions.map(r => r.in)).toEqual([0, 180])
+    expect(desk.findings.map(f => f.text)).toEqual(['80 frames nobody delivers'])
+  })
+  it('selects with click, shift and control', () => {
+    const desk = three()
+    const ids = desk.regions.map(r => r.id)
+    desk.select(ids[0]!)
+    desk.select(ids[2]!, 'range')
+    expect(desk.selected).toEqual(ids)
+    desk.select(ids[1]!, 'toggle')
+    expect(desk.selected).toEqual([ids[0], ids[2]])
+  })
+  it('goes from cut to cut and stays inside', () => {
+    const desk = laid()
+    desk.go(0)
+    const seen = [0, 1, 2, 3].map(() => {
+      desk.goToCut(1)
+      return desk.playhead
+    })
+    expect(seen).toEqual([100, 180, 299, 299])
+    desk.goToCut(-1)
+    expect(desk.playhead).toBe(180)
+    desk.go(-50)
+    expect(desk.playhead).toBe(0)
+  })
+  it('sets and takes away a chapter marker', () => {
+    const desk = laid()
+    desk.go(42)
+    desk.chapter()
+    expect(desk.split.markers).toMatchObject([{ at: 42, name: 'Chapter 1' }])
+    desk.chapter()
+    expect(desk.split.markers).toEqual([])
+  })
+})
+
+describe('saving', () => {
+  it('saves every step with the version it was made from, one after the other', async () => {
+    const desk = laid()
+    desk.makeRegion()
+    desk.rename(desk.regions[0]!.id, 'a')
+    desk.rename(desk.regions[0]!.id, 'b')
+    await quiet(desk)
+    expect(saved.map(s => s.version)).toEqual([1, 2])
+    expect(saved.at(-1)!.split.regions[0]!.name).toBe('b')
+    expect(desk.version).toBe(3)
+  })
+  it('takes the server’s state when another window was quicker, and says so', async () => {
+    const desk = laid()
+    const theirs: Split = { regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, papers: {} }], markers: [] }
+    useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(theirs, 7)] })
+    answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
+    desk.makeRegion()
+    await vi.waitFor(() => expect(desk.regions.map(r => r.name)).toEqual(['theirs']))
+    expect(desk.version).toBe(7)
+    expect(useWorld().problems.map(p => p.code)).toEqual(['split.moved-on'])
+  })
+  it('keeps a change that could not be saved and tries again', async () => {
+    const desk = laid()
+    answer = () => ({ status: 500, json: { error: { code: 'internal.error', message: 'x' } } })
+    vi.useFakeTimers()
+    desk.makeRegion()
+    await vi.advanceTimersByTimeAsync(10)
+    expect(desk.regions).toHaveLength(1)
+    answer = (b) => {
+      saved.push(b)
+      return { status: 200, json: { version: 2 } }
+    }
+    await vi.advanceTimersByTimeAsync(3100)
+    expect(saved).toHaveLength(1)
+  })
+  it('finds place and history again after a reload', async () => {
+    const desk = laid()
+    desk.makeRegion()
+    desk.go(150)
+    desk.keepPlace()
+    await quiet(desk)
+    setActivePinia(createPinia())
+    const again = useDesk()
+    again.lay(timeline(saved.at(-1)!.split, 2))
+    expect(again.playhead).toBe(150)
+    again.undo()
+    expect(again.regions).toEqual([])
+  })
+  it('does not take over an older split while its own is on the way', () => {
+    const desk = laid()
+    desk.makeRegion()
+    desk.lay(timeline({ regions: [], markers: [] }, 1))
+    expect(desk.regions).toHaveLength(1)
+  })
+})

@@ -1,0 +1,11 @@
+/** A size as people say it: `705 MB`, `4.2 GB`. Powers of a thousand. */
+export function bytesText(n: number): string {
+  const units = ['bytes', 'kB', 'MB', 'GB', 'TB']
+  let v = n
+  let i = 0
+  while (Math.abs(v) >= 1000 && i < units.length - 1) {
+    v /= 1000
+    i++
+  }
+  return `${i === 0 ? v : v.toFixed(v < 10 ? 1 : 0)} ${units[i]}`
+}
