@@ -28,7 +28,7 @@ function arc(t0: number, t1: number, r: number): string {
 }
 const ticks = computed(() => Array.from({ length: 12 }, (_, i) => {
   const t = from.value + (round.value * i) / 12
-  return { i, t, inner: point(angle(t), 162), outer: point(angle(t), 167), label: point(angle(t), 149), text: round.value < 60 * 60_000 ? `+${Math.floor((round.value * i) / 720_000)}:${String(Math.round((round.value * i) / 12_000) % 60).padStart(2, '0')}` : clockText(t) }
+  return { i, t, inner: point(angle(t), 162), outer: point(angle(t), 167), label: point(angle(t), 143), text: round.value < 60 * 60_000 ? `+${Math.floor((round.value * i) / 720_000)}:${String(Math.round((round.value * i) / 12_000) % 60).padStart(2, '0')}` : clockText(t) }
 }))
 
 /** Finished deliverables laid on the rings in the order they were done, each ring one at a time. */
@@ -36,8 +36,8 @@ const rings = computed(() => {
   const n = Math.max(1, props.run.workers)
   const free = Array.from({ length: n }, () => 0)
   const arcs: { d: string, state: string, title: string, width: number }[] = []
-  const width = Math.min(16, 66 / n)
-  const radius = (lane: number) => 122 - lane * (width + 4)
+  const width = Math.min(16, 58 / n)
+  const radius = (lane: number) => 116 - lane * (width + 4)
   for (const i of [...props.run.items].filter(x => x.started).sort((a, b) => a.started!.localeCompare(b.started!))) {
     const t0 = Date.parse(i.started!)
     const t1 = i.finished ? Date.parse(i.finished) : now.value

@@ -118,10 +118,6 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
     </div>
     <input ref="field" type="file" multiple hidden accept=".mp4,.mov,.m4v,.edl,video/*" @change="take([...(field?.files ?? [])])">
 
-    <div v-if="!world.timelines.length || over" class="drop" :class="{ over }">
-      <h2>Drop an edited timeline here</h2>
-      <p class="quiet">One flattened MP4 or MOV file, alone or together with its edit decision list. Only its index is read at first; a long file is ready at once when you choose it from storage.</p>
-    </div>
     <div v-for="c in coming" :key="c.name" class="panel coming">
       <div class="row spread">
         <span>{{ c.name }}</span><span v-if="c.state === 'coming'" class="num quiet">{{ Math.round(c.share * 100) }} %</span><span v-else-if="c.state === 'reading'" class="quiet">reading its index</span>
@@ -157,6 +153,10 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
       </dl>
       <div v-if="t.mediaProblem || t.problems.length" class="stack notes"><ProblemNote v-if="t.mediaProblem" :problem="t.mediaProblem" /><ProblemNote v-for="(p, i) in t.problems.slice(0, 5)" :key="i" :problem="p" /><p v-if="t.problems.length > 5" class="quiet small">and {{ t.problems.length - 5 }} more</p></div>
     </article>
+    <div class="drop" :class="{ over, small: world.timelines.length > 0 && !over }">
+      <h2>{{ world.timelines.length ? 'Drop another timeline here' : 'Drop an edited timeline here' }}</h2>
+      <p class="quiet">One flattened MP4 or MOV file, alone or together with its edit decision list. Only its index is read at first; a long file is ready at once when you choose it from storage.</p>
+    </div>
     <FilePicker v-if="picking" :title="picking.for === 'media' ? 'Bring in a media file' : 'Cuts from an edit decision list'" :accept="picking.for === 'media' ? /\.(mp4|mov|m4v)$/i : /\.edl$/i" @close="picking = null" @choose="chosen" />
   </div>
 </template>
@@ -165,6 +165,7 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
 .top { margin-bottom: 16px; }
 .drop { border: 1.5px dashed var(--line); padding: 44px 30px; text-align: center; margin-bottom: 16px; border-radius: 3px; }
 .drop.over { border-color: var(--crane); background: var(--surface); }
+.drop.small { padding: 20px 30px; } .drop.small h2 { font-size: 15px; }
 .drop p { max-width: 520px; margin: 8px auto 0; }
 .coming { padding: 8px 14px; margin-bottom: 10px; display: flex; flex-direction: column; gap: 6px; }
 .timeline { margin-bottom: 16px; overflow: hidden; }

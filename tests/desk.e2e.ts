@@ -1,0 +1,163 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { reelEdl } from '../demo/reel'
+import { openBrowser, serve, type Served } from './browser'
+import { scratchFolder, smallReel } from './fixtures'
+
+// The desk by hand: dropping files, marking and trimming with the pointer, selecting shots, finding things.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let served: Served
+let browser: Browser
+let page: Page
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  const plan = await smallReel(path.join(folder, 'dropped.mov'), { bitrate: 500_000 })
+  writeFileSync(path.join(folder, 'dropped.edl'), reelEdl(plan, 'DROPPED'))
+  served = await serve(path.join(folder, 'data'), storage)
+  browser = await openBrowser()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(20_000)
+  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+})
+afterAll(async () => {
+  await browser.close()
+  served.process.kill('SIGKILL')
+  remove()
+})
+
+/** Drops files on the page as a person would. */
+async function drop(files: readonly string[]) {
+  const data = files.map(f => ({ name: path.basename(f), text: readFileSync(f).toString('base64') }))
+  const transfer = await page.evaluateHandle((list) => {
+    const t = new DataTransfer()
+    for (const f of list) t.items.add(new File([Uint8Array.from(atob(f.text), c => c.charCodeAt(0))], f.name))
+    return t
+  }, data)
+  await page.dispatchEvent('.station', 'drop', { dataTransfer: transfer })
+}
+
+const regions = () => page.locator('.region').evaluateAll(list => list.map(r => [r.querySelector<HTMLInputElement>('input.name')!.value, ...[...r.querySelectorAll<HTMLInputElement>('input.tc')].map(i => i.value)]))
+/** Where a frame lies on the page, at the zoom the desk opens with. */
+const frameY = async (frame: number) => (await page.locator('canvas').boundingBox())!.y + frame * 1.4
+
+it('takes dropped files: media together with its list', async () => {
+  await page.goto(`${served.url}/timelines`)
+  await drop([path.join(folder, 'dropped.mov'), path.join(folder, 'dropped.edl')])
+  await page.getByRole('article').waitFor()
+  const text = await page.getByRole('article').innerText()
+  expect(text).toContain('Incoming/dropped.mov')
+  expect(text).toContain('cuts from dropped.edl')
+  expect(text).toMatch(/Shots\s+3/)
+})
+
+it('says what is wrong with a dropped file that is none', async () => {
+  writeFileSync(path.join(folder, 'letter.mp4'), 'Dear Quayhouse Post')
+  await drop([path.join(folder, 'letter.mp4')])
+  await page.getByText('This is not a media file that can be read here').waitFor()
+  await page.locator('.coming button').click()
+})
+
+it('makes a region of a range dragged over the strip; edges snap to cuts', async () => {
+  await page.getByRole('button', { name: 'To the desk' }).click()
+  await page.locator('canvas').waitFor()
+  const { x } = (await page.locator('canvas').boundingBox())!
+  await page.mouse.move(x + 40, await frameY(2))
+  await page.mouse.down()
+  await page.mouse.move(x + 40, await frameY(30), { steps: 4 })
+  await page.mouse.move(x + 40, await frameY(48), { steps: 4 })
+  await page.mouse.up()
+  await page.getByText('marked 10:00:59:00 → 10:01:00:24').waitFor()
+  await page.keyboard.press('Enter')
+  await page.locator('input.name:focus').waitFor()
+  await page.keyboard.type('Morning Chain')
+  await page.keyboard.press('Enter')
+  expect(await regions()).toEqual([['Morning Chain', '10:00:59:00', '10:01:00:24']])
+})
+
+it('trims by dragging a bracket: held by the cut, or free of it with Alt', async () => {
+  const { x } = (await page.locator('canvas').boundingBox())!
+  const drag = async (from: number, to: number) => {
+    await page.mouse.move(x + 284, await frameY(from))
+    await page.mouse.down()
+    await page.mouse.move(x + 284, await frameY(to), { steps: 5 })
+    await page.mouse.up()
+  }
+  await page.keyboard.down('Alt')
+  await drag(50, 44)
+  await page.keyboard.up('Alt')
+  expect((await regions())[0]![2]).toBe('10:01:00:18')
+  await page.getByText('1 stretch', { exact: false }).or(page.getByText(/frames nobody delivers/)).first().waitFor()
+  await drag(44, 88)
+  expect((await regions())[0]![2]).toBe('10:01:02:14')
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  expect((await regions())[0]![2]).toBe('10:01:00:24')
+})
+
+it('makes a region of each selected shot, and Tab goes from name to name', async () => {
+  const { x } = (await page.locator('canvas').boundingBox())!
+  await page.keyboard.down('Control')
+  await page.mouse.click(x + 140, await frameY(70))
+  await page.mouse.click(x + 140, await frameY(100))
+  await page.keyboard.up('Control')
+  await page.keyboard.press('Shift+Enter')
+  await page.locator('input.name:focus').waitFor()
+  await page.keyboard.type('Fog Bell')
+  await page.keyboard.press('Tab')
+  await expect.poll(() => page.locator('input.name:focus').inputValue()).toBe('gannets')
+  await page.keyboard.type('The Gannet Run')
+  await page.keyboard.press('Enter')
+  expect((await regions()).map(r => r[0])).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
+  await page.getByText('nothing wrong with this split').waitFor()
+})
+
+it('shows the exact frame at the playhead and the four frames at a region’s ends', async () => {
+  await page.locator('.region').nth(1).click({ position: { x: 200, y: 70 } })
+  await expect.poll(() => page.locator('.edges figcaption').allInnerTexts()).toEqual(['before\n01:00:24', 'first\n01:01:00', 'last\n01:02:14', 'after\n01:02:15'])
+  await page.getByLabel('Playhead').fill('+12')
+  await page.getByLabel('Playhead').press('Enter')
+  await page.getByText('frame 62').waitFor()
+  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain('/frames/62.jpg?w=1040')
+  await expect.poll(() => page.locator('.picture img').evaluate(i => (i as HTMLImageElement).naturalWidth)).toBe(640)
+})
+
+it('splits, joins, deletes on keys; refuses a label that does not exist', async () => {
+  await page.keyboard.press('/')
+  await expect.poll(async () => (await regions()).length).toBe(4)
+  await page.keyboard.press('\\')
+  await expect.poll(async () => (await regions()).length).toBe(3)
+  await page.keyboard.press('Delete')
+  await expect.poll(async () => (await regions()).map(r => r[0])).toEqual(['Morning Chain', 'The Gannet Run'])
+  await page.keyboard.press('Control+z')
+  const head = page.locator('.region').first().getByLabel('First frame')
+  await head.fill('10:00:59:77')
+  await head.press('Enter')
+  expect(await head.getAttribute('class')).toContain('wrong')
+  await head.press('Escape')
+})
+
+it('finds anything, shows all keys, and keeps the theme', async () => {
+  await page.keyboard.press('Control+k')
+  await page.getByLabel('Find anything').last().fill('gannet run')
+  await page.keyboard.press('Enter')
+  await page.getByText('frame 90').waitFor()
+  await page.locator('h3').first().click()
+  await page.keyboard.press('?')
+  await page.getByText('a region for each selected shot').waitFor()
+  await page.keyboard.press('Escape')
+  await page.getByLabel('Change theme').click()
+  await page.reload()
+  await page.locator('canvas').waitFor()
+  expect(await page.evaluate(() => document.documentElement.className)).toBe('paper')
+})
+
+it('notices when another window has changed the split', async () => {
+  const [t] = await fetch(`${served.url}/api/timelines`).then(r => r.json()) as [{ id: string, splitVersion: number, split: unknown }]
+  await fetch(`${served.url}/api/timelines/${t.id}/split`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } }) })
+  await expect.poll(async () => (await regions()).map(r => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
+})
