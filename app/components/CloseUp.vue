@@ -101,7 +101,7 @@ const fileName = (p: string) => p.split('/').at(-1)
       <div class="row spread of">
         <h3 class="clip">{{ desk.current.name || 'Region without a name' }}</h3>
         <label class="row small quiet">production number
-          <input class="bare num docno" :value="desk.current.papers['production number'] ?? ''" placeholder="type it" spellcheck="false" @keydown.stop @keydown.enter="($event.target as HTMLInputElement).blur()" @change="desk.paper(desk.current!.id, 'production number', ($event.target as HTMLInputElement).value.trim())">
+          <DraftInput class="bare num docno" :value="desk.current.papers['production number'] ?? ''" placeholder="type it" spellcheck="false" @keydown.stop @change="desk.paper(desk.current!.id, 'production number', $event.trim())" />
         </label>
       </div>
       <EdgeView :timeline="timeline" :region="desk.current" />

@@ -36,7 +36,7 @@ const hints: Partial<Record<Setting, string>> = { channels: 'all, none, or sourc
       <div>
         <div class="row">
           <select v-if="choices[s]" :id="`set-${s}`" :value="JSON.stringify(recipe[s])" @change="emit('set', { [s]: JSON.parse(($event.target as HTMLSelectElement).value) })"><option v-for="[v, word] in choices[s]" :key="word" :value="JSON.stringify(v)">{{ word }}</option></select>
-          <input v-else :id="`set-${s}`" class="num" :class="{ wrong: wrong === s }" :value="settingText(s, recipe[s])" :title="hints[s]" spellcheck="false" @change="typed(s, ($event.target as HTMLInputElement).value)" @keydown.enter.prevent="($event.target as HTMLInputElement).blur()">
+          <DraftInput v-else :id="`set-${s}`" class="num" :class="{ wrong: wrong === s }" :value="settingText(s, recipe[s])" :title="hints[s]" spellcheck="false" @change="typed(s, $event)" />
           <button v-if="overridden(s)" class="plain quiet small" title="Back to the outlet’s value" @click="emit('reset', s)">↺</button>
         </div>
         <p v-if="wrong === s" class="small red">{{ hints[s] ?? 'this value cannot be read' }}</p>

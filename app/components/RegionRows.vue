@@ -37,22 +37,13 @@ function select(r: Region, e: MouseEvent) {
   if (!(e.ctrlKey || e.metaKey || e.shiftKey)) desk.go(r.in)
 }
 /** Tab goes from name to name. */
-function nameKey(e: KeyboardEvent, r: Region) {
-  const input = e.target as HTMLInputElement
-  if (e.key === 'Enter') input.blur()
-  else if (e.key === 'Escape') {
-    input.value = r.name
-    input.blur()
-  }
-  else if (e.key === 'Tab') {
-    const i = desk.regions.findIndex(x => x.id === r.id) + (e.shiftKey ? -1 : 1)
-    const next = desk.regions[i]
-    if (!next) return
-    e.preventDefault()
-    input.blur()
-    desk.select(next.id)
-    desk.naming = next.id
-  }
+function nextName(e: KeyboardEvent, r: Region) {
+  const next = desk.regions[desk.regions.findIndex(x => x.id === r.id) + (e.shiftKey ? -1 : 1)]
+  if (!next) return
+  e.preventDefault()
+  ;(e.target as HTMLInputElement).blur()
+  desk.select(next.id)
+  desk.naming = next.id
 }
 async function reveal(id: string) {
   const i = desk.regions.findIndex(r => r.id === id)
@@ -102,7 +93,10 @@ onBeforeUnmount(() => observer?.disconnect())
         >
           <div class="row top">
             <span class="num no">{{ String(first + i + 1).padStart(2, '0') }}</span>
-            <input class="bare name grow" :value="r.name" placeholder="name this region" :aria-label="`Name of region ${first + i + 1}`" spellcheck="false" @change="desk.rename(r.id, ($event.target as HTMLInputElement).value.trim())" @keydown.stop="nameKey($event, r)" @focus="desk.naming = r.id; desk.selected.includes(r.id) || desk.select(r.id)" @blur="desk.naming === r.id && (desk.naming = null)" @click.stop="desk.select(r.id)">
+            <DraftInput
+              class="bare name grow" :value="r.name" placeholder="name this region" :aria-label="`Name of region ${first + i + 1}`" spellcheck="false"
+              @change="desk.rename(r.id, $event.trim())" @keydown.tab="nextName($event, r)" @keydown.stop @focus="desk.naming = r.id; desk.selected.includes(r.id) || desk.select(r.id)" @blur="desk.naming === r.id && (desk.naming = null)" @click.stop="desk.select(r.id)"
+            />
             <span class="num length" title="Length">{{ formatLength(r.out - r.in, timeline.model) }}</span>
           </div>
           <div class="row times num">

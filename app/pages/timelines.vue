@@ -131,7 +131,7 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
       <div class="contact" @click="world.choose(t.id); navigateTo('/desk')"><img v-for="f in contact(t)" :key="f" :src="frameUrl(t.id, f, 240)" alt="" loading="lazy"></div>
       <div class="row spread body">
         <div class="grow">
-          <div class="row"><input class="bare title" :value="t.name" aria-label="Name of the timeline" @change="world.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name: ($event.target as HTMLInputElement).value } }))"></div>
+          <div class="row"><DraftInput class="bare title" :value="t.name" aria-label="Name of the timeline" @change="(name: string) => world.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))" /></div>
           <p class="quiet small">{{ t.show }} · <span class="num">{{ t.place.root }}/{{ t.place.path }}</span> · {{ bytesText(t.info.size) }}<template v-if="t.cuts"> · cuts from <span class="num">{{ t.cuts.path.split('/').at(-1) }}</span></template></p>
         </div>
         <div class="row">
