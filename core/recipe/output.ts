@@ -87,6 +87,9 @@ export function describeOutput(recipe: Recipe, source: MediaInfo, timeline: Time
   if ((recipe.kind === 'master' || recipe.kind === 'viewing') && v && !abilities.decodes.includes(v.codec)) {
     problems.push({ code: 'codec.none', message: `Pictures of kind “${v.codec}” cannot be decoded on this machine.`, fix: 'Use a rewrap, or install the codec package.' })
   }
+  if (recipe.kind === 'master' && v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0')) {
+    problems.push({ code: 'codec.depth', message: `The source has ${v.bitDepth} bit ${v.chroma} pictures, which the decoder of this machine gives as 8 bit 4:2:0.`, fix: 'Use a rewrap, or accept it with a waiver.' })
+  }
   if (recipe.kind !== 'rewrap' && route.length > 0 && source.audio.some(t => t.codec !== 'pcm' && !abilities.decodes.includes(t.codec))) {
     problems.push({ code: 'codec.none', message: `Sound of kind “${a!.codec}” cannot be decoded on this machine.`, fix: 'Use a rewrap, or install the codec package.' })
   }

@@ -43,6 +43,11 @@ describe('forecasts', () => {
     expect(codes(recipe('sound', { channels: 'none' }))).toEqual(['recipe.no-sound'])
     expect(codes(recipe('master', { start: '10:00:00:99' }))).toEqual(['recipe.start'])
   })
+  it('does not let pictures lose depth or chroma in silence', () => {
+    const deep = { ...source, video: [{ ...source.video[0]!, bitDepth: 10, chroma: '4:2:2' as const }] }
+    const codes = (kind: Recipe['kind']) => describeOutput(recipe(kind), deep, pal, { in: 0, out: 10 }, all).problems.map(p => p.code)
+    expect([codes('master'), codes('viewing'), codes('rewrap')]).toEqual([['codec.depth'], [], []])
+  })
   it('routes channels, with 0 as silence', () => {
     expect(routeOf({ channels: 'all' }, 4)).toEqual([0, 1, 2, 3])
     expect(routeOf({ channels: [2, 0, 1] }, 4)).toEqual([1, -1, 0])
