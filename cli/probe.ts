@@ -3,7 +3,7 @@ import { openMedia } from '../core/media/open'
 import type { MediaInfo } from '../core/media/info'
 import { rateLabel, rateText } from '../core/time/rate'
 import { openFile } from '../engine/disk'
-import { bytesText } from '../core/name/bytestext'
+import { bytesText } from '../core/text'
 import { attempt } from './attempt'
 
 /** A file's facts as JSON: rates as `num/den`. */

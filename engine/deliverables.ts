@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs'
 import path from 'node:path'
-import { bytesText } from '../core/name/bytestext'
+import { bytesText } from '../core/text'
 import { expandPattern, unusable, type NameValues } from '../core/name/pattern'
 import { collisions, freePath, versionLabel } from '../core/name/versions'
 import { forecastSeconds } from '../core/plan/tasks'

@@ -1,4 +1,4 @@
-export { bytesText } from '../../core/name/bytestext'
+export { bytesText } from '../../core/text'
 
 /** A span of seconds as people say it: `4 s`, `3 min 20 s`, `5 h 40 min`. */
 export function spanText(seconds: number): string {

@@ -6,7 +6,8 @@ export default defineEventHandler((event) => {
   const origin = getRequestHeader(event, 'origin')
   const foreign = origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`
   const site = getRequestHeader(event, 'sec-fetch-site')
-  const crossSite = site === 'cross-site' || (site === 'same-site' && event.path.startsWith('/api/'))
+  // following a link to the page itself is fine; reaching the engine from elsewhere is not
+  const crossSite = event.path.startsWith('/api/') && (site === 'cross-site' || site === 'same-site')
   if (!allowed.has(name) || foreign || crossSite) {
     setResponseStatus(event, 403)
     return { error: { code: 'request.foreign', message: 'This request comes from another origin and is refused.', fix: 'Open the address the launcher printed.' } }
