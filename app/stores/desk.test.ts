@@ -34,7 +34,7 @@ beforeEach(() => {
   })
 })
 
-const quiet = async (desk: ReturnType<typeof useDesk>) => vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false))
+const quiet = async (desk: ReturnType<typeof useDesk>) => vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
 
 function laid() {
   const desk = useDesk()
@@ -178,7 +178,7 @@ describe('saving', () => {
     useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(theirs, 7)] })
     answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
     desk.makeRegion()
-    await vi.waitFor(() => expect(desk.regions.map(r => r.name)).toEqual(['theirs']))
+    await vi.waitFor(() => expect(desk.regions.map(r => r.name)).toEqual(['theirs']), 10_000)
     expect(desk.version).toBe(7)
     expect(useWorld().problems.map(p => p.code)).toEqual(['split.moved-on'])
   })
