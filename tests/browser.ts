@@ -32,7 +32,7 @@ export async function serve(data: string, storage: string, port?: number): Promi
     env: { ...process.env, VELVET_HOME: project, VELVET_DATA: data, VELVET_STORAGE: JSON.stringify([storage]), VELVET_HOST: '127.0.0.1', NITRO_PORT: String(at), NITRO_HOST: '127.0.0.1', PORT: String(at), HOST: '127.0.0.1' }, stdio: ['ignore', 'ignore', 'inherit'],
   })
   const url = `http://127.0.0.1:${at}`
-  for (let i = 0; i < 150; i++) {
+  for (let i = 0; i < 450; i++) {
     if (await fetch(`${url}/api/pulse`).then(r => r.ok, () => false)) return { url, process: child, port: at }
     await new Promise(r => setTimeout(r, 200))
   }

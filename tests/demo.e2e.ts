@@ -20,7 +20,7 @@ const ask = async <T>(what: string) => (await fetch(`${served.url}/api/${what}`)
 beforeAll(async () => {
   execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], { cwd: project, env: { ...process.env, VELVET_HOME: project }, stdio: 'ignore' })
   served = await serve(path.join(folder, 'data'), path.join(folder, 'storage'))
-  for (let i = 0; i < 300; i++) {
+  for (let i = 0; i < 1200; i++) {
     list = await ask<Deliverable[]>('deliverables')
     if (!list.some(d => d.pending)) break
     await new Promise(r => setTimeout(r, 500))

@@ -21,7 +21,7 @@ beforeAll(async () => {
   served = await serve(path.join(folder, 'data'), storage)
   browser = await openBrowser()
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(20_000)
+  page.setDefaultTimeout(60_000)
   page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
 })
 afterAll(async () => {

@@ -22,7 +22,7 @@ beforeAll(async () => {
   served = await serve(path.join(folder, 'data'), storage)
   browser = await openBrowser()
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(30_000)
+  page.setDefaultTimeout(60_000)
   page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
 })
 afterAll(async () => {
@@ -123,7 +123,7 @@ it('says what would be refused, and takes a waiver', async () => {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
   }
   // sound has been measured by now; whatever it fails is mended or waived as well
-  await expect.poll(async () => (await fetch(`${served.url}/api/deliverables`).then(r => r.json()) as { pending: boolean }[]).some(d => d.pending), { timeout: 60_000 }).toBe(false)
+  await expect.poll(async () => (await fetch(`${served.url}/api/deliverables`).then(r => r.json()) as { pending: boolean }[]).some(d => d.pending), { timeout: 200_000 }).toBe(false)
   const fails = async () => (await fetch(`${served.url}/api/deliverables`).then(r => r.json()) as { title: string, results: { verdict: string, rule: { measure: string } }[] }[]).find(d => d.title === 'Morning Chain → Osprey')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
   expect(await fails()).toEqual(['loudness'])
   await page.getByRole('button', { name: /Integrated loudness, Morning Chain → Osprey: fail/ }).click()
@@ -142,14 +142,14 @@ it('runs the night through a kill -9 in the middle', async () => {
   await page.getByText('You can leave the room').waitFor()
   interface Task { readonly state: string, readonly framesDone: number }
   const run = async () => (await fetch(`${served.url}/api/pulse`).then(r => r.json()) as { run: { items: Task[] } | null }).run
-  await expect.poll(async () => (await run())?.items.some(i => i.framesDone > 20), { timeout: 60_000, interval: 100 }).toBe(true)
+  await expect.poll(async () => (await run())?.items.some(i => i.framesDone > 20), { timeout: 200_000, interval: 100 }).toBe(true)
   for (const pid of [...workersOf(served.process.pid!), served.process.pid!]) process.kill(pid, 'SIGKILL')
   const { port } = served
   // what is half-written does not bear a final name
   expect(readdirSync(storage, { recursive: true }).map(String).filter(f => f.includes('Gannet'))).toEqual([])
   await page.getByText('The server does not answer').waitFor()
   served = await serve(path.join(folder, 'data'), storage, port)
-  await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 180_000 })
+  await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 500_000 })
   await page.getByText('4 files done and proven').waitFor()
   expect(readdirSync(storage).filter(f => f.startsWith('.velvet'))).toEqual([])
 })
