@@ -6,7 +6,7 @@ const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? 
 const theme = process.argv[3]
 for (const [name, path, own] of [['timelines', '/timelines'], ['desk', '/desk'], ['outlets', '/outlets'], ['checks', '/checks'], ['run', '/run'], ['handover', '/handover'], ['shelf', '/shelf', 'paper']]) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  await page.addInitScript(t => localStorage.setItem('velvet.theme', t), theme ?? own ?? 'velvet')
+  await page.addInitScript(t => localStorage.setItem('velvet.theme', t), theme || own || 'velvet')
   await page.goto(`${url}${path}`)
   await page.getByText('Opening …').waitFor({ state: 'detached' })
   await page.waitForLoadState('networkidle', { timeout: 4000 }).catch(() => undefined)
