@@ -6,9 +6,10 @@ import { mediaTimeBase, type MediaInfo } from '../core/media/info'
 import { fail, toProblem, type Problem } from '../core/problem'
 import type { Stamp } from '../core/plan/sheet'
 import { emptySplit, type Split } from '../core/split/region'
-import { placeEvents, readEdl } from '../core/timeline/edl'
-import type { Timeline } from '../core/timeline/model'
-import { sameRate } from '../core/time/rate'
+import { readInterchange } from '../core/timeline/interchange'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
+import { placeTimeline } from '../core/timeline/place'
+import { rateText, sameRate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { openFile } from './disk'
 import { factKeys } from './facts'
@@ -94,24 +95,22 @@ export class Timelines {
     const v = info.video[0]!
     const base = mediaTimeBase(info)!
     const timecodeFits = info.timecode !== null && sameRate(base.rate, v.rate)
-    let start = timecodeFits ? info.timecode!.startFrames : 0
-    let dropFrame = timecodeFits && info.timecode!.dropFrame
+    const start = timecodeFits ? info.timecode!.startFrames : 0
+    const dropFrame = timecodeFits && info.timecode!.dropFrame
     const problems: Problem[] = [...info.problems]
-    const whole = { track: 'V', kind: 'video' as const, name, reel: path.basename(media.path), source: { in: 0, out: v.frames, rate: v.rate }, record: { in: 0, out: v.frames }, transition: null }
-    let events: Timeline['events'] = [whole]
+    const whole: TimelineEvent = { track: 'V', kind: 'video', name, reel: path.basename(media.path), file: media.path, source: { in: 0, out: v.frames, rate: v.rate }, speed: normalSpeed, record: { in: 0, out: v.frames }, transition: null }
+    let model: Timeline = { name, rate: v.rate, dropFrame, start, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [whole], markers: [] }
     if (cuts) {
-      const text = await this.readText(cuts)
-      const list = readEdl(text, v.rate, path.basename(cuts.path))
-      const placed = placeEvents(list, { start, length: v.frames, dropFrame, hasTimecode: timecodeFits }, path.basename(cuts.path))
+      const list = readInterchange(await this.readText(cuts), path.basename(cuts.path), v.rate)
+      problems.push(...list.problems)
+      if (!sameRate(list.timeline.rate, v.rate)) fail('timeline.rate', `The list runs at ${rateText(list.timeline.rate)} frames a second, the media at ${rateText(v.rate)}.`, cuts.path, 'Choose the list that was made for this media.')
+      const placed = placeTimeline(list.timeline, { start, length: v.frames, dropFrame, hasTimecode: timecodeFits }, path.basename(cuts.path))
       problems.push(...placed.problems)
-      if (placed.events.length) events = placed.events
-      if (!timecodeFits && list.events.length) {
-        start = Math.min(...list.events.map(e => e.record.in))
-        dropFrame = list.dropFrame
-      }
+      if (placed.timeline.events.length) model = { ...placed.timeline, name }
+      else model = { ...model, start: placed.timeline.start, dropFrame: placed.timeline.dropFrame, markers: placed.timeline.markers }
     }
     if (!info.timecode && !cuts) problems.push({ code: 'timeline.no-timecode', message: 'The file carries no start timecode; the timeline begins at 00:00:00:00.', where: media.path, fix: 'Bring in a cut list with it, or set start timecodes at the outlets.' })
-    return { model: { name, rate: v.rate, dropFrame, start, length: v.frames, events }, problems }
+    return { model, problems }
   }
 
   private async readText(place: Place): Promise<string> {

@@ -5,8 +5,8 @@ import { makeRate } from '../../core/time/rate'
 import { useDesk } from './desk'
 import { useWorld, type WorldTimeline } from './world'
 
-const event = (from: number, to: number, name: string) => ({ track: 'V', kind: 'video' as const, name, reel: name, source: null, record: { in: from, out: to }, transition: null })
-const model = { name: 'Reel', rate: makeRate(25), dropFrame: false, start: 900_000, length: 300, events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')] }
+const event = (from: number, to: number, name: string) => ({ track: 'V', kind: 'video' as const, name, reel: name, file: null, source: null, speed: { num: 1, den: 1 }, record: { in: from, out: to }, transition: null })
+const model = { name: 'Reel', rate: makeRate(25), dropFrame: false, start: 900_000, length: 300, tracks: [{ name: 'V', kind: 'video' as const }], markers: [], events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')] }
 const timeline = (split: Split = { regions: [], markers: [] }, version = 1) => ({ id: 't', name: 'Reel', model, split, splitVersion: version }) as unknown as WorldTimeline
 
 /** A server that keeps one split, as the real one does. */

@@ -1,27 +1,18 @@
 import { fail } from '../problem'
 import { formatTimecode, parseTimecode } from '../time/timecode'
+import { csvRows } from './csv'
 import { timeBase, type Timeline } from './model'
-
-/** Fields of one line of comma-separated values (RFC 4180). */
-function fields(line: string): string[] {
-  const out: string[] = []
-  const pattern = /(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g
-  for (const m of line.matchAll(pattern)) out.push((m[1]?.replaceAll('""', '"') ?? m[2] ?? '').trim())
-  return out
-}
 
 /** Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. Names the line that is wrong. */
 export function readRegionsCsv(text: string, timeline: Timeline, fileName: string): { name: string, in: number, out: number }[] {
-  const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/)
-  const header = fields(lines[0] ?? '').map(h => h.toLowerCase())
+  const rows = csvRows(text)
+  const header = (rows[0]?.fields ?? []).map(h => h.toLowerCase())
   const at = { name: header.indexOf('name'), in: header.indexOf('in'), out: header.indexOf('out') }
   if (at.name < 0 || at.in < 0 || at.out < 0) fail('csv.header', 'The first line should read name,in,out.', `${fileName}, line 1`, 'Add the header line.')
   const base = timeBase(timeline)
   const out: { name: string, in: number, out: number }[] = []
-  lines.forEach((line, i) => {
-    if (i === 0 || line.trim() === '') return
-    const f = fields(line)
-    const where = `${fileName}, line ${i + 1}`
+  rows.slice(1).forEach(({ line, fields: f }) => {
+    const where = `${fileName}, line ${line}`
     const frame = (column: 'in' | 'out') => {
       const label = parseTimecode(f[at[column]] ?? '', base)
       if (label === null) fail('csv.timecode', `“${f[at[column]] ?? ''}” is not a timecode at this rate.`, where, 'Write it as hh:mm:ss:ff.')
