@@ -101,3 +101,41 @@ describe('export', () => {
     expect([r.code, r.err.includes(words)]).toEqual([2, true])
   })
 })
+
+describe('timeline', () => {
+  it('tells events, links, markers and problems as JSON', () => {
+    const list = path.join(folder, 'lists', 'night.edl')
+    mkdirSync(path.dirname(list), { recursive: true })
+    writeFileSync(list, 'TITLE: NIGHT\nFCM: NON-DROP FRAME\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel V D 005 10:01:01:00 10:01:02:00 01:00:01:00 01:00:02:00\n003 LOST V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n* MARKER: 01:00:00:05 look\n004 X V C 00:00:00:99\n')
+    const r = velvet('timeline', list, '--media', folder, '--json')
+    expect([r.code, r.err]).toEqual([0, ''])
+    const t = r.json() as { rate: string, start: string, length: number, events: Record<string, unknown>[], markers: unknown[], problems: { code: string, where: string }[] }
+    expect(t).toMatchObject({ rate: '25/1', start: '01:00:00:00', length: 75, markers: [{ name: 'look', kind: 'marker', at: 5, frames: 0 }] })
+    const start = plan.start
+    expect(t.events[0]).toEqual({ track: 'V', kind: 'video', name: '', reel: 'reel', source: { in: start + 10, out: start + 35, rate: '25/1' }, record: { in: 0, out: 25 }, speed: 1, transition: null, link: { file: reel, offset: start } })
+    expect(t.events[1]).toMatchObject({ transition: { kind: 'dissolve', frames: 5 } })
+    expect(t.events[2]).toMatchObject({ link: null })
+    expect(t.problems.map(p => p.code)).toEqual(['edl.broken-line', 'link.missing'])
+  })
+  it('is exported like a media file', () => {
+    const list = path.join(folder, 'lists', 'cut.edl')
+    writeFileSync(list, 'TITLE: CUT\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel AA C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n')
+    const r = velvet('export', list, '--media', folder, '--recipe', 'rewrap', '--to', path.join(folder, 'from-list'), '--workers', '1', '--json')
+    expect([r.code, r.err]).toEqual([0, ''])
+    const { deliverables } = r.json() as { deliverables: { path: string, frames: number, verdict: string }[] }
+    expect(deliverables.map(d => [d.frames, d.verdict])).toEqual([[25, 'pass']])
+    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({ durationFrames: 25, timecode: { start: '01:00:00:00' } })
+  })
+})
+
+describe('convert', () => {
+  it('writes another format, says what is lost, and overwrites nothing', () => {
+    const list = path.join(folder, 'reel.edl')
+    const out = path.join(folder, 'reel.otio')
+    expect(velvet('convert', list, '--to', 'otio', '--out', out)).toMatchObject({ code: 0, err: '' })
+    expect(velvet('convert', list, '--to', 'otio', '--out', out).code).toBe(2)
+    const back = velvet('convert', out, '--to', 'vtt')
+    expect(back).toMatchObject({ code: 0, err: expect.stringContaining('events are lost') as string, out: expect.stringContaining('WEBVTT') as string })
+    expect(velvet('convert', list, '--to', 'paper').code).toBe(2)
+  })
+})

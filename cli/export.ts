@@ -8,6 +8,7 @@ import { fail } from '../core/problem'
 import { planTasks, taskText } from '../core/plan/tasks'
 import { overridesSchema, settingsOf, shippedRecipes, type Overrides, type Recipe, type Setting } from '../core/recipe/recipe'
 import { openSpec } from '../core/spec/shipped'
+import { topEvents } from '../core/timeline/model'
 import { readRegionsCsv } from '../core/timeline/regionscsv'
 import type { formatTimecode } from '../core/time/timecode'
 import { Engine } from '../engine/engine'
@@ -15,6 +16,7 @@ import { bytesText } from '../core/text'
 import type { Deliverable } from '../engine/deliverables'
 import { attempt } from './attempt'
 import { findSpec } from './check'
+import { every, mediaRoots, readRate } from './arguments'
 
 /** `--set KEY=VALUE` values as recipe settings; names the key that is wrong. */
 export function readSettings(list: readonly string[], recipe: Recipe): Overrides {
@@ -34,24 +36,16 @@ export function readSettings(list: readonly string[], recipe: Recipe): Overrides
   return parsed.data
 }
 
-/** All values of an option that may be given several times. */
-function every(option: string): string[] {
-  const out: string[] = []
-  process.argv.forEach((a, i) => {
-    if (a === option && process.argv[i + 1]) out.push(process.argv[i + 1]!)
-    else if (a.startsWith(`${option}=`)) out.push(a.slice(option.length + 1))
-  })
-  return out
-}
-
 export const exportCommand = defineCommand({
-  meta: { name: 'export', description: 'Export regions of a media file, checked and proven.' },
+  meta: { name: 'export', description: 'Export regions of a media file or a timeline, checked and proven.' },
   args: {
-    'media': { type: 'positional', required: true, description: 'media file' },
+    'source': { type: 'positional', required: true, description: 'media file, or a timeline of many sources with --media' },
+    'media': { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
     'recipe': { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
     'to': { type: 'string', required: true, description: 'folder for the files' },
     'regions': { type: 'string', description: 'CSV with the header name,in,out' },
     'cuts': { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
+    'rate': { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
     'outlet': { type: 'string', description: 'specification to hold the files against' },
     'name': { type: 'string', description: 'name pattern', default: '{number}_{region}' },
     'set': { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
@@ -66,19 +60,19 @@ export const exportCommand = defineCommand({
     const workers = args.workers === undefined ? availableParallelism() : Number(args.workers)
     if (!Number.isInteger(workers) || workers < 1 || workers > 64) fail('workers.invalid', `“${args.workers}” is not a number of workers.`, '--workers', 'Give a number from 1 to 64.')
     const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
-    const media = path.resolve(args.media)
+    const source = path.resolve(args.source)
     const to = path.resolve(args.to)
     const dry = args['dry-run'] === true
     if (!dry) await mkdir(to, { recursive: true })
     const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
     // nothing may be written by a dry run: the destination stands for itself only when it is there
-    const engine = await Engine.open({ data, roots: [{ name: 'media', path: path.dirname(media) }, { name: 'to', path: to }, ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : [])], crew: 0, analyse: false })
+    const engine = await Engine.open({ data, roots: [...mediaRoots(source, every('--media')), { name: 'to', path: to }, ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : [])], crew: 0, analyse: false })
     try {
-      const t = await engine.timelines.bringIn({ root: 'media', path: path.basename(media) }, { show: path.basename(path.dirname(media)) || 'export', ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}) })
-      for (const p of t.problems) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
+      const t = await engine.timelines.bringIn({ root: 'timeline', path: path.basename(source) }, { show: path.basename(path.dirname(source)) || 'export', ...(args.rate ? { rate: readRate(args.rate) } : {}), ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}) })
+      for (const p of [...t.problems, ...(t.linking?.sources ?? []).map(s => s.problem).filter(p => p !== null)]) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
       const ranges = args.regions
         ? readRegionsCsv(await readFile(args.regions, 'utf8'), t.model, args.regions)
-        : args.cuts ? t.model.events.filter(e => e.kind === 'video').map(e => ({ name: e.name || e.reel, ...e.record })) : [{ name: t.name, in: 0, out: t.model.length }]
+        : args.cuts ? topEvents(t.model).map(e => ({ name: e.name || e.reel, ...e.record })) : [{ name: t.name, in: 0, out: t.model.length }]
       const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, papers: {}, ...r }))
       await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
       if (spec !== openSpec && !(await engine.outlets.specs()).some(s => s.id === spec.id)) await engine.outlets.saveSpec(spec)

@@ -5,6 +5,7 @@ import type { Db } from './database'
 import { Dispatch } from './dispatch'
 import { home } from './home'
 import type { Root } from './roots'
+import type { SourcePlace } from './source'
 import type { PictureAnswer, PictureRequest, WorkerStart } from './worker'
 
 export interface CrewMember { readonly pid: number, readonly index: number }
@@ -42,8 +43,8 @@ export class Crew {
     return [...this.members].map(([index, c]) => ({ index, pid: c.pid ?? 0 }))
   }
 
-  /** An exact picture of a file, as JPEG. */
-  picture(file: string, frame: number, width: number): Promise<Buffer> {
+  /** An exact picture of a timeline, as JPEG. */
+  picture(place: SourcePlace, frame: number, width: number): Promise<Buffer> {
     if (!this.pictures) {
       const child = this.start('pictures', 0)
       child.on('message', (a: PictureAnswer) => {
@@ -63,7 +64,7 @@ export class Crew {
     const id = ++this.serial
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject })
-      this.pictures!.send({ id, file, frame, width } satisfies PictureRequest)
+      this.pictures!.send({ id, place, frame, width } satisfies PictureRequest)
     })
   }
 

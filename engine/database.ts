@@ -10,6 +10,8 @@ export interface Tables {
     root: string
     path: string
     cuts_path: string | null
+    /** Links of a timeline of many sources; null for a flattened file. */
+    linking: string | null
     stamp: string
     info: string
     model: string
@@ -118,6 +120,8 @@ async function migrate(db: Db): Promise<void> {
     `create table if not exists setting (key text primary key, value text not null)`,
     `create table if not exists pulse (topic text primary key, n integer not null)`,
   ]) await sql.raw(statement).execute(db)
+  const columns = await sql<{ name: string }>`pragma table_info(timeline)`.execute(db)
+  if (!columns.rows.some(c => c.name === 'linking')) await sql`alter table timeline add column linking text`.execute(db)
 }
 
 /** Topics of {@link Tables.pulse}. */

@@ -10,8 +10,11 @@ import { fixFor, type Fix } from '../core/spec/fixes'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict, type Waiver } from '../core/spec/judge'
 import { contentReadings, fileReadings, forecastReadings, soundReadings, type PictureFacts, type Readings, type SoundFacts } from '../core/spec/reading'
 import { rulesFor, type Spec } from '../core/spec/spec'
+import type { MediaInfo } from '../core/media/info'
+import type { Problem } from '../core/problem'
 import { ordered, type Region } from '../core/split/region'
-import { overlaps } from '../core/time/range'
+import { assemblyProblems, copySource } from '../core/timeline/assemble'
+import { overlaps, type FrameRange } from '../core/time/range'
 import { rateLabel } from '../core/time/rate'
 import { formatTimecode } from '../core/time/timecode'
 import { factKeys, readFacts } from './facts'
@@ -96,8 +99,10 @@ function drafts(s: Situation, today: Date): Draft[] {
         if (!a || !spec) continue
         const recipe = withOverrides(outlet.recipe, a.overrides)
         const range = { in: region.in, out: Math.min(region.out, timeline.model.length) }
-        const output = describeOutput(recipe, timeline.info, timeline.model, range, s.abilities)
-        const total = sourceChannels(timeline.info)
+        const { info, problems } = sourceOf(timeline, recipe, range)
+        const described = describeOutput(recipe, info, timeline.model, range, s.abilities)
+        const output = { ...described, problems: [...described.problems, ...problems] }
+        const total = sourceChannels(info)
         // a rewrap carries all channels, whatever the recipe's route
         const route = recipe.kind === 'rewrap' ? Array.from({ length: total }, (_, c) => c) : routeOf(recipe, total)
         out.push({
@@ -108,6 +113,17 @@ function drafts(s: Situation, today: Date): Draft[] {
     })
   }
   return out
+}
+
+/** What a range of a timeline is made from, for a recipe, and what is not right with it. */
+function sourceOf(t: StoredTimeline, recipe: Recipe, range: FrameRange): { info: MediaInfo, problems: Problem[] } {
+  if (!t.linking) return { info: t.info, problems: [] }
+  const { assembly, infos, sources } = t.linking
+  const problems = assemblyProblems(t.model, sources, range)
+  if (recipe.kind !== 'rewrap') return { info: t.info, problems }
+  const copy = copySource(assembly, range, infos)
+  if (!('why' in copy)) return { info: infos[copy.source]!, problems }
+  return { info: t.info, problems: [...problems, { code: 'rewrap.assembled', message: `This stretch cannot be copied untouched: ${copy.why}.`, fix: 'Use a master or a viewing copy.' }] }
 }
 
 function within(list: PictureFacts['black'], r: Region): PictureFacts['black'] {
@@ -123,7 +139,7 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
     if (d.output.audio) keys.add(d.rangeKey)
   }
   const facts = await readFacts(db, [...keys])
-  await queueMissing(db, all.filter(d => d.output.audio && !facts.has(d.rangeKey)))
+  const failed = await queueMissing(db, all.filter(d => d.output.audio && !facts.has(d.rangeKey)))
 
   const free = new Map<string, number>()
   const needed = new Map<string, number>()
@@ -144,7 +160,9 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
   return all.map((d, i) => {
     const { path: target, version } = named[i]!
     const source: Readings = fileReadings(d.timeline.info, d.timeline.model, 'source file')
-    const forecast = forecastReadings(d.output, d.timeline.model)
+    const unmeasured = failed.get(d.rangeKey)
+    const output: Output = unmeasured ? { ...d.output, problems: [...d.output.problems, unmeasured] } : d.output
+    const forecast = forecastReadings(output, d.timeline.model)
     const sound = facts.get(d.rangeKey) as SoundFacts | undefined
     if (d.output.audio && sound) {
       const readings = soundReadings(sound, 0, 'measured over the region')
@@ -165,10 +183,10 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
     const results = judge(rulesFor(d.spec, 'before', d.output.video !== null), forecast, source, null, d.waivers).map(r => ({ ...r, fix: fixFor(r, d.recipe, d.timeline.info) }))
     const pixels = d.output.video ? d.output.video.width * d.output.video.height : 0
     return {
-      timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id, title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`, recipe: d.recipe, overrides: d.overrides, path: target, version, output: d.output, results,
+      timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id, title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`, recipe: d.recipe, overrides: d.overrides, path: target, version, output, results,
       verdict: worstVerdict(results.map(r => r.verdict)), cleared: cleared(results),
-      soundPending: d.output.audio !== null && !facts.has(d.rangeKey),
-      pending: (d.output.audio !== null && !sound) || (d.output.video !== null && !pictures),
+      soundPending: d.output.audio !== null && !facts.has(d.rangeKey) && !unmeasured,
+      pending: (d.output.audio !== null && !sound && !unmeasured) || (d.output.video !== null && !pictures),
       seconds: forecastSeconds({ recipe: d.recipe, region: d.region, timeline: { ...d.timeline.model, id: d.timeline.id, show: d.timeline.show } }, pixels),
     }
   })
@@ -191,9 +209,10 @@ async function name(roots: Roots, d: Draft): Promise<{ first: string, path: stri
   return { first, ...free }
 }
 
-async function queueMissing(db: Db, missing: readonly Draft[]): Promise<void> {
+/** Queues what is to be measured; gives what could not be, by its key. */
+async function queueMissing(db: Db, missing: readonly Draft[]): Promise<Map<string, Problem>> {
   const wanted = new Map(missing.map(d => [d.rangeKey, d]))
-  const queued = await db.selectFrom('task').select(['id', 'key', 'state']).where('run_id', 'is', null).where('kind', '=', 'measure-range').execute()
+  const queued = await db.selectFrom('task').select(['id', 'key', 'state', 'problem']).where('run_id', 'is', null).where('kind', '=', 'measure-range').execute()
   const there = new Set(queued.filter(q => q.state !== 'done').map(q => q.key))
   // edges that moved on since leave ranges behind that nobody asks for any more
   const stale = queued.filter(q => q.state === 'ready' && !wanted.has(q.key)).map(q => q.id)
@@ -201,6 +220,7 @@ async function queueMissing(db: Db, missing: readonly Draft[]): Promise<void> {
   const dispatch = new Dispatch(db)
   for (const [key, d] of wanted) {
     if (there.has(key)) continue
-    await dispatch.addBackground('measure-range', key, { fact: key, place: { ...d.timeline.place, stamp: d.timeline.stamp }, range: { in: d.region.in, out: d.region.out }, rate: d.timeline.model.rate, route: d.route } satisfies BackgroundPayload, d.region.out - d.region.in)
+    await dispatch.addBackground('measure-range', key, { fact: key, place: { ...d.timeline.place, stamp: d.timeline.stamp, ...(d.timeline.linking ? { assembled: true } : {}) }, range: { in: d.region.in, out: d.region.out }, rate: d.timeline.model.rate, route: d.route } satisfies BackgroundPayload, d.region.out - d.region.in)
   }
+  return new Map(queued.filter(q => q.state === 'failed' && q.problem && wanted.has(q.key)).map(q => [q.key, { ...(JSON.parse(q.problem!) as Problem), message: `The sound could not be measured. ${(JSON.parse(q.problem!) as Problem).message}` }]))
 }

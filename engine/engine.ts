@@ -6,8 +6,6 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { encodePcm } from '../core/codec/pcm'
-import { openSound } from '../core/codec/sound'
-import { openMedia } from '../core/media/open'
 import { fail } from '../core/problem'
 import type { Frames } from '../core/time/rate'
 import { sampleAtFrame } from '../core/time/samples'
@@ -20,15 +18,16 @@ import { openDatabase, type Db } from './database'
 import { workOut, type Deliverable, type Situation } from './deliverables'
 import { Dispatch } from './dispatch'
 import { factKeys, readFacts } from './facts'
-import { openFile } from './disk'
 import { dataFolders, type DataFolders } from './home'
 import { Outlets } from './outlets'
 import { readPreview } from './previews'
 import { Roots, type Root } from './roots'
 import { Runs } from './runs'
+import { openSource, type SourcePlace } from './source'
 import type { SoundAnalysis } from './tasks/analyse'
 import type { PictureFacts } from '../core/spec/reading'
-import { Timelines, type Place, type StoredTimeline } from './timelines'
+import { sourcePlace, Timelines, type Place, type StoredTimeline } from './timelines'
+import { trimAssembly } from '../core/timeline/assemble'
 
 export interface EngineOptions {
   readonly data: string
@@ -45,6 +44,12 @@ export interface AnalysisState {
   readonly sound: SoundAnalysis | null
   /** 0…1. */
   readonly progress: number
+}
+
+/** A timeline's source, cut down to what some frames of it need. */
+function pictureFrom(t: StoredTimeline, from: Frames, to = from + 1): SourcePlace {
+  const place = sourcePlace(t)
+  return place.assembly ? { ...place, assembly: trimAssembly(place.assembly, { in: from, out: to }) } : place
 }
 
 /** The one engine object of a process: storage roots, database, workers, and the stations' work behind the routes. */
@@ -107,15 +112,15 @@ export class Engine {
   async picture(t: StoredTimeline, frame: number, width: number): Promise<Buffer> {
     if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length) fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
     const preview = width <= 480 ? await readPreview(this.folders.cache, t.stamp.content, frame) : null
-    return preview ?? this.crew.picture(this.roots.resolve(t.place.root, t.place.path), frame, width)
+    return preview ?? this.crew.picture(pictureFrom(t, frame), frame, width)
   }
 
   /** Sound of a range for listening: the first two channels, 16 bit, at most five minutes. */
   async listen(t: StoredTimeline, from: Frames, to: Frames): Promise<Buffer> {
     if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from) fail('frame.outside', 'This range lies outside the timeline.', t.name)
-    const source = await openFile(this.roots.resolve(t.place.root, t.place.path))
+    const source = await openSource(this.roots, machineCodecs(), pictureFrom(t, from, to))
     try {
-      const sound = openSound(await openMedia(source), machineCodecs())
+      const { sound } = source
       if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
       const first = sampleAtFrame(from, t.model.rate, sound.sampleRate)
       const count = Math.min(sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sound.sampleRate) - first, sound.sampleRate * 300)

@@ -5,6 +5,8 @@ import type { Db } from './database'
 export const factKeys = {
   pictures: (s: Stamp) => `pictures/1/${s.content}-${s.size}`,
   sound: (s: Stamp) => `sound/1/${s.content}-${s.size}`,
+  /** The assembly of a timeline of many sources, for the tasks that read it. */
+  assembly: (s: Stamp) => `assembly/1/${s.content}-${s.size}`,
   range: (s: Stamp, range: { in: number, out: number }, route: readonly number[]) => `range/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
 }
 

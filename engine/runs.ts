@@ -4,6 +4,7 @@ import { readdir, rm, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { fail, type Problem } from '../core/problem'
 import { sheetItemSchema, type RunSheet, type SheetItem } from '../core/plan/sheet'
+import { trimAssembly } from '../core/timeline/assemble'
 import { forecastSeconds, planTasks } from '../core/plan/tasks'
 import type { Verdict } from '../core/spec/judge'
 import { bump, type Db, type RunRow } from './database'
@@ -70,7 +71,7 @@ export class Runs {
       return {
         id: `${run}-${String(i + 1).padStart(3, '0')}`, title: d.title,
         timeline: { id: t.id, show: t.show, name: t.name, rate: t.model.rate, dropFrame: t.model.dropFrame, start: t.model.start, length: t.model.length },
-        source: { ...t.place, stamp: t.stamp }, region: { id: region.id, name: region.name, in: region.in, out: Math.min(region.out, t.model.length), papers: { ...region.papers } },
+        source: { ...t.place, stamp: t.stamp }, ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}), region: { id: region.id, name: region.name, in: region.in, out: Math.min(region.out, t.model.length), papers: { ...region.papers } },
         outlet: { id: o.id, name: o.name }, recipe: d.recipe, spec: specs.find(s => s.id === o.spec)!, target: { root: o.root, path: d.path, version: d.version },
         readings: Object.fromEntries(d.results.flatMap((r) => {
           const reading = r.forecast ?? r.source

@@ -6,15 +6,20 @@ import { mediaTimeBase, type MediaInfo } from '../core/media/info'
 import { fail, toProblem, type Problem } from '../core/problem'
 import type { Stamp } from '../core/plan/sheet'
 import { emptySplit, type Split } from '../core/split/region'
+import { compareVersions, type Change } from '../core/timeline/changes'
 import { readInterchange } from '../core/timeline/interchange'
+import type { LinkChoices, Source } from '../core/timeline/link'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { placeTimeline } from '../core/timeline/place'
-import { rateText, sameRate } from '../core/time/rate'
+import { rateText, sameRate, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { openFile } from './disk'
-import { factKeys } from './facts'
+import { factKeys, writeFact } from './facts'
 import { Dispatch } from './dispatch'
+import { linkMedia, readAndLink, type StoredLinking } from './linking'
+import { MediaIndex } from './mediaindex'
 import type { Roots } from './roots'
+import type { SourcePlace } from './source'
 import { stampOf } from './stamp'
 import type { BackgroundPayload } from './work'
 
@@ -25,8 +30,10 @@ export interface StoredTimeline {
   readonly id: string
   readonly show: string
   readonly name: string
+  /** The flattened file, or the interchange file of a timeline of many sources. */
   readonly place: Place
   readonly cuts: Place | null
+  readonly linking: StoredLinking | null
   readonly stamp: Stamp
   readonly info: MediaInfo
   readonly model: Timeline
@@ -36,17 +43,37 @@ export interface StoredTimeline {
 }
 
 export function storedTimeline(row: TimelineRow): StoredTimeline {
+  const model = JSON.parse(row.model) as Timeline
   return {
-    id: row.id, show: row.show, name: row.name, place: { root: row.root, path: row.path }, cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as Place) : null, stamp: JSON.parse(row.stamp) as Stamp, info: JSON.parse(row.info) as MediaInfo,
-    model: JSON.parse(row.model) as Timeline, problems: JSON.parse(row.problems) as Problem[], split: JSON.parse(row.split) as Split, splitVersion: row.split_version,
+    id: row.id, show: row.show, name: row.name, place: { root: row.root, path: row.path }, cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as Place) : null, linking: row.linking ? (JSON.parse(row.linking) as StoredLinking) : null,
+    stamp: JSON.parse(row.stamp) as Stamp, info: JSON.parse(row.info) as MediaInfo, problems: JSON.parse(row.problems) as Problem[], split: JSON.parse(row.split) as Split, splitVersion: row.split_version,
+    // rows of the first edition know neither tracks nor markers
+    model: { ...model, tracks: model.tracks ?? [{ name: 'V', kind: 'video' }], markers: model.markers ?? [] },
   }
 }
 
+/** Where tasks read a timeline's pictures and sound. */
+export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'stamp' | 'linking'>): SourcePlace {
+  return { ...t.place, stamp: t.stamp, assembly: t.linking?.assembly ?? null }
+}
+
+/** The name all versions of a timeline share, and which one this is. */
+export function versionOf(name: string): { readonly stem: string, readonly version: number } {
+  const m = /^(.*?)[ _-]*v(\d{1,4})$/i.exec(name)
+  return m?.[1] ? { stem: m[1], version: Number(m[2]) } : { stem: name, version: 1 }
+}
+
 const largestList = 64 << 20
+/** Names of interchange files, as against media. */
+export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
 
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
-  constructor(private readonly db: Db, private readonly roots: Roots, private readonly analysing = true) {}
+  private readonly index: MediaIndex
+
+  constructor(private readonly db: Db, private readonly roots: Roots, private readonly analysing = true) {
+    this.index = new MediaIndex(roots)
+  }
 
   async list(): Promise<StoredTimeline[]> {
     return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(storedTimeline)
@@ -57,8 +84,15 @@ export class Timelines {
     return row ? storedTimeline(row) : fail('timeline.unknown', 'This timeline is not here any more.', id, 'Choose another one.')
   }
 
-  /** Opens a media file, reads its index only, and makes a timeline of it; an edit decision list gives it its cuts. */
-  async bringIn(media: Place, options: { readonly cuts?: Place, readonly show?: string, readonly name?: string } = {}): Promise<StoredTimeline> {
+  /**
+   * Brings in a flattened media file (its index is read only; a list gives it its cuts), or an interchange file, whose media is looked
+   * for below the storage roots. `rate` is for formats that do not carry one.
+   */
+  async bringIn(place: Place, options: { readonly cuts?: Place, readonly show?: string, readonly name?: string, readonly rate?: Rate } = {}): Promise<StoredTimeline> {
+    return interchangeNames.test(place.path) ? this.bringInList(place, options) : this.bringInMedia(place, options)
+  }
+
+  private async bringInMedia(media: Place, options: { readonly cuts?: Place, readonly show?: string, readonly name?: string }): Promise<StoredTimeline> {
     const file = this.roots.resolve(media.root, media.path)
     const source = await openFile(file, media.path)
     let info: MediaInfo
@@ -70,20 +104,64 @@ export class Timelines {
     }
     if (!info.video[0]) fail('timeline.no-pictures', 'There are no pictures in this file, so there is nothing to lay out as a timeline.', media.path, 'Choose the file that has the pictures; sound files are for checking.')
     const stamp = await stampOf(file)
-    const name = options.name ?? path.basename(media.path, path.extname(media.path))
-    const show = options.show ?? this.showOf(media)
-    const same = await this.db.selectFrom('timeline').select('id').where('show', '=', show).where('name', '=', name).executeTakeFirst()
-    if (same) fail('timeline.same-name', `There is already a timeline called “${name}” in “${show}”.`, media.path, 'Give it another name, or remove the old one first.')
+    const { name, show } = await this.naming(media, options.name ?? path.basename(media.path, path.extname(media.path)), options.show, stamp)
     const { model, problems } = await this.understand(info, media, name, options.cuts ?? null)
+    return this.keep({ show, name, place: media, cuts: options.cuts ?? null, stamp, info, model, problems, linking: null })
+  }
+
+  private async bringInList(place: Place, options: { readonly show?: string, readonly name?: string, readonly rate?: Rate }): Promise<StoredTimeline> {
+    const text = await this.readText(place)
+    const file = path.basename(place.path)
+    const { read, link } = await readAndLink(this.roots, this.index, text, file, options.rate ?? null)
+    if (read.timeline.events.length === 0) fail(read.problems[0]?.code ?? 'timeline.empty', read.problems[0]?.message ?? 'There are no events in this file.', read.problems[0]?.where ?? file, 'Bring in the timeline itself; lists of chapters go with a timeline that is here already.')
+    const { name, show } = await this.naming(place, options.name ?? path.basename(place.path, path.extname(place.path)), options.show, link.stamp)
+    return this.keep({ show, name, place, cuts: null, model: { ...read.timeline, name }, problems: read.problems, ...link })
+  }
+
+  /** Looks for media again, with what a person chose; regions stay. */
+  async relink(id: string, choose: { readonly files?: LinkChoices['files'], readonly folder?: Place } = {}): Promise<StoredTimeline> {
+    const t = await this.get(id)
+    if (!t.linking) fail('timeline.flattened', 'This timeline is one flattened file; there is nothing to link.', t.name, 'Bring in the new file as a new timeline.')
+    const before = t.linking.choices
+    const folders = choose.folder ? [choose.folder, ...before.folders.filter(f => f.root !== choose.folder!.root || f.path !== choose.folder!.path)] : before.folders
+    const link = await linkMedia(this.roots, this.index, t.model, path.basename(t.place.path), { files: { ...before.files, ...choose.files }, folders })
+    await this.db.updateTable('timeline').set({ linking: JSON.stringify(link.linking), info: JSON.stringify(link.info), stamp: JSON.stringify(link.stamp) }).where('id', '=', id).execute()
+    await bump(this.db, 'timelines')
+    const now = await this.get(id)
+    await this.analyse(now)
+    return now
+  }
+
+  /** A name that is free: the same media twice is refused, another state of it is a new version. */
+  private async naming(place: Place, wanted: string, show: string | undefined, stamp: Stamp): Promise<{ name: string, show: string }> {
+    const in_ = show ?? this.showOf(place)
+    const rows = (await this.db.selectFrom('timeline').select(['name', 'stamp']).where('show', '=', in_).execute())
+    const taken = new Map(rows.map(r => [r.name, JSON.parse(r.stamp) as Stamp]))
+    if (!taken.has(wanted)) return { name: wanted, show: in_ }
+    if ([...taken].some(([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === stamp.content)) fail('timeline.same-name', `“${wanted}” is in “${in_}” already, just as it is here.`, place.path, 'Nothing has changed in it; there is no need to bring it in again.')
+    const { stem, version } = versionOf(wanted)
+    for (let v = version + 1; ; v++) if (!taken.has(`${stem} v${v}`)) return { name: `${stem} v${v}`, show: in_ }
+  }
+
+  private async keep(t: Omit<StoredTimeline, 'id' | 'split' | 'splitVersion'>): Promise<StoredTimeline> {
     const id = randomUUID()
     await this.db.insertInto('timeline').values({
-      id, show, name, root: media.root, path: media.path, cuts_path: options.cuts ? JSON.stringify(options.cuts) : null, stamp: JSON.stringify(stamp), info: JSON.stringify(info), model: JSON.stringify(model),
-      problems: JSON.stringify(problems), split: JSON.stringify(emptySplit), split_version: 1, created: new Date().toISOString(),
+      id, show: t.show, name: t.name, root: t.place.root, path: t.place.path, cuts_path: t.cuts ? JSON.stringify(t.cuts) : null, linking: t.linking ? JSON.stringify(t.linking) : null, stamp: JSON.stringify(t.stamp), info: JSON.stringify(t.info),
+      model: JSON.stringify({ ...t.model, name: t.name }), problems: JSON.stringify(t.problems), split: JSON.stringify(emptySplit), split_version: 1, created: new Date().toISOString(),
     }).execute()
     await bump(this.db, 'timelines')
     const made = await this.get(id)
     await this.analyse(made)
     return made
+  }
+
+  /** What changed against the version before; null when there is none. */
+  async changes(id: string): Promise<{ readonly against: string, readonly changes: readonly Change[] } | null> {
+    const all = await this.list()
+    const t = all.find(x => x.id === id) ?? await this.get(id)
+    const { stem, version } = versionOf(t.name)
+    const older = all.filter(x => x.id !== id && x.show === t.show && versionOf(x.name).stem === stem && versionOf(x.name).version < version).sort((a, b) => versionOf(b.name).version - versionOf(a.name).version)[0]
+    return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
   }
 
   private showOf(media: Place): string {
@@ -122,6 +200,7 @@ export class Timelines {
   /** Gives a timeline its cuts from an edit decision list; its regions stay. */
   async attachCuts(id: string, cuts: Place): Promise<StoredTimeline> {
     const t = await this.get(id)
+    if (t.linking) fail('timeline.many-sources', 'This timeline has its cuts already.', t.name, 'Bring in the newer list as a new version.')
     const { model, problems } = await this.understand(t.info, t.place, t.name, cuts)
     await this.db.updateTable('timeline').set({ model: JSON.stringify(model), problems: JSON.stringify(problems), cuts_path: JSON.stringify(cuts) }).where('id', '=', id).execute()
     await bump(this.db, 'timelines')
@@ -130,11 +209,12 @@ export class Timelines {
 
   /** Queues what is not known yet about a timeline's media. */
   async analyse(t: StoredTimeline): Promise<void> {
+    if (t.linking) await writeFact(this.db, factKeys.assembly(t.stamp), t.linking.assembly)
     if (!this.analysing) return
     const dispatch = new Dispatch(this.db)
     const known = await this.db.selectFrom('fact').select('key').where('key', 'in', [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]).execute()
     const has = new Set(known.map(k => k.key))
-    const place = { ...t.place, stamp: t.stamp }
+    const place = { ...t.place, stamp: t.stamp, ...(t.linking ? { assembled: true } : {}) }
     const jobs: [string, string][] = [['analyse-sound', factKeys.sound(t.stamp)], ['analyse-pictures', factKeys.pictures(t.stamp)]]
     for (const [kind, fact] of jobs) if (!has.has(fact)) await dispatch.addBackground(kind, fact, { fact, place } satisfies BackgroundPayload, t.model.length)
   }
@@ -161,16 +241,34 @@ export class Timelines {
 
   /** What is wrong with a timeline's media right now: gone, or replaced. */
   async mediaProblem(t: StoredTimeline): Promise<Problem | null> {
+    if (t.linking) return null
+    return this.fileProblem({ ...t.place, stamp: t.stamp })
+  }
+
+  /** The sources of a timeline of many, with those marked that are gone or replaced since. */
+  async sources(t: StoredTimeline): Promise<Source[]> {
+    if (!t.linking) return []
+    const { assembly, sources } = t.linking
+    const problems = await Promise.all(assembly.sources.map(s => this.fileProblem(s)))
+    return sources.map((s) => {
+      const i = s.linked ? assembly.sources.findIndex(x => x.root === s.linked!.root && x.path === s.linked!.path) : -1
+      const problem = problems[i]
+      return problem ? { ...s, state: problem.code === 'media.replaced' ? 'replaced' : 'missing', problem } : s
+    })
+  }
+
+  private async fileProblem(file: Place & { readonly stamp: Stamp }): Promise<Problem | null> {
     try {
-      const info = await stat(this.roots.resolve(t.place.root, t.place.path))
-      if (info.size !== t.stamp.size || Math.round(info.mtimeMs) !== t.stamp.modified) {
-        const now = await stampOf(this.roots.resolve(t.place.root, t.place.path))
-        if (now.content !== t.stamp.content) return { code: 'media.replaced', message: 'The media file has changed since it was brought in.', where: t.place.path, fix: 'Bring in the new file as a new timeline, or put the old one back.' }
+      const full = this.roots.resolve(file.root, file.path)
+      const info = await stat(full)
+      if (info.size !== file.stamp.size || Math.round(info.mtimeMs) !== file.stamp.modified) {
+        const now = await stampOf(full)
+        if (now.content !== file.stamp.content || now.size !== file.stamp.size) return { code: 'media.replaced', message: 'The media file has changed since it was brought in.', where: file.path, fix: 'Look at it again and link it anew, bring it in as a new timeline, or put the old file back.' }
       }
       return null
     }
     catch (e) {
-      return toProblem(e, t.place.path)
+      return toProblem(e, file.path)
     }
   }
 }

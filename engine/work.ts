@@ -1,14 +1,15 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { toProblem } from '../core/problem'
-import { sheetItemSchema } from '../core/plan/sheet'
+import { sheetItemSchema, type FrozenAssembly, type Stamp } from '../core/plan/sheet'
 import type { FrameRange } from '../core/time/range'
 import { machineAbilities, machineCodecs } from './codecs'
 import type { Db, TaskRow } from './database'
 import { Cancelled, Dispatch } from './dispatch'
-import { writeFact } from './facts'
+import { factKeys, readFacts, writeFact } from './facts'
 import type { DataFolders } from './home'
 import type { Roots } from './roots'
-import { analysePictures, analyseSound, measureRange, type MediaPlace } from './tasks/analyse'
+import type { SourcePlace } from './source'
+import { analysePictures, analyseSound, measureRange } from './tasks/analyse'
 import { clearScratch, openItem, scratchOf, type TaskContext } from './tasks/context'
 import { masterSegment } from './tasks/master'
 import { prove } from './tasks/prove'
@@ -26,7 +27,7 @@ export interface WorkPlace {
 /** Payload of the background tasks. */
 export interface BackgroundPayload {
   readonly fact: string
-  readonly place: MediaPlace
+  readonly place: { readonly root: string, readonly path: string, readonly stamp: Stamp, readonly assembled?: boolean }
   readonly range?: FrameRange
   readonly rate?: { readonly num: number, readonly den: number }
   readonly route?: readonly number[]
@@ -70,7 +71,9 @@ async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Prom
 
 async function doBackground(context: TaskContext, task: TaskRow): Promise<null> {
   const p = JSON.parse(task.payload) as BackgroundPayload
-  const run = { 'analyse-pictures': () => analysePictures(context, p.place), 'analyse-sound': () => analyseSound(context, p.place, task.frames_total), 'measure-range': () => measureRange(context, p.place, p.range!, p.rate!, p.route!) }[task.kind]
+  const key = factKeys.assembly(p.place.stamp)
+  const place: SourcePlace = p.place.assembled ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly } : p.place
+  const run = { 'analyse-pictures': () => analysePictures(context, place), 'analyse-sound': () => analyseSound(context, place, task.frames_total), 'measure-range': () => measureRange(context, place, p.range!, p.rate!, p.route!) }[task.kind]
   await writeFact(context.db, p.fact, await run?.())
   return null
 }

@@ -1,13 +1,11 @@
 import { randomBytes } from 'node:crypto'
 import { setPriority } from 'node:os'
-import { openPictures } from '../core/codec/pictures'
-import { openMedia } from '../core/media/open'
 import { toProblem } from '../core/problem'
 import { machineCodecs } from './codecs'
 import { openDatabase } from './database'
-import { openFile, type OpenFile } from './disk'
 import { dataFolders } from './home'
 import { Roots, type Root } from './roots'
+import { openSource, type OpenSource, type SourcePlace } from './source'
 import { jpegOf } from './tasks/stills'
 import { work } from './work'
 
@@ -20,7 +18,7 @@ export interface WorkerStart {
 }
 
 /** A request to a pictures process, over the channel to its parent. */
-export interface PictureRequest { readonly id: number, readonly file: string, readonly frame: number, readonly width: number }
+export interface PictureRequest { readonly id: number, readonly place: SourcePlace, readonly frame: number, readonly width: number }
 export type PictureAnswer = { readonly id: number, readonly jpeg: Uint8Array } | { readonly id: number, readonly problem: ReturnType<typeof toProblem> }
 
 const start = JSON.parse(process.env.VELVET_WORKER ?? 'null') as WorkerStart | null
@@ -28,7 +26,7 @@ if (start) {
   // a worker whose parent is gone has nobody to work for
   process.on('disconnect', () => process.exit(0))
   if (start.mode === 'work') await runWork(start)
-  else runPictures()
+  else runPictures(start)
 }
 
 async function runWork(s: WorkerStart): Promise<void> {
@@ -41,30 +39,31 @@ async function runWork(s: WorkerStart): Promise<void> {
   await work({ db, roots: new Roots(s.roots), folders }, `${process.pid}-${randomBytes(4).toString('hex')}`, s.index, () => false)
 }
 
-/** Serves exact pictures on demand; keeps the last few files open. */
-function runPictures(): void {
-  const open = new Map<string, Promise<{ source: OpenFile, media: Awaited<ReturnType<typeof openMedia>> }>>()
+/** Serves exact pictures on demand; keeps the last few sources open. */
+function runPictures(s: WorkerStart): void {
+  const roots = new Roots(s.roots)
+  const open = new Map<string, Promise<OpenSource>>()
   let chain = Promise.resolve()
   process.on('message', (r: PictureRequest) => {
     chain = chain.then(async () => {
+      const key = JSON.stringify(r.place)
       try {
-        let entry = open.get(r.file)
+        let entry = open.get(key)
         if (!entry) {
-          entry = openFile(r.file).then(async source => ({ source, media: await openMedia(source) }))
-          open.set(r.file, entry)
+          entry = openSource(roots, machineCodecs(), r.place)
+          open.set(key, entry)
           if (open.size > 4) {
             const [oldest, value] = open.entries().next().value!
             open.delete(oldest)
-            value.then(v => v.source.close()).catch(() => undefined)
+            value.then(v => v.close()).catch(() => undefined)
           }
         }
-        const { media } = await entry
-        for await (const { picture } of openPictures(media, machineCodecs()).read({ in: r.frame, out: r.frame + 1 })) {
+        for await (const { picture } of (await entry).pictures().read({ in: r.frame, out: r.frame + 1 })) {
           process.send!({ id: r.id, jpeg: await jpegOf(picture, r.width) } satisfies PictureAnswer)
         }
       }
       catch (e) {
-        open.delete(r.file)
+        open.delete(key)
         process.send!({ id: r.id, problem: toProblem(e) } satisfies PictureAnswer)
       }
     })

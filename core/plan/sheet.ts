@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { recipeSchema } from '../recipe/recipe'
 import { specSchema } from '../spec/spec'
+import type { Assembly } from '../timeline/assemble'
 
 /** What identifies media: a later file of the same name is noticed by any of these. */
 export const stampSchema = z.object({
@@ -10,6 +11,10 @@ export const stampSchema = z.object({
   content: z.string(),
 })
 export type Stamp = z.infer<typeof stampSchema>
+
+/** An assembly whose media is frozen: each source with its stamp. */
+export type FrozenAssembly = Omit<Assembly, 'sources'> & { readonly sources: readonly { readonly root: string, readonly path: string, readonly stamp: Stamp }[] }
+const assemblySchema = z.custom<FrozenAssembly>(v => typeof v === 'object' && v !== null && Array.isArray((v as FrozenAssembly).sources) && Array.isArray((v as FrozenAssembly).links))
 
 const placeSchema = z.object({ root: z.string(), path: z.string() })
 const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() })
@@ -21,6 +26,8 @@ export const sheetItemSchema = z.object({
   title: z.string(),
   timeline: z.object({ id: z.string(), show: z.string(), name: z.string(), rate: rateSchema, dropFrame: z.boolean(), start: z.number().int(), length: z.number().int() }),
   source: placeSchema.extend({ stamp: stampSchema }),
+  /** For a timeline of many sources: the part of it that the region needs. */
+  assembly: assemblySchema.nullish(),
   region: z.object({ id: z.string(), name: z.string(), in: z.number().int(), out: z.number().int(), papers: z.record(z.string(), z.string()) }),
   outlet: z.object({ id: z.string(), name: z.string() }),
   recipe: recipeSchema,

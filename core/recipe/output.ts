@@ -84,7 +84,7 @@ export function describeOutput(recipe: Recipe, source: MediaInfo, timeline: Time
   const height = recipe.height ?? v?.height ?? 0
   const needsPictures = recipe.kind !== 'sound'
   if (needsPictures && !v) problems.push({ code: 'recipe.no-pictures', message: 'The source has no pictures.', fix: 'Use a sound recipe.' })
-  if ((recipe.kind === 'master' || recipe.kind === 'viewing') && v && !abilities.decodes.includes(v.codec)) {
+  if ((recipe.kind === 'master' || recipe.kind === 'viewing') && v && v.codec.split('+').some(c => !abilities.decodes.includes(c))) {
     problems.push({ code: 'codec.none', message: `Pictures of kind “${v.codec}” cannot be decoded on this machine.`, fix: 'Use a rewrap, or install the codec package.' })
   }
   if (recipe.kind === 'master' && v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0')) {

@@ -126,7 +126,7 @@ export interface Shot extends FrameRange {
   readonly reel: string
 }
 
-/** The topmost picture events over a timeline, in order and without overlap; a stretch nothing covers is no event. */
+/** The topmost picture events over a timeline, in order and without overlap; black on an upper layer hides nothing; a stretch nothing covers is no event. */
 export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): TimelineEvent[] {
   const level = new Map(t.tracks.filter(x => x.kind === 'video').map((x, i) => [x.name, i]))
   const events = t.events.filter(e => e.kind === 'video' && e.record.out > 0 && e.record.in < t.length)
@@ -143,6 +143,7 @@ export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Ti
     let top: TimelineEvent | null = null
     for (const e of live) {
       if (e.record.out <= from) live.delete(e)
+      else if (!e.source && (level.get(e.track) ?? 0) > 0) continue
       else if (!top || (level.get(e.track) ?? 0) > (level.get(top.track) ?? 0)) top = e
     }
     if (!top) continue

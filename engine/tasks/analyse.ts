@@ -1,26 +1,18 @@
-import { openPictures } from '../../core/codec/pictures'
-import { openSound } from '../../core/codec/sound'
 import { contentMeter } from '../../core/measure/content'
-import { openMedia } from '../../core/media/open'
-import type { Stamp } from '../../core/plan/sheet'
+import { trimAssembly } from '../../core/timeline/assemble'
 import type { PictureFacts, SoundFacts } from '../../core/spec/reading'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
 import { nominalRate, type Rate } from '../../core/time/rate'
-import { openFile } from '../disk'
 import { previewWidth, previewWriter } from '../previews'
-import { checkStamp } from '../stamp'
+import { openSource, type OpenSource, type SourcePlace } from '../source'
 import type { TaskContext } from './context'
 import { jpegOf } from './stills'
 import { soundMeters } from './sound'
 
-export interface MediaPlace { readonly root: string, readonly path: string, readonly stamp: Stamp }
-
-async function withMedia<T>(context: TaskContext, place: MediaPlace, use: (media: Awaited<ReturnType<typeof openMedia>>) => Promise<T>): Promise<T> {
-  const file = context.roots.resolve(place.root, place.path)
-  await checkStamp(file, place.stamp, place.path)
-  const source = await openFile(file, place.path)
+async function withSource<T>(context: TaskContext, place: SourcePlace, use: (source: OpenSource) => Promise<T>): Promise<T> {
+  const source = await openSource(context.roots, context.codecs, place)
   try {
-    return await use(await openMedia(source))
+    return await use(source)
   }
   finally {
     await source.close()
@@ -28,15 +20,15 @@ async function withMedia<T>(context: TaskContext, place: MediaPlace, use: (media
 }
 
 /** One decode of all pictures: a small preview of every frame; black, still and flashing stretches. */
-export function analysePictures(context: TaskContext, place: MediaPlace): Promise<PictureFacts> {
-  return withMedia(context, place, async (media) => {
-    const { rate, frames } = media.info.video[0]!
+export function analysePictures(context: TaskContext, place: SourcePlace): Promise<PictureFacts> {
+  return withSource(context, place, async (source) => {
+    const { rate, frames } = source.info.video[0]!
     const meter = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
     const previews = await previewWriter(context.folders.cache, place.stamp.content)
     try {
       // pictures are compressed on other threads; a few may be under way at once
       const pending: Promise<void>[] = []
-      for await (const { frame, picture } of openPictures(media, context.codecs).read({ in: 0, out: frames })) {
+      for await (const { frame, picture } of source.pictures().read({ in: 0, out: frames })) {
         meter.feed(picture)
         const jpeg = jpegOf(picture, previewWidth)
         pending.push(jpeg.then(j => previews.add(frame, j)))
@@ -58,9 +50,8 @@ export interface SoundAnalysis {
   readonly facts: SoundFacts
 }
 
-export function analyseSound(context: TaskContext, place: MediaPlace, frames: number): Promise<SoundAnalysis | null> {
-  return withMedia(context, place, async (media) => {
-    const sound = openSound(media, context.codecs)
+export function analyseSound(context: TaskContext, place: SourcePlace, frames: number): Promise<SoundAnalysis | null> {
+  return withSource(context, place, async ({ sound }) => {
     if (!sound) return null
     // the ribbon is the programme's loudness: its first two channels, or all six of 5.1
     const heard = sound.channels === 6 ? 6 : Math.min(2, sound.channels)
@@ -74,9 +65,9 @@ export function analyseSound(context: TaskContext, place: MediaPlace, frames: nu
 }
 
 /** Sound of a range through a route (0-based source channels, −1 silence), before gain. */
-export function measureRange(context: TaskContext, place: MediaPlace, range: { in: number, out: number }, rate: Rate, route: readonly number[]): Promise<SoundFacts | null> {
-  return withMedia(context, place, async (media) => {
-    const sound = openSound(media, context.codecs)
+export function measureRange(context: TaskContext, place: SourcePlace, range: { in: number, out: number }, rate: Rate, route: readonly number[]): Promise<SoundFacts | null> {
+  const part = place.assembly ? { ...place, assembly: trimAssembly(place.assembly, range) } : place
+  return withSource(context, part, async ({ sound }) => {
     if (!sound || route.length === 0) return null
     const meters = soundMeters(route.length, sound.sampleRate)
     const first = sampleAtFrame(range.in, rate, sound.sampleRate)

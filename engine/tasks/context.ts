@@ -1,23 +1,21 @@
 import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { WebCodecs } from '../../core/codec/webcodecs'
-import { openPictures, type PictureSource } from '../../core/codec/pictures'
-import { openSound, type SoundSource } from '../../core/codec/sound'
-import type { Media } from '../../core/media/info'
-import { openMedia } from '../../core/media/open'
+import type { PictureSource } from '../../core/codec/pictures'
+import type { Media, MediaInfo } from '../../core/media/info'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import type { Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { SheetItem } from '../../core/plan/sheet'
 import { describeOutput, routeOf, type Abilities, type Output } from '../../core/recipe/output'
+import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'
 import type { Db } from '../database'
-import { openFile } from '../disk'
 import type { DataFolders } from '../home'
 import type { Roots } from '../roots'
-import { checkStamp } from '../stamp'
+import { openSource } from '../source'
 
 /** What every task gets. */
 export interface TaskContext {
@@ -33,10 +31,11 @@ export interface TaskContext {
 /** A deliverable's source, opened: what the file will be, and its pictures and sound as they go into it. */
 export interface OpenItem {
   readonly item: SheetItem
-  readonly media: Media
+  readonly info: MediaInfo
   readonly output: Output
   readonly pictures: () => PictureSource
-  readonly sound: SoundSource | null
+  /** The file the region can be copied from untouched, and where in it. */
+  copy(): { readonly media: Media, readonly range: FrameRange }
   /** The picture of a timeline frame as it goes into the file. */
   render(picture: Picture, frame: Frames): Picture
   /** Output channels of timeline samples [from, from + count), gain applied. */
@@ -46,27 +45,24 @@ export interface OpenItem {
 
 /** Opens the source of a deliverable after checking that it is still the file that was frozen. */
 export async function openItem(context: TaskContext, item: SheetItem): Promise<OpenItem> {
-  const file = context.roots.resolve(item.source.root, item.source.path)
-  await checkStamp(file, item.source.stamp, item.source.path)
-  const source = await openFile(file, item.source.path)
-  const media = await openMedia(source)
-  const output = describeOutput(item.recipe, media.info, item.timeline, item.region, context.abilities)
-  const sound = openSound(media, context.codecs)
+  const source = await openSource(context.roots, context.codecs, { ...item.source, assembly: item.assembly ?? null })
+  const { info, sound } = source
+  const range = { in: item.region.in, out: item.region.out }
+  const output = describeOutput(item.recipe, item.recipe.kind === 'rewrap' ? source.copy(range).media.info : info, item.timeline, range, context.abilities)
   const route = routeOf(item.recipe, sound?.channels ?? 0)
   const gain = 10 ** (item.recipe.gain / 20)
-  const aspect = aspectValue(media.info.video[0]?.pixelAspect ?? '1:1')
+  const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')
   return {
-    item, media, output, sound,
-    pictures: () => openPictures(media, context.codecs),
+    item, info, output, pictures: () => source.pictures(), copy: () => source.copy(range),
     render(picture, frame) {
       const v = output.video!
       const keep = item.recipe.width === null && item.recipe.height === null
       return burnIn(keep ? picture : fitPicture(picture, v.width, v.height, item.recipe.fit, aspect), burnIns(item, output, frame))
     },
     async soundOf(from, count) {
-      const source = sound ? await sound.read(from, count) : []
+      const block = sound ? await sound.read(from, count) : []
       return route.map((c) => {
-        const from = source[c]
+        const from = block[c]
         if (!from) return new Float32Array(count)
         if (gain === 1) return from
         const out = new Float32Array(count)

@@ -26,7 +26,7 @@ function layout(open: OpenItem) {
   const offset = (n: number) => 16 + n * picture + samplesBefore(n) * channels * 3
   const tracks: WrapTrack[] = [{
     kind: 'video', timescale: rate.num, width: v.width, height: v.height, displayWidth: v.width * aspectValue(v.pixelAspect),
-    sampleEntry: v210Entry({ width: v.width, height: v.height, pixelAspect: v.pixelAspect, colour: open.media.info.video[0]!.colour, scan: v.scan }),
+    sampleEntry: v210Entry({ width: v.width, height: v.height, pixelAspect: v.pixelAspect, colour: open.info.video[0]!.colour, scan: v.scan }),
     sizes: { constant: picture, count: frames }, durations: { constant: rate.den },
     chunks: Array.from({ length: frames }, (_, n) => ({ offset: offset(n), samples: 1 })),
   }]

@@ -122,7 +122,7 @@ async function watch(context: TaskContext, media: Awaited<ReturnType<typeof open
 /** Compares a written picture with the timeline's own at a frame and with its neighbours, to tell a shift from a difference. */
 async function compareEnd(source: OpenItem, written: Picture, frame: number): Promise<{ reading: Reading, difference: number, own: Picture }> {
   const reach = 3
-  const total = source.media.info.video[0]!.frames
+  const total = source.info.video[0]!.frames
   const range = { in: Math.max(0, frame - reach), out: Math.min(total, frame + reach + 1) }
   let own: Picture | null = null
   let difference = 255

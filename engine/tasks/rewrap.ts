@@ -97,11 +97,12 @@ function soundStream(track: AudioTrack, from: number, to: number): Stream {
  * pictures begin at the sync sample before it, and an edit list presents exactly the frames asked for.
  */
 export async function rewrap(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
-  const { item, output, media } = source
+  const { item, output } = source
+  const { media, range } = source.copy()
   const { rate } = item.timeline
   const video = media.video[0]!
-  const streams: Stream[] = [pictureStream(video, item.region)]
-  for (const t of media.audio) streams.push(soundStream(t, sampleAtFrame(item.region.in, rate, t.info.sampleRate), sampleAtFrame(item.region.out, rate, t.info.sampleRate)))
+  const streams: Stream[] = [pictureStream(video, range)]
+  for (const t of media.audio) streams.push(soundStream(t, sampleAtFrame(range.in, rate, t.info.sampleRate), sampleAtFrame(range.out, rate, t.info.sampleRate)))
   const chunks: { offset: number, samples: number }[][] = streams.map(() => [])
   const copies: Copy[] = []
   const next = streams.map(() => 0)

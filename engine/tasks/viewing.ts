@@ -161,7 +161,7 @@ export async function viewingJoin(context: TaskContext, source: OpenItem, folder
   }
   const tracks: WrapTrack[] = [{
     kind: 'video', timescale: rate.num, width: v.width, height: v.height, displayWidth: v.width * aspectValue(v.pixelAspect),
-    sampleEntry: avcEntry({ width: v.width, height: v.height, pixelAspect: v.pixelAspect, colour: source.media.info.video[0]!.colour, scan: 'progressive' }, fromBase64(configuration)),
+    sampleEntry: avcEntry({ width: v.width, height: v.height, pixelAspect: v.pixelAspect, colour: source.info.video[0]!.colour, scan: 'progressive' }, fromBase64(configuration)),
     sizes: Uint32Array.from(sizes), durations: { constant: rate.den }, sync, chunks: pictureChunks,
   }]
   if (a && sound) {

@@ -1,0 +1,79 @@
+import { openPictures, type PictureSource } from '../core/codec/pictures'
+import { openSound, type SoundSource } from '../core/codec/sound'
+import type { WebCodecs } from '../core/codec/webcodecs'
+import type { Media, MediaInfo } from '../core/media/info'
+import { openMedia } from '../core/media/open'
+import type { FrozenAssembly, Stamp } from '../core/plan/sheet'
+import { fail } from '../core/problem'
+import { assemblePictures, assembleSound, assemblyInfo, copySource } from '../core/timeline/assemble'
+import type { FrameRange } from '../core/time/range'
+import { openFile } from './disk'
+import type { Roots } from './roots'
+import { checkStamp } from './stamp'
+
+/** Where a timeline's pictures and sound are: one flattened file, or an assembly of many. */
+export interface SourcePlace {
+  readonly root: string
+  readonly path: string
+  readonly stamp: Stamp
+  readonly assembly?: FrozenAssembly | null
+}
+
+/** A timeline's pictures and sound, opened for reading, wherever they come from. */
+export interface OpenSource {
+  readonly info: MediaInfo
+  readonly sound: SoundSource | null
+  pictures(): PictureSource
+  /** The file a range can be copied from untouched, and where in it. */
+  copy(range: FrameRange): { readonly media: Media, readonly range: FrameRange }
+  close(): Promise<void>
+}
+
+type OpenedFile = Media & { readonly source: { close(): Promise<void> } }
+
+/** Opens a media file after checking that it is still the one that was stamped. */
+async function openStamped(roots: Roots, place: { root: string, path: string, stamp: Stamp }): Promise<OpenedFile> {
+  const file = roots.resolve(place.root, place.path)
+  await checkStamp(file, place.stamp, place.path)
+  const source = await openFile(file, place.path)
+  try {
+    return { ...await openMedia(source), source }
+  }
+  catch (e) {
+    await source.close()
+    throw e
+  }
+}
+
+export async function openSource(roots: Roots, codecs: WebCodecs | null, place: SourcePlace): Promise<OpenSource> {
+  const { assembly } = place
+  if (!assembly) {
+    const media = await openStamped(roots, place)
+    return { info: media.info, sound: openSound(media, codecs), pictures: () => openPictures(media, codecs), copy: range => ({ media, range }), close: () => media.source.close() }
+  }
+  const used = new Set(assembly.links.flatMap(l => [l.clip?.source, l.outgoing?.source]))
+  const files: (OpenedFile | null)[] = []
+  const close = async () => void await Promise.all(files.map(f => f?.source.close()))
+  try {
+    for (let i = 0; i < assembly.sources.length; i++) files.push(used.has(i) ? await openStamped(roots, assembly.sources[i]!) : null)
+  }
+  catch (e) {
+    await close()
+    throw e
+  }
+  const sounds = files.map(f => (f ? openSound(f, codecs) : null))
+  const infos = files.map(f => f?.info ?? null)
+  return {
+    info: assemblyInfo(assembly, infos), sound: assembleSound(assembly, i => sounds[i] ?? null),
+    pictures: () => assemblePictures(assembly, (i) => {
+      const info = files[i]?.info.video[0]
+      return info ? { info, pictures: openPictures(files[i]!, codecs) } : null
+    }),
+    copy(range) {
+      const found = copySource(assembly, range, infos)
+      if ('why' in found) return fail('rewrap.assembled', `This stretch cannot be copied untouched: ${found.why}.`, place.path, 'Use a master or a viewing copy.')
+      return { media: files[found.source]!, range: found.range }
+    },
+    close,
+  }
+}
