@@ -10,10 +10,11 @@ import { machineCodecs } from '../engine/codecs'
 import { Engine } from '../engine/engine'
 import type { Cell, Outlet } from '../engine/outlets'
 import { almanacReel, bulletinReel } from './almanac'
+import { trailerLists } from './trailer'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
 
 /** Raised when the demo's data should be made anew. */
-const edition = '1'
+const edition = '2'
 
 const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({ ...shippedRecipes.find(r => r.kind === kind)!, id: randomUUID(), ...changes })
 
@@ -59,6 +60,12 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   if ((await engine.timelines.list()).length === 0) {
     const reel = await engine.timelines.bringIn({ root, path: reelPath }, { cuts: { root, path: reelPath.replace('.mov', '.edl') }, show: 'The Ferry Almanac', name: 'Almanac Reel 1' })
     const news = await engine.timelines.bringIn({ root, path: bulletinPath }, { cuts: { root, path: bulletinPath.replace('.mp4', '.edl') }, show: 'Harbour Bulletins', name: 'Bulletins Week 48' })
+    // a trailer cut from both reels and one card that nobody has any more, in two versions
+    for (const [name, text] of trailerLists(almanac)) {
+      const list = `The Ferry Almanac/${name}.edl`
+      await writeFile(path.join(storage, list), text)
+      await engine.timelines.bringIn({ root, path: list }, { show: 'The Ferry Almanac', rate: almanac.plan.rate })
+    }
     const at = (name: string) => almanac.ranges.get(name)!
     const films: Region[] = [
       region('Line-up and slate', { in: 0, out: at('Slate').out }),

@@ -6,7 +6,7 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { encodePcm } from '../core/codec/pcm'
-import { fail } from '../core/problem'
+import { fail, type Problem } from '../core/problem'
 import type { Frames } from '../core/time/rate'
 import { sampleAtFrame } from '../core/time/samples'
 import { wavHead } from '../core/wrap/wav'
@@ -26,14 +26,18 @@ import { Runs } from './runs'
 import { openSource, type SourcePlace } from './source'
 import type { SoundAnalysis } from './tasks/analyse'
 import type { PictureFacts } from '../core/spec/reading'
-import { sourcePlace, Timelines, type Place, type StoredTimeline } from './timelines'
+import { sourcePlace, Timelines, uploadFolder, type Place, type StoredTimeline } from './timelines'
 import { trimAssembly } from '../core/timeline/assemble'
+import type { Source } from '../core/timeline/link'
+import { Watcher } from './watcher'
 
 export interface EngineOptions {
   readonly data: string
   readonly roots: readonly (string | Root)[]
   /** Worker processes; none in tools that only look. */
   readonly crew?: number
+  /** Whether the watched folder is looked at: in the server only. */
+  readonly watch?: boolean
   /** Whether timelines brought in are looked through in the background; not for a single export. */
   readonly analyse?: boolean
 }
@@ -46,6 +50,14 @@ export interface AnalysisState {
   readonly progress: number
 }
 
+/** A timeline as the stations show it: its assembly stays behind, its sources say how they are now. */
+export interface ShownTimeline extends Omit<StoredTimeline, 'linking'> {
+  readonly assembled: boolean
+  readonly sources: readonly Source[]
+  readonly mediaProblem: Problem | null
+  readonly analysis: AnalysisState
+}
+
 /** A timeline's source, cut down to what some frames of it need. */
 function pictureFrom(t: StoredTimeline, from: Frames, to = from + 1): SourcePlace {
   const place = sourcePlace(t)
@@ -56,7 +68,7 @@ function pictureFrom(t: StoredTimeline, from: Frames, to = from + 1): SourcePlac
 export class Engine {
   private constructor(
     readonly db: Db, readonly roots: Roots, readonly folders: DataFolders, readonly crew: Crew,
-    readonly timelines: Timelines, readonly outlets: Outlets, readonly runs: Runs,
+    readonly timelines: Timelines, readonly outlets: Outlets, readonly runs: Runs, readonly watcher: Watcher,
   ) {}
 
   static async open(options: EngineOptions): Promise<Engine> {
@@ -65,14 +77,17 @@ export class Engine {
     const db = await openDatabase(folders.database)
     await new Dispatch(db).release(owner => !ownerAlive(owner))
     const crew = new Crew(db, options.data, roots.list)
-    const engine = new Engine(db, roots, folders, crew, new Timelines(db, roots, options.analyse ?? true), new Outlets(db, roots), new Runs(db, roots, folders))
+    const timelines = new Timelines(db, roots, options.analyse ?? true)
+    const engine = new Engine(db, roots, folders, crew, timelines, new Outlets(db, roots), new Runs(db, roots, folders), new Watcher(db, roots, timelines))
     await engine.runs.sweep()
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
+    if (options.watch) engine.watcher.start()
     crew.hire(options.crew ?? Math.max(2, availableParallelism()))
     return engine
   }
 
   async close(): Promise<void> {
+    this.watcher.stop()
     this.crew.stop()
     await this.db.destroy()
   }
@@ -97,6 +112,11 @@ export class Engine {
     }
     const chosen = all.filter(d => d.cleared && (!keys || keys.includes(`${d.timelineId}/${d.regionId}/${d.outletId}`)))
     return this.runs.start(this.runs.freeze(name, workers, chosen, s.timelines, s.outlets, s.specs))
+  }
+
+  async shown({ linking, ...t }: StoredTimeline): Promise<ShownTimeline> {
+    const whole = { ...t, linking }
+    return { ...t, assembled: linking !== null, sources: await this.timelines.sources(whole), mediaProblem: await this.timelines.mediaProblem(whole), analysis: await this.analysis(whole) }
   }
 
   async analysis(t: StoredTimeline): Promise<AnalysisState> {
@@ -144,7 +164,7 @@ export class Engine {
       const handle = await open(scratch, 'r+')
       await handle.sync()
       await handle.close()
-      const { path: target } = await freePath(v => `Incoming/${safe}${v === 1 ? '' : `_v${String(v).padStart(2, '0')}`}${extension}`, p => existsSync(this.roots.resolve(root.name, p)))
+      const { path: target } = await freePath(v => `${uploadFolder}/${safe}${v === 1 ? '' : `_v${String(v).padStart(2, '0')}`}${extension}`, p => existsSync(this.roots.resolve(root.name, p)))
       const full = this.roots.resolve(root.name, target)
       await mkdir(path.dirname(full), { recursive: true })
       await rename(scratch, full)

@@ -63,6 +63,9 @@ export function versionOf(name: string): { readonly stem: string, readonly versi
   return m?.[1] ? { stem: m[1], version: Number(m[2]) } : { stem: name, version: 1 }
 }
 
+/** Where dropped files are put, below the first root. */
+export const uploadFolder = 'Incoming'
+
 const largestList = 64 << 20
 /** Names of interchange files, as against media. */
 export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
@@ -134,7 +137,7 @@ export class Timelines {
 
   /** A name that is free: the same media twice is refused, another state of it is a new version. */
   private async naming(place: Place, wanted: string, show: string | undefined, stamp: Stamp): Promise<{ name: string, show: string }> {
-    const in_ = show ?? this.showOf(place)
+    const in_ = show ?? await this.showOf(place, wanted)
     const rows = (await this.db.selectFrom('timeline').select(['name', 'stamp']).where('show', '=', in_).execute())
     const taken = new Map(rows.map(r => [r.name, JSON.parse(r.stamp) as Stamp]))
     if (!taken.has(wanted)) return { name: wanted, show: in_ }
@@ -164,8 +167,13 @@ export class Timelines {
     return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
   }
 
-  private showOf(media: Place): string {
+  private async showOf(media: Place, name: string): Promise<string> {
     const folder = path.posix.dirname(media.path)
+    // what was dropped lies in no folder of a show: it belongs where its other versions are
+    if (folder === uploadFolder) {
+      const alike = (await this.db.selectFrom('timeline').select(['show', 'name']).orderBy('created', 'desc').execute()).find(t => versionOf(t.name).stem === versionOf(name).stem)
+      if (alike) return alike.show
+    }
     return folder === '.' ? media.root : folder.split('/').at(-1)!
   }
 

@@ -6,7 +6,7 @@ import { useWorld } from '../stores/world'
 import type { Entry } from '../../engine/roots'
 
 /** Chooses a file (or a folder) below a storage root. */
-const props = defineProps<{ title: string, folders?: boolean, accept?: RegExp }>()
+const props = defineProps<{ title: string, folders?: boolean, accept?: RegExp, at?: { root: string, path: string } }>()
 const emit = defineEmits<{ close: [], choose: [place: { root: string, path: string }] }>()
 const world = useWorld()
 const roots = ref<{ name: string, path: string, free: number }[]>([])
@@ -23,7 +23,8 @@ async function open(r: string, p: string) {
 }
 onMounted(() => world.attempt(async () => {
   roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
-  if (roots.value[0]) await open(roots.value[0].name, '')
+  if (props.at) await open(props.at.root, props.at.path.split('/').slice(0, -1).join('/'))
+  else if (roots.value[0]) await open(roots.value[0].name, '')
 }))
 const crumbs = computed(() => path.value.split('/').filter(Boolean).map((name, i, all) => ({ name, path: all.slice(0, i + 1).join('/') })))
 const usable = (e: Entry) => e.folder || !props.accept || props.accept.test(e.name)
@@ -38,7 +39,7 @@ const usable = (e: Entry) => e.folder || !props.accept || props.accept.test(e.na
       <span class="grow" /><span class="quiet small">{{ bytesText(roots.find(r => r.name === root)?.free ?? 0) }} free</span>
     </div>
     <div class="list panel">
-      <button v-for="e in entries" :key="e.path" class="plain entry" :disabled="!usable(e)" @click="e.folder ? open(root, e.path) : emit('choose', { root, path: e.path })">
+      <button v-for="e in entries" :key="e.path" class="plain entry" :class="{ here: e.path === at?.path }" :disabled="!usable(e)" @click="e.folder ? open(root, e.path) : emit('choose', { root, path: e.path })">
         <Folder v-if="e.folder" :size="15" /><File v-else :size="15" />
         <span class="grow clip">{{ e.name }}</span>
         <span v-if="!e.folder" class="num quiet small">{{ bytesText(e.size) }}</span>
@@ -53,5 +54,6 @@ const usable = (e: Entry) => e.folder || !props.accept || props.accept.test(e.na
 .crumbs { margin-bottom: 8px; gap: 5px; }
 .list { max-height: 380px; overflow: auto; }
 .entry { display: flex; align-items: center; gap: 9px; width: 100%; padding: 5px 10px; border-bottom: 1px solid var(--line); }
+.entry.here { background: var(--raised); color: var(--crane); }
 .entry:disabled { opacity: 0.4; cursor: default; }
 </style>

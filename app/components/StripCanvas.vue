@@ -4,7 +4,7 @@ import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'
 import { frameUrl, still } from '../lib/stills'
-import { bracketLanes, columns, drawStrip, frameAt, yOf, type Palette, type StripView } from '../lib/strip'
+import { bracketLanes, columns, drawStrip, frameAt, troublesOf, yOf, type Palette, type StripView } from '../lib/strip'
 import { useDesk } from '../stores/desk'
 import type { WorldTimeline } from '../stores/world'
 
@@ -18,6 +18,7 @@ const cursor = ref('default')
 const view = computed((): StripView => ({ ...size, top: desk.top, zoom: desk.zoom }))
 const lanes = computed(() => bracketLanes(desk.regions))
 const starts = computed(() => desk.shots.map(s => s.in))
+const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
 const aspect = computed(() => {
   const v = props.timeline.info.video[0]!
   return (v.width * aspectValue(v.pixelAspect)) / v.height
@@ -47,7 +48,7 @@ function draw() {
   g.setTransform(ratio, 0, 0, ratio, 0, 0)
   drawStrip(g, view.value, {
     base: desk.model, start: desk.model.start, length: desk.length, shots: desk.shots, shotStarts: starts.value, regions: desk.regions, lanes: lanes.value, markers: desk.split.markers,
-    ribbon: props.timeline.analysis.sound?.ribbon ?? null, facts: props.timeline.analysis.pictures, target: props.target, playhead: desk.playhead, marked: { in: desk.markIn, out: desk.markOut },
+    ribbon: props.timeline.analysis.sound?.ribbon ?? null, facts: props.timeline.analysis.pictures, troubles: troubles.value, target: props.target, playhead: desk.playhead, marked: { in: desk.markIn, out: desk.markOut },
     selected: new Set(desk.selected), shotsSelected: new Set(desk.shotsSelected), aspect: aspect.value, image: frame => still(frameUrl(props.timeline.id, frame, 160), redraw),
   }, palette)
 }

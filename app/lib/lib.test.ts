@@ -1,7 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../../core/time/rate'
-import { bracketLanes, drawStrip, frameAt, yOf, type StripContent } from './strip'
+import type { Source } from '../../core/timeline/link'
+import type { TimelineEvent } from '../../core/timeline/model'
+import { bracketLanes, drawStrip, frameAt, troublesOf, yOf, type StripContent } from './strip'
 import { bytesText, plural, spanText } from './text'
 
 /** A canvas context that only counts what is drawn. */
@@ -23,7 +25,7 @@ const shots = Array.from({ length: 10_000 }, (_, i) => ({ in: i * 20, out: i * 2
 const content = (changes: Partial<StripContent> = {}): StripContent => {
   const regions = Array.from({ length: 1000 }, (_, i) => region(i, i * 200, i * 200 + 200))
   return {
-    base: { rate: makeRate(25), dropFrame: false }, start: 900_000, length: 200_000, shots, shotStarts: shots.map(s => s.in), regions, lanes: bracketLanes(regions), markers: [], ribbon: null, facts: null, target: null, playhead: 5, marked: { in: null, out: null },
+    base: { rate: makeRate(25), dropFrame: false }, start: 900_000, length: 200_000, shots, shotStarts: shots.map(s => s.in), regions, lanes: bracketLanes(regions), markers: [], ribbon: null, facts: null, troubles: [], target: null, playhead: 5, marked: { in: null, out: null },
     selected: new Set(), shotsSelected: new Set(), aspect: 16 / 9, image: () => null, ...changes,
   }
 }
@@ -39,6 +41,17 @@ describe('strip', () => {
     expect(Math.max(...asked)).toBeLessThanOrEqual(100_000 + 720 / 1.4 + 20)
     expect(calls.get('stroke')!).toBeLessThan(6)
     expect(texts).toContain('11:06:41:00')
+  })
+  it('marks where media is missing, in words', () => {
+    const events = [{ record: { in: 0, out: 100 } }, { record: { in: 100, out: 200 } }] as unknown as TimelineEvent[]
+    const troubles = troublesOf({ events }, [{ state: 'linked', events: [0] }, { state: 'missing', events: [1] }] as unknown as Source[])
+    expect(troubles).toEqual([{ in: 100, out: 200, word: 'no media', grave: true }])
+    const { g, texts } = counting()
+    drawStrip(g, view, content({ troubles }), palette)
+    expect(texts).toContain('no media')
+    const away = counting()
+    drawStrip(away.g, { ...view, top: 5000 }, content({ troubles }), palette)
+    expect(away.texts).not.toContain('no media')
   })
   it('shows the playhead, marks, faults and the loudness ribbon when they are in view', () => {
     const plain = counting()

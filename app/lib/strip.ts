@@ -1,4 +1,6 @@
-import { lastAtOrBefore, type Shot } from '../../core/timeline/model'
+import { lastAtOrBefore } from '../../core/timeline/model'
+import type { Source } from '../../core/timeline/link'
+import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
 import type { PictureFacts } from '../../core/spec/reading'
 import type { FrameRange } from '../../core/time/range'
@@ -28,6 +30,8 @@ export interface StripContent {
   readonly markers: readonly { readonly at: number }[]
   readonly ribbon: readonly (number | null)[] | null
   readonly facts: PictureFacts | null
+  /** Where media is missing or not as it should be. */
+  readonly troubles: readonly Trouble[]
   readonly target: number | null
   readonly playhead: number
   readonly marked: { readonly in: number | null, readonly out: number | null }
@@ -38,6 +42,19 @@ export interface StripContent {
 }
 
 export interface Palette { readonly [name: string]: string }
+
+/** A stretch whose media is not as it should be. */
+export interface Trouble extends FrameRange { readonly word: string, readonly grave: boolean }
+
+const troubleWords: Partial<Record<Source['state'], string>> = { 'missing': 'no media', 'replaced': 'media replaced', 'short': 'media too short', 'rate': 'other rate', 'raster': 'other raster', 'sound-rate': 'sound at another rate', 'ambiguous': 'several files fit' }
+
+/** The stretches of a timeline whose sources are in trouble, in order. */
+export function troublesOf(timeline: Pick<Timeline, 'events'>, sources: readonly Source[]): Trouble[] {
+  return sources.filter(s => s.state !== 'linked').flatMap(s => s.events.map((i) => {
+    const { record } = timeline.events[i]!
+    return { ...record, word: troubleWords[s.state] ?? s.state, grave: s.state !== 'ambiguous' }
+  })).sort((a, b) => a.in - b.in)
+}
 
 /** Lanes for brackets, so that overlapping regions stand beside each other. */
 export function bracketLanes(regions: readonly Region[]): number[] {
@@ -114,6 +131,34 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
       g.globalAlpha = 1
       g.fillStyle = p.text!
       g.fillText(label, columns.pictures + 4, y0 + 9)
+    }
+  }
+
+  for (const t of c.troubles) {
+    if (t.out <= from || t.in >= to) continue
+    const y0 = Math.max(-4, yOf(view, t.in))
+    const y1 = Math.min(view.height + 4, yOf(view, t.out))
+    g.save()
+    g.beginPath()
+    g.rect(columns.pictures, y0, pictureWidth, y1 - y0)
+    g.clip()
+    g.strokeStyle = t.grave ? p.red! : p.ochre!
+    g.globalAlpha = 0.55
+    g.lineWidth = 2
+    for (let y = Math.floor(y0 / 14) * 14 - pictureWidth; y < y1; y += 14) {
+      g.beginPath()
+      g.moveTo(columns.pictures, y + pictureWidth)
+      g.lineTo(columns.pictures + pictureWidth, y)
+      g.stroke()
+    }
+    g.restore()
+    if (y1 - y0 > 34) {
+      g.font = '11px "Hanken Grotesk Variable"'
+      const w = g.measureText(t.word).width
+      g.fillStyle = p.ground!
+      g.fillRect(columns.pictures, y0 + 17, w + 8, 15)
+      g.fillStyle = t.grave ? p.red! : p.ochre!
+      g.fillText(t.word, columns.pictures + 4, y0 + 25)
     }
   }
 

@@ -1,19 +1,28 @@
 <script setup lang="ts">
-import { FolderOpen, Upload } from 'lucide-vue-next'
+import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import { sourceChannels } from '../../core/recipe/output'
 import { rateLabel } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
 import { ProblemError } from '../../core/problem'
 import { api, upload } from '../lib/api'
+import { showOnDesk } from '../lib/go'
 import { frameUrl } from '../lib/stills'
 import { bytesText, plural } from '../lib/text'
+import { troublesOf } from '../lib/strip'
+import type { WatchState } from '../../engine/watcher'
 import { useWorld, type WorldTimeline } from '../stores/world'
 
 const world = useWorld()
 const over = ref(false)
-const picking = ref<null | { for: 'media' } | { for: 'cuts', id: string }>(null)
+const picking = ref<null | { for: 'media' } | { for: 'watch' } | { for: 'cuts', id: string } | { for: 'reveal', at: { root: string, path: string } }>(null)
 const field = ref<HTMLInputElement>()
+const listNames = /\.(edl|otio|xml|csv)$/i
+const watching = ref<WatchState | null>(null)
+const loadWatch = () => world.attempt(async () => { watching.value = await api<WatchState>('watch') })
+onMounted(loadWatch)
+watch(() => world.timelines, () => void loadWatch())
+const setWatch = (folder: { root: string, path: string } | null) => world.attempt(async () => { watching.value = await api<WatchState>('watch', { method: 'PUT', body: { folder } }) })
 interface Coming { readonly name: string, share: number, state: 'coming' | 'reading' | 'failed', problem: ProblemError['problem'] | null, abort: () => void }
 const coming = ref<Coming[]>([])
 
@@ -23,7 +32,7 @@ async function bringIn(media: { root: string, path: string }, cuts?: { root: str
   world.choose(t.id)
 }
 
-/** Dropped files: an edit decision list goes with the media of the same name, or with the only one dropped. */
+/** Dropped files: a list goes with the media of its name; on its own it is a timeline of many sources. */
 async function take(files: readonly File[]) {
   const arrived: { file: File, place: { root: string, path: string }, c: Coming }[] = []
   for (const file of files) {
@@ -40,7 +49,7 @@ async function take(files: readonly File[]) {
       c.problem = e instanceof ProblemError ? e.problem : { code: 'upload.failed', message: String(e) }
     }
   }
-  const isList = (n: string) => /\.edl$/i.test(n)
+  const isList = (n: string) => listNames.test(n)
   const stem = (n: string) => n.replace(/\.[^.]+$/, '').toLowerCase()
   const media = arrived.filter(a => !isList(a.file.name))
   const lists = arrived.filter(a => isList(a.file.name))
@@ -55,20 +64,13 @@ async function take(files: readonly File[]) {
     }
   }
   for (const m of media) {
-    const list = lists.find(l => stem(l.file.name) === stem(m.file.name)) ?? (media.length === 1 ? lists[0] : undefined)
+    const list = lists.find(l => stem(l.file.name) === stem(m.file.name))
+    if (list) lists.splice(lists.indexOf(list), 1)
     await settle(m, () => bringIn(m.place, list?.place))
     if (list) coming.value = coming.value.filter(c => c !== list.c)
   }
-  if (media.length === 0) {
-    for (const l of lists) {
-      await settle(l, async () => {
-        const t = world.timelines.find(x => stem(x.place.path.split('/').at(-1)!) === stem(l.file.name)) ?? world.timeline
-        if (!t) throw new ProblemError({ code: 'edl.no-media', message: 'A list of cuts needs its media.', where: l.file.name, fix: 'Drop the media file together with the list.' })
-        await api(`timelines/${t.id}`, { method: 'PATCH', body: { cuts: l.place } })
-        await world.loadTimelines()
-      })
-    }
-  }
+  // a list on its own is a timeline of many sources
+  for (const l of lists) await settle(l, () => bringIn(l.place))
 }
 function chosen(place: { root: string, path: string }) {
   const p = picking.value
@@ -78,10 +80,12 @@ function chosen(place: { root: string, path: string }) {
       await api(`timelines/${p.id}`, { method: 'PATCH', body: { cuts: place } })
       return world.loadTimelines()
     }
+    if (p?.for === 'watch') return setWatch(place)
+    if (p?.for === 'reveal' || listNames.test(place.path)) return bringIn(place)
     // a list of the same name beside the media comes along
     const folder = place.path.split('/').slice(0, -1).join('/')
     const { entries } = await api<{ entries: { name: string, path: string }[] }>(`files?root=${encodeURIComponent(place.root)}&path=${encodeURIComponent(folder)}`)
-    const list = entries.find(e => e.path.toLowerCase() === place.path.replace(/\.[^.]+$/, '.edl').toLowerCase())
+    const list = entries.find(e => listNames.test(e.name) && e.path.replace(/\.[^.]+$/, '').toLowerCase() === place.path.replace(/\.[^.]+$/, '').toLowerCase())
     return bringIn(place, list && { root: place.root, path: list.path })
   })
 }
@@ -92,6 +96,20 @@ async function remove(t: WorldTimeline) {
     await world.loadTimelines()
   })
 }
+/** Versions of one timeline together, the newest on top; the timeline brought in last comes first. */
+const families = computed(() => {
+  const groups = new Map<string, WorldTimeline[]>()
+  for (const t of world.timelines) {
+    const key = `${t.show}\0${versionStem(t.name)}`
+    groups.set(key, [t, ...(groups.get(key) ?? [])])
+  }
+  return [...groups.values()]
+})
+const versionStem = (name: string) => name.replace(/[ _-]*v\d{1,4}$/i, '')
+const opened = ref<string[]>([])
+const shown = computed(() => families.value.flatMap(f => f.map((t, i) => ({ t, older: f.length - 1 - i, newest: i === 0, key: f[0]!.id, count: f.length }))).filter(x => x.newest || opened.value.includes(x.key)))
+const toggle = (key: string) => { opened.value = opened.value.includes(key) ? opened.value.filter(k => k !== key) : [...opened.value, key] }
+const bars = (t: WorldTimeline) => troublesOf(t.model, t.sources).map(x => ({ ...x, left: (x.in / t.model.length) * 100, width: Math.max(0.3, ((x.out - x.in) / t.model.length) * 100) }))
 function contact(t: WorldTimeline): number[] {
   const shots = shotsOf(t.model)
   const n = 9
@@ -113,29 +131,38 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
 <template>
   <div class="station" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="over = false; take([...($event.dataTransfer?.files ?? [])])">
     <div class="row spread top">
-      <div><h1>Timelines</h1><p class="quiet">What was brought in, from where, and what does not match.</p></div>
-      <div class="row"><Button severity="secondary" @click="field?.click()"><Upload :size="15" /> Bring in a file</Button><Button @click="picking = { for: 'media' }"><FolderOpen :size="15" /> From storage</Button></div>
+      <div><h1>Timelines</h1><p class="quiet">What was brought in, from where, linked to what, and what does not match.</p></div>
+      <div class="row"><Button severity="secondary" @click="field?.click()"><Upload :size="15" /> Bring in files</Button><Button @click="picking = { for: 'media' }"><FolderOpen :size="15" /> From storage</Button></div>
     </div>
-    <input ref="field" type="file" multiple hidden accept=".mp4,.mov,.m4v,.edl,video/*" @change="take([...(field?.files ?? [])])">
+    <input ref="field" type="file" multiple hidden accept=".mp4,.mov,.m4v,.mkv,.webm,.edl,.otio,.xml,.csv,video/*" @change="take([...(field?.files ?? [])])">
+    <p class="watch small">
+      <Eye :size="14" />
+      <template v-if="watching?.folder">Watching <span class="num">{{ watching.folder.root }}/{{ watching.folder.path }}</span>: what arrives there is brought in. <button class="plain" @click="setWatch(null)">Stop</button></template>
+      <template v-else><span class="quiet">No folder is watched.</span> <button class="plain" @click="picking = { for: 'watch' }">Watch one</button></template>
+    </p>
+    <div v-if="watching?.problems.length" class="stack notes"><ProblemNote v-for="p in watching.problems" :key="p.file" :problem="p.problem" /></div>
 
     <div v-for="c in coming" :key="c.name" class="panel coming">
       <div class="row spread">
-        <span>{{ c.name }}</span><span v-if="c.state === 'coming'" class="num quiet">{{ Math.round(c.share * 100) }} %</span><span v-else-if="c.state === 'reading'" class="quiet">reading its index</span>
+        <span>{{ c.name }}</span><span v-if="c.state === 'coming'" class="num quiet">{{ Math.round(c.share * 100) }} %</span><span v-else-if="c.state === 'reading'" class="quiet">reading it, looking for its media</span>
         <button class="plain quiet" @click="c.state === 'coming' ? c.abort() : (coming = coming.filter(x => x !== c))">{{ c.state === 'coming' ? 'stop' : '✕' }}</button>
       </div>
       <ProgressBar v-if="c.state !== 'failed'" :value="c.share * 100" />
       <ProblemNote v-if="c.problem" :problem="c.problem" />
     </div>
 
-    <article v-for="t in world.timelines" :key="t.id" class="panel timeline" :class="{ inhand: t.id === world.timeline?.id }">
+    <article v-for="{ t, older, newest, key, count } in shown" :key="t.id" class="panel timeline" :class="{ inhand: t.id === world.timeline?.id, older: !newest }">
       <div class="contact" @click="world.choose(t.id); navigateTo('/desk')"><img v-for="f in contact(t)" :key="f" :src="frameUrl(t.id, f, 240)" alt="" loading="lazy"></div>
+      <div v-if="t.assembled" class="bars" :title="bars(t).length ? 'Where media is not as it should be' : 'All media is there'">
+        <button v-for="(b, i) in bars(t)" :key="i" :class="{ grave: b.grave }" :style="{ left: `${b.left}%`, width: `${b.width}%` }" :title="`${formatTimecode(t.model.start + b.in, t.model)}: ${b.word}`" :aria-label="`${formatTimecode(t.model.start + b.in, t.model)}: ${b.word}`" @click="showOnDesk(t.id, b.in)" />
+      </div>
       <div class="row spread body">
         <div class="grow">
           <div class="row"><DraftInput class="bare title" :value="t.name" aria-label="Name of the timeline" @change="(name: string) => world.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))" /></div>
-          <p class="quiet small">{{ t.show }} · <span class="num">{{ t.place.root }}/{{ t.place.path }}</span> · {{ bytesText(t.info.size) }}<template v-if="t.cuts"> · cuts from <span class="num">{{ t.cuts.path.split('/').at(-1) }}</span></template></p>
+          <p class="quiet small">{{ t.show }} · <button class="plain num" title="Show it in storage" @click="picking = { for: 'reveal', at: t.place }">{{ t.place.root }}/{{ t.place.path }}</button> · {{ bytesText(t.info.size) }}{{ t.assembled ? ' of media' : '' }}<template v-if="t.cuts"> · cuts from <span class="num">{{ t.cuts.path.split('/').at(-1) }}</span></template><template v-if="newest && count > 1"> · <button class="plain" :aria-expanded="opened.includes(key)" @click="toggle(key)">{{ opened.includes(key) ? 'fold' : 'show' }} {{ plural(older, 'earlier version') }}</button></template></p>
         </div>
         <div class="row">
-          <Button size="small" severity="secondary" label="Cuts from a list" @click="picking = { for: 'cuts', id: t.id }" />
+          <Button v-if="!t.assembled" size="small" severity="secondary" label="Cuts from a list" @click="picking = { for: 'cuts', id: t.id }" />
           <Button size="small" severity="secondary" label="Remove" @click="remove(t)" />
           <Button size="small" label="To the desk" @click="world.choose(t.id); navigateTo('/desk')" />
         </div>
@@ -146,32 +173,47 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
         <div><dt>Pictures</dt><dd>{{ t.info.video[0]!.codec }} {{ t.info.video[0]!.profile }} <span class="num">{{ t.info.video[0]!.chroma }}</span></dd></div>
         <div><dt>Starts</dt><dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd></div>
         <div><dt>Length</dt><dd class="num">{{ formatLength(t.model.length, t.model) }}</dd></div>
-        <div><dt>Sound</dt><dd>{{ sourceChannels(t.info) ? `${sourceChannels(t.info)} × ${t.info.audio[0]!.codec} ${t.info.audio[0]!.sampleRate / 1000} kHz` : 'none' }}</dd></div>
+        <div><dt>Sound</dt><dd>{{ sourceChannels(t.info) ? `${sourceChannels(t.info)} × ${t.assembled ? '' : t.info.audio[0]!.codec} ${t.info.audio[0]!.sampleRate / 1000} kHz` : 'none' }}</dd></div>
+        <div v-if="t.assembled"><dt>Events</dt><dd class="num">{{ t.model.events.length }} on {{ plural(t.model.tracks.length, 'track') }}</dd></div>
         <div><dt>Shots</dt><dd class="num">{{ shotsOf(t.model).length }}</dd></div>
+        <div v-if="t.model.markers.length"><dt>Markers</dt><dd class="num">{{ t.model.markers.length }}</dd></div>
         <div><dt>Regions</dt><dd class="num">{{ t.split.regions.length }}</dd></div>
         <div class="wide"><dt>Found in it</dt><dd v-if="found(t)">{{ found(t) }}<template v-if="t.analysis.sound?.facts.integrated"> · <span class="num">{{ t.analysis.sound.facts.integrated.toFixed(1).replace('-', '−') }} LUFS</span> over all</template></dd><dd v-else class="quiet">looking through it<template v-if="progress(t)?.done"> · <span class="num">{{ Math.round((progress(t)!.done / Math.max(1, progress(t)!.total)) * 100) }} %</span></template></dd></div>
       </dl>
+      <ChangeList v-if="older > 0" :timeline="t" />
+      <SourceList v-if="t.assembled" :timeline="t" />
       <div v-if="t.mediaProblem || t.problems.length" class="stack notes"><ProblemNote v-if="t.mediaProblem" :problem="t.mediaProblem" /><ProblemNote v-for="(p, i) in t.problems.slice(0, 5)" :key="i" :problem="p" /><p v-if="t.problems.length > 5" class="quiet small">and {{ t.problems.length - 5 }} more</p></div>
     </article>
     <div class="drop" :class="{ over, small: world.timelines.length > 0 && !over }">
-      <h2>{{ world.timelines.length ? 'Drop another timeline here' : 'Drop an edited timeline here' }}</h2>
-      <p class="quiet">One flattened MP4 or MOV file, alone or together with its edit decision list. Only its index is read at first; a long file is ready at once when you choose it from storage.</p>
+      <h2>{{ world.timelines.length ? 'Drop more timelines here' : 'Drop an edited timeline here' }}</h2>
+      <p class="quiet">An edit decision list, OpenTimelineIO, a composition playlist or CSV: its media is looked for below the storage roots. Or one flattened MP4 or MOV file, alone or with the list of its cuts.</p>
     </div>
-    <FilePicker v-if="picking" :title="picking.for === 'media' ? 'Bring in a media file' : 'Cuts from an edit decision list'" :accept="picking.for === 'media' ? /\.(mp4|mov|m4v)$/i : /\.edl$/i" @close="picking = null" @choose="chosen" />
+    <FilePicker
+      v-if="picking" :title="{ media: 'Bring in a timeline', watch: 'Watch a folder', cuts: 'Cuts from a list', reveal: 'Where it lies' }[picking.for]" :folders="picking.for === 'watch'" :at="picking.for === 'reveal' ? picking.at : undefined"
+      :accept="picking.for === 'cuts' ? listNames : picking.for === 'watch' ? /^$/ : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$/i" @close="picking = null" @choose="chosen"
+    />
   </div>
 </template>
 
 <style scoped>
-.top { margin-bottom: 16px; }
+.top { margin-bottom: 6px; }
+.watch { display: flex; align-items: center; gap: 7px; margin-bottom: 14px; }
+.watch button { color: var(--crane); }
 .drop { border: 1.5px dashed var(--line); padding: 44px 30px; text-align: center; margin-bottom: 16px; border-radius: 3px; }
 .drop.over { border-color: var(--crane); background: var(--surface); }
 .drop.small { padding: 20px 30px; } .drop.small h2 { font-size: 15px; }
-.drop p { max-width: 520px; margin: 8px auto 0; }
+.drop p { max-width: 560px; margin: 8px auto 0; }
 .coming { padding: 8px 14px; margin-bottom: 10px; display: flex; flex-direction: column; gap: 6px; }
 .timeline { margin-bottom: 16px; overflow: hidden; }
 .timeline.inhand { border-color: var(--crane); }
+.timeline.older { margin-left: 32px; }
 .contact { display: grid; grid-template-columns: repeat(9, 1fr); gap: 2px; cursor: pointer; background: #000; }
 .contact img { width: 100%; aspect-ratio: 16 / 9; object-fit: cover; display: block; background: var(--raised); }
+.older .contact img { aspect-ratio: 16 / 5; }
+.bars { position: relative; height: 9px; background: var(--raised); }
+.bars button { position: absolute; top: 0; height: 9px; border: 0; padding: 0; min-width: 3px; background: var(--ochre); cursor: pointer; }
+.bars button.grave { background: var(--red); }
+.bars button:hover { filter: brightness(1.25); }
 .body { padding: 10px 16px 4px; align-items: start; }
 .title { font: 600 18px 'Bricolage Grotesque Variable', sans-serif; }
 dl { display: flex; flex-wrap: wrap; gap: 6px 28px; margin: 6px 16px 12px; }

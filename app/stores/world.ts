@@ -4,16 +4,15 @@ import type { Spec } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
 import type { Abilities } from '../../core/recipe/output'
 import { ProblemError, toProblem, type Problem } from '../../core/problem'
-import type { AnalysisState } from '../../engine/engine'
+import type { ShownTimeline } from '../../engine/engine'
 import type { Deliverable } from '../../engine/deliverables'
 import type { Assignment, Cell, Outlet } from '../../engine/outlets'
 import type { RunView } from '../../engine/runs'
 import type { SheetItem } from '../../core/plan/sheet'
 import type { Proof } from '../../engine/tasks/prove'
-import type { StoredTimeline } from '../../engine/timelines'
 import { api } from '../lib/api'
 
-export type WorldTimeline = StoredTimeline & { readonly analysis: AnalysisState, readonly mediaProblem: Problem | null }
+export type WorldTimeline = ShownTimeline
 export interface Handed { readonly item: SheetItem, readonly proof: Proof, readonly path: string, readonly finished: string, readonly run: string }
 interface Background { readonly key: string, readonly kind: string, readonly done: number, readonly total: number, readonly state: string, readonly problem: string | null }
 interface Pulse { readonly topics: Record<string, number>, readonly background: Background[], readonly run: RunView | null }

@@ -1,6 +1,6 @@
 import type { MediaInfo } from '../media/info'
 import type { Problem } from '../problem'
-import { rateText, sameRate, type Frames, type Rate } from '../time/rate'
+import { rateLabel, sameRate, type Frames, type Rate } from '../time/rate'
 import { mulDivFloor } from '../time/samples'
 import { formatTimecode, timecodeToFrames } from '../time/timecode'
 import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from './model'
@@ -179,7 +179,7 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
     let problem: Problem | null = null
     if (pictures && v && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate))) {
       state = 'rate'
-      problem = { code: 'link.rate', message: `“${name}” runs at ${rateText(v.rate)} frames a second, the timeline at ${rateText(t.rate)}; each frame shows the one that is due at its time.`, where: at, fix: 'Link a file at the timeline’s rate, or accept it with a waiver.' }
+      problem = { code: 'link.rate', message: `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ${rateLabel(t.rate)}; each frame shows the one that is due at its time.`, where: at, fix: 'Link a file at the timeline’s rate, or accept it with a waiver.' }
     }
     else if (short > 0) {
       state = 'short'

@@ -1,2 +1,2 @@
-/** All timelines with what was found in them. */
-export default route(async engine => Promise.all((await engine.timelines.list()).map(async t => ({ ...t, mediaProblem: await engine.timelines.mediaProblem(t), analysis: await engine.analysis(t) }))))
+/** All timelines with their sources and what was found in them. */
+export default route(async engine => Promise.all((await engine.timelines.list()).map(t => engine.shown(t))))

@@ -1,0 +1,125 @@
+import { copyFileSync, mkdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { openPictures } from '../core/codec/pictures'
+import { openMedia } from '../core/media/open'
+import { writeEdl } from '../core/timeline/edl'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
+import { makeRate } from '../core/time/rate'
+import { readCounter } from '../demo/reel'
+import { machineCodecs } from '../engine/codecs'
+import { openFile } from '../engine/disk'
+import { openBrowser, serve, type Served } from './browser'
+import { outlet, recipe, scratchFolder, smallReel } from './fixtures'
+
+// A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked, exported.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+const rate = makeRate(25)
+const cards = Array.from({ length: 12 }, (_, i) => `CARD_${String(i + 1).padStart(2, '0')}`)
+const startOf = (card: number) => (card + 1) * 90_000
+let served: Served
+let browser: Browser
+let page: Page
+
+/** Event k takes four frames of a card that is another each time. */
+const events = Array.from({ length: 300 }, (_, k): TimelineEvent => {
+  const card = (k * 7) % 12
+  const first = startOf(card) + (k % 14)
+  return { track: 'V', kind: 'video', name: `shot ${k}`, reel: cards[card]!, file: null, source: { in: first, out: first + 4, rate }, speed: normalSpeed, record: { in: k * 4, out: k * 4 + 4 }, transition: null }
+})
+const timeline: Timeline = { name: 'Night', rate, dropFrame: false, start: 90_000, length: 1200, tracks: [{ name: 'V', kind: 'video' }], events, markers: [] }
+
+async function card(file: string, i: number, frames = 24, ofRate = rate) {
+  mkdirSync(path.dirname(file), { recursive: true })
+  await smallReel(file, { rate: ofRate, start: startOf(i), bitrate: 900_000, shots: [{ scene: i % 2 ? 'bell' : 'lowWater', frames, name: cards[i]!, reel: cards[i]! }], channels: [new Float32Array(48000)] })
+}
+
+beforeAll(async () => {
+  for (let i = 0; i < 12; i++) {
+    if (i === 2) await card(path.join(folder, 'vault', `${cards[i]!}.mov`), i)
+    else if (i === 6) await card(path.join(storage, 'odd', 'late_delivery.mov'), i)
+    else if (i === 8) await card(path.join(storage, 'cards', `${cards[i]!}.mov`), i, 24, makeRate(24))
+    else await card(path.join(storage, 'cards', `${cards[i]!}.mov`), i)
+  }
+  writeFileSync(path.join(storage, 'night.edl'), writeEdl(timeline).text)
+  served = await serve(path.join(folder, 'data'), storage)
+  browser = await openBrowser()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(60_000)
+  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+})
+afterAll(async () => {
+  await browser.close()
+  served.process.kill('SIGKILL')
+  remove()
+})
+
+const rows = () => page.locator('.sources tr').evaluateAll(list => list.map(r => [r.className, r.querySelector('.who span')!.textContent]))
+
+it('shows every trouble at its place', async () => {
+  await page.goto(served.url)
+  await page.getByRole('button', { name: 'From storage' }).click()
+  await page.getByRole('button', { name: /night\.edl/ }).click()
+  await page.getByText('10 of 12 sources linked').waitFor()
+  expect(await rows()).toEqual([['missing', 'CARD_03'], ['missing', 'CARD_07'], ['rate', 'CARD_09']])
+  await page.getByText('looked for reel “CARD_03”').waitFor()
+  // three cards of twenty-five events each
+  expect(await page.locator('.bars button').count()).toBe(75)
+  await page.locator('.bars button').first().click()
+  await page.locator('canvas').waitFor()
+  await page.goto(`${served.url}/timelines`)
+})
+
+it('sees a card that was replaced', async () => {
+  await card(path.join(storage, 'cards', 'CARD_05.mov'), 4, 30)
+  await page.reload()
+  await page.getByRole('cell', { name: 'replaced' }).waitFor()
+  expect(await rows()).toContainEqual(['replaced', 'CARD_05'])
+})
+
+it('links them: a candidate by its timecode, a card that came back, a folder for what was wrong', async () => {
+  await page.getByLabel('Media for CARD_07', { exact: true }).selectOption({ label: 'odd/late_delivery.mov' })
+  await page.getByText('11 of 12 sources linked').waitFor()
+  copyFileSync(path.join(folder, 'vault', 'CARD_03.mov'), path.join(storage, 'cards', 'CARD_03.mov'))
+  await page.getByRole('button', { name: 'Look again' }).click()
+  await page.getByText('12 of 12 sources linked').waitFor()
+  await card(path.join(storage, 'fixed', 'CARD_09.mov'), 8)
+  await page.getByRole('button', { name: 'Look in a folder' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'fixed' }).click()
+  await page.getByRole('button', { name: 'Use this folder' }).click()
+  await page.locator('.sources tr').first().waitFor({ state: 'detached' })
+  expect(await page.locator('.bars button').count()).toBe(0)
+})
+
+it('exports the whole exactly, whatever card a frame comes from', async () => {
+  const ask = async <T>(what: string, method = 'GET', body?: unknown) => (await fetch(`${served.url}/api/${what}`, { method, headers: { 'content-type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })).json() as Promise<T>
+  const [t] = await ask<{ id: string, splitVersion: number }[]>('timelines')
+  await ask(`timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
+  await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
+  await ask('cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
+  await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })
+  let done: { path: string }[] = []
+  for (let i = 0; i < 900 && done.length === 0; i++) {
+    await new Promise(r => setTimeout(r, 300))
+    done = await ask<{ path: string }[]>('handover')
+  }
+  const source = await openFile(path.join(storage, done[0]!.path))
+  const numbers: (number | null)[] = []
+  for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read({ in: 0, out: 1200 })) numbers.push(readCounter(picture.planes[0], picture.width))
+  await source.close()
+  expect(numbers).toEqual(events.flatMap((e, k) => Array.from({ length: 4 }, (_, i) => (k % 14) + i)))
+})
+
+it('keeps versions together and tells what changed', async () => {
+  const shorter: Timeline = { ...timeline, length: 1196, events: events.slice(0, 299) }
+  writeFileSync(path.join(folder, 'night.edl'), writeEdl(shorter).text)
+  await page.locator('input[type=file]').setInputFiles(path.join(folder, 'night.edl'))
+  await page.getByText('Against night:').waitFor()
+  expect(await page.locator('.changes').innerText()).toMatch(/1\s+gone\s+299\s+kept/)
+  await page.getByRole('button', { name: 'show 1 earlier version' }).waitFor()
+  await page.locator('.changes .gone').click()
+  await page.getByText('in night only').waitFor()
+})
