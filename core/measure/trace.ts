@@ -1,0 +1,160 @@
+import type { Picture } from '../picture/picture'
+
+/** Cells of the luma grid on which pictures are compared, and samples taken in each, across and down. */
+export const columns = 64
+export const rows = 36
+const taken = 4
+/** Cells of the colour grid. */
+export const colourColumns = 16
+export const colourRows = 9
+
+/**
+ * What is kept of a picture for decisions that need its neighbours: the same trace comes from the same picture, wherever a pass was
+ * begun, so that a file may be gone through in pieces.
+ */
+export interface Trace {
+  /** Sum of the 16 samples of each cell, as 8-bit codes. */
+  readonly luma: Uint16Array
+  /** Mean Cb, then mean Cr of each colour cell, as 8-bit codes. */
+  readonly colour: Uint8Array
+  /** Samples over code 24 among those taken. */
+  readonly bright: number
+  /** Lines and columns that are black at the top, bottom, left, right. */
+  readonly bars: readonly [number, number, number, number]
+  /** Shares of samples, in millionths, whose luma or whose R′, G′ or B′ lies outside −5 % … 105 % (EBU R 103). */
+  readonly outside: { readonly luma: number, readonly gamut: number }
+  /** Lowest and highest luma, in thousandths of the nominal range. */
+  readonly lowest: number
+  readonly highest: number
+}
+
+/** Bytes of a packed trace. */
+export const traceSize = columns * rows * 2 + colourColumns * colourRows * 2 + 4 + 8 + 8 + 4
+
+/** A code is black when it is not over this, for bars. */
+const darkest = 22
+
+/** Takes the trace of a picture. */
+export function traceOf(p: Picture): Trace {
+  const shift = p.bitDepth - 8
+  const Y = p.planes[0]
+  const luma = new Uint16Array(columns * rows)
+  const stepX = p.width / (columns * taken)
+  const stepY = p.height / (rows * taken)
+  let bright = 0
+  for (let j = 0; j < rows * taken; j++) {
+    const line = Math.floor((j + 0.5) * stepY) * p.width
+    const row = (j >> 2) * columns
+    for (let i = 0; i < columns * taken; i++) {
+      const v = Y[line + Math.floor((i + 0.5) * stepX)]! >> shift
+      if (v > 24) bright++
+      luma[row + (i >> 2)]! += v
+    }
+  }
+  const cw = (p.width + 1) >> 1
+  const ch = p.chroma === '4:2:0' ? (p.height + 1) >> 1 : p.height
+  const colour = new Uint8Array(colourColumns * colourRows * 2)
+  for (const plane of [0, 1] as const) {
+    const C = p.planes[plane + 1]!
+    for (let y = 0; y < colourRows; y++) {
+      for (let x = 0; x < colourColumns; x++) {
+        let sum = 0
+        for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += C[Math.floor(((y * 4 + j + 0.5) * ch) / (colourRows * 4)) * cw + Math.floor(((x * 4 + i + 0.5) * cw) / (colourColumns * 4))]! >> shift
+        colour[plane * colourColumns * colourRows + y * colourColumns + x] = sum >> 4
+      }
+    }
+  }
+  return { luma, colour, bright, bars: barsOf(p), ...rangeOf(p, cw, ch) }
+}
+
+/** Lines and columns at the edges on which nothing but black was found. */
+function barsOf(p: Picture): [number, number, number, number] {
+  const Y = p.planes[0]
+  const top = darkest << (p.bitDepth - 8)
+  const across = Math.max(1, p.width >> 7)
+  const down = Math.max(1, p.height >> 6)
+  const darkLine = (y: number) => {
+    for (let x = across >> 1; x < p.width; x += across) if (Y[y * p.width + x]! > top) return false
+    return true
+  }
+  const darkColumn = (x: number) => {
+    for (let y = down >> 1; y < p.height; y += down) if (Y[y * p.width + x]! > top) return false
+    return true
+  }
+  const count = (n: number, dark: (i: number) => boolean) => {
+    let k = 0
+    while (k < n && dark(k)) k++
+    return k
+  }
+  return [count(p.height, darkLine), count(p.height, i => darkLine(p.height - 1 - i)), count(p.width, darkColumn), count(p.width, i => darkColumn(p.width - 1 - i))]
+}
+
+/** How much of a picture lies outside the range of EBU R 103, on every other chroma sample, with BT.709 or BT.601 by its height. */
+function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
+  const unit = 1 << (p.bitDepth - 8)
+  const [Y, U, V] = p.planes
+  const [kr, kb] = p.height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
+  const kg = 1 - kr - kb
+  const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)]
+  const [gv, gu] = [-(rv * kr) / kg, -(bu * kb) / kg]
+  const rowsOfChroma = p.chroma === '4:2:0' ? 2 : 1
+  const yScale = 1 / (219 * unit)
+  const cScale = 1 / (224 * unit)
+  let luma = 0
+  let gamut = 0
+  let samples = 0
+  let low = 1e9
+  let high = -1e9
+  for (let y = 0; y < ch; y += 2) {
+    for (let x = 0; x < cw; x += 2) {
+      const code = Y[y * rowsOfChroma * p.width + Math.min(p.width - 1, x * 2)]!
+      const l = (code - 16 * unit) * yScale
+      const u = (U[y * cw + x]! - 128 * unit) * cScale
+      const v = (V[y * cw + x]! - 128 * unit) * cScale
+      if (code < low) low = code
+      if (code > high) high = code
+      samples++
+      if (l < -0.05 || l > 1.05) luma++
+      const r = l + rv * v
+      const g = l + gv * v + gu * u
+      const b = l + bu * u
+      if (r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05) gamut++
+    }
+  }
+  const share = (n: number) => Math.round((n * 1e6) / Math.max(1, samples))
+  const level = (code: number) => Math.round((code - 16 * unit) * yScale * 1000)
+  return { outside: { luma: share(luma), gamut: share(gamut) }, lowest: level(low), highest: level(high) }
+}
+
+export function packTrace(t: Trace): Uint8Array {
+  const out = new Uint8Array(traceSize)
+  const view = new DataView(out.buffer)
+  let at = 0
+  for (const v of t.luma) {
+    view.setUint16(at, v, true)
+    at += 2
+  }
+  out.set(t.colour, at)
+  at += t.colour.length
+  view.setUint32(at, t.bright, true)
+  t.bars.forEach((v, i) => view.setUint16(at + 4 + i * 2, v, true))
+  view.setUint32(at + 12, t.outside.luma, true)
+  view.setUint32(at + 16, t.outside.gamut, true)
+  view.setInt16(at + 20, t.lowest, true)
+  view.setInt16(at + 22, t.highest, true)
+  return out
+}
+
+export function unpackTrace(bytes: Uint8Array): Trace {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, traceSize)
+  const luma = new Uint16Array(columns * rows)
+  for (let i = 0; i < luma.length; i++) luma[i] = view.getUint16(i * 2, true)
+  let at = luma.length * 2
+  const colour = bytes.slice(at, at + colourColumns * colourRows * 2)
+  at += colour.length
+  const u16 = (i: number) => view.getUint16(at + 4 + i * 2, true)
+  return {
+    luma, colour, bright: view.getUint32(at, true), bars: [u16(0), u16(1), u16(2), u16(3)], outside: { luma: view.getUint32(at + 12, true), gamut: view.getUint32(at + 16, true) },
+    lowest: view.getInt16(at + 20, true), highest: view.getInt16(at + 22, true),
+  }
+}
