@@ -5,6 +5,7 @@ import { defineCommand } from 'citty'
 import { openPictures, canDecodePictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
 import { contentMeter } from '../core/measure/content'
+import { traceOf } from '../core/measure/trace'
 import { mediaTimeBase } from '../core/media/info'
 import { openMedia } from '../core/media/open'
 import { fail } from '../core/problem'
@@ -56,7 +57,7 @@ export async function measureFile(file: string): Promise<Readings> {
     const v = media.info.video[0]
     if (v && base && canDecodePictures(v.codec, codecs)) {
       const meter = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
-      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meter.feed(picture)
+      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meter.feed(traceOf(picture))
       Object.assign(readings, contentReadings(meter.result(), { ...base, start: media.info.timecode?.startFrames ?? 0 }, 'file'))
     }
     return readings

@@ -4,12 +4,13 @@ import { attempt } from './attempt'
 import { checkCommand } from './check'
 import { exportCommand } from './export'
 import { convertCommand } from './convert'
+import { analyseCommand } from './analyse'
 import { probeCommand } from './probe'
 import { timelineCommand } from './timeline'
 
 const main = defineCommand({
   meta: { name: 'velvet', description: 'Splits an edited timeline into named regions and proves every file as written.' },
-  subCommands: { probe: probeCommand, check: checkCommand, export: exportCommand, timeline: timelineCommand, convert: convertCommand },
+  subCommands: { probe: probeCommand, check: checkCommand, export: exportCommand, analyse: analyseCommand, timeline: timelineCommand, convert: convertCommand },
 })
 
 const args = process.argv.slice(2)

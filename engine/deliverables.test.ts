@@ -152,13 +152,18 @@ describe('stamps', () => {
 
 describe('previews', () => {
   it('come back whole though several are written at once; those not made yet are none', async () => {
-    const w = await previewWriter(folder, 'p')
+    const w = await previewWriter(folder, 'p', 0)
     const jpeg = (n: number) => Buffer.alloc(1000 + n * 37, n)
     await Promise.all(Array.from({ length: 20 }, (_, n) => w.add(n, jpeg(n))))
     for (const n of [0, 7, 19]) expect(await readPreview(folder, 'p', n)).toEqual(jpeg(n))
     expect(await readPreview(folder, 'p', 20)).toBeNull()
     expect(await readPreview(folder, 'nothing', 0)).toBeNull()
     await w.close()
+    const other = await previewWriter(folder, 'p', 1)
+    await other.add(260, jpeg(3))
+    await other.close()
+    expect(await readPreview(folder, 'p', 260)).toEqual(jpeg(3))
+    expect(await readPreview(folder, 'p', 7)).toEqual(jpeg(7))
   })
 })
 

@@ -44,8 +44,8 @@ export class Dispatch {
         select task.id from task left join run on run.id = task.run_id left join item on item.id = task.item_id
         where (task.state = 'ready' or (task.state = 'leased' and task.lease_until < ${now}))
           and (task.run_id is null or (run.state = 'running' and run.workers > ${index} and item.state in ('waiting', 'running')))
-          and (task.kind <> 'analyse-pictures' or ${index} > 0)
-        order by task.run_id is not null, task.kind = 'analyse-pictures', run.created, item.position, task.id limit 1)
+          and (task.kind <> 'analyse-segment' or ${index} > 0)
+        order by task.run_id is not null, task.kind = 'analyse-segment', run.created, item.position, task.id limit 1)
       returning *`.execute(this.db)
     const task = found.rows[0]
     if (!task) return null

@@ -29,6 +29,7 @@ import type { PictureFacts } from '../core/spec/reading'
 import { sourcePlace, Timelines, uploadFolder, type Place, type StoredTimeline } from './timelines'
 import { trimAssembly } from '../core/timeline/assemble'
 import type { Source } from '../core/timeline/link'
+import { compareCuts, hasCuts, type CutComparison } from '../core/timeline/shift'
 import { Watcher } from './watcher'
 
 export interface EngineOptions {
@@ -56,6 +57,8 @@ export interface ShownTimeline extends Omit<StoredTimeline, 'linking'> {
   readonly sources: readonly Source[]
   readonly mediaProblem: Problem | null
   readonly analysis: AnalysisState
+  /** The cuts of its list against those found in its pictures, once they are known. */
+  readonly comparison: CutComparison | null
 }
 
 /** A timeline's source, cut down to what some frames of it need. */
@@ -116,15 +119,18 @@ export class Engine {
 
   async shown({ linking, ...t }: StoredTimeline): Promise<ShownTimeline> {
     const whole = { ...t, linking }
-    return { ...t, assembled: linking !== null, sources: await this.timelines.sources(whole), mediaProblem: await this.timelines.mediaProblem(whole), analysis: await this.analysis(whole) }
+    const analysis = await this.analysis(whole)
+    const found = analysis.pictures?.cuts
+    return { ...t, assembled: linking !== null, sources: await this.timelines.sources(whole), mediaProblem: await this.timelines.mediaProblem(whole), analysis, comparison: found && !linking && hasCuts(t.model) ? compareCuts(t.model, found) : null }
   }
 
   async analysis(t: StoredTimeline): Promise<AnalysisState> {
     const keys = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
     const facts = await readFacts(this.db, keys)
-    const tasks = await this.db.selectFrom('task').select(['frames_done', 'frames_total', 'state']).where('key', 'in', keys).where('run_id', 'is', null).execute()
-    const open = tasks.filter(x => x.state !== 'done')
-    const progress = open.length === 0 ? 1 : open.reduce((n, x) => n + x.frames_done / Math.max(1, x.frames_total), 2 - open.length) / 2
+    // what is queued or in hand, against everything: the sound and every frame of the pictures count alike
+    const tasks = await this.db.selectFrom('task').select(['kind', 'frames_done', 'frames_total']).where('key', 'like', `%/${t.stamp.content}-${t.stamp.size}%`).where('kind', 'in', ['analyse-sound', 'analyse-segment', 'merge-segments']).where('state', 'in', ['ready', 'leased']).execute()
+    const left = tasks.reduce((n, x) => n + (x.frames_total - x.frames_done) / (x.kind === 'analyse-segment' ? 1 : 10), 0)
+    const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, t.model.length * 1.2)))
     return { pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null, sound: (facts.get(keys[1]!) as SoundAnalysis | null | undefined) ?? null, progress }
   }
 

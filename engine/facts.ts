@@ -3,8 +3,10 @@ import type { Db } from './database'
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Stamp) => `pictures/1/${s.content}-${s.size}`,
-  sound: (s: Stamp) => `sound/1/${s.content}-${s.size}`,
+  pictures: (s: Stamp) => `pictures/2/${s.content}-${s.size}`,
+  /** A segment of the pass over the pictures has been done. */
+  segment: (s: Stamp, k: number) => `segment/2/${s.content}-${s.size}/${k}`,
+  sound: (s: Stamp) => `sound/2/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Stamp) => `assembly/1/${s.content}-${s.size}`,
   range: (s: Stamp, range: { in: number, out: number }, route: readonly number[]) => `range/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,

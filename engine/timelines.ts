@@ -9,15 +9,17 @@ import { emptySplit, type Split } from '../core/split/region'
 import { compareVersions, type Change } from '../core/timeline/changes'
 import { readInterchange } from '../core/timeline/interchange'
 import type { LinkChoices, Source } from '../core/timeline/link'
-import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
+import { normalSpeed, trimEvent, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { placeTimeline } from '../core/timeline/place'
-import { rateText, sameRate, type Rate } from '../core/time/rate'
+import { pieces } from '../core/time/range'
+import { rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { openFile } from './disk'
-import { factKeys, writeFact } from './facts'
+import { factKeys, readFacts, writeFact } from './facts'
 import { Dispatch } from './dispatch'
 import { linkMedia, readAndLink, type StoredLinking } from './linking'
 import { MediaIndex } from './mediaindex'
+import { segmentLength } from './previews'
 import type { Roots } from './roots'
 import type { SourcePlace } from './source'
 import { stampOf } from './stamp'
@@ -220,11 +222,17 @@ export class Timelines {
     if (t.linking) await writeFact(this.db, factKeys.assembly(t.stamp), t.linking.assembly)
     if (!this.analysing) return
     const dispatch = new Dispatch(this.db)
-    const known = await this.db.selectFrom('fact').select('key').where('key', 'in', [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]).execute()
-    const has = new Set(known.map(k => k.key))
+    const frames = t.model.length
     const place = { ...t.place, stamp: t.stamp, ...(t.linking ? { assembled: true } : {}) }
-    const jobs: [string, string][] = [['analyse-sound', factKeys.sound(t.stamp)], ['analyse-pictures', factKeys.pictures(t.stamp)]]
-    for (const [kind, fact] of jobs) if (!has.has(fact)) await dispatch.addBackground(kind, fact, { fact, place } satisfies BackgroundPayload, t.model.length)
+    const [pictures, sound] = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
+    const known = await readFacts(this.db, [pictures, sound])
+    if (!known.has(sound)) await dispatch.addBackground('analyse-sound', sound, { fact: sound, place } satisfies BackgroundPayload, frames)
+    if (known.has(pictures)) return
+    const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({ range, key: factKeys.segment(t.stamp, k) }))
+    const done = await readFacts(this.db, segments.map(s => s.key))
+    // a pass that was broken off goes on where it was; a merge that was lost is asked for again by its last segment
+    const missing = segments.filter((s, i) => !done.has(s.key) || (done.size === segments.length && i === segments.length - 1))
+    for (const s of missing) await dispatch.addBackground('analyse-segment', s.key, { fact: s.key, place, range: s.range, frames } satisfies BackgroundPayload, s.range.out - s.range.in)
   }
 
   /** Keeps a split. `version` is the one it was made from; a newer one on the server wins and is a problem. */
@@ -233,6 +241,17 @@ export class Timelines {
     if (r.numUpdatedRows === 0n) fail('split.moved-on', 'This split was changed in another window in the meantime.', undefined, 'The newer state is shown; make your last change again.')
     await bump(this.db, 'split')
     return version + 1
+  }
+
+  /** Moves all cuts and markers of a list by some frames against its flattened file; regions stay. */
+  async shiftCuts(id: string, by: Frames): Promise<void> {
+    const t = await this.get(id)
+    if (t.linking) fail('timeline.many-sources', 'The cuts of this timeline make its pictures; they cannot be moved against them.', t.name)
+    const whole = { in: 0, out: t.model.length }
+    const events = t.model.events.map(e => trimEvent({ ...e, record: { in: e.record.in + by, out: e.record.out + by } }, whole)).filter(e => e !== null)
+    const markers = t.model.markers.map(m => ({ ...m, at: m.at + by })).filter(m => m.at >= 0 && m.at < t.model.length)
+    await this.db.updateTable('timeline').set({ model: JSON.stringify({ ...t.model, events, markers }) }).where('id', '=', id).execute()
+    await bump(this.db, 'timelines')
   }
 
   async rename(id: string, name: string): Promise<void> {

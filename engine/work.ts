@@ -7,9 +7,10 @@ import type { Db, TaskRow } from './database'
 import { Cancelled, Dispatch } from './dispatch'
 import { factKeys, readFacts, writeFact } from './facts'
 import type { DataFolders } from './home'
+import { segmentLength } from './previews'
 import type { Roots } from './roots'
 import type { SourcePlace } from './source'
-import { analysePictures, analyseSound, measureRange } from './tasks/analyse'
+import { analyseSegment, analyseSound, measureRange, mergeSegments } from './tasks/analyse'
 import { clearScratch, openItem, scratchOf, type TaskContext } from './tasks/context'
 import { masterSegment } from './tasks/master'
 import { prove } from './tasks/prove'
@@ -31,6 +32,8 @@ export interface BackgroundPayload {
   readonly range?: FrameRange
   readonly rate?: { readonly num: number, readonly den: number }
   readonly route?: readonly number[]
+  /** Frames of all segments of a pass. */
+  readonly frames?: number
 }
 
 /** Takes tasks and does them until told to stop. Every worker process, and a test in its own process, runs this. */
@@ -73,9 +76,19 @@ async function doBackground(context: TaskContext, task: TaskRow): Promise<null> 
   const p = JSON.parse(task.payload) as BackgroundPayload
   const key = factKeys.assembly(p.place.stamp)
   const place: SourcePlace = p.place.assembled ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly } : p.place
-  const run = { 'analyse-pictures': () => analysePictures(context, place), 'analyse-sound': () => analyseSound(context, place, task.frames_total), 'measure-range': () => measureRange(context, place, p.range!, p.rate!, p.route!) }[task.kind]
+  const run = { 'analyse-segment': () => analyseSegment(context, place, p.range!), 'merge-segments': () => mergeSegments(context, place, p.range!), 'analyse-sound': () => analyseSound(context, place, task.frames_total), 'measure-range': () => measureRange(context, place, p.range!, p.rate!, p.route!) }[task.kind]
   await writeFact(context.db, p.fact, await run?.())
+  if (task.kind === 'analyse-segment') await mergeWhenComplete(context, p)
   return null
+}
+
+/** The last segment of a pass calls for the merge. */
+async function mergeWhenComplete(context: TaskContext, p: BackgroundPayload): Promise<void> {
+  const segments = Math.ceil(p.frames! / segmentLength)
+  const keys = Array.from({ length: segments }, (_, k) => factKeys.segment(p.place.stamp, k))
+  if ((await readFacts(context.db, keys)).size < segments) return
+  const fact = factKeys.pictures(p.place.stamp)
+  await new Dispatch(context.db).addBackground('merge-segments', fact, { fact, place: p.place, range: { in: 0, out: p.frames! } } satisfies BackgroundPayload, p.frames!)
 }
 
 async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): Promise<unknown> {

@@ -11,11 +11,11 @@ const desk = useDesk()
 const world = useWorld()
 const audio = ref<HTMLAudioElement>()
 const sharp = ref(false)
-const picture = ref(frameUrl(props.timeline.id, desk.playhead, 480))
+const picture = ref(frameUrl(props.timeline, desk.playhead, 480))
 
 let settle: ReturnType<typeof setTimeout> | undefined
 watch([() => desk.playhead, () => props.timeline.id], () => {
-  picture.value = frameUrl(props.timeline.id, desk.playhead, 480)
+  picture.value = frameUrl(props.timeline, desk.playhead, 480)
   sharp.value = false
   clearTimeout(settle)
   // the large picture is decoded only where the playhead comes to rest
@@ -30,7 +30,7 @@ function loadSharp() {
     picture.value = image.src
     sharp.value = true
   }
-  image.src = frameUrl(props.timeline.id, frame, 1040)
+  image.src = frameUrl(props.timeline, frame, 1040)
 }
 
 const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)

@@ -21,7 +21,7 @@ const stills = computed(() => [
     <template v-for="(s, i) in stills" :key="s.word">
       <div v-if="i === 1 || i === 3" class="edge" :class="{ off: !s.cut }" :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'" />
       <figure :class="{ inside: s.inside }" @click="s.exists && desk.go(s.frame)">
-        <img v-if="s.exists" :src="frameUrl(timeline.id, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`">
+        <img v-if="s.exists" :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`">
         <div v-else class="none quiet">nothing</div>
         <figcaption><span>{{ s.word }}</span><span v-if="s.exists" class="num">{{ formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3) }}</span></figcaption>
       </figure>

@@ -4,7 +4,8 @@ import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'
 import { frameUrl, still } from '../lib/stills'
-import { bracketLanes, columns, drawStrip, frameAt, troublesOf, yOf, type Palette, type StripView } from '../lib/strip'
+import { bracketLanes, columns, drawStrip, flags, frameAt, troublesOf, yOf, type Palette, type StripView } from '../lib/strip'
+import { plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import type { WorldTimeline } from '../stores/world'
 
@@ -48,8 +49,8 @@ function draw() {
   g.setTransform(ratio, 0, 0, ratio, 0, 0)
   drawStrip(g, view.value, {
     base: desk.model, start: desk.model.start, length: desk.length, shots: desk.shots, shotStarts: starts.value, regions: desk.regions, lanes: lanes.value, markers: desk.split.markers,
-    ribbon: props.timeline.analysis.sound?.ribbon ?? null, facts: props.timeline.analysis.pictures, troubles: troubles.value, target: props.target, playhead: desk.playhead, marked: { in: desk.markIn, out: desk.markOut },
-    selected: new Set(desk.selected), shotsSelected: new Set(desk.shotsSelected), aspect: aspect.value, image: frame => still(frameUrl(props.timeline.id, frame, 160), redraw),
+    ribbon: props.timeline.analysis.sound?.ribbon ?? null, facts: props.timeline.analysis.pictures, soundFaults: props.timeline.analysis.sound?.faults ?? null, found: props.timeline.comparison?.extra ?? [], troubles: troubles.value, target: props.target, playhead: desk.playhead, marked: { in: desk.markIn, out: desk.markOut },
+    selected: new Set(desk.selected), shotsSelected: new Set(desk.shotsSelected), aspect: aspect.value, image: frame => still(frameUrl(props.timeline, frame, 160), redraw),
   }, palette)
 }
 
@@ -119,7 +120,8 @@ function move(e: PointerEvent) {
     const hit = bracketAt(e.offsetX, e.offsetY)
     cursor.value = hit?.edge ? 'ns-resize' : hit ? 'pointer' : 'default'
     const shot = desk.shots[lastAtOrBefore(starts.value, frame)]
-    hint.value = hit ? `${desk.regions.find(r => r.id === hit.id)?.name || 'Region without a name'}${hit.edge ? ': drag to trim, Alt lets go of the cuts' : ''}` : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot ? `${shot.name || 'no name'} · ${shot.reel}` : ''
+    const under = e.offsetX >= columns.flags && e.offsetX < columns.brackets ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap(f => f.list.filter(r => frame >= r.in - 8 / desk.zoom && frame < r.out + 8 / desk.zoom).map(r => `${f.name}, ${plural(r.out - r.in, 'frame')}`)) : []
+    hint.value = under.length ? under.join(' · ') : hit ? `${desk.regions.find(r => r.id === hit.id)?.name || 'Region without a name'}${hit.edge ? ': drag to trim, Alt lets go of the cuts' : ''}` : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot ? `${shot.name || 'no name'} · ${shot.reel}` : ''
     return
   }
   if (drag.kind === 'trim') {

@@ -25,7 +25,7 @@ const shots = Array.from({ length: 10_000 }, (_, i) => ({ in: i * 20, out: i * 2
 const content = (changes: Partial<StripContent> = {}): StripContent => {
   const regions = Array.from({ length: 1000 }, (_, i) => region(i, i * 200, i * 200 + 200))
   return {
-    base: { rate: makeRate(25), dropFrame: false }, start: 900_000, length: 200_000, shots, shotStarts: shots.map(s => s.in), regions, lanes: bracketLanes(regions), markers: [], ribbon: null, facts: null, troubles: [], target: null, playhead: 5, marked: { in: null, out: null },
+    base: { rate: makeRate(25), dropFrame: false }, start: 900_000, length: 200_000, shots, shotStarts: shots.map(s => s.in), regions, lanes: bracketLanes(regions), markers: [], ribbon: null, facts: null, soundFaults: null, found: [], troubles: [], target: null, playhead: 5, marked: { in: null, out: null },
     selected: new Set(), shotsSelected: new Set(), aspect: 16 / 9, image: () => null, ...changes,
   }
 }

@@ -1,4 +1,5 @@
 import { lastAtOrBefore } from '../../core/timeline/model'
+import type { SoundAnalysis } from '../../engine/tasks/analyse'
 import type { Source } from '../../core/timeline/link'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
@@ -30,6 +31,9 @@ export interface StripContent {
   readonly markers: readonly { readonly at: number }[]
   readonly ribbon: readonly (number | null)[] | null
   readonly facts: PictureFacts | null
+  readonly soundFaults: SoundAnalysis['faults'] | null
+  /** Cuts found where none is given. */
+  readonly found: readonly number[]
   /** Where media is missing or not as it should be. */
   readonly troubles: readonly Trouble[]
   readonly target: number | null
@@ -164,7 +168,10 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
 
   drawTimecode(g, view, c, p, from, to)
   if (c.ribbon) drawRibbon(g, view, c, p)
-  if (c.facts) drawFlags(g, view, c.facts, p, from, to)
+  if (c.facts || c.soundFaults) drawFlags(g, view, c.facts, c.soundFaults, p, from, to)
+  // a cut that was found where the list has none: a short dashed rule
+  g.fillStyle = p.ochre!
+  for (const n of c.found) if (n > from && n < to) for (let x = 0; x < 5; x++) g.fillRect(columns.sound - 30 + x * 6, Math.round(yOf(view, n)), 4, 1.5)
 
   // marked range
   const { in: markIn, out: markOut } = c.marked
@@ -265,7 +272,16 @@ function drawRibbon(g: CanvasRenderingContext2D, view: StripView, c: StripConten
   }
 }
 
-function drawFlags(g: CanvasRenderingContext2D, view: StripView, facts: PictureFacts, p: Palette, from: number, to: number): void {
+/** The flags of the strip: what they stand for, their letter and colour. */
+export function flags(facts: PictureFacts | null, sound: SoundAnalysis['faults'] | null): { readonly name: string, readonly letter: string, readonly colour: string, readonly list: readonly FrameRange[] }[] {
+  return [
+    { name: 'black', letter: 'B', colour: 'quiet', list: facts?.black ?? [] }, { name: 'freeze', letter: 'Z', colour: 'lilac', list: facts?.freeze ?? [] }, { name: 'flashes', letter: 'F', colour: 'red', list: facts?.flashes ?? [] },
+    { name: 'out of level', letter: 'R', colour: 'ochre', list: facts?.levels?.excursions ?? [] }, { name: 'silence', letter: 'S', colour: 'quiet', list: sound?.silence ?? [] }, { name: 'click', letter: 'K', colour: 'ochre', list: sound?.clicks ?? [] },
+    { name: 'dropout', letter: 'D', colour: 'red', list: sound?.dropouts ?? [] }, { name: 'out of phase', letter: 'P', colour: 'red', list: sound?.phase ?? [] },
+  ]
+}
+
+function drawFlags(g: CanvasRenderingContext2D, view: StripView, facts: PictureFacts | null, sound: SoundAnalysis['faults'] | null, p: Palette, from: number, to: number): void {
   const flag = (list: readonly FrameRange[], colour: string, letter: string) => {
     for (const r of list) {
       if (r.out < from || r.in > to) continue
@@ -281,7 +297,5 @@ function drawFlags(g: CanvasRenderingContext2D, view: StripView, facts: PictureF
       g.fillText(letter, columns.flags + 6.5, y0 + 1 + Math.min(h, 12) / 2)
     }
   }
-  flag(facts.black, p.quiet!, 'B')
-  flag(facts.freeze, p.lilac!, 'Z')
-  flag(facts.flashes, p.red!, 'F')
+  for (const f of flags(facts, sound)) if (f.list.length) flag(f.list, p[f.colour]!, f.letter)
 }

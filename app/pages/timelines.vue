@@ -8,7 +8,7 @@ import { ProblemError } from '../../core/problem'
 import { api, upload } from '../lib/api'
 import { showOnDesk } from '../lib/go'
 import { frameUrl } from '../lib/stills'
-import { bytesText, plural } from '../lib/text'
+import { bytesText, plural, spanText } from '../lib/text'
 import { troublesOf } from '../lib/strip'
 import type { WatchState } from '../../engine/watcher'
 import { useWorld, type WorldTimeline } from '../stores/world'
@@ -89,6 +89,10 @@ function chosen(place: { root: string, path: string }) {
     return bringIn(place, list && { root: place.root, path: list.path })
   })
 }
+const shift = (t: WorldTimeline, by: number) => world.attempt(async () => {
+  await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
+  await world.loadTimelines()
+})
 async function remove(t: WorldTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
   await world.attempt(async () => {
@@ -122,10 +126,22 @@ function contact(t: WorldTimeline): number[] {
 const found = (t: WorldTimeline) => {
   const p = t.analysis.pictures
   if (!p) return null
-  const parts = [p.black.length && plural(p.black.length, 'black stretch', 'black stretches'), p.freeze.length && plural(p.freeze.length, 'freeze'), p.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes')].filter(Boolean)
-  return parts.length ? parts.join(' · ') : 'no black, freeze or flashes'
+  const s = t.analysis.sound?.faults
+  const parts = [p.cuts && (t.comparison ? `${t.comparison.agree} of ${plural(t.comparison.given, 'cut')} found again` : plural(p.cuts.length, 'change of shot', 'changes of shot')), p.black.length && plural(p.black.length, 'black stretch', 'black stretches'), p.freeze.length && plural(p.freeze.length, 'freeze'), p.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'), p.levels?.excursions.length && plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'), p.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`, s?.silence.length && plural(s.silence.length, 'silence'), s?.clicks.length && plural(s.clicks.length, 'click'), s?.dropouts.length && plural(s.dropouts.length, 'dropout'), s?.phase.length && plural(s.phase.length, 'stretch out of phase', 'stretches out of phase')].filter(Boolean)
+  return parts.length ? parts.join(' · ') : 'no faults'
 }
-const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includes(t.stamp.content) && b.kind === 'analyse-pictures')[0]
+/** How far the pass over the pictures has come, and seconds left at the speed seen. */
+function progress(t: WorldTimeline): { share: number, left: number | null } | null {
+  const open = world.background.filter(b => b.kind === 'analyse-segment' && b.key.includes(`/${t.stamp.content}-`))
+  if (open.length === 0) return null
+  const todo = open.reduce((n, b) => n + b.total - b.done, 0)
+  const now = Date.now()
+  const begun = seen.get(t.stamp.content) ?? { at: now, todo }
+  seen.set(t.stamp.content, begun)
+  const speed = (begun.todo - todo) / Math.max(0.001, (now - begun.at) / 1000)
+  return { share: 1 - todo / Math.max(1, t.model.length), left: speed > 0 && now - begun.at > 2000 ? todo / speed : null }
+}
+const seen = new Map<string, { at: number, todo: number }>()
 </script>
 
 <template>
@@ -152,7 +168,7 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
     </div>
 
     <article v-for="{ t, older, newest, key, count } in shown" :key="t.id" class="panel timeline" :class="{ inhand: t.id === world.timeline?.id, older: !newest }">
-      <div class="contact" @click="world.choose(t.id); navigateTo('/desk')"><img v-for="f in contact(t)" :key="f" :src="frameUrl(t.id, f, 240)" alt="" loading="lazy"></div>
+      <div class="contact" @click="world.choose(t.id); navigateTo('/desk')"><img v-for="f in contact(t)" :key="f" :src="frameUrl(t, f, 240)" alt="" loading="lazy"></div>
       <div v-if="t.assembled" class="bars" :title="bars(t).length ? 'Where media is not as it should be' : 'All media is there'">
         <button v-for="(b, i) in bars(t)" :key="i" :class="{ grave: b.grave }" :style="{ left: `${b.left}%`, width: `${b.width}%` }" :title="`${formatTimecode(t.model.start + b.in, t.model)}: ${b.word}`" :aria-label="`${formatTimecode(t.model.start + b.in, t.model)}: ${b.word}`" @click="showOnDesk(t.id, b.in)" />
       </div>
@@ -178,9 +194,13 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
         <div><dt>Shots</dt><dd class="num">{{ shotsOf(t.model).length }}</dd></div>
         <div v-if="t.model.markers.length"><dt>Markers</dt><dd class="num">{{ t.model.markers.length }}</dd></div>
         <div><dt>Regions</dt><dd class="num">{{ t.split.regions.length }}</dd></div>
-        <div class="wide"><dt>Found in it</dt><dd v-if="found(t)">{{ found(t) }}<template v-if="t.analysis.sound?.facts.integrated"> · <span class="num">{{ t.analysis.sound.facts.integrated.toFixed(1).replace('-', '−') }} LUFS</span> over all</template></dd><dd v-else class="quiet">looking through it<template v-if="progress(t)?.done"> · <span class="num">{{ Math.round((progress(t)!.done / Math.max(1, progress(t)!.total)) * 100) }} %</span></template></dd></div>
+        <div class="wide"><dt>Found in it</dt><dd v-if="found(t)">{{ found(t) }}<template v-if="t.analysis.sound?.facts.integrated"> · <span class="num">{{ t.analysis.sound.facts.integrated.toFixed(1).replace('-', '−') }} LUFS</span> over all</template></dd><dd v-else class="quiet">looking through it<template v-if="progress(t)"> · <span class="num">{{ Math.round(progress(t)!.share * 100) }} %</span><template v-if="progress(t)!.left !== null">, {{ spanText(progress(t)!.left!) }} left</template></template></dd></div>
       </dl>
       <ChangeList v-if="older > 0" :timeline="t" />
+      <div v-if="t.comparison && t.comparison.shift !== null" class="row shifted">
+        <VerdictMark verdict="caution" /><span>The list is {{ plural(Math.abs(t.comparison.shift), 'frame') }} {{ t.comparison.shift > 0 ? 'early' : 'late' }} against the pictures, everywhere.</span>
+        <Button size="small" :label="`Move its cuts ${plural(Math.abs(t.comparison.shift), 'frame')} ${t.comparison.shift > 0 ? 'later' : 'earlier'}`" @click="shift(t, t.comparison.shift)" />
+      </div>
       <SourceList v-if="t.assembled" :timeline="t" />
       <div v-if="t.mediaProblem || t.problems.length" class="stack notes"><ProblemNote v-if="t.mediaProblem" :problem="t.mediaProblem" /><ProblemNote v-for="(p, i) in t.problems.slice(0, 5)" :key="i" :problem="p" /><p v-if="t.problems.length > 5" class="quiet small">and {{ t.problems.length - 5 }} more</p></div>
     </article>
@@ -218,5 +238,6 @@ const progress = (t: WorldTimeline) => world.background.filter(b => b.key.includ
 .title { font: 600 18px 'Bricolage Grotesque Variable', sans-serif; }
 dl { display: flex; flex-wrap: wrap; gap: 6px 28px; margin: 6px 16px 12px; }
 dt { font-size: 11.5px; color: var(--quiet); } dd { margin: 0; font-size: 13.5px; }
+  .shifted { padding: 8px 16px; border-top: 1px solid var(--line); font-size: 13.5px; }
 .notes { gap: 7px; padding: 0 16px 12px; }
 </style>

@@ -3,7 +3,9 @@ import { audit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
 import { redo, startHistory, take, undo, type History } from '../../core/split/history'
 import { emptySplit, ordered, type Region, type Split } from '../../core/split/region'
-import { cutsOf, lastAtOrBefore, shotsOf, type Shot, type Timeline } from '../../core/timeline/model'
+import type { FoundCut } from '../../core/measure/cuts'
+import { cutsOf, lastAtOrBefore, type Shot, type Timeline } from '../../core/timeline/model'
+import { shotsWithFound } from '../../core/timeline/shift'
 import type { FrameRange } from '../../core/time/range'
 import { nominalRate } from '../../core/time/rate'
 import { ProblemError, toProblem } from '../../core/problem'
@@ -17,6 +19,8 @@ export const useDesk = defineStore('desk', {
   state: () => ({
     id: '',
     model: null as Timeline | null,
+    /** Cuts found in the pictures, as far as the pass has come. */
+    found: [] as readonly FoundCut[],
     history: startHistory<Split>(emptySplit) as History<Split>,
     version: 0,
     saving: false,
@@ -39,7 +43,7 @@ export const useDesk = defineStore('desk', {
     regions(): Region[] {
       return ordered(this.split.regions)
     },
-    shots: (s): Shot[] => (s.model ? shotsOf(s.model) : []),
+    shots: (s): Shot[] => (s.model ? shotsWithFound(s.model as Timeline, s.found) : []),
     cuts(): number[] {
       return cutsOf(this.shots)
     },
@@ -58,6 +62,7 @@ export const useDesk = defineStore('desk', {
     lay(t: WorldTimeline) {
       if (t.id === this.id) {
         this.model = t.model
+        this.found = t.analysis?.pictures?.cuts ?? []
         if (t.splitVersion > this.version && !this.unsaved && !this.saving) {
           this.version = t.splitVersion
           this.history = startHistory(t.split)
@@ -68,7 +73,7 @@ export const useDesk = defineStore('desk', {
       const place = kept ? (JSON.parse(kept) as { playhead: number, top: number, zoom: number }) : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
-      this.$patch({ id: t.id, model: t.model, history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      this.$patch({ id: t.id, model: t.model, found: t.analysis?.pictures?.cuts ?? [], history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
       const under = this.regions.find(r => place.playhead >= r.in && place.playhead < r.out)
       if (under) this.select(under.id)
     },

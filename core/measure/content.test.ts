@@ -3,6 +3,9 @@ import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
 import { channelFacts } from './channels'
 import { contentMeter } from './content'
+import { levelMeter } from './levels'
+import { soundFaults } from './soundfaults'
+import { packTrace, traceOf, traceSize, unpackTrace } from './trace'
 
 const rate = makeRate(25)
 function frame(level: number, moving = 0): Picture {
@@ -14,7 +17,7 @@ function frame(level: number, moving = 0): Picture {
 const black = () => blackPicture(256, 144, '4:2:0', 8)
 function measure(pictures: readonly Picture[]) {
   const m = contentMeter({ rate, shortestFreeze: 25 })
-  for (const p of pictures) m.feed(p)
+  for (const p of pictures) m.feed(traceOf(p))
   return m.result()
 }
 
@@ -65,5 +68,77 @@ describe('channels', () => {
     expect(r.correlation).toBeNull()
     expect(r.peaks[1]).toBe(-Infinity)
     expect(r.levels[0]).toBeCloseTo(-9.03, 1)
+  })
+})
+
+describe('traces', () => {
+  it('are the same after being kept', () => {
+    const t = traceOf(frame(90, 7))
+    expect(packTrace(t)).toHaveLength(traceSize)
+    expect(unpackTrace(packTrace(t))).toEqual(t)
+  })
+})
+
+describe('levels (EBU R 103) and bars', () => {
+  /** A picture of one colour in 8-bit codes over a share of its lines. */
+  const patch = (y: number, u: number, v: number, share: number) => {
+    const p = frame(110)
+    const lines = Math.round(144 * share)
+    p.planes[0].fill(y, 0, lines * 256)
+    p.planes[1].fill(u, 0, Math.ceil(lines / 2) * 128)
+    p.planes[2].fill(v, 0, Math.ceil(lines / 2) * 128)
+    return p
+  }
+  const levels = (...pictures: Picture[]) => {
+    const m = levelMeter(256, 144)
+    for (const p of pictures) m.feed(traceOf(p))
+    return m.result()
+  }
+  it.each([
+    // 105 % is code 245.95, −5 % is 5.05: one code within, one beyond
+    ['luma at 105 %', 245, 128, 128, 0], ['luma over 105 %', 247, 128, 128, 1], ['luma at −5 %', 6, 128, 128, 0], ['luma under −5 %', 4, 128, 128, 1],
+    ['full red of BT.601', 81, 90, 240, 0], ['red that no R′G′B′ has', 120, 90, 240, 1], ['blue over its white', 200, 240, 110, 1],
+  ])('%s', (_, y, u, v, n) => expect(levels(patch(y, u, v, 0.5)).excursions).toHaveLength(n))
+  it('allows one per cent of the picture', () => {
+    const small = frame(110)
+    for (let y = 40; y < 56; y++) small.planes[0].fill(250, y * 256 + 100, y * 256 + 116)
+    expect(levels(small).excursions).toEqual([])
+    expect(levels(patch(250, 128, 128, 0.05), frame(90), patch(250, 128, 128, 0.05)).excursions.map(e => [e.in, e.out])).toEqual([[0, 1], [2, 3]])
+  })
+  it('finds the picture between bars, dark frames aside', () => {
+    const letterbox = () => {
+      const p = frame(90, 50)
+      p.planes[0].fill(16, 0, 18 * 256)
+      p.planes[0].fill(16, 126 * 256)
+      return p
+    }
+    expect(levels(...Array.from({ length: 30 }, (_, i) => (i === 4 ? black() : letterbox()))).active).toEqual({ x: 0, y: 18, width: 256, height: 108 })
+    expect(levels(frame(90), frame(90)).active).toBeNull()
+  })
+})
+
+describe('sound faults', () => {
+  const rate48 = 48000
+  const tone = (seconds: number, f = 440, a = 0.3) => Float32Array.from({ length: seconds * rate48 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / rate48))
+  const faults = (channels: Float32Array[], block = 4800) => {
+    const m = soundFaults(channels.length, rate48)
+    for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map(c => c.subarray(at, at + block)))
+    return m.result()
+  }
+  it('finds nothing in clean sound', () => expect(faults([tone(3), tone(3)])).toEqual({ silence: [], clicks: [], dropouts: [], phase: [] }))
+  it.each([1000, 4800, 48000])('finds clicks, dropouts, silence and phase, in blocks of %d', (block) => {
+    const l = tone(8)
+    const r = Float32Array.from(l)
+    l[30_000] = l[30_000]! + 0.5
+    r.fill(0, 60_010, 60_200)
+    for (let i = 96_000; i < 168_000; i++) r[i] = -l[i]!
+    l.fill(0, 240_000, 288_000)
+    r.fill(0, 240_000, 288_000)
+    const f = faults([l, r], block)
+    expect(f.clicks.length).toBe(1)
+    expect(Math.abs(f.clicks[0]!.in - 30_000)).toBeLessThan(4)
+    expect(f.dropouts).toEqual([{ in: 60_010, out: 60_200 }])
+    expect(f.phase).toEqual([{ in: 96_000, out: 168_000 }])
+    expect(f.silence).toEqual([{ in: 240_000, out: 288_000 }])
   })
 })

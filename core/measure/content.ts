@@ -1,7 +1,7 @@
-import type { Picture } from '../picture/picture'
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate } from '../time/rate'
 import type { Measure } from './measure'
+import { columns, rows, type Trace } from './trace'
 
 /** Stretches of pictures that a person should look at. Frames count from the first one fed. */
 export interface ContentFacts {
@@ -16,10 +16,6 @@ export interface ContentOptions {
   readonly shortestFreeze: Frames
 }
 
-/** Cells of the grid on which pictures are compared. */
-const columns = 64
-const rows = 36
-
 /** Luminance in cd/m² of a narrow-range 8-bit code on a display of 200 cd/m² peak with BT.1886 gamma. */
 const luminance = Float64Array.from({ length: 256 }, (_, v) => 200 * Math.max(0, Math.min(1, (v - 16) / 219)) ** 2.4)
 
@@ -28,7 +24,7 @@ const luminance = Float64Array.from({ length: 256 }, (_, v) => 200 * Math.max(0,
  * 20 cd/m² or more, the darker state under 160 cd/m², over more than a quarter of the screen; more than three pairs in a second are
  * reported. This is a warning instrument, not a certified one.
  */
-export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<Picture, ContentFacts> {
+export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<Trace, ContentFacts> {
   const cells = columns * rows
   let previous: Float32Array | null = null
   let frame = 0
@@ -40,24 +36,6 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
   /** Per cell: luminance at the last turning point, and the direction since. */
   const turn = new Float32Array(cells)
   const transitions: { frame: Frames, up: boolean }[] = []
-
-  function grid(p: Picture): { mean: Float32Array, dark: boolean } {
-    const mean = new Float32Array(cells)
-    const shift = p.bitDepth - 8
-    const Y = p.planes[0]
-    const stepX = p.width / (columns * 4)
-    const stepY = p.height / (rows * 4)
-    let bright = 0
-    for (let j = 0; j < rows * 4; j++) {
-      const line = Math.floor((j + 0.5) * stepY) * p.width
-      for (let i = 0; i < columns * 4; i++) {
-        const v = Y[line + Math.floor((i + 0.5) * stepX)]! >> shift
-        if (v > 24) bright++
-        mean[(j >> 2) * columns + (i >> 2)]! += v / 16
-      }
-    }
-    return { mean, dark: bright < (columns * rows * 16) / 1000 }
-  }
 
   function flash(mean: Float32Array) {
     let up = 0
@@ -75,8 +53,9 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
   }
 
   return {
-    feed(p) {
-      const { mean, dark } = grid(p)
+    feed(t) {
+      const mean = Float32Array.from(t.luma, v => v / 16)
+      const dark = t.bright < (columns * rows * 16) / 1000
       if (dark) {
         if (blackFrom < 0) blackFrom = frame
       }

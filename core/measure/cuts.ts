@@ -10,7 +10,7 @@ import { colourColumns, colourRows, columns, rows, type Trace } from './trace'
 export interface FoundCut { readonly at: Frames, readonly kind: 'cut' | 'dissolve' | 'fade', readonly from: Frames, readonly to: Frames }
 
 /** A picture as compared: half the luma grid, for speed, and colour. */
-interface Look { readonly luma: Float32Array, readonly colour: Uint8Array, readonly mean: number, readonly spread: number }
+interface Look { readonly luma: Float32Array, readonly colour: Uint8Array, readonly mean: number, readonly spread: number, /** Share of cells that are nearly white. */ readonly white: number }
 
 const w = columns / 2
 const h = rows / 2
@@ -29,8 +29,12 @@ function lookOf(t: Trace): Look {
   }
   const mean = sum / cells
   let square = 0
-  for (let i = 0; i < cells; i++) square += (luma[i]! - mean) ** 2
-  return { luma, colour: t.colour, mean, spread: Math.sqrt(square / cells) }
+  let white = 0
+  for (let i = 0; i < cells; i++) {
+    square += (luma[i]! - mean) ** 2
+    if (luma[i]! > 180) white++
+  }
+  return { luma, colour: t.colour, mean, spread: Math.sqrt(square / cells), white: white / cells }
 }
 
 /** Mean difference of two pictures, cell against cell. */
@@ -173,7 +177,7 @@ function flashFrames(looks: readonly Look[]): Set<Frames> {
   for (let n = 1; n < looks.length; n++) {
     const [before, lit] = [looks[n - 1]!, looks[n]!]
     if (lit.mean < before.mean + 12 || out.has(n - 1)) continue
-    if (!((lit.spread < 14 && lit.mean > 140) || likeness(before, lit) > 0.75)) continue
+    if (!((lit.spread < 14 && lit.mean > 140) || (lit.white > 0.7 && before.white < 0.35) || likeness(before, lit) > 0.75)) continue
     for (let k = 1; k <= 5 && n + k < looks.length; k++) {
       const after = looks[n + k]!
       if (after.mean > (before.mean + lit.mean) / 2) continue

@@ -12,6 +12,8 @@ export interface Loudness {
 export interface LoudnessMeter extends Measure<readonly Float32Array[], Loudness> {
   /** Short-term loudness of the 3 s (less at the start) that end after each tenth of a second, in LUFS. */
   ribbon(): Float32Array
+  /** Momentary loudness: the same of 400 ms. */
+  momentary(): Float32Array
 }
 
 /**
@@ -96,6 +98,18 @@ export function loudnessMeter(sampleRate: number, gains: readonly number[]): Lou
     return out
   }
 
+  /** Loudness of the `length` slots up to each tenth of a second, or of what there is so far. */
+  function running(length: number): Float32Array {
+    const out = new Float32Array(Math.floor(count / 10))
+    let energy = 0
+    for (let i = 0; i < out.length * 10; i++) {
+      energy += slots[i]!
+      if (i >= length) energy -= slots[i - length]!
+      if (i % 10 === 9) out[Math.floor(i / 10)] = toLoudness(Math.max(0, energy) * (100 / (Math.min(length, i + 1) * sampleRate)))
+    }
+    return out
+  }
+
   function gatedMean(blocks: Float64Array, above: number): { mean: number, n: number } {
     let total = 0
     let n = 0
@@ -125,15 +139,7 @@ export function loudnessMeter(sampleRate: number, gains: readonly number[]): Lou
       const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
       return { integrated, range, momentaryMax: max(windows(Math.min(40, Math.max(1, count)), 1)), shortTermMax: short.length ? max(windows(300, 1)) : null }
     },
-    ribbon() {
-      const out = new Float32Array(Math.floor(count / 10))
-      let energy = 0
-      for (let i = 0; i < out.length * 10; i++) {
-        energy += slots[i]!
-        if (i >= 300) energy -= slots[i - 300]!
-        if (i % 10 === 9) out[Math.floor(i / 10)] = toLoudness(Math.max(0, energy) * (100 / (Math.min(300, i + 1) * sampleRate)))
-      }
-      return out
-    },
+    ribbon: () => running(300),
+    momentary: () => running(40),
   }
 }

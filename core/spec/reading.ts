@@ -1,3 +1,5 @@
+import type { FoundCut } from '../measure/cuts'
+import type { LevelFacts } from '../measure/levels'
 import type { MediaInfo } from '../media/info'
 import type { Output } from '../recipe/output'
 import { layoutOf } from '../recipe/output'
@@ -32,6 +34,9 @@ export interface PictureFacts {
   readonly black: readonly FrameRange[]
   readonly freeze: readonly FrameRange[]
   readonly flashes: readonly FrameRange[]
+  /** Of a whole pass; a region's readings take only what is above. */
+  readonly cuts?: readonly FoundCut[]
+  readonly levels?: LevelFacts
 }
 
 const db = (v: number, unit: string) => `${v.toFixed(1).replace('-', '−')} ${unit}`

@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest'
 import type { MediaInfo } from '../media/info'
 import { formatTimecode } from '../time/timecode'
 import { makeRate, type Rate } from '../time/rate'
+import type { FoundCut } from '../measure/cuts'
 import { compareVersions } from './changes'
+import { compareCuts, shotsWithFound } from './shift'
 import { linkTimeline, mediaFrame, noChoices, type LinkChoices } from './link'
 import { normalSpeed, type Timeline, type TimelineEvent } from './model'
 
@@ -59,5 +61,24 @@ describe('versions compared', () => {
     const older = timeline([event(0, 10, 'A', 100), event(10, 20, 'B', 100), event(20, 30, 'C', 100), event(30, 40, 'D', 100)])
     const newer = timeline([event(0, 10, 'A', 100), event(10, 18, 'C', 102), event(18, 28, 'B', 100), event(28, 38, 'E', 0)])
     expect(compareVersions(older, newer).map(c => [c.name, c.kind, c.was?.in ?? null])).toEqual([['A', 'kept', 0], ['C', 'trimmed', 20], ['B', 'moved', 10], ['E', 'new', null], ['D', 'gone', 30]])
+  })
+})
+
+describe('cuts given and found', () => {
+  const t = timeline([event(0, 10, 'A', 0), event(10, 30, 'B', 0), event(30, 45, 'C', 0), event(45, 60, 'D', 0), event(60, 80, 'E', 0)])
+  const cut = (at: number): FoundCut => ({ at, kind: 'cut', from: at, to: at })
+  it('agree, and those nobody gave are told apart', () => {
+    expect(compareCuts(t, [10, 30, 38, 45, 60].map(cut))).toEqual({ agree: 4, given: 4, extra: [38], shift: null })
+    expect(compareCuts(t, [cut(10), { at: 32, kind: 'dissolve', from: 29, to: 36 }, cut(45), cut(60)])).toMatchObject({ agree: 4, shift: null })
+  })
+  it('say that a list is shifted, and by how much', () => {
+    expect(compareCuts(t, [12, 32, 47, 62].map(cut)).shift).toBe(2)
+    expect(compareCuts(t, [9, 29, 44, 70].map(cut)).shift).toBe(-1)
+    expect(compareCuts(t, [12, 30, 46, 61].map(cut)).shift).toBeNull()
+  })
+  it('make shots where no list was given', () => {
+    const whole = timeline([event(0, 80, 'A', 0)])
+    expect(shotsWithFound(whole, [20, 50].map(cut)).map(s => [s.in, s.out])).toEqual([[0, 20], [20, 50], [50, 80]])
+    expect(shotsWithFound(t, [20, 50].map(cut))).toHaveLength(5)
   })
 })

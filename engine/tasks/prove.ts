@@ -6,6 +6,7 @@ import { createXXHash64 } from 'hash-wasm'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { contentMeter, type ContentFacts } from '../../core/measure/content'
+import { traceOf } from '../../core/measure/trace'
 import type { MediaInfo } from '../../core/media/info'
 import { openMedia } from '../../core/media/open'
 import { freePath } from '../../core/name/versions'
@@ -111,7 +112,7 @@ async function watch(context: TaskContext, media: Awaited<ReturnType<typeof open
   let first: Picture | null = null
   let last: Picture | null = null
   for await (const { frame, picture } of openPictures(media, context.codecs).read({ in: 0, out: frames })) {
-    meter.feed(picture)
+    meter.feed(traceOf(picture))
     first ??= picture
     last = picture
     await context.progress(frame)

@@ -23,6 +23,7 @@ export function soundMeters(channels: number, sampleRate: number, layout: string
       facts.feed(block)
     },
     ribbon: () => loudness.ribbon(),
+    momentary: () => loudness.momentary(),
     result(): SoundFacts {
       const l = loudness.result()
       const f = facts.result()

@@ -5,5 +5,5 @@ const schema = z.object({ media: placeSchema, cuts: placeSchema.optional(), show
 /** Brings in a media file, with its edit decision list when there is one. */
 export default route(async (engine, event) => {
   const { media, ...options } = await body(event, schema)
-  return engine.timelines.bringIn(media, options)
+  return engine.shown(await engine.timelines.bringIn(media, options))
 })
