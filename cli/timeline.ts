@@ -6,6 +6,7 @@ import { openMedia } from '../core/media/open'
 import { fail } from '../core/problem'
 import { normalSpeed, timeBase, type Timeline } from '../core/timeline/model'
 import { rateLabel, rateText, sameRate } from '../core/time/rate'
+import { mulDivRound } from '../core/time/samples'
 import { formatLength, formatTimecode } from '../core/time/timecode'
 import { openFile } from '../engine/disk'
 import { readAndLink, type StoredLinking } from '../engine/linking'
@@ -38,7 +39,7 @@ async function understand(file: string, folders: readonly string[], rate: string
   const base = mediaTimeBase(info)!
   const fits = info.timecode !== null && sameRate(base.rate, v.rate)
   const event = { track: 'V', kind: 'video' as const, name: path.basename(file), reel: '', file, source: { in: 0, out: v.frames, rate: v.rate }, speed: normalSpeed, record: { in: 0, out: v.frames }, transition: null }
-  const timeline: Timeline = { name: path.basename(file, path.extname(file)), rate: v.rate, dropFrame: fits && base.dropFrame, start: fits ? info.timecode!.startFrames : 0, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [event], markers: [] }
+  const timeline: Timeline = { name: path.basename(file, path.extname(file)), rate: v.rate, dropFrame: fits && base.dropFrame, start: fits ? info.timecode!.startFrames : 0, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [event], markers: info.chapters.map(c => ({ name: c.name, kind: 'chapter', at: mulDivRound(c.at, v.rate.num, v.rate.den * c.timescale), frames: 0 })) }
   return { timeline, problems: info.problems, linking: null, roots }
 }
 

@@ -1,7 +1,7 @@
 import { fork } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { mkdir, rename, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { shippedRecipes, type Recipe } from '../core/recipe/recipe'
 import type { Region, Split } from '../core/split/region'
@@ -14,7 +14,7 @@ import { trailerLists } from './trailer'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
 
 /** Raised when the demo's data should be made anew. */
-const edition = '3'
+const edition = '4'
 
 const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({ ...shippedRecipes.find(r => r.kind === kind)!, id: randomUUID(), ...changes })
 
@@ -38,6 +38,8 @@ function region(name: string, range: FrameRange, production?: string): Region {
 async function makeDemo(folder: string, only: string | undefined): Promise<void> {
   const marker = path.join(folder, `edition-${edition}`)
   if (existsSync(marker)) return
+  // a demo of another edition is made anew as a whole
+  if (!only && existsSync(folder) && (await readdir(folder)).some(n => n.startsWith('edition-'))) for (const n of await readdir(folder)) await rm(path.join(folder, n), { recursive: true, force: true })
   if (!machineCodecs()) {
     console.error('The demo draws and encodes its own reels, for which this machine lacks the codec package (@napi-rs/webcodecs). Run npm install with optional packages and start again.')
     process.exit(1)

@@ -3,9 +3,9 @@ import type { Db } from './database'
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Stamp) => `pictures/2/${s.content}-${s.size}`,
+  pictures: (s: Stamp) => `pictures/3/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
-  segment: (s: Stamp, k: number) => `segment/2/${s.content}-${s.size}/${k}`,
+  segment: (s: Stamp, k: number) => `segment/3/${s.content}-${s.size}/${k}`,
   sound: (s: Stamp) => `sound/2/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Stamp) => `assembly/1/${s.content}-${s.size}`,

@@ -72,6 +72,7 @@ export class Runs {
         id: `${run}-${String(i + 1).padStart(3, '0')}`, title: d.title,
         timeline: { id: t.id, show: t.show, name: t.name, rate: t.model.rate, dropFrame: t.model.dropFrame, start: t.model.start, length: t.model.length },
         source: { ...t.place, stamp: t.stamp }, ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}), region: { id: region.id, name: region.name, in: region.in, out: Math.min(region.out, t.model.length), papers: { ...region.papers } },
+        chapters: t.split.markers.filter(m => m.at >= region.in && m.at < region.out).sort((a, b) => a.at - b.at).map(m => ({ at: m.at - region.in, name: m.name || 'Chapter' })),
         outlet: { id: o.id, name: o.name }, recipe: d.recipe, spec: specs.find(s => s.id === o.spec)!, target: { root: o.root, path: d.path, version: d.version },
         readings: Object.fromEntries(d.results.flatMap((r) => {
           const reading = r.forecast ?? r.source

@@ -5,13 +5,14 @@ import { openMedia } from '../core/media/open'
 import { mediaTimeBase, type MediaInfo } from '../core/media/info'
 import { fail, toProblem, type Problem } from '../core/problem'
 import type { Stamp } from '../core/plan/sheet'
-import { emptySplit, type Split } from '../core/split/region'
+import type { Split } from '../core/split/region'
 import { compareVersions, type Change } from '../core/timeline/changes'
 import { readInterchange } from '../core/timeline/interchange'
 import type { LinkChoices, Source } from '../core/timeline/link'
 import { normalSpeed, trimEvent, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { placeTimeline } from '../core/timeline/place'
 import { pieces } from '../core/time/range'
+import { mulDivRound } from '../core/time/samples'
 import { rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { openFile } from './disk'
@@ -59,6 +60,11 @@ export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'stamp' | 'linking
   return { ...t.place, stamp: t.stamp, assembly: t.linking?.assembly ?? null }
 }
 
+/** The chapters a file carries, in its frames. */
+function chaptersOf(info: MediaInfo, rate: Rate): Timeline['markers'] {
+  return info.chapters.map(c => ({ name: c.name, kind: 'chapter', at: mulDivRound(c.at, rate.num, rate.den * c.timescale), frames: 0 }))
+}
+
 /** The name all versions of a timeline share, and which one this is. */
 export function versionOf(name: string): { readonly stem: string, readonly version: number } {
   const m = /^(.*?)[ _-]*v(\d{1,4})$/i.exec(name)
@@ -71,6 +77,15 @@ export const uploadFolder = 'Incoming'
 const largestList = 64 << 20
 /** Names of interchange files, as against media. */
 export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
+
+/** What a split begins with: markers and chapters that came with the timeline, and a region for each timeline it holds. */
+function firstSplit(t: Timeline): Split {
+  const parts = t.markers.filter(m => m.kind === 'part' && m.frames > 0 && m.at + m.frames <= t.length)
+  return {
+    regions: parts.map(m => ({ id: randomUUID(), name: m.name, in: m.at, out: m.at + m.frames, papers: {} })),
+    markers: t.markers.filter(m => m.kind !== 'part' && m.at >= 0 && m.at < t.length).map(m => ({ id: randomUUID(), at: m.at, name: m.name })),
+  }
+}
 
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
@@ -152,7 +167,7 @@ export class Timelines {
     const id = randomUUID()
     await this.db.insertInto('timeline').values({
       id, show: t.show, name: t.name, root: t.place.root, path: t.place.path, cuts_path: t.cuts ? JSON.stringify(t.cuts) : null, linking: t.linking ? JSON.stringify(t.linking) : null, stamp: JSON.stringify(t.stamp), info: JSON.stringify(t.info),
-      model: JSON.stringify({ ...t.model, name: t.name }), problems: JSON.stringify(t.problems), split: JSON.stringify(emptySplit), split_version: 1, created: new Date().toISOString(),
+      model: JSON.stringify({ ...t.model, name: t.name }), problems: JSON.stringify(t.problems), split: JSON.stringify(firstSplit(t.model)), split_version: 1, created: new Date().toISOString(),
     }).execute()
     await bump(this.db, 'timelines')
     const made = await this.get(id)
@@ -187,14 +202,14 @@ export class Timelines {
     const dropFrame = timecodeFits && info.timecode!.dropFrame
     const problems: Problem[] = [...info.problems]
     const whole: TimelineEvent = { track: 'V', kind: 'video', name, reel: path.basename(media.path), file: media.path, source: { in: 0, out: v.frames, rate: v.rate }, speed: normalSpeed, record: { in: 0, out: v.frames }, transition: null }
-    let model: Timeline = { name, rate: v.rate, dropFrame, start, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [whole], markers: [] }
+    let model: Timeline = { name, rate: v.rate, dropFrame, start, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [whole], markers: chaptersOf(info, v.rate) }
     if (cuts) {
       const list = readInterchange(await this.readText(cuts), path.basename(cuts.path), v.rate)
       problems.push(...list.problems)
       if (!sameRate(list.timeline.rate, v.rate)) fail('timeline.rate', `The list runs at ${rateText(list.timeline.rate)} frames a second, the media at ${rateText(v.rate)}.`, cuts.path, 'Choose the list that was made for this media.')
       const placed = placeTimeline(list.timeline, { start, length: v.frames, dropFrame, hasTimecode: timecodeFits }, path.basename(cuts.path))
       problems.push(...placed.problems)
-      if (placed.timeline.events.length) model = { ...placed.timeline, name }
+      if (placed.timeline.events.length) model = { ...placed.timeline, name, markers: placed.timeline.markers.length ? placed.timeline.markers : model.markers }
       else model = { ...model, start: placed.timeline.start, dropFrame: placed.timeline.dropFrame, markers: placed.timeline.markers }
     }
     if (!info.timecode && !cuts) problems.push({ code: 'timeline.no-timecode', message: 'The file carries no start timecode; the timeline begins at 00:00:00:00.', where: media.path, fix: 'Bring in a cut list with it, or set start timecodes at the outlets.' })

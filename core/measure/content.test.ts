@@ -76,6 +76,10 @@ describe('traces', () => {
     const t = traceOf(frame(90, 7))
     expect(packTrace(t)).toHaveLength(traceSize)
     expect(unpackTrace(packTrace(t))).toEqual(t)
+    const buffer = Buffer.from(packTrace(t))
+    const read = unpackTrace(buffer)
+    buffer.fill(0)
+    expect(read).toEqual(t)
   })
 })
 

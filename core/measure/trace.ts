@@ -150,7 +150,8 @@ export function unpackTrace(bytes: Uint8Array): Trace {
   const luma = new Uint16Array(columns * rows)
   for (let i = 0; i < luma.length; i++) luma[i] = view.getUint16(i * 2, true)
   let at = luma.length * 2
-  const colour = bytes.slice(at, at + colourColumns * colourRows * 2)
+  // a copy of its own, whatever kind of bytes came: the next trace is read into the same ones
+  const colour = Uint8Array.from(bytes.subarray(at, at + colourColumns * colourRows * 2))
   at += colour.length
   const u16 = (i: number) => view.getUint16(at + 4 + i * 2, true)
   return {

@@ -68,11 +68,16 @@ export interface MediaInfo {
   readonly timecode: StartTimecode | null
   readonly video: readonly VideoInfo[]
   readonly audio: readonly AudioInfo[]
+  /** Chapters and markers that the file itself carries, in order. */
+  readonly chapters: readonly MediaChapter[]
   /** `bext` fields of a broadcast wave file. */
   readonly bext: BextInfo | null
   /** What is odd about the file but did not keep it from being read. */
   readonly problems: readonly Problem[]
 }
+
+/** A named place of a file, in ticks of `timescale` from its first frame or sample. */
+export interface MediaChapter { readonly at: number, readonly timescale: number, readonly name: string }
 
 export interface BextInfo {
   readonly description: string

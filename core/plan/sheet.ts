@@ -29,6 +29,8 @@ export const sheetItemSchema = z.object({
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
   region: z.object({ id: z.string(), name: z.string(), in: z.number().int(), out: z.number().int(), papers: z.record(z.string(), z.string()) }),
+  /** Chapters within the region, in frames from its first. */
+  chapters: z.array(z.object({ at: z.number().int(), name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),
   recipe: recipeSchema,
   spec: specSchema,

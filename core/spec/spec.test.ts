@@ -12,7 +12,7 @@ import { parseSpec, rulesFor, specSchema } from './spec'
 const pal = { rate: makeRate(25), dropFrame: false, start: 900000 }
 const all: Abilities = { h264: true, aac: true, decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
 const source: MediaInfo = {
-  container: 'mov', indexAt: 'front', size: 40_000_000, durationFrames: 1000, durationSeconds: 40, timecode: null, bext: null, problems: [],
+  container: 'mov', indexAt: 'front', size: 40_000_000, durationFrames: 1000, durationSeconds: 40, timecode: null, chapters: [], bext: null, problems: [],
   video: [{ codec: 'h264', profile: 'High', level: '4.0', width: 1920, height: 1080, rate: makeRate(25), constantRate: true, scan: 'progressive', chroma: '4:2:0', bitDepth: 8, pixelAspect: '1:1', colour: null, frames: 1000, intra: false, webCodec: 'avc1.640028' }],
   audio: [{ codec: 'pcm', channels: 4, sampleRate: 48000, bitDepth: 24, samples: 1_920_000, layout: null, webCodec: null }],
 }

@@ -75,7 +75,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
   return {
     container: 'mov', indexAt: 'front', size: used.reduce((n, x) => n + x.size, 0), durationFrames: t.length, durationSeconds: (t.length * t.rate.den) / t.rate.num,
-    timecode: { start: formatTimecode(t.start, t), startFrames: t.start, rate: t.rate, dropFrame: t.dropFrame }, bext: null, problems: [],
+    timecode: { start: formatTimecode(t.start, t), startFrames: t.start, rate: t.rate, dropFrame: t.dropFrame }, chapters: [], bext: null, problems: [],
     video: [{
       codec: [...new Set(videos.map(v => v.codec))].join('+') || 'v210', profile: lead && one(v => v.profile) ? lead.profile : null, level: null, width: raster.width, height: raster.height, rate: t.rate, constantRate: true,
       scan: lead?.scan ?? 'progressive', chroma: lead && one(v => v.chroma) ? lead.chroma : raster.chroma, bitDepth: Math.max(raster.bitDepth, ...videos.map(v => v.bitDepth)), pixelAspect: lead?.pixelAspect ?? '1:1', colour: lead && one(v => JSON.stringify(v.colour)) ? lead.colour : null, frames: t.length,

@@ -12,7 +12,7 @@ const pal = makeRate(25)
 const event = (from: number, to: number, reel: string, first: number, more: Partial<TimelineEvent> = {}): TimelineEvent => ({ track: 'V', kind: 'video', name: '', reel, file: null, source: { in: first, out: first + to - from, rate: pal }, speed: normalSpeed, record: { in: from, out: to }, transition: null, ...more })
 const timeline = (events: TimelineEvent[]): Timeline => ({ name: 't', rate: pal, dropFrame: false, start: 90000, length: Math.max(...events.map(e => e.record.out)), tracks: [{ name: 'V', kind: 'video' }], events, markers: [] })
 const media = (start: number | null, frames: number, rate: Rate = pal, width = 1920): MediaInfo => ({
-  container: 'mov', indexAt: 'front', size: 1, durationFrames: frames, durationSeconds: 1, timecode: start === null ? null : { start: formatTimecode(start, { rate, dropFrame: false }), startFrames: start, rate, dropFrame: false }, audio: [], bext: null, problems: [],
+  container: 'mov', indexAt: 'front', size: 1, durationFrames: frames, durationSeconds: 1, timecode: start === null ? null : { start: formatTimecode(start, { rate, dropFrame: false }), startFrames: start, rate, dropFrame: false }, audio: [], chapters: [], bext: null, problems: [],
   video: [{ codec: 'v210', profile: null, level: null, width, height: 1080, rate, constantRate: true, scan: 'progressive', chroma: '4:2:2', bitDepth: 10, pixelAspect: '1:1', colour: null, frames, intra: true, webCodec: null }],
 })
 const link = (t: Timeline, files: Record<string, MediaInfo | null>, choices: LinkChoices = noChoices) => linkTimeline(t, Object.keys(files).map(path => ({ root: 'r', path })), f => Promise.resolve(files[f.path] ?? null), choices, 't.edl')

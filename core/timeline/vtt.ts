@@ -2,6 +2,8 @@ import type { Problem } from '../problem'
 import { fail } from '../problem'
 import { framesToSeconds, makeRate, type Frames, type Rate } from '../time/rate'
 import { mulDivRound } from '../time/samples'
+import { formatTimecode, type TimeBase } from '../time/timecode'
+import { csvLine } from './csv'
 import type { Timeline, TimelineMarker } from './model'
 
 /** `hh:mm:ss.mmm` of a frame count, to the nearest thousandth (W3C WebVTT 4.1). */
@@ -24,6 +26,12 @@ export function chaptersVtt(chapters: readonly { readonly at: Frames, readonly n
   const list = [...chapters].sort((a, b) => a.at - b.at)
   const cues = list.map((c, i) => `${i + 1}\n${stamp(c.at, rate)} --> ${stamp(Math.max(c.at + 1, list[i + 1]?.at ?? length), rate)}\n${c.name.replace(/\s*\n\s*/g, ' ').replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('-->', '->')}\n`)
   return `WEBVTT\n\n${cues.join('\n')}`
+}
+
+/** Chapters of a range as CSV: name, timecode and frame, from a start. */
+export function chaptersCsv(chapters: readonly { readonly at: Frames, readonly name: string }[], base: TimeBase & { readonly start: Frames }): string {
+  const rows = [...chapters].sort((a, b) => a.at - b.at).map(c => csvLine([c.name, formatTimecode(base.start + c.at, base), c.at]))
+  return `${['name,timecode,frame', ...rows].join('\r\n')}\r\n`
 }
 
 /** Reads WebVTT as chapters from the start of a timeline. Names the line that is wrong and keeps the rest. */

@@ -15,6 +15,8 @@ export interface WavHead {
   readonly sampleRate: number
   readonly bitDepth: 24 | 16
   readonly samples: Samples
+  /** Named places, in samples from the first. */
+  readonly cues?: readonly { readonly at: Samples, readonly name: string }[]
   readonly bext: {
     readonly description: string
     readonly originator: string
@@ -45,7 +47,8 @@ export function wavHead(h: WavHead): Uint8Array {
   const extensible = h.channels > 2
   const fmtSize = extensible ? 40 : 16
   const bextSize = 602 + historySize
-  const headSize = 12 + 36 + 8 + bextSize + 8 + fmtSize + 8
+  const cues = cueChunks(h.cues ?? [])
+  const headSize = 12 + 36 + 8 + bextSize + 8 + fmtSize + cues.length + 8
   const riffSize = headSize - 8 + dataSize + (dataSize & 1)
   const big = riffSize > 0xffffffff
   const w = new Writer().tag(big ? 'RF64' : 'RIFF').u32le(big ? 0xffffffff : riffSize).tag('WAVE')
@@ -62,6 +65,23 @@ export function wavHead(h: WavHead): Uint8Array {
   w.zero(180).raw(history).zero(historySize - history.length)
   w.tag('fmt ').u32le(fmtSize).u16le(extensible ? 0xfffe : 1).u16le(h.channels).u32le(h.sampleRate).u32le(h.sampleRate * frame).u16le(frame).u16le(h.bitDepth)
   if (extensible) w.u16le(22).u16le(h.bitDepth).u32le(masks[h.channels] ?? 0).u16le(1).raw(Uint8Array.from([0, 0, 0, 0, 16, 0, 128, 0, 0, 170, 0, 56, 155, 113]))
+  w.raw(cues)
   w.tag('data').u32le(big ? 0xffffffff : dataSize)
   return w.bytes()
+}
+
+/** `cue ` and the `labl` names of its points (RIFF, Multimedia Programming Interface 1.0); nothing without points. */
+function cueChunks(cues: readonly { readonly at: Samples, readonly name: string }[]): Uint8Array {
+  if (cues.length === 0) return new Uint8Array(0)
+  const w = new Writer().tag('cue ').u32le(4 + cues.length * 24).u32le(cues.length)
+  cues.forEach((c, i) => w.u32le(i + 1).u32le(c.at).tag('data').u32le(0).u32le(0).u32le(c.at))
+  const labels = new Writer().tag('adtl')
+  cues.forEach((c, i) => {
+    const text = new TextEncoder().encode(c.name)
+    const size = 4 + text.length + 1
+    labels.tag('labl').u32le(size).u32le(i + 1).raw(text).u8(0)
+    if (size & 1) labels.u8(0)
+  })
+  const body = labels.bytes()
+  return w.tag('LIST').u32le(body.length).raw(body).bytes()
 }

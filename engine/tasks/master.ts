@@ -5,7 +5,7 @@ import { Writer } from '../../core/bytes'
 import type { FrameRange } from '../../core/time/range'
 import { sampleAtFrame } from '../../core/time/samples'
 import { aspectValue, pcm24Entry, tmcdEntry, v210Entry } from '../../core/wrap/entries'
-import { movieHead, type WrapTrack } from '../../core/wrap/mp4'
+import { chapterTrack, movieHead, type WrapTrack } from '../../core/wrap/mp4'
 import { fileSink } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
@@ -38,8 +38,10 @@ function layout(open: OpenItem) {
     })
   }
   tracks.push({ kind: 'timecode', timescale: rate.num, sampleEntry: tmcdEntry(rate, output.start.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: frames * rate.den }, chunks: [{ offset: 0, samples: 1 }] })
-  const head = movieHead({ brand: 'mov', tracks, dataSize: offset(frames), created: 0 })
-  return { head, picture, offset, samplesBefore, first }
+  const chapters = chapterTrack(item.chapters, frames, rate, 'mov', offset(frames))
+  if (chapters) tracks.push(chapters.track)
+  const head = movieHead({ brand: 'mov', tracks, dataSize: offset(frames) + (chapters?.bytes.length ?? 0), created: 0 })
+  return { head, chapters, picture, offset, samplesBefore, first }
 }
 
 /** Makes one segment of an uncompressed master: pictures and their sound, written into place. */
@@ -53,6 +55,7 @@ export async function masterSegment(context: TaskContext, source: OpenItem, rang
     if (range.in === item.region.in) {
       await sink.write(0, plan.head)
       await sink.write(plan.head.length, new Writer().u32(output.start.frames).zero(12).bytes())
+      if (plan.chapters) await sink.write(plan.head.length + plan.offset(output.frames), plan.chapters.bytes)
     }
     const packed = new Uint8Array(plan.picture)
     for await (const { frame, picture } of source.pictures().read(range)) {

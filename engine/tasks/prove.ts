@@ -16,7 +16,9 @@ import type { SheetItem } from '../../core/plan/sheet'
 import { contentReadings, fileReadings, soundReadings, type Reading, type Readings, type SoundFacts } from '../../core/spec/reading'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../../core/spec/judge'
 import { rulesFor } from '../../core/spec/spec'
+import { chaptersCsv, chaptersVtt } from '../../core/timeline/vtt'
 import { nominalRate } from '../../core/time/rate'
+import { mulDivRound } from '../../core/time/samples'
 import { openFile } from '../disk'
 import { clearScratch, scratchFile, type OpenItem, type TaskContext } from './context'
 import { jpegOf } from './stills'
@@ -52,6 +54,10 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
     const written: Readings = fileReadings(media.info, item.timeline, 'file')
     if (output.video && media.info.durationFrames !== output.frames) {
       fail('prove.frames', `The file has ${media.info.durationFrames ?? 0} frames; ${output.frames} were asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
+    }
+    const chapters = media.info.chapters.map(c => ({ at: mulDivRound(c.at, item.timeline.rate.num, item.timeline.rate.den * c.timescale), name: c.name }))
+    if (JSON.stringify(chapters.map(c => c.at)) !== JSON.stringify([...new Set(item.chapters.map(c => c.at))])) {
+      fail('prove.chapters', `The file has ${chapters.length} chapters at other places than the ${item.chapters.length} asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
     }
     const sound = openSound(media, context.codecs)
     let facts: SoundFacts | null = null
@@ -102,8 +108,20 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
     fail('prove.refused', `The finished file does not meet its specification. ${why}`, kept, 'The file is kept under this name to be looked at. Correct the settings and run it again.')
   }
   const finalPath = await finalName(context, item, scratch, '', proof)
+  await writeChapters(context, item, finalPath, output)
   await clearScratch(folder)
   return { proof, finalPath }
+}
+
+/** Puts the chapters beside a finished file, as WebVTT and as CSV; a name that is taken is left alone. */
+async function writeChapters(context: TaskContext, item: SheetItem, finalPath: string, output: OpenItem['output']): Promise<void> {
+  if (item.chapters.length === 0) return
+  const stem = finalPath.slice(0, -path.extname(finalPath).length)
+  const files = [[`${stem}.chapters.vtt`, chaptersVtt(item.chapters, output.frames, item.timeline.rate)], [`${stem}.chapters.csv`, chaptersCsv(item.chapters, { ...item.timeline, start: output.start.frames })]] as const
+  for (const [name, text] of files) {
+    const { path: free } = await freePath(v => (v === 1 ? name : name.replace(/(\.[^.]+)$/, `_v${String(v).padStart(2, '0')}$1`)), p => existsSync(context.roots.resolve(item.target.root, p)))
+    await writeFile(context.roots.resolve(item.target.root, free), text, { flag: 'wx' })
+  }
 }
 
 /** Decodes every frame once: content, and the pictures at both ends. */

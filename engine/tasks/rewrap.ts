@@ -3,7 +3,7 @@ import { decodeStart } from '../../core/codec/pictures'
 import type { AudioTrack, VideoTrack } from '../../core/media/info'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
 import { aspectValue, tmcdEntry } from '../../core/wrap/entries'
-import { movieHead, type WrapTrack } from '../../core/wrap/mp4'
+import { chapterTrack, movieHead, type WrapTrack } from '../../core/wrap/mp4'
 import { fileSink } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
@@ -123,7 +123,10 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
   }
   const tracks = streams.map((s, k) => s.track(chunks[k]!))
   tracks.push({ kind: 'timecode', timescale: rate.num, sampleEntry: tmcdEntry(rate, output.start.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: output.frames * rate.den }, chunks: [{ offset: 0, samples: 1 }] })
-  const head = movieHead({ brand: output.container === 'mp4' ? 'mp4' : 'mov', tracks, dataSize: at, created: 0 })
+  const brand = output.container === 'mp4' ? 'mp4' : 'mov'
+  const chapters = chapterTrack(item.chapters, output.frames, rate, brand, at)
+  if (chapters) tracks.push(chapters.track)
+  const head = movieHead({ brand, tracks, dataSize: at + (chapters?.bytes.length ?? 0), created: 0 })
   const sink = await fileSink(scratchFile(folder, item))
   try {
     await sink.write(0, head)
@@ -138,6 +141,7 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
         await context.progress(mulDivRound(output.frames, written, Math.max(1, at)))
       }
     }
+    if (chapters) await sink.write(head.length + at, chapters.bytes)
     await sink.finish()
   }
   catch (e) {

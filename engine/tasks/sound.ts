@@ -45,6 +45,7 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
   const now = new Date().toISOString()
   const head = (loudness: BextLoudness | null) => wavHead({
     channels: a.channels, sampleRate: a.sampleRate, bitDepth: depth, samples: output.samples,
+    cues: item.chapters.map(c => ({ at: sampleAtFrame(item.region.in + c.at, item.timeline.rate, a.sampleRate) - first, name: c.name })),
     bext: {
       description: `${item.timeline.show}: ${item.region.name}`, originator: 'Velvet Crane', originatorReference: item.region.papers['production number'] ?? '', date: now.slice(0, 10), time: now.slice(11, 19),
       timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate), loudness,

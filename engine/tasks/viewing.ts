@@ -10,7 +10,7 @@ import type { FrameRange } from '../../core/time/range'
 import { nominalRate } from '../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
 import { aacEntry, avcEntry, aspectValue, tmcdEntry } from '../../core/wrap/entries'
-import { movieHead, type WrapTrack } from '../../core/wrap/mp4'
+import { chapterTrack, movieHead, type WrapTrack } from '../../core/wrap/mp4'
 import { fileSink, openFile } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
@@ -171,7 +171,9 @@ export async function viewingJoin(context: TaskContext, source: OpenItem, folder
     })
   }
   tracks.push({ kind: 'timecode', timescale: rate.num, sampleEntry: tmcdEntry(rate, output.start.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: output.frames * rate.den }, chunks: [{ offset: 0, samples: 1 }] })
-  const head = movieHead({ brand: 'mp4', tracks, dataSize: at, created: 0 })
+  const chapters = chapterTrack(item.chapters, output.frames, rate, 'mp4', at)
+  if (chapters) tracks.push(chapters.track)
+  const head = movieHead({ brand: 'mp4', tracks, dataSize: at + (chapters?.bytes.length ?? 0), created: 0 })
   const sink = await fileSink(scratchFile(folder, item))
   const pictures = await chain(keys.map(k => path.join(folder, k)))
   const packets = sound ? await chain([path.join(folder, 'sound')]) : null
@@ -187,6 +189,7 @@ export async function viewingJoin(context: TaskContext, source: OpenItem, folder
       if (!o.sound) done += half
       await context.progress(Math.min(done, output.frames))
     }
+    if (chapters) await sink.write(head.length + at, chapters.bytes)
     await sink.finish()
   }
   catch (e) {

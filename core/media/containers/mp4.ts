@@ -3,7 +3,7 @@ import { fail, type Problem } from '../../problem'
 import { framesToSeconds, makeRate, nearestRate, sameRate, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { mulDivRound } from '../../time/samples'
-import type { AudioTrack, Media, StartTimecode, VideoTrack } from '../info'
+import type { AudioTrack, Media, MediaChapter, StartTimecode, VideoTrack } from '../info'
 import { child, innerBoxes, topLevelBoxes, type InnerBox } from './boxes'
 import { readFragments } from './fragments'
 import { readAudioEntry, readVideoEntry } from './sampleentry'
@@ -22,6 +22,8 @@ interface Trak {
   readonly stbl: readonly InnerBox[]
   readonly entry: InnerBox | undefined
   readonly stsdVersion: number
+  /** Tracks whose text names its chapters (QuickTime File Format, chapter lists). */
+  readonly chapterTracks: readonly number[]
 }
 
 function readEdits(trak: readonly InnerBox[]): Edit[] {
@@ -50,6 +52,10 @@ function readTrak(box: InnerBox): Trak | null {
   const media = innerBoxes(mdia.data)
   const mdhd = child(media, 'mdhd')?.data
   const hdlr = child(media, 'hdlr')?.data
+  const tref = child(parts, 'tref')
+  const chap = tref ? child(innerBoxes(tref.data), 'chap')?.data : undefined
+  const chapterTracks: number[] = []
+  while (chap && chap.left >= 4) chapterTracks.push(chap.u32())
   const minf = child(media, 'minf')
   if (!mdhd || !hdlr || !minf) return null
   const wide = mdhd.u8() === 1
@@ -64,7 +70,7 @@ function readTrak(box: InnerBox): Trak | null {
   const stsd = child(stbl, 'stsd')?.data
   const stsdVersion = stsd ? stsd.u8() : 0
   stsd?.skip(7)
-  return { id, kind, timescale, edits: readEdits(parts), stbl, entry: stsd ? innerBoxes(stsd)[0] : undefined, stsdVersion }
+  return { id, kind, timescale, edits: readEdits(parts), stbl, entry: stsd ? innerBoxes(stsd)[0] : undefined, stsdVersion, chapterTracks }
 }
 
 /** Decode positions in display order, kept to what the edit list presents. */
@@ -208,6 +214,25 @@ async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTimecode |
   return { start: formatTimecode(startFrames, { rate, dropFrame }), startFrames, rate, dropFrame }
 }
 
+const mostChapters = 10_000
+
+/** Names and times of a chapter track: each sample is a 16-bit length and text. */
+async function readChapters(trak: Trak, source: ByteSource): Promise<MediaChapter[]> {
+  const table = readSampleTable(trak.stbl, source.name, source.size)
+  const out: MediaChapter[] = []
+  const skip = trak.edits.find(e => e.mediaTime > 0)?.mediaTime ?? 0
+  for (let i = 0; i < Math.min(table.count, mostChapters); i++) {
+    const bytes = await source.read(table.offsets[i]!, Math.min(table.sizes[i]!, 4096))
+    const length = bytes.length >= 2 ? Math.min((bytes[0]! << 8) | bytes[1]!, bytes.length - 2) : 0
+    const text = bytes.subarray(2, 2 + length)
+    const wide = (text[0] === 0xfe && text[1] === 0xff) || (text[0] === 0xff && text[1] === 0xfe)
+    const name = new TextDecoder(wide ? text[0] === 0xfe ? 'utf-16be' : 'utf-16le' : 'utf-8').decode(text)
+    // a name of nothing only fills the time before the first chapter
+    if (name !== '') out.push({ at: Math.max(0, table.dts[i]! - skip), timescale: trak.timescale, name })
+  }
+  return out
+}
+
 /** Opens an MP4 or MOV file from any writer, reading its index only (ISO/IEC 14496-12). */
 export async function openMp4(source: ByteSource): Promise<Media> {
   const boxes = await topLevelBoxes(source)
@@ -254,6 +279,9 @@ export async function openMp4(source: ByteSource): Promise<Media> {
     }
   }
   if (video.length === 0 && audio.length === 0) fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
+  const named = new Set(traks.flatMap(t => t.chapterTracks))
+  const chapterTrack = traks.find(t => named.has(t.id) && (t.kind === 'text' || t.kind === 'sbtl'))
+  const chapters = chapterTrack ? await readChapters(chapterTrack, source) : []
   const first = video[0]?.info
   if (first && timecode && !sameRate(first.rate, timecode.rate)) {
     problems.push({ code: 'media.timecode-rate', message: 'The start timecode counts at another rate than the pictures.', where: source.name, fix: 'Set the start timecode of the timeline by hand.' })
@@ -270,7 +298,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
       container: isMov ? 'mov' : 'mp4', indexAt: mvex ? 'fragments' : mdat && mdat.offset < moov.offset ? 'end' : 'front', size: source.size,
       durationFrames: first?.frames ?? null,
       durationSeconds: first ? framesToSeconds(first.frames, first.rate) : sound ? sound.samples / sound.sampleRate : 0,
-      timecode, video: video.map(v => v.info), audio: audio.map(a => a.info), bext: null, problems,
+      timecode, video: video.map(v => v.info), audio: audio.map(a => a.info), chapters, bext: null, problems,
     },
   }
 }

@@ -34,6 +34,8 @@ export async function openWav(source: ByteSource): Promise<Media> {
   let fmt: Reader | null = null
   let bext: BextInfo | null = null
   let data: { offset: number, size: number } | null = null
+  const cues = new Map<number, number>()
+  const labels = new Map<number, string>()
   for (let chunks = 0; at + 8 <= source.size && chunks < 10_000; chunks++) {
     const h = new Reader(await source.read(at, 8), source.name, at)
     const id = h.tag()
@@ -50,6 +52,29 @@ export async function openWav(source: ByteSource): Promise<Media> {
     else if (id === 'bext') {
       const r = new Reader(await source.read(body, Math.min(size, 700)), source.name, body)
       if (r.left >= 346) bext = readBext(r)
+    }
+    else if (id === 'cue ') {
+      // places in samples, with names of their own in a LIST of type adtl (RIFF, Multimedia Programming Interface 1.0)
+      const r = new Reader(await source.read(body, Math.min(size, 1 << 20)), source.name, body)
+      const count = r.left >= 4 ? r.u32le() : 0
+      for (let i = 0; i < count && r.left >= 24; i++) {
+        const cue = r.u32le()
+        r.skip(16)
+        cues.set(cue, r.u32le())
+      }
+    }
+    else if (id === 'LIST') {
+      const r = new Reader(await source.read(body, Math.min(size, 1 << 20)), source.name, body)
+      if (r.left >= 4 && r.tag() === 'adtl') {
+        while (r.left >= 8) {
+          const kind = r.tag()
+          const length = r.u32le()
+          if (length > r.left) break
+          const part = r.part(length)
+          if (kind === 'labl' && length > 4) labels.set(part[0]! | (part[1]! << 8) | (part[2]! << 16) | (part[3]! << 24), new TextDecoder().decode(part.subarray(4)).replace(/\0[^]*$/, ''))
+          if ((length & 1) && r.left > 0) r.skip(1)
+        }
+      }
     }
     else if (id === 'data') {
       if (size === 0xffffffff && dataSize64 !== null) size = dataSize64
@@ -94,6 +119,7 @@ export async function openWav(source: ByteSource): Promise<Media> {
     info: {
       container: form === 'RIFF' ? 'wav' : 'rf64', indexAt: 'front', size: source.size, durationFrames: null, durationSeconds: samples / sampleRate,
       timecode: null, video: [], audio: [track.info], bext, problems,
+      chapters: [...cues].map(([id, at]) => ({ at, timescale: sampleRate, name: labels.get(id) ?? '' })).sort((a, b) => a.at - b.at),
     },
   }
 }
