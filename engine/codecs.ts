@@ -28,7 +28,7 @@ export function machineAbilities(): Promise<Abilities> {
     if (!codecs) return { h264: false, aac: false, decodes: ['v210', 'uyvy', 'pcm'] }
     const h264 = await codecs.VideoEncoder.isConfigSupported({ codec: 'avc1.640028', width: 1280, height: 720 }).then(s => s.supported === true, () => false)
     const aac = await codecs.AudioEncoder.isConfigSupported({ codec: 'mp4a.40.2', sampleRate: 48000, numberOfChannels: 2 }).then(s => s.supported === true, () => false)
-    return { h264, aac, decodes: ['v210', 'uyvy', 'pcm', 'h264', 'hevc', 'aac', 'opus', 'flac'] }
+    return { h264, aac, decodes: ['v210', 'uyvy', 'pcm', 'h264', 'hevc', 'vp8', 'vp9', 'av1', 'aac', 'opus', 'flac', 'vorbis'] }
   })()
   return abilities
 }

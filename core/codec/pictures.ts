@@ -15,9 +15,11 @@ export interface PictureSource {
   read(range: FrameRange): AsyncGenerator<{ frame: Frames, picture: Picture }>
 }
 
+const coded: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp8: 'VP8', vp9: 'VP9', av1: 'AV1' }
+
 /** Codecs whose pictures can be decoded here. */
 export function canDecodePictures(codec: string, codecs: WebCodecs | null): boolean {
-  return codec === 'v210' || codec === 'uyvy' || ((codec === 'h264' || codec === 'hevc') && codecs !== null)
+  return codec === 'v210' || codec === 'uyvy' || (coded[codec] !== undefined && codecs !== null)
 }
 
 /** A source over the first picture track of a file. */
@@ -25,8 +27,8 @@ export function openPictures(media: Media, codecs: WebCodecs | null): PictureSou
   const track = media.video[0] ?? fail('media.no-pictures', 'There are no pictures in this file.', media.source.name)
   const { codec } = track.info
   if (codec === 'v210' || codec === 'uyvy') return { frames: track.info.frames, read: range => readPlain(media, track, range) }
-  if (codec !== 'h264' && codec !== 'hevc') fail('codec.unknown', `Pictures of kind “${codec}” cannot be decoded here.`, media.source.name, 'Ask for H.264, HEVC or uncompressed 4:2:2 pictures. A rewrap is still possible.')
-  const web = needCodecs(codecs, codec === 'h264' ? 'H.264' : 'HEVC')
+  if (!coded[codec]) fail('codec.unknown', `Pictures of kind “${codec}” cannot be decoded here.`, media.source.name, 'Ask for H.264, HEVC, VP9, AV1 or uncompressed 4:2:2 pictures. A rewrap is still possible.')
+  const web = needCodecs(codecs, coded[codec])
   return { frames: track.info.frames, read: range => readCoded(media, track, range, web) }
 }
 

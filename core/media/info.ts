@@ -15,7 +15,7 @@ export interface Colour {
 }
 
 export interface VideoInfo {
-  /** `h264`, `hevc`, `v210`, `uyvy`, or the container's own four characters. */
+  /** `h264`, `hevc`, `vp8`, `vp9`, `av1`, `v210`, `uyvy`, or the container's own four characters. */
   readonly codec: string
   readonly profile: string | null
   readonly level: string | null
@@ -37,7 +37,7 @@ export interface VideoInfo {
 }
 
 export interface AudioInfo {
-  /** `pcm`, `aac`, `opus`, `flac`, or the container's own four characters. */
+  /** `pcm`, `aac`, `opus`, `flac`, `vorbis`, or the container's own four characters. */
   readonly codec: string
   readonly channels: number
   readonly sampleRate: number
@@ -59,7 +59,7 @@ export interface StartTimecode {
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {
-  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64'
+  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64' | 'matroska' | 'webm'
   readonly indexAt: 'front' | 'end' | 'fragments'
   readonly size: number
   /** In frames of the first picture track; null for sound alone. */

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes'
 import { fail, ProblemError, toProblem } from '../problem'
 import { openMp4 } from './containers/mp4'
+import { openMatroska } from './containers/matroska'
 import { openWav } from './containers/wav'
 import type { Media } from './info'
 
@@ -13,6 +14,7 @@ export async function openMedia(source: ByteSource): Promise<Media> {
   const tag = (at: number) => String.fromCharCode(...head.subarray(at, at + 4))
   try {
     if (['RIFF', 'RF64', 'BW64'].includes(tag(0)) && tag(8) === 'WAVE') return await openWav(source)
+    if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return await openMatroska(source)
     if (mp4Starts.has(tag(4))) return await openMp4(source)
   }
   catch (thrown) {
@@ -20,5 +22,5 @@ export async function openMedia(source: ByteSource): Promise<Media> {
     if (thrown instanceof RangeError) fail('media.damaged', 'The file holds values that make no sense.', source.name, 'Copy it again from where it came from.')
     throw new ProblemError(toProblem(thrown, source.name))
   }
-  fail('media.unknown', 'This is not a media file that can be read here, whatever its name says: its beginning is neither MP4, MOV, WAV nor RF64.', source.name, 'Choose an MP4, MOV or WAV file. If it should be one, it may be encrypted or damaged: ask for it again.')
+  fail('media.unknown', 'This is not a media file that can be read here, whatever its name says: its beginning is neither MP4, MOV, Matroska, WebM, WAV nor RF64.', source.name, 'Choose an MP4, MOV, Matroska, WebM or WAV file. If it should be one, it may be encrypted or damaged: ask for it again.')
 }
