@@ -16,6 +16,7 @@ import { machineCodecs } from '../engine/codecs'
 import { Engine } from '../engine/engine'
 import { fileSink, openFile } from '../engine/disk'
 import { soundMeters } from '../engine/tasks/sound'
+import { cutting, passing, reading } from './bringin'
 import { scrollDesk } from './desk'
 
 // Ratios measured in one run on this machine: what a thing costs against a limit that means something.
@@ -159,6 +160,9 @@ try {
   await opening()
   measuring()
   await scaling(big)
+  reading(print)
+  cutting(print)
+  await passing(folder, print)
   await desk()
 }
 finally {
