@@ -19,16 +19,19 @@ export function machineCodecs(): WebCodecs | null {
   return loaded
 }
 
+/** Read by our own code, or by the still-image library. */
+const plain = ['v210', 'uyvy', 'pcm', 'png', 'jpeg', 'tiff', 'dpx']
+
 let abilities: Promise<Abilities> | undefined
 
 /** What this machine can encode and decode. */
 export function machineAbilities(): Promise<Abilities> {
   abilities ??= (async () => {
     const codecs = machineCodecs()
-    if (!codecs) return { h264: false, aac: false, decodes: ['v210', 'uyvy', 'pcm'] }
+    if (!codecs) return { h264: false, aac: false, decodes: [...plain] }
     const h264 = await codecs.VideoEncoder.isConfigSupported({ codec: 'avc1.640028', width: 1280, height: 720 }).then(s => s.supported === true, () => false)
     const aac = await codecs.AudioEncoder.isConfigSupported({ codec: 'mp4a.40.2', sampleRate: 48000, numberOfChannels: 2 }).then(s => s.supported === true, () => false)
-    return { h264, aac, decodes: ['v210', 'uyvy', 'pcm', 'h264', 'hevc', 'vp8', 'vp9', 'av1', 'aac', 'opus', 'flac', 'vorbis'] }
+    return { h264, aac, decodes: [...plain, 'h264', 'hevc', 'vp8', 'vp9', 'av1', 'aac', 'opus', 'flac', 'vorbis'] }
   })()
   return abilities
 }

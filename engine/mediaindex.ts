@@ -1,9 +1,9 @@
-import { readdir, stat } from 'node:fs/promises'
+import { readdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { MediaInfo } from '../core/media/info'
-import { openMedia } from '../core/media/open'
 import type { MediaFile } from '../core/timeline/link'
-import { openFile } from './disk'
+import { groupFiles, statMedia } from './fileset'
+import { openMediaFile } from './mediafile'
 import type { Roots } from './roots'
 
 const mediaNames = /\.(mp4|mov|m4v|m4a|wav|rf64|bw64|mkv|mka|webm)$/i
@@ -26,6 +26,7 @@ export class MediaIndex {
       for (let n = 0; folders.length > 0 && n < mostFolders && out.length < mostFiles; n++) {
         const folder = folders.shift()!
         const entries = await readdir(path.join(root.path, folder), { withFileTypes: true }).catch(() => [])
+        for (const name of groupFiles(entries.filter(e => e.isFile() && !e.name.startsWith('.')).map(e => e.name))) out.push({ root: root.name, path: path.posix.join(folder, name) })
         for (const e of entries.sort((a, b) => a.name.localeCompare(b.name))) {
           if (e.name.startsWith('.') || e.name === 'node_modules') continue
           const below = path.posix.join(folder, e.name)
@@ -43,21 +44,17 @@ export class MediaIndex {
   /** What a file is; null when it cannot be read as media. */
   async probe(file: MediaFile): Promise<MediaInfo | null> {
     const full = this.roots.resolve(file.root, file.path)
-    const s = await stat(full).catch(() => null)
+    const s = await statMedia(full).catch(() => null)
     if (!s) return null
     const key = `${file.root}\0${file.path}`
     const kept = this.known.get(key)
-    if (kept && kept.size === s.size && kept.modified === s.mtimeMs) return kept.info
+    if (kept && kept.size === s.size && kept.modified === s.modified) return kept.info
     const info = (async () => {
-      const source = await openFile(full, file.path)
-      try {
-        return (await openMedia(source)).info
-      }
-      finally {
-        await source.close()
-      }
+      const opened = await openMediaFile(full, file.path)
+      await opened.close()
+      return opened.info
     })().catch(() => null)
-    this.known.set(key, { size: s.size, modified: s.mtimeMs, info })
+    this.known.set(key, { size: s.size, modified: s.modified, info })
     return info
   }
 }

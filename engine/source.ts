@@ -1,13 +1,12 @@
-import { openPictures, type PictureSource } from '../core/codec/pictures'
-import { openSound, type SoundSource } from '../core/codec/sound'
+import type { PictureSource } from '../core/codec/pictures'
+import type { SoundSource } from '../core/codec/sound'
 import type { WebCodecs } from '../core/codec/webcodecs'
 import type { Media, MediaInfo } from '../core/media/info'
-import { openMedia } from '../core/media/open'
 import type { FrozenAssembly, Stamp } from '../core/plan/sheet'
 import { fail } from '../core/problem'
 import { assemblePictures, assembleSound, assemblyInfo, copySource } from '../core/timeline/assemble'
 import type { FrameRange } from '../core/time/range'
-import { openFile } from './disk'
+import { openMediaFile, type MediaFileOpened } from './mediafile'
 import type { Roots } from './roots'
 import { checkStamp } from './stamp'
 
@@ -29,31 +28,24 @@ export interface OpenSource {
   close(): Promise<void>
 }
 
-type OpenedFile = Media & { readonly source: { close(): Promise<void> } }
-
 /** Opens a media file after checking that it is still the one that was stamped. */
-async function openStamped(roots: Roots, place: { root: string, path: string, stamp: Stamp }): Promise<OpenedFile> {
+async function openStamped(roots: Roots, place: { root: string, path: string, stamp: Stamp }): Promise<MediaFileOpened> {
   const file = roots.resolve(place.root, place.path)
   await checkStamp(file, place.stamp, place.path)
-  const source = await openFile(file, place.path)
-  try {
-    return { ...await openMedia(source), source }
-  }
-  catch (e) {
-    await source.close()
-    throw e
-  }
+  return openMediaFile(file, place.path)
 }
+
+const notOneFile = (name: string): never => fail('rewrap.stills', 'Stills and sets of sound files cannot be copied untouched into a film.', name, 'Use a master or a viewing copy.')
 
 export async function openSource(roots: Roots, codecs: WebCodecs | null, place: SourcePlace): Promise<OpenSource> {
   const { assembly } = place
   if (!assembly) {
-    const media = await openStamped(roots, place)
-    return { info: media.info, sound: openSound(media, codecs), pictures: () => openPictures(media, codecs), copy: range => ({ media, range }), close: () => media.source.close() }
+    const file = await openStamped(roots, place)
+    return { info: file.info, sound: file.sound(codecs), pictures: () => file.pictures(codecs), copy: range => ({ media: file.media ?? notOneFile(place.path), range }), close: () => file.close() }
   }
   const used = new Set(assembly.links.flatMap(l => [l.clip?.source, l.outgoing?.source]))
-  const files: (OpenedFile | null)[] = []
-  const close = async () => void await Promise.all(files.map(f => f?.source.close()))
+  const files: (MediaFileOpened | null)[] = []
+  const close = async () => void await Promise.all(files.map(f => f?.close()))
   try {
     for (let i = 0; i < assembly.sources.length; i++) files.push(used.has(i) ? await openStamped(roots, assembly.sources[i]!) : null)
   }
@@ -61,18 +53,18 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
     await close()
     throw e
   }
-  const sounds = files.map(f => (f ? openSound(f, codecs) : null))
+  const sounds = files.map(f => f?.sound(codecs) ?? null)
   const infos = files.map(f => f?.info ?? null)
   return {
     info: assemblyInfo(assembly, infos), sound: assembleSound(assembly, i => sounds[i] ?? null),
     pictures: () => assemblePictures(assembly, (i) => {
       const info = files[i]?.info.video[0]
-      return info ? { info, pictures: openPictures(files[i]!, codecs) } : null
+      return info ? { info, pictures: files[i]!.pictures(codecs) } : null
     }),
     copy(range) {
       const found = copySource(assembly, range, infos)
       if ('why' in found) return fail('rewrap.assembled', `This stretch cannot be copied untouched: ${found.why}.`, place.path, 'Use a master or a viewing copy.')
-      return { media: files[found.source]!, range: found.range }
+      return { media: files[found.source]!.media ?? notOneFile(place.path), range: found.range }
     },
     close,
   }

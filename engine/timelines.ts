@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
-import { openMedia } from '../core/media/open'
 import { mediaTimeBase, type MediaInfo } from '../core/media/info'
 import { fail, toProblem, type Problem } from '../core/problem'
 import type { Stamp } from '../core/plan/sheet'
@@ -15,9 +14,10 @@ import { pieces } from '../core/time/range'
 import { mulDivRound } from '../core/time/samples'
 import { rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
-import { openFile } from './disk'
 import { factKeys, readFacts, writeFact } from './facts'
 import { Dispatch } from './dispatch'
+import { statMedia } from './fileset'
+import { openMediaFile } from './mediafile'
 import { linkMedia, readAndLink, type StoredLinking } from './linking'
 import { MediaIndex } from './mediaindex'
 import { segmentLength } from './previews'
@@ -114,14 +114,9 @@ export class Timelines {
 
   private async bringInMedia(media: Place, options: { readonly cuts?: Place, readonly show?: string, readonly name?: string }): Promise<StoredTimeline> {
     const file = this.roots.resolve(media.root, media.path)
-    const source = await openFile(file, media.path)
-    let info: MediaInfo
-    try {
-      info = (await openMedia(source)).info
-    }
-    finally {
-      await source.close()
-    }
+    const opened = await openMediaFile(file, media.path)
+    await opened.close()
+    const info = opened.info
     if (!info.video[0]) fail('timeline.no-pictures', 'There are no pictures in this file, so there is nothing to lay out as a timeline.', media.path, 'Choose the file that has the pictures; sound files are for checking.')
     const stamp = await stampOf(file)
     const { name, show } = await this.naming(media, options.name ?? path.basename(media.path, path.extname(media.path)), options.show, stamp)
@@ -302,8 +297,8 @@ export class Timelines {
   private async fileProblem(file: Place & { readonly stamp: Stamp }): Promise<Problem | null> {
     try {
       const full = this.roots.resolve(file.root, file.path)
-      const info = await stat(full)
-      if (info.size !== file.stamp.size || Math.round(info.mtimeMs) !== file.stamp.modified) {
+      const info = await statMedia(full)
+      if (info.size !== file.stamp.size || info.modified !== file.stamp.modified) {
         const now = await stampOf(full)
         if (now.content !== file.stamp.content || now.size !== file.stamp.size) return { code: 'media.replaced', message: 'The media file has changed since it was brought in.', where: file.path, fix: 'Look at it again and link it anew, bring it in as a new timeline, or put the old file back.' }
       }

@@ -74,7 +74,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
         </tr>
       </tbody>
     </table>
-    <FilePicker v-if="picking" :title="picking === 'folder' ? 'Look for media in a folder' : 'Choose the media'" :folders="picking === 'folder'" :accept="picking === 'folder' ? /^$/ : /\.(mp4|mov|m4v|wav|rf64|mkv|webm)$/i" @close="picking = null" @choose="chosen" />
+    <FilePicker v-if="picking" :title="picking === 'folder' ? 'Look for media in a folder' : 'Choose the media'" :folders="picking === 'folder'" :accept="picking === 'folder' ? /^$/ : /\.(mp4|mov|m4v|wav|rf64|mkv|webm)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i" @close="picking = null" @choose="chosen" />
   </section>
 </template>
 

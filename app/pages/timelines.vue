@@ -210,7 +210,7 @@ const seen = new Map<string, { at: number, todo: number }>()
     </div>
     <FilePicker
       v-if="picking" :title="{ media: 'Bring in a timeline', watch: 'Watch a folder', cuts: 'Cuts from a list', reveal: 'Where it lies' }[picking.for]" :folders="picking.for === 'watch'" :at="picking.for === 'reveal' ? picking.at : undefined"
-      :accept="picking.for === 'cuts' ? listNames : picking.for === 'watch' ? /^$/ : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$/i" @close="picking = null" @choose="chosen"
+      :accept="picking.for === 'cuts' ? listNames : picking.for === 'watch' ? /^$/ : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i" @close="picking = null" @choose="chosen"
     />
   </div>
 </template>

@@ -22,6 +22,8 @@ export interface VideoInfo {
   readonly width: number
   readonly height: number
   readonly rate: Rate
+  /** False when the media does not say a rate: it then runs at the timeline's. */
+  readonly rateStated?: boolean
   /** False when sample durations differ. */
   readonly constantRate: boolean
   readonly scan: Scan
@@ -59,7 +61,7 @@ export interface StartTimecode {
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {
-  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64' | 'matroska' | 'webm'
+  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64' | 'matroska' | 'webm' | 'stills'
   readonly indexAt: 'front' | 'end' | 'fragments'
   readonly size: number
   /** In frames of the first picture track; null for sound alone. */

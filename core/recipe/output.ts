@@ -98,7 +98,7 @@ export function describeOutput(recipe: Recipe, source: MediaInfo, timeline: Time
   switch (recipe.kind) {
     case 'rewrap': {
       const plain = v && (v.codec === 'v210' || v.codec === 'uyvy')
-      if (source.container === 'matroska' || source.container === 'webm') problems.push({ code: 'recipe.container', message: 'Matroska essence is not rewrapped into MOV or MP4 here.', fix: 'Use a master or a viewing copy.' })
+      if (source.container === 'matroska' || source.container === 'webm' || source.container === 'stills') problems.push({ code: 'recipe.container', message: source.container === 'stills' ? 'Stills are not copied into a film untouched.' : 'Matroska essence is not rewrapped into MOV or MP4 here.', fix: 'Use a master or a viewing copy.' })
       if (recipe.container === 'wav') problems.push({ code: 'recipe.container', message: 'A rewrap is a MOV or an MP4 file.', fix: 'Choose MOV.' })
       if (recipe.container === 'mp4' && (source.container !== 'mp4' || plain)) problems.push({ code: 'recipe.container', message: 'This essence can be rewrapped into MOV only.', fix: 'Choose MOV as container.' })
       return {

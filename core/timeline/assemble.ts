@@ -231,7 +231,7 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
     const source = l.link && l.clip.source ? open(l.link.source) : null
     if (!source) return null
     const wanted: Frames[] = []
-    for (let f = range.in; f < range.out; f++) wanted.push(mediaFrame(sourceFrame(l.clip.source!, l.clip.speed, f - l.from), l.link!, l.clip.source!.rate, source.info.rate))
+    for (let f = range.in; f < range.out; f++) wanted.push(mediaFrame(sourceFrame(l.clip.source!, l.clip.speed, f - l.from), l.link!, l.clip.source!.rate, source.info.rateStated === false ? l.clip.source!.rate : source.info.rate))
     return follow(source.pictures, wanted)
   }
   const edges = [...new Set(t.events.filter(e => e.kind === 'video').flatMap(e => [e.record.in, e.record.out, ...(e.transition ? [Math.min(e.record.out, e.record.in + e.transition.frames)] : [])]))].sort((x, y) => x - y)
@@ -345,6 +345,7 @@ export function copySource(a: Assembly, range: FrameRange, infos: readonly (Medi
   if (!isNormal(e.speed)) return { why: 'its speed is changed' }
   const info = infos[link.source]
   const v = info?.video[0]
+  if (info && !['mp4', 'mov'].includes(info.container)) return { why: 'its source is no MP4 or MOV file' }
   if (!info || !v || !sameRate(v.rate, t.rate) || !sameRate(e.source.rate, t.rate)) return { why: 'its source runs at another rate' }
   if (v.width !== a.raster.width || v.height !== a.raster.height) return { why: 'its source has another raster' }
   const first = e.source.in - link.offset + range.in - e.record.in

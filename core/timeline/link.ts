@@ -58,13 +58,18 @@ export function sourceKey(c: Pick<Clip, 'name' | 'reel' | 'file'>): string {
   return c.file ? `file ${c.file}` : reel ? `reel ${reel}` : `name ${c.name}`
 }
 
+/** A file name without the numbers of a run of stills or the channels of a set, as lists may write them too. */
+const withoutCount = (name: string) => name.replace(/[._ -]?(\[[^\]]*\]|\{[^}]*\}|#+|%0?\d*d|\d{3,9})(\.[a-z0-9]{1,5})$/i, '$2')
+
 /** How well a file's name answers a clip's names: 0 is best; null is not at all. */
 function nameRank(c: Pick<Clip, 'name' | 'reel' | 'file'>, path: string): number | null {
-  const base = lower(baseOf(path))
+  const many = /[[{]/.test(baseOf(path))
+  const base = lower(many ? withoutCount(baseOf(path)) : baseOf(path))
   const stem = stemOf(base)
-  const wanted = c.file ? lower(c.file.replaceAll('\\', '/')) : null
+  const given = c.file ? lower(c.file.replaceAll('\\', '/')) : null
+  const wanted = given && many ? withoutCount(given) : given
   if (wanted) {
-    if (`/${lower(path)}`.endsWith(`/${wanted.replace(/^\/+/, '')}`)) return 0
+    if (`/${many ? lower(withoutCount(path)) : lower(path)}`.endsWith(`/${wanted.replace(/^\/+/, '')}`)) return 0
     if (baseOf(wanted) === base) return 1
     if (stemOf(baseOf(wanted)) === stem) return 2
   }
@@ -87,10 +92,10 @@ function taken(e: TimelineEvent, c: Clip, length: Frames): { in: Frames, out: Fr
 /** Media's own length and label in the frames a clip's source counts in. */
 function placeIn(info: MediaInfo, rate: Rate): { start: Frames | null, length: Frames } {
   const v = info.video[0]
-  const length = v ? mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num) : mulDivFloor(info.audio[0]?.samples ?? 0, rate.num, (info.audio[0]?.sampleRate ?? 48000) * rate.den)
+  const length = v?.rateStated === false ? v.frames : v ? mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num) : mulDivFloor(info.audio[0]?.samples ?? 0, rate.num, (info.audio[0]?.sampleRate ?? 48000) * rate.den)
   if (info.timecode) {
     const t = info.timecode
-    if (sameRate(t.rate, rate)) return { start: t.startFrames, length }
+    if (sameRate(t.rate, rate) || v?.rateStated === false) return { start: t.startFrames, length }
     // another rate counts other frames: the label's hours, minutes and seconds are what both share
     const m = /^(\d\d):(\d\d):(\d\d)[:;](\d+)$/.exec(t.start)
     const frames = m && Math.min(Math.round(rate.num / rate.den) - 1, Math.round((Number(m[4]) * rate.num * t.rate.den) / (rate.den * t.rate.num)))
@@ -177,7 +182,7 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
     const name = baseOf(used!.file.path)
     let state: LinkState = 'linked'
     let problem: Problem | null = null
-    if (pictures && v && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate))) {
+    if (pictures && v && v.rateStated !== false && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate))) {
       state = 'rate'
       problem = { code: 'link.rate', message: `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ${rateLabel(t.rate)}; each frame shows the one that is due at its time.`, where: at, fix: 'Link a file at the timeline’s rate, or accept it with a waiver.' }
     }
