@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { setPriority } from 'node:os'
+import type { Picture } from '../core/picture/picture'
 import { toProblem } from '../core/problem'
 import { machineCodecs } from './codecs'
 import { openDatabase } from './database'
@@ -43,6 +44,8 @@ async function runWork(s: WorkerStart): Promise<void> {
 function runPictures(s: WorkerStart): void {
   const roots = new Roots(s.roots)
   const open = new Map<string, Promise<OpenSource>>()
+  const near = new Map<string, Picture>()
+  let lastFrame = -1
   let chain = Promise.resolve()
   process.on('message', (r: PictureRequest) => {
     chain = chain.then(async () => {
@@ -58,9 +61,24 @@ function runPictures(s: WorkerStart): void {
             value.then(v => v.close()).catch(() => undefined)
           }
         }
-        for await (const { picture } of (await entry).pictures().read({ in: r.frame, out: r.frame + 1 })) {
-          process.send!({ id: r.id, jpeg: await jpegOf(picture, r.width) } satisfies PictureAnswer)
+        const source = await entry
+        const known = near.get(`${key}/${r.frame}`)
+        if (known) {
+          process.send!({ id: r.id, jpeg: await jpegOf(known, r.width) } satisfies PictureAnswer)
+          return
         }
+        // coded pictures lean on those before them: a few more on the way the operator goes cost little and are kept
+        const more = source.info.video[0]!.webCodec === null ? 0 : 7
+        const back = r.frame < lastFrame
+        lastFrame = r.frame
+        const range = { in: Math.max(0, r.frame - (back ? more : 0)), out: Math.min(source.info.video[0]!.frames, r.frame + 1 + (back ? 0 : more)) }
+        // what was cut out for this frame alone knows nothing of those around it
+        const asked = r.place.assembly ? { in: r.frame, out: r.frame + 1 } : range
+        for await (const { frame, picture } of source.pictures().read(asked)) {
+          if (more) near.set(`${key}/${frame}`, picture)
+          if (frame === r.frame) process.send!({ id: r.id, jpeg: await jpegOf(picture, r.width) } satisfies PictureAnswer)
+        }
+        while (near.size > 32) near.delete(near.keys().next().value!)
       }
       catch (e) {
         open.delete(key)

@@ -1,8 +1,13 @@
 import { describe, expect, it } from 'vitest'
+import { concatBytes, memorySource } from '../core/bytes'
+import { openMedia } from '../core/media/open'
 import { ProblemError } from '../core/problem'
 import { formats, readInterchange, writeInterchange } from '../core/timeline/interchange'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeRate } from '../core/time/rate'
+import { v210Entry } from '../core/wrap/entries'
+import { chapterTrack, movieHead } from '../core/wrap/mp4'
+import { wavHead } from '../core/wrap/wav'
 import { mutate, seeded } from './mutate'
 
 const rate = makeRate(30000, 1001)
@@ -33,5 +38,28 @@ describe('ten thousand damaged files', () => {
       }
     }
     expect(read).toBeGreaterThan(100)
+  })
+})
+
+describe('ten thousand damaged files with chapters', () => {
+  const chapters = [{ at: 2, name: 'Fog Bell' }, { at: 5, name: 'Low Water' }]
+  const movie = () => {
+    const text = chapterTrack(chapters, 10, rate, 'mov', 160)!
+    const picture = { kind: 'video' as const, timescale: rate.num, sampleEntry: v210Entry({ width: 6, height: 1, pixelAspect: '1:1', colour: null, scan: 'progressive' }), width: 6, height: 1, sizes: { constant: 16, count: 10 }, durations: { constant: rate.den }, chunks: [{ offset: 0, samples: 10 }] }
+    return concatBytes([movieHead({ brand: 'mov', tracks: [picture, text.track], dataSize: 160 + text.bytes.length, created: 0 }), new Uint8Array(160), text.bytes])
+  }
+  const wave = () => concatBytes([wavHead({ channels: 1, sampleRate: 48000, bitDepth: 16, samples: 100, cues: [{ at: 10, name: 'Fog Bell' }, { at: 60, name: 'Low Water' }], bext: { description: '', originator: '', originatorReference: '', date: '', time: '', timeReference: 0, loudness: null, history: '' } }), new Uint8Array(200)])
+  it.each([['mov', movie()], ['wav', wave()]])('%s', async (_, whole) => {
+    expect((await openMedia(memorySource(whole))).info.chapters.map(c => c.name)).toEqual(chapters.map(c => c.name))
+    const next = seeded(3)
+    for (let n = 0; n < 10_000; n++) {
+      try {
+        const m = await openMedia(memorySource(mutate(whole, next), 'damaged'))
+        expect(m.info.chapters.length).toBeLessThan(20_000)
+      }
+      catch (e) {
+        if (!(e instanceof ProblemError)) throw e
+      }
+    }
   })
 })
