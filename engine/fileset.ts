@@ -1,4 +1,4 @@
-import { readdir, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import path from 'node:path'
 import { fail } from '../core/problem'
 
@@ -13,7 +13,6 @@ const channelNames = /^(.+?[._ -])(L|R|C|LFE|Ls|Rs|A?[1-9]|ch[1-9]|A?1[0-6])(\.w
 const channelOrder = ['l', 'r', 'c', 'lfe', 'ls', 'rs']
 
 export const isRun = (name: string) => runName.test(name)
-export const isSet = (name: string) => setName.test(name)
 
 /** The files behind a name, in order; null for a plain file. */
 export function filesOf(name: string): string[] | null {
@@ -81,9 +80,4 @@ export function groupFiles(names: readonly string[]): string[] {
     if (parts.length > 1 && (named || numbered)) out.push(`${head}{${parts.sort((a, b) => place(a) - place(b)).join(',')}}${tail}`)
   }
   return out
-}
-
-/** The names in a folder; nothing when it cannot be read. */
-export async function namesIn(folder: string): Promise<string[]> {
-  return (await readdir(folder).catch(() => [])).filter(n => !n.startsWith('.'))
 }
