@@ -14,7 +14,7 @@ import { trailerLists } from './trailer'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
 
 /** Raised when the demo's data should be made anew. */
-const edition = '4'
+const edition = '5'
 
 const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({ ...shippedRecipes.find(r => r.kind === kind)!, id: randomUUID(), ...changes })
 

@@ -31,9 +31,11 @@ function tune(s: SoundStretch): [Float32Array, Float32Array] {
     const k = Math.floor(i / beat)
     const t = (i - k * beat) / rate
     const f = s.notes[k % s.notes.length]!
-    const pluck = Math.exp(-3 * t) * Math.min(1, t * 200, (0.4 - t) * 100)
+    // a film may end within a note
+    const end = Math.min(1, (s.samples - i) / 480)
+    const pluck = end * Math.exp(-3 * t) * Math.min(1, t * 200, (0.4 - t) * 100)
     const v = pluck * (Math.sin(2 * Math.PI * f * t) + 0.4 * Math.sin(4 * Math.PI * f * t) + 0.15 * Math.sin(6 * Math.PI * f * t))
-    const swell = low * (0.9 + 0.4 * Math.sin((2 * Math.PI * i) / (rate * 3)))
+    const swell = end * low * (0.9 + 0.4 * Math.sin((2 * Math.PI * i) / (rate * 3)))
     left[i] = v * 0.9 + swell
     right[i] = v * 0.75 + swell * 0.8
   }

@@ -137,3 +137,39 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
     expect(chosen.linking!.sources[1]).toMatchObject({ state: 'short', linked: { path: 'attic/CARD_C.mov' } })
   })
 })
+
+describe.each(rates.slice(0, 2))('a timeline of uncompressed sources at $name', ({ name, rate, dropFrame }) => {
+  it('is copied untouched over its cuts, sound and all', async () => {
+    const place = path.join(folder, `plain_${name.replaceAll(/\W/g, '_')}`)
+    const storage = path.join(place, 'storage')
+    mkdirSync(storage, { recursive: true })
+    const plans = await Promise.all(['ONE', 'TWO'].map((card, i) => smallReel(path.join(storage, `${card}.mov`), { rate, dropFrame, width: 640, height: 360, pictures: 'v210', start: 1000 * (i + 1), shots: [{ scene: 'bell', frames: 40, name: card, reel: card }], channels: [0, 1].map(c => Float32Array.from({ length: sampleAtFrame(40, rate, 48000) }, (_, n) => 0.3 * Math.sin(n * (0.01 + i * 0.02) + c))) })))
+    const cut = (from: number, to: number, card: 0 | 1, first: number): TimelineEvent[] => (['V', 'A1', 'A2'] as const).map((track, k) => ({
+      track, kind: k ? 'audio' : 'video', name: '', reel: ['ONE', 'TWO'][card]!, file: null, source: { in: plans[card]!.start + first, out: plans[card]!.start + first + to - from, rate, dropFrame }, speed: normalSpeed, record: { in: from, out: to }, transition: null, ...(k ? { channels: [k - 1] } : {}),
+    }))
+    const cuts = [[0, 12, 0, 3], [12, 25, 1, 20], [25, 31, 0, 30], [31, 50, 1, 0]] as const
+    const timeline: Timeline = { name: 'Plain', rate, dropFrame, start: 0, length: 50, markers: [], tracks: [{ name: 'V', kind: 'video' }, { name: 'A1', kind: 'audio' }, { name: 'A2', kind: 'audio' }], events: cuts.flatMap(([from, to, card, first]) => cut(from, to, card, first)) }
+    writeFileSync(path.join(storage, 'plain.edl'), writeInterchange({ timeline }, 'edl').text)
+    const engine = await testEngine(place)
+    const t = await engine.timelines.bringIn({ root: 'storage', path: 'plain.edl' })
+    await engine.timelines.saveSplit(t.id, { regions: [{ id: 'r', name: 'r', in: 4, out: 47, papers: {} }], markers: [] }, t.splitVersion)
+    await engine.outlets.save(outlet('copy', 'storage', recipe('rewrap')))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'copy' }], true)
+    await engine.deliverables()
+    await drain(engine)
+    const run = await engine.startRun('night', 2)
+    await drain(engine)
+    const { items } = await engine.runs.view(run)
+    expect(items.map(i => [i.state, i.problem?.message ?? null])).toEqual([['done', null]])
+    const file = path.join(storage, items[0]!.path)
+    const expected = cuts.flatMap(([from, to, , first]) => Array.from({ length: to - from }, (_, i) => first + i)).slice(4, 47)
+    expect((await picturesOf(file)).map(counterOf)).toEqual(expected)
+    const heard = await soundOf(file)
+    const at = (f: number) => sampleAtFrame(f, rate, 48000)
+    expect(heard[0]!.length).toBe(at(47) - at(4))
+    for (const [from, to, card, first] of cuts) {
+      for (let n = Math.max(at(from), at(4)); n < Math.min(at(to), at(47)); n += 53) for (const c of [0, 1]) expect(heard[c]![n - at(4)]).toBeCloseTo(plans[card]!.channels[c]![at(first) + n - at(from)]!, 5)
+    }
+    await engine.close()
+  })
+})

@@ -122,7 +122,7 @@ function sourceOf(t: StoredTimeline, recipe: Recipe, range: FrameRange): { info:
   const problems = assemblyProblems(t.model, sources, range)
   if (recipe.kind !== 'rewrap') return { info: t.info, problems }
   const copy = copySource(assembly, range, infos)
-  if (!('why' in copy)) return { info: infos[copy.source]!, problems }
+  if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems }
   return { info: t.info, problems: [...problems, { code: 'rewrap.assembled', message: `This stretch cannot be copied untouched: ${copy.why}.`, fix: 'Use a master or a viewing copy.' }] }
 }
 

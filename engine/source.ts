@@ -18,13 +18,16 @@ export interface SourcePlace {
   readonly assembly?: FrozenAssembly | null
 }
 
+/** A stretch of a file that is copied untouched. */
+export interface CopiedPart { readonly media: Media, readonly range: FrameRange }
+
 /** A timeline's pictures and sound, opened for reading, wherever they come from. */
 export interface OpenSource {
   readonly info: MediaInfo
   readonly sound: SoundSource | null
   pictures(): PictureSource
-  /** The file a range can be copied from untouched, and where in it. */
-  copy(range: FrameRange): { readonly media: Media, readonly range: FrameRange }
+  /** The files a range can be copied from untouched, one after the other, and where in them. */
+  copy(range: FrameRange): readonly CopiedPart[]
   close(): Promise<void>
 }
 
@@ -41,7 +44,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
   const { assembly } = place
   if (!assembly) {
     const file = await openStamped(roots, place)
-    return { info: file.info, sound: file.sound(codecs), pictures: () => file.pictures(codecs), copy: range => ({ media: file.media ?? notOneFile(place.path), range }), close: () => file.close() }
+    return { info: file.info, sound: file.sound(codecs), pictures: () => file.pictures(codecs), copy: range => [{ media: file.media ?? notOneFile(place.path), range }], close: () => file.close() }
   }
   const used = new Set(assembly.links.flatMap(l => [l.clip?.source, l.outgoing?.source]))
   const files: (MediaFileOpened | null)[] = []
@@ -64,7 +67,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
     copy(range) {
       const found = copySource(assembly, range, infos)
       if ('why' in found) return fail('rewrap.assembled', `This stretch cannot be copied untouched: ${found.why}.`, place.path, 'Use a master or a viewing copy.')
-      return { media: files[found.source]!.media ?? notOneFile(place.path), range: found.range }
+      return found.parts.map(p => ({ media: files[p.source]!.media ?? notOneFile(place.path), range: p.range }))
     },
     close,
   }

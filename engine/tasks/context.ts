@@ -2,20 +2,19 @@ import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { WebCodecs } from '../../core/codec/webcodecs'
 import type { PictureSource } from '../../core/codec/pictures'
-import type { Media, MediaInfo } from '../../core/media/info'
+import type { MediaInfo } from '../../core/media/info'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import type { Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { SheetItem } from '../../core/plan/sheet'
 import { describeOutput, routeOf, type Abilities, type Output } from '../../core/recipe/output'
-import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'
 import type { Db } from '../database'
 import type { DataFolders } from '../home'
 import type { Roots } from '../roots'
-import { openSource } from '../source'
+import { openSource, type CopiedPart } from '../source'
 
 /** What every task gets. */
 export interface TaskContext {
@@ -34,8 +33,8 @@ export interface OpenItem {
   readonly info: MediaInfo
   readonly output: Output
   readonly pictures: () => PictureSource
-  /** The file the region can be copied from untouched, and where in it. */
-  copy(): { readonly media: Media, readonly range: FrameRange }
+  /** The files the region can be copied from untouched, one after the other, and where in them. */
+  copy(): readonly CopiedPart[]
   /** The picture of a timeline frame as it goes into the file. */
   render(picture: Picture, frame: Frames): Picture
   /** Output channels of timeline samples [from, from + count), gain applied. */
@@ -48,7 +47,7 @@ export async function openItem(context: TaskContext, item: SheetItem): Promise<O
   const source = await openSource(context.roots, context.codecs, { ...item.source, assembly: item.assembly ?? null })
   const { info, sound } = source
   const range = { in: item.region.in, out: item.region.out }
-  const output = describeOutput(item.recipe, item.recipe.kind === 'rewrap' ? source.copy(range).media.info : info, item.timeline, range, context.abilities)
+  const output = describeOutput(item.recipe, item.recipe.kind === 'rewrap' ? source.copy(range)[0]!.media.info : info, item.timeline, range, context.abilities)
   const route = routeOf(item.recipe, sound?.channels ?? 0)
   const gain = 10 ** (item.recipe.gain / 20)
   const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')

@@ -1,14 +1,18 @@
-import { readExactly, Writer } from '../../core/bytes'
+import { readExactly, Writer, type ByteSource } from '../../core/bytes'
 import { decodeStart } from '../../core/codec/pictures'
 import type { AudioTrack, VideoTrack } from '../../core/media/info'
+import { fail } from '../../core/problem'
+import type { FrameRange } from '../../core/time/range'
+import type { Rate } from '../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
 import { aspectValue, tmcdEntry } from '../../core/wrap/entries'
 import { chapterTrack, movieHead, type WrapTrack } from '../../core/wrap/mp4'
 import { fileSink } from '../disk'
+import type { CopiedPart } from '../source'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
 /** A stretch of bytes copied untouched. */
-interface Copy { readonly from: number, readonly to: number, readonly bytes: number }
+interface Copy { readonly source: ByteSource, readonly from: number, readonly to: number, readonly bytes: number }
 
 interface Stream {
   /** Seconds of media time (from the region's start) at which piece `i` begins, and its copies. */
@@ -20,7 +24,7 @@ interface Stream {
   readonly samples: (i: number) => number
 }
 
-function pictureStream(track: VideoTrack, range: { in: number, out: number }): Stream {
+function pictureStream(source: ByteSource, track: VideoTrack, range: FrameRange): Stream {
   const first = track.info.intra ? track.sampleOfFrame(range.in) : decodeStart(track, range.in)
   let last = first
   for (let n = range.in; n < range.out; n++) last = Math.max(last, track.sampleOfFrame(n))
@@ -34,7 +38,7 @@ function pictureStream(track: VideoTrack, range: { in: number, out: number }): S
   const shown = track.sample(track.sampleOfFrame(range.in)).pts - zero
   return {
     count, samples: () => 1, time: i => (s(i).dts - zero) / track.timescale,
-    place: (i, to) => ({ bytes: s(i).size, copies: [{ from: s(i).offset, to, bytes: s(i).size }] }),
+    place: (i, to) => ({ bytes: s(i).size, copies: [{ source, from: s(i).offset, to, bytes: s(i).size }] }),
     track: chunks => ({
       kind: 'video', timescale: track.timescale, sampleEntry: track.sampleEntry, width: track.info.width, height: track.info.height, displayWidth: track.info.width * aspectValue(track.info.pixelAspect),
       sizes, durations, ...(cts.some(v => v !== 0) ? { cts } : {}), ...(track.info.intra ? {} : { sync: Uint8Array.from({ length: count }, (_, i) => (s(i).sync ? 1 : 0)) }), chunks,
@@ -43,7 +47,7 @@ function pictureStream(track: VideoTrack, range: { in: number, out: number }): S
   }
 }
 
-function soundStream(track: AudioTrack, from: number, to: number): Stream {
+function soundStream(source: ByteSource, track: AudioTrack, from: number, to: number): Stream {
   const rate = track.info.sampleRate
   const end = Math.min(to, track.info.samples) + track.start
   const begin = Math.min(from, track.info.samples) + track.start
@@ -63,7 +67,7 @@ function soundStream(track: AudioTrack, from: number, to: number): Stream {
           const run = track.run(at)
           const n = Math.min(run.samples, left)
           if (n <= 0) break
-          copies.push({ from: run.offset, to, bytes: n * frame })
+          copies.push({ source, from: run.offset, to, bytes: n * frame })
           at += n
           left -= n
           to += n * frame
@@ -84,11 +88,60 @@ function soundStream(track: AudioTrack, from: number, to: number): Stream {
   const count = last - first + 1
   return {
     count, samples: () => 1, time: i => (p(i).pts - begin) / rate,
-    place: (i, to) => ({ bytes: p(i).size, copies: [{ from: p(i).offset, to, bytes: p(i).size }] }),
+    place: (i, to) => ({ bytes: p(i).size, copies: [{ source, from: p(i).offset, to, bytes: p(i).size }] }),
     track: chunks => ({
       kind: 'audio', timescale: rate, sampleEntry: track.sampleEntry, sizes: Uint32Array.from({ length: count }, (_, i) => p(i).size), durations: Uint32Array.from({ length: count }, (_, i) => p(i).duration), chunks,
       edit: { mediaTime: begin - zero, duration: end - begin },
     }),
+  }
+}
+
+/** Streams of several parts one after the other: the same track of each. A single part is taken as it is, whatever its essence. */
+function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rate): Stream[] {
+  const [{ media, range }] = parts as [CopiedPart]
+  if (parts.length === 1) return [pictureStream(media.source, media.video[0]!, range), ...media.audio.map(t => soundStream(media.source, t, sampleAtFrame(range.in, rate, t.info.sampleRate), sampleAtFrame(range.out, rate, t.info.sampleRate)))]
+  const same = (of: (m: CopiedPart['media']) => Uint8Array) => parts.every(p => Buffer.compare(of(p.media), of(media)) === 0)
+  if (!same(m => m.video[0]!.sampleEntry) || media.audio.some((_, k) => !same(m => m.audio[k]!.sampleEntry))) fail('rewrap.entries', 'The sources describe their essence in different ways; they cannot stand in one track.', media.source.name, 'Use a master.')
+  // where each part begins, in frames of the timeline
+  let at = regionIn
+  const starts = parts.map((p) => {
+    const start = at
+    at += p.range.out - p.range.in
+    return start
+  })
+  const pictures = parts.map(p => pictureStream(p.media.source, p.media.video[0]!, p.range))
+  const seconds = (n: number) => ((starts[n]! - regionIn) * rate.den) / rate.num
+  const sizes = pictures.map(s => s.track([]).sizes as Uint32Array)
+  const head = pictures[0]!.track([])
+  const { edit: _, cts: __, ...plain } = head
+  const streams = [joined(pictures, seconds, chunks => ({ ...plain, timescale: rate.num, sizes: Uint32Array.from(sizes.flatMap(s => [...s])), durations: { constant: rate.den }, chunks }))]
+  media.audio.forEach((track, k) => {
+    const place = (frame: number) => sampleAtFrame(frame, rate, track.info.sampleRate)
+    const sounds = parts.map((p, n) => {
+      const from = place(p.range.in)
+      return soundStream(p.media.source, p.media.audio[k]!, from, from + place(starts[n]! + p.range.out - p.range.in) - place(starts[n]!))
+    })
+    const sound = sounds[0]!.track([])
+    const constant = (sound.sizes as { constant: number }).constant
+    streams.push(joined(sounds, n => (place(starts[n]!) - place(regionIn)) / track.info.sampleRate, chunks => ({ ...sound, sizes: { constant, count: place(at) - place(regionIn) }, chunks })))
+  })
+  return streams
+}
+
+function joined(parts: readonly Stream[], start: (part: number) => number, track: Stream['track']): Stream {
+  const first: number[] = [0]
+  for (const p of parts) first.push(first.at(-1)! + p.count)
+  const partOf = (i: number) => {
+    let n = 0
+    while (i >= first[n + 1]!) n++
+    return n
+  }
+  return {
+    count: first.at(-1)!, track, time: (i) => {
+      const n = partOf(i)
+      return start(n) + parts[n]!.time(i - first[n]!)
+    },
+    samples: i => parts[partOf(i)]!.samples(i - first[partOf(i)]!), place: (i, to) => parts[partOf(i)]!.place(i - first[partOf(i)]!, to),
   }
 }
 
@@ -98,11 +151,9 @@ function soundStream(track: AudioTrack, from: number, to: number): Stream {
  */
 export async function rewrap(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
   const { item, output } = source
-  const { media, range } = source.copy()
+  const parts = source.copy()
   const { rate } = item.timeline
-  const video = media.video[0]!
-  const streams: Stream[] = [pictureStream(video, range)]
-  for (const t of media.audio) streams.push(soundStream(t, sampleAtFrame(range.in, rate, t.info.sampleRate), sampleAtFrame(range.out, rate, t.info.sampleRate)))
+  const streams = joinedStreams(parts, item.region.in, rate)
   const chunks: { offset: number, samples: number }[][] = streams.map(() => [])
   const copies: Copy[] = []
   const next = streams.map(() => 0)
@@ -135,7 +186,7 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
     for (const c of merged(copies)) {
       for (let done = 0; done < c.bytes;) {
         const n = Math.min(8 << 20, c.bytes - done)
-        await sink.write(head.length + c.to + done, await readExactly(media.source, c.from + done, n))
+        await sink.write(head.length + c.to + done, await readExactly(c.source, c.from + done, n))
         done += n
         written += n
         await context.progress(mulDivRound(output.frames, written, Math.max(1, at)))
@@ -154,7 +205,7 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
 function* merged(copies: readonly Copy[]): Generator<Copy> {
   let run = null as Copy | null
   for (const c of copies) {
-    if (run && run.from + run.bytes === c.from && run.to + run.bytes === c.to) run = { ...run, bytes: run.bytes + c.bytes }
+    if (run && run.source === c.source && run.from + run.bytes === c.from && run.to + run.bytes === c.to) run = { ...run, bytes: run.bytes + c.bytes }
     else {
       if (run) yield run
       run = c
