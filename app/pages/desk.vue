@@ -20,7 +20,8 @@ const analysing = computed(() => {
   if (!a || (a.pictures && (a.sound || !world.timeline!.info.audio.length))) return null
   const own = world.background.filter(b => b.key.includes(world.timeline!.stamp.content) && b.kind.startsWith('analyse'))
   if (own.some(b => b.state === 'failed')) return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
-  const share = own.length ? own.reduce((n, b) => n + b.done / Math.max(1, b.total), 0) / own.length : 0
+  const segments = own.filter(b => b.kind === 'analyse-segment')
+  const share = 1 - segments.reduce((n, b) => n + b.total - b.done, 0) / Math.max(1, world.timeline!.model.length)
   return { text: 'looking through pictures and sound', share }
 })
 

@@ -100,12 +100,12 @@ async function remove(t: WorldTimeline) {
     await world.loadTimelines()
   })
 }
-/** Versions of one timeline together, the newest on top; the timeline brought in last comes first. */
+/** Versions of one timeline together, the newest on top; what was brought in last comes first. */
 const families = computed(() => {
   const groups = new Map<string, WorldTimeline[]>()
-  for (const t of world.timelines) {
+  for (const t of [...world.timelines].reverse()) {
     const key = `${t.show}\0${versionStem(t.name)}`
-    groups.set(key, [t, ...(groups.get(key) ?? [])])
+    groups.set(key, [...(groups.get(key) ?? []), t])
   }
   return [...groups.values()]
 })
