@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs'
 import { createServer } from 'node:net'
 import path from 'node:path'
 import { chromium, type Browser, type Page } from 'playwright-core'
+import { expect } from 'vitest'
 import { readCounter } from '../demo/reel'
 
 export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium'
@@ -37,6 +38,15 @@ export async function serve(data: string, storage: string, port?: number): Promi
     await new Promise(r => setTimeout(r, 200))
   }
   throw new Error('The server did not come up.')
+}
+
+/** The page of an application just started, as an operator has it before them. What goes wrong on it fails the test. */
+export async function openPage(): Promise<{ browser: Browser, page: Page }> {
+  const browser = await openBrowser()
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(60_000)
+  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+  return { browser, page }
 }
 
 /** Frame numbers that Chromium shows at given frames of a video file, read from its own pixels. */

@@ -3,7 +3,7 @@ import path from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { openBrowser, serve, type Served } from './browser'
+import { openPage, serve, type Served } from './browser'
 import { scratchFolder, smallReel } from './fixtures'
 
 // The desk by hand: dropping files, marking and trimming with the pointer, selecting shots, finding things.
@@ -19,10 +19,7 @@ beforeAll(async () => {
   const plan = await smallReel(path.join(folder, 'dropped.mov'), { bitrate: 500_000 })
   writeFileSync(path.join(folder, 'dropped.edl'), reelEdl(plan, 'DROPPED'))
   served = await serve(path.join(folder, 'data'), storage)
-  browser = await openBrowser()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(60_000)
-  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+  ;({ browser, page } = await openPage())
 })
 afterAll(async () => {
   await browser.close()

@@ -4,7 +4,7 @@ import path from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { countersInChromium, openBrowser, serve, type Served } from './browser'
+import { countersInChromium, openPage, serve, type Served } from './browser'
 import { scratchFolder, smallReel } from './fixtures'
 
 // The whole line once, as an operator goes along it: bring in, split, outlets, checks, night run with a crash in the middle, handover.
@@ -20,10 +20,7 @@ beforeAll(async () => {
   const plan = await smallReel(path.join(storage, 'Ferry', 'reel.mov'))
   writeFileSync(path.join(storage, 'Ferry', 'reel.edl'), reelEdl(plan, 'REEL'))
   served = await serve(path.join(folder, 'data'), storage)
-  browser = await openBrowser()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(60_000)
-  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+  ;({ browser, page } = await openPage())
 })
 afterAll(async () => {
   await browser.close()

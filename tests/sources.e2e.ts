@@ -10,7 +10,7 @@ import { makeRate } from '../core/time/rate'
 import { readCounter } from '../demo/reel'
 import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
-import { openBrowser, serve, type Served } from './browser'
+import { openPage, serve, type Served } from './browser'
 import { outlet, recipe, scratchFolder, smallReel } from './fixtures'
 
 // A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked, exported.
@@ -46,10 +46,7 @@ beforeAll(async () => {
   }
   writeFileSync(path.join(storage, 'night.edl'), writeEdl(timeline).text)
   served = await serve(path.join(folder, 'data'), storage)
-  browser = await openBrowser()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(60_000)
-  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+  ;({ browser, page } = await openPage())
 })
 afterAll(async () => {
   await browser.close()
