@@ -139,3 +139,20 @@ describe('convert', () => {
     expect(velvet('convert', list, '--to', 'paper').code).toBe(2)
   })
 })
+
+describe('analyse', () => {
+  it('finds the cuts, and says loudness, levels and faults in frames', () => {
+    const r = velvet('analyse', reel, '--json')
+    expect(r.code).toBe(0)
+    const a = r.json() as { frames: number, rate: string, cuts: unknown[], loudness: { integrated: number, momentary: unknown[] }, levels: { excursions: unknown[], active: unknown } } & Record<string, unknown[]>
+    expect([a.frames, a.rate]).toEqual([120, '25/1'])
+    expect(a.cuts).toEqual([50, 90].map(at => ({ at, kind: 'cut', from: at, to: at })))
+    expect(['black', 'freeze', 'flashes', 'silence', 'clicks', 'dropouts'].map(k => a[k]!.length)).toEqual([0, 0, 0, 0, 0, 0])
+    expect(a.loudness.integrated).toBeGreaterThan(-25)
+    expect(a.loudness.momentary).toHaveLength(48)
+    expect(velvet('analyse', reel).out).toMatch(/cut {8}10:01:01:00/)
+  })
+  it('says in a sentence what is no media', () => {
+    expect(velvet('analyse', path.join(folder, 'regions.csv'))).toMatchObject({ code: 2, err: expect.stringContaining('not a media file') as string })
+  })
+})
