@@ -124,6 +124,8 @@ function between(a: Look, b: Look, p: Look): { t: number, off: number } {
 }
 
 const longest = 60
+/** Correlation over which two pictures show the same scene. */
+const sameScene = 0.62
 
 /**
  * Finds changes of shot: hard cuts against what moves and flickers around them, dissolves and fades by frames that lie on the straight way
@@ -323,12 +325,15 @@ function measureChange(looks: readonly Look[], shot: FrameRange, run: FrameRange
   const [a, b] = [looks[Math.max(shot.in, from - 1)]!, looks[Math.min(shot.out - 1, to)]!]
   const apart = difference(a, b)
   if (apart < 2 + Math.min(3, Math.max(a.spread, b.spread) * 0.09)) return null
+  // the same place with things moved about in it is the same shot
+  const faded = (l: Look, full: Look) => l.spread < full.spread * 0.3 && (l.mean < 40 || l.mean > 190)
+  const fade = faded(a, b) || faded(b, a)
+  if (!fade && likeness(a, b) > sameScene) return null
   // a dissolve changes the picture all over; a thing that crosses it does not
   let changed = 0
   for (let i = 0; i < cells; i++) if (Math.abs(a.luma[i]! - b.luma[i]!) > Math.max(0.8, apart * 0.2)) changed++
   if (changed < cells * 0.45) return null
   // what comes back was no change of shot
   for (let i = Math.max(shot.in, from - 7); i < from; i++) for (let k = to; k < Math.min(shot.out, to + 7); k += 2) if (difference(looks[i]!, looks[k]!) < apart * 0.3) return null
-  const flat = (l: Look) => l.spread < 3.5 && (l.mean < 30 || l.mean > 200)
-  return { at: Math.round((from + to) / 2), kind: flat(a) || flat(b) ? 'fade' : 'dissolve', from, to }
+  return { at: Math.round((from + to) / 2), kind: fade ? 'fade' : 'dissolve', from, to }
 }

@@ -144,14 +144,15 @@ function reel(name: string, parts: readonly Part[]): LabelledReel {
   }
 }
 
-/** The labelled set that shows what the cut finder can do: hard material, each reel with a difficulty of its own. */
-export function cutSet(): LabelledReel[] {
-  const plain = (seed: number, frames: Frames, more: Partial<Shot> = {}): Part => ({ shot: shot(seed, more), frames })
+/** The labelled set that shows what the cut finder can do: hard material, each reel with a difficulty of its own. Another `draw` has other shots. */
+export function cutSet(draw = 0): LabelledReel[] {
+  const drawn = (seed: number, more: Partial<Shot> = {}) => shot(seed + draw * 7919, more)
+  const plain = (seed: number, frames: Frames, more: Partial<Shot> = {}): Part => ({ shot: drawn(seed, more), frames })
   const lengths = [30, 22, 41, 18, 55, 25, 12, 34]
   const several = (seed: number, more: (i: number) => Partial<Shot> = () => ({})) => lengths.map((frames, i) => plain(seed + i * 13, frames, more(i)))
   const singles: Part[] = []
   for (let i = 0; i < 10; i++) singles.push(plain(500 + i, 14 + i), plain(600 + i, 1 + (i % 3)))
-  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] => n.map((dissolve, i) => ({ shot: shot(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
+  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] => n.map((dissolve, i) => ({ shot: drawn(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
   return [
     reel('plain cuts', several(100)),
     reel('similar neighbouring shots', [0, 1, 2, 3, 4, 5, 6, 7].map(i => plain(211, 28, { offset: [0, 90, 20, 130, 50, 160, 10, 80][i]!, things: 1 + (i % 3) }))),
