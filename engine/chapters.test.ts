@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, expect, it } from 'vitest'
 import { openMedia } from '../core/media/open'
@@ -48,5 +48,12 @@ it('chapters go into MP4, MOV and WAV files and beside them, and come back out o
   // an exported file that is brought in again has its chapters on the desk
   const again = await engine.timelines.bringIn({ root: 'storage', path: items[2]!.path })
   expect(again.split.markers.map(m => [m.at, m.name])).toEqual([[11, 'Bank'], [57, 'Glocke, “Ende”']])
+  // chapters typed elsewhere are laid on a timeline that is there, once
+  writeFileSync(path.join(storage, 'more.vtt'), 'WEBVTT\n\n00:00:01.001 --> 00:00:02.000\nLow Water\n')
+  const before = await engine.timelines.get(t.id)
+  for (let i = 0; i < 2; i++) await engine.timelines.attachCuts(t.id, { root: 'storage', path: 'more.vtt' })
+  const after = await engine.timelines.get(t.id)
+  expect(after.split.markers.map(m => [m.at, m.name])).toEqual([...before.split.markers.map(m => [m.at, m.name]), [30, 'Low Water']])
+  expect([after.model.events, after.cuts]).toEqual([before.model.events, before.cuts])
   await engine.close()
 })

@@ -217,12 +217,18 @@ export class Timelines {
     return readFile(file, 'utf8')
   }
 
-  /** Gives a timeline its cuts from an edit decision list; its regions stay. */
+  /** Gives a timeline the cuts, markers and chapters of a list; WebVTT brings chapters only. Its regions stay, and markers it has already are not doubled. */
   async attachCuts(id: string, cuts: Place): Promise<StoredTimeline> {
     const t = await this.get(id)
-    if (t.linking) fail('timeline.many-sources', 'This timeline has its cuts already.', t.name, 'Bring in the newer list as a new version.')
-    const { model, problems } = await this.understand(t.info, t.place, t.name, cuts)
-    await this.db.updateTable('timeline').set({ model: JSON.stringify(model), problems: JSON.stringify(problems), cuts_path: JSON.stringify(cuts) }).where('id', '=', id).execute()
+    const file = path.basename(cuts.path)
+    const chapters = /\.vtt$/i.test(cuts.path) ? readInterchange(await this.readText(cuts), file, t.model.rate) : null
+    if (!chapters && t.linking) fail('timeline.many-sources', 'This timeline has its cuts already.', t.name, 'Bring in the newer list as a new version.')
+    const { model, problems } = chapters
+      ? { model: { ...t.model, markers: [...t.model.markers, ...chapters.timeline.markers] }, problems: [...t.problems, ...chapters.problems] }
+      : await this.understand(t.info, t.place, t.name, cuts)
+    await this.db.updateTable('timeline').set({ model: JSON.stringify(model), problems: JSON.stringify(problems), ...(chapters ? {} : { cuts_path: JSON.stringify(cuts) }) }).where('id', '=', id).execute()
+    const fresh = firstSplit(model).markers.filter(m => !t.split.markers.some(x => x.at === m.at && x.name === m.name))
+    if (fresh.length) await this.saveSplit(id, { ...t.split, markers: [...t.split.markers, ...fresh] }, t.splitVersion)
     await bump(this.db, 'timelines')
     return this.get(id)
   }

@@ -18,6 +18,7 @@ const over = ref(false)
 const picking = ref<null | { for: 'media' } | { for: 'watch' } | { for: 'cuts', id: string } | { for: 'reveal', at: { root: string, path: string } }>(null)
 const field = ref<HTMLInputElement>()
 const listNames = /\.(edl|otio|xml|csv)$/i
+const chapterNames = /\.vtt$/i
 const watching = ref<WatchState | null>(null)
 const loadWatch = () => world.attempt(async () => { watching.value = await api<WatchState>('watch') })
 onMounted(loadWatch)
@@ -49,7 +50,7 @@ async function take(files: readonly File[]) {
       c.problem = e instanceof ProblemError ? e.problem : { code: 'upload.failed', message: String(e) }
     }
   }
-  const isList = (n: string) => listNames.test(n)
+  const isList = (n: string) => listNames.test(n) || chapterNames.test(n)
   const stem = (n: string) => n.replace(/\.[^.]+$/, '').toLowerCase()
   const media = arrived.filter(a => !isList(a.file.name))
   const lists = arrived.filter(a => isList(a.file.name))
@@ -69,8 +70,16 @@ async function take(files: readonly File[]) {
     await settle(m, () => bringIn(m.place, list?.place))
     if (list) coming.value = coming.value.filter(c => c !== list.c)
   }
-  // a list on its own is a timeline of many sources
-  for (const l of lists) await settle(l, () => bringIn(l.place))
+  // a list on its own is a timeline of many sources; chapters go with the timeline of their name, or the one in hand
+  for (const l of lists) {
+    await settle(l, async () => {
+      if (!chapterNames.test(l.file.name)) return bringIn(l.place)
+      const t = world.timelines.find(x => stem(x.place.path.split('/').at(-1)!) === stem(l.file.name)) ?? world.timeline
+      if (!t) throw new ProblemError({ code: 'vtt.no-timeline', message: 'Chapters need a timeline to stand on.', where: l.file.name, fix: 'Bring in the timeline first.' })
+      await api(`timelines/${t.id}`, { method: 'PATCH', body: { cuts: l.place } })
+      await world.loadTimelines()
+    })
+  }
 }
 function chosen(place: { root: string, path: string }) {
   const p = picking.value
@@ -150,7 +159,7 @@ const seen = new Map<string, { at: number, todo: number }>()
       <div><h1>Timelines</h1><p class="quiet">What was brought in, from where, linked to what, and what does not match.</p></div>
       <div class="row"><Button severity="secondary" @click="field?.click()"><Upload :size="15" /> Bring in files</Button><Button @click="picking = { for: 'media' }"><FolderOpen :size="15" /> From storage</Button></div>
     </div>
-    <input ref="field" type="file" multiple hidden accept=".mp4,.mov,.m4v,.mkv,.webm,.edl,.otio,.xml,.csv,video/*" @change="take([...(field?.files ?? [])])">
+    <input ref="field" type="file" multiple hidden accept=".mp4,.mov,.m4v,.mkv,.webm,.edl,.otio,.xml,.csv,.vtt,video/*" @change="take([...(field?.files ?? [])])">
     <p class="watch small">
       <Eye :size="14" />
       <template v-if="watching?.folder">Watching <span class="num">{{ watching.folder.root }}/{{ watching.folder.path }}</span>: what arrives there is brought in. <button class="plain" @click="setWatch(null)">Stop</button></template>
@@ -178,7 +187,7 @@ const seen = new Map<string, { at: number, todo: number }>()
           <p class="quiet small">{{ t.show }} · <button class="plain num" title="Show it in storage" @click="picking = { for: 'reveal', at: t.place }">{{ t.place.root }}/{{ t.place.path }}</button> · {{ bytesText(t.info.size) }}{{ t.assembled ? ' of media' : '' }}<template v-if="t.cuts"> · cuts from <span class="num">{{ t.cuts.path.split('/').at(-1) }}</span></template><template v-if="newest && count > 1"> · <button class="plain" :aria-expanded="opened.includes(key)" @click="toggle(key)">{{ opened.includes(key) ? 'fold' : 'show' }} {{ plural(older, 'earlier version') }}</button></template></p>
         </div>
         <div class="row">
-          <Button v-if="!t.assembled" size="small" severity="secondary" label="Cuts from a list" @click="picking = { for: 'cuts', id: t.id }" />
+          <Button size="small" severity="secondary" :label="t.assembled ? 'Chapters from a list' : 'Cuts or chapters from a list'" @click="picking = { for: 'cuts', id: t.id }" />
           <Button size="small" severity="secondary" label="Remove" @click="remove(t)" />
           <Button size="small" label="To the desk" @click="world.choose(t.id); navigateTo('/desk')" />
         </div>
@@ -209,8 +218,8 @@ const seen = new Map<string, { at: number, todo: number }>()
       <p class="quiet">An edit decision list, OpenTimelineIO, a composition playlist or CSV: its media is looked for below the storage roots. Or one flattened MP4 or MOV file, alone or with the list of its cuts.</p>
     </div>
     <FilePicker
-      v-if="picking" :title="{ media: 'Bring in a timeline', watch: 'Watch a folder', cuts: 'Cuts from a list', reveal: 'Where it lies' }[picking.for]" :folders="picking.for === 'watch'" :at="picking.for === 'reveal' ? picking.at : undefined"
-      :accept="picking.for === 'cuts' ? listNames : picking.for === 'watch' ? /^$/ : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i" @close="picking = null" @choose="chosen"
+      v-if="picking" :title="{ media: 'Bring in a timeline', watch: 'Watch a folder', cuts: 'Cuts or chapters from a list', reveal: 'Where it lies' }[picking.for]" :folders="picking.for === 'watch'" :at="picking.for === 'reveal' ? picking.at : undefined"
+      :accept="picking.for === 'cuts' ? /\.(edl|otio|xml|csv|vtt)$/i : picking.for === 'watch' ? /^$/ : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i" @close="picking = null" @choose="chosen"
     />
   </div>
 </template>
