@@ -36,7 +36,7 @@ export function makeAssembly(timeline: Timeline, linking: Pick<Linking, 'links'>
     clip: l.clip && { source: indexOf(l.clip.file), offset: l.clip.offset }, outgoing: l.outgoing && { source: indexOf(l.outgoing.file), offset: l.outgoing.offset },
   }))
   const infos = sources.map(info)
-  const weights = sources.map((_, i) => timeline.events.reduce((n, e, k) => n + (e.kind === 'video' && links[k]!.clip?.source === i ? e.record.out - e.record.in : 0), 0))
+  const weights = sources.map((_, i) => timeline.events.reduce((n, e, k) => n + (e.kind !== 'video' ? 0 : (links[k]!.clip?.source === i ? e.record.out - e.record.in : 0) + (links[k]!.outgoing?.source === i ? e.transition!.frames : 0)), 0))
   const byWeight = sources.map((_, i) => i).filter(i => weights[i]! > 0 && infos[i]?.video[0]).sort((a, b) => weights[b]! - weights[a]!)
   const lead = byWeight[0] === undefined ? null : infos[byWeight[0]]!.video[0]!
   const pictures = byWeight.map(i => infos[i]!.video[0]!)
