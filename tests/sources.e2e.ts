@@ -99,7 +99,7 @@ it('exports the whole exactly, whatever card a frame comes from', async () => {
   await ask('cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
   await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })
   let done: { path: string }[] = []
-  for (let i = 0; i < 900 && done.length === 0; i++) {
+  for (let i = 0; i < 2800 && done.length === 0; i++) {
     await new Promise(r => setTimeout(r, 300))
     done = await ask<{ path: string }[]>('handover')
   }
