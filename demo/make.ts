@@ -38,8 +38,12 @@ function region(name: string, range: FrameRange, production?: string): Region {
 async function makeDemo(folder: string, only: string | undefined): Promise<void> {
   const marker = path.join(folder, `edition-${edition}`)
   if (existsSync(marker)) return
-  // a demo of another edition is made anew as a whole
-  if (!only && existsSync(folder) && (await readdir(folder)).some(n => n.startsWith('edition-'))) for (const n of await readdir(folder)) await rm(path.join(folder, n), { recursive: true, force: true })
+  // a demo of another edition is made anew: what was made by the demo goes, what was delivered or dropped stays
+  const old = !only && existsSync(folder) ? (await readdir(folder)).filter(n => n.startsWith('edition-')) : []
+  if (old.length) {
+    console.log('  the demo is of an older edition: its reels and its desk are made anew; deliveries and dropped files stay')
+    for (const n of ['data', 'storage/The Ferry Almanac', 'storage/Harbour Bulletins', ...old]) await rm(path.join(folder, n), { recursive: true, force: true })
+  }
   if (!machineCodecs()) {
     console.error('The demo draws and encodes its own reels, for which this machine lacks the codec package (@napi-rs/webcodecs). Run npm install with optional packages and start again.')
     process.exit(1)

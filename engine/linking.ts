@@ -58,7 +58,7 @@ function mediaRate(t: Timeline, linking: StoredLinking): Rate | null {
   t.events.forEach((e, i) => {
     const at = linking.assembly.links[i]!.clip
     const v = at && e.kind === 'video' ? linking.infos[at.source]?.video[0] : null
-    if (!v) return
+    if (!v || v.rateStated === false) return
     const n = e.record.out - e.record.in
     const key = rateText(v.rate)
     frames.set(key, { rate: v.rate, n: (frames.get(key)?.n ?? 0) + n })

@@ -247,6 +247,6 @@ const seen = new Map<string, { at: number, todo: number }>()
 .title { font: 600 18px 'Bricolage Grotesque Variable', sans-serif; }
 dl { display: flex; flex-wrap: wrap; gap: 6px 28px; margin: 6px 16px 12px; }
 dt { font-size: 11.5px; color: var(--quiet); } dd { margin: 0; font-size: 13.5px; }
-  .shifted { padding: 8px 16px; border-top: 1px solid var(--line); font-size: 13.5px; }
+.shifted { padding: 8px 16px; border-top: 1px solid var(--line); font-size: 13.5px; }
 .notes { gap: 7px; padding: 0 16px 12px; }
 </style>
