@@ -13,7 +13,7 @@ import { makeReel, type ReelPlan } from '../demo/reel'
 import { machineCodecs } from '../engine/codecs'
 import { Engine } from '../engine/engine'
 import { openFile } from '../engine/disk'
-import { segmentLength } from '../engine/previews'
+import { segmentLength } from '../engine/framestore'
 
 type Print = (name: string, figures: string) => void
 const rate = makeRate(25)

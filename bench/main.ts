@@ -15,7 +15,8 @@ import { drawFrame, makeReel, reelEdl, type ReelPlan } from '../demo/reel'
 import { machineCodecs } from '../engine/codecs'
 import { Engine } from '../engine/engine'
 import { fileSink, openFile } from '../engine/disk'
-import { soundMeters } from '../engine/tasks/sound'
+import { soundMeter } from '../core/measure/sound'
+import { soundTracer } from '../core/measure/soundtrace'
 import { cutting, passing, reading } from './bringin'
 import { scrollDesk } from './desk'
 
@@ -107,13 +108,22 @@ async function opening(): Promise<void> {
 
 function measuring(): void {
   const second = [0, 1].map(c => Float32Array.from({ length: 48000 }, (_, i) => 0.4 * Math.sin(i * (0.03 + c * 0.01)) + 0.3 * Math.sin(i * i * 1e-5)))
-  const meters = soundMeters(2, 48000)
-  for (let i = 0; i < 20; i++) meters.feed(second)
-  const cpu = process.cpuUsage()
   const seconds = 300
-  for (let i = 0; i < seconds; i++) meters.feed(second)
-  const used = process.cpuUsage(cpu)
-  print('loudness and true peak, stereo, one core', `${Math.round(seconds / ((used.user + used.system) / 1e6))} × real time`)
+  const times = (feed: (block: Float32Array[]) => void) => {
+    for (let i = 0; i < 20; i++) feed(second)
+    const cpu = process.cpuUsage()
+    for (let i = 0; i < seconds; i++) feed(second)
+    const used = process.cpuUsage(cpu)
+    return Math.round(seconds / ((used.user + used.system) / 1e6))
+  }
+  const shape = { channels: 2, sampleRate: 48000, rate }
+  const meter = soundMeter(shape, 'L R')
+  print('loudness, true peak and faults, stereo, one core', `${times(b => meter.feed(b))} × real time`)
+  const tracer = soundTracer(shape, 0, true)
+  print('the same kept for every region, faults aside', `${times((b) => {
+    tracer.feed(b)
+    tracer.rows()
+  })} × real time`)
 }
 
 async function scaling(file: string): Promise<void> {

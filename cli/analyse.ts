@@ -11,7 +11,7 @@ import { mulDivRound } from '../core/time/samples'
 import { formatTimecode } from '../core/time/timecode'
 import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
-import { listenThrough } from '../engine/tasks/analyse'
+import { hearAll } from '../engine/tasks/hear'
 import { attempt } from './attempt'
 
 /** The pass over one media file: every measure of its pictures and its sound. Ranges are frames from its first. */
@@ -35,7 +35,7 @@ async function analyse(file: string) {
     const sound = openSound(media, codecs)
     const rate = v?.rate ?? makeRate(25)
     const frames = v?.frames ?? (sound ? mulDivRound(sound.samples, rate.num, rate.den * sound.sampleRate) : 0)
-    return { info: media.info, rate, frames, pictures, sound: sound ? await listenThrough(sound, rate, frames, () => Promise.resolve()) : null }
+    return { info: media.info, rate, frames, pictures, sound: sound ? await hearAll(sound, rate, frames, () => Promise.resolve()) : null }
   }
   finally {
     await source.close()

@@ -4,19 +4,20 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import { openPictures, canDecodePictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
-import { contentMeter } from '../core/measure/content'
+import { pictureMeters } from '../core/measure/pictures'
 import { traceOf } from '../core/measure/trace'
 import { mediaTimeBase } from '../core/media/info'
 import { openMedia } from '../core/media/open'
 import { fail } from '../core/problem'
 import { judge, worstVerdict } from '../core/spec/judge'
-import { contentReadings, fileReadings, soundReadings, type Readings } from '../core/spec/reading'
+import { contentReadings, fileReadings, soundReadings, troubleReadings, type Readings } from '../core/spec/reading'
 import { shippedSpecs } from '../core/spec/shipped'
 import { measures, specSchema, type Spec } from '../core/spec/spec'
-import { nominalRate } from '../core/time/rate'
+import { makeRate } from '../core/time/rate'
+import { frameAtSample } from '../core/time/samples'
 import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
-import { soundMeters } from '../engine/tasks/sound'
+import { hearAll } from '../engine/tasks/hear'
 import { attempt } from './attempt'
 
 /** A spec that ships, by its id, or one from a JSON file. */
@@ -48,17 +49,18 @@ export async function measureFile(file: string): Promise<Readings> {
     const base = mediaTimeBase(media.info)
     const readings = fileReadings(media.info, base, 'file')
     readings['file-name'] = { value: path.basename(file), text: path.basename(file), from: 'file' }
+    const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
     const sound = openSound(media, codecs)
     if (sound) {
-      const meters = soundMeters(sound.channels, sound.sampleRate)
-      for (let at = 0; at < sound.samples; at += sound.sampleRate) meters.feed(await sound.read(at, Math.min(sound.sampleRate, sound.samples - at)))
-      Object.assign(readings, soundReadings(meters.result(), 0, 'file'))
+      const { rate } = from
+      const { facts, faults } = await hearAll(sound, rate, frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1, () => Promise.resolve())
+      Object.assign(readings, soundReadings(facts, 0, 'file'), troubleReadings(faults, from, 'file'))
     }
     const v = media.info.video[0]
     if (v && base && canDecodePictures(v.codec, codecs)) {
-      const meter = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
-      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meter.feed(traceOf(picture))
-      Object.assign(readings, contentReadings(meter.result(), { ...base, start: media.info.timecode?.startFrames ?? 0 }, 'file'))
+      const meters = pictureMeters(v)
+      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meters.feed(traceOf(picture))
+      Object.assign(readings, contentReadings(meters.result(), from, 'file'))
     }
     return readings
   }

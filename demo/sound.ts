@@ -1,4 +1,5 @@
-import { channelGains, loudnessMeter } from '../core/measure/loudness'
+import { makeRate } from '../core/time/rate'
+import { soundMeter } from '../core/measure/sound'
 
 /** How a stretch of sound is made: the notes it plays, how loud, and what is wrong with it. */
 export interface SoundStretch {
@@ -52,9 +53,9 @@ export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
       const [l, r] = tune(s)
       if (s.fault === 'out-of-phase') for (let i = 0; i < l.length; i++) r[i] = -l[i]! * 0.9
       if (s.fault === 'silent-right') r.fill(0)
-      const meter = loudnessMeter(rate, channelGains(2))
+      const meter = soundMeter({ channels: 2, sampleRate: rate, rate: makeRate(25) }, 'L R')
       meter.feed([l, r])
-      const gain = 10 ** ((s.loudness - meter.result().integrated) / 20)
+      const gain = 10 ** ((s.loudness - meter.result().integrated!) / 20)
       for (let i = 0; i < l.length; i++) {
         l[i]! *= gain
         r[i]! *= gain

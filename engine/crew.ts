@@ -43,28 +43,32 @@ export class Crew {
     return [...this.members].map(([index, c]) => ({ index, pid: c.pid ?? 0 }))
   }
 
+  /** Starts the process that makes pictures, when it is not there: it takes a second or two, which the first picture should not. */
+  warm(): ChildProcess {
+    if (this.pictures) return this.pictures
+    const child = this.start('pictures', 0)
+    child.on('message', (a: PictureAnswer) => {
+      const w = this.waiting.get(a.id)
+      this.waiting.delete(a.id)
+      if ('jpeg' in a) w?.resolve(Buffer.from(a.jpeg))
+      else w?.reject(new ProblemError(a.problem))
+    })
+    child.on('exit', () => {
+      this.pictures = null
+      const problem: Problem = { code: 'worker.lost', message: 'The process that makes pictures stopped.', fix: 'Try again; if the picture fails every time, the file is damaged there.' }
+      for (const w of this.waiting.values()) w.reject(new ProblemError(problem))
+      this.waiting.clear()
+    })
+    return (this.pictures = child)
+  }
+
   /** An exact picture of a timeline, as JPEG. */
   picture(place: SourcePlace, frame: number, width: number): Promise<Buffer> {
-    if (!this.pictures) {
-      const child = this.start('pictures', 0)
-      child.on('message', (a: PictureAnswer) => {
-        const w = this.waiting.get(a.id)
-        this.waiting.delete(a.id)
-        if ('jpeg' in a) w?.resolve(Buffer.from(a.jpeg))
-        else w?.reject(new ProblemError(a.problem))
-      })
-      child.on('exit', () => {
-        this.pictures = null
-        const problem: Problem = { code: 'worker.lost', message: 'The process that makes pictures stopped.', fix: 'Try again; if the picture fails every time, the file is damaged there.' }
-        for (const w of this.waiting.values()) w.reject(new ProblemError(problem))
-        this.waiting.clear()
-      })
-      this.pictures = child
-    }
+    const child = this.warm()
     const id = ++this.serial
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject })
-      this.pictures!.send({ id, place, frame, width } satisfies PictureRequest)
+      child.send({ id, place, frame, width } satisfies PictureRequest)
     })
   }
 

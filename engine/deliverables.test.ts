@@ -5,7 +5,8 @@ import { sheetItemSchema, sheetSchema } from '../core/plan/sheet'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../tests/fixtures'
 import type { Engine } from './engine'
 import { factKeys, readFacts } from './facts'
-import { previewWriter, readPreview } from './previews'
+import { traceSize } from '../core/measure/trace'
+import { frameKept, frameWriter, readPreview, readTraces } from './framestore'
 import { folderOf } from './report'
 import { checkStamp, stampOf } from './stamp'
 import type { StoredTimeline } from './timelines'
@@ -48,7 +49,7 @@ describe('deliverables', () => {
     await drain(engine)
     const measured = await list()
     expect(measured.some(d => d.pending)).toBe(false)
-    const key = factKeys.range(t.stamp, { in: 0, out: 50 }, [0, 1])
+    const key = factKeys.regionSound(t.stamp, { in: 0, out: 50 }, [0, 1])
     expect((await readFacts(engine.db, [key])).get(key)).toMatchObject({ peaks: [expect.any(Number) as number, expect.any(Number) as number] })
     expect(measured[0]!.results.find(r => r.rule.measure === 'loudness')!.source!.from).toBe('measured over the region')
   })
@@ -68,8 +69,8 @@ describe('deliverables', () => {
       await list()
     }
     for (const out of [49, 48, 47]) await move(out)
-    const queued = await engine.db.selectFrom('task').select('key').where('kind', '=', 'measure-range').where('state', '=', 'ready').execute()
-    expect(queued.map(q => q.key)).toEqual([factKeys.range(t.stamp, { in: 0, out: 47 }, [0, 1])])
+    const queued = await engine.db.selectFrom('task').select('key').where('kind', '=', 'measure-sound').where('state', '=', 'ready').execute()
+    expect(queued.map(q => q.key)).toEqual([factKeys.regionSound(t.stamp, { in: 0, out: 47 }, [0, 1])])
     await move(50)
   })
   it('that nobody chose are not there', async () => {
@@ -150,20 +151,27 @@ describe('stamps', () => {
   })
 })
 
-describe('previews', () => {
-  it('come back whole though several are written at once; those not made yet are none', async () => {
-    const w = await previewWriter(folder, 'p', 0)
+describe('what is kept of frames', () => {
+  it('comes back whole though several are written at once; those not seen yet are none', async () => {
+    const w = frameWriter(folder)
     const jpeg = (n: number) => Buffer.alloc(1000 + n * 37, n)
-    await Promise.all(Array.from({ length: 20 }, (_, n) => w.add(n, jpeg(n))))
-    for (const n of [0, 7, 19]) expect(await readPreview(folder, 'p', n)).toEqual(jpeg(n))
-    expect(await readPreview(folder, 'p', 20)).toBeNull()
-    expect(await readPreview(folder, 'nothing', 0)).toBeNull()
+    const trace = (n: number) => Buffer.alloc(traceSize, n + 1)
+    const of = (content: string, frame: number) => ({ content, frame })
+    await Promise.all(Array.from({ length: 20 }, (_, n) => w.add(of(n % 2 ? 'p' : 'q', n), trace(n), jpeg(n))))
+    for (const n of [1, 7, 19]) expect(await readPreview(folder, of('p', n))).toEqual(jpeg(n))
+    expect(await readPreview(folder, of('p', 2))).toBeNull()
+    expect(await readPreview(folder, of('p', 20))).toBeNull()
+    expect(await readPreview(folder, of('nothing', 0))).toBeNull()
     await w.close()
-    const other = await previewWriter(folder, 'p', 1)
-    await other.add(260, jpeg(3))
+    const other = frameWriter(folder)
+    await other.add(of('p', 260), trace(3), jpeg(3))
+    await other.add(of('p', 20), trace(20), jpeg(20))
     await other.close()
-    expect(await readPreview(folder, 'p', 260)).toEqual(jpeg(3))
-    expect(await readPreview(folder, 'p', 7)).toEqual(jpeg(7))
+    expect(await readPreview(folder, of('p', 260))).toEqual(jpeg(3))
+    expect(await readPreview(folder, of('p', 7))).toEqual(jpeg(7))
+    expect(await readTraces(folder, of('p', 19), 2)).toEqual(Buffer.concat([trace(19), trace(20)]))
+    expect([await frameKept(folder, of('p', 19)), await frameKept(folder, of('p', 21)), await frameKept(folder, of('q', 19))]).toEqual([true, false, false])
+    expect(await readTraces(folder, of('p', 260), 2)).toBeNull()
   })
 })
 

@@ -8,13 +8,13 @@ import { describeOutput, routeOf, sourceChannels, type Abilities, type Output } 
 import { extensionOf, withOverrides, type Overrides, type Recipe } from '../core/recipe/recipe'
 import { fixFor, type Fix } from '../core/spec/fixes'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict, type Waiver } from '../core/spec/judge'
-import { contentReadings, fileReadings, forecastReadings, soundReadings, type PictureFacts, type Readings, type SoundFacts } from '../core/spec/reading'
+import { contentReadings, fileReadings, forecastReadings, soundReadings, troubleReadings, type PictureFacts, type Readings } from '../core/spec/reading'
 import { rulesFor, type Spec } from '../core/spec/spec'
 import type { MediaInfo } from '../core/media/info'
 import type { Problem } from '../core/problem'
 import { ordered, type Region } from '../core/split/region'
 import { assemblyProblems, copySource } from '../core/timeline/assemble'
-import { overlaps, type FrameRange } from '../core/time/range'
+import type { FrameRange } from '../core/time/range'
 import { rateLabel } from '../core/time/rate'
 import { formatTimecode } from '../core/time/timecode'
 import { factKeys, readFacts } from './facts'
@@ -23,6 +23,7 @@ import type { Roots } from './roots'
 import type { StoredTimeline } from './timelines'
 import type { Db } from './database'
 import { Dispatch } from './dispatch'
+import type { RegionSound } from './tasks/hear'
 import type { BackgroundPayload } from './work'
 
 /** One region for one outlet, worked out: its file, what the rules say, what would mend it. */
@@ -67,7 +68,8 @@ interface Draft {
   readonly output: Output
   readonly route: number[]
   readonly values: NameValues
-  readonly rangeKey: string
+  readonly soundKey: string
+  readonly picturesKey: string
 }
 
 const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
@@ -107,7 +109,7 @@ function drafts(s: Situation, today: Date): Draft[] {
         const route = recipe.kind === 'rewrap' ? Array.from({ length: total }, (_, c) => c) : routeOf(recipe, total)
         out.push({
           timeline, region: { ...region, ...range }, outlet, spec, recipe, overrides: a.overrides, waivers: a.waivers, output, route,
-          values: nameValues(timeline, region, String(i + 1).padStart(digits, '0'), outlet, recipe, output, today), rangeKey: factKeys.range(timeline.stamp, range, route),
+          values: nameValues(timeline, region, String(i + 1).padStart(digits, '0'), outlet, recipe, output, today), soundKey: factKeys.regionSound(timeline.stamp, range, route), picturesKey: factKeys.regionPictures(timeline.stamp, range),
         })
       }
     })
@@ -126,20 +128,18 @@ function sourceOf(t: StoredTimeline, recipe: Recipe, range: FrameRange): { info:
   return { info: t.info, problems: [...problems, { code: 'rewrap.assembled', message: `This stretch cannot be copied untouched: ${copy.why}.`, fix: 'Use a master or a viewing copy.' }] }
 }
 
-function within(list: PictureFacts['black'], r: Region): PictureFacts['black'] {
-  return list.filter(x => overlaps(x, r)).map(x => ({ in: Math.max(x.in, r.in), out: Math.min(x.out, r.out) }))
-}
-
-/** Works out all deliverables; sound that has not been measured yet is queued for the workers. */
+/** Works out all deliverables; regions that have not been measured yet are queued for the workers. */
 export async function workOut(db: Db, roots: Roots, s: Situation, today = new Date()): Promise<Deliverable[]> {
   const all = drafts(s, today)
   const keys = new Set<string>()
   for (const d of all) {
-    keys.add(factKeys.pictures(d.timeline.stamp))
-    if (d.output.audio) keys.add(d.rangeKey)
+    if (d.output.video) keys.add(d.picturesKey)
+    if (d.output.audio) keys.add(d.soundKey)
   }
   const facts = await readFacts(db, [...keys])
-  const failed = await queueMissing(db, all.filter(d => d.output.audio && !facts.has(d.rangeKey)))
+  const failed = await queueMissing(db, all.flatMap((d): Missing[] => [
+    ...(d.output.audio && !facts.has(d.soundKey) ? [{ kind: 'measure-sound' as const, key: d.soundKey, draft: d }] : []), ...(d.output.video && !facts.has(d.picturesKey) ? [{ kind: 'measure-pictures' as const, key: d.picturesKey, draft: d }] : []),
+  ]))
 
   const free = new Map<string, number>()
   const needed = new Map<string, number>()
@@ -160,20 +160,17 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
   return all.map((d, i) => {
     const { path: target, version } = named[i]!
     const source: Readings = fileReadings(d.timeline.info, d.timeline.model, 'source file')
-    const unmeasured = failed.get(d.rangeKey)
+    const unmeasured = failed.get(d.soundKey)
     const output: Output = unmeasured ? { ...d.output, problems: [...d.output.problems, unmeasured] } : d.output
     const forecast = forecastReadings(output, d.timeline.model)
-    const sound = facts.get(d.rangeKey) as SoundFacts | undefined
+    const base = { ...d.timeline.model, start: d.timeline.model.start + d.region.in }
+    const sound = facts.get(d.soundKey) as RegionSound | undefined
     if (d.output.audio && sound) {
-      const readings = soundReadings(sound, 0, 'measured over the region')
-      Object.assign(source, readings)
+      Object.assign(source, soundReadings(sound, 0, 'measured over the region'), troubleReadings(sound.faults, base, 'measured over the region'))
       Object.assign(forecast, soundReadings(sound, d.recipe.kind === 'rewrap' ? 0 : d.recipe.gain, 'measured, with gain'))
     }
-    const pictures = facts.get(factKeys.pictures(d.timeline.stamp)) as PictureFacts | undefined
-    if (pictures && d.output.video) {
-      const own = { black: within(pictures.black, d.region), freeze: within(pictures.freeze, d.region), flashes: within(pictures.flashes, d.region) }
-      Object.assign(source, contentReadings(own, d.timeline.model, 'measured over the region'))
-    }
+    const pictures = facts.get(d.picturesKey) as PictureFacts | undefined
+    if (pictures && d.output.video) Object.assign(source, contentReadings(pictures, base, 'measured over the region'))
     const papers = Object.entries(d.region.papers).filter(([, v]) => v.trim() !== '')
     forecast.papers = { value: papers.map(([k]) => k), text: papers.map(([k, v]) => `${k} ${v}`).join(', ') || 'none typed', from: 'region' }
     const bad = unusable(target) ?? doubled.get(i) ?? null
@@ -185,8 +182,8 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
     return {
       timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id, title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`, recipe: d.recipe, overrides: d.overrides, path: target, version, output, results,
       verdict: worstVerdict(results.map(r => r.verdict)), cleared: cleared(results),
-      soundPending: d.output.audio !== null && !facts.has(d.rangeKey) && !unmeasured,
-      pending: (d.output.audio !== null && !sound && !unmeasured) || (d.output.video !== null && !pictures),
+      soundPending: d.output.audio !== null && !facts.has(d.soundKey) && !unmeasured,
+      pending: (d.output.audio !== null && !sound && !unmeasured) || (d.output.video !== null && !pictures && !failed.has(d.picturesKey)),
       seconds: forecastSeconds({ recipe: d.recipe, region: d.region, timeline: { ...d.timeline.model, id: d.timeline.id, show: d.timeline.show } }, pixels),
     }
   })
@@ -209,18 +206,27 @@ async function name(roots: Roots, d: Draft): Promise<{ first: string, path: stri
   return { first, ...free }
 }
 
-/** Queues what is to be measured; gives what could not be, by its key. */
-async function queueMissing(db: Db, missing: readonly Draft[]): Promise<Map<string, Problem>> {
-  const wanted = new Map(missing.map(d => [d.rangeKey, d]))
-  const queued = await db.selectFrom('task').select(['id', 'key', 'state', 'problem']).where('run_id', 'is', null).where('kind', '=', 'measure-range').execute()
+/** A measure of a region that is not known yet. */
+interface Missing { readonly kind: 'measure-sound' | 'measure-pictures', readonly key: string, readonly draft: Draft }
+
+/**
+ * Queues what is to be measured; gives what could not be, by its key. Regions are read from what the pass keeps: while it is under way
+ * they wait for it. Sound of a timeline that no pass is made of is measured by itself.
+ */
+async function queueMissing(db: Db, missing: readonly Missing[]): Promise<Map<string, Problem>> {
+  const wanted = new Map(missing.map(m => [m.key, m]))
+  const queued = await db.selectFrom('task').select(['id', 'key', 'kind', 'state', 'problem']).where('run_id', 'is', null).where('kind', 'in', ['measure-sound', 'measure-pictures', 'analyse-sound']).execute()
   const there = new Set(queued.filter(q => q.state !== 'done').map(q => q.key))
-  // edges that moved on since leave ranges behind that nobody asks for any more
-  const stale = queued.filter(q => q.state === 'ready' && !wanted.has(q.key)).map(q => q.id)
+  // edges that moved on since leave regions behind that nobody asks for any more
+  const stale = queued.filter(q => q.state === 'ready' && q.kind !== 'analyse-sound' && !wanted.has(q.key)).map(q => q.id)
   if (stale.length) await db.deleteFrom('task').where('id', 'in', stale).where('state', '=', 'ready').execute()
+  const seen = await readFacts(db, [...new Set(missing.map(m => factKeys.pictures(m.draft.timeline.stamp)))])
+  const hearing = new Set(queued.filter(q => q.kind === 'analyse-sound' && (q.state === 'ready' || q.state === 'leased')).map(q => q.key))
   const dispatch = new Dispatch(db)
-  for (const [key, d] of wanted) {
-    if (there.has(key)) continue
-    await dispatch.addBackground('measure-range', key, { fact: key, place: { ...d.timeline.place, stamp: d.timeline.stamp, ...(d.timeline.linking ? { assembled: true } : {}) }, range: { in: d.region.in, out: d.region.out }, rate: d.timeline.model.rate, route: d.route } satisfies BackgroundPayload, d.region.out - d.region.in)
+  for (const [key, { kind, draft: d }] of wanted) {
+    const { stamp, place, linking, model } = d.timeline
+    if (there.has(key) || (kind === 'measure-sound' ? hearing.has(factKeys.sound(stamp)) : !seen.has(factKeys.pictures(stamp)))) continue
+    await dispatch.addBackground(kind, key, { fact: key, place: { ...place, stamp, ...(linking ? { assembled: true } : {}) }, range: { in: d.region.in, out: d.region.out }, ...(kind === 'measure-sound' ? { rate: model.rate, route: d.route } : {}) } satisfies BackgroundPayload, d.region.out - d.region.in)
   }
-  return new Map(queued.filter(q => q.state === 'failed' && q.problem && wanted.has(q.key)).map(q => [q.key, { ...(JSON.parse(q.problem!) as Problem), message: `The sound could not be measured. ${(JSON.parse(q.problem!) as Problem).message}` }]))
+  return new Map(queued.filter(q => q.state === 'failed' && q.problem && wanted.has(q.key)).map(q => [q.key, { ...(JSON.parse(q.problem!) as Problem), message: `The ${q.kind === 'measure-sound' ? 'sound' : 'pictures'} could not be measured. ${(JSON.parse(q.problem!) as Problem).message}` }]))
 }

@@ -20,11 +20,11 @@ import { Dispatch } from './dispatch'
 import { factKeys, readFacts } from './facts'
 import { dataFolders, type DataFolders } from './home'
 import { Outlets } from './outlets'
-import { readPreview } from './previews'
+import { previewWidth, readPreview } from './framestore'
 import { Roots, type Root } from './roots'
 import { Runs } from './runs'
-import { openSource, type SourcePlace } from './source'
-import type { SoundAnalysis } from './tasks/analyse'
+import { openSource, originOf, type SourcePlace } from './source'
+import type { SoundAnalysis } from './tasks/hear'
 import type { PictureFacts } from '../core/spec/reading'
 import { sourcePlace, Timelines, uploadFolder, type Place, type StoredTimeline } from './timelines'
 import { trimAssembly } from '../core/timeline/assemble'
@@ -37,7 +37,7 @@ export interface EngineOptions {
   readonly roots: readonly (string | Root)[]
   /** Worker processes; none in tools that only look. */
   readonly crew?: number
-  /** Whether the watched folder is looked at: in the server only. */
+  /** Whether the watched folder is looked at, and pictures are asked for: in the server only. */
   readonly watch?: boolean
   /** Whether timelines brought in are looked through in the background; not for a single export. */
   readonly analyse?: boolean
@@ -46,7 +46,8 @@ export interface EngineOptions {
 /** How far the background pass over a timeline's media has come. */
 export interface AnalysisState {
   readonly pictures: PictureFacts | null
-  readonly sound: SoundAnalysis | null
+  /** Without what only readings of regions need. */
+  readonly sound: Omit<SoundAnalysis, 'shape' | 'damage'> | null
   /** 0…1. */
   readonly progress: number
 }
@@ -84,7 +85,10 @@ export class Engine {
     const engine = new Engine(db, roots, folders, crew, timelines, new Outlets(db, roots), new Runs(db, roots, folders), new Watcher(db, roots, timelines))
     await engine.runs.sweep()
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
-    if (options.watch) engine.watcher.start()
+    if (options.watch) {
+      engine.watcher.start()
+      crew.warm()
+    }
     crew.hire(options.crew ?? Math.max(2, availableParallelism()))
     return engine
   }
@@ -131,14 +135,17 @@ export class Engine {
     const tasks = await this.db.selectFrom('task').select(['kind', 'frames_done', 'frames_total']).where('key', 'like', `%/${t.stamp.content}-${t.stamp.size}%`).where('kind', 'in', ['analyse-sound', 'analyse-segment', 'merge-segments']).where('state', 'in', ['ready', 'leased']).execute()
     const left = tasks.reduce((n, x) => n + (x.frames_total - x.frames_done) / (x.kind === 'analyse-segment' ? 1 : 10), 0)
     const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, t.model.length * 1.2)))
-    return { pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null, sound: (facts.get(keys[1]!) as SoundAnalysis | null | undefined) ?? null, progress }
+    const heard = facts.get(keys[1]!) as SoundAnalysis | null | undefined
+    const { shape: _shape, damage: _damage, ...sound } = heard ?? {} as SoundAnalysis
+    return { pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null, sound: heard ? sound : null, progress }
   }
 
   /** The picture of a frame as JPEG: from the previews when a small one will do, else decoded now. */
   async picture(t: StoredTimeline, frame: number, width: number): Promise<Buffer> {
     if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length) fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
-    const preview = width <= 480 ? await readPreview(this.folders.cache, t.stamp.content, frame) : null
-    return preview ?? this.crew.picture(pictureFrom(t, frame), frame, width)
+    const place = pictureFrom(t, frame)
+    const preview = width <= previewWidth ? await readPreview(this.folders.cache, originOf(place, t.linking?.infos ?? [])(frame)) : null
+    return preview ?? this.crew.picture(place, frame, width)
   }
 
   /** Sound of a range for listening: the first two channels, 16 bit, at most five minutes. */

@@ -27,7 +27,7 @@ mkdirSync(stills, { recursive: true })
 const has = (tool: string) => spawnSync(tool, ['--version']).error === undefined
 
 /** A drawn frame as full-range RGB. */
-const rgbOf = (n: number) => Buffer.from(toRgb(drawFrame(plan, n)))
+const rgbOf = (n: number) => Buffer.from(toRgb(drawFrame(plan, n)).rgb)
 const wav = (file: string, channels: Float32Array[]) => writeFileSync(file, Buffer.concat([wavHead({ channels: channels.length, sampleRate: 48000, bitDepth: 24, samples: channels[0]!.length, bext: { description: '', originator: '', originatorReference: '', date: '', time: '', timeReference: 0, loudness: null, history: '' } }), encodePcm(channels, 24, true)]))
 
 describe('names of several files that are one', () => {

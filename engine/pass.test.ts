@@ -13,7 +13,7 @@ import { movieHead } from '../core/wrap/mp4'
 import { drain, scratchFolder, testEngine } from '../tests/fixtures'
 import { fileSink } from './disk'
 import type { Engine } from './engine'
-import { segmentLength } from './previews'
+import { segmentLength } from './framestore'
 import type { StoredTimeline } from './timelines'
 import { work } from './work'
 

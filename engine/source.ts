@@ -4,8 +4,9 @@ import type { WebCodecs } from '../core/codec/webcodecs'
 import type { Media, MediaInfo } from '../core/media/info'
 import type { FrozenAssembly, Stamp } from '../core/plan/sheet'
 import { fail } from '../core/problem'
-import { assemblePictures, assembleSound, assemblyInfo, copySource } from '../core/timeline/assemble'
+import { assemblePictures, assembleSound, assemblyInfo, copySource, untouchedFrames } from '../core/timeline/assemble'
 import type { FrameRange } from '../core/time/range'
+import type { Frames } from '../core/time/rate'
 import { openMediaFile, type MediaFileOpened } from './mediafile'
 import type { Roots } from './roots'
 import { checkStamp } from './stamp'
@@ -21,9 +22,24 @@ export interface SourcePlace {
 /** A stretch of a file that is copied untouched. */
 export interface CopiedPart { readonly media: Media, readonly range: FrameRange }
 
+/** A frame of a file, or of an assembly where it is made there: `content` as in its stamp. */
+export interface Origin { readonly content: string, readonly frame: Frames }
+
+/** Where each frame of a timeline comes from, so that what is known of it is known wherever it is used. */
+export function originOf(place: SourcePlace, infos: readonly (MediaInfo | null)[]): (frame: Frames) => Origin {
+  const { assembly, stamp } = place
+  if (!assembly) return frame => ({ content: stamp.content, frame })
+  const untouched = untouchedFrames(assembly, infos)
+  return (frame) => {
+    const own = untouched(frame)
+    return own ? { content: assembly.sources[own.source]!.stamp.content, frame: own.frame } : { content: stamp.content, frame }
+  }
+}
+
 /** A timeline's pictures and sound, opened for reading, wherever they come from. */
 export interface OpenSource {
   readonly info: MediaInfo
+  origin(frame: Frames): Origin
   readonly sound: SoundSource | null
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
@@ -44,7 +60,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
   const { assembly } = place
   if (!assembly) {
     const file = await openStamped(roots, place)
-    return { info: file.info, sound: file.sound(codecs), pictures: () => file.pictures(codecs), copy: range => [{ media: file.media ?? notOneFile(place.path), range }], close: () => file.close() }
+    return { info: file.info, origin: originOf(place, []), sound: file.sound(codecs), pictures: () => file.pictures(codecs), copy: range => [{ media: file.media ?? notOneFile(place.path), range }], close: () => file.close() }
   }
   const used = new Set(assembly.links.flatMap(l => [l.clip?.source, l.outgoing?.source]))
   const files: (MediaFileOpened | null)[] = []
@@ -59,7 +75,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
   const sounds = files.map(f => f?.sound(codecs) ?? null)
   const infos = files.map(f => f?.info ?? null)
   return {
-    info: assemblyInfo(assembly, infos), sound: assembleSound(assembly, i => sounds[i] ?? null),
+    info: assemblyInfo(assembly, infos), origin: originOf(place, infos), sound: assembleSound(assembly, i => sounds[i] ?? null),
     pictures: () => assemblePictures(assembly, (i) => {
       const info = files[i]?.info.video[0]
       return info ? { info, pictures: files[i]!.pictures(codecs) } : null

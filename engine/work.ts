@@ -7,11 +7,12 @@ import type { Db, TaskRow } from './database'
 import { Cancelled, Dispatch } from './dispatch'
 import { factKeys, readFacts, writeFact } from './facts'
 import type { DataFolders } from './home'
-import { segmentLength } from './previews'
+import { segmentLength } from './framestore'
 import type { Roots } from './roots'
 import type { SourcePlace } from './source'
-import { analyseSegment, analyseSound, measureRange, mergeSegments } from './tasks/analyse'
 import { clearScratch, openItem, scratchOf, type TaskContext } from './tasks/context'
+import { hear, measureSound } from './tasks/hear'
+import { lookAtSegment, measurePictures, sumUpPictures } from './tasks/look'
 import { masterSegment } from './tasks/master'
 import { prove } from './tasks/prove'
 import { rewrap } from './tasks/rewrap'
@@ -76,7 +77,10 @@ async function doBackground(context: TaskContext, task: TaskRow): Promise<null> 
   const p = JSON.parse(task.payload) as BackgroundPayload
   const key = factKeys.assembly(p.place.stamp)
   const place: SourcePlace = p.place.assembled ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly } : p.place
-  const run = { 'analyse-segment': () => analyseSegment(context, place, p.range!), 'merge-segments': () => mergeSegments(context, place, p.range!), 'analyse-sound': () => analyseSound(context, place, task.frames_total), 'measure-range': () => measureRange(context, place, p.range!, p.rate!, p.route!) }[task.kind]
+  const run = {
+    'analyse-segment': () => lookAtSegment(context, place, p.range!), 'merge-segments': () => sumUpPictures(context, place, p.range!), 'analyse-sound': () => hear(context, place, task.frames_total),
+    'measure-sound': () => measureSound(context, place, p.range!, p.rate!, p.route!), 'measure-pictures': () => measurePictures(context, place, p.range!),
+  }[task.kind]
   await writeFact(context.db, p.fact, await run?.())
   if (task.kind === 'analyse-segment') await mergeWhenComplete(context, p)
   return null

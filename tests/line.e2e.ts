@@ -76,11 +76,9 @@ it('splits it on the keyboard, with undo', async () => {
   await page.getByRole('button', { name: '1 sliver' }).waitFor()
   await page.keyboard.press('Control+Shift+z')
   await page.getByText('nothing wrong with this split').waitFor()
-  // nothing is lost by a reload
-  await page.waitForTimeout(500)
+  // nothing is lost by a reload, whatever has reached the server by then
   await page.reload()
-  await page.locator('input.name').first().waitFor()
-  expect(await names()).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
+  await expect.poll(names).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
 })
 
 async function makeOutlet(name: string, recipe: string, spec: string, folderName: string) {
@@ -105,7 +103,7 @@ it('sends the regions to two outlets', async () => {
   await page.getByLabel('all regions').first().check()
   await page.getByLabel('all regions').nth(1).check()
   await expect.poll(() => page.locator('td.on').count()).toBe(6)
-  expect(await page.locator('td .name').first().innerText()).toBe('01_Morning_Chain.mp4')
+  await expect.poll(() => page.locator('td .name').first().innerText()).toBe('01_Morning_Chain.mp4')
 })
 
 it('says what would be refused, and takes a waiver', async () => {

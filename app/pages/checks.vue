@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { measures, measureNames, type MeasureName } from '../../core/spec/spec'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
+import { overlaps, type FrameRange } from '../../core/time/range'
 import type { Deliverable } from '../../engine/deliverables'
 import { plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
@@ -62,9 +63,12 @@ async function waive() {
 function see() {
   const r = desk.regions.find(x => x.id === chosen.value?.regionId)
   if (!r) return
-  const facts = world.timeline?.analysis.pictures
-  const list = hand.value?.measure === 'black' ? facts?.black : hand.value?.measure === 'freeze' ? facts?.freeze : hand.value?.measure === 'flashes' ? facts?.flashes : undefined
-  const at = list?.find(x => x.out > r.in && x.in < r.out)?.in ?? r.in
+  const { pictures, sound } = world.timeline!.analysis
+  const faults = sound?.faults
+  const lists: Partial<Record<MeasureName, readonly FrameRange[]>> = {
+    ...pictures, 'levels': pictures?.levels?.excursions ?? [], 'phase': faults?.phase ?? [], 'sound-faults': faults ? [...faults.clicks, ...faults.dropouts, ...faults.phase].sort((a, b) => a.in - b.in) : [],
+  }
+  const at = lists[hand.value!.measure]?.find(x => overlaps(x, r))?.in ?? r.in
   desk.select(r.id)
   desk.go(at)
   void navigateTo('/desk')

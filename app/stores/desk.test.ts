@@ -28,11 +28,15 @@ beforeEach(() => {
     saved.push(body)
     return { status: 200, json: { version: body.version + 1 } }
   }
+  online()
+})
+
+function online() {
   vi.stubGlobal('fetch', async (_: string, o: { body: string }) => {
     const a = answer(JSON.parse(o.body) as { split: Split, version: number })
     return { ok: a.status < 300, status: a.status, json: async () => a.json }
   })
-})
+}
 
 const quiet = async (desk: ReturnType<typeof useDesk>) => vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
 
@@ -208,6 +212,50 @@ describe('saving', () => {
     expect(again.playhead).toBe(150)
     again.undo()
     expect(again.regions).toEqual([])
+  })
+  describe('after a reload that came before the server had it', () => {
+    /** A desk with a region named in three steps, of which the server has not answered any. */
+    const cutOff = () => {
+      const desk = laid()
+      vi.stubGlobal('fetch', () => new Promise(() => undefined))
+      desk.makeRegion()
+      const sent = desk.split
+      desk.rename(desk.regions[0]!.id, 'a')
+      desk.rename(desk.regions[0]!.id, 'b')
+      setActivePinia(createPinia())
+      online()
+      return { sent, again: useDesk() }
+    }
+    it('puts the last change on the desk and saves it', async () => {
+      const { again } = cutOff()
+      again.lay(timeline())
+      expect(again.regions.map(r => r.name)).toEqual(['b'])
+      await quiet(again)
+      expect(saved.at(-1)).toMatchObject({ version: 1, split: { regions: [{ name: 'b' }] } })
+      again.undo()
+      expect(again.regions).toEqual([])
+    })
+    it('goes on from what had arrived in the meantime', async () => {
+      const { sent, again } = cutOff()
+      again.lay(timeline(sent, 2))
+      await quiet(again)
+      expect(saved.at(-1)).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
+    })
+    it('goes on from what arrives only now', async () => {
+      const { sent, again } = cutOff()
+      useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(sent, 2)] })
+      answer = b => (b.version === 1 ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } } : (saved.push(b), { status: 200, json: { version: 3 } }))
+      again.lay(timeline())
+      await vi.waitFor(() => expect(saved).toHaveLength(1), 10_000)
+      expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
+      expect(useWorld().problems).toEqual([])
+    })
+    it('leaves it when another window was quicker', async () => {
+      const { again } = cutOff()
+      again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, papers: {} }], markers: [] }, 2))
+      await quiet(again)
+      expect([again.regions.map(r => r.name), saved.length]).toEqual([['theirs'], 0])
+    })
   })
   it('does not take over an older split while its own is on the way', () => {
     const desk = laid()

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { audit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
 import { redo, startHistory, take, undo, type History } from '../../core/split/history'
-import { emptySplit, ordered, type Region, type Split } from '../../core/split/region'
+import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/measure/cuts'
 import { cutsOf, lastAtOrBefore, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/shift'
@@ -13,6 +13,19 @@ import { api } from '../lib/api'
 import { useWorld, type WorldTimeline } from './world'
 
 const newId = () => crypto.randomUUID()
+
+/** A split that has not reached the server: the version it was made from, and what was on its way as the next one. */
+interface Unsaved { readonly version: number, readonly sent: Split | null, readonly split: Split }
+const unsavedKey = (id: string) => `velvet.unsaved.${id}`
+
+/** What a reload left unsaved of a timeline, when nothing newer has come from elsewhere. */
+function leftUnsaved(t: WorldTimeline): Unsaved | null {
+  const text = sessionStorage.getItem(unsavedKey(t.id))
+  if (!text) return null
+  const left = JSON.parse(text) as Unsaved
+  const arrived = t.splitVersion === left.version + 1 && left.sent && sameSplit(left.sent, t.split)
+  return (t.splitVersion === left.version || arrived) && !sameSplit(left.split, t.split) ? left : null
+}
 
 /** The desk in hand: the split with its history, the playhead, what is marked and selected. */
 export const useDesk = defineStore('desk', {
@@ -25,6 +38,8 @@ export const useDesk = defineStore('desk', {
     version: 0,
     saving: false,
     unsaved: false,
+    /** The split on its way to the server. */
+    sent: null as Split | null,
     playhead: 0,
     markIn: null as number | null,
     markOut: null as number | null,
@@ -73,7 +88,12 @@ export const useDesk = defineStore('desk', {
       const place = kept ? (JSON.parse(kept) as { playhead: number, top: number, zoom: number }) : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
-      this.$patch({ id: t.id, model: t.model, found: t.analysis?.pictures?.cuts ?? [], history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      this.$patch({ id: t.id, model: t.model, found: t.analysis?.pictures?.cuts ?? [], history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, sent: null, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      const left = leftUnsaved(t)
+      if (left) {
+        this.sent = left.sent
+        this.step('Last change', left.split)
+      }
       const under = this.regions.find(r => place.playhead >= r.in && place.playhead < r.out)
       if (under) this.select(under.id)
     },
@@ -95,26 +115,46 @@ export const useDesk = defineStore('desk', {
       this.history = redo(this.history)
       void this.save()
     },
+    /** So that a reload before the server has it loses nothing. */
+    keepUnsaved() {
+      try {
+        sessionStorage.setItem(unsavedKey(this.id), JSON.stringify({ version: this.version, sent: this.sent, split: this.split } satisfies Unsaved))
+      }
+      catch { /* the browser's room is full: it is saved all the same */ }
+    },
     async save() {
       this.unsaved = true
+      this.keepUnsaved()
       if (this.saving) return
       this.saving = true
       const id = this.id
+      let before: Split | null = null
       try {
         while (this.unsaved) {
           this.unsaved = false
+          before = this.sent
+          this.sent = this.split
+          this.keepUnsaved()
           const r = await api<{ version: number }>(`timelines/${id}/split`, { method: 'PUT', body: { split: this.split, version: this.version } })
           this.version = r.version
         }
+        sessionStorage.removeItem(unsavedKey(id))
         sessionStorage.setItem(`velvet.history.${id}`, JSON.stringify({ version: this.version, history: { ...this.history, past: this.history.past.slice(-30), future: this.history.future.slice(0, 30) } }))
       }
       catch (e) {
         const problem = e instanceof ProblemError ? e.problem : toProblem(e)
-        useWorld().say(problem)
+        if (problem.code !== 'split.moved-on') useWorld().say(problem)
         if (problem.code === 'split.moved-on') {
           await useWorld().loadTimelines()
           const t = useWorld().timelines.find(x => x.id === id)
-          if (t) {
+          // what was on its way before a reload came late: no other window is in play
+          if (t && before && sameSplit(before, t.split)) {
+            this.version = t.splitVersion
+            setTimeout(() => void this.save())
+          }
+          else if (t) {
+            useWorld().say(problem)
+            sessionStorage.removeItem(unsavedKey(id))
             this.version = t.splitVersion
             this.history = startHistory(t.split)
           }

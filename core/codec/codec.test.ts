@@ -27,8 +27,8 @@ describe('v210', () => {
     }))
   })
   it('the quick way from 8-bit 4:2:0 is the same as the long way', () => {
-    for (const height of [2, 4, 10]) {
-      const p = noise(48, height, '4:2:0', 8)
+    for (const [width, height] of [[48, 2], [48, 4], [40, 10], [44, 4], [640, 4], [2, 2]] as const) {
+      const p = noise(width, height, '4:2:0', 8)
       expect(encodeV210(p)).toEqual(encodeV210(toChroma422(toDepth(p, 10))))
     }
   })

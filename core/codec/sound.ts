@@ -94,14 +94,18 @@ function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null):
       },
       error: (e) => { error ??= new Error(`The sound decoder stopped: ${e.message}`) },
     })
-    decoder.configure({ codec: track.info.webCodec!, sampleRate, numberOfChannels: channels, ...(track.configuration ? { description: track.configuration } : {}) })
-    for (let i = first; i <= last; i++) {
-      const p = track.packet(i)
-      decoder.decode(new web.EncodedAudioChunk({ type: 'key', timestamp: Math.round((p.pts / sampleRate) * 1e6), data: await readExactly(media.source, p.offset, p.size) }))
-      if (decoder.decodeQueueSize > 64) await settle(() => decoder.decodeQueueSize < 32, () => error)
+    try {
+      decoder.configure({ codec: track.info.webCodec!, sampleRate, numberOfChannels: channels, ...(track.configuration ? { description: track.configuration } : {}) })
+      for (let i = first; i <= last; i++) {
+        const p = track.packet(i)
+        decoder.decode(new web.EncodedAudioChunk({ type: 'key', timestamp: Math.round((p.pts / sampleRate) * 1e6), data: await readExactly(media.source, p.offset, p.size) }))
+        if (decoder.decodeQueueSize > 64) await settle(() => decoder.decodeQueueSize < 32, () => error)
+      }
+      await decoder.flush()
     }
-    await decoder.flush()
-    decoder.close()
+    finally {
+      if (decoder.state !== 'closed') decoder.close()
+    }
     if (error) throw error
     return { at, data }
   }

@@ -1,10 +1,9 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
-import { channelFacts } from './channels'
 import { contentMeter } from './content'
 import { levelMeter } from './levels'
-import { soundFaults } from './soundfaults'
 import { packTrace, traceOf, traceSize, unpackTrace } from './trace'
 
 const rate = makeRate(25)
@@ -50,27 +49,6 @@ describe('black, still and flashing stretches', () => {
   it('counts nothing where the darker state is over 160 cd/m²', () => expect(measure(flashing(5, 0.5, 218, 235)).flashes).toEqual([]))
 })
 
-describe('channels', () => {
-  const sine = (f: number, a: number) => Float32Array.from({ length: 4800 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / 48000))
-  const facts = (...c: Float32Array[]) => {
-    const m = channelFacts(c.length)
-    m.feed(c)
-    return m.result()
-  }
-  it('tells channels in phase from channels out of phase', () => {
-    const s = sine(500, 0.5)
-    expect(facts(s, s).correlation).toBeCloseTo(1, 6)
-    expect(facts(s, s.map(v => -v)).correlation).toBeCloseTo(-1, 6)
-    expect(Math.abs(facts(s, sine(700, 0.5)).correlation!)).toBeLessThan(0.05)
-  })
-  it('has no correlation with silence, and no level for it', () => {
-    const r = facts(sine(500, 0.5), new Float32Array(4800))
-    expect(r.correlation).toBeNull()
-    expect(r.peaks[1]).toBe(-Infinity)
-    expect(r.levels[0]).toBeCloseTo(-9.03, 1)
-  })
-})
-
 describe('traces', () => {
   it('are the same after being kept', () => {
     const t = traceOf(frame(90, 7))
@@ -103,6 +81,31 @@ describe('levels (EBU R 103) and bars', () => {
     ['luma at 105 %', 245, 128, 128, 0], ['luma over 105 %', 247, 128, 128, 1], ['luma at −5 %', 6, 128, 128, 0], ['luma under −5 %', 4, 128, 128, 1],
     ['full red of BT.601', 81, 90, 240, 0], ['red that no R′G′B′ has', 120, 90, 240, 1], ['blue over its white', 200, 240, 110, 1],
   ])('%s', (_, y, u, v, n) => expect(levels(patch(y, u, v, 0.5)).excursions).toHaveLength(n))
+  it.each([[8, 100], [8, 1080], [10, 100], [10, 1080]] as const)('are what looking at every sample gives, at %d bits and %d lines (property)', (depth, lines) => {
+    const [kr, kb] = lines >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
+    const unit = 1 << (depth - 8)
+    fc.assert(fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 })), { minLength: 8, maxLength: 8 }), (colours) => {
+      // columns of one colour, so that it makes no difference which samples are taken
+      const p = blackPicture(32, lines, '4:2:2', depth)
+      colours.forEach(([y, u, v], i) => {
+        for (let line = 0; line < lines; line++) {
+          p.planes[0].fill(y * unit, line * 32 + i * 4, line * 32 + i * 4 + 4)
+          p.planes[1].fill(u * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
+          p.planes[2].fill(v * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
+        }
+      })
+      const out = (v: number) => v < -0.05 - 1e-9 || v > 1.05 + 1e-9
+      const near = (v: number) => Math.min(Math.abs(v + 0.05), Math.abs(v - 1.05)) < 1e-9
+      const seen = colours.map(([y, u, v]) => {
+        const [l, b, r] = [(y - 16) / 219, (u - 128) / 224, (v - 128) / 224]
+        const [red, blue] = [l + 2 * (1 - kr) * r, l + 2 * (1 - kb) * b]
+        return { l, rgb: [red, (l - kr * red - kb * blue) / (1 - kr - kb), blue] }
+      })
+      fc.pre(!seen.some(c => near(c.l) || c.rgb.some(near)))
+      const share = (n: number) => Math.round((n * 1e6) / 8)
+      expect(traceOf(p).outside).toEqual({ luma: share(seen.filter(c => out(c.l)).length), gamut: share(seen.filter(c => c.rgb.some(out)).length) })
+    }), { numRuns: lines > 500 ? 20 : 150 })
+  })
   it('allows one per cent of the picture', () => {
     const small = frame(110)
     for (let y = 40; y < 56; y++) small.planes[0].fill(250, y * 256 + 100, y * 256 + 116)
@@ -118,31 +121,5 @@ describe('levels (EBU R 103) and bars', () => {
     }
     expect(levels(...Array.from({ length: 30 }, (_, i) => (i === 4 ? black() : letterbox()))).active).toEqual({ x: 0, y: 18, width: 256, height: 108 })
     expect(levels(frame(90), frame(90)).active).toBeNull()
-  })
-})
-
-describe('sound faults', () => {
-  const rate48 = 48000
-  const tone = (seconds: number, f = 440, a = 0.3) => Float32Array.from({ length: seconds * rate48 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / rate48))
-  const faults = (channels: Float32Array[], block = 4800) => {
-    const m = soundFaults(channels.length, rate48)
-    for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map(c => c.subarray(at, at + block)))
-    return m.result()
-  }
-  it('finds nothing in clean sound', () => expect(faults([tone(3), tone(3)])).toEqual({ silence: [], clicks: [], dropouts: [], phase: [] }))
-  it.each([1000, 4800, 48000])('finds clicks, dropouts, silence and phase, in blocks of %d', (block) => {
-    const l = tone(8)
-    const r = Float32Array.from(l)
-    l[30_000] = l[30_000]! + 0.5
-    r.fill(0, 60_010, 60_200)
-    for (let i = 96_000; i < 168_000; i++) r[i] = -l[i]!
-    l.fill(0, 240_000, 288_000)
-    r.fill(0, 240_000, 288_000)
-    const f = faults([l, r], block)
-    expect(f.clicks.length).toBe(1)
-    expect(Math.abs(f.clicks[0]!.in - 30_000)).toBeLessThan(4)
-    expect(f.dropouts).toEqual([{ in: 60_010, out: 60_200 }])
-    expect(f.phase).toEqual([{ in: 96_000, out: 168_000 }])
-    expect(f.silence).toEqual([{ in: 240_000, out: 288_000 }])
   })
 })

@@ -54,7 +54,8 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
 
   return {
     feed(t) {
-      const mean = Float32Array.from(t.luma, v => v / 16)
+      const mean = new Float32Array(cells)
+      for (let i = 0; i < cells; i++) mean[i] = t.luma[i]! / 16
       const dark = t.bright < (columns * rows * 16) / 1000
       if (dark) {
         if (blackFrom < 0) blackFrom = frame

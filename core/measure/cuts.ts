@@ -222,7 +222,10 @@ function gradualChanges(looks: readonly Look[], hard: readonly Frames[]): FoundC
     for (const run of straightRuns(looks, shot)) {
       const found = measureChange(looks, shot, run)
       if (!found || found.from < last) continue
-      out.push(found)
+      const before = out.at(-1)
+      // no two changes follow each other without a frame between: a camera that moves made two of one
+      if (before && before.kind === found.kind && found.from <= last + 1 && last >= 0) out[out.length - 1] = { ...found, from: before.from, at: Math.round((before.from + found.to) / 2) }
+      else out.push(found)
       last = found.to
     }
   }

@@ -1,5 +1,4 @@
-import { kWeighting } from './kweighting'
-import type { Measure } from './measure'
+import { makeRate, nominalRate, type Rate } from '../time/rate'
 
 /** LUFS; LU for the range. −Infinity for silence, null where the programme is too short to say. */
 export interface Loudness {
@@ -7,13 +6,6 @@ export interface Loudness {
   readonly range: number | null
   readonly momentaryMax: number
   readonly shortTermMax: number | null
-}
-
-export interface LoudnessMeter extends Measure<readonly Float32Array[], Loudness> {
-  /** Short-term loudness of the 3 s (less at the start) that end after each tenth of a second, in LUFS. */
-  ribbon(): Float32Array
-  /** Momentary loudness: the same of 400 ms. */
-  momentary(): Float32Array
 }
 
 /**
@@ -30,116 +22,94 @@ const toLoudness = (energy: number) => (energy > 0 ? -0.691 + 10 * Math.log10(en
 const toEnergy = (loudness: number) => 10 ** ((loudness + 0.691) / 10)
 
 /**
- * Loudness by ITU-R BS.1770-5, with the time scales of EBU Tech 3341 and the range of Tech 3342.
- * Energy is kept for each hundredth of a second, so that momentary and short-term windows slide finely enough
- * for short tones at any position (Tech 3341 cases 10 and 13).
+ * Slots a second for sound that goes with pictures of a rate: every frame and every tenth of a second is a whole number of them, and
+ * none is longer than a hundredth, so that the energy of a region is that of its frames. At rates over 1001 a tenth is 0.1001 s.
  */
-export function loudnessMeter(sampleRate: number, gains: readonly number[]): LoudnessMeter {
-  const [s, h] = kWeighting(sampleRate)
-  const states = gains.map(() => new Float64Array(4))
-  let slots = new Float64Array(1 << 12)
+export function slotsOf(rate: Rate): Rate {
+  const n = Math.max(1, nominalRate(rate))
+  let k = Math.ceil(100 / n)
+  while ((n * k) % 10 !== 0) k++
+  return makeRate(rate.num * k, rate.den)
+}
+
+/** Slots of a tenth of a second: the step of the blocks of BS.1770-5. */
+export const slotsOfTenth = (slots: Rate): number => Math.max(1, Math.round(slots.num / slots.den / 10))
+
+/**
+ * Loudness by ITU-R BS.1770-5, with the time scales of EBU Tech 3341 and the range of Tech 3342, of the energies of slots one after the
+ * other: sums of squares of K-weighted samples, gains applied. Slots are of a hundredth of a second or less, so that momentary and
+ * short-term windows slide finely enough for short tones at any position (Tech 3341 cases 10 and 13).
+ */
+export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: number): Loudness {
+  const hop = slotsOfTenth(slots)
+  const prefix = new Float64Array(energies.length + 1)
+  for (let i = 0; i < energies.length; i++) prefix[i + 1] = prefix[i]! + energies[i]!
+  /** Mean energy of windows of `length` slots, ending after every `step` slots. */
+  function windows(length: number, step: number): Float64Array {
+    const out = new Float64Array(Math.max(0, Math.floor((energies.length - length) / step) + 1))
+    const scale = slots.num / slots.den / (length * sampleRate)
+    for (let k = 0; k < out.length; k++) out[k] = Math.max(0, prefix[k * step + length]! - prefix[k * step]!) * scale
+    return out
+  }
+  const blocks = windows(4 * hop, hop)
+  const absolute = gatedMean(blocks, toEnergy(-70))
+  const integrated = absolute.n ? toLoudness(gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean) : -Infinity
+  const short = windows(30 * hop, hop)
+  let range: number | null = null
+  if (short.length > 0) {
+    const mean = gatedMean(short, toEnergy(-70)).mean
+    const kept = short.filter(e => e > toEnergy(-70) && e > mean / 100).sort()
+    const at = (p: number) => toLoudness(kept[Math.round((kept.length - 1) * p)]!)
+    range = kept.length ? at(0.95) - at(0.1) : 0
+  }
+  const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
+  return { integrated, range, momentaryMax: max(windows(Math.min(4 * hop, Math.max(1, energies.length)), 1)), shortTermMax: short.length ? max(windows(30 * hop, 1)) : null }
+}
+
+function gatedMean(blocks: Float64Array, above: number): { mean: number, n: number } {
+  let total = 0
+  let n = 0
+  for (const b of blocks) {
+    if (b > above) {
+      total += b
+      n++
+    }
+  }
+  return { mean: n ? total / n : 0, n }
+}
+
+/**
+ * Loudness of the stretch (`tenths` tenths of a second, or of what there is so far) that ends after each tenth of a second, in LUFS:
+ * 4 gives the momentary one, 30 the short-term one.
+ */
+export function runningLoudness(energies: Float64Array, slots: Rate, sampleRate: number, tenths: 4 | 30): Float32Array {
+  const length = tenths * slotsOfTenth(slots)
+  const out = new Float32Array(Math.floor((energies.length * 10 * slots.den) / slots.num))
+  const prefix = new Float64Array(energies.length + 1)
+  for (let i = 0; i < energies.length; i++) prefix[i + 1] = prefix[i]! + energies[i]!
+  for (let k = 0; k < out.length; k++) {
+    const end = Math.min(energies.length, Math.round(((k + 1) * slots.num) / (10 * slots.den)))
+    const begin = Math.max(0, end - length)
+    // differences of long sums leave dust where there is silence
+    const energy = prefix[end]! - prefix[begin]!
+    out[k] = toLoudness(energy > prefix[end]! * 1e-13 ? (energy * slots.num) / (slots.den * (end - begin) * sampleRate) : 0)
+  }
+  return out
+}
+
+/** A list of numbers that grows without being copied at every turn. */
+export function growing(): { push(v: number): void, all(): Float64Array } {
+  let list = new Float64Array(1 << 12)
   let count = 0
-  let sum = 0
-  let position = 0
-  let slotEnd = Math.floor(sampleRate / 100)
-
-  function closeSlot() {
-    if (count === slots.length) {
-      const grown = new Float64Array(count * 2)
-      grown.set(slots)
-      slots = grown
-    }
-    slots[count++] = sum
-    sum = 0
-    slotEnd = Math.floor(((count + 1) * sampleRate) / 100)
-  }
-
-  function feed(channels: readonly Float32Array[]) {
-    const n = channels[0]?.length ?? 0
-    for (let at = 0; at < n;) {
-      const end = Math.min(n, at + slotEnd - position)
-      for (let c = 0; c < gains.length; c++) {
-        const gain = gains[c]!
-        if (gain === 0) continue
-        const x = channels[c]!
-        const z = states[c]!
-        let [z1, z2, z3, z4] = [z[0]!, z[1]!, z[2]!, z[3]!]
-        let energy = 0
-        for (let i = at; i < end; i++) {
-          const v = x[i]!
-          const u = s.b0 * v + z1
-          z1 = s.b1 * v - s.a1 * u + z2
-          z2 = s.b2 * v - s.a2 * u
-          const y = u + z3
-          z3 = -2 * u - h.a1 * y + z4
-          z4 = u - h.a2 * y
-          energy += y * y
-        }
-        // numbers this small would otherwise linger as denormals and slow silence down
-        z[0] = Math.abs(z1) < 1e-30 ? 0 : z1
-        z[1] = Math.abs(z2) < 1e-30 ? 0 : z2
-        z[2] = Math.abs(z3) < 1e-30 ? 0 : z3
-        z[3] = Math.abs(z4) < 1e-30 ? 0 : z4
-        sum += gain * energy
-      }
-      position += end - at
-      at = end
-      if (position >= slotEnd) closeSlot()
-    }
-  }
-
-  /** Mean energy of windows of `length` slots, ending after every `hop` slots. */
-  function windows(length: number, hop: number): Float64Array {
-    const out = new Float64Array(Math.max(0, Math.floor((count - length) / hop) + 1))
-    const prefix = new Float64Array(count + 1)
-    for (let i = 0; i < count; i++) prefix[i + 1] = prefix[i]! + slots[i]!
-    const scale = 100 / (length * sampleRate)
-    for (let k = 0; k < out.length; k++) out[k] = Math.max(0, prefix[k * hop + length]! - prefix[k * hop]!) * scale
-    return out
-  }
-
-  /** Loudness of the `length` slots up to each tenth of a second, or of what there is so far. */
-  function running(length: number): Float32Array {
-    const out = new Float32Array(Math.floor(count / 10))
-    let energy = 0
-    for (let i = 0; i < out.length * 10; i++) {
-      energy += slots[i]!
-      if (i >= length) energy -= slots[i - length]!
-      if (i % 10 === 9) out[Math.floor(i / 10)] = toLoudness(Math.max(0, energy) * (100 / (Math.min(length, i + 1) * sampleRate)))
-    }
-    return out
-  }
-
-  function gatedMean(blocks: Float64Array, above: number): { mean: number, n: number } {
-    let total = 0
-    let n = 0
-    for (const b of blocks) {
-      if (b > above) {
-        total += b
-        n++
-      }
-    }
-    return { mean: n ? total / n : 0, n }
-  }
-
   return {
-    feed,
-    result() {
-      const blocks = windows(40, 10)
-      const absolute = gatedMean(blocks, toEnergy(-70))
-      const integrated = absolute.n ? toLoudness(gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean) : -Infinity
-      const short = windows(300, 10)
-      let range: number | null = null
-      if (short.length > 0) {
-        const mean = gatedMean(short, toEnergy(-70)).mean
-        const kept = [...short].filter(e => e > toEnergy(-70) && e > mean / 100).map(toLoudness).sort((a, b) => a - b)
-        const at = (p: number) => kept[Math.round((kept.length - 1) * p)]!
-        range = kept.length ? at(0.95) - at(0.1) : 0
+    push(v) {
+      if (count === list.length) {
+        const grown = new Float64Array(count * 2)
+        grown.set(list)
+        list = grown
       }
-      const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
-      return { integrated, range, momentaryMax: max(windows(Math.min(40, Math.max(1, count)), 1)), shortTermMax: short.length ? max(windows(300, 1)) : null }
+      list[count++] = v
     },
-    ribbon: () => running(300),
-    momentary: () => running(40),
+    all: () => list.subarray(0, count),
   }
 }

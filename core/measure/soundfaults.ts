@@ -3,63 +3,31 @@ import type { Measure } from './measure'
 
 export interface SampleRange { readonly in: Samples, readonly out: Samples }
 
-/** Stretches of sound that a person should listen to. Samples count from the first one fed. */
+/** Damage in sound. Samples count from the first one fed. */
 export interface SoundFaults {
-  /** Every channel under −60 dBFS for half a second or more. */
-  readonly silence: readonly SampleRange[]
   /** Single samples that stand out of what is around them: digital clicks. */
   readonly clicks: readonly SampleRange[]
   /** Zeroes in the middle of sound, of half a millisecond to half a second. */
   readonly dropouts: readonly SampleRange[]
-  /** The first two channels work against each other (correlation under −0.5) for a second or more. */
-  readonly phase: readonly SampleRange[]
 }
 
-const quiet = 0.001
+/** The faults of one channel, before what belongs together is put together. */
+export type ChannelDamage = SoundFaults
+
+/** Samples on either side that a click is compared with. */
 const reach = 64
 const mostKept = 5000
 
-/** Finds silence, digital clicks, dropouts and sound out of phase in one pass, the same however the sound is cut into blocks. */
-export function soundFaults(channels: number, sampleRate: number): Measure<readonly Float32Array[], SoundFaults> {
-  const window = Math.round(sampleRate / 10)
-  const silence: SampleRange[] = []
-  const clicks: SampleRange[] = []
-  const dropouts: SampleRange[] = []
-  const phase: SampleRange[] = []
+/** Finds digital clicks and dropouts in one pass, the same however the sound is cut into blocks. */
+export function soundFaults(channels: number, sampleRate: number): Measure<readonly Float32Array[], readonly ChannelDamage[]> {
   let fed = 0
-  /** The tenth of a second in hand. */
-  let [inWindow, loudest, left, right, cross] = [0, 0, 0, 0, 0]
-  let silentFrom = -1
-  let phaseFrom = -1
-  const add = (list: SampleRange[], r: SampleRange, joined: Samples) => {
+  let bends = new Float64Array(0)
+  const add = (list: SampleRange[], r: SampleRange, gap: Samples) => {
     const last = list.at(-1)
-    if (last && r.in - last.out <= joined) list[list.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
+    if (last && r.in - last.out <= gap) list[list.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
     else if (list.length < mostKept) list.push(r)
   }
-  const close = (at: Samples) => {
-    if (silentFrom >= 0 && at - silentFrom >= sampleRate / 2) silence.push({ in: silentFrom, out: at })
-    if (phaseFrom >= 0 && at - phaseFrom >= sampleRate) phase.push({ in: phaseFrom, out: at })
-  }
-  function endWindow(at: Samples) {
-    const begin = at - inWindow
-    if (loudest < quiet) {
-      if (silentFrom < 0) silentFrom = begin
-    }
-    else if (silentFrom >= 0) {
-      if (begin - silentFrom >= sampleRate / 2) silence.push({ in: silentFrom, out: begin })
-      silentFrom = -1
-    }
-    const both = Math.sqrt(left * right)
-    if (channels >= 2 && both > inWindow * 1e-6 && cross / both < -0.5) {
-      if (phaseFrom < 0) phaseFrom = begin
-    }
-    else if (phaseFrom >= 0) {
-      if (begin - phaseFrom >= sampleRate) phase.push({ in: phaseFrom, out: begin })
-      phaseFrom = -1
-    }
-    ;[inWindow, loudest, left, right, cross] = [0, 0, 0, 0, 0]
-  }
-  const each = Array.from({ length: channels }, () => ({ tail: new Float32Array(0), zeroFrom: -1, before: 0, level: 0 }))
+  const each = Array.from({ length: channels }, () => ({ clicks: [] as SampleRange[], dropouts: [] as SampleRange[], tail: new Float32Array(0), zeroFrom: -1, before: 0, level: 0 }))
 
   /** Clicks: a bend of the wave many times larger than those around it. The block is looked at with what came before it. */
   function look(state: (typeof each)[number], block: Float32Array) {
@@ -67,17 +35,15 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
     x.set(state.tail)
     x.set(block, state.tail.length)
     const zero = fed - state.tail.length
+    // bends up to each sample, so that how much a stretch bends is a difference
+    if (bends.length < x.length + 1) bends = new Float64Array(x.length + 1)
     const bend = (i: number) => Math.abs(x[i]! - 2 * x[i - 1]! + x[i - 2]!)
+    for (let i = 2; i < x.length; i++) bends[i + 1] = bends[i]! + bend(i)
     for (let i = reach + 2; i < x.length - reach; i++) {
-      const e = bend(i)
+      const e = bends[i + 1]! - bends[i]!
       if (e < 0.04) continue
-      let [before, after] = [0, 0]
-      for (let k = 6; k < reach; k++) {
-        before += bend(i - k)
-        after += bend(i + k)
-      }
-      const usual = Math.max(before, after) / (reach - 6)
-      if (e > 14 * usual + 0.02) add(clicks, { in: zero + i - 2, out: zero + i + 1 }, reach)
+      const usual = Math.max(bends[i - 5]! - bends[i - reach + 1]!, bends[i + reach]! - bends[i + 6]!) / (reach - 6)
+      if (e > 14 * usual + 0.02) add(state.clicks, { in: zero + i - 2, out: zero + i + 1 }, reach)
     }
     state.tail = x.slice(Math.max(0, x.length - 2 * reach - 2))
   }
@@ -85,19 +51,6 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
   return {
     feed(input) {
       const n = input[0]?.length ?? 0
-      for (let i = 0; i < n; i++) {
-        for (let c = 0; c < channels; c++) {
-          const v = Math.abs(input[c]![i]!)
-          if (v > loudest) loudest = v
-        }
-        if (channels >= 2) {
-          const [l, r] = [input[0]![i]!, input[1]![i]!]
-          left += l * l
-          right += r * r
-          cross += l * r
-        }
-        if (++inWindow === window) endWindow(fed + i + 1)
-      }
       for (let c = 0; c < channels; c++) {
         const state = each[c]!
         const x = input[c]!
@@ -112,7 +65,7 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
           else if (state.zeroFrom >= 0) {
             const length = fed + i - state.zeroFrom
             // sound that fades to nothing and begins again is none: it must break off, and go on, at a level
-            if (length >= sampleRate / 2000 && length <= sampleRate / 2 && state.before > 0.004 && v > 0.002) add(dropouts, { in: state.zeroFrom, out: fed + i }, 0)
+            if (length >= sampleRate / 2000 && length <= sampleRate / 2 && state.before > 0.004 && v > 0.002) add(state.dropouts, { in: state.zeroFrom, out: fed + i }, 0)
             state.zeroFrom = -1
           }
           state.level += (v - state.level) * 0.03
@@ -121,14 +74,28 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
       }
       fed += n
     },
-    result() {
-      const open = { silence: [...silence], phase: [...phase] }
-      if (inWindow > 0) endWindow(fed)
-      close(fed)
-      const out = { silence: [...silence], clicks: clicks.filter(c => !dropouts.some(d => c.in < d.out + 4 && c.out > d.in - 4)).sort((a, b) => a.in - b.in), dropouts: [...dropouts].sort((a, b) => a.in - b.in), phase: [...phase] }
-      silence.length = open.silence.length
-      phase.length = open.phase.length
-      return out
-    },
+    result: () => each.map(({ clicks, dropouts }) => ({ clicks: [...clicks], dropouts: [...dropouts] })),
+  }
+}
+
+/** Stretches of all channels in order, those that touch (within `gap`) as one. */
+function joined(list: readonly SampleRange[], gap: Samples): SampleRange[] {
+  const out: SampleRange[] = []
+  for (const r of [...list].sort((a, b) => a.in - b.in)) {
+    const last = out.at(-1)
+    if (last && r.in - last.out <= gap) out[out.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
+    else out.push(r)
+  }
+  return out
+}
+
+/** The faults of a part of a sound, as they are found in it alone: those that have enough sound of it around them. Counted from its first sample. */
+export function faultsWithin(damage: readonly ChannelDamage[], part: SampleRange): SoundFaults {
+  const within = (list: readonly SampleRange[], margin: Samples) => list.filter(r => r.in >= part.in + margin && r.out <= part.out - margin).map(r => ({ in: r.in - part.in, out: r.out - part.in }))
+  const each = damage.map(d => ({ clicks: within(d.clicks, reach), dropouts: within(d.dropouts, 1) }))
+  return {
+    // the two ends of a dropout are none
+    clicks: joined(each.flatMap(d => d.clicks.filter(c => !d.dropouts.some(x => c.in < x.out + 4 && c.out > x.in - 4))), reach),
+    dropouts: joined(each.flatMap(d => d.dropouts), 0),
   }
 }

@@ -100,6 +100,10 @@ function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'l
   const rowsOfChroma = p.chroma === '4:2:0' ? 2 : 1
   const yScale = 1 / (219 * unit)
   const cScale = 1 / (224 * unit)
+  // as codes: luma within these, less or more than the largest step that chroma can take, needs no closer look
+  const furthest = Math.max(rv, bu) * (219 / 224)
+  const [floor, ceiling] = [16 * unit - 0.05 * 219 * unit, 16 * unit + 1.05 * 219 * unit]
+  const grey = 128 * unit
   let luma = 0
   let gamut = 0
   let samples = 0
@@ -108,12 +112,16 @@ function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'l
   for (let y = 0; y < ch; y += 2) {
     for (let x = 0; x < cw; x += 2) {
       const code = Y[y * rowsOfChroma * p.width + Math.min(p.width - 1, x * 2)]!
-      const l = (code - 16 * unit) * yScale
-      const u = (U[y * cw + x]! - 128 * unit) * cScale
-      const v = (V[y * cw + x]! - 128 * unit) * cScale
+      const cb = U[y * cw + x]! - grey
+      const cr = V[y * cw + x]! - grey
       if (code < low) low = code
       if (code > high) high = code
       samples++
+      const step = furthest * Math.max(cb < 0 ? -cb : cb, cr < 0 ? -cr : cr)
+      if (code - step > floor && code + step < ceiling) continue
+      const l = (code - 16 * unit) * yScale
+      const u = cb * cScale
+      const v = cr * cScale
       if (l < -0.05 || l > 1.05) luma++
       const r = l + rv * v
       const g = l + gv * v + gu * u

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { burnIn, drawText } from './burnin'
 import { blackPicture, i420Bytes, lumaDifference, pictureFromI420, toChroma420, toChroma422, toDepth, toRgb, type Picture } from './picture'
-import { fitPicture, placement, shrink, type Fit } from './scale'
+import { fitPicture, placement, type Fit } from './scale'
 
 function flat(width: number, height: number, y: number, u = 90, v = 160, chroma: Picture['chroma'] = '4:2:0'): Picture {
   const p = blackPicture(width, height, chroma, 8)
@@ -50,7 +50,7 @@ describe('scaling', () => {
     const row = fitPicture(p, 32, 16, 'stretch').planes[0].subarray(32 * 8, 32 * 9)
     expect([row[0], row[13], row[18], row[31]]).toEqual([16, 16, 235, 235])
     expect(row[15]! + row[16]!).toBe(16 + 235)
-    expect(shrink(p, 16)).toMatchObject({ width: 16, height: 8 })
+    expect(toRgb(p, 16)).toMatchObject({ width: 16, height: 8 })
   })
 })
 
@@ -66,8 +66,8 @@ describe('depth and chroma', () => {
     expect(pictureFromI420(i420Bytes(p), 6, 4)).toEqual(p)
   })
   it('gives the colours of BT.709', () => {
-    expect([...toRgb(flat(2, 2, 235, 128, 128)).subarray(0, 3)]).toEqual([255, 255, 255])
-    expect([...toRgb(flat(2, 2, 63, 102, 240)).subarray(0, 3)]).toEqual([255, 1, 0])
+    expect([...toRgb(flat(2, 2, 235, 128, 128)).rgb.subarray(0, 3)]).toEqual([255, 255, 255])
+    expect([...toRgb(flat(2, 2, 63, 102, 240)).rgb.subarray(0, 3)]).toEqual([255, 1, 0])
   })
   it('measures the difference of pictures in 8-bit steps', () => {
     expect(lumaDifference(flat(8, 8, 50), toDepth(flat(8, 8, 53), 10))).toBe(3)

@@ -171,24 +171,3 @@ export function fitPicture(p: Picture, width: number, height: number, fit: Fit, 
   }
   return out
 }
-
-/** A small picture for previews: means of four samples of each block, which is enough for looking and quick. */
-export function shrink(p: Picture, width: number): Picture {
-  const w = even(Math.min(width, p.width))
-  const h = Math.max(2, even((p.height * w) / p.width))
-  const out = blackPicture(w, h, p.chroma, p.bitDepth)
-  const [c, oc] = [chromaSize(p), chromaSize(out)]
-  blockMeans(p.planes[0], p.width, p.height, out.planes[0], w, h)
-  for (const i of [1, 2] as const) blockMeans(p.planes[i], c.width, c.height, out.planes[i], oc.width, oc.height)
-  return out
-}
-
-function blockMeans(src: Plane, width: number, height: number, dst: Plane, w: number, h: number): void {
-  const near = Int32Array.from({ length: w }, (_, x) => Math.floor(((x + 0.25) * width) / w))
-  const far = Int32Array.from({ length: w }, (_, x) => Math.min(width - 1, Math.floor(((x + 0.75) * width) / w)))
-  for (let y = 0; y < h; y++) {
-    const a = Math.floor(((y + 0.25) * height) / h) * width
-    const b = Math.min(height - 1, Math.floor(((y + 0.75) * height) / h)) * width
-    for (let x = 0, at = y * w; x < w; x++) dst[at++] = (src[a + near[x]!]! + src[a + far[x]!]! + src[b + near[x]!]! + src[b + far[x]!]! + 2) >> 2
-  }
-}

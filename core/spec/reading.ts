@@ -1,5 +1,7 @@
 import type { FoundCut } from '../measure/cuts'
 import type { LevelFacts } from '../measure/levels'
+import type { SoundFacts } from '../measure/soundfacts'
+import type { SoundTrouble } from '../measure/soundstretches'
 import type { MediaInfo } from '../media/info'
 import type { Output } from '../recipe/output'
 import { layoutOf } from '../recipe/output'
@@ -19,24 +21,13 @@ export interface Reading {
 
 export type Readings = Partial<Record<MeasureName, Reading>>
 
-/** Sound of a stretch as measured, by output channel, before gain. dB figures; −Infinity is kept as null in JSON. */
-export interface SoundFacts {
-  readonly integrated: number | null
-  readonly range: number | null
-  readonly truePeak: number | null
-  readonly momentaryMax: number | null
-  readonly shortTermMax: number | null
-  readonly peaks: readonly (number | null)[]
-  readonly correlation: number | null
-}
-
 export interface PictureFacts {
   readonly black: readonly FrameRange[]
   readonly freeze: readonly FrameRange[]
   readonly flashes: readonly FrameRange[]
-  /** Of a whole pass; a region's readings take only what is above. */
-  readonly cuts?: readonly FoundCut[]
   readonly levels?: LevelFacts
+  /** Of a whole pass only. */
+  readonly cuts?: readonly FoundCut[]
 }
 
 const db = (v: number, unit: string) => `${v.toFixed(1).replace('-', '−')} ${unit}`
@@ -54,15 +45,27 @@ export function soundReadings(f: SoundFacts, gain: number, from: string): Readin
   return out
 }
 
-/** Readings of content: how many black, still and flashing stretches, and where the first is. */
-export function contentReadings(f: PictureFacts, base: TimeBase & { start: Frames }, from: string): Readings {
+/** Where a stretch begins that readings are of. */
+type From = TimeBase & { readonly start: Frames }
+
+/** Readings of content: how many black, still and flashing stretches and ones out of level, and where the first is. */
+export function contentReadings(f: PictureFacts, base: From, from: string): Readings {
   const say = (list: readonly FrameRange[]): Reading => {
     const first = list[0]
     if (!first) return { value: 0, text: 'none', from }
     const n = first.out - first.in
     return { value: list.length, text: `${list.length > 1 ? `${list.length} stretches, first: ` : ''}${n} ${n === 1 ? 'frame' : 'frames'} at ${formatTimecode(base.start + first.in, base)}`, from }
   }
-  return { black: say(f.black), freeze: say(f.freeze), flashes: say(f.flashes) }
+  return { black: say(f.black), freeze: say(f.freeze), flashes: say(f.flashes), ...(f.levels ? { levels: say(f.levels.excursions) } : {}) }
+}
+
+/** The reading of damage in sound: how many clicks, dropouts and stretches out of phase, and where the first is. */
+export function troubleReadings(t: SoundTrouble, base: From, from: string): Readings {
+  const kinds = [['click', 'clicks', t.clicks], ['dropout', 'dropouts', t.dropouts], ['stretch out of phase', 'stretches out of phase', t.phase]] as const
+  const all = kinds.flatMap(k => k[2])
+  const first = Math.min(...all.map(r => r.in))
+  const words = kinds.flatMap(([one, more, list]) => (list.length ? [`${list.length} ${list.length === 1 ? one : more}`] : []))
+  return { 'sound-faults': { value: all.length, text: all.length ? `${words.join(', ')}, first at ${formatTimecode(base.start + first, base)}` : 'none', from } }
 }
 
 const indexWords = { front: 'front', end: 'end', fragments: 'in fragments' }

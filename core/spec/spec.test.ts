@@ -5,7 +5,8 @@ import { settingText, shippedRecipes, withOverrides, type Recipe } from '../reci
 import { makeRate } from '../time/rate'
 import { fixFor } from './fixes'
 import { cleared, expectationText, judge, meets, worstVerdict } from './judge'
-import { contentReadings, fileReadings, forecastReadings, soundReadings, type SoundFacts } from './reading'
+import type { SoundFacts } from '../measure/soundfacts'
+import { contentReadings, fileReadings, forecastReadings, soundReadings, troubleReadings } from './reading'
 import { openSpec, shippedSpecs } from './shipped'
 import { parseSpec, rulesFor, specSchema } from './spec'
 
@@ -98,6 +99,15 @@ describe('judging', () => {
     const r = soundReadings({ ...facts, peaks: [-3, null, -70], correlation: -0.9 }, 0, '')
     expect([r['silent-channel']!.text, r.phase!.text]).toEqual(['channels 2, 3', '−0.90'])
     expect(contentReadings({ black: [{ in: 10, out: 12 }], freeze: [], flashes: [] }, pal, '').black).toMatchObject({ value: 1, text: '2 frames at 10:00:00:10' })
+    const levels = { lowest: -6, highest: 107, active: null, excursions: [{ in: 3, out: 4, share: 2 }, { in: 30, out: 50, share: 5 }] }
+    expect(contentReadings({ black: [], freeze: [], flashes: [], levels }, pal, '').levels).toMatchObject({ value: 2, text: '2 stretches, first: 1 frame at 10:00:00:03' })
+  })
+  it('reads damage in sound by kind, and where the first is', () => {
+    const none = { silence: [{ in: 0, out: 50 }], clicks: [], dropouts: [], phase: [] }
+    expect(troubleReadings(none, pal, '')['sound-faults']).toMatchObject({ value: 0, text: 'none' })
+    const some = { ...none, clicks: [{ in: 40, out: 41 }, { in: 60, out: 61 }], dropouts: [{ in: 26, out: 27 }], phase: [{ in: 100, out: 200 }] }
+    expect(troubleReadings(some, pal, '')['sound-faults']).toMatchObject({ value: 4, text: '2 clicks, 1 dropout, 1 stretch out of phase, first at 10:00:01:01' })
+    expect(by(judge(northmere.rules, {}, troubleReadings(some, pal, 'measured over the region'), null, []), 'damage')).toMatchObject({ verdict: 'caution', required: 'none' })
   })
 })
 

@@ -28,3 +28,12 @@ export const emptySplit: Split = { regions: [], markers: [] }
 export function ordered(regions: readonly Region[]): Region[] {
   return [...regions].sort((a, b) => a.in - b.in || a.out - b.out || (a.id < b.id ? -1 : 1))
 }
+
+/** Whether two splits say the same, in whatever order. */
+export function sameSplit(a: Split, b: Split): boolean {
+  const text = (s: Split) => JSON.stringify([
+    ordered(s.regions).map(r => [r.id, r.name, r.in, r.out, Object.entries(r.papers).sort(([x], [y]) => (x < y ? -1 : 1))]),
+    [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map(m => [m.id, m.at, m.name]),
+  ])
+  return text(a) === text(b)
+}

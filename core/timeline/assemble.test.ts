@@ -5,7 +5,7 @@ import type { SoundSource } from '../codec/sound'
 import type { MediaInfo, VideoInfo } from '../media/info'
 import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
-import { assemblePictures, assemblyInfo, assemblyProblems, assembleSound, copySource, makeAssembly, mixPictures, trimAssembly, type Assembly } from './assemble'
+import { assemblePictures, assemblyInfo, assemblyProblems, assembleSound, copySource, makeAssembly, mixPictures, trimAssembly, untouchedFrames, type Assembly } from './assemble'
 import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from './model'
 
 const rate = makeRate(25)
@@ -105,6 +105,30 @@ describe('assembled pictures', () => {
       const to = Math.min(100, from + n)
       expect(await lumas(trimAssembly(a, { in: from, out: to }), from, to)).toEqual((await lumas(a)).slice(from, to))
     }), { numRuns: 80 })
+  })
+  it('are told from a source’s own: those are its very frames, the same cut down to a range (property)', async () => {
+    await fc.assert(fc.asyncProperty(anyTrack('V'), anyTrack('V2'), fc.integer({ min: 0, max: 60 }), async (lower, upper, from) => {
+      const a = assembly([...lower, ...upper])
+      const [own, seen] = [untouchedFrames(a, [info]), await lumas(a)]
+      const part = untouchedFrames(trimAssembly(a, { in: from, out: from + 40 }), [info])
+      let told = 0
+      for (let n = 0; n < 100; n++) {
+        const f = own(n)
+        if (n >= from && n < from + 40) expect(part(n)).toEqual(f)
+        if (!f) continue
+        told++
+        expect([f.source, 16 + f.frame]).toEqual([0, seen[n]])
+      }
+      // what is neither mixed nor black nor outside the source must be told
+      const plain = Array.from({ length: 100 }, (_, n) => n).filter(n => upper.every(e => n < e.record.in || n >= e.record.out) && lower.some(e => n >= e.record.in + (e.transition?.frames ?? 0) && n < e.record.out && e.source && seen[n]! > 16))
+      expect(told).toBeGreaterThanOrEqual(plain.length)
+    }), { numRuns: 100 })
+  })
+  it('are not a source’s own in another raster, chroma or depth', () => {
+    const a = assembly([event('V', 0, 20, 5)])
+    expect(untouchedFrames(a, [info])(3)).toEqual({ source: 0, frame: 8 })
+    for (const more of [{ width: 8 }, { height: 4 }, { chroma: '4:2:2' as const }, { bitDepth: 10 }]) expect(untouchedFrames(a, [{ ...info, video: [{ ...video, ...more }] }])(3)).toBeNull()
+    expect(untouchedFrames(a, [null])(3)).toBeNull()
   })
   it('weigh a dissolve by the middle of each frame', async () => {
     expect(await lumas(assembly([event('V', 0, 10, 0), event('V', 10, 20, 80, { transition: { kind: 'dissolve', frames: 4 } })]), 8, 16)).toEqual([24, 25, 35, 53, 72, 90, 100, 101])

@@ -210,6 +210,28 @@ async function* follow(source: PictureSource, wanted: readonly Frames[]): AsyncG
   }
 }
 
+/** The frame of its source that a layer shows. */
+function frameOf(l: Layer, info: VideoInfo, frame: Frames): Frames {
+  const { source, speed } = l.clip as { source: NonNullable<Clip['source']>, speed: Clip['speed'] }
+  return mediaFrame(sourceFrame(source, speed, frame - l.from), l.link!, source.rate, info.rateStated === false ? source.rate : info.rate)
+}
+
+/**
+ * Where a frame of the timeline comes from when it is a source's own, as it is there; null when it is made: in a transition, black, or
+ * brought to another raster.
+ */
+export function untouchedFrames(a: Assembly, infos: readonly (MediaInfo | null)[]): (frame: Frames) => { readonly source: number, readonly frame: Frames } | null {
+  const levels = layersOf(a.timeline)
+  return (frame) => {
+    const [layer, more] = chainAt(a, levels, frame)
+    if (!layer?.link || more || layer.weight || !layer.clip.source) return null
+    const v = infos[layer.link.source]?.video[0]
+    if (!v || (['width', 'height', 'chroma', 'bitDepth'] as const).some(k => v[k] !== a.raster[k])) return null
+    const own = frameOf(layer, v, frame)
+    return own >= 0 && own < v.frames ? { source: layer.link.source, frame: own } : null
+  }
+}
+
 /** What opening a source gives: its own rate, and its pictures. */
 export interface OpenedPictures { readonly info: VideoInfo, readonly pictures: PictureSource }
 
@@ -231,7 +253,7 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
     const source = l.link && l.clip.source ? open(l.link.source) : null
     if (!source) return null
     const wanted: Frames[] = []
-    for (let f = range.in; f < range.out; f++) wanted.push(mediaFrame(sourceFrame(l.clip.source!, l.clip.speed, f - l.from), l.link!, l.clip.source!.rate, source.info.rateStated === false ? l.clip.source!.rate : source.info.rate))
+    for (let f = range.in; f < range.out; f++) wanted.push(frameOf(l, source.info, f))
     return follow(source.pictures, wanted)
   }
   const edges = [...new Set(t.events.filter(e => e.kind === 'video').flatMap(e => [e.record.in, e.record.out, ...(e.transition ? [Math.min(e.record.out, e.record.in + e.transition.frames)] : [])]))].sort((x, y) => x - y)

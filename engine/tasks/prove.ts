@@ -5,15 +5,19 @@ import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
-import { contentMeter, type ContentFacts } from '../../core/measure/content'
+import { contentMeter } from '../../core/measure/content'
+import { levelMeter } from '../../core/measure/levels'
+import { soundMeter } from '../../core/measure/sound'
+import type { SoundFacts } from '../../core/measure/soundfacts'
 import { traceOf } from '../../core/measure/trace'
 import type { MediaInfo } from '../../core/media/info'
 import { openMedia } from '../../core/media/open'
 import { freePath } from '../../core/name/versions'
 import { lumaDifference, type Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
+import { layoutOf } from '../../core/recipe/output'
 import type { SheetItem } from '../../core/plan/sheet'
-import { contentReadings, fileReadings, soundReadings, type Reading, type Readings, type SoundFacts } from '../../core/spec/reading'
+import { contentReadings, fileReadings, soundReadings, troubleReadings, type PictureFacts, type Reading, type Readings } from '../../core/spec/reading'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../../core/spec/judge'
 import { rulesFor } from '../../core/spec/spec'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/vtt'
@@ -22,7 +26,6 @@ import { mulDivRound } from '../../core/time/samples'
 import { openFile } from '../disk'
 import { clearScratch, scratchFile, type OpenItem, type TaskContext } from './context'
 import { jpegOf } from './stills'
-import { soundMeters } from './sound'
 
 /** What is known of a finished file: kept with its deliverable and in the report. */
 export interface Proof {
@@ -34,7 +37,7 @@ export interface Proof {
   readonly sound: SoundFacts | null
   /** Short-term loudness of each tenth of a second, LUFS. */
   readonly ribbon: readonly (number | null)[]
-  readonly content: ContentFacts | null
+  readonly content: PictureFacts | null
   /** Mean luma difference to the timeline's own picture. */
   readonly ends: { readonly first: number, readonly last: number } | null
   /** First and last pictures as written and of the timeline, as JPEG files in the cache. */
@@ -63,16 +66,16 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
     let facts: SoundFacts | null = null
     let ribbon: (number | null)[] = []
     if (sound) {
-      const meters = soundMeters(sound.channels, sound.sampleRate)
+      const meter = soundMeter({ channels: sound.channels, sampleRate: sound.sampleRate, rate: item.timeline.rate }, layoutOf(sound.channels))
       for (let at = 0; at < sound.samples; at += sound.sampleRate) {
-        meters.feed(await sound.read(at, Math.min(sound.sampleRate, sound.samples - at)))
+        meter.feed(await sound.read(at, Math.min(sound.sampleRate, sound.samples - at)))
         await context.progress(0)
       }
-      facts = meters.result()
-      ribbon = [...meters.ribbon()].map(v => (Number.isFinite(v) ? Math.round(v * 10) / 10 : null))
-      Object.assign(written, soundReadings(facts, 0, 'file'))
+      facts = meter.result()
+      ribbon = meter.ribbon()
+      Object.assign(written, soundReadings(facts, 0, 'file'), troubleReadings(meter.trouble(), { ...item.timeline, start: output.start.frames }, 'file'))
     }
-    let content: ContentFacts | null = null
+    let content: PictureFacts | null = null
     let ends: Proof['ends'] = null
     let stills: Proof['stills'] = null
     if (output.video) {
@@ -127,15 +130,18 @@ async function writeChapters(context: TaskContext, item: SheetItem, finalPath: s
 /** Decodes every frame once: content, and the pictures at both ends. */
 async function watch(context: TaskContext, media: Awaited<ReturnType<typeof openMedia>>, item: SheetItem, frames: number) {
   const meter = contentMeter({ rate: item.timeline.rate, shortestFreeze: nominalRate(item.timeline.rate) })
+  const levels = levelMeter(media.info.video[0]!.width, media.info.video[0]!.height)
   let first: Picture | null = null
   let last: Picture | null = null
   for await (const { frame, picture } of openPictures(media, context.codecs).read({ in: 0, out: frames })) {
-    meter.feed(traceOf(picture))
+    const trace = traceOf(picture)
+    meter.feed(trace)
+    levels.feed(trace)
     first ??= picture
     last = picture
     await context.progress(frame)
   }
-  return { content: meter.result(), first: first!, last: last! }
+  return { content: { ...meter.result(), levels: levels.result() }, first: first!, last: last! }
 }
 
 /** Compares a written picture with the timeline's own at a frame and with its neighbours, to tell a shift from a difference. */

@@ -1,39 +1,9 @@
 import { encodePcm } from '../../core/codec/pcm'
-import { channelFacts } from '../../core/measure/channels'
-import { channelGains, loudnessMeter } from '../../core/measure/loudness'
-import { decibels } from '../../core/measure/measure'
-import { truePeakMeter } from '../../core/measure/truepeak'
-import { layoutOf } from '../../core/recipe/output'
-import type { SoundFacts } from '../../core/spec/reading'
+import { soundMeter } from '../../core/measure/sound'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
 import { wavHead, type BextLoudness } from '../../core/wrap/wav'
 import { fileSink } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
-
-/** All measures of sound in one pass. */
-export function soundMeters(channels: number, sampleRate: number, layout: string | null = layoutOf(channels)) {
-  const loudness = loudnessMeter(sampleRate, channelGains(channels, layout))
-  const peak = truePeakMeter(channels, sampleRate)
-  const facts = channelFacts(channels)
-  const finite = (v: number | null) => (v !== null && Number.isFinite(v) ? v : null)
-  return {
-    feed(block: readonly Float32Array[]) {
-      loudness.feed(block)
-      peak.feed(block)
-      facts.feed(block)
-    },
-    ribbon: () => loudness.ribbon(),
-    momentary: () => loudness.momentary(),
-    result(): SoundFacts {
-      const l = loudness.result()
-      const f = facts.result()
-      return {
-        integrated: finite(l.integrated), range: finite(l.range), truePeak: finite(decibels(Math.max(0, ...peak.result()))), momentaryMax: finite(l.momentaryMax), shortTermMax: finite(l.shortTermMax),
-        peaks: f.peaks.map(finite), correlation: f.correlation,
-      }
-    },
-  }
-}
 
 /** Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way. */
 export async function writeSound(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
@@ -41,7 +11,7 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
   const a = output.audio!
   const depth = item.recipe.soundDepth
   const first = sampleAtFrame(item.region.in, item.timeline.rate, a.sampleRate)
-  const meters = soundMeters(a.channels, a.sampleRate)
+  const meter = soundMeter({ channels: a.channels, sampleRate: a.sampleRate, rate: item.timeline.rate }, a.layout, item.region.in)
   const now = new Date().toISOString()
   const head = (loudness: BextLoudness | null) => wavHead({
     channels: a.channels, sampleRate: a.sampleRate, bitDepth: depth, samples: output.samples,
@@ -58,14 +28,14 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
     let at = size
     for (let s = 0; s < output.samples; s += a.sampleRate) {
       const block = await source.soundOf(first + s, Math.min(a.sampleRate, output.samples - s))
-      meters.feed(block)
+      meter.feed(block)
       const bytes = encodePcm(block, depth, true)
       await sink.write(at, bytes)
       at += bytes.length
       await context.progress(mulDivRound(output.frames, s, Math.max(1, output.samples)))
     }
     if ((at - size) & 1) await sink.write(at, new Uint8Array(1))
-    const facts = meters.result()
+    const facts = meter.result()
     await sink.write(0, head({ integrated: facts.integrated, range: facts.range, truePeak: facts.truePeak, momentaryMax: facts.momentaryMax, shortTermMax: facts.shortTermMax }))
     await sink.finish()
   }

@@ -1,6 +1,6 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
-import { ProblemError, toProblem, type Problem } from '../../core/problem'
+import { fail, toProblem, type Problem } from '../../core/problem'
 import type { Engine } from '../../engine/engine'
 
 const statuses: Record<string, number> = {
@@ -23,15 +23,16 @@ export function route<T>(handle: (engine: Engine, event: H3Event<EventHandlerReq
         const first = e.issues[0]
         return refuse(event, { code: 'request.invalid', message: first ? `${first.path.join(' ') || 'The request'}: ${first.message}` : 'The request cannot be read.', fix: 'Correct the value and try again.' })
       }
-      if (!(e instanceof ProblemError)) console.error(e)
-      return refuse(event, toProblem(e))
+      const problem = toProblem(e)
+      if (problem.code === 'internal.error') console.error(e)
+      return refuse(event, problem)
     }
   })
 }
 
 /** The JSON body, checked. */
 export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.ZodType<T>): Promise<T> {
-  return schema.parse(await readBody(event))
+  return schema.parse(await readBody<unknown>(event).catch(() => fail('request.invalid', 'The request is not JSON.', undefined, 'Correct the value and try again.')))
 }
 
 /** A part of the path, as text. */

@@ -1,0 +1,40 @@
+import { channelGains } from './loudness'
+import { faultsWithin, soundFaults } from './soundfaults'
+import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
+import { soundReader, soundTracer, type SoundReader, type SoundShape } from './soundtrace'
+
+/** What one pass over the sound of a file or of a deliverable gives. */
+export interface SoundMeter extends Omit<SoundReader, 'feed'> {
+  feed(block: readonly Float32Array[]): void
+  /** What a person should listen to, in frames of the stretch. */
+  trouble(): SoundTrouble
+}
+
+/** Every measure of a stretch of sound that begins at frame `first` of its timeline, fed with blocks of its channels. The first reading ends it. */
+export function soundMeter(shape: SoundShape, layout: string | null, first = 0): SoundMeter {
+  const tracer = soundTracer(shape, first, false)
+  const reader = soundReader(shape, Array.from({ length: shape.channels }, (_, c) => c), channelGains(shape.channels, layout))
+  const stretches = soundStretches(shape)
+  let fed = 0
+  const faults = soundFaults(shape.channels, shape.sampleRate)
+  const read = () => {
+    for (const row of tracer.rows()) {
+      reader.feed(row)
+      stretches.feed(row)
+    }
+  }
+  const end = <T>(of: () => T) => () => {
+    tracer.finish()
+    read()
+    return of()
+  }
+  return {
+    feed(block) {
+      tracer.feed(block)
+      faults.feed(block)
+      fed += block[0]?.length ?? 0
+      read()
+    },
+    result: end(() => reader.result()), ribbon: end(() => reader.ribbon()), momentary: end(() => reader.momentary()), trouble: end(() => troubleOf(stretches.result(), faultsWithin(faults.result(), { in: 0, out: fed }), shape, first)),
+  }
+}
