@@ -25,7 +25,6 @@ it('chapters go into MP4, MOV and WAV files and beside them, and come back out o
   }, t.splitVersion)
   for (const kind of ['rewrap', 'master', 'viewing', 'sound'] as const) await engine.outlets.save(outlet(kind, 'storage', recipe(kind)))
   await engine.outlets.choose(['rewrap', 'master', 'viewing', 'sound'].map(outletId => ({ timelineId: t.id, regionId: 'r', outletId })), true)
-  await engine.deliverables()
   await drain(engine)
   const run = await engine.startRun('night', 2)
   await drain(engine)

@@ -1,5 +1,5 @@
 import Libsql from 'libsql'
-import { Kysely, SqliteDialect, sql, type Generated, type Selectable } from 'kysely'
+import { CompiledQuery, Kysely, SqliteDialect, SqliteDriver, sql, type DatabaseConnection, type Generated, type Selectable, type SqliteDialectConfig } from 'kysely'
 
 /** JSON columns are text; `json` and `parse` go between. */
 export interface Tables {
@@ -91,11 +91,31 @@ export type TaskRow = Selectable<Tables['task']>
 export type RunRow = Selectable<Tables['run']>
 export type TimelineRow = Selectable<Tables['timeline']>
 
+/**
+ * Transactions that take the right to write as they begin. One that begins by reading could not write any more once
+ * another process has written in between: SQLite refuses it at once (SQLITE_BUSY_SNAPSHOT), without waiting.
+ */
+class WritingDriver extends SqliteDriver {
+  override async beginTransaction(connection: DatabaseConnection): Promise<void> {
+    await connection.executeQuery(CompiledQuery.raw('begin immediate'))
+  }
+}
+
+class WritingDialect extends SqliteDialect {
+  constructor(private readonly config: SqliteDialectConfig) {
+    super(config)
+  }
+
+  override createDriver(): SqliteDriver {
+    return new WritingDriver(this.config)
+  }
+}
+
 /** Opens the database in WAL mode; many processes may have it open. */
 export async function openDatabase(file: string): Promise<Db> {
   const raw = new Libsql(file, { timeout: 15_000 } as never)
   raw.exec('PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON')
-  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: raw as never }) })
+  const db = new Kysely<Tables>({ dialect: new WritingDialect({ database: raw as never }) })
   await migrate(db)
   return db
 }

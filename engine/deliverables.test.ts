@@ -25,8 +25,8 @@ beforeAll(async () => {
   const region = (id: string, name: string, from: number, to: number) => ({ id, name, in: from, out: to, papers: {} as Record<string, string> })
   await engine.timelines.saveSplit(t.id, { regions: [region('b', 'Fog Bell', 50, 90), region('a', 'Morning Chain', 0, 50), region('c', 'Low / Water: 2', 90, 500)], markers: [] }, 1)
   await engine.outlets.save(outlet('o', 'storage', recipe('viewing'), { spec: 'lantern', pattern: '{show}/{number}_{region}_{version}', folder: 'out' }))
-  await engine.outlets.choose(['a', 'b', 'c'].map(r => at(r)), true)
   await drain(engine)
+  await engine.outlets.choose(['a', 'b', 'c'].map(r => at(r)), true)
 })
 afterAll(async () => {
   await engine.close()

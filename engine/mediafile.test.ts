@@ -56,7 +56,6 @@ describe('stills and mono files as sources', () => {
     await engine.timelines.saveSplit(t.id, { regions: [{ id: 'r', name: 'r', in: 0, out: 20, papers: {} }], markers: [] }, 1)
     for (const kind of ['master', 'sound'] as const) await engine.outlets.save(outlet(kind, 'storage', recipe(kind)))
     await engine.outlets.choose(['master', 'sound'].map(outletId => ({ timelineId: t.id, regionId: 'r', outletId })), true)
-    await engine.deliverables()
     await drain(engine)
     const run = await engine.startRun('night', 2)
     await drain(engine)

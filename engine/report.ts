@@ -1,3 +1,5 @@
+import { randomBytes } from 'node:crypto'
+import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { sheetItemSchema, type SheetItem } from '../core/plan/sheet'
@@ -23,21 +25,31 @@ export function reportEntry(item: SheetItem, finalPath: string, proof: Proof): R
   }
 }
 
-/** Writes an outlet's report and checksum list of a run beside its files, anew with every file that is done. */
-export async function writeReport(place: { db: Db, roots: Roots }, runId: string, last: SheetItem): Promise<void> {
-  const rows = await place.db.selectFrom('item').selectAll().where('run_id', '=', runId).where('state', '=', 'done').orderBy('position').execute()
-  const done = rows.map(r => ({ item: sheetItemSchema.parse(JSON.parse(r.sheet)), path: r.final_path!, proof: JSON.parse(r.result!) as Proof }))
-    .filter(d => d.item.outlet.id === last.outlet.id && d.item.target.root === last.target.root)
-  const folder = folderOf(done.map(d => d.path))
-  const save = async (name: string, text: string) => {
-    const full = place.roots.resolve(last.target.root, path.posix.join(folder, name))
-    await writeFile(`${full}.part`, text)
-    await rename(`${full}.part`, full)
+/**
+ * Writes an outlet's report and checksum list of a run beside its files, anew with every file that has its final name.
+ * Several workers may finish at once: whoever has written looks again, until what is written is all there is.
+ */
+export async function writeReport(place: { db: Db, roots: Roots }, runId: string, { outlet, target, spec }: SheetItem): Promise<void> {
+  let written = ''
+  for (;;) {
+    const rows = await place.db.selectFrom('item').selectAll().where('run_id', '=', runId).orderBy('position').execute()
+    const own = rows.map(row => ({ row, item: sheetItemSchema.parse(JSON.parse(row.sheet)) })).filter(({ item }) => item.outlet.id === outlet.id && item.target.root === target.root)
+    // a name is noted shortly before the file bears it
+    const named = own.filter(({ row }) => row.result && row.final_path && (row.state === 'done' || (row.state === 'running' && existsSync(place.roots.resolve(target.root, row.final_path)))))
+    const entries = named.map(({ row, item }) => reportEntry(item, row.final_path!, JSON.parse(row.result!) as Proof))
+    if (JSON.stringify(entries) === written) return
+    written = JSON.stringify(entries)
+    const folder = folderOf(own.map(({ item }) => item.target.path))
+    const stem = `handover-${runId}-${outlet.id}`
+    const save = async (name: string, text: string) => {
+      const full = place.roots.resolve(target.root, path.posix.join(folder, name))
+      const part = `${full}.${randomBytes(4).toString('hex')}.part`
+      await writeFile(part, text)
+      await rename(part, full)
+    }
+    await save(`${stem}.json`, JSON.stringify({ format: 'velvet-crane-report/1', run: runId, outlet: outlet.name, specification: spec.name, written: new Date().toISOString(), files: entries }, null, 2))
+    await save(`${stem}.sha256`, entries.map(e => `${e.checksums.sha256}  ${path.posix.relative(folder, e.path)}\n`).join(''))
   }
-  const entries = done.map(d => reportEntry(d.item, d.path, d.proof))
-  const stem = `handover-${runId}-${last.outlet.id}`
-  await save(`${stem}.json`, JSON.stringify({ format: 'velvet-crane-report/1', run: runId, outlet: last.outlet.name, specification: last.spec.name, written: new Date().toISOString(), files: entries }, null, 2))
-  await save(`${stem}.sha256`, entries.map(e => `${e.checksums.sha256}  ${path.posix.relative(folder, e.path)}\n`).join(''))
 }
 
 /** The deepest folder that holds all paths. */

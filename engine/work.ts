@@ -111,8 +111,8 @@ async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): 
       case 'join': return await viewingJoin(context, source, folder)
       case 'prove': {
         const { proof, finalPath } = await prove(context, source, folder)
-        await dispatch.endItem(item.id, 'done', null, proof, finalPath)
         await writeReport(context, task.run_id!, item)
+        await dispatch.endItem(item.id, 'done', null, proof, finalPath)
         return null
       }
     }

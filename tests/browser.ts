@@ -40,6 +40,13 @@ export async function serve(data: string, storage: string, port?: number): Promi
   throw new Error('The server did not come up.')
 }
 
+/** What a route answers, as JSON; what it refuses fails the test there and then. */
+export async function ask<T>({ url }: Served, what: string, method = 'GET', body?: unknown): Promise<T> {
+  const r = await fetch(`${url}/api/${what}`, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) })
+  if (!r.ok) throw new Error(`${method} ${what}: ${r.status} ${await r.text()}`)
+  return await r.json() as T
+}
+
 /** The page of an application just started, as an operator has it before them. What goes wrong on it fails the test. */
 export async function openPage(): Promise<{ browser: Browser, page: Page }> {
   const browser = await openBrowser()

@@ -5,7 +5,7 @@ import type { Deliverable } from '../engine/deliverables'
 import type { StoredTimeline } from '../engine/timelines'
 import { audit } from '../core/split/audit'
 import { cutsOf, shotsOf } from '../core/timeline/model'
-import { serve, type Served } from './browser'
+import { ask, serve, type Served } from './browser'
 import { scratchFolder } from './fixtures'
 
 // The demo's planted faults show up where they should.
@@ -15,17 +15,16 @@ const project = path.resolve(import.meta.dirname, '..')
 let served: Served
 let list: Deliverable[]
 let timelines: StoredTimeline[]
-const ask = async <T>(what: string) => (await fetch(`${served.url}/api/${what}`)).json() as Promise<T>
 
 beforeAll(async () => {
   execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], { cwd: project, env: { ...process.env, VELVET_HOME: project }, stdio: 'ignore' })
   served = await serve(path.join(folder, 'data'), path.join(folder, 'storage'))
   for (let i = 0; i < 1200; i++) {
-    list = await ask<Deliverable[]>('deliverables')
+    list = await ask<Deliverable[]>(served, 'deliverables')
     if (!list.some(d => d.pending)) break
     await new Promise(r => setTimeout(r, 500))
   }
-  timelines = await ask<StoredTimeline[]>('timelines')
+  timelines = await ask<StoredTimeline[]>(served, 'timelines')
 })
 afterAll(() => {
   served.process.kill()

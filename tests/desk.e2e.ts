@@ -3,7 +3,7 @@ import path from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { openPage, serve, type Served } from './browser'
+import { ask, openPage, serve, type Served } from './browser'
 import { scratchFolder, smallReel } from './fixtures'
 
 // The desk by hand: dropping files, marking and trimming with the pointer, selecting shots, finding things.
@@ -154,7 +154,7 @@ it('finds anything, shows all keys, and keeps the theme', async () => {
 })
 
 it('notices when another window has changed the split', async () => {
-  const [t] = await fetch(`${served.url}/api/timelines`).then(r => r.json()) as [{ id: string, splitVersion: number, split: unknown }]
-  await fetch(`${served.url}/api/timelines/${t.id}/split`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } }) })
+  const [t] = await ask<[{ id: string, splitVersion: number }]>(served, 'timelines')
+  await ask(served, `timelines/${t.id}/split`, 'PUT', { version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } })
   await expect.poll(async () => (await regions()).map(r => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
 })

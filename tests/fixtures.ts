@@ -54,17 +54,17 @@ export function testEngine(folder: string): Promise<Engine> {
   return Engine.open({ data: path.join(folder, 'data'), roots: [{ name: 'storage', path: path.join(folder, 'storage') }], crew: 0 })
 }
 
-/** Works until nothing is left to do. */
+/** Works until nothing is left to do, what deliverables wish to know included. */
 export async function drain(engine: Engine): Promise<void> {
-  let done = false
-  const watching = (async () => {
-    for (;;) {
-      const open = await engine.db.selectFrom('task').leftJoin('run', 'run.id', 'task.run_id').select('task.id').where('task.state', 'in', ['ready', 'leased', 'waiting']).where(e => e.or([e('task.run_id', 'is', null), e('run.state', '=', 'running')])).executeTakeFirst()
-      if (!open) break
-      await new Promise(r => setTimeout(r, 50))
-    }
-    done = true
-  })()
-  await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 1, () => done)
-  await watching
+  const left = () => engine.db.selectFrom('task').leftJoin('run', 'run.id', 'task.run_id').select('task.id').where('task.state', 'in', ['ready', 'leased', 'waiting']).where(e => e.or([e('task.run_id', 'is', null), e('run.state', '=', 'running')])).executeTakeFirst()
+  do {
+    let done = false
+    const watching = (async () => {
+      while (await left()) await new Promise(r => setTimeout(r, 20))
+      done = true
+    })()
+    await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 1, () => done)
+    await watching
+    await engine.deliverables()
+  } while (await left())
 }

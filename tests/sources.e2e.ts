@@ -10,7 +10,7 @@ import { makeRate } from '../core/time/rate'
 import { readCounter } from '../demo/reel'
 import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
-import { openPage, serve, type Served } from './browser'
+import { ask, openPage, serve, type Served } from './browser'
 import { outlet, recipe, scratchFolder, smallReel } from './fixtures'
 
 // A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked, exported.
@@ -92,17 +92,14 @@ it('links them: a candidate by its timecode, a card that came back, a folder for
 })
 
 it('exports the whole exactly, whatever card a frame comes from', async () => {
-  const ask = async <T>(what: string, method = 'GET', body?: unknown) => (await fetch(`${served.url}/api/${what}`, { method, headers: { 'content-type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })).json() as Promise<T>
-  const [t] = await ask<{ id: string, splitVersion: number }[]>('timelines')
-  await ask(`timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
-  await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
-  await ask('cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
-  await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })
-  let done: { path: string }[] = []
-  for (let i = 0; i < 2800 && done.length === 0; i++) {
-    await new Promise(r => setTimeout(r, 300))
-    done = await ask<{ path: string }[]>('handover')
-  }
+  const [t] = await ask<{ id: string, splitVersion: number }[]>(served, 'timelines')
+  await ask(served, `timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
+  await ask(served, 'outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
+  await ask(served, 'cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
+  await ask(served, 'runs', 'POST', { name: 'night', workers: 2, keys: null })
+  const run = async () => (await ask<{ run: { state: string } }>(served, 'pulse')).run.state
+  await expect.poll(run, { timeout: 840_000, interval: 300 }).toBe('done')
+  const done = await ask<{ path: string }[]>(served, 'handover')
   const source = await openFile(path.join(storage, done[0]!.path))
   const numbers: (number | null)[] = []
   for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read({ in: 0, out: 1200 })) numbers.push(readCounter(picture.planes[0], picture.width))
