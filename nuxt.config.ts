@@ -14,5 +14,6 @@ export default defineNuxtConfig({
   typescript: { strict: true },
   telemetry: { enabled: false },
   eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
-  primevue: { options: { ripple: false, theme: { preset: velvetPreset, options: { darkModeSelector: '.velvet', cssLayer: false } } } },
+  // dialogs come and go at once: one that slides in takes the focus when it has arrived, out of the field being typed in by then
+  primevue: { options: { ripple: false, pt: { dialog: { transition: { css: false } } }, theme: { preset: velvetPreset, options: { darkModeSelector: '.velvet', cssLayer: false } } } },
 })

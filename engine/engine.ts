@@ -14,6 +14,7 @@ import { fileSafe } from '../core/name/pattern'
 import { freePath } from '../core/name/versions'
 import { machineAbilities, machineCodecs } from './codecs'
 import { Crew, ownerAlive } from './crew'
+import { clearCache } from './cache'
 import { openDatabase, type Db } from './database'
 import { workOut, type Deliverable, type Situation } from './deliverables'
 import { Dispatch } from './dispatch'
@@ -70,6 +71,8 @@ function pictureFrom(t: StoredTimeline, from: Frames, to = from + 1): SourcePlac
 
 /** The one engine object of a process: storage roots, database, workers, and the stations' work behind the routes. */
 export class Engine {
+  private daily: NodeJS.Timeout | undefined
+
   private constructor(
     readonly db: Db, readonly roots: Roots, readonly folders: DataFolders, readonly crew: Crew,
     readonly timelines: Timelines, readonly outlets: Outlets, readonly runs: Runs, readonly watcher: Watcher,
@@ -84,9 +87,11 @@ export class Engine {
     const timelines = new Timelines(db, roots, options.analyse ?? true)
     const engine = new Engine(db, roots, folders, crew, timelines, new Outlets(db, roots), new Runs(db, roots, folders), new Watcher(db, roots, timelines))
     await engine.runs.sweep()
+    await engine.clearCache()
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
     if (options.watch) {
       engine.watcher.start()
+      engine.daily = setInterval(() => void engine.clearCache().catch(() => undefined), 24 * 60 * 60 * 1000).unref()
       crew.warm()
     }
     crew.hire(options.crew ?? Math.max(2, availableParallelism()))
@@ -94,9 +99,18 @@ export class Engine {
   }
 
   async close(): Promise<void> {
+    clearInterval(this.daily)
     this.watcher.stop()
     this.crew.stop()
     await this.db.destroy()
+  }
+
+  /** Makes room: what no timeline shows and no deliverable needs goes out of the cache when it has become too much. */
+  private async clearCache(): Promise<void> {
+    const timelines = await this.timelines.list()
+    const items = await this.db.selectFrom('item').select('id').execute()
+    const contents = timelines.flatMap(t => [t.stamp.content, ...(t.linking?.assembly.sources ?? []).map(s => s.stamp.content)])
+    await clearCache(this.folders.cache, new Set(contents), new Set(items.map(i => i.id)))
   }
 
   async situation(): Promise<Situation> {

@@ -59,22 +59,29 @@ export function frameWriter(cache: string) {
 }
 
 const handles = new Map<string, Promise<FileHandle>>()
-function opened(file: string): Promise<FileHandle | null> {
-  let handle = handles.get(file)
-  if (handle) {
-    // used last: closed last
+
+/** A file kept open for reading; opened anew when it was cleared from the cache. */
+async function opened(file: string): Promise<FileHandle | null> {
+  const known = handles.get(file)
+  if (known) {
+    const there = await known.catch(() => null)
+    const current = (await there?.stat().catch(() => null))?.nlink
+    if (handles.get(file) !== known) return opened(file)
     handles.delete(file)
-    handles.set(file, handle)
-  }
-  else {
-    handle = open(file, 'r')
-    handles.set(file, handle)
-    handle.catch(() => handles.delete(file))
-    if (handles.size > 200) {
-      const [oldest, value] = handles.entries().next().value!
-      handles.delete(oldest)
-      value.then(h => h.close()).catch(() => undefined)
+    if (there && current) {
+      // used last: closed last
+      handles.set(file, known)
+      return there
     }
+    void there?.close()
+  }
+  const handle = open(file, 'r')
+  handles.set(file, handle)
+  handle.catch(() => handles.delete(file))
+  if (handles.size > 200) {
+    const [oldest, value] = handles.entries().next().value!
+    handles.delete(oldest)
+    value.then(h => h.close()).catch(() => undefined)
   }
   return handle.catch(() => null)
 }

@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs'
 import { createServer } from 'node:net'
 import path from 'node:path'
 import { chromium, type Browser, type Page } from 'playwright-core'
-import { expect } from 'vitest'
+import { afterEach, expect } from 'vitest'
 import { readCounter } from '../demo/reel'
 
 export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium'
@@ -47,12 +47,23 @@ export async function ask<T>({ url }: Served, what: string, method = 'GET', body
   return await r.json() as T
 }
 
-/** The page of an application just started, as an operator has it before them. What goes wrong on it fails the test. */
+const pages: Page[] = []
+const errors: string[] = []
+
+// what goes wrong on a page fails the test; what the page showed then is often all one needs to know why
+afterEach(async ({ task }) => {
+  expect.soft(errors.splice(0), 'errors on the page').toEqual([])
+  if (task.result?.state !== 'fail') return
+  for (const page of pages) console.error(`${page.url()} showed:\n${await page.locator('body').innerText({ timeout: 5000 }).catch(String)}`)
+})
+
+/** The page of an application just started, as an operator has it before them. */
 export async function openPage(): Promise<{ browser: Browser, page: Page }> {
   const browser = await openBrowser()
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  pages.push(page)
   page.setDefaultTimeout(60_000)
-  page.on('pageerror', e => expect.soft(e.message, 'an error on the page').toBe(''))
+  page.on('pageerror', e => errors.push(e.stack ?? e.message))
   return { browser, page }
 }
 

@@ -94,6 +94,24 @@ async function makeOutlet(name: string, recipe: string, spec: string, folderName
   await page.locator('.card strong', { hasText: name }).waitFor()
 }
 
+it('a dialog takes the focus as it opens, and leaves it where it is put then', async () => {
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await page.locator('button:enabled', { hasText: 'New outlet' }).waitFor()
+  const focused = await page.evaluate(async () => {
+    const button = [...document.querySelectorAll('button')].find(b => b.textContent.includes('New outlet'))!
+    button.click()
+    for (let i = 0; i < 600 && !document.querySelector('[role=dialog] form input'); i++) await new Promise(resolve => requestAnimationFrame(resolve))
+    const at = () => [...document.querySelectorAll('[role=dialog] form input')].indexOf(document.activeElement!)
+    const first = at()
+    document.querySelectorAll<HTMLInputElement>('[role=dialog] form input')[1]!.focus()
+    await new Promise(resolve => setTimeout(resolve, 800))
+    return [first, at()]
+  })
+  expect(focused).toEqual([0, 1])
+  await page.keyboard.press('Escape')
+  await page.getByRole('dialog').waitFor({ state: 'detached' })
+})
+
 it('sends the regions to two outlets', async () => {
   await page.getByRole('link', { name: 'Shelf' }).click()
   await page.getByText('free', { exact: false }).first().waitFor()

@@ -97,7 +97,7 @@ it('exports the whole exactly, whatever card a frame comes from', async () => {
   await ask(served, 'outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
   await ask(served, 'cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
   await ask(served, 'runs', 'POST', { name: 'night', workers: 2, keys: null })
-  const run = async () => (await ask<{ run: { state: string } }>(served, 'pulse')).run.state
+  const run = async () => (await ask<{ state: string }[]>(served, 'runs'))[0]!.state
   await expect.poll(run, { timeout: 840_000, interval: 300 }).toBe('done')
   const done = await ask<{ path: string }[]>(served, 'handover')
   const source = await openFile(path.join(storage, done[0]!.path))

@@ -8,6 +8,8 @@ let asked: string[] = []
 let topics: Record<string, number>
 let answers: Record<string, unknown>
 let down = false
+/** Milliseconds until a route answers with what it would have answered when it was asked. */
+let delays: Record<string, number>
 
 beforeEach(() => {
   vi.useFakeTimers()
@@ -18,6 +20,7 @@ beforeEach(() => {
   asked = []
   topics = { timelines: 1, split: 1, outlets: 1, facts: 1, run: 1 }
   down = false
+  delays = {}
   answers = {
     timelines: [{ id: 'a', name: 'A' }, { id: 'b', name: 'B' }], outlets: { outlets: [], recipes: [], specs: [], assignments: [], abilities: null, workers: [] }, runs: [], handover: [],
     deliverables: [{ timelineId: 'a', verdict: 'pass' }, { timelineId: 'b', verdict: 'fail' }, { timelineId: 'a', verdict: 'caution' }],
@@ -27,6 +30,7 @@ beforeEach(() => {
     const route = url.replace('/api/', '')
     asked.push(`${o.method === 'GET' ? '' : `${o.method} `}${route}`)
     const answer = route === 'pulse' ? { topics: { ...topics }, background: [], run: null } : answers[route]
+    if (delays[route]) await new Promise(r => setTimeout(r, delays[route]))
     const error = (answer as { error?: unknown } | undefined)?.error
     return { ok: !error, status: error ? 400 : 200, json: async () => answer }
   })
@@ -35,7 +39,7 @@ afterEach(() => vi.useRealTimers())
 
 async function started() {
   const world = useWorld()
-  await world.start()
+  void world.start()
   await vi.advanceTimersByTimeAsync(10)
   asked = []
   return world
@@ -68,6 +72,50 @@ describe('keeping up', () => {
     topics.facts!++
     expect(await tick()).toContain('deliverables')
     expect(world.silent).toBe(false)
+  })
+  it('is not ready before everything has been answered', async () => {
+    down = true
+    const world = await started()
+    expect([world.loaded, world.silent]).toEqual([false, true])
+    down = false
+    await tick()
+    expect([world.loaded, world.silent, world.deliverables.length]).toEqual([true, false, 3])
+  })
+  it('asks again for what was refused, and says why it was', async () => {
+    const world = await started()
+    const list = answers.deliverables as unknown[]
+    answers.deliverables = { error: { code: 'internal.error', message: 'locked' } }
+    topics.split!++
+    await tick()
+    expect([world.silent, world.problems.map(p => p.message)]).toEqual([false, ['locked']])
+    answers.deliverables = list.slice(1)
+    expect(await tick()).toContain('deliverables')
+    expect(world.deliverables).toHaveLength(2)
+    expect(await tick()).toEqual(['pulse'])
+  })
+  it('never lays an older answer over a newer one', async () => {
+    const world = await started()
+    const list = answers.deliverables as unknown[]
+    delays.deliverables = 500
+    const slow = world.loadDeliverables()
+    await vi.advanceTimersByTimeAsync(10)
+    delays.deliverables = 0
+    answers.deliverables = list.slice(2)
+    await Promise.all([world.loadDeliverables(), vi.advanceTimersByTimeAsync(5)])
+    expect(world.deliverables).toHaveLength(1)
+    await Promise.all([slow, vi.advanceTimersByTimeAsync(600)])
+    expect(world.deliverables).toHaveLength(1)
+  })
+  it('notices what moves while it is asking', async () => {
+    const world = await started()
+    delays.deliverables = 300
+    topics.outlets!++
+    await vi.advanceTimersByTimeAsync(950)
+    topics.outlets!++
+    answers.deliverables = []
+    await tick()
+    await tick()
+    expect(world.deliverables).toEqual([])
   })
   it('asks less often when nobody looks', async () => {
     await started()

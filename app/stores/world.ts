@@ -3,7 +3,7 @@ import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import type { Spec } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
 import type { Abilities } from '../../core/recipe/output'
-import { ProblemError, toProblem, type Problem } from '../../core/problem'
+import { toProblem, type Problem } from '../../core/problem'
 import type { ShownTimeline } from '../../engine/engine'
 import type { Deliverable } from '../../engine/deliverables'
 import type { Assignment, Cell, Outlet } from '../../engine/outlets'
@@ -16,6 +16,17 @@ export type WorldTimeline = ShownTimeline
 export interface Handed { readonly item: SheetItem, readonly proof: Proof, readonly path: string, readonly finished: string, readonly run: string }
 interface Background { readonly key: string, readonly kind: string, readonly done: number, readonly total: number, readonly state: string, readonly problem: string | null }
 interface Pulse { readonly topics: Record<string, number>, readonly background: Background[], readonly run: RunView | null }
+
+/** How often each route was asked. */
+const asked = new Map<string, number>()
+
+/** Asks a route and takes its answer, unless it has been asked again since: an older answer never comes over a newer one. */
+async function latest<T>(route: string, take: (answer: T) => void): Promise<void> {
+  const turn = (asked.get(route) ?? 0) + 1
+  asked.set(route, turn)
+  const answer = await api<T>(route)
+  if (asked.get(route) === turn) take(answer)
+}
 
 /** What the server knows, as far as the stations show it; kept fresh by asking once a second what has moved. */
 export const useWorld = defineStore('world', {
@@ -33,7 +44,6 @@ export const useWorld = defineStore('world', {
     runs: [] as { id: string, name: string, state: string, created: string, done: number, total: number }[],
     run: null as RunView | null,
     background: [] as Background[],
-    topics: {} as Record<string, number>,
     timelineId: '' as string,
     problems: [] as (Problem & { readonly key: number })[],
     silent: false,
@@ -63,25 +73,31 @@ export const useWorld = defineStore('world', {
         return true
       }
       catch (e) {
-        this.say(e instanceof ProblemError ? e.problem : toProblem(e))
+        this.say(toProblem(e))
         return false
       }
     },
-    async loadTimelines() {
-      this.timelines = await api<WorldTimeline[]>('timelines')
-      if (!this.timelines.some(t => t.id === this.timelineId)) this.timelineId = this.timelines[0]?.id ?? ''
+    loadTimelines() {
+      return latest<WorldTimeline[]>('timelines', (list) => {
+        this.timelines = list
+        if (!list.some(t => t.id === this.timelineId)) this.timelineId = list[0]?.id ?? ''
+      })
     },
-    async loadOutlets() {
-      const o = await api<{ outlets: Outlet[], recipes: Recipe[], specs: Spec[], assignments: Assignment[], abilities: Abilities, workers: { pid: number, index: number }[] }>('outlets')
-      Object.assign(this, o)
+    loadOutlets() {
+      return latest<{ outlets: Outlet[], recipes: Recipe[], specs: Spec[], assignments: Assignment[], abilities: Abilities, workers: { pid: number, index: number }[] }>('outlets', o => Object.assign(this, o))
     },
-    async loadDeliverables() {
-      this.deliverables = await api<Deliverable[]>('deliverables')
+    loadDeliverables() {
+      return latest<Deliverable[]>('deliverables', list => (this.deliverables = list))
     },
-    async loadRuns() {
-      [this.runs, this.handed] = await Promise.all([api<typeof this.runs>('runs'), api<Handed[]>('handover')])
-      const latest = this.runs[0]
-      this.run = latest ? await api<RunView>(`runs/${latest.id}`) : null
+    loadRuns() {
+      return Promise.all([
+        latest<Handed[]>('handover', list => (this.handed = list)),
+        latest<typeof this.runs>('runs', list => (this.runs = list)).then(async () => {
+          const first = this.runs[0]
+          if (first) await latest<RunView>(`runs/${first.id}`, run => (this.run = run))
+          else this.run = null
+        }),
+      ])
     },
     choose(id: string) {
       this.timelineId = id
@@ -89,31 +105,32 @@ export const useWorld = defineStore('world', {
     },
     async start() {
       this.timelineId = localStorage.getItem('velvet.timeline') ?? ''
-      await this.attempt(() => Promise.all([this.loadTimelines(), this.loadOutlets(), this.loadDeliverables(), this.loadRuns()]))
-      this.loaded = true
-      let last: Record<string, number> | null = null
+      // counters of what is shown: they are kept only once all that follows from them has been answered
+      let shown: Record<string, number> | null = null
       const tick = async () => {
         try {
           const p = await api<Pulse>('pulse')
-          this.silent = false
           this.background = p.background
           if (p.run) this.run = p.run
-          const moved = (...topics: string[]) => last !== null && topics.some(t => p.topics[t] !== last![t])
+          const moved = (...topics: string[]) => shown === null || topics.some(t => p.topics[t] !== shown![t])
           const jobs: Promise<unknown>[] = []
           if (moved('timelines', 'facts', 'split')) jobs.push(this.loadTimelines())
           if (moved('outlets')) jobs.push(this.loadOutlets())
           if (moved('timelines', 'facts', 'split', 'outlets')) jobs.push(this.loadDeliverables())
           if (moved('run')) jobs.push(this.loadRuns())
-          last = p.topics
-          this.topics = p.topics
           await Promise.all(jobs)
+          shown = p.topics
+          this.silent = false
+          this.loaded = true
         }
-        catch {
-          this.silent = true
+        catch (e) {
+          const problem = toProblem(e)
+          this.silent = problem.code === 'server.silent'
+          if (!this.silent) this.say(problem)
         }
         setTimeout(() => void tick(), document.hidden ? 3000 : 900)
       }
-      void tick()
+      await tick()
     },
     async cells(action: Record<string, unknown>) {
       return this.attempt(async () => {

@@ -1,0 +1,44 @@
+import { readdir, rm, stat } from 'node:fs/promises'
+import path from 'node:path'
+
+/** What is kept for contents that nothing shows any more, bytes. */
+const spare = 20 * 2 ** 30
+
+/** Files younger than this are left alone: they may belong to a timeline that is just being brought in. */
+const fresh = 60 * 60 * 1000
+
+/** Whom a file of the cache belongs to: the content it was worked out from, or the deliverable whose stills it has. */
+export function ownerOf(name: string): { content: string } | { item: string } {
+  const still = /^proof-(.+?)-(?:first|last)(?:-timeline)?\.jpg$/.exec(name)
+  return still ? { item: still[1]! } : { content: name.slice(0, name.indexOf('.')) }
+}
+
+/**
+ * Clears the cache of what nobody asks for: stills of deliverables that are gone, and, once they take more room than `most`, what is
+ * kept of contents that no timeline shows, those not used for longest first. All of it can be made again from the media.
+ */
+export async function clearCache(cache: string, contents: ReadonlySet<string>, items: ReadonlySet<string>, most = spare, now = Date.now()): Promise<void> {
+  const unused = new Map<string, { files: string[], bytes: number, used: number }>()
+  for (const name of await readdir(cache)) {
+    const file = path.join(cache, name)
+    const s = await stat(file).catch(() => null)
+    if (!s?.isFile() || now - s.mtimeMs < fresh) continue
+    const owner = ownerOf(name)
+    if ('item' in owner) {
+      if (!items.has(owner.item)) await rm(file, { force: true })
+    }
+    else if (!contents.has(owner.content)) {
+      const of = unused.get(owner.content) ?? { files: [], bytes: 0, used: 0 }
+      of.files.push(file)
+      of.bytes += s.size
+      of.used = Math.max(of.used, s.mtimeMs, s.atimeMs)
+      unused.set(owner.content, of)
+    }
+  }
+  let bytes = [...unused.values()].reduce((n, u) => n + u.bytes, 0)
+  for (const u of [...unused.values()].sort((a, b) => a.used - b.used)) {
+    if (bytes <= most) break
+    for (const file of u.files) await rm(file, { force: true })
+    bytes -= u.bytes
+  }
+}
