@@ -1,10 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync } from 'node:fs'
+import { existsSync, mkdirSync } from 'node:fs'
 import { createServer } from 'node:net'
 import path from 'node:path'
 import { chromium, type Browser, type Page } from 'playwright-core'
-import { afterEach, expect } from 'vitest'
+import { afterAll, afterEach, beforeAll, expect } from 'vitest'
 import { readCounter } from '../demo/reel'
+import { scratchFolder } from './fixtures'
 
 export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium'
 const project = path.resolve(import.meta.dirname, '..')
@@ -24,10 +25,10 @@ function freePort(): Promise<number> {
   })
 }
 
-export interface Served { readonly url: string, readonly process: ChildProcess, readonly port: number }
+interface Served { readonly url: string, readonly process: ChildProcess, readonly port: number }
 
 /** Starts the built application over folders of a test's own. */
-export async function serve(data: string, storage: string, port?: number): Promise<Served> {
+async function serve(data: string, storage: string, port?: number): Promise<Served> {
   const at = port ?? await freePort()
   const child = spawn(process.execPath, [path.join(project, '.output/server/index.mjs')], {
     env: { ...process.env, VELVET_HOME: project, VELVET_DATA: data, VELVET_STORAGE: JSON.stringify([storage]), VELVET_HOST: '127.0.0.1', NITRO_PORT: String(at), NITRO_HOST: '127.0.0.1', PORT: String(at), HOST: '127.0.0.1' }, stdio: ['ignore', 'ignore', 'inherit'],
@@ -40,31 +41,52 @@ export async function serve(data: string, storage: string, port?: number): Promi
   throw new Error('The server did not come up.')
 }
 
-/** What a route answers, as JSON; what it refuses fails the test there and then. */
-export async function ask<T>({ url }: Served, what: string, method = 'GET', body?: unknown): Promise<T> {
-  const r = await fetch(`${url}/api/${what}`, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) })
-  if (!r.ok) throw new Error(`${method} ${what}: ${r.status} ${await r.text()}`)
-  return await r.json() as T
-}
-
-const pages: Page[] = []
+/* eslint-disable import/no-mutable-exports -- set before the first test of a file, by the two functions below */
+/** The application under test, and its page. */
+export let served: Served
+export let page: Page
+/* eslint-enable import/no-mutable-exports */
 const errors: string[] = []
 
-// what goes wrong on a page fails the test; what the page showed then is often all one needs to know why
-afterEach(async ({ task }) => {
-  expect.soft(errors.splice(0), 'errors on the page').toEqual([])
-  if (task.result?.state !== 'fail') return
-  for (const page of pages) console.error(`${page.url()} showed:\n${await page.locator('body').innerText({ timeout: 5000 }).catch(String)}`)
-})
+/** Starts the application before a file's tests, over folders of their own with what `prepare` puts there. */
+export function application(prepare: () => Promise<void> | void): { folder: string, storage: string, startAgain: () => Promise<void> } {
+  const { folder, remove } = scratchFolder()
+  const storage = path.join(folder, 'storage')
+  const start = (port?: number) => serve(path.join(folder, 'data'), storage, port)
+  beforeAll(async () => {
+    mkdirSync(storage, { recursive: true })
+    await prepare()
+    served = await start()
+  })
+  afterAll(() => {
+    served.process.kill('SIGKILL')
+    remove()
+  })
+  return { folder, storage, startAgain: async () => void (served = await start(served.port)) }
+}
 
-/** The page of an application just started, as an operator has it before them. */
-export async function openPage(): Promise<{ browser: Browser, page: Page }> {
-  const browser = await openBrowser()
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  pages.push(page)
-  page.setDefaultTimeout(60_000)
-  page.on('pageerror', e => errors.push(e.stack ?? e.message))
-  return { browser, page }
+/** Opens a page for a file's tests, as an operator has it before them. What goes wrong on it fails the test. */
+export function pageOfApplication(): void {
+  let browser: Browser
+  beforeAll(async () => {
+    browser = await openBrowser()
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    page.setDefaultTimeout(60_000)
+    page.on('pageerror', e => errors.push(e.stack ?? e.message))
+  })
+  afterEach(async ({ task }) => {
+    expect.soft(errors.splice(0), 'errors on the page').toEqual([])
+    // what it showed is often all one needs to know why
+    if (task.result?.state === 'fail') console.error(`${page.url()} showed:\n${await page.locator('body').innerText({ timeout: 5000 }).catch(String)}`)
+  })
+  afterAll(() => browser.close())
+}
+
+/** What a route answers, as JSON; what it refuses fails the test there and then. */
+export async function ask<T>(what: string, method = 'GET', body?: unknown): Promise<T> {
+  const r = await fetch(`${served.url}/api/${what}`, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) })
+  if (!r.ok) throw new Error(`${method} ${what}: ${r.status} ${await r.text()}`)
+  return await r.json() as T
 }
 
 /** Frame numbers that Chromium shows at given frames of a video file, read from its own pixels. */

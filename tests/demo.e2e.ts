@@ -1,34 +1,28 @@
 import { execFileSync } from 'node:child_process'
 import path from 'node:path'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { beforeAll, expect, it } from 'vitest'
 import type { Deliverable } from '../engine/deliverables'
 import type { StoredTimeline } from '../engine/timelines'
 import { audit } from '../core/split/audit'
 import { cutsOf, shotsOf } from '../core/timeline/model'
-import { ask, serve, type Served } from './browser'
-import { scratchFolder } from './fixtures'
+import { application, ask } from './browser'
 
 // The demo's planted faults show up where they should.
 
-const { folder, remove } = scratchFolder()
 const project = path.resolve(import.meta.dirname, '..')
-let served: Served
 let list: Deliverable[]
 let timelines: StoredTimeline[]
 
-beforeAll(async () => {
+const { folder } = application(() => {
   execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], { cwd: project, env: { ...process.env, VELVET_HOME: project }, stdio: 'ignore' })
-  served = await serve(path.join(folder, 'data'), path.join(folder, 'storage'))
+})
+beforeAll(async () => {
   for (let i = 0; i < 1200; i++) {
-    list = await ask<Deliverable[]>(served, 'deliverables')
+    list = await ask<Deliverable[]>('deliverables')
     if (!list.some(d => d.pending)) break
     await new Promise(r => setTimeout(r, 500))
   }
-  timelines = await ask<StoredTimeline[]>(served, 'timelines')
-})
-afterAll(() => {
-  served.process.kill()
-  remove()
+  timelines = await ask<StoredTimeline[]>('timelines')
 })
 
 it('keeps each film’s faults, and no others, out of its master', () => {

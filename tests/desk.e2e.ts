@@ -1,31 +1,17 @@
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
-import type { Browser, Page } from 'playwright-core'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { ask, openPage, serve, type Served } from './browser'
-import { scratchFolder, smallReel } from './fixtures'
+import { application, ask, page, pageOfApplication, served } from './browser'
+import { smallReel } from './fixtures'
 
 // The desk by hand: dropping files, marking and trimming with the pointer, selecting shots, finding things.
 
-const { folder, remove } = scratchFolder()
-const storage = path.join(folder, 'storage')
-let served: Served
-let browser: Browser
-let page: Page
-
-beforeAll(async () => {
-  mkdirSync(storage, { recursive: true })
+const { folder } = application(async () => {
   const plan = await smallReel(path.join(folder, 'dropped.mov'), { bitrate: 500_000 })
   writeFileSync(path.join(folder, 'dropped.edl'), reelEdl(plan, 'DROPPED'))
-  served = await serve(path.join(folder, 'data'), storage)
-  ;({ browser, page } = await openPage())
 })
-afterAll(async () => {
-  await browser.close()
-  served.process.kill('SIGKILL')
-  remove()
-})
+pageOfApplication()
 
 /** Drops files on the page as a person would. */
 async function drop(files: readonly string[]) {
@@ -154,7 +140,7 @@ it('finds anything, shows all keys, and keeps the theme', async () => {
 })
 
 it('notices when another window has changed the split', async () => {
-  const [t] = await ask<[{ id: string, splitVersion: number }]>(served, 'timelines')
-  await ask(served, `timelines/${t.id}/split`, 'PUT', { version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } })
+  const [t] = await ask<[{ id: string, splitVersion: number }]>('timelines')
+  await ask(`timelines/${t.id}/split`, 'PUT', { version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } })
   await expect.poll(async () => (await regions()).map(r => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
 })

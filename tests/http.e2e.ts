@@ -1,29 +1,22 @@
 import { mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { serve, type Served } from './browser'
-import { scratchFolder, smallReel } from './fixtures'
+import { application, served } from './browser'
+import { smallReel } from './fixtures'
 
 // The routes of the running server, asked as a browser asks and as none would: whatever comes, the answer is a result or a Problem, and the
 // server goes on.
 
-const { folder, remove } = scratchFolder()
-const storage = path.join(folder, 'storage')
-let served: Served
 let id: string
-
-beforeAll(async () => {
-  mkdirSync(path.join(storage, 'Ferry'), { recursive: true })
+const { storage } = application(async () => {
+  mkdirSync(path.join(storage, 'Ferry'))
   const plan = await smallReel(path.join(storage, 'Ferry', 'reel.mov'))
   writeFileSync(path.join(storage, 'Ferry', 'reel.edl'), reelEdl(plan, 'REEL'))
-  served = await serve(path.join(folder, 'data'), storage)
+})
+beforeAll(async () => {
   const t = await ask('POST', 'timelines', { media: { root: 'storage', path: 'Ferry/reel.mov' }, cuts: { root: 'storage', path: 'Ferry/reel.edl' } })
   id = (t.body as { id: string }).id
-})
-afterAll(() => {
-  served.process.kill('SIGKILL')
-  remove()
 })
 
 interface Answer { readonly status: number, readonly type: string, readonly body: unknown }

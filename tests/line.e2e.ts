@@ -1,32 +1,19 @@
 import { execSync } from 'node:child_process'
 import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
-import type { Browser, Page } from 'playwright-core'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
-import { ask, countersInChromium, openPage, serve, type Served } from './browser'
-import { scratchFolder, smallReel } from './fixtures'
+import { application, ask, countersInChromium, page, pageOfApplication, served } from './browser'
+import { smallReel } from './fixtures'
 
 // The whole line once, as an operator goes along it: bring in, split, outlets, checks, night run with a crash in the middle, handover.
 
-const { folder, remove } = scratchFolder()
-const storage = path.join(folder, 'storage')
-let served: Served
-let browser: Browser
-let page: Page
-
-beforeAll(async () => {
-  mkdirSync(path.join(storage, 'Ferry'), { recursive: true })
+const { storage, startAgain } = application(async () => {
+  mkdirSync(path.join(storage, 'Ferry'))
   const plan = await smallReel(path.join(storage, 'Ferry', 'reel.mov'))
   writeFileSync(path.join(storage, 'Ferry', 'reel.edl'), reelEdl(plan, 'REEL'))
-  served = await serve(path.join(folder, 'data'), storage)
-  ;({ browser, page } = await openPage())
 })
-afterAll(async () => {
-  await browser.close()
-  served.process.kill('SIGKILL')
-  remove()
-})
+pageOfApplication()
 
 it('brings in a reel with its cuts from storage', async () => {
   await page.goto(served.url)
@@ -136,8 +123,8 @@ it('says what would be refused, and takes a waiver', async () => {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
   }
   // sound has been measured by now; whatever it fails is mended or waived as well
-  await expect.poll(async () => (await ask<{ pending: boolean }[]>(served, 'deliverables')).some(d => d.pending), { timeout: 200_000 }).toBe(false)
-  const fails = async () => (await ask<{ title: string, results: { verdict: string, rule: { measure: string } }[] }[]>(served, 'deliverables')).find(d => d.title === 'Morning Chain → Osprey')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
+  await expect.poll(async () => (await ask<{ pending: boolean }[]>('deliverables')).some(d => d.pending), { timeout: 200_000 }).toBe(false)
+  const fails = async () => (await ask<{ title: string, results: { verdict: string, rule: { measure: string } }[] }[]>('deliverables')).find(d => d.title === 'Morning Chain → Osprey')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
   expect(await fails()).toEqual(['loudness'])
   await page.getByRole('button', { name: /Integrated loudness, Morning Chain → Osprey: fail/ }).click()
   await page.getByLabel('Reason').fill('a tone')
@@ -154,14 +141,13 @@ it('runs the night through a kill -9 in the middle', async () => {
   await page.getByRole('button', { name: 'Start the night: 4 files' }).click()
   await page.getByText('You can leave the room').waitFor()
   interface Task { readonly state: string, readonly framesDone: number }
-  const run = async () => (await ask<{ run: { items: Task[] } | null }>(served, 'pulse')).run
+  const run = async () => (await ask<{ run: { items: Task[] } | null }>('pulse')).run
   await expect.poll(async () => (await run())?.items.some(i => i.framesDone > 20), { timeout: 200_000, interval: 100 }).toBe(true)
   for (const pid of [...workersOf(served.process.pid!), served.process.pid!]) process.kill(pid, 'SIGKILL')
-  const { port } = served
   // what is half-written does not bear a final name
   expect(readdirSync(storage, { recursive: true }).map(String).filter(f => f.includes('Gannet'))).toEqual([])
   await page.getByText('The server does not answer').waitFor()
-  served = await serve(path.join(folder, 'data'), storage, port)
+  await startAgain()
   await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 500_000 })
   await page.getByText('4 files done and proven').waitFor()
   expect(readdirSync(storage).filter(f => f.startsWith('.velvet'))).toEqual([])
@@ -170,7 +156,7 @@ it('runs the night through a kill -9 in the middle', async () => {
 it('hands over proven files, and Chromium reads the same frames from them', async () => {
   await page.getByRole('link', { name: /^Handover/ }).click()
   await page.getByText('As written, against').waitFor()
-  const handed = await ask<{ path: string, item: { id: string, region: { in: number, out: number } }, proof: { checksums: { sha256: string } } }[]>(served, 'handover')
+  const handed = await ask<{ path: string, item: { id: string, region: { in: number, out: number } }, proof: { checksums: { sha256: string } } }[]>('handover')
   expect(handed.map(h => h.path).sort()).toEqual(['out/lantern/01_Morning_Chain.mp4', 'out/lantern/02_Fog_Bell.mp4', 'out/lantern/03_The_Gannet_Run.mp4', 'out/osprey/01_Morning_Chain.mov'])
   for (const h of handed) {
     const { in: from, out } = h.item.region

@@ -1,7 +1,6 @@
 import { copyFileSync, mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
-import type { Browser, Page } from 'playwright-core'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { expect, it } from 'vitest'
 import { openPictures } from '../core/codec/pictures'
 import { openMedia } from '../core/media/open'
 import { writeEdl } from '../core/timeline/edl'
@@ -10,19 +9,14 @@ import { makeRate } from '../core/time/rate'
 import { readCounter } from '../demo/reel'
 import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
-import { ask, openPage, serve, type Served } from './browser'
-import { outlet, recipe, scratchFolder, smallReel } from './fixtures'
+import { application, ask, page, pageOfApplication, served } from './browser'
+import { outlet, recipe, smallReel } from './fixtures'
 
 // A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked, exported.
 
-const { folder, remove } = scratchFolder()
-const storage = path.join(folder, 'storage')
 const rate = makeRate(25)
 const cards = Array.from({ length: 12 }, (_, i) => `CARD_${String(i + 1).padStart(2, '0')}`)
 const startOf = (card: number) => (card + 1) * 90_000
-let served: Served
-let browser: Browser
-let page: Page
 
 /** Event k takes four frames of a card that is another each time. */
 const events = Array.from({ length: 300 }, (_, k): TimelineEvent => {
@@ -37,7 +31,7 @@ async function card(file: string, i: number, frames = 24, ofRate = rate) {
   await smallReel(file, { rate: ofRate, start: startOf(i), bitrate: 900_000, shots: [{ scene: i % 2 ? 'bell' : 'lowWater', frames, name: cards[i]!, reel: cards[i]! }], channels: [new Float32Array(48000)] })
 }
 
-beforeAll(async () => {
+const { folder, storage } = application(async () => {
   for (let i = 0; i < 12; i++) {
     if (i === 2) await card(path.join(folder, 'vault', `${cards[i]!}.mov`), i)
     else if (i === 6) await card(path.join(storage, 'odd', 'late_delivery.mov'), i)
@@ -45,14 +39,8 @@ beforeAll(async () => {
     else await card(path.join(storage, 'cards', `${cards[i]!}.mov`), i)
   }
   writeFileSync(path.join(storage, 'night.edl'), writeEdl(timeline).text)
-  served = await serve(path.join(folder, 'data'), storage)
-  ;({ browser, page } = await openPage())
 })
-afterAll(async () => {
-  await browser.close()
-  served.process.kill('SIGKILL')
-  remove()
-})
+pageOfApplication()
 
 const rows = () => page.locator('.sources tr').evaluateAll(list => list.map(r => [r.className, r.querySelector('.who span')!.textContent]))
 
@@ -92,14 +80,14 @@ it('links them: a candidate by its timecode, a card that came back, a folder for
 })
 
 it('exports the whole exactly, whatever card a frame comes from', async () => {
-  const [t] = await ask<{ id: string, splitVersion: number }[]>(served, 'timelines')
-  await ask(served, `timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
-  await ask(served, 'outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
-  await ask(served, 'cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
-  await ask(served, 'runs', 'POST', { name: 'night', workers: 2, keys: null })
-  const run = async () => (await ask<{ state: string }[]>(served, 'runs'))[0]!.state
+  const [t] = await ask<{ id: string, splitVersion: number }[]>('timelines')
+  await ask(`timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
+  await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
+  await ask('cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
+  await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })
+  const run = async () => (await ask<{ state: string }[]>('runs'))[0]!.state
   await expect.poll(run, { timeout: 840_000, interval: 300 }).toBe('done')
-  const done = await ask<{ path: string }[]>(served, 'handover')
+  const done = await ask<{ path: string }[]>('handover')
   const source = await openFile(path.join(storage, done[0]!.path))
   const numbers: (number | null)[] = []
   for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read({ in: 0, out: 1200 })) numbers.push(readCounter(picture.planes[0], picture.width))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { lastAtOrBefore } from '../../core/timeline/model'
+import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'

@@ -1,4 +1,4 @@
-import { lastAtOrBefore } from '../../core/timeline/model'
+import { lastAtOrBefore } from '../../core/time/order'
 import type { SoundAnalysis } from '../../engine/tasks/hear'
 import type { Source } from '../../core/timeline/link'
 import type { Timeline, Shot } from '../../core/timeline/model'

@@ -1,6 +1,7 @@
 import { readExactly } from '../bytes'
 import type { AudioTrack, Media } from '../media/info'
 import { fail } from '../problem'
+import { lastAtOrBefore } from '../time/order'
 import type { Samples } from '../time/rate'
 import { decodePcm } from './pcm'
 import { needCodecs, settle, type WebCodecs } from './webcodecs'
@@ -63,16 +64,7 @@ function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null):
   const web = needCodecs(codecs, codec.toUpperCase())
   const starts = new Float64Array(track.packetCount)
   for (let i = 0; i < starts.length; i++) starts[i] = track.packet(i).pts
-  const packetAt = (sample: Samples) => {
-    let low = 0
-    let high = starts.length - 1
-    while (low < high) {
-      const mid = (low + high + 1) >> 1
-      if (starts[mid]! <= sample) low = mid
-      else high = mid - 1
-    }
-    return low
-  }
+  const packetAt = (sample: Samples) => Math.max(0, lastAtOrBefore(starts, sample))
   /** Decoded stretch kept from the last read: media samples [at, at + length). */
   let kept: { at: Samples, data: Float32Array[] } | null = null
 

@@ -1,4 +1,5 @@
-import { lastAtOrBefore, type Shot } from '../timeline/model'
+import { lastAtOrBefore } from '../time/order'
+import type { Shot } from '../timeline/model'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { ordered, type Region, type Split } from './region'

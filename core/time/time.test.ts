@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { lastAtOrBefore, lastWhere } from './order'
 import { uncovered } from './range'
 import { makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
 import { frameAtSample, mulDivRound, sampleAtFrame } from './samples'
@@ -8,6 +9,17 @@ import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped }
 const ntsc = { rate: makeRate(30000, 1001), dropFrame: true }
 const ntsc60 = { rate: makeRate(60000, 1001), dropFrame: true }
 const pal = { rate: makeRate(25), dropFrame: false }
+
+describe('places in what lies in order', () => {
+  it('are the last at or before', () => {
+    expect([-1, 0, 9, 10, 39, 40, 99].map(at => lastAtOrBefore([0, 10, 40], at))).toEqual([-1, 0, 0, 1, 1, 2, 2])
+    expect(lastAtOrBefore([], 5)).toBe(-1)
+  })
+  it('are found as by looking at each', () => fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 50 })), fc.integer({ min: -5, max: 55 }), (list, at) => {
+    const sorted = list.sort((a, b) => a - b)
+    expect(lastWhere(sorted.length, i => sorted[i]! <= at)).toBe(sorted.findLastIndex(x => x <= at))
+  })))
+})
 
 describe('drop-frame labels (ST 12-1)', () => {
   it.each([

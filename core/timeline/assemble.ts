@@ -4,6 +4,7 @@ import type { MediaInfo, VideoInfo } from '../media/info'
 import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../picture/picture'
 import { fitPicture } from '../picture/scale'
 import type { Problem } from '../problem'
+import { lastWhere } from '../time/order'
 import { overlaps, type FrameRange } from '../time/range'
 import { sameRate, type Frames, type Samples } from '../time/rate'
 import { mulDivFloor, sampleAtFrame } from '../time/samples'
@@ -125,17 +126,7 @@ function chainAt(a: Assembly, levels: readonly number[][], frame: Frames): Layer
   const own = (i: number, weight: Layer['weight']): Layer => ({ clip: events[i]!, link: a.links[i]!.clip, from: events[i]!.record.in, weight })
   for (let level = levels.length - 1; level >= 0; level--) {
     const list = levels[level]!
-    let at = -1
-    let low = 0
-    let high = list.length - 1
-    while (low <= high) {
-      const mid = (low + high) >> 1
-      if (events[list[mid]!]!.record.in <= frame) {
-        at = mid
-        low = mid + 1
-      }
-      else high = mid - 1
-    }
+    const at = lastWhere(list.length, i => events[list[i]!]!.record.in <= frame)
     const index = list[at]
     const e = index === undefined ? null : events[index]!
     if (!e || frame >= e.record.out) continue

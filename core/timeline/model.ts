@@ -174,18 +174,6 @@ export function cutsOf(shots: readonly Shot[]): Frames[] {
   return shots.length ? [...shots.map(s => s.in), shots.at(-1)!.out] : []
 }
 
-/** Index of the last of `sorted` that is at or before `at`; −1 when all lie after. */
-export function lastAtOrBefore(sorted: readonly Frames[], at: Frames): number {
-  let low = 0
-  let high = sorted.length - 1
-  while (low <= high) {
-    const mid = (low + high) >> 1
-    if (sorted[mid]! <= at) low = mid + 1
-    else high = mid - 1
-  }
-  return high
-}
-
 /** The number of a sound track, from 1: the digits of its name, else its place among the sound tracks. */
 export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): number {
   const digits = /(\d+)$/.exec(track)

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
 import { readEdl, writeEdl } from './edl'
-import { cutsOf, lastAtOrBefore, normalSpeed, shotsOf, sourceFrame, sourceLength, speedOf, topEvents, trimEvent, type Timeline, type TimelineEvent } from './model'
+import { cutsOf, normalSpeed, shotsOf, sourceFrame, sourceLength, speedOf, topEvents, trimEvent, type Timeline, type TimelineEvent } from './model'
 import { placeTimeline } from './place'
 import { readRegionsCsv } from './regionscsv'
 
@@ -105,7 +105,6 @@ describe('shots', () => {
   it('cover the timeline, gaps included', () => {
     expect(shotsOf(t).map(s => [s.in, s.out, s.name])).toEqual([[0, 10, ''], [10, 40, 'b'], [40, 90, 'c'], [90, 100, '']])
     expect(cutsOf(shotsOf(t))).toEqual([0, 10, 40, 90, 100])
-    expect(lastAtOrBefore([0, 10, 40], 39)).toBe(1)
   })
   it('are those of the topmost layer', () => {
     const layered: Timeline = { ...t, tracks: [...t.tracks, { name: 'V2', kind: 'video' }], events: [...t.events, event(30, 50, 'over', 'V2')] }

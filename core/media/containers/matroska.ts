@@ -1,5 +1,6 @@
 import { Reader, type ByteSource, Writer } from '../../bytes'
 import { fail, type Problem } from '../../problem'
+import { lastWhere } from '../../time/order'
 import { framesToSeconds, makeRate, nearestRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { parseAudioSpecificConfig } from '../essence/aac'
@@ -363,14 +364,8 @@ function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
     return {
       info: { ...base, samples: first[count]! }, start: 0, pcm, packetCount: 0, packet: none, configuration: null, sampleEntry: new Uint8Array(0),
       run: (at) => {
-        let low = 0
-        let high = count - 1
-        while (low < high) {
-          const mid = (low + high + 1) >> 1
-          if (first[mid]! <= at) low = mid
-          else high = mid - 1
-        }
-        return { offset: t.offsets[low]! + (at - first[low]!) * frame, samples: first[low + 1]! - at }
+        const block = Math.max(0, lastWhere(count, i => first[i]! <= at))
+        return { offset: t.offsets[block]! + (at - first[block]!) * frame, samples: first[block + 1]! - at }
       },
     }
   }

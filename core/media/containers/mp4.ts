@@ -1,5 +1,6 @@
 import { Reader, readExactly, type ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
+import { lastWhere } from '../../time/order'
 import { framesToSeconds, makeRate, nearestRate, sameRate, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { mulDivRound } from '../../time/samples'
@@ -172,14 +173,8 @@ function audioTrack(trak: Trak, fragment: SampleTable | undefined, movieScale: n
     return {
       ...shared, cut, info: { ...entry.info, samples: edited.samples }, start: edited.start, packetCount: 0, packet: noPacket,
       run: (at) => {
-        let low = 0
-        let high = offsets.length - 1
-        while (low < high) {
-          const mid = (low + high + 1) >> 1
-          if (first[mid]! <= at) low = mid
-          else high = mid - 1
-        }
-        return { offset: (offsets[low] ?? 0) + (at - (first[low] ?? 0)) * frameBytes, samples: Math.min(first[low + 1] ?? 0, total) - at }
+        const chunk = Math.max(0, lastWhere(offsets.length, i => first[i]! <= at))
+        return { offset: (offsets[chunk] ?? 0) + (at - (first[chunk] ?? 0)) * frameBytes, samples: Math.min(first[chunk + 1] ?? 0, total) - at }
       },
     }
   }
