@@ -13,6 +13,7 @@ import { machineCodecs } from '../engine/codecs'
 import { openFile } from '../engine/disk'
 import { hearAll } from '../engine/tasks/hear'
 import { attempt } from './attempt'
+import { plural } from '../core/text'
 
 /** The pass over one media file: every measure of its pictures and its sound. Ranges are frames from its first. */
 async function analyse(file: string) {
@@ -56,7 +57,7 @@ export const analyseCommand = defineCommand({
     const base = { ...(mediaTimeBase(info) ?? { rate, dropFrame: false }), start: info.timecode?.startFrames ?? 0 }
     const at = (n: number) => formatTimecode(base.start + n, base)
     const say = (word: string, list: readonly { in: number, out: number }[]) => {
-      for (const r of list) process.stdout.write(`${word.padEnd(10)} ${at(r.in)} ${at(r.out)}  ${r.out - r.in} frames\n`)
+      for (const r of list) process.stdout.write(`${word.padEnd(10)} ${at(r.in)} ${at(r.out)}  ${plural(r.out - r.in, 'frame')}\n`)
     }
     for (const c of pictures?.cuts ?? []) process.stdout.write(`${c.kind.padEnd(10)} ${at(c.at)}${c.kind === 'cut' ? '' : `  from ${at(c.from)} to ${at(c.to)}`}\n`)
     if (pictures) {

@@ -12,7 +12,7 @@ import { topEvents } from '../core/timeline/model'
 import { readRegionsCsv } from '../core/timeline/regionscsv'
 import type { formatTimecode } from '../core/time/timecode'
 import { Engine } from '../engine/engine'
-import { bytesText } from '../core/text'
+import { bytesText, plural } from '../core/text'
 import type { Deliverable } from '../engine/deliverables'
 import { attempt } from './attempt'
 import { findSpec } from './check'
@@ -102,7 +102,7 @@ async function dryRun(list: readonly Deliverable[], base: Parameters<typeof form
   if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
   else {
     for (const s of steps) {
-      process.stdout.write(`${s.path}\n  ${s.frames} frames from ${s.start}, about ${bytesText(s.bytes)}\n`)
+      process.stdout.write(`${s.path}\n  ${plural(s.frames, 'frame')} from ${s.start}, about ${bytesText(s.bytes)}\n`)
       for (const f of s.fails) process.stdout.write(`  would be kept out: ${f}\n`)
       for (const t of s.steps) process.stdout.write(`  - ${t.key}: ${t.does}\n`)
     }

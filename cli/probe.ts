@@ -3,7 +3,7 @@ import { openMedia } from '../core/media/open'
 import type { MediaInfo } from '../core/media/info'
 import { rateLabel, rateText } from '../core/time/rate'
 import { openFile } from '../engine/disk'
-import { bytesText } from '../core/text'
+import { bytesText, plural } from '../core/text'
 import { attempt } from './attempt'
 
 /** A file's facts as JSON: rates as `num/den`. */
@@ -17,10 +17,10 @@ export function probeJson(info: MediaInfo): Record<string, unknown> {
 
 function probeText(info: MediaInfo): string {
   const lines = [`${info.container.toUpperCase()}, index ${info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`}, ${bytesText(info.size)}`]
-  lines.push(`duration   ${info.durationFrames !== null ? `${info.durationFrames} frames, ` : ''}${info.durationSeconds.toFixed(3)} s`)
+  lines.push(`duration   ${info.durationFrames !== null ? `${plural(info.durationFrames, 'frame')}, ` : ''}${info.durationSeconds.toFixed(3)} s`)
   lines.push(`timecode   ${info.timecode ? `${info.timecode.start} at ${rateLabel(info.timecode.rate)}${info.timecode.dropFrame ? ' drop-frame' : ''}` : 'none'}`)
   for (const v of info.video) lines.push(`pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`)
-  for (const a of info.audio) lines.push(`sound      ${a.codec}, ${a.channels} channels${a.layout ? ` (${a.layout})` : ''}, ${a.sampleRate} Hz, ${a.bitDepth} bit`)
+  for (const a of info.audio) lines.push(`sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ${a.sampleRate} Hz, ${a.bitDepth} bit`)
   for (const p of info.problems) lines.push(`note       ${p.message}`)
   return lines.join('\n')
 }

@@ -16,6 +16,7 @@ import { interchangeNames } from '../engine/timelines'
 import type { Problem } from '../core/problem'
 import { every, mediaRoots, readRate } from './arguments'
 import { attempt } from './attempt'
+import { plural } from '../core/text'
 
 /** Text of an interchange file, no larger than one can be. */
 export async function readText(file: string): Promise<string> {
@@ -62,7 +63,7 @@ export function timelineJson(u: Understood): Record<string, unknown> {
 
 function timelineText(u: Understood): string {
   const t = u.timeline
-  const lines = [`${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ${formatLength(t.length, timeBase(t))} long, ${t.events.length} events on ${t.tracks.map(x => x.name).join(' ') || 'no track'}, ${t.markers.length} markers`]
+  const lines = [`${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ${formatLength(t.length, timeBase(t))} long, ${plural(t.events.length, 'event')} on ${t.tracks.map(x => x.name).join(' ') || 'no track'}, ${plural(t.markers.length, 'marker')}`]
   if (u.linking) lines.push(`${u.linking.sources.filter(s => s.linked).length} of ${u.linking.sources.length} sources linked`)
   t.events.forEach((e, i) => {
     const link = u.linking?.assembly.links[i]?.clip

@@ -9,3 +9,8 @@ export function bytesText(n: number): string {
   }
   return `${i === 0 ? v : v.toFixed(v < 10 ? 1 : 0)} ${units[i]}`
 }
+
+/** A count with its noun: `1 frame`, `12 frames`. */
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${n} ${n === 1 ? one : many}`
+}

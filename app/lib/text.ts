@@ -1,4 +1,4 @@
-export { bytesText } from '../../core/text'
+export { bytesText, plural } from '../../core/text'
 
 /** A span of seconds as people say it: `4 s`, `3 min 20 s`, `5 h 40 min`. */
 export function spanText(seconds: number): string {
@@ -6,10 +6,6 @@ export function spanText(seconds: number): string {
   if (s < 60) return `${s} s`
   if (s < 3600) return `${Math.floor(s / 60)} min${s % 60 ? ` ${s % 60} s` : ''}`
   return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
-}
-
-export function plural(n: number, one: string, many = `${one}s`): string {
-  return `${n} ${n === 1 ? one : many}`
 }
 
 /** `05:40` of a moment, on this machine's clock. */

@@ -161,8 +161,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
 .grid { flex: 1; min-width: 0; overflow: auto; }
 .bar { gap: 18px; padding: 9px 16px; font-size: 13px; position: sticky; left: 0; top: 0; background: var(--ground); z-index: 4; height: 38px; }
 .bar .row { gap: 6px; }
-table { margin: 0 16px 20px; font-size: 13px; }
-thead { position: sticky; top: 38px; background: var(--ground); z-index: 3; }
+table { margin: 0 16px 20px; font-size: 13px; border-collapse: separate; border-spacing: 0; }
+thead { position: sticky; top: 38px; background: var(--ground); box-shadow: 0 1px 0 var(--line); z-index: 3; }
 .rule { text-align: left; font-weight: 450; padding: 1px 14px 1px 0; white-space: nowrap; position: sticky; left: 0; background: var(--ground); z-index: 2; min-width: 150px; }
 tr.hand .rule { color: var(--crane); }
 .outlet { text-align: left; font-weight: 600; border-left: 1px solid var(--line); padding: 0 0 3px 6px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 0; }

@@ -4,6 +4,7 @@ import * as edit from '../../core/split/edit'
 import { redo, startHistory, take, undo, type History } from '../../core/split/history'
 import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/measure/cuts'
+import { plural } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
 import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/shift'
@@ -198,7 +199,7 @@ export const useDesk = defineStore('desk', {
       const shots = this.shotsSelected.map(i => this.shots[i]).filter(s => s !== undefined)
       if (shots.length === 0) return
       const { split, added } = edit.addRegions(this.split, shots.map(s => ({ in: s.in, out: s.out, name: s.name })), newId)
-      this.step(`made ${added.length} ${added.length === 1 ? 'region' : 'regions'}`, split)
+      this.step(`made ${plural(added.length, 'region')}`, split)
       this.shotsSelected = []
       this.selected = added.map(r => r.id)
       this.naming = added[0]?.id ?? null
@@ -214,7 +215,7 @@ export const useDesk = defineStore('desk', {
     },
     remove() {
       if (this.selected.length === 0) return
-      this.step(`deleted ${this.selected.length} ${this.selected.length === 1 ? 'region' : 'regions'}`, edit.removeRegions(this.split, this.selected))
+      this.step(`deleted ${plural(this.selected.length, 'region')}`, edit.removeRegions(this.split, this.selected))
       this.selected = []
     },
     splitHere() {

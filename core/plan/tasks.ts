@@ -2,6 +2,7 @@ import { pieces, type FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { segmentFrames } from '../recipe/output'
 import type { SheetItem } from './sheet'
+import { plural } from '../text'
 
 export type TaskKind = 'rewrap' | 'segment' | 'encode-sound' | 'write-sound' | 'join' | 'prove'
 
@@ -39,8 +40,8 @@ export function planTasks(item: Pick<SheetItem, 'recipe' | 'region' | 'timeline'
 export function taskText(t: Pick<PlannedTask, 'kind' | 'range'>): string {
   const n = t.range.out - t.range.in
   switch (t.kind) {
-    case 'rewrap': return `copy the essence of ${n} frames`
-    case 'segment': return `make ${n} frames of pictures`
+    case 'rewrap': return `copy the essence of ${plural(n, 'frame')}`
+    case 'segment': return `make ${plural(n, 'frame')} of pictures`
     case 'encode-sound': return 'encode the sound'
     case 'write-sound': return 'write the sound'
     case 'join': return 'join pictures and sound'

@@ -5,6 +5,7 @@ import type { SoundTrouble } from '../measure/soundstretches'
 import type { MediaInfo } from '../media/info'
 import type { Output } from '../recipe/output'
 import { layoutOf } from '../recipe/output'
+import { plural } from '../text'
 import { rateLabel, rateText, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
@@ -54,7 +55,7 @@ export function contentReadings(f: PictureFacts, base: From, from: string): Read
     const first = list[0]
     if (!first) return { value: 0, text: 'none', from }
     const n = first.out - first.in
-    return { value: list.length, text: `${list.length > 1 ? `${list.length} stretches, first: ` : ''}${n} ${n === 1 ? 'frame' : 'frames'} at ${formatTimecode(base.start + first.in, base)}`, from }
+    return { value: list.length, text: `${list.length > 1 ? `${list.length} stretches, first: ` : ''}${plural(n, 'frame')} at ${formatTimecode(base.start + first.in, base)}`, from }
   }
   return { black: say(f.black), freeze: say(f.freeze), flashes: say(f.flashes), ...(f.levels ? { levels: say(f.levels.excursions) } : {}) }
 }

@@ -1,3 +1,4 @@
+import { plural } from '../text'
 import { uncovered, type FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { moveEdge, nearestCut } from './edit'
@@ -24,7 +25,7 @@ export interface AuditOptions {
 
 export const defaultAudit: AuditOptions = { gap: 0, sliver: 5 }
 
-const frames = (n: number) => `${n} ${n === 1 ? 'frame' : 'frames'}`
+const frames = (n: number) => plural(n, 'frame')
 const called = (r: Region) => `“${r.name || 'without a name'}”`
 
 /** Everything wrong with a split: overlaps, missing gaps, slivers, frames nobody delivers, double names, ranges past the end. */

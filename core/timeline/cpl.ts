@@ -3,6 +3,7 @@ import { fail, type Problem } from '../problem'
 import { makeRate, sameRate, type Frames, type Rate } from '../time/rate'
 import { mulDivRound } from '../time/samples'
 import { canDropFrame, formatTimecode, parseTimecode } from '../time/timecode'
+import { losses } from './losses'
 import { isNormal, normalSpeed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from './model'
 
 type Node = Record<string, unknown>
@@ -138,11 +139,8 @@ function identifier(seed: string): string {
 
 /** Writes a composition playlist (ST 2067-3) of one segment. Transitions, speeds and gaps have no place in one and are said. */
 export function writeCpl(t: Timeline): { text: string, problems: Problem[] } {
-  const problems: Problem[] = []
-  const lose = (n: number, code: string, message: string) => {
-    if (n > 0) problems.push({ code, message: message.replace('#', String(n)), where: t.name, fix: 'Flatten these places, or use OpenTimelineIO.' })
-  }
-  lose(t.events.filter(e => e.transition).length, 'cpl.transitions', 'A playlist has no transitions; # are written as cuts.')
+  const { problems, lose } = losses(t.name, 'Flatten these places, or use OpenTimelineIO.')
+  lose(t.events.filter(e => e.transition).length, 'cpl.transitions', 'A playlist has no transitions; those of # events are written as cuts.')
   lose(t.events.filter(e => !isNormal(e.speed)).length, 'cpl.speed', 'A playlist has no speed changes; those of # events are lost.')
   lose(t.events.filter(e => e.gain).length, 'cpl.gain', 'A playlist has no sound levels; those of # events are lost.')
   lose(t.events.filter(e => e.reel).length, 'cpl.reel', 'A playlist knows files by identifier; the reel names of # events are lost.')
@@ -180,7 +178,7 @@ ${resources.join('\n')}
           </ResourceList>
         </${kind}>`
   })
-  lose(gaps, 'cpl.gaps', 'A playlist has no gaps; # black, silent or empty stretches close up.')
+  lose(gaps, 'cpl.gaps', 'A playlist holds no empty places: # gaps close up.')
   const marks = t.markers.length
     ? `        <MarkerSequence>
           <Id>${identifier(`${t.name}/markers/sequence`)}</Id>

@@ -2,6 +2,7 @@ import { fail, type Problem } from '../problem'
 import { makeRate, parseRate, rateText, type Frames, type Rate } from '../time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import { isNormal, normalSpeed, sourceLength, type Speed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from './model'
+import { losses } from './losses'
 
 /** Rows of comma-separated values (RFC 4180), quoted fields over several lines included, each with its line number. */
 export function csvRows(text: string): { readonly line: number, readonly fields: string[] }[] {
@@ -144,9 +145,9 @@ export function readTimelineCsv(text: string, given: Rate | null, fileName: stri
 }
 
 export function writeTimelineCsv(t: Timeline): { text: string, problems: Problem[] } {
-  const problems: Problem[] = []
+  const { problems, lose } = losses(t.name, 'Use an edit decision list or OpenTimelineIO where this matters.')
   const named = t.events.filter(e => e.transition?.outgoing).length
-  if (named) problems.push({ code: 'csv.outgoing', message: `The outgoing side of ${named} transitions is not written; the event before goes on instead.`, where: t.name, fix: 'Use an edit decision list or OpenTimelineIO where this matters.' })
+  lose(named, 'csv.outgoing', 'The outgoing side of # transitions is not written; the event before goes on instead.')
   const label = (n: Frames) => formatTimecode(t.start + n, t)
   const row = (v: Partial<Record<(typeof columns)[number], string | number>>) => csvLine(columns.map(c => v[c] ?? ''))
   const lines = [columns.join(','), row({ 'kind': 'timeline', 'name': t.name, 'record in': label(0), 'record out': label(t.length), 'rate': rateText(t.rate) })]

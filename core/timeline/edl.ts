@@ -1,6 +1,8 @@
 import type { Problem } from '../problem'
+import { plural } from '../text'
 import { makeRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import { canDropFrame, formatTimecode, parseTimecode } from '../time/timecode'
+import { losses } from './losses'
 import { isNormal, normalSpeed, sourceLength, type Clip, type SourceRange, type Speed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from './model'
 
 const maxLines = 1_000_000
@@ -237,7 +239,7 @@ function finish(title: string, rate: Rate, dropFrame: boolean, drafts: readonly 
     }
     return { ...e, record: { in: e.record.in - start, out: e.record.out - start } }
   })
-  if (odd) problems.push({ code: 'edl.length', message: `${odd} ${odd === 1 ? 'event takes' : 'events take'} more or less source than its place on the timeline, and no speed is given; played at normal speed from the source in.`, where: fileName, fix: 'Check these events, or export the list again with its speeds.' })
+  if (odd) problems.push({ code: 'edl.length', message: `${plural(odd, 'event takes', 'events take')} more or less source than its place on the timeline, and no speed is given; played at normal speed from the source in.`, where: fileName, fix: 'Check these events, or export the list again with its speeds.' })
   const names = new Set(events.map(e => `${e.kind}/${e.track}`))
   const order = (name: string) => Number(/\d+/.exec(name)?.[0] ?? 1)
   const tracks = [...names].map((n): Track => ({ kind: n.startsWith('video') ? 'video' : 'audio', name: n.split('/')[1]! })).sort((a, b) => (a.kind === b.kind ? order(a.name) - order(b.name) : a.kind === 'video' ? -1 : 1))
@@ -249,16 +251,13 @@ const fieldOf = (e: TimelineEvent) => (e.kind === 'video' ? 'V' : /^A(\d+)$/.exe
 
 /** Writes an edit decision list (ST 258). What it cannot hold is said: layers, levels, sources at another rate. */
 export function writeEdl(t: Timeline): { text: string, problems: Problem[] } {
-  const problems: Problem[] = []
-  const lose = (n: number, code: string, message: string) => {
-    if (n > 0) problems.push({ code, message: message.replace('#', String(n)), where: t.name, fix: 'Use OpenTimelineIO where this matters.' })
-  }
+  const { problems, lose } = losses(t.name, 'Use OpenTimelineIO where this matters.')
   const videoTracks = t.tracks.filter(x => x.kind === 'video')
-  lose(Math.max(0, videoTracks.length - 1), 'edl.layers', 'A list has one layer of pictures; # more are written as further V channels, which not every reader knows.')
+  lose(Math.max(0, videoTracks.length - 1), 'edl.layers', 'A list has one layer of pictures; # layers more are written as further V channels, which not every reader knows.')
   lose(t.events.filter(e => e.gain).length, 'edl.gain', 'A list has no sound levels; those of # events are lost.')
   lose(t.events.filter(e => e.source && e.source.rate.num * t.rate.den !== t.rate.num * e.source.rate.den).length, 'edl.rate', 'A list counts everything at one rate; the source timecodes of # events run at another and are written as they count.')
-  lose(t.events.filter(e => e.channels && e.channels.length > 1).length, 'edl.channels', 'The channels of # sound events cannot all be written.')
-  lose(t.markers.filter(m => m.kind === 'part').length, 'edl.parts', 'A list holds no timelines inside it; # are written as markers.')
+  lose(t.events.filter(e => e.channels && e.channels.length > 1).length, 'edl.channels', 'The channels of # events cannot all be written.')
+  lose(t.markers.filter(m => m.kind === 'part').length, 'edl.parts', 'A list holds no timelines inside it; # markers stand for them.')
   const record = (n: Frames) => formatTimecode(t.start + n, t)
   const lines = [`TITLE: ${t.name}`, `FCM: ${t.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '']
   let sourceDrop = t.dropFrame

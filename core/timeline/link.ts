@@ -4,6 +4,7 @@ import { rateLabel, sameRate, type Frames, type Rate } from '../time/rate'
 import { mulDivFloor } from '../time/samples'
 import { formatTimecode, timecodeToFrames } from '../time/timecode'
 import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from './model'
+import { plural } from '../text'
 
 /** A media file that clips may come from. */
 export interface MediaFile { readonly root: string, readonly path: string }
@@ -159,7 +160,7 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
     const at = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
     if (usable.length === 0) {
       const others = await byTimecode(list[0]!.clip, list[0]!.range, list[0]!.kind, files, look)
-      sources.push({ ...about, state: 'missing', linked: null, candidates: others, problem: { code: 'link.missing', message: `No media was found for ${events.length} ${events.length === 1 ? 'event' : 'events'}; looked for ${lookedFor || 'a file without a name'}.`, where: at, fix: others.length ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.' : 'Put the media below a storage root, or name the folder where it is.' } })
+      sources.push({ ...about, state: 'missing', linked: null, candidates: others, problem: { code: 'link.missing', message: `No media was found for ${plural(events.length, 'event')}; looked for ${lookedFor || 'a file without a name'}.`, where: at, fix: others.length ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.' : 'Put the media below a storage root, or name the folder where it is.' } })
       continue
     }
     let short = 0
@@ -188,7 +189,7 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
     }
     else if (short > 0) {
       state = 'short'
-      problem = { code: 'link.short', message: `“${name}” lacks up to ${short} frames of what the timeline takes from it.`, where: at, fix: 'It may be another take or a shorter copy: choose another file.' }
+      problem = { code: 'link.short', message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`, where: at, fix: 'It may be another take or a shorter copy: choose another file.' }
     }
     else if (ambiguous) {
       state = 'ambiguous'

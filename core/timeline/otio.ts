@@ -3,6 +3,7 @@ import { framesToSeconds, makeRate, nearestRate, nominalRate, sameRate, type Fra
 import { mulDivRound } from '../time/samples'
 import { canDropFrame } from '../time/timecode'
 import { isNormal, normalSpeed, sourceLength, speedOf, trimEvent, type Clip, type SourceRange, type Speed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from './model'
+import { losses } from './losses'
 
 type Json = Record<string, unknown>
 const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v)
@@ -342,9 +343,9 @@ export function readOtio(source: string, fileName: string): { timeline: Timeline
 /** Writes OpenTimelineIO JSON; a document it was read from is written back as it was. */
 export function writeOtio(t: Timeline, original?: unknown): { text: string, problems: Problem[] } {
   if (original !== undefined) return { text: `${JSON.stringify(original, null, 2)}\n`, problems: [] }
-  const problems: Problem[] = []
+  const { problems, lose } = losses(t.name, 'Check these transitions.')
   const named = t.events.filter(e => e.transition?.outgoing).length
-  if (named) problems.push({ code: 'otio.outgoing', message: `The outgoing side of ${named} transitions is not written where it is not the clip before.`, where: t.name, fix: 'Check these transitions.' })
+  lose(named, 'otio.outgoing', 'The outgoing side of # transitions is not written where it is not the clip before.')
   const value = (r: Rate) => r.num / r.den
   const time = (n: Frames, rate: Rate = t.rate) => ({ OTIO_SCHEMA: 'RationalTime.1', rate: value(rate), value: n })
   const range = (from: Frames, length: Frames, rate: Rate = t.rate) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(from, rate), duration: time(length, rate) })

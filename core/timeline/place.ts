@@ -1,6 +1,7 @@
 import type { Problem } from '../problem'
 import type { Frames } from '../time/rate'
 import { trimEvent, type Timeline } from './model'
+import { plural } from '../text'
 
 /** A flattened file a timeline is laid against. */
 interface Flattened { readonly start: Frames, readonly length: Frames, readonly dropFrame: boolean, readonly hasTimecode: boolean }
@@ -26,8 +27,8 @@ export function placeTimeline(t: Timeline, media: Flattened, fileName: string): 
     problems.push({ code: 'timeline.start', message: 'No event of the list lies within the media: their start timecodes do not match.', where: fileName, fix: 'Check that the list and the media belong together, or correct the start timecode.' })
     return { timeline: nothing, problems }
   }
-  if (first < 0) problems.push({ code: 'timeline.start', message: `The list begins ${-first} frames before the media.`, where: fileName, fix: 'Check the start timecode of the media.' })
-  if (last > media.length) problems.push({ code: 'timeline.length', message: `The list ends ${last - media.length} frames after the media.`, where: fileName, fix: 'The media may be an older version; link the current one.' })
-  else if (last < media.length && t.events.length > 0) problems.push({ code: 'timeline.length', message: `The media is ${media.length - last} frames longer than the list.`, where: fileName, fix: 'The frames after the last event are kept as a shot without a name.' })
+  if (first < 0) problems.push({ code: 'timeline.start', message: `The list begins ${plural(-first, 'frame')} before the media.`, where: fileName, fix: 'Check the start timecode of the media.' })
+  if (last > media.length) problems.push({ code: 'timeline.length', message: `The list ends ${plural(last - media.length, 'frame')} after the media.`, where: fileName, fix: 'The media may be an older version; link the current one.' })
+  else if (last < media.length && t.events.length > 0) problems.push({ code: 'timeline.length', message: `The media is ${plural(media.length - last, 'frame')} longer than the list.`, where: fileName, fix: 'The frames after the last event are kept as a shot without a name.' })
   return { timeline: { ...nothing, tracks: t.tracks, events, markers }, problems }
 }

@@ -5,6 +5,7 @@ import { mulDivRound } from '../time/samples'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import { csvLine } from './csv'
 import type { Timeline, TimelineMarker } from './model'
+import { losses } from './losses'
 
 /** `hh:mm:ss.mmm` of a frame count, to the nearest thousandth (W3C WebVTT 4.1). */
 function stamp(frames: Frames, rate: Rate): string {
@@ -59,7 +60,7 @@ export function readVtt(text: string, given: Rate | null, fileName: string): { t
 }
 
 export function writeVtt(t: Timeline): { text: string, problems: Problem[] } {
-  const problems: Problem[] = []
-  if (t.events.length) problems.push({ code: 'vtt.events', message: `WebVTT holds chapters only; ${t.events.length} events are lost.`, where: t.name, fix: 'Use it beside another format.' })
+  const { problems, lose } = losses(t.name, 'Use it beside another format.')
+  lose(t.events.length, 'vtt.events', 'WebVTT holds chapters only; # events cannot be written.')
   return { text: chaptersVtt(t.markers, t.length, t.rate), problems }
 }

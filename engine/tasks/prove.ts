@@ -26,6 +26,7 @@ import { mulDivRound } from '../../core/time/samples'
 import { openFile } from '../disk'
 import { clearScratch, scratchFile, type OpenItem, type TaskContext } from './context'
 import { jpegOf } from './stills'
+import { plural } from '../../core/text'
 
 /** What is known of a finished file: kept with its deliverable and in the report. */
 export interface Proof {
@@ -56,11 +57,11 @@ export async function prove(context: TaskContext, source: OpenItem, folder: stri
     const media = await openMedia(file)
     const written: Readings = fileReadings(media.info, item.timeline, 'file')
     if (output.video && media.info.durationFrames !== output.frames) {
-      fail('prove.frames', `The file has ${media.info.durationFrames ?? 0} frames; ${output.frames} were asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
+      fail('prove.frames', `The file has ${plural(media.info.durationFrames ?? 0, 'frame')}; ${output.frames} were asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
     }
     const chapters = media.info.chapters.map(c => ({ at: mulDivRound(c.at, item.timeline.rate.num, item.timeline.rate.den * c.timescale), name: c.name }))
     if (JSON.stringify(chapters.map(c => c.at)) !== JSON.stringify([...new Set(item.chapters.map(c => c.at))])) {
-      fail('prove.chapters', `The file has ${chapters.length} chapters at other places than the ${item.chapters.length} asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
+      fail('prove.chapters', `The file has ${plural(chapters.length, 'chapter')} at other places than the ${item.chapters.length} asked for.`, item.target.path, 'Run it again; if it happens again, report it with the run sheet.')
     }
     const sound = openSound(media, context.codecs)
     let facts: SoundFacts | null = null
@@ -164,7 +165,7 @@ async function compareEnd(source: OpenItem, written: Picture, frame: number): Pr
   return {
     own: own!, difference,
     reading: shifted
-      ? { value: 255, text: `shifted by ${Math.abs(best.off)} ${Math.abs(best.off) === 1 ? 'frame' : 'frames'}`, from: 'file' }
+      ? { value: 255, text: `shifted by ${plural(Math.abs(best.off), 'frame')}`, from: 'file' }
       : { value: difference, text: `the timeline’s own (difference ${difference.toFixed(2)})`, from: 'file' },
   }
 }
