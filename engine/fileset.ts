@@ -1,12 +1,13 @@
 import { stat } from 'node:fs/promises'
 import path from 'node:path'
 import { fail } from '../core/problem'
+import { parseRate, rateLabel, type Rate } from '../core/time/rate'
 
 /**
- * Several files that are one piece of media, under one name: a run of numbered stills (`fog_[0001-0120].dpx`), or mono sound files that make
- * up one set of channels (`mix_{L,R}.wav`).
+ * Several files that are one piece of media, under one name: a run of numbered stills (`fog_[0001-0120].dpx`, or `fog_[0001-0120@24].dpx` when
+ * a person has said how fast it runs), or mono sound files that make up one set of channels (`mix_{L,R}.wav`).
  */
-const runName = /^(.*)\[(\d{1,9})-(\d{1,9})\](\.[^./]+)$/
+const runName = /^(.*)\[(\d{1,9})-(\d{1,9})(?:@([\d.]{1,8}))?\](\.[^./]+)$/
 const setName = /^(.*)\{([^{}]+)\}(\.[^./]+)$/
 const stillNames = /^(.*?)(\d{2,9})(\.(?:png|jpe?g|tiff?|dpx))$/i
 const channelNames = /^(.+?[._ -])(L|R|C|LFE|Ls|Rs|A?[1-9]|ch[1-9]|A?1[0-6])(\.wav)$/i
@@ -18,13 +19,23 @@ export const isRun = (name: string) => runName.test(name)
 export function filesOf(name: string): string[] | null {
   const run = runName.exec(name)
   if (run) {
-    const [, head, from, to, tail] = run as unknown as [string, string, string, string, string]
+    const [, head, from, to, , tail] = run as unknown as [string, string, string, string, string, string]
     const count = Number(to) - Number(from) + 1
     if (count < 1 || count > 2_000_000) fail('stills.range', `“${path.basename(name)}” is no run of numbers.`, name)
     return Array.from({ length: count }, (_, i) => `${head}${String(Number(from) + i).padStart(from.length, '0')}${tail}`)
   }
   const set = setName.exec(name)
   return set ? set[2]!.split(',').map(part => `${set[1]!}${part}${set[3]!}`) : null
+}
+
+/** The rate a person has given a run of stills; null when none was. */
+export function rateOfRun(name: string): Rate | null {
+  return parseRate(runName.exec(name)?.[4] ?? '')
+}
+
+/** The name of a run of stills at another rate. */
+export function runAtRate(name: string, rate: Rate): string {
+  return name.replace(runName, (_, head: string, from: string, to: string, _rate: string | undefined, tail: string) => `${head}[${from}-${to}@${rateLabel(rate)}]${tail}`)
 }
 
 /** The first number of a run of stills. */

@@ -15,7 +15,7 @@ import { wavHead } from '../core/wrap/wav'
 import { drawFrame, readCounter } from '../demo/reel'
 import { mutate, seeded } from '../tests/mutate'
 import { drain, outlet, recipe, scratchFolder, smallPlan, testEngine } from '../tests/fixtures'
-import { filesOf, groupFiles } from './fileset'
+import { filesOf, groupFiles, rateOfRun, runAtRate } from './fileset'
 import { openMediaFile } from './mediafile'
 
 const { folder, remove } = scratchFolder()
@@ -36,6 +36,12 @@ describe('names of several files that are one', () => {
     expect(filesOf('s/a_[0099-0101].dpx')).toEqual(['s/a_0099.dpx', 's/a_0100.dpx', 's/a_0101.dpx'])
     expect(filesOf('mix.{L,R}.wav')).toEqual(['mix.L.wav', 'mix.R.wav'])
     expect(filesOf('plain_0001.png')).toBeNull()
+  })
+  it('carry the rate a person gave them', () => {
+    expect(runAtRate('s/a_[0099-0100].dpx', makeRate(30000, 1001))).toBe('s/a_[0099-0100@29.97].dpx')
+    expect(runAtRate('s/a_[0099-0100@29.97].dpx', makeRate(24))).toBe('s/a_[0099-0100@24].dpx')
+    expect([rateOfRun('s/a_[0099-0100@23.976].dpx'), rateOfRun('s/a_[0099-0100].dpx'), rateOfRun('a@24.mov')]).toEqual([makeRate(24000, 1001), null, null])
+    expect(filesOf('s/a_[0099-0100@23.976].dpx')).toEqual(['s/a_0099.dpx', 's/a_0100.dpx'])
   })
 })
 
@@ -74,6 +80,36 @@ describe('stills and mono files as sources', () => {
     rmSync(path.join(stills, 'fog_86410.png'))
     expect((await engine.timelines.sources(await engine.timelines.get(t.id)))[0]).toMatchObject({ state: 'missing' })
     await engine.close()
+  })
+})
+
+describe('stills as a timeline of their own', () => {
+  it('run as fast as one says; frames and regions stay, what depends on the rate is looked at again', async () => {
+    const own = scratchFolder()
+    const scans = path.join(own.folder, 'storage', 'scans')
+    mkdirSync(scans, { recursive: true })
+    for (let n = 0; n < 12; n++) writeFileSync(path.join(scans, `bell_${String(n).padStart(3, '0')}.png`), await sharp(rgbOf(n), { raw: { width: plan.width, height: plan.height, channels: 3 } }).png({ compressionLevel: 1 }).toBuffer())
+    const engine = await testEngine(own.folder)
+    const t = await engine.timelines.bringIn({ root: 'storage', path: 'scans/bell_[000-011].png' })
+    expect([t.model.rate, t.model.length]).toEqual([makeRate(25), 12])
+    await engine.timelines.saveSplit(t.id, { regions: [{ id: 'r', name: 'Bell', in: 3, out: 9, papers: {} }], markers: [] }, t.splitVersion)
+    await engine.outlets.save(outlet('o', 'storage', recipe('master', { channels: 'none' })))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+    await drain(engine)
+    await engine.timelines.setRate(t.id, makeRate(24000, 1001))
+    const now = await engine.timelines.get(t.id)
+    expect([now.place.path, now.model.rate, now.model.length, now.split.regions.map(r => [r.in, r.out])]).toEqual(['scans/bell_[000-011@23.976].png', makeRate(24000, 1001), 12, [[3, 9]]])
+    expect(now.stamp.content).not.toBe(t.stamp.content)
+    expect((await engine.analysis(now)).pictures).toBeNull()
+    await drain(engine)
+    const run = await engine.startRun('night', 2)
+    await drain(engine)
+    const written = await openMediaFile(path.join(own.folder, 'storage', (await engine.runs.view(run)).items[0]!.path), 'written')
+    expect(written.info.video[0]).toMatchObject({ rate: makeRate(24000, 1001), frames: 6 })
+    await written.close()
+    await expect(engine.timelines.setRate((await engine.timelines.bringIn({ root: 'storage', path: (await engine.runs.view(run)).items[0]!.path })).id, makeRate(50))).rejects.toMatchObject({ problem: { code: 'timeline.own-rate' } })
+    await engine.close()
+    own.remove()
   })
 })
 

@@ -12,7 +12,7 @@ import { fail } from '../core/problem'
 import { makeRate } from '../core/time/rate'
 import { formatTimecode, timecodeToFrames } from '../core/time/timecode'
 import { openFile } from './disk'
-import { filesOf, firstNumber, isRun, statMedia } from './fileset'
+import { filesOf, firstNumber, isRun, rateOfRun, statMedia } from './fileset'
 
 /** Media opened for reading: one file, a run of numbered stills, or mono sound files that are one set. */
 export interface MediaFileOpened {
@@ -64,7 +64,7 @@ async function openStills(files: readonly string[], full: string, name: string):
   const codec = stillCodec(full)
   const first = await readStill(files[0]!, path.basename(files[0]!))
   const head = codec === 'dpx' ? readDpx(await readFile(files[0]!), name, true) : null
-  const rate = head?.rate ?? makeRate(25)
+  const rate = rateOfRun(full) ?? head?.rate ?? makeRate(25)
   const base = { rate, dropFrame: false }
   // without a timecode of its own a run counts by its numbers
   const start = (head?.timecode && timecodeToFrames(...head.timecode, base)) ?? firstNumber(full)

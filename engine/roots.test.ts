@@ -46,6 +46,11 @@ describe('storage roots', () => {
     expect((await roots.entries('storage', '')).map(e => e.name)).toEqual(['inside'])
     expect((await roots.entries('storage', 'inside')).map(e => [e.path, e.size])).toEqual([['inside/a.mov', 1]])
   })
+  it('list a run of stills as one, a set of sound files beside them', async () => {
+    mkdirSync(path.join(root, 'scans'))
+    for (const name of ['fog_001.png', 'fog_002.png', 'fog_004.png', 'mix.L.wav', 'mix.R.wav']) writeFileSync(path.join(root, 'scans', name), 'xy')
+    expect((await roots.entries('storage', 'scans')).map(e => [e.name, e.size])).toEqual([['fog_[001-002].png', 4], ['fog_004.png', 2], ['mix.{L,R}.wav', 4], ['mix.L.wav', 2], ['mix.R.wav', 2]])
+  })
   it('find the root of a path', () => {
     expect(roots.locate(path.join(root, 'inside/a.mov'))).toEqual({ root: 'storage', path: 'inside/a.mov' })
     expect(codeOf(() => roots.locate('/etc/passwd'))).toBe('root.outside')

@@ -2,7 +2,7 @@ import { existsSync, realpathSync } from 'node:fs'
 import { mkdir, readdir, stat, statfs } from 'node:fs/promises'
 import path from 'node:path'
 import { fail } from '../core/problem'
-import { groupFiles, statMedia } from './fileset'
+import { filesOf, groupFiles, isRun, statMedia } from './fileset'
 
 /** A folder the server may read and write below. */
 export interface Root {
@@ -73,13 +73,16 @@ export class Roots {
       const info = await stat(path.join(folder, d.name)).catch(() => null)
       if (info) out.push({ name: d.name, path: path.posix.join(relative, d.name), folder: d.isDirectory(), size: info.size, modified: info.mtimeMs })
     }
-    // runs of stills and sets of sound files stand for themselves beside their files
+    // sets of sound files stand beside their files, a run of stills stands for them
+    const inRuns = new Set<string>()
     const groups = out.length < 50_000 ? groupFiles(out.filter(e => !e.folder).map(e => e.name)) : []
     for (const name of groups) {
       const s = await statMedia(path.join(folder, name)).catch(() => null)
-      if (s) out.push({ name, path: path.posix.join(relative, name), folder: false, size: s.size, modified: s.modified })
+      if (!s) continue
+      out.push({ name, path: path.posix.join(relative, name), folder: false, size: s.size, modified: s.modified })
+      if (isRun(name)) for (const still of filesOf(name)!) inRuns.add(still)
     }
-    return out.sort((a, b) => Number(b.folder) - Number(a.folder) || a.name.localeCompare(b.name))
+    return out.filter(e => !inRuns.has(e.name)).sort((a, b) => Number(b.folder) - Number(a.folder) || a.name.localeCompare(b.name))
   }
 
   /** Bytes free where a root lies, or will lie. */

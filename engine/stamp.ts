@@ -2,8 +2,9 @@ import { stat } from 'node:fs/promises'
 import { createXXHash64 } from 'hash-wasm'
 import { fail } from '../core/problem'
 import type { Stamp } from '../core/plan/sheet'
+import { rateText } from '../core/time/rate'
 import { openFile } from './disk'
-import { filesOf, statMedia } from './fileset'
+import { filesOf, rateOfRun, statMedia } from './fileset'
 
 const piece = 1 << 16
 const samples = 16
@@ -29,11 +30,13 @@ export async function stampOf(file: string): Promise<Stamp> {
   }
 }
 
-/** Hashes the names and sizes of several files that are one, and the whole of some of them. */
+/** Hashes pieces of several files that are one; stills that run at another rate are other media. */
 async function stampOfSet(name: string, files: readonly string[]): Promise<Stamp> {
   const { size, modified } = await statMedia(name)
   const hash = await createXXHash64()
   hash.init()
+  const rate = rateOfRun(name)
+  if (rate) hash.update(rateText(rate))
   for (let i = 0; i <= samples; i++) {
     const file = files[Math.floor(((files.length - 1) * i) / samples)]!
     const source = await openFile(file)

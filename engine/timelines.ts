@@ -16,7 +16,7 @@ import { rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { factKeys, readFacts, writeFact } from './facts'
 import { Dispatch } from './dispatch'
-import { statMedia } from './fileset'
+import { isRun, runAtRate, statMedia } from './fileset'
 import { openMediaFile } from './mediafile'
 import { linkMedia, readAndLink, type StoredLinking } from './linking'
 import { MediaIndex } from './mediaindex'
@@ -257,6 +257,20 @@ export class Timelines {
     if (r.numUpdatedRows === 0n) fail('split.moved-on', 'This split was changed in another window in the meantime.', undefined, 'The newer state is shown; make your last change again.')
     await bump(this.db, 'split')
     return version + 1
+  }
+
+  /** Has stills run at another rate than was taken for them; frames, regions and markers stay what they are. */
+  async setRate(id: string, rate: Rate): Promise<void> {
+    const t = await this.get(id)
+    if (t.linking || !isRun(t.place.path)) fail('timeline.own-rate', 'The rate of this timeline is that of its media.', t.name, 'Only stills can be given a rate.')
+    const place = { ...t.place, path: runAtRate(t.place.path, rate) }
+    const file = this.roots.resolve(place.root, place.path)
+    const opened = await openMediaFile(file, place.path)
+    await opened.close()
+    const { model, problems } = await this.understand(opened.info, place, t.name, t.cuts)
+    await this.db.updateTable('timeline').set({ path: place.path, stamp: JSON.stringify(await stampOf(file)), info: JSON.stringify(opened.info), model: JSON.stringify(model), problems: JSON.stringify(problems) }).where('id', '=', id).execute()
+    await bump(this.db, 'timelines')
+    await this.analyse(await this.get(id))
   }
 
   /** Moves all cuts and markers of a list by some frames against its flattened file; regions stay. */

@@ -70,6 +70,8 @@ describe('requests that cannot be met', () => {
     ['PUT', 'timelines/ID/split', { version: 2, split: { regions: [{ ...region, out: 0 }], markers: [] } }, 400, 'request.invalid'],
     ['PUT', 'timelines/ID/split', { version: 2, split: { regions: [{ ...region, in: 0.5 }], markers: [] } }, 400, 'request.invalid'],
     ['PUT', 'timelines/ID/split', { version: 2, split: { regions: [region], markers: [{ id: 'm', at: -1, name: '' }] } }, 400, 'request.invalid'],
+    ['PATCH', 'timelines/ID', { rate: 'quick' }, 400, 'request.invalid'],
+    ['PATCH', 'timelines/ID', { rate: '24' }, 400, 'timeline.own-rate'],
     ['PATCH', 'timelines/ID', { shift: 1e9 }, 400, 'request.invalid'],
     ['PATCH', 'timelines/ID', { name: '   ' }, 400, 'request.invalid'],
     ['POST', 'timelines/ID/link', { files: {} }, 400, 'timeline.flattened'],

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import { sourceChannels } from '../../core/recipe/output'
-import { rateLabel } from '../../core/time/rate'
+import { rateLabel, rates } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
 import { ProblemError } from '../../core/problem'
@@ -102,6 +102,10 @@ const shift = (t: WorldTimeline, by: number) => world.attempt(async () => {
   await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
   await world.loadTimelines()
 })
+const setRate = (t: WorldTimeline, rate: string) => world.attempt(async () => {
+  await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate } })
+  await world.loadTimelines()
+})
 async function remove(t: WorldTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
   await world.attempt(async () => {
@@ -193,7 +197,7 @@ const seen = new Map<string, { at: number, todo: number }>()
         </div>
       </div>
       <dl>
-        <div><dt>Rate</dt><dd class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd></div>
+        <div><dt>Rate</dt><dd v-if="t.info.container === 'stills' && !t.assembled"><select class="num rate" :value="rateLabel(t.model.rate)" :aria-label="`Rate of ${t.name}`" title="Stills run as fast as you say" @change="setRate(t, ($event.target as HTMLSelectElement).value)"><option v-for="r in rates" :key="rateLabel(r)">{{ rateLabel(r) }}</option></select></dd><dd v-else class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd></div>
         <div><dt>Raster</dt><dd class="num">{{ t.info.video[0]!.width }}×{{ t.info.video[0]!.height }}</dd></div>
         <div><dt>Pictures</dt><dd>{{ t.info.video[0]!.codec }} {{ t.info.video[0]!.profile }} <span class="num">{{ t.info.video[0]!.chroma }}</span></dd></div>
         <div><dt>Starts</dt><dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd></div>
@@ -247,6 +251,7 @@ const seen = new Map<string, { at: number, todo: number }>()
 .title { font: 600 18px 'Bricolage Grotesque Variable', sans-serif; }
 dl { display: flex; flex-wrap: wrap; gap: 6px 28px; margin: 6px 16px 12px; }
 dt { font-size: 11.5px; color: var(--quiet); } dd { margin: 0; font-size: 13.5px; }
+select.rate { background: var(--raised); color: var(--text); border: 1px solid var(--line); border-radius: 2px; padding: 0 2px; margin: -2px 0 0 -3px; font-size: 13.5px; }
 .shifted { padding: 8px 16px; border-top: 1px solid var(--line); font-size: 13.5px; }
 .notes { gap: 7px; padding: 0 16px 12px; }
 </style>
