@@ -7,20 +7,25 @@ const props = defineProps<{ height: number, rowHeight: number, scroll: number, h
 const desk = useDesk()
 const width = 26
 
+const lanes = computed(() => bracketLanes(desk.regions))
 const lines = computed(() => {
-  const lanes = bracketLanes(desk.regions)
-  const clamp = (y: number) => Math.max(2, Math.min(props.height - 2, y))
-  return desk.regions.flatMap((r, i) => {
-    const top = (r.in - desk.top) * desk.zoom
-    const bottom = (r.out - desk.top) * desk.zoom
-    const row = props.head + i * props.rowHeight + 22 - props.scroll
-    const seen = bottom > 0 && top < props.height
-    const rowSeen = row > props.head - 10 && row < props.height
-    const chosen = desk.selected.includes(r.id)
+  // read once: this runs over all regions with every step of scrolling
+  const { regions, top: from, zoom } = desk
+  const { height, rowHeight, scroll, head } = props
+  const lane = lanes.value
+  const selected = new Set(desk.selected)
+  const clamp = (y: number) => Math.max(2, Math.min(height - 2, y))
+  return regions.flatMap((r, i) => {
+    const top = (r.in - from) * zoom
+    const bottom = (r.out - from) * zoom
+    const row = head + i * rowHeight + 22 - scroll
+    const seen = bottom > 0 && top < height
+    const rowSeen = row > head - 10 && row < height
+    const chosen = selected.has(r.id)
     if (!chosen && !(seen && rowSeen)) return []
-    const y0 = clamp((Math.max(top, 0) + Math.min(bottom, props.height)) / 2)
-    const y1 = Math.max(props.head, Math.min(props.height - 2, row))
-    const x0 = columns.brackets + 8 + Math.min(4, lanes[i]!) * 9 + 32 - columns.end
+    const y0 = clamp((Math.max(top, 0) + Math.min(bottom, height)) / 2)
+    const y1 = Math.max(head, Math.min(height - 2, row))
+    const x0 = columns.brackets + 8 + Math.min(4, lane[i]!) * 9 + 32 - columns.end
     return [{ id: r.id, chosen, d: `M${x0} ${y0}C${width * 0.7} ${y0} ${width * 0.3} ${y1} ${width} ${y1}` }]
   })
 })

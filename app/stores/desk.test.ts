@@ -46,6 +46,19 @@ function laid() {
   return desk
 }
 
+it('lays one timeline after another, and leaves each as it was', () => {
+  const first = timeline({ regions: [{ id: 'a', name: 'A', in: 0, out: 100, papers: {} }], markers: [] })
+  const second = { ...timeline(), id: 'u', model: { ...model, name: 'Other', length: 90, events: [event(0, 90, 'bell')] } }
+  const before = JSON.stringify([first, second])
+  const desk = useDesk()
+  desk.lay(first)
+  desk.lay(second)
+  expect([desk.shots.map(s => s.name), desk.regions, desk.length]).toEqual([['bell'], [], 90])
+  desk.lay(first)
+  expect([desk.shots.map(s => s.name), desk.regions.map(r => r.name)]).toEqual([['wide', 'close', 'gannets'], ['A']])
+  expect(JSON.stringify([first, second])).toBe(before)
+})
+
 describe('making regions', () => {
   it('of the shot under the playhead, named at once', () => {
     const desk = laid()

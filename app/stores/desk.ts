@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { markRaw } from 'vue'
 import { audit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
 import { redo, startHistory, take, undo, type History } from '../../core/split/history'
@@ -36,7 +37,8 @@ export const useDesk = defineStore('desk', {
     model: null as Timeline | null,
     /** Cuts found in the pictures, as far as the pass has come. */
     found: [] as readonly FoundCut[],
-    history: startHistory<Split>(emptySplit) as History<Split>,
+    /** Replaced at every step, never changed; so are the model and the cuts. */
+    history: markRaw(startHistory<Split>(emptySplit)) as History<Split>,
     version: 0,
     saving: false,
     unsaved: false,
@@ -78,11 +80,11 @@ export const useDesk = defineStore('desk', {
     /** Puts a timeline on the desk, unless it is there already and has unsaved changes. */
     lay(t: WorldTimeline) {
       if (t.id === this.id) {
-        this.model = t.model
-        this.found = t.analysis?.pictures?.cuts ?? []
+        this.model = markRaw(t.model)
+        this.found = markRaw(t.analysis?.pictures?.cuts ?? [])
         if (t.splitVersion > this.version && !this.unsaved && !this.saving) {
           this.version = t.splitVersion
-          this.history = startHistory(t.split)
+          this.history = markRaw(startHistory(t.split))
         }
         return
       }
@@ -90,7 +92,7 @@ export const useDesk = defineStore('desk', {
       const place = kept ? (JSON.parse(kept) as { playhead: number, top: number, zoom: number }) : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
-      this.$patch({ id: t.id, model: t.model, found: t.analysis?.pictures?.cuts ?? [], history: history?.version === t.splitVersion ? history.history : startHistory(t.split), version: t.splitVersion, sent: null, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      Object.assign(this, { id: t.id, model: markRaw(t.model), found: markRaw(t.analysis?.pictures?.cuts ?? []), history: markRaw(history?.version === t.splitVersion ? history.history : startHistory(t.split)), version: t.splitVersion, sent: null, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
       const left = leftUnsaved(t)
       if (left) {
         this.sent = left.sent
@@ -106,15 +108,15 @@ export const useDesk = defineStore('desk', {
     step(label: string, split: Split, merge = false) {
       const next = take(this.history, label, split, merge)
       if (next === this.history) return
-      this.history = next
+      this.history = markRaw(next)
       void this.save()
     },
     undo() {
-      this.history = undo(this.history)
+      this.history = markRaw(undo(this.history))
       void this.save()
     },
     redo() {
-      this.history = redo(this.history)
+      this.history = markRaw(redo(this.history))
       void this.save()
     },
     /** So that a reload before the server has it loses nothing. */
@@ -158,7 +160,7 @@ export const useDesk = defineStore('desk', {
             useWorld().say(problem)
             sessionStorage.removeItem(unsavedKey(id))
             this.version = t.splitVersion
-            this.history = startHistory(t.split)
+            this.history = markRaw(startHistory(t.split))
           }
         }
         // a change that could not be saved stays on the desk and is tried again with the next one, or in a while

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { markRaw } from 'vue'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import type { Spec } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
@@ -20,12 +21,15 @@ interface Pulse { readonly topics: Record<string, number>, readonly background: 
 /** How often each route was asked. */
 const asked = new Map<string, number>()
 
-/** Asks a route and takes its answer, unless it has been asked again since: an older answer never comes over a newer one. */
-async function latest<T>(route: string, take: (answer: T) => void): Promise<void> {
+/**
+ * Asks a route and takes its answer, unless it has been asked again since: an older answer never comes over a newer one. Answers are
+ * replaced, never changed, so what is inside is not watched: ten thousand events would be costly.
+ */
+async function latest<T extends object>(route: string, take: (answer: T) => void): Promise<void> {
   const turn = (asked.get(route) ?? 0) + 1
   asked.set(route, turn)
   const answer = await api<T>(route)
-  if (asked.get(route) === turn) take(answer)
+  if (asked.get(route) === turn) take(markRaw(answer))
 }
 
 /** What the server knows, as far as the stations show it; kept fresh by asking once a second what has moved. */
