@@ -50,8 +50,9 @@ describe('clearing', () => {
   })
   it('leaves alone what has only just been written', async () => {
     put('new.traces', 0.5)
+    put('new.1.pack', 30)
     await clearCache(cache, new Set(), new Set(), 0, now)
-    expect(left()).toEqual(['new.traces'])
+    expect(left()).toEqual(['new.1.pack', 'new.traces'])
   })
 })
 

@@ -18,25 +18,28 @@ export function ownerOf(name: string): { content: string } | { item: string } {
  * kept of contents that no timeline shows, those not used for longest first. All of it can be made again from the media.
  */
 export async function clearCache(cache: string, contents: ReadonlySet<string>, items: ReadonlySet<string>, most = spare, now = Date.now()): Promise<void> {
-  const unused = new Map<string, { files: string[], bytes: number, used: number }>()
+  const unused = new Map<string, { files: string[], bytes: number, used: number, written: number }>()
   for (const name of await readdir(cache)) {
     const file = path.join(cache, name)
     const s = await stat(file).catch(() => null)
-    if (!s?.isFile() || now - s.mtimeMs < fresh) continue
+    if (!s?.isFile()) continue
     const owner = ownerOf(name)
     if ('item' in owner) {
-      if (!items.has(owner.item)) await rm(file, { force: true })
+      if (!items.has(owner.item) && now - s.mtimeMs >= fresh) await rm(file, { force: true })
     }
     else if (!contents.has(owner.content)) {
-      const of = unused.get(owner.content) ?? { files: [], bytes: 0, used: 0 }
+      const of = unused.get(owner.content) ?? { files: [], bytes: 0, used: 0, written: 0 }
       of.files.push(file)
       of.bytes += s.size
       of.used = Math.max(of.used, s.mtimeMs, s.atimeMs)
+      of.written = Math.max(of.written, s.mtimeMs)
       unused.set(owner.content, of)
     }
   }
-  let bytes = [...unused.values()].reduce((n, u) => n + u.bytes, 0)
-  for (const u of [...unused.values()].sort((a, b) => a.used - b.used)) {
+  // what belongs together goes together
+  const old = [...unused.values()].filter(u => now - u.written >= fresh).sort((a, b) => a.used - b.used)
+  let bytes = old.reduce((n, u) => n + u.bytes, 0)
+  for (const u of old) {
     if (bytes <= most) break
     for (const file of u.files) await rm(file, { force: true })
     bytes -= u.bytes

@@ -87,7 +87,7 @@ export class Engine {
     const timelines = new Timelines(db, roots, options.analyse ?? true)
     const engine = new Engine(db, roots, folders, crew, timelines, new Outlets(db, roots), new Runs(db, roots, folders), new Watcher(db, roots, timelines))
     await engine.runs.sweep()
-    await engine.clearCache()
+    await engine.clearCache().catch(() => undefined)
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
     if (options.watch) {
       engine.watcher.start()

@@ -9,7 +9,7 @@ import { toRgb } from '../core/picture/picture'
 import { ProblemError } from '../core/problem'
 import { writeTimelineCsv } from '../core/timeline/csv'
 import { normalSpeed, type Timeline } from '../core/timeline/model'
-import { makeRate } from '../core/time/rate'
+import { makeRate, rates } from '../core/time/rate'
 import { sampleAtFrame } from '../core/time/samples'
 import { wavHead } from '../core/wrap/wav'
 import { drawFrame, readCounter } from '../demo/reel'
@@ -41,6 +41,7 @@ describe('names of several files that are one', () => {
     expect(runAtRate('s/a_[0099-0100].dpx', makeRate(30000, 1001))).toBe('s/a_[0099-0100@29.97].dpx')
     expect(runAtRate('s/a_[0099-0100@29.97].dpx', makeRate(24))).toBe('s/a_[0099-0100@24].dpx')
     expect([rateOfRun('s/a_[0099-0100@23.976].dpx'), rateOfRun('s/a_[0099-0100].dpx'), rateOfRun('a@24.mov')]).toEqual([makeRate(24000, 1001), null, null])
+    for (const r of rates) expect(rateOfRun(runAtRate('a_[01-02].png', r))).toEqual(r)
     expect(filesOf('s/a_[0099-0100@23.976].dpx')).toEqual(['s/a_0099.dpx', 's/a_0100.dpx'])
   })
 })
@@ -96,6 +97,7 @@ describe('stills as a timeline of their own', () => {
     await engine.outlets.save(outlet('o', 'storage', recipe('master', { channels: 'none' })))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
     await drain(engine)
+    await expect(engine.timelines.setRate(t.id, makeRate(25, 2))).rejects.toMatchObject({ problem: { code: 'timeline.rate' } })
     await engine.timelines.setRate(t.id, makeRate(24000, 1001))
     const now = await engine.timelines.get(t.id)
     expect([now.place.path, now.model.rate, now.model.length, now.split.regions.map(r => [r.in, r.out])]).toEqual(['scans/bell_[000-011@23.976].png', makeRate(24000, 1001), 12, [[3, 9]]])

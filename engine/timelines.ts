@@ -12,7 +12,7 @@ import { normalSpeed, trimEvent, type Timeline, type TimelineEvent } from '../co
 import { placeTimeline } from '../core/timeline/place'
 import { pieces } from '../core/time/range'
 import { mulDivRound } from '../core/time/samples'
-import { rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
+import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../core/time/rate'
 import { bump, type Db, type TimelineRow } from './database'
 import { factKeys, readFacts, writeFact } from './facts'
 import { Dispatch } from './dispatch'
@@ -263,12 +263,13 @@ export class Timelines {
   async setRate(id: string, rate: Rate): Promise<void> {
     const t = await this.get(id)
     if (t.linking || !isRun(t.place.path)) fail('timeline.own-rate', 'The rate of this timeline is that of its media.', t.name, 'Only stills can be given a rate.')
+    if (!rates.some(r => sameRate(r, rate))) fail('timeline.rate', `Stills do not run at ${rateText(rate)} frames a second here.`, t.name, `Choose one of ${rates.map(rateLabel).join(', ')}.`)
     const place = { ...t.place, path: runAtRate(t.place.path, rate) }
     const file = this.roots.resolve(place.root, place.path)
     const opened = await openMediaFile(file, place.path)
     await opened.close()
     const { model, problems } = await this.understand(opened.info, place, t.name, t.cuts)
-    await this.db.updateTable('timeline').set({ path: place.path, stamp: JSON.stringify(await stampOf(file)), info: JSON.stringify(opened.info), model: JSON.stringify(model), problems: JSON.stringify(problems) }).where('id', '=', id).execute()
+    await this.db.updateTable('timeline').set({ path: place.path, stamp: JSON.stringify(await stampOf(file)), info: JSON.stringify(opened.info), model: JSON.stringify({ ...model, markers: t.model.markers }), problems: JSON.stringify(problems) }).where('id', '=', id).execute()
     await bump(this.db, 'timelines')
     await this.analyse(await this.get(id))
   }

@@ -17,7 +17,7 @@ const counts = computed(() => {
   for (const f of desk.findings) by.set(f.kind, [...(by.get(f.kind) ?? []), f])
   return [...by].map(([kind, list]) => {
     const frames = list.reduce((n, f) => n + f.range.out - f.range.in, 0)
-    return { kind, severity: list[0]!.severity, first: list[0]!, text: kind === 'undelivered' ? `${plural(frames, 'frame')} nobody delivers` : `${list.length} ${words[kind][list.length === 1 ? 0 : 1]}` }
+    return { kind, severity: list[0]!.severity, first: list[0]!, text: kind === 'undelivered' ? `${plural(frames, 'frame')} nobody delivers` : plural(list.length, ...words[kind]) }
   })
 })
 </script>

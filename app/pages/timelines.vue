@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import { sourceChannels } from '../../core/recipe/output'
-import { rateLabel, rates } from '../../core/time/rate'
+import { rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
 import { ProblemError } from '../../core/problem'
@@ -102,10 +102,15 @@ const shift = (t: WorldTimeline, by: number) => world.attempt(async () => {
   await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
   await world.loadTimelines()
 })
-const setRate = (t: WorldTimeline, rate: string) => world.attempt(async () => {
-  await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate } })
-  await world.loadTimelines()
-})
+async function setRate(t: WorldTimeline, select: HTMLSelectElement) {
+  const done = await world.attempt(async () => {
+    await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate: select.value } })
+    await world.loadTimelines()
+  })
+  if (!done) select.value = rateLabel(t.model.rate)
+}
+/** The rates stills can be given; the one they say themselves comes first when it is none of these. */
+const ratesOf = (t: WorldTimeline) => [...(rates.some(r => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
 async function remove(t: WorldTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
   await world.attempt(async () => {
@@ -197,7 +202,7 @@ const seen = new Map<string, { at: number, todo: number }>()
         </div>
       </div>
       <dl>
-        <div><dt>Rate</dt><dd v-if="t.info.container === 'stills' && !t.assembled"><select class="num rate" :value="rateLabel(t.model.rate)" :aria-label="`Rate of ${t.name}`" title="Stills run as fast as you say" @change="setRate(t, ($event.target as HTMLSelectElement).value)"><option v-for="r in rates" :key="rateLabel(r)">{{ rateLabel(r) }}</option></select></dd><dd v-else class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd></div>
+        <div><dt>Rate</dt><dd v-if="t.info.container === 'stills' && !t.assembled"><select class="num rate" :value="rateLabel(t.model.rate)" :aria-label="`Rate of ${t.name}`" title="Stills run as fast as you say" @change="setRate(t, $event.target as HTMLSelectElement)"><option v-for="r in ratesOf(t)" :key="r">{{ r }}</option></select></dd><dd v-else class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd></div>
         <div><dt>Raster</dt><dd class="num">{{ t.info.video[0]!.width }}×{{ t.info.video[0]!.height }}</dd></div>
         <div><dt>Pictures</dt><dd>{{ t.info.video[0]!.codec }} {{ t.info.video[0]!.profile }} <span class="num">{{ t.info.video[0]!.chroma }}</span></dd></div>
         <div><dt>Starts</dt><dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd></div>

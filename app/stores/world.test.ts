@@ -106,6 +106,21 @@ describe('keeping up', () => {
     await Promise.all([slow, vi.advanceTimersByTimeAsync(600)])
     expect(world.deliverables).toHaveLength(1)
   })
+  it('has the newest answer whenever one that was asked for has come', async () => {
+    const world = await started()
+    const before = world.deliverables
+    answers.deliverables = []
+    delays.deliverables = 100
+    let first = before
+    void world.loadDeliverables().then(() => (first = world.deliverables))
+    await vi.advanceTimersByTimeAsync(10)
+    delays.deliverables = 400
+    void world.loadDeliverables()
+    await vi.advanceTimersByTimeAsync(200)
+    expect(first).toBe(before)
+    await vi.advanceTimersByTimeAsync(400)
+    expect(first).toEqual([])
+  })
   it('notices what moves while it is asking', async () => {
     const world = await started()
     delays.deliverables = 300

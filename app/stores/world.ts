@@ -18,18 +18,20 @@ export interface Handed { readonly item: SheetItem, readonly proof: Proof, reado
 interface Background { readonly key: string, readonly kind: string, readonly done: number, readonly total: number, readonly state: string, readonly problem: string | null }
 interface Pulse { readonly topics: Record<string, number>, readonly background: Background[], readonly run: RunView | null }
 
-/** How often each route was asked. */
-const asked = new Map<string, number>()
+/** The last request to each route. */
+const asked = new Map<string, Promise<void>>()
 
 /**
- * Asks a route and takes its answer, unless it has been asked again since: an older answer never comes over a newer one. Answers are
- * replaced, never changed, so what is inside is not watched: ten thousand events would be costly.
+ * Asks a route and takes its answer. When it is asked again meanwhile, that answer is waited for and taken instead: an older one never
+ * comes over a newer one. Answers are replaced, never changed, so what is inside is not watched: ten thousand events would be costly.
  */
-async function latest<T extends object>(route: string, take: (answer: T) => void): Promise<void> {
-  const turn = (asked.get(route) ?? 0) + 1
-  asked.set(route, turn)
-  const answer = await api<T>(route)
-  if (asked.get(route) === turn) take(markRaw(answer))
+function latest<T extends object>(route: string, take: (answer: T) => void): Promise<void> {
+  const job: Promise<void> = api<T>(route).then((answer) => {
+    if (asked.get(route) !== job) return asked.get(route)
+    take(markRaw(answer))
+  })
+  asked.set(route, job)
+  return job
 }
 
 /** What the server knows, as far as the stations show it; kept fresh by asking once a second what has moved. */

@@ -65,7 +65,7 @@ export function troubleReadings(t: SoundTrouble, base: From, from: string): Read
   const kinds = [['click', 'clicks', t.clicks], ['dropout', 'dropouts', t.dropouts], ['stretch out of phase', 'stretches out of phase', t.phase]] as const
   const all = kinds.flatMap(k => k[2])
   const first = Math.min(...all.map(r => r.in))
-  const words = kinds.flatMap(([one, more, list]) => (list.length ? [`${list.length} ${list.length === 1 ? one : more}`] : []))
+  const words = kinds.flatMap(([one, more, list]) => (list.length ? [plural(list.length, one, more)] : []))
   return { 'sound-faults': { value: all.length, text: all.length ? `${words.join(', ')}, first at ${formatTimecode(base.start + first, base)}` : 'none', from } }
 }
 
