@@ -7,15 +7,22 @@ Object.groupBy ??= (items, key) => {
   return out
 }
 
-export default withNuxt({
-  ignores: ['dist/**', '.output/**'],
-}, {
-  rules: {
-    '@stylistic/max-statements-per-line': 'off',
-    'vue/max-attributes-per-line': 'off',
-    'vue/singleline-html-element-content-newline': 'off',
-    'vue/html-self-closing': 'off',
-    '@stylistic/operator-linebreak': ['error', 'before', { overrides: { '=': 'after' } }],
-    'vue/multi-word-component-names': 'off',
+// how lines are laid out is Prettier's affair alone
+const layout = [
+  'html-closing-bracket-newline',
+  'html-indent',
+  'html-self-closing',
+  'max-attributes-per-line',
+  'multiline-html-element-content-newline',
+  'singleline-html-element-content-newline',
+]
+
+export default withNuxt(
+  { ignores: ['dist/**', '.output/**'] },
+  {
+    rules: {
+      ...Object.fromEntries(layout.map((rule) => [`vue/${rule}`, 'off'])),
+      'vue/multi-word-component-names': 'off',
+    },
   },
-})
+)
