@@ -1,5 +1,12 @@
-// The house's import rules: app → server (over HTTP only) → engine → core; cli → engine; inside core, time at the bottom, plan at the top.
-const forbid = (name, from, to, comment) => ({ name, severity: 'error', comment, from: { path: from }, to: { path: to } })
+// The house's import rules: app → server (over HTTP only) → engine → core; cli → engine; inside core, time at the
+// bottom, plan at the top.
+const forbid = (name, from, to, comment) => ({
+  name,
+  severity: 'error',
+  comment,
+  from: { path: from },
+  to: { path: to },
+})
 
 /** The folders of core/ from the bottom up: a folder imports only from itself and from those before it. */
 const floors = ['time', 'media', 'picture', 'codec', 'measure', 'timeline', 'split', 'name', 'recipe', 'spec', 'plan']
@@ -7,14 +14,48 @@ const floors = ['time', 'media', 'picture', 'codec', 'measure', 'timeline', 'spl
 module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
-    forbid('core-stands-alone', '^core/', '^(engine|server|app|cli|demo|bench|tests)/', 'core/ knows nothing of what is around it'),
-    { name: 'core-is-pure', severity: 'error', from: { path: '^core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['core'] } },
-    { name: 'core-packages', severity: 'error', comment: 'core/ uses zod and an XML reader only', from: { path: '^core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['npm', 'npm-dev', 'npm-optional'], pathNot: 'node_modules/(zod|fast-xml-parser)' } },
+    forbid(
+      'core-stands-alone',
+      '^core/',
+      '^(engine|server|app|cli|demo|bench|tests)/',
+      'core/ knows nothing of what is around it',
+    ),
+    {
+      name: 'core-is-pure',
+      severity: 'error',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'core-packages',
+      severity: 'error',
+      comment: 'core/ uses zod and an XML reader only',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['npm', 'npm-dev', 'npm-optional'], pathNot: 'node_modules/(zod|fast-xml-parser)' },
+    },
     forbid('engine-knows-core-only', '^engine/(?!.*\\.test\\.ts$)', '^(server|app|cli|demo|bench)/', 'engine → core'),
     forbid('server-knows-engine', '^server/', '^(app|cli|demo|bench)/', 'server → engine → core'),
-    { name: 'app-over-http-only', severity: 'error', comment: 'the page takes types of the engine, never its code', from: { path: '^app/' }, to: { path: '^(engine|server|cli|demo)/', dependencyTypesNot: ['type-only'] } },
+    {
+      name: 'app-over-http-only',
+      severity: 'error',
+      comment: 'the page takes types of the engine, never its code',
+      from: { path: '^app/' },
+      to: { path: '^(engine|server|cli|demo)/', dependencyTypesNot: ['type-only'] },
+    },
     forbid('cli-knows-engine', '^cli/(?!.*\\.test\\.ts$)', '^(server|app|demo|bench)/', 'cli → engine'),
-    ...floors.map((floor, i) => forbid(`core-${floor}`, `^core/${floor}/(?!.*\\.test\\.ts$)`, `^core/(${floors.slice(i + 1).join('|') || 'none'}|wrap)/`, 'time at the bottom, plan at the top')),
+    ...floors.map((floor, i) =>
+      forbid(
+        `core-${floor}`,
+        `^core/${floor}/(?!.*\\.test\\.ts$)`,
+        `^core/(${floors.slice(i + 1).join('|') || 'none'}|wrap)/`,
+        'time at the bottom, plan at the top',
+      ),
+    ),
   ],
-  options: { doNotFollow: { path: 'node_modules' }, tsPreCompilationDeps: true, tsConfig: { fileName: 'tsconfig.node.json' }, enhancedResolveOptions: { extensions: ['.ts', '.js', '.json', '.vue'] } },
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.node.json' },
+    enhancedResolveOptions: { extensions: ['.ts', '.js', '.json', '.vue'] },
+  },
 }

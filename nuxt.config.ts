@@ -5,7 +5,13 @@ export default defineNuxtConfig({
   ssr: false,
   components: [{ path: '~/components', pathPrefix: false }],
   devtools: { enabled: false },
-  app: { head: { title: 'Velvet Crane', htmlAttrs: { lang: 'en', class: 'velvet' }, link: [{ rel: 'icon', type: 'image/svg+xml', href: '/crane.svg' }] } },
+  app: {
+    head: {
+      title: 'Velvet Crane',
+      htmlAttrs: { lang: 'en', class: 'velvet' },
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/crane.svg' }],
+    },
+  },
   css: ['~/theme/fonts.css', '~/theme/main.css'],
   experimental: { appManifest: false },
   compatibilityDate: '2026-11-01',
@@ -13,7 +19,14 @@ export default defineNuxtConfig({
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
   typescript: { strict: true },
   telemetry: { enabled: false },
-  eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
-  // dialogs come and go at once: one that slides in takes the focus when it has arrived, out of the field being typed in by then
-  primevue: { options: { ripple: false, pt: { dialog: { transition: { css: false } } }, theme: { preset: velvetPreset, options: { darkModeSelector: '.velvet', cssLayer: false } } } },
+  eslint: { config: { stylistic: false } },
+  // dialogs come and go at once: one that slides in takes the focus when it has arrived, out of the field being typed
+  // in by then
+  primevue: {
+    options: {
+      ripple: false,
+      pt: { dialog: { transition: { css: false } } },
+      theme: { preset: velvetPreset, options: { darkModeSelector: '.velvet', cssLayer: false } },
+    },
+  },
 })

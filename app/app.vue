@@ -7,25 +7,31 @@ const desk = useDesk()
 const finding = ref(false)
 const keys = ref(false)
 
-watch(() => world.timeline, t => t && desk.lay(t), { immediate: true })
+watch(
+  () => world.timeline,
+  (t) => t && desk.lay(t),
+  { immediate: true },
+)
 onMounted(() => {
   void world.start()
   window.addEventListener('keydown', (e) => {
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
       e.preventDefault()
       finding.value = true
-    }
-    else if (e.key === '?' && !(e.target as HTMLElement).closest('input, textarea, select')) keys.value = true
+    } else if (e.key === '?' && !(e.target as HTMLElement).closest('input, textarea, select')) keys.value = true
   })
   // a file dropped beside a drop zone must not replace the page
-  for (const type of ['dragover', 'drop']) window.addEventListener(type, e => e.preventDefault())
+  for (const type of ['dragover', 'drop']) window.addEventListener(type, (e) => e.preventDefault())
 })
 </script>
 
 <template>
   <div class="shell">
     <TheLine @find="finding = true" @keys="keys = true" />
-    <p v-if="world.silent" class="silent" role="alert">The server does not answer. What was saved is safe; start it again with <span class="num">./velvet</span>. Trying again …</p>
+    <p v-if="world.silent" class="silent" role="alert">
+      The server does not answer. What was saved is safe; start it again with <span class="num">./velvet</span>. Trying
+      again …
+    </p>
     <main class="grow">
       <NuxtPage v-if="world.loaded" />
       <p v-else class="quiet waiting">Opening …</p>
@@ -42,11 +48,58 @@ onMounted(() => {
 </template>
 
 <style scoped>
-.shell { height: 100vh; display: flex; flex-direction: column; }
-main { min-height: 0; overflow: hidden; }
-.waiting { padding: 40px; }
-.silent { background: var(--red-ground); color: var(--text); padding: 6px 16px; font-size: 13px; }
-.problems { position: fixed; right: 14px; bottom: 44px; display: flex; flex-direction: column; gap: 8px; width: 400px; z-index: 2000; }
-.problem { background: var(--raised); border: 1px solid var(--line); padding: 10px 12px; display: flex; gap: 10px; justify-content: space-between; align-items: start; box-shadow: 0 6px 24px rgb(0 0 0 / 0.35); border-radius: 3px; }
-@media print { .shell { height: auto; display: block; } main { overflow: visible; } .problems { display: none; } .shell > :deep(header) { display: none; } }
+.shell {
+  height: 100vh;
+  display: flex;
+  flex-direction: column;
+}
+main {
+  min-height: 0;
+  overflow: hidden;
+}
+.waiting {
+  padding: 40px;
+}
+.silent {
+  background: var(--red-ground);
+  color: var(--text);
+  padding: 6px 16px;
+  font-size: 13px;
+}
+.problems {
+  position: fixed;
+  right: 14px;
+  bottom: 44px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  width: 400px;
+  z-index: 2000;
+}
+.problem {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  padding: 10px 12px;
+  display: flex;
+  gap: 10px;
+  justify-content: space-between;
+  align-items: start;
+  box-shadow: 0 6px 24px rgb(0 0 0 / 0.35);
+  border-radius: 3px;
+}
+@media print {
+  .shell {
+    height: auto;
+    display: block;
+  }
+  main {
+    overflow: visible;
+  }
+  .problems {
+    display: none;
+  }
+  .shell > :deep(header) {
+    display: none;
+  }
+}
 </style>

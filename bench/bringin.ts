@@ -20,14 +20,36 @@ const rate = makeRate(25)
 
 /** Reading a list of ten thousand events, in each format that holds events. */
 export function reading(print: Print): void {
-  const events = Array.from({ length: 10_000 }, (_, i): TimelineEvent => ({ track: 'V', kind: 'video', name: `shot ${i}`, reel: `CARD_${i % 40}`, file: null, source: { in: i * 30, out: i * 30 + 20, rate }, speed: normalSpeed, record: { in: i * 20, out: i * 20 + 20 }, transition: i % 7 === 3 ? { kind: 'dissolve', frames: 8 } : null }))
-  const timeline: Timeline = { name: 'long', rate, dropFrame: false, start: 90_000, length: 200_000, tracks: [{ name: 'V', kind: 'video' }], events, markers: [] }
+  const events = Array.from({ length: 10_000 }, (_, i): TimelineEvent => ({
+    track: 'V',
+    kind: 'video',
+    name: `shot ${i}`,
+    reel: `CARD_${i % 40}`,
+    file: null,
+    source: { in: i * 30, out: i * 30 + 20, rate },
+    speed: normalSpeed,
+    record: { in: i * 20, out: i * 20 + 20 },
+    transition: i % 7 === 3 ? { kind: 'dissolve', frames: 8 } : null,
+  }))
+  const timeline: Timeline = {
+    name: 'long',
+    rate,
+    dropFrame: false,
+    start: 90_000,
+    length: 200_000,
+    tracks: [{ name: 'V', kind: 'video' }],
+    events,
+    markers: [],
+  }
   for (const format of ['edl', 'otio', 'cpl', 'csv'] as const) {
     const { text } = writeInterchange({ timeline }, format)
     readInterchange(text, 'warm', rate)
     const began = performance.now()
     const read = readInterchange(text, 'list', rate)
-    print(`reading 10 000 events as ${format}`, `${Math.round(performance.now() - began)} ms, ${(text.length / 1e6).toFixed(1)} MB, ${read.timeline.events.length} events`)
+    print(
+      `reading 10 000 events as ${format}`,
+      `${Math.round(performance.now() - began)} ms, ${(text.length / 1e6).toFixed(1)} MB, ${read.timeline.events.length} events`,
+    )
   }
 }
 
@@ -35,8 +57,22 @@ export function reading(print: Print): void {
 export async function passing(folder: string, print: Print): Promise<void> {
   const frames = 1500
   const plan: ReelPlan = {
-    width: 1920, height: 1080, rate, dropFrame: false, start: 0, pictures: 'h264', sound: 'pcm', container: 'mov', bitrate: 12_000_000, channels: [new Float32Array(frames * 1920), new Float32Array(frames * 1920)],
-    shots: (['chainWide', 'gannets', 'bell', 'lowWater', 'lastBoat'] as const).map(scene => ({ scene, frames: frames / 5, name: scene, reel: scene })),
+    width: 1920,
+    height: 1080,
+    rate,
+    dropFrame: false,
+    start: 0,
+    pictures: 'h264',
+    sound: 'pcm',
+    container: 'mov',
+    bitrate: 12_000_000,
+    channels: [new Float32Array(frames * 1920), new Float32Array(frames * 1920)],
+    shots: (['chainWide', 'gannets', 'bell', 'lowWater', 'lastBoat'] as const).map((scene) => ({
+      scene,
+      frames: frames / 5,
+      name: scene,
+      reel: scene,
+    })),
   }
   const storage = path.join(folder, 'pass')
   mkdirSync(storage, { recursive: true })
@@ -45,7 +81,7 @@ export async function passing(folder: string, print: Print): Promise<void> {
   const source = await openFile(file)
   const media = await openMedia(source)
   const v = media.info.video[0]!
-  const cpu = async (action: () => Promise<void>): Promise<{ wall: number, used: number }> => {
+  const cpu = async (action: () => Promise<void>): Promise<{ wall: number; used: number }> => {
     const before = process.cpuUsage()
     const began = performance.now()
     await action()
@@ -53,26 +89,38 @@ export async function passing(folder: string, print: Print): Promise<void> {
     return { wall: performance.now() - began, used: (u.user + u.system) / 1000 }
   }
   const decode = await cpu(async () => {
-    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames })) if (picture.width === 0) throw new Error()
+    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames }))
+      if (picture.width === 0) throw new Error()
   })
   const measured = await cpu(async () => {
     const meters = pictureMeters(v)
-    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames })) meters.feed(traceOf(picture))
+    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames }))
+      meters.feed(traceOf(picture))
     meters.result()
   })
-  print('decoding a minute of 1080-line H.264', `${(60_000 / decode.wall).toFixed(1)} × real time, ${Math.round(decode.used)} ms of processor`)
-  print('all measures of pictures against decoding', `${((measured.used - decode.used) / decode.used).toFixed(2)} × (${Math.round(measured.used - decode.used)} ms beside ${Math.round(decode.used)} ms)`)
+  print(
+    'decoding a minute of 1080-line H.264',
+    `${(60_000 / decode.wall).toFixed(1)} × real time, ${Math.round(decode.used)} ms of processor`,
+  )
+  print(
+    'all measures of pictures against decoding',
+    `${((measured.used - decode.used) / decode.used).toFixed(2)} × (${Math.round(measured.used - decode.used)} ms beside ${Math.round(decode.used)} ms)`,
+  )
 
   const waits: number[] = []
   const order = Array.from({ length: 200 }, (_, i) => (i * 7919) % frames)
   for (const n of order) {
     const began = performance.now()
-    for await (const { frame } of openPictures(media, machineCodecs()).read({ in: n, out: n + 1 })) if (frame !== n) throw new Error('another frame came')
+    for await (const { frame } of openPictures(media, machineCodecs()).read({ in: n, out: n + 1 }))
+      if (frame !== n) throw new Error('another frame came')
     waits.push(performance.now() - began)
   }
   await source.close()
   waits.sort((a, b) => a - b)
-  print('one frame anywhere, group of 25', `${waits[100]!.toFixed(0)} ms median, ${waits.at(-1)!.toFixed(0)} ms worst of 200`)
+  print(
+    'one frame anywhere, group of 25',
+    `${waits[100]!.toFixed(0)} ms median, ${waits.at(-1)!.toFixed(0)} ms worst of 200`,
+  )
 
   const engine = await Engine.open({ data: path.join(folder, 'pass-data'), roots: [storage], crew: 2 })
   const root = engine.roots.list[0]!.name
@@ -82,22 +130,28 @@ export async function passing(folder: string, print: Print): Promise<void> {
   for (;;) {
     const a = await engine.analysis(t)
     if (a.pictures && a.sound) break
-    await new Promise(r => setTimeout(r, 50))
+    await new Promise((r) => setTimeout(r, 50))
   }
   const whole = performance.now() - began
-  print('the pass over it, previews and all, 2 workers', `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(frames / segmentLength)} segments; usable after ${Math.round(usable)} ms`)
+  print(
+    'the pass over it, previews and all, 2 workers',
+    `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(frames / segmentLength)} segments; usable after ${Math.round(usable)} ms`,
+  )
   cpSync(file, path.join(storage, 'again.mov'))
   const second = performance.now()
   const again = await engine.timelines.bringIn({ root, path: 'again.mov' })
   const known = await engine.analysis(again)
-  print('bringing in known media again', `${Math.round(performance.now() - second)} ms, ${known.pictures && known.sound ? 'everything known' : 'not known'}`)
+  print(
+    'bringing in known media again',
+    `${Math.round(performance.now() - second)} ms, ${known.pictures && known.sound ? 'everything known' : 'not known'}`,
+  )
   await engine.close()
 }
 
 /** The cut finder over its labelled set. */
 export function cutting(print: Print): void {
   const reels = cutSet()
-  const traces = reels.map(r => Array.from({ length: r.frames }, (_, n) => traceOf(r.picture(n))))
+  const traces = reels.map((r) => Array.from({ length: r.frames }, (_, n) => traceOf(r.picture(n))))
   const frames = traces.reduce((n, t) => n + t.length, 0)
   const began = performance.now()
   const found = traces.map((list) => {
@@ -114,5 +168,8 @@ export function cutting(print: Print): void {
     })
     return (2 * sum.hit) / (2 * sum.hit + sum.missed + sum.wrong)
   }
-  print('cut finder on traces', `${(frames / 25 / (spent / 1000)).toFixed(0)} × real time; F1 ${f1('hard').toFixed(3)} for cuts, ${f1('gradual').toFixed(3)} for dissolves and fades`)
+  print(
+    'cut finder on traces',
+    `${(frames / 25 / (spent / 1000)).toFixed(0)} × real time; F1 ${f1('hard').toFixed(3)} for cuts, ${f1('gradual').toFixed(3)} for dissolves and fades`,
+  )
 }

@@ -25,7 +25,7 @@ import { scrollDesk } from './desk'
 const folder = mkdtempSync(path.join(process.env.VELVET_BENCH ?? tmpdir(), 'velvet-bench-'))
 const print = (name: string, figures: string) => console.log(`${name.padEnd(46)} ${figures}`)
 const rate = makeRate(25)
-const recipe = (kind: Recipe['kind']): Recipe => shippedRecipes.find(r => r.kind === kind)!
+const recipe = (kind: Recipe['kind']): Recipe => shippedRecipes.find((r) => r.kind === kind)!
 
 /** A MOV of uncompressed 1080-line pictures, one drawn picture over and over, with two channels of sound. */
 async function bigFile(file: string, frames: number): Promise<void> {
@@ -33,42 +33,102 @@ async function bigFile(file: string, frames: number): Promise<void> {
   const size = v210Size(width, height)
   const perFrame = size + 1920 * 6
   const tracks: WrapTrack[] = [
-    { kind: 'video', timescale: 25, width, height, sampleEntry: v210Entry({ width, height, pixelAspect: '1:1', colour: null, scan: 'progressive' }), sizes: { constant: size, count: frames }, durations: { constant: 1 }, chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame, samples: 1 })) },
-    { kind: 'audio', timescale: 48000, sampleEntry: pcm24Entry(2, 48000, 'L R'), sizes: { constant: 6, count: frames * 1920 }, durations: { constant: 1 }, chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame + size, samples: 1920 })) },
-    { kind: 'timecode', timescale: 25, sampleEntry: tmcdEntry(rate, false), sizes: { constant: 4, count: 1 }, durations: { constant: frames }, chunks: [{ offset: 0, samples: 1 }] },
+    {
+      kind: 'video',
+      timescale: 25,
+      width,
+      height,
+      sampleEntry: v210Entry({ width, height, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
+      sizes: { constant: size, count: frames },
+      durations: { constant: 1 },
+      chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame, samples: 1 })),
+    },
+    {
+      kind: 'audio',
+      timescale: 48000,
+      sampleEntry: pcm24Entry(2, 48000, 'L R'),
+      sizes: { constant: 6, count: frames * 1920 },
+      durations: { constant: 1 },
+      chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame + size, samples: 1920 })),
+    },
+    {
+      kind: 'timecode',
+      timescale: 25,
+      sampleEntry: tmcdEntry(rate, false),
+      sizes: { constant: 4, count: 1 },
+      durations: { constant: frames },
+      chunks: [{ offset: 0, samples: 1 }],
+    },
   ]
   const sink = await fileSink(file)
   const head = movieHead({ brand: 'mov', tracks, dataSize: 16 + frames * perFrame, created: 0 })
   await sink.write(0, head)
   await sink.write(head.length, new Writer().u32(900_000).zero(12).bytes())
-  const picture = encodeV210(drawFrame({ width, height, rate, dropFrame: false, start: 0, shots: [{ scene: 'gannets', frames: 10, name: '', reel: '' }] }, 3))
+  const picture = encodeV210(
+    drawFrame(
+      {
+        width,
+        height,
+        rate,
+        dropFrame: false,
+        start: 0,
+        shots: [{ scene: 'gannets', frames: 10, name: '', reel: '' }],
+      },
+      3,
+    ),
+  )
   for (let n = 0; n < frames; n++) await sink.write(head.length + 16 + n * perFrame, picture)
   await truncate(file, head.length + 16 + frames * perFrame)
   await sink.finish()
 }
 
-/** Runs one recipe over a whole file; milliseconds that its steps of a kind took from the first start to the last end. */
+/**
+ * Runs one recipe over a whole file; milliseconds that its steps of a kind took from the first start to the last end.
+ */
 async function runRecipe(file: string, kind: Recipe['kind'], step: string, workers: number): Promise<number> {
   const data = path.join(folder, `data-${kind}-${workers}`)
   const engine = await Engine.open({ data, roots: [folder], crew: workers, analyse: false })
   const root = engine.roots.list[0]!.name
   const t = await engine.timelines.bringIn({ root, path: path.basename(file) })
-  await engine.timelines.saveSplit(t.id, { regions: [{ id: 'r', name: 'whole', in: 0, out: t.model.length, papers: {} }], markers: [] }, 1)
-  await engine.outlets.save({ id: 'o', name: 'o', recipe: recipe(kind), spec: 'open', pattern: `${kind}-${workers}`, root, folder: 'out' })
+  await engine.timelines.saveSplit(
+    t.id,
+    { regions: [{ id: 'r', name: 'whole', in: 0, out: t.model.length, papers: {} }], markers: [] },
+    1,
+  )
+  await engine.outlets.save({
+    id: 'o',
+    name: 'o',
+    recipe: recipe(kind),
+    spec: 'open',
+    pattern: `${kind}-${workers}`,
+    root,
+    folder: 'out',
+  })
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   const run = await engine.startRun('bench', workers)
   for (;;) {
-    const open = await engine.db.selectFrom('task').select('id').where('run_id', '=', run).where('kind', '=', step).where('state', 'not in', ['done']).executeTakeFirst()
+    const open = await engine.db
+      .selectFrom('task')
+      .select('id')
+      .where('run_id', '=', run)
+      .where('kind', '=', step)
+      .where('state', 'not in', ['done'])
+      .executeTakeFirst()
     const failed = await engine.db.selectFrom('item').select('problem').where('state', '=', 'failed').executeTakeFirst()
     if (failed) fail('bench.failed', failed.problem!)
     if (!open) break
-    await new Promise(r => setTimeout(r, 20))
+    await new Promise((r) => setTimeout(r, 20))
   }
-  const times = await engine.db.selectFrom('task').select(['started', 'finished']).where('run_id', '=', run).where('kind', '=', step).execute()
+  const times = await engine.db
+    .selectFrom('task')
+    .select(['started', 'finished'])
+    .where('run_id', '=', run)
+    .where('kind', '=', step)
+    .execute()
   await engine.close()
-  await new Promise(r => setTimeout(r, 300))
+  await new Promise((r) => setTimeout(r, 300))
   await rm(path.join(folder, '.velvet-scratch'), { recursive: true, force: true })
-  return Math.max(...times.map(x => x.finished!)) - Math.min(...times.map(x => x.started!))
+  return Math.max(...times.map((x) => x.finished!)) - Math.min(...times.map((x) => x.started!))
 }
 
 async function copyBytes(from: string, to: string): Promise<number> {
@@ -86,28 +146,61 @@ async function rewrapping(file: string): Promise<void> {
   const copy = await copyBytes(file, path.join(folder, 'copy'))
   await rm(path.join(folder, 'copy'))
   const ours = await runRecipe(file, 'rewrap', 'rewrap', 1)
-  print('rewrap of 1 GB against copying the same bytes', `${(ours / copy).toFixed(2)} × (${Math.round(ours)} ms, copy ${Math.round(copy)} ms)`)
+  print(
+    'rewrap of 1 GB against copying the same bytes',
+    `${(ours / copy).toFixed(2)} × (${Math.round(ours)} ms, copy ${Math.round(copy)} ms)`,
+  )
 }
 
 async function opening(): Promise<void> {
   const frames = Math.floor(20e9 / v210Size(1920, 1080))
   const size = v210Size(1920, 1080)
-  const head = movieHead({ brand: 'mov', dataSize: frames * size, created: 0, tracks: [{ kind: 'video', timescale: 25, width: 1920, height: 1080, sampleEntry: v210Entry({ width: 1920, height: 1080, pixelAspect: '1:1', colour: null, scan: 'progressive' }), sizes: { constant: size, count: frames }, durations: { constant: 1 }, chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * size, samples: 1 })) }] })
+  const head = movieHead({
+    brand: 'mov',
+    dataSize: frames * size,
+    created: 0,
+    tracks: [
+      {
+        kind: 'video',
+        timescale: 25,
+        width: 1920,
+        height: 1080,
+        sampleEntry: v210Entry({ width: 1920, height: 1080, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
+        sizes: { constant: size, count: frames },
+        durations: { constant: 1 },
+        chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * size, samples: 1 })),
+      },
+    ],
+  })
   const file = path.join(folder, 'sparse.mov')
   await writeFile(file, head)
   await truncate(file, head.length + frames * size)
   const source = await openFile(file)
   let bytes = 0
-  const counted: ByteSource = { ...source, read: (o, n) => { bytes += n; return source.read(o, n) } }
+  const counted: ByteSource = {
+    ...source,
+    read: (o, n) => {
+      bytes += n
+      return source.read(o, n)
+    },
+  }
   const began = performance.now()
   await openMedia(counted)
-  print('opening a sparse file of 20 GB', `${(performance.now() - began).toFixed(1)} ms, ${bytes} bytes read of its index of ${head.length}`)
+  print(
+    'opening a sparse file of 20 GB',
+    `${(performance.now() - began).toFixed(1)} ms, ${bytes} bytes read of its index of ${head.length}`,
+  )
   await source.close()
   await rm(file)
 }
 
 function measuring(): void {
-  const second = [0, 1].map(c => Float32Array.from({ length: 48000 }, (_, i) => 0.4 * Math.sin(i * (0.03 + c * 0.01)) + 0.3 * Math.sin(i * i * 1e-5)))
+  const second = [0, 1].map((c) =>
+    Float32Array.from(
+      { length: 48000 },
+      (_, i) => 0.4 * Math.sin(i * (0.03 + c * 0.01)) + 0.3 * Math.sin(i * i * 1e-5),
+    ),
+  )
   const seconds = 300
   const times = (feed: (block: Float32Array[]) => void) => {
     for (let i = 0; i < 20; i++) feed(second)
@@ -118,30 +211,55 @@ function measuring(): void {
   }
   const shape = { channels: 2, sampleRate: 48000, rate }
   const meter = soundMeter(shape, 'L R')
-  print('loudness, true peak and faults, stereo, one core', `${times(b => meter.feed(b))} × real time`)
+  print('loudness, true peak and faults, stereo, one core', `${times((b) => meter.feed(b))} × real time`)
   const tracer = soundTracer(shape, 0, true)
-  print('the same kept for every region, faults aside', `${times((b) => {
-    tracer.feed(b)
-    tracer.rows()
-  })} × real time`)
+  print(
+    'the same kept for every region, faults aside',
+    `${times((b) => {
+      tracer.feed(b)
+      tracer.rows()
+    })} × real time`,
+  )
 }
 
 async function scaling(file: string): Promise<void> {
   const one = await runRecipe(file, 'master', 'segment', 1)
   const two = await runRecipe(file, 'master', 'segment', 2)
   const frames = 190
-  print('uncompressed export, two workers against one', `${(one / two).toFixed(2)} × (${(frames / (one / 1000)).toFixed(1)} and ${(frames / (two / 1000)).toFixed(1)} frames a second)`)
+  print(
+    'uncompressed export, two workers against one',
+    `${(one / two).toFixed(2)} × (${(frames / (one / 1000)).toFixed(1)} and ${(frames / (two / 1000)).toFixed(1)} frames a second)`,
+  )
 }
 
 async function desk(): Promise<void> {
   const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium'
   const home = process.env.VELVET_HOME ?? process.cwd()
-  if (!existsSync(chromium) || !existsSync(path.join(home, '.output/server/index.mjs'))) return print('desk with 10 000 events and 1 000 regions', 'not measured: needs Chromium and a build (./velvet demo once)')
+  if (!existsSync(chromium) || !existsSync(path.join(home, '.output/server/index.mjs')))
+    return print(
+      'desk with 10 000 events and 1 000 regions',
+      'not measured: needs Chromium and a build (./velvet demo once)',
+    )
   const storage = path.join(folder, 'desk')
-  await import('node:fs/promises').then(fs => fs.mkdir(storage))
+  await import('node:fs/promises').then((fs) => fs.mkdir(storage))
   const plan: ReelPlan = {
-    width: 128, height: 72, rate, dropFrame: false, start: 0, pictures: 'h264', sound: 'pcm', container: 'mov', bitrate: 200_000, channels: [new Float32Array(20_000 * 1920)],
-    shots: Array.from({ length: 10_000 }, (_, i) => ({ scene: i % 2 ? 'fog' as const : 'black' as const, frames: 2, name: `Shot ${i}`, reel: `R${i}`, clean: true })),
+    width: 128,
+    height: 72,
+    rate,
+    dropFrame: false,
+    start: 0,
+    pictures: 'h264',
+    sound: 'pcm',
+    container: 'mov',
+    bitrate: 200_000,
+    channels: [new Float32Array(20_000 * 1920)],
+    shots: Array.from({ length: 10_000 }, (_, i) => ({
+      scene: i % 2 ? ('fog' as const) : ('black' as const),
+      frames: 2,
+      name: `Shot ${i}`,
+      reel: `R${i}`,
+      clean: true,
+    })),
   }
   await makeReel(path.join(storage, 'reel.mov'), plan, machineCodecs())
   await writeFile(path.join(storage, 'reel.edl'), reelEdl(plan, 'BENCH'))
@@ -149,21 +267,50 @@ async function desk(): Promise<void> {
   const engine = await Engine.open({ data, roots: [storage], crew: 0 })
   const root = engine.roots.list[0]!.name
   const t = await engine.timelines.bringIn({ root, path: 'reel.mov' }, { cuts: { root, path: 'reel.edl' } })
-  await engine.timelines.saveSplit(t.id, { regions: Array.from({ length: 1000 }, (_, i) => ({ id: `r${i}`, name: `Region ${i}`, in: i * 20, out: i * 20 + 20, papers: {} })), markers: [] }, 1)
+  await engine.timelines.saveSplit(
+    t.id,
+    {
+      regions: Array.from({ length: 1000 }, (_, i) => ({
+        id: `r${i}`,
+        name: `Region ${i}`,
+        in: i * 20,
+        out: i * 20 + 20,
+        papers: {},
+      })),
+      markers: [],
+    },
+    1,
+  )
   await engine.close()
   const port = 4191
-  const server = spawn(process.execPath, [path.join(home, '.output/server/index.mjs')], { env: { ...process.env, VELVET_HOME: home, VELVET_DATA: data, VELVET_STORAGE: JSON.stringify([storage]), NITRO_PORT: String(port), NITRO_HOST: '127.0.0.1', PORT: String(port), HOST: '127.0.0.1' }, stdio: 'ignore' })
+  const server = spawn(process.execPath, [path.join(home, '.output/server/index.mjs')], {
+    env: {
+      ...process.env,
+      VELVET_HOME: home,
+      VELVET_DATA: data,
+      VELVET_STORAGE: JSON.stringify([storage]),
+      NITRO_PORT: String(port),
+      NITRO_HOST: '127.0.0.1',
+      PORT: String(port),
+      HOST: '127.0.0.1',
+    },
+    stdio: 'ignore',
+  })
   try {
     const r = await scrollDesk(chromium, `http://127.0.0.1:${port}`)
-    print('desk with 10 000 events and 1 000 regions', `${r.median.toFixed(1)} ms a frame while scrolling (worst of ${r.count}: ${r.worst.toFixed(1)} ms; idle ${r.idle.toFixed(1)} ms)`)
-  }
-  finally {
+    print(
+      'desk with 10 000 events and 1 000 regions',
+      `${r.median.toFixed(1)} ms a frame while scrolling (worst of ${r.count}: ${r.worst.toFixed(1)} ms; idle ${r.idle.toFixed(1)} ms)`,
+    )
+  } finally {
     server.kill()
   }
 }
 
 try {
-  console.log(`Velvet Crane ${(JSON.parse(await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')) as { version: string }).version}, Node ${process.version}`)
+  console.log(
+    `Velvet Crane ${(JSON.parse(await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')) as { version: string }).version}, Node ${process.version}`,
+  )
   const big = path.join(folder, 'big.mov')
   await bigFile(big, 190)
   await rewrapping(big)
@@ -174,8 +321,7 @@ try {
   cutting(print)
   await passing(folder, print)
   await desk()
-}
-finally {
+} finally {
   await rm(folder, { recursive: true, force: true })
 }
 process.exit(0)

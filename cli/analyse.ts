@@ -22,10 +22,17 @@ async function analyse(file: string) {
     const media = await openMedia(source)
     const codecs = machineCodecs()
     const v = media.info.video[0]
-    if (!v && media.info.audio.length === 0) fail('media.empty', 'There are neither pictures nor sound in this file.', file, 'Choose another file.')
+    if (!v && media.info.audio.length === 0)
+      fail('media.empty', 'There are neither pictures nor sound in this file.', file, 'Choose another file.')
     let pictures = null
     if (v) {
-      if (!canDecodePictures(v.codec, codecs)) fail('codec.unknown', `Pictures of kind “${v.codec}” cannot be decoded here.`, file, 'Ask for H.264, HEVC or uncompressed 4:2:2 pictures.')
+      if (!canDecodePictures(v.codec, codecs))
+        fail(
+          'codec.unknown',
+          `Pictures of kind “${v.codec}” cannot be decoded here.`,
+          file,
+          'Ask for H.264, HEVC or uncompressed 4:2:2 pictures.',
+        )
       const meters = pictureMeters(v)
       for await (const { frame, picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) {
         meters.feed(traceOf(picture))
@@ -36,44 +43,66 @@ async function analyse(file: string) {
     const sound = openSound(media, codecs)
     const rate = v?.rate ?? makeRate(25)
     const frames = v?.frames ?? (sound ? mulDivRound(sound.samples, rate.num, rate.den * sound.sampleRate) : 0)
-    return { info: media.info, rate, frames, pictures, sound: sound ? await hearAll(sound, rate, frames, () => Promise.resolve()) : null }
-  }
-  finally {
+    return {
+      info: media.info,
+      rate,
+      frames,
+      pictures,
+      sound: sound ? await hearAll(sound, rate, frames, () => Promise.resolve()) : null,
+    }
+  } finally {
     await source.close()
   }
 }
 
 export const analyseCommand = defineCommand({
   meta: { name: 'analyse', description: 'Cuts, loudness, levels and faults of a media file, in one pass.' },
-  args: { file: { type: 'positional', required: true, description: 'media file' }, json: { type: 'boolean', description: 'as JSON' } },
-  run: ({ args }) => attempt(async () => {
-    const { info, rate, frames, pictures, sound } = await analyse(args.file)
-    if (args.json) {
-      const { levels, ...content } = pictures ?? { levels: null }
-      const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
-      process.stdout.write(`${JSON.stringify({ file: args.file, rate: rateText(rate), frames, cuts: [], black: [], freeze: [], flashes: [], ...content, levels, loudness, ...(sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }) }, null, 2)}\n`)
+  args: {
+    file: { type: 'positional', required: true, description: 'media file' },
+    json: { type: 'boolean', description: 'as JSON' },
+  },
+  run: ({ args }) =>
+    attempt(async () => {
+      const { info, rate, frames, pictures, sound } = await analyse(args.file)
+      if (args.json) {
+        const { levels, ...content } = pictures ?? { levels: null }
+        const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
+        process.stdout.write(
+          `${JSON.stringify({ file: args.file, rate: rateText(rate), frames, cuts: [], black: [], freeze: [], flashes: [], ...content, levels, loudness, ...(sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }) }, null, 2)}\n`,
+        )
+        return 0
+      }
+      const base = { ...(mediaTimeBase(info) ?? { rate, dropFrame: false }), start: info.timecode?.startFrames ?? 0 }
+      const at = (n: number) => formatTimecode(base.start + n, base)
+      const say = (word: string, list: readonly { in: number; out: number }[]) => {
+        for (const r of list)
+          process.stdout.write(`${word.padEnd(10)} ${at(r.in)} ${at(r.out)}  ${plural(r.out - r.in, 'frame')}\n`)
+      }
+      for (const c of pictures?.cuts ?? [])
+        process.stdout.write(
+          `${c.kind.padEnd(10)} ${at(c.at)}${c.kind === 'cut' ? '' : `  from ${at(c.from)} to ${at(c.to)}`}\n`,
+        )
+      if (pictures) {
+        say('black', pictures.black)
+        say('freeze', pictures.freeze)
+        say('flashes', pictures.flashes)
+        say('levels', pictures.levels.excursions)
+        process.stdout.write(
+          `luma       ${pictures.levels.lowest.toFixed(1)} to ${pictures.levels.highest.toFixed(1)} %\n`,
+        )
+        const { active } = pictures.levels
+        if (active)
+          process.stdout.write(
+            `picture    ${active.width}x${active.height} at ${active.x},${active.y}, the rest is bars\n`,
+          )
+      }
+      if (sound) {
+        const f = sound.facts
+        process.stdout.write(
+          `loudness   ${f.integrated?.toFixed(1) ?? 'silence'} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, true peak ${f.truePeak?.toFixed(1) ?? '–'} dBTP\n`,
+        )
+        for (const kind of ['silence', 'clicks', 'dropouts', 'phase'] as const) say(kind, sound.faults[kind])
+      }
       return 0
-    }
-    const base = { ...(mediaTimeBase(info) ?? { rate, dropFrame: false }), start: info.timecode?.startFrames ?? 0 }
-    const at = (n: number) => formatTimecode(base.start + n, base)
-    const say = (word: string, list: readonly { in: number, out: number }[]) => {
-      for (const r of list) process.stdout.write(`${word.padEnd(10)} ${at(r.in)} ${at(r.out)}  ${plural(r.out - r.in, 'frame')}\n`)
-    }
-    for (const c of pictures?.cuts ?? []) process.stdout.write(`${c.kind.padEnd(10)} ${at(c.at)}${c.kind === 'cut' ? '' : `  from ${at(c.from)} to ${at(c.to)}`}\n`)
-    if (pictures) {
-      say('black', pictures.black)
-      say('freeze', pictures.freeze)
-      say('flashes', pictures.flashes)
-      say('levels', pictures.levels.excursions)
-      process.stdout.write(`luma       ${pictures.levels.lowest.toFixed(1)} to ${pictures.levels.highest.toFixed(1)} %\n`)
-      const { active } = pictures.levels
-      if (active) process.stdout.write(`picture    ${active.width}x${active.height} at ${active.x},${active.y}, the rest is bars\n`)
-    }
-    if (sound) {
-      const f = sound.facts
-      process.stdout.write(`loudness   ${f.integrated?.toFixed(1) ?? 'silence'} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, true peak ${f.truePeak?.toFixed(1) ?? '–'} dBTP\n`)
-      for (const kind of ['silence', 'clicks', 'dropouts', 'phase'] as const) say(kind, sound.faults[kind])
-    }
-    return 0
-  }),
+    }),
 })

@@ -11,21 +11,36 @@ export function every(option: string): string[] {
     if (a === option && process.argv[i + 1]) {
       out.push(process.argv[i + 1]!)
       // further folders may follow without repeating it
-      for (let k = i + 2; process.argv[k] && !process.argv[k]!.startsWith('-') && existsSync(process.argv[k]!) && statSync(process.argv[k]!).isDirectory(); k++) out.push(process.argv[k]!)
-    }
-    else if (a.startsWith(`${option}=`)) out.push(a.slice(option.length + 1))
+      for (
+        let k = i + 2;
+        process.argv[k] &&
+        !process.argv[k]!.startsWith('-') &&
+        existsSync(process.argv[k]!) &&
+        statSync(process.argv[k]!).isDirectory();
+        k++
+      )
+        out.push(process.argv[k]!)
+    } else if (a.startsWith(`${option}=`)) out.push(a.slice(option.length + 1))
   })
   return out
 }
 
 /** A frame rate as typed. */
 export function readRate(text: string): Rate {
-  return parseRate(text) ?? fail('rate.invalid', `“${text}” is not a frame rate.`, '--rate', 'Write it as 25, 29.97 or 30000/1001.')
+  return (
+    parseRate(text) ??
+    fail('rate.invalid', `“${text}” is not a frame rate.`, '--rate', 'Write it as 25, 29.97 or 30000/1001.')
+  )
 }
 
 /** Storage roots for a timeline and the folders its media may be in; without any, the folder it lies in itself. */
 export function mediaRoots(timeline: string, folders: readonly string[]): Root[] {
   if (!existsSync(timeline)) fail('file.missing', 'There is no such file.', timeline, 'Check the path.')
-  for (const f of folders) if (!existsSync(f) || !statSync(f).isDirectory()) fail('file.missing', 'There is no such folder.', f, 'Check the path given with --media.')
-  return [{ name: 'timeline', path: path.dirname(timeline) }, ...folders.map((f, i) => ({ name: `media ${i + 1}`, path: path.resolve(f) }))]
+  for (const f of folders)
+    if (!existsSync(f) || !statSync(f).isDirectory())
+      fail('file.missing', 'There is no such folder.', f, 'Check the path given with --media.')
+  return [
+    { name: 'timeline', path: path.dirname(timeline) },
+    ...folders.map((f, i) => ({ name: `media ${i + 1}`, path: path.resolve(f) })),
+  ]
 }

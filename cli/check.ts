@@ -22,14 +22,19 @@ import { attempt } from './attempt'
 
 /** A spec that ships, by its id, or one from a JSON file. */
 export async function findSpec(name: string): Promise<Spec> {
-  const shipped = shippedSpecs.find(s => s.id === name.toLowerCase())
+  const shipped = shippedSpecs.find((s) => s.id === name.toLowerCase())
   if (shipped) return shipped
-  if (!existsSync(name)) fail('spec.unknown', `There is no specification called “${name}”, and no such file.`, name, `Those that ship are: ${shippedSpecs.map(s => s.id).join(', ')}.`)
+  if (!existsSync(name))
+    fail(
+      'spec.unknown',
+      `There is no specification called “${name}”, and no such file.`,
+      name,
+      `Those that ship are: ${shippedSpecs.map((s) => s.id).join(', ')}.`,
+    )
   let value: unknown
   try {
     value = JSON.parse(await readFile(name, 'utf8'))
-  }
-  catch (e) {
+  } catch (e) {
     fail('spec.not-json', `The specification is not JSON: ${(e as Error).message}`, name, 'See docs/spec-format.md.')
   }
   const parsed = specSchema.safeParse(value)
@@ -53,39 +58,65 @@ export async function measureFile(file: string): Promise<Readings> {
     const sound = openSound(media, codecs)
     if (sound) {
       const { rate } = from
-      const { facts, faults } = await hearAll(sound, rate, frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1, () => Promise.resolve())
+      const { facts, faults } = await hearAll(
+        sound,
+        rate,
+        frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1,
+        () => Promise.resolve(),
+      )
       Object.assign(readings, soundReadings(facts, 0, 'file'), troubleReadings(faults, from, 'file'))
     }
     const v = media.info.video[0]
     if (v && base && canDecodePictures(v.codec, codecs)) {
       const meters = pictureMeters(v)
-      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) meters.feed(traceOf(picture))
+      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames }))
+        meters.feed(traceOf(picture))
       Object.assign(readings, contentReadings(meters.result(), from, 'file'))
     }
     return readings
-  }
-  finally {
+  } finally {
     await source.close()
   }
 }
 
 export const checkCommand = defineCommand({
-  meta: { name: 'check', description: 'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails. 2: it could not be read.' },
-  args: { file: { type: 'positional', required: true, description: 'media file' }, spec: { type: 'string', required: true, description: 'name of a specification, or a JSON file' }, json: { type: 'boolean', description: 'as JSON' } },
-  run: ({ args }) => attempt(async () => {
-    const spec = await findSpec(args.spec)
-    const readings = await measureFile(args.file)
-    // a file alone carries no programme metadata that could be held against the rule
-    const results = judge(spec.rules, {}, {}, readings, [])
-    const verdict = worstVerdict(results.map(r => r.verdict))
-    if (args.json) {
-      const rules = results.map(r => ({ id: r.rule.id, measure: r.rule.measure, severity: r.rule.severity, required: r.required, value: r.written?.value ?? null, text: r.written?.text ?? null, verdict: r.verdict, clause: r.rule.clause, why: r.why }))
-      process.stdout.write(`${JSON.stringify({ file: args.file, spec: spec.id, verdict, rules }, null, 2)}\n`)
-    }
-    else {
-      for (const r of results) process.stdout.write(`${r.verdict.padEnd(10)} ${measures[r.rule.measure].name.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`)
-      process.stdout.write(`${spec.name}: ${verdict}\n`)
-    }
-    return results.some(r => r.verdict === 'fail') ? 1 : 0
-  }),
+  meta: {
+    name: 'check',
+    description:
+      'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails. 2: it could not be read.',
+  },
+  args: {
+    file: { type: 'positional', required: true, description: 'media file' },
+    spec: { type: 'string', required: true, description: 'name of a specification, or a JSON file' },
+    json: { type: 'boolean', description: 'as JSON' },
+  },
+  run: ({ args }) =>
+    attempt(async () => {
+      const spec = await findSpec(args.spec)
+      const readings = await measureFile(args.file)
+      // a file alone carries no programme metadata that could be held against the rule
+      const results = judge(spec.rules, {}, {}, readings, [])
+      const verdict = worstVerdict(results.map((r) => r.verdict))
+      if (args.json) {
+        const rules = results.map((r) => ({
+          id: r.rule.id,
+          measure: r.rule.measure,
+          severity: r.rule.severity,
+          required: r.required,
+          value: r.written?.value ?? null,
+          text: r.written?.text ?? null,
+          verdict: r.verdict,
+          clause: r.rule.clause,
+          why: r.why,
+        }))
+        process.stdout.write(`${JSON.stringify({ file: args.file, spec: spec.id, verdict, rules }, null, 2)}\n`)
+      } else {
+        for (const r of results)
+          process.stdout.write(
+            `${r.verdict.padEnd(10)} ${measures[r.rule.measure].name.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`,
+          )
+        process.stdout.write(`${spec.name}: ${verdict}\n`)
+      }
+      return results.some((r) => r.verdict === 'fail') ? 1 : 0
+    }),
 })

@@ -13,13 +13,20 @@ let plan: ReelPlan
 beforeAll(async () => {
   plan = await smallReel(reel)
   writeFileSync(path.join(folder, 'reel.edl'), reelEdl(plan, 'REEL'))
-  writeFileSync(path.join(folder, 'regions.csv'), 'name,in,out\nFog Bell,10:00:59:10,10:01:01:00\nLow Water,10:01:01:00,10:01:02:05\n')
+  writeFileSync(
+    path.join(folder, 'regions.csv'),
+    'name,in,out\nFog Bell,10:00:59:10,10:01:01:00\nLow Water,10:01:01:00,10:01:02:05\n',
+  )
 })
 afterAll(remove)
 
 /** Runs the command line as the launcher does. */
 function velvet(...args: string[]) {
-  const r = spawnSync(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], { encoding: 'utf8', cwd: project, env: { ...process.env, VELVET_HOME: project } })
+  const r = spawnSync(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], {
+    encoding: 'utf8',
+    cwd: project,
+    env: { ...process.env, VELVET_HOME: project },
+  })
   return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) as never }
 }
 
@@ -28,8 +35,24 @@ describe('probe', () => {
     const r = velvet('probe', reel, '--json')
     expect(r.code).toBe(0)
     expect(r.json()).toMatchObject({
-      container: 'mov', durationFrames: 120, durationSeconds: 4.8, timecode: { start: '10:00:59:00', rate: '25/1', dropFrame: false },
-      video: [{ codec: 'h264', profile: 'High', width: 640, height: 360, rate: '25/1', scan: 'progressive', chroma: '4:2:0', bitDepth: 8, pixelAspect: '1:1' }], audio: [{ codec: 'pcm', channels: 2, sampleRate: 48000, bitDepth: 24 }],
+      container: 'mov',
+      durationFrames: 120,
+      durationSeconds: 4.8,
+      timecode: { start: '10:00:59:00', rate: '25/1', dropFrame: false },
+      video: [
+        {
+          codec: 'h264',
+          profile: 'High',
+          width: 640,
+          height: 360,
+          rate: '25/1',
+          scan: 'progressive',
+          chroma: '4:2:0',
+          bitDepth: 8,
+          pixelAspect: '1:1',
+        },
+      ],
+      audio: [{ codec: 'pcm', channels: 2, sampleRate: 48000, bitDepth: 24 }],
     })
   })
   it('says in a sentence and in JSON what it cannot read', () => {
@@ -37,7 +60,13 @@ describe('probe', () => {
     const r = velvet('probe', path.join(folder, 'letter.mov'), '--json')
     expect(r.code).toBe(2)
     expect(r.err).toContain('not a media file')
-    expect(r.json()).toMatchObject({ error: { code: 'media.unknown', fix: expect.any(String) as string, where: expect.stringContaining('letter.mov') as string } })
+    expect(r.json()).toMatchObject({
+      error: {
+        code: 'media.unknown',
+        fix: expect.any(String) as string,
+        where: expect.stringContaining('letter.mov') as string,
+      },
+    })
     expect(velvet('probe', path.join(folder, 'nothing.mov')).code).toBe(2)
   })
 })
@@ -46,9 +75,9 @@ describe('check', () => {
   it('exits 1 where a must-rule fails and names it', () => {
     const r = velvet('check', reel, '--spec', 'northmere', '--json')
     expect(r.code).toBe(1)
-    const { rules } = r.json() as { rules: { id: string, verdict: string }[] }
-    expect(rules.find(x => x.id === 'raster')!.verdict).toBe('fail')
-    expect(rules.find(x => x.id === 'rate')!.verdict).toBe('pass')
+    const { rules } = r.json() as { rules: { id: string; verdict: string }[] }
+    expect(rules.find((x) => x.id === 'raster')!.verdict).toBe('fail')
+    expect(rules.find((x) => x.id === 'rate')!.verdict).toBe('pass')
   })
   it('exits 2, not 1, when it is called wrongly', () => {
     const r = velvet('check', reel, '--json')
@@ -57,17 +86,44 @@ describe('check', () => {
   })
   it('takes a spec from a file, and exits 0 when it is met', () => {
     const spec = path.join(folder, 'mine.json')
-    writeFileSync(spec, JSON.stringify({ format: 'velvet-crane-spec/1', id: 'mine', name: 'Mine', recipient: '', issued: '', rules: [{ id: 'a', measure: 'frame-rate', severity: 'must', expect: { equals: '25/1' }, clause: '1' }] }))
+    writeFileSync(
+      spec,
+      JSON.stringify({
+        format: 'velvet-crane-spec/1',
+        id: 'mine',
+        name: 'Mine',
+        recipient: '',
+        issued: '',
+        rules: [{ id: 'a', measure: 'frame-rate', severity: 'must', expect: { equals: '25/1' }, clause: '1' }],
+      }),
+    )
     expect(velvet('check', reel, '--spec', spec).code).toBe(0)
     writeFileSync(spec, '{"format":"velvet-crane-spec/1","rules":[]}')
-    expect(velvet('check', reel, '--spec', spec)).toMatchObject({ code: 2, err: expect.stringContaining('id') as string })
+    expect(velvet('check', reel, '--spec', spec)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('id') as string,
+    })
   })
 })
 
 describe('export', () => {
   it('lists every step of a dry run and writes nothing', () => {
     const to = path.join(folder, 'dry')
-    const r = velvet('export', reel, '--recipe', 'viewing', '--to', to, '--regions', path.join(folder, 'regions.csv'), '--set', 'width=640', '--set', 'height=360', '--dry-run')
+    const r = velvet(
+      'export',
+      reel,
+      '--recipe',
+      'viewing',
+      '--to',
+      to,
+      '--regions',
+      path.join(folder, 'regions.csv'),
+      '--set',
+      'width=640',
+      '--set',
+      'height=360',
+      '--dry-run',
+    )
     expect(r.code).toBe(0)
     expect(r.out).toContain('01_Fog_Bell.mp4')
     expect(r.out).toContain('read the file back, measure and judge it, make checksums')
@@ -75,16 +131,50 @@ describe('export', () => {
   })
   it('exports regions and reports paths, frames, verdicts and checksums', () => {
     const to = path.join(folder, 'out')
-    const r = velvet('export', reel, '--recipe', 'rewrap', '--to', to, '--regions', path.join(folder, 'regions.csv'), '--workers', '2', '--json')
+    const r = velvet(
+      'export',
+      reel,
+      '--recipe',
+      'rewrap',
+      '--to',
+      to,
+      '--regions',
+      path.join(folder, 'regions.csv'),
+      '--workers',
+      '2',
+      '--json',
+    )
     expect([r.code, r.err]).toEqual([0, ''])
-    const { deliverables } = r.json() as { deliverables: { path: string, frames: number, verdict: string, checksums: { sha256: string, xxh64: string } }[] }
-    expect(deliverables.map(d => [path.basename(d.path), d.frames, d.verdict, d.checksums.sha256.length, d.checksums.xxh64.length])).toEqual([['01_Fog_Bell.mov', 40, 'pass', 64, 16], ['02_Low_Water.mov', 30, 'pass', 64, 16]])
-    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({ durationFrames: 40, timecode: { start: '10:00:59:10' } })
+    const { deliverables } = r.json() as {
+      deliverables: { path: string; frames: number; verdict: string; checksums: { sha256: string; xxh64: string } }[]
+    }
+    expect(
+      deliverables.map((d) => [
+        path.basename(d.path),
+        d.frames,
+        d.verdict,
+        d.checksums.sha256.length,
+        d.checksums.xxh64.length,
+      ]),
+    ).toEqual([
+      ['01_Fog_Bell.mov', 40, 'pass', 64, 16],
+      ['02_Low_Water.mov', 30, 'pass', 64, 16],
+    ])
+    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({
+      durationFrames: 40,
+      timecode: { start: '10:00:59:10' },
+    })
   })
   it('makes a region of each event of a list', () => {
     const to = path.join(folder, 'events')
-    expect(velvet('export', reel, '--recipe', 'sound', '--to', to, '--cuts', path.join(folder, 'reel.edl')).code).toBe(0)
-    expect(readdirSync(to).filter(f => f.endsWith('.wav'))).toEqual(['01_chainWide.wav', '02_bell.wav', '03_gannets.wav'])
+    expect(velvet('export', reel, '--recipe', 'sound', '--to', to, '--cuts', path.join(folder, 'reel.edl')).code).toBe(
+      0,
+    )
+    expect(readdirSync(to).filter((f) => f.endsWith('.wav'))).toEqual([
+      '01_chainWide.wav',
+      '02_bell.wav',
+      '03_gannets.wav',
+    ])
   })
   it('keeps what its outlet would refuse behind, and exits 1', () => {
     const to = path.join(folder, 'refused')
@@ -95,7 +185,11 @@ describe('export', () => {
     expect(readdirSync(to)).toEqual([])
   })
   it.each([
-    [['--recipe', 'nothing'], 'no recipe'], [['--recipe', 'sound', '--set', 'width=3'], 'not a setting'], [['--recipe', 'sound', '--set', 'gain=loud'], 'gain'], [['--recipe', 'sound', '--workers', 'many'], 'workers'], [['--recipe', 'sound', '--outlet', 'nobody'], 'no specification'],
+    [['--recipe', 'nothing'], 'no recipe'],
+    [['--recipe', 'sound', '--set', 'width=3'], 'not a setting'],
+    [['--recipe', 'sound', '--set', 'gain=loud'], 'gain'],
+    [['--recipe', 'sound', '--workers', 'many'], 'workers'],
+    [['--recipe', 'sound', '--outlet', 'nobody'], 'no specification'],
   ])('refuses %j with a sentence', (args, words) => {
     const r = velvet('export', reel, '--to', path.join(folder, 'no'), ...args)
     expect([r.code, r.err.includes(words)]).toEqual([2, true])
@@ -106,25 +200,68 @@ describe('timeline', () => {
   it('tells events, links, markers and problems as JSON', () => {
     const list = path.join(folder, 'lists', 'night.edl')
     mkdirSync(path.dirname(list), { recursive: true })
-    writeFileSync(list, 'TITLE: NIGHT\nFCM: NON-DROP FRAME\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel V D 005 10:01:01:00 10:01:02:00 01:00:01:00 01:00:02:00\n003 LOST V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n* MARKER: 01:00:00:05 look\n004 X V C 00:00:00:99\n')
+    writeFileSync(
+      list,
+      'TITLE: NIGHT\nFCM: NON-DROP FRAME\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel V D 005 10:01:01:00 10:01:02:00 01:00:01:00 01:00:02:00\n003 LOST V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n* MARKER: 01:00:00:05 look\n004 X V C 00:00:00:99\n',
+    )
     const r = velvet('timeline', list, '--media', folder, '--json')
     expect([r.code, r.err]).toEqual([0, ''])
-    const t = r.json() as { rate: string, start: string, length: number, events: Record<string, unknown>[], markers: unknown[], problems: { code: string, where: string }[] }
-    expect(t).toMatchObject({ rate: '25/1', start: '01:00:00:00', length: 75, markers: [{ name: 'look', kind: 'marker', at: 5, frames: 0 }] })
+    const t = r.json() as {
+      rate: string
+      start: string
+      length: number
+      events: Record<string, unknown>[]
+      markers: unknown[]
+      problems: { code: string; where: string }[]
+    }
+    expect(t).toMatchObject({
+      rate: '25/1',
+      start: '01:00:00:00',
+      length: 75,
+      markers: [{ name: 'look', kind: 'marker', at: 5, frames: 0 }],
+    })
     const start = plan.start
-    expect(t.events[0]).toEqual({ track: 'V', kind: 'video', name: '', reel: 'reel', source: { in: start + 10, out: start + 35, rate: '25/1' }, record: { in: 0, out: 25 }, speed: 1, transition: null, link: { file: reel, offset: start } })
+    expect(t.events[0]).toEqual({
+      track: 'V',
+      kind: 'video',
+      name: '',
+      reel: 'reel',
+      source: { in: start + 10, out: start + 35, rate: '25/1' },
+      record: { in: 0, out: 25 },
+      speed: 1,
+      transition: null,
+      link: { file: reel, offset: start },
+    })
     expect(t.events[1]).toMatchObject({ transition: { kind: 'dissolve', frames: 5 } })
     expect(t.events[2]).toMatchObject({ link: null })
-    expect(t.problems.map(p => p.code)).toEqual(['edl.broken-line', 'link.missing'])
+    expect(t.problems.map((p) => p.code)).toEqual(['edl.broken-line', 'link.missing'])
   })
   it('is exported like a media file', () => {
     const list = path.join(folder, 'lists', 'cut.edl')
-    writeFileSync(list, 'TITLE: CUT\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel AA C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n')
-    const r = velvet('export', list, '--media', folder, '--recipe', 'rewrap', '--to', path.join(folder, 'from-list'), '--workers', '1', '--json')
+    writeFileSync(
+      list,
+      'TITLE: CUT\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel AA C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n',
+    )
+    const r = velvet(
+      'export',
+      list,
+      '--media',
+      folder,
+      '--recipe',
+      'rewrap',
+      '--to',
+      path.join(folder, 'from-list'),
+      '--workers',
+      '1',
+      '--json',
+    )
     expect([r.code, r.err]).toEqual([0, ''])
-    const { deliverables } = r.json() as { deliverables: { path: string, frames: number, verdict: string }[] }
-    expect(deliverables.map(d => [d.frames, d.verdict])).toEqual([[25, 'pass']])
-    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({ durationFrames: 25, timecode: { start: '01:00:00:00' } })
+    const { deliverables } = r.json() as { deliverables: { path: string; frames: number; verdict: string }[] }
+    expect(deliverables.map((d) => [d.frames, d.verdict])).toEqual([[25, 'pass']])
+    expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({
+      durationFrames: 25,
+      timecode: { start: '01:00:00:00' },
+    })
   })
 })
 
@@ -135,7 +272,11 @@ describe('convert', () => {
     expect(velvet('convert', list, '--to', 'otio', '--out', out)).toMatchObject({ code: 0, err: '' })
     expect(velvet('convert', list, '--to', 'otio', '--out', out).code).toBe(2)
     const back = velvet('convert', out, '--to', 'vtt')
-    expect(back).toMatchObject({ code: 0, err: expect.stringContaining('WebVTT holds chapters only; 3 events cannot be written') as string, out: expect.stringContaining('WEBVTT') as string })
+    expect(back).toMatchObject({
+      code: 0,
+      err: expect.stringContaining('WebVTT holds chapters only; 3 events cannot be written') as string,
+      out: expect.stringContaining('WEBVTT') as string,
+    })
     expect(velvet('convert', list, '--to', 'paper').code).toBe(2)
   })
 })
@@ -144,15 +285,26 @@ describe('analyse', () => {
   it('finds the cuts, and says loudness, levels and faults in frames', () => {
     const r = velvet('analyse', reel, '--json')
     expect(r.code).toBe(0)
-    const a = r.json() as { frames: number, rate: string, cuts: unknown[], loudness: { integrated: number, momentary: unknown[] }, levels: { excursions: unknown[], active: unknown } } & Record<string, unknown[]>
+    const a = r.json() as {
+      frames: number
+      rate: string
+      cuts: unknown[]
+      loudness: { integrated: number; momentary: unknown[] }
+      levels: { excursions: unknown[]; active: unknown }
+    } & Record<string, unknown[]>
     expect([a.frames, a.rate]).toEqual([120, '25/1'])
-    expect(a.cuts).toEqual([50, 90].map(at => ({ at, kind: 'cut', from: at, to: at })))
-    expect(['black', 'freeze', 'flashes', 'silence', 'clicks', 'dropouts'].map(k => a[k]!.length)).toEqual([0, 0, 0, 0, 0, 0])
+    expect(a.cuts).toEqual([50, 90].map((at) => ({ at, kind: 'cut', from: at, to: at })))
+    expect(['black', 'freeze', 'flashes', 'silence', 'clicks', 'dropouts'].map((k) => a[k]!.length)).toEqual([
+      0, 0, 0, 0, 0, 0,
+    ])
     expect(a.loudness.integrated).toBeGreaterThan(-25)
     expect(a.loudness.momentary).toHaveLength(48)
     expect(velvet('analyse', reel).out).toMatch(/cut {8}10:01:01:00/)
   })
   it('says in a sentence what is no media', () => {
-    expect(velvet('analyse', path.join(folder, 'regions.csv'))).toMatchObject({ code: 2, err: expect.stringContaining('not a media file') as string })
+    expect(velvet('analyse', path.join(folder, 'regions.csv'))).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('not a media file') as string,
+    })
   })
 })

@@ -11,20 +11,47 @@ import { readText } from './timeline'
 export const convertCommand = defineCommand({
   meta: { name: 'convert', description: 'One interchange format into another; what is lost is said.' },
   args: {
-    file: { type: 'positional', required: true, description: 'edit decision list, OpenTimelineIO, composition playlist, CSV or WebVTT' }, to: { type: 'string', required: true, description: formats.join(', ') },
-    out: { type: 'string', description: 'file to write; without it, standard output' }, rate: { type: 'string', description: 'frame rate of a list that does not say its own' }, json: { type: 'boolean', description: 'problems as JSON' },
+    file: {
+      type: 'positional',
+      required: true,
+      description: 'edit decision list, OpenTimelineIO, composition playlist, CSV or WebVTT',
+    },
+    to: { type: 'string', required: true, description: formats.join(', ') },
+    out: { type: 'string', description: 'file to write; without it, standard output' },
+    rate: { type: 'string', description: 'frame rate of a list that does not say its own' },
+    json: { type: 'boolean', description: 'problems as JSON' },
   },
-  run: ({ args }) => attempt(async () => {
-    const to = formats.find(f => f === args.to.toLowerCase()) ?? fail('convert.format', `There is no format called “${args.to}”.`, '--to', `The formats are: ${formats.join(', ')}.`) as Format
-    const read = readInterchange(await readText(args.file), path.basename(args.file), args.rate ? readRate(args.rate) : null)
-    const { text, problems } = writeInterchange(read, to)
-    if (args.out) {
-      if (existsSync(args.out)) fail('file.exists', 'There is a file of this name already.', args.out, 'Choose another name; nothing is overwritten.')
-      await writeFile(args.out, text, { flag: 'wx' })
-      if (args.json) process.stdout.write(`${JSON.stringify({ file: path.resolve(args.out), format: to, problems: [...read.problems, ...problems] }, null, 2)}\n`)
-    }
-    else process.stdout.write(text)
-    for (const p of [...read.problems, ...problems]) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-    return 0
-  }),
+  run: ({ args }) =>
+    attempt(async () => {
+      const to =
+        formats.find((f) => f === args.to.toLowerCase()) ??
+        (fail(
+          'convert.format',
+          `There is no format called “${args.to}”.`,
+          '--to',
+          `The formats are: ${formats.join(', ')}.`,
+        ) as Format)
+      const read = readInterchange(
+        await readText(args.file),
+        path.basename(args.file),
+        args.rate ? readRate(args.rate) : null,
+      )
+      const { text, problems } = writeInterchange(read, to)
+      if (args.out) {
+        if (existsSync(args.out))
+          fail(
+            'file.exists',
+            'There is a file of this name already.',
+            args.out,
+            'Choose another name; nothing is overwritten.',
+          )
+        await writeFile(args.out, text, { flag: 'wx' })
+        if (args.json)
+          process.stdout.write(
+            `${JSON.stringify({ file: path.resolve(args.out), format: to, problems: [...read.problems, ...problems] }, null, 2)}\n`,
+          )
+      } else process.stdout.write(text)
+      for (const p of [...read.problems, ...problems]) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
+      return 0
+    }),
 })

@@ -6,7 +6,14 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
 import { fail } from '../core/problem'
 import { planTasks, taskText } from '../core/plan/tasks'
-import { overridesSchema, settingsOf, shippedRecipes, type Overrides, type Recipe, type Setting } from '../core/recipe/recipe'
+import {
+  overridesSchema,
+  settingsOf,
+  shippedRecipes,
+  type Overrides,
+  type Recipe,
+  type Setting,
+} from '../core/recipe/recipe'
 import { openSpec } from '../core/spec/shipped'
 import { topEvents } from '../core/timeline/model'
 import { readRegionsCsv } from '../core/timeline/regionscsv'
@@ -24,7 +31,13 @@ export function readSettings(list: readonly string[], recipe: Recipe): Overrides
   for (const item of list) {
     const m = /^([A-Za-z]+)=(.*)$/.exec(item)
     const key = m?.[1] as Setting | undefined
-    if (!m || !key || !settingsOf[recipe.kind].includes(key)) fail('set.unknown', `“${item}” is not a setting of ${recipe.name}.`, '--set', `Its settings are: ${settingsOf[recipe.kind].join(', ')}.`)
+    if (!m || !key || !settingsOf[recipe.kind].includes(key))
+      fail(
+        'set.unknown',
+        `“${item}” is not a setting of ${recipe.name}.`,
+        '--set',
+        `Its settings are: ${settingsOf[recipe.kind].join(', ')}.`,
+      )
     const text = m[2]!
     if (key === 'channels') out[key] = text === 'all' || text === 'none' ? text : text.split(',').map(Number)
     else if (key === 'burnName' || key === 'burnTimecode') out[key] = text === 'true' || text === 'yes'
@@ -32,72 +45,139 @@ export function readSettings(list: readonly string[], recipe: Recipe): Overrides
     else out[key] = text === 'source' ? null : Number(text)
   }
   const parsed = overridesSchema.safeParse(out)
-  if (!parsed.success) fail('set.invalid', `${parsed.error.issues[0]!.path.join('.')}: ${parsed.error.issues[0]!.message}`, '--set', 'Correct the value.')
+  if (!parsed.success)
+    fail(
+      'set.invalid',
+      `${parsed.error.issues[0]!.path.join('.')}: ${parsed.error.issues[0]!.message}`,
+      '--set',
+      'Correct the value.',
+    )
   return parsed.data
 }
 
 export const exportCommand = defineCommand({
   meta: { name: 'export', description: 'Export regions of a media file or a timeline, checked and proven.' },
   args: {
-    'source': { type: 'positional', required: true, description: 'media file, or a timeline of many sources with --media' },
-    'media': { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
-    'recipe': { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
-    'to': { type: 'string', required: true, description: 'folder for the files' },
-    'regions': { type: 'string', description: 'CSV with the header name,in,out' },
-    'cuts': { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
-    'rate': { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
-    'outlet': { type: 'string', description: 'specification to hold the files against' },
-    'name': { type: 'string', description: 'name pattern', default: '{number}_{region}' },
-    'set': { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
+    source: {
+      type: 'positional',
+      required: true,
+      description: 'media file, or a timeline of many sources with --media',
+    },
+    media: { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
+    recipe: { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
+    to: { type: 'string', required: true, description: 'folder for the files' },
+    regions: { type: 'string', description: 'CSV with the header name,in,out' },
+    cuts: { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
+    rate: { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
+    outlet: { type: 'string', description: 'specification to hold the files against' },
+    name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },
+    set: { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
     'dry-run': { type: 'boolean', description: 'list every step and write nothing' },
-    'workers': { type: 'string', description: 'worker processes' },
-    'json': { type: 'boolean', description: 'as JSON' },
+    workers: { type: 'string', description: 'worker processes' },
+    json: { type: 'boolean', description: 'as JSON' },
   },
-  run: ({ args }) => attempt(async () => {
-    const base = shippedRecipes.find(r => r.kind === args.recipe || r.name.toLowerCase() === args.recipe.toLowerCase())
-      ?? fail('recipe.unknown', `There is no recipe called “${args.recipe}”.`, '--recipe', `The recipes are: ${shippedRecipes.map(r => r.kind).join(', ')}.`)
-    const recipe: Recipe = { ...base, ...readSettings(every('--set'), base) }
-    const workers = args.workers === undefined ? availableParallelism() : Number(args.workers)
-    if (!Number.isInteger(workers) || workers < 1 || workers > 64) fail('workers.invalid', `“${args.workers}” is not a number of workers.`, '--workers', 'Give a number from 1 to 64.')
-    const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
-    const source = path.resolve(args.source)
-    const to = path.resolve(args.to)
-    const dry = args['dry-run'] === true
-    if (!dry) await mkdir(to, { recursive: true })
-    const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
-    // nothing may be written by a dry run: the destination stands for itself only when it is there
-    const engine = await Engine.open({ data, roots: [...mediaRoots(source, every('--media')), { name: 'to', path: to }, ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : [])], crew: 0, analyse: false })
-    try {
-      const t = await engine.timelines.bringIn({ root: 'timeline', path: path.basename(source) }, { show: path.basename(path.dirname(source)) || 'export', ...(args.rate ? { rate: readRate(args.rate) } : {}), ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}) })
-      for (const p of [...t.problems, ...(t.linking?.sources ?? []).map(s => s.problem).filter(p => p !== null)]) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-      const ranges = args.regions
-        ? readRegionsCsv(await readFile(args.regions, 'utf8'), t.model, args.regions)
-        : args.cuts ? topEvents(t.model).map(e => ({ name: e.name || e.reel, ...e.record })) : [{ name: t.name, in: 0, out: t.model.length }]
-      const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, papers: {}, ...r }))
-      await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
-      if (spec !== openSpec && !(await engine.outlets.specs()).some(s => s.id === spec.id)) await engine.outlets.saveSpec(spec)
-      await engine.outlets.save({ id: 'cli', name: args.outlet ?? 'export', recipe, spec: spec.id, pattern: args.name, root: 'to', folder: '' })
-      await engine.outlets.choose(regions.map(r => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })), true)
-      let list = await engine.deliverables()
-      if (dry) return await dryRun(list, t.model, to, args.json === true)
-      engine.crew.hire(workers)
-      while (list.some(d => d.soundPending)) {
-        await sleep(150)
-        list = await engine.deliverables()
+  run: ({ args }) =>
+    attempt(async () => {
+      const base =
+        shippedRecipes.find((r) => r.kind === args.recipe || r.name.toLowerCase() === args.recipe.toLowerCase()) ??
+        fail(
+          'recipe.unknown',
+          `There is no recipe called “${args.recipe}”.`,
+          '--recipe',
+          `The recipes are: ${shippedRecipes.map((r) => r.kind).join(', ')}.`,
+        )
+      const recipe: Recipe = { ...base, ...readSettings(every('--set'), base) }
+      const workers = args.workers === undefined ? availableParallelism() : Number(args.workers)
+      if (!Number.isInteger(workers) || workers < 1 || workers > 64)
+        fail(
+          'workers.invalid',
+          `“${args.workers}” is not a number of workers.`,
+          '--workers',
+          'Give a number from 1 to 64.',
+        )
+      const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
+      const source = path.resolve(args.source)
+      const to = path.resolve(args.to)
+      const dry = args['dry-run'] === true
+      if (!dry) await mkdir(to, { recursive: true })
+      const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
+      // nothing may be written by a dry run: the destination stands for itself only when it is there
+      const engine = await Engine.open({
+        data,
+        roots: [
+          ...mediaRoots(source, every('--media')),
+          { name: 'to', path: to },
+          ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : []),
+        ],
+        crew: 0,
+        analyse: false,
+      })
+      try {
+        const t = await engine.timelines.bringIn(
+          { root: 'timeline', path: path.basename(source) },
+          {
+            show: path.basename(path.dirname(source)) || 'export',
+            ...(args.rate ? { rate: readRate(args.rate) } : {}),
+            ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}),
+          },
+        )
+        for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
+          process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
+        const ranges = args.regions
+          ? readRegionsCsv(await readFile(args.regions, 'utf8'), t.model, args.regions)
+          : args.cuts
+            ? topEvents(t.model).map((e) => ({ name: e.name || e.reel, ...e.record }))
+            : [{ name: t.name, in: 0, out: t.model.length }]
+        const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, papers: {}, ...r }))
+        await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
+        if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
+          await engine.outlets.saveSpec(spec)
+        await engine.outlets.save({
+          id: 'cli',
+          name: args.outlet ?? 'export',
+          recipe,
+          spec: spec.id,
+          pattern: args.name,
+          root: 'to',
+          folder: '',
+        })
+        await engine.outlets.choose(
+          regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })),
+          true,
+        )
+        let list = await engine.deliverables()
+        if (dry) return await dryRun(list, t.model, to, args.json === true)
+        engine.crew.hire(workers)
+        while (list.some((d) => d.soundPending)) {
+          await sleep(150)
+          list = await engine.deliverables()
+        }
+        return await execute(engine, list, workers, to, args.json === true)
+      } finally {
+        await engine.close()
+        await rm(data, { recursive: true, force: true })
       }
-      return await execute(engine, list, workers, to, args.json === true)
-    }
-    finally {
-      await engine.close()
-      await rm(data, { recursive: true, force: true })
-    }
-  }),
+    }),
 })
 
-async function dryRun(list: readonly Deliverable[], base: Parameters<typeof formatTimecode>[1] & { start: number }, to: string, json: boolean): Promise<number> {
-  const steps = list.map(d => ({
-    path: path.join(to, d.path), frames: d.output.frames, bytes: d.output.bytes, start: d.output.start.label, cleared: d.cleared, fails: d.results.filter(r => r.verdict === 'fail').map(r => r.why),
-    steps: planTasks({ recipe: d.recipe, region: { id: d.regionId, name: '', papers: {}, in: 0, out: d.output.frames }, timeline: { ...base, id: '', show: '', name: '', length: 0 } }).map(t => ({ key: t.key, does: taskText(t), needs: t.needs, from: t.range.in, to: t.range.out })),
+async function dryRun(
+  list: readonly Deliverable[],
+  base: Parameters<typeof formatTimecode>[1] & { start: number },
+  to: string,
+  json: boolean,
+): Promise<number> {
+  const steps = list.map((d) => ({
+    path: path.join(to, d.path),
+    frames: d.output.frames,
+    bytes: d.output.bytes,
+    start: d.output.start.label,
+    cleared: d.cleared,
+    fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
+    steps: planTasks({
+      recipe: d.recipe,
+      region: { id: d.regionId, name: '', papers: {}, in: 0, out: d.output.frames },
+      timeline: { ...base, id: '', show: '', name: '', length: 0 },
+    }).map((t) => ({ key: t.key, does: taskText(t), needs: t.needs, from: t.range.in, to: t.range.out })),
   }))
   if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
   else {
@@ -108,13 +188,30 @@ async function dryRun(list: readonly Deliverable[], base: Parameters<typeof form
     }
     process.stdout.write('Nothing was written.\n')
   }
-  return steps.some(s => !s.cleared) ? 1 : 0
+  return steps.some((s) => !s.cleared) ? 1 : 0
 }
 
-async function execute(engine: Engine, list: readonly Deliverable[], workers: number, to: string, json: boolean): Promise<number> {
-  const held = list.filter(d => !d.cleared)
-  for (const d of held) process.stderr.write(`${d.title} stays behind: ${d.results.filter(r => r.verdict === 'fail').map(r => r.why).join(' ')}\n`)
-  const outcome: Record<string, unknown>[] = held.map(d => ({ path: path.join(to, d.path), frames: d.output.frames, state: 'held', fails: d.results.filter(r => r.verdict === 'fail').map(r => r.why) }))
+async function execute(
+  engine: Engine,
+  list: readonly Deliverable[],
+  workers: number,
+  to: string,
+  json: boolean,
+): Promise<number> {
+  const held = list.filter((d) => !d.cleared)
+  for (const d of held)
+    process.stderr.write(
+      `${d.title} stays behind: ${d.results
+        .filter((r) => r.verdict === 'fail')
+        .map((r) => r.why)
+        .join(' ')}\n`,
+    )
+  const outcome: Record<string, unknown>[] = held.map((d) => ({
+    path: path.join(to, d.path),
+    frames: d.output.frames,
+    state: 'held',
+    fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
+  }))
   let failed = held.length
   if (held.length < list.length) {
     const run = await engine.startRun('export', workers)
@@ -122,7 +219,10 @@ async function execute(engine: Engine, list: readonly Deliverable[], workers: nu
     while (view.state !== 'done') {
       await sleep(150)
       view = await engine.runs.view(run)
-      if (process.stderr.isTTY) process.stderr.write(`\r${view.items.filter(i => i.state === 'done').length}/${view.items.length} files, ${view.framesPerSecond.toFixed(1)} frames a second   `)
+      if (process.stderr.isTTY)
+        process.stderr.write(
+          `\r${view.items.filter((i) => i.state === 'done').length}/${view.items.length} files, ${view.framesPerSecond.toFixed(1)} frames a second   `,
+        )
     }
     if (process.stderr.isTTY) process.stderr.write('\n')
     for (const item of view.items) {
@@ -134,10 +234,23 @@ async function execute(engine: Engine, list: readonly Deliverable[], workers: nu
         continue
       }
       outcome.push({
-        path: path.join(to, proof.path), frames: proof.item.region.out - proof.item.region.in, state: 'done', verdict: proof.proof.verdict, checksums: proof.proof.checksums,
-        verdicts: proof.proof.results.map(r => ({ id: r.rule.id, measure: r.rule.measure, required: r.required, written: r.written?.text ?? null, verdict: r.verdict })),
+        path: path.join(to, proof.path),
+        frames: proof.item.region.out - proof.item.region.in,
+        state: 'done',
+        verdict: proof.proof.verdict,
+        checksums: proof.proof.checksums,
+        verdicts: proof.proof.results.map((r) => ({
+          id: r.rule.id,
+          measure: r.rule.measure,
+          required: r.required,
+          written: r.written?.text ?? null,
+          verdict: r.verdict,
+        })),
       })
-      if (!json) process.stdout.write(`${proof.proof.verdict.padEnd(8)} ${path.join(to, proof.path)}  ${proof.proof.checksums.sha256}\n`)
+      if (!json)
+        process.stdout.write(
+          `${proof.proof.verdict.padEnd(8)} ${path.join(to, proof.path)}  ${proof.proof.checksums.sha256}\n`,
+        )
     }
   }
   if (json) process.stdout.write(`${JSON.stringify({ deliverables: outcome }, null, 2)}\n`)

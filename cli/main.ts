@@ -9,8 +9,18 @@ import { probeCommand } from './probe'
 import { timelineCommand } from './timeline'
 
 const main = defineCommand({
-  meta: { name: 'velvet', description: 'Splits an edited timeline into named regions and proves every file as written.' },
-  subCommands: { probe: probeCommand, check: checkCommand, export: exportCommand, analyse: analyseCommand, timeline: timelineCommand, convert: convertCommand },
+  meta: {
+    name: 'velvet',
+    description: 'Splits an edited timeline into named regions and proves every file as written.',
+  },
+  subCommands: {
+    probe: probeCommand,
+    check: checkCommand,
+    export: exportCommand,
+    analyse: analyseCommand,
+    timeline: timelineCommand,
+    convert: convertCommand,
+  },
 })
 
 const args = process.argv.slice(2)
@@ -20,8 +30,7 @@ else {
   await attempt(async () => {
     try {
       await runCommand(main, { rawArgs: args })
-    }
-    catch (e) {
+    } catch (e) {
       if ((e as Error).name !== 'CLIError') throw e
       throw new ProblemError({ code: 'usage', message: (e as Error).message, fix: 'See ./velvet help.' })
     }

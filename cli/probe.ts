@@ -10,29 +10,49 @@ import { attempt } from './attempt'
 export function probeJson(info: MediaInfo): Record<string, unknown> {
   return {
     ...info,
-    timecode: info.timecode && { start: info.timecode.start, rate: rateText(info.timecode.rate), dropFrame: info.timecode.dropFrame },
-    video: info.video.map(v => ({ ...v, rate: rateText(v.rate) })),
+    timecode: info.timecode && {
+      start: info.timecode.start,
+      rate: rateText(info.timecode.rate),
+      dropFrame: info.timecode.dropFrame,
+    },
+    video: info.video.map((v) => ({ ...v, rate: rateText(v.rate) })),
   }
 }
 
 function probeText(info: MediaInfo): string {
-  const lines = [`${info.container.toUpperCase()}, index ${info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`}, ${bytesText(info.size)}`]
-  lines.push(`duration   ${info.durationFrames !== null ? `${plural(info.durationFrames, 'frame')}, ` : ''}${info.durationSeconds.toFixed(3)} s`)
-  lines.push(`timecode   ${info.timecode ? `${info.timecode.start} at ${rateLabel(info.timecode.rate)}${info.timecode.dropFrame ? ' drop-frame' : ''}` : 'none'}`)
-  for (const v of info.video) lines.push(`pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`)
-  for (const a of info.audio) lines.push(`sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ${a.sampleRate} Hz, ${a.bitDepth} bit`)
+  const lines = [
+    `${info.container.toUpperCase()}, index ${info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`}, ${bytesText(info.size)}`,
+  ]
+  lines.push(
+    `duration   ${info.durationFrames !== null ? `${plural(info.durationFrames, 'frame')}, ` : ''}${info.durationSeconds.toFixed(3)} s`,
+  )
+  lines.push(
+    `timecode   ${info.timecode ? `${info.timecode.start} at ${rateLabel(info.timecode.rate)}${info.timecode.dropFrame ? ' drop-frame' : ''}` : 'none'}`,
+  )
+  for (const v of info.video)
+    lines.push(
+      `pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`,
+    )
+  for (const a of info.audio)
+    lines.push(
+      `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ${a.sampleRate} Hz, ${a.bitDepth} bit`,
+    )
   for (const p of info.problems) lines.push(`note       ${p.message}`)
   return lines.join('\n')
 }
 
 export const probeCommand = defineCommand({
   meta: { name: 'probe', description: 'What a file is, read from its headers and index.' },
-  args: { file: { type: 'positional', required: true, description: 'media file' }, json: { type: 'boolean', description: 'as JSON' } },
-  run: ({ args }) => attempt(async () => {
-    const source = await openFile(args.file, args.file)
-    const { info } = await openMedia(source)
-    await source.close()
-    process.stdout.write(`${args.json ? JSON.stringify(probeJson(info), null, 2) : probeText(info)}\n`)
-    return 0
-  }),
+  args: {
+    file: { type: 'positional', required: true, description: 'media file' },
+    json: { type: 'boolean', description: 'as JSON' },
+  },
+  run: ({ args }) =>
+    attempt(async () => {
+      const source = await openFile(args.file, args.file)
+      const { info } = await openMedia(source)
+      await source.close()
+      process.stdout.write(`${args.json ? JSON.stringify(probeJson(info), null, 2) : probeText(info)}\n`)
+      return 0
+    }),
 })

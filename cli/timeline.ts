@@ -21,26 +21,74 @@ import { plural } from '../core/text'
 /** Text of an interchange file, no larger than one can be. */
 export async function readText(file: string): Promise<string> {
   const info = await stat(file).catch(() => fail('file.missing', 'There is no such file.', file, 'Check the path.'))
-  if (info.size > 64 << 20) fail('timeline.too-large', 'This is far larger than any interchange file.', file, 'Choose the list, not the media.')
+  if (info.size > 64 << 20)
+    fail('timeline.too-large', 'This is far larger than any interchange file.', file, 'Choose the list, not the media.')
   return readFile(file, 'utf8')
 }
 
-interface Understood { readonly timeline: Timeline, readonly problems: readonly Problem[], readonly linking: StoredLinking | null, readonly roots: Roots }
+interface Understood {
+  readonly timeline: Timeline
+  readonly problems: readonly Problem[]
+  readonly linking: StoredLinking | null
+  readonly roots: Roots
+}
 
 async function understand(file: string, folders: readonly string[], rate: string | undefined): Promise<Understood> {
   const roots = new Roots(mediaRoots(file, folders))
   if (interchangeNames.test(file) || /\.vtt$/i.test(file)) {
-    const { read, link } = await readAndLink(roots, new MediaIndex(roots), await readText(file), path.basename(file), rate ? readRate(rate) : null)
-    return { timeline: read.timeline, problems: [...read.problems, ...link.linking.sources.map(s => s.problem).filter(p => p !== null)], linking: link.linking, roots }
+    const { read, link } = await readAndLink(
+      roots,
+      new MediaIndex(roots),
+      await readText(file),
+      path.basename(file),
+      rate ? readRate(rate) : null,
+    )
+    return {
+      timeline: read.timeline,
+      problems: [...read.problems, ...link.linking.sources.map((s) => s.problem).filter((p) => p !== null)],
+      linking: link.linking,
+      roots,
+    }
   }
   const source = await openFile(file, file)
   const { info } = await openMedia(source)
   await source.close()
-  const v = info.video[0] ?? fail('timeline.no-pictures', 'There are no pictures in this file, so there is nothing to lay out as a timeline.', file, 'Choose a timeline, or the file that has the pictures.')
+  const v =
+    info.video[0] ??
+    fail(
+      'timeline.no-pictures',
+      'There are no pictures in this file, so there is nothing to lay out as a timeline.',
+      file,
+      'Choose a timeline, or the file that has the pictures.',
+    )
   const base = mediaTimeBase(info)!
   const fits = info.timecode !== null && sameRate(base.rate, v.rate)
-  const event = { track: 'V', kind: 'video' as const, name: path.basename(file), reel: '', file, source: { in: 0, out: v.frames, rate: v.rate }, speed: normalSpeed, record: { in: 0, out: v.frames }, transition: null }
-  const timeline: Timeline = { name: path.basename(file, path.extname(file)), rate: v.rate, dropFrame: fits && base.dropFrame, start: fits ? info.timecode!.startFrames : 0, length: v.frames, tracks: [{ name: 'V', kind: 'video' }], events: [event], markers: info.chapters.map(c => ({ name: c.name, kind: 'chapter', at: mulDivRound(c.at, v.rate.num, v.rate.den * c.timescale), frames: 0 })) }
+  const event = {
+    track: 'V',
+    kind: 'video' as const,
+    name: path.basename(file),
+    reel: '',
+    file,
+    source: { in: 0, out: v.frames, rate: v.rate },
+    speed: normalSpeed,
+    record: { in: 0, out: v.frames },
+    transition: null,
+  }
+  const timeline: Timeline = {
+    name: path.basename(file, path.extname(file)),
+    rate: v.rate,
+    dropFrame: fits && base.dropFrame,
+    start: fits ? info.timecode!.startFrames : 0,
+    length: v.frames,
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [event],
+    markers: info.chapters.map((c) => ({
+      name: c.name,
+      kind: 'chapter',
+      at: mulDivRound(c.at, v.rate.num, v.rate.den * c.timescale),
+      frames: 0,
+    })),
+  }
   return { timeline, problems: info.problems, linking: null, roots }
 }
 
@@ -48,27 +96,46 @@ async function understand(file: string, folders: readonly string[], rate: string
 export function timelineJson(u: Understood): Record<string, unknown> {
   const t = u.timeline
   return {
-    name: t.name, rate: rateText(t.rate), dropFrame: t.dropFrame, start: formatTimecode(t.start, t), startFrames: t.start, length: t.length, tracks: t.tracks,
+    name: t.name,
+    rate: rateText(t.rate),
+    dropFrame: t.dropFrame,
+    start: formatTimecode(t.start, t),
+    startFrames: t.start,
+    length: t.length,
+    tracks: t.tracks,
     events: t.events.map((e, i) => {
       const link = u.linking?.assembly.links[i]?.clip
       const file = link ? u.linking!.assembly.sources[link.source]! : null
       return {
-        track: e.track, kind: e.kind, name: e.name, reel: e.reel, source: e.source && { in: e.source.in, out: e.source.out, rate: rateText(e.source.rate) }, record: e.record, speed: e.speed.num / e.speed.den,
-        transition: e.transition && { kind: e.transition.kind, frames: e.transition.frames }, link: link && file ? { file: u.roots.resolve(file.root, file.path), offset: link.offset } : null,
+        track: e.track,
+        kind: e.kind,
+        name: e.name,
+        reel: e.reel,
+        source: e.source && { in: e.source.in, out: e.source.out, rate: rateText(e.source.rate) },
+        record: e.record,
+        speed: e.speed.num / e.speed.den,
+        transition: e.transition && { kind: e.transition.kind, frames: e.transition.frames },
+        link: link && file ? { file: u.roots.resolve(file.root, file.path), offset: link.offset } : null,
       }
     }),
-    markers: t.markers, problems: u.problems.map(p => ({ code: p.code, message: p.message, where: p.where ?? null })),
+    markers: t.markers,
+    problems: u.problems.map((p) => ({ code: p.code, message: p.message, where: p.where ?? null })),
   }
 }
 
 function timelineText(u: Understood): string {
   const t = u.timeline
-  const lines = [`${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ${formatLength(t.length, timeBase(t))} long, ${plural(t.events.length, 'event')} on ${t.tracks.map(x => x.name).join(' ') || 'no track'}, ${plural(t.markers.length, 'marker')}`]
-  if (u.linking) lines.push(`${u.linking.sources.filter(s => s.linked).length} of ${u.linking.sources.length} sources linked`)
+  const lines = [
+    `${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ${formatLength(t.length, timeBase(t))} long, ${plural(t.events.length, 'event')} on ${t.tracks.map((x) => x.name).join(' ') || 'no track'}, ${plural(t.markers.length, 'marker')}`,
+  ]
+  if (u.linking)
+    lines.push(`${u.linking.sources.filter((s) => s.linked).length} of ${u.linking.sources.length} sources linked`)
   t.events.forEach((e, i) => {
     const link = u.linking?.assembly.links[i]?.clip
     const file = link ? u.linking!.assembly.sources[link.source]!.path : e.source && u.linking ? 'no media' : ''
-    lines.push(`${e.track.padEnd(4)} ${formatTimecode(t.start + e.record.in, t)} ${formatTimecode(t.start + e.record.out, t)}  ${e.source ? formatTimecode(e.source.in, { rate: e.source.rate, dropFrame: e.source.dropFrame ?? false }) : 'black      '}  ${e.transition ? `${e.transition.kind} ${e.transition.frames}  ` : ''}${e.speed.num === e.speed.den ? '' : `speed ${e.speed.num}/${e.speed.den}  `}${e.name || e.reel}  ${file}`)
+    lines.push(
+      `${e.track.padEnd(4)} ${formatTimecode(t.start + e.record.in, t)} ${formatTimecode(t.start + e.record.out, t)}  ${e.source ? formatTimecode(e.source.in, { rate: e.source.rate, dropFrame: e.source.dropFrame ?? false }) : 'black      '}  ${e.transition ? `${e.transition.kind} ${e.transition.frames}  ` : ''}${e.speed.num === e.speed.den ? '' : `speed ${e.speed.num}/${e.speed.den}  `}${e.name || e.reel}  ${file}`,
+    )
   })
   for (const m of t.markers) lines.push(`${m.kind.padEnd(8)} ${formatTimecode(t.start + m.at, t)} ${m.name}`)
   return lines.join('\n')
@@ -77,13 +144,20 @@ function timelineText(u: Understood): string {
 export const timelineCommand = defineCommand({
   meta: { name: 'timeline', description: 'What an edited timeline says, and which media answers to it.' },
   args: {
-    file: { type: 'positional', required: true, description: 'edit decision list, OpenTimelineIO, composition playlist, CSV, WebVTT or media file' }, media: { type: 'string', description: 'folder to look for media in; may be repeated' },
-    rate: { type: 'string', description: 'frame rate of a list that does not say its own' }, json: { type: 'boolean', description: 'as JSON' },
+    file: {
+      type: 'positional',
+      required: true,
+      description: 'edit decision list, OpenTimelineIO, composition playlist, CSV, WebVTT or media file',
+    },
+    media: { type: 'string', description: 'folder to look for media in; may be repeated' },
+    rate: { type: 'string', description: 'frame rate of a list that does not say its own' },
+    json: { type: 'boolean', description: 'as JSON' },
   },
-  run: ({ args }) => attempt(async () => {
-    const u = await understand(path.resolve(args.file), every('--media'), args.rate)
-    process.stdout.write(`${args.json ? JSON.stringify(timelineJson(u), null, 2) : timelineText(u)}\n`)
-    if (!args.json) for (const p of u.problems) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-    return 0
-  }),
+  run: ({ args }) =>
+    attempt(async () => {
+      const u = await understand(path.resolve(args.file), every('--media'), args.rate)
+      process.stdout.write(`${args.json ? JSON.stringify(timelineJson(u), null, 2) : timelineText(u)}\n`)
+      if (!args.json) for (const p of u.problems) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
+      return 0
+    }),
 })

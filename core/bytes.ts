@@ -20,7 +20,8 @@ export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
   return {
     name,
     size: bytes.length,
-    read: async (offset, length) => bytes.subarray(Math.min(offset, bytes.length), Math.min(offset + length, bytes.length)),
+    read: async (offset, length) =>
+      bytes.subarray(Math.min(offset, bytes.length), Math.min(offset + length, bytes.length)),
   }
 }
 
@@ -28,7 +29,12 @@ export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
 export async function readExactly(source: ByteSource, offset: number, length: number): Promise<Uint8Array> {
   const bytes = await source.read(offset, length)
   if (bytes.length < length) {
-    fail('file.truncated', `The file ends at byte ${source.size}, in the middle of something that should reach byte ${offset + length}.`, source.name, 'Copy the file again from where it came from.')
+    fail(
+      'file.truncated',
+      `The file ends at byte ${source.size}, in the middle of something that should reach byte ${offset + length}.`,
+      source.name,
+      'Copy the file again from where it came from.',
+    )
   }
   return bytes
 }
@@ -37,7 +43,11 @@ export async function readExactly(source: ByteSource, offset: number, length: nu
 export class Reader {
   private readonly view: DataView
   pos = 0
-  constructor(readonly bytes: Uint8Array, readonly name = '', readonly base = 0) {
+  constructor(
+    readonly bytes: Uint8Array,
+    readonly name = '',
+    readonly base = 0,
+  ) {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   }
 
@@ -46,28 +56,73 @@ export class Reader {
   }
 
   private take(n: number): number {
-    if (n < 0 || this.left < n) fail('file.truncated', `Something at byte ${this.base + this.pos} runs past the end of the part it belongs to.`, this.name, 'Copy the file again from where it came from.')
+    if (n < 0 || this.left < n)
+      fail(
+        'file.truncated',
+        `Something at byte ${this.base + this.pos} runs past the end of the part it belongs to.`,
+        this.name,
+        'Copy the file again from where it came from.',
+      )
     const at = this.pos
     this.pos += n
     return at
   }
 
-  u8(): number { return this.view.getUint8(this.take(1)) }
-  u16(): number { return this.view.getUint16(this.take(2)) }
-  i16(): number { return this.view.getInt16(this.take(2)) }
-  u24(): number { const at = this.take(3); return (this.view.getUint8(at) << 16) | this.view.getUint16(at + 1) }
-  u32(): number { return this.view.getUint32(this.take(4)) }
-  i32(): number { return this.view.getInt32(this.take(4)) }
-  u64(): number { const at = this.take(8); return this.view.getUint32(at) * 2 ** 32 + this.view.getUint32(at + 4) }
-  i64(): number { const at = this.take(8); return this.view.getInt32(at) * 2 ** 32 + this.view.getUint32(at + 4) }
-  f64(): number { return this.view.getFloat64(this.take(8)) }
-  u16le(): number { return this.view.getUint16(this.take(2), true) }
-  u32le(): number { return this.view.getUint32(this.take(4), true) }
-  u64le(): number { const at = this.take(8); return this.view.getUint32(at, true) + this.view.getUint32(at + 4, true) * 2 ** 32 }
-  tag(): string { const at = this.take(4); return String.fromCharCode(...this.bytes.subarray(at, at + 4)) }
-  skip(n: number): void { this.take(n) }
-  part(n: number): Uint8Array { const at = this.take(n); return this.bytes.subarray(at, at + n) }
-  sub(n: number): Reader { const at = this.take(n); return new Reader(this.bytes.subarray(at, at + n), this.name, this.base + at) }
+  u8(): number {
+    return this.view.getUint8(this.take(1))
+  }
+  u16(): number {
+    return this.view.getUint16(this.take(2))
+  }
+  i16(): number {
+    return this.view.getInt16(this.take(2))
+  }
+  u24(): number {
+    const at = this.take(3)
+    return (this.view.getUint8(at) << 16) | this.view.getUint16(at + 1)
+  }
+  u32(): number {
+    return this.view.getUint32(this.take(4))
+  }
+  i32(): number {
+    return this.view.getInt32(this.take(4))
+  }
+  u64(): number {
+    const at = this.take(8)
+    return this.view.getUint32(at) * 2 ** 32 + this.view.getUint32(at + 4)
+  }
+  i64(): number {
+    const at = this.take(8)
+    return this.view.getInt32(at) * 2 ** 32 + this.view.getUint32(at + 4)
+  }
+  f64(): number {
+    return this.view.getFloat64(this.take(8))
+  }
+  u16le(): number {
+    return this.view.getUint16(this.take(2), true)
+  }
+  u32le(): number {
+    return this.view.getUint32(this.take(4), true)
+  }
+  u64le(): number {
+    const at = this.take(8)
+    return this.view.getUint32(at, true) + this.view.getUint32(at + 4, true) * 2 ** 32
+  }
+  tag(): string {
+    const at = this.take(4)
+    return String.fromCharCode(...this.bytes.subarray(at, at + 4))
+  }
+  skip(n: number): void {
+    this.take(n)
+  }
+  part(n: number): Uint8Array {
+    const at = this.take(n)
+    return this.bytes.subarray(at, at + n)
+  }
+  sub(n: number): Reader {
+    const at = this.take(n)
+    return new Reader(this.bytes.subarray(at, at + n), this.name, this.base + at)
+  }
 }
 
 /** An appendable byte buffer, big-endian unless the name says `le`. */
@@ -88,29 +143,87 @@ export class Writer {
     return at
   }
 
-  u8(v: number): this { const at = this.room(1); this.view.setUint8(at, v); return this }
-  u16(v: number): this { const at = this.room(2); this.view.setUint16(at, v); return this }
-  i16(v: number): this { const at = this.room(2); this.view.setInt16(at, v); return this }
-  u24(v: number): this { return this.u8(v >>> 16).u16(v & 0xffff) }
-  u32(v: number): this { const at = this.room(4); this.view.setUint32(at, v); return this }
-  i32(v: number): this { const at = this.room(4); this.view.setInt32(at, v); return this }
-  u64(v: number): this { return this.u32(Math.floor(v / 2 ** 32)).u32(v % 2 ** 32) }
-  i64(v: number): this { const at = this.room(8); this.view.setBigInt64(at, BigInt(v)); return this }
-  f64(v: number): this { const at = this.room(8); this.view.setFloat64(at, v); return this }
-  u16le(v: number): this { const at = this.room(2); this.view.setUint16(at, v, true); return this }
-  i16le(v: number): this { const at = this.room(2); this.view.setInt16(at, v, true); return this }
-  u32le(v: number): this { const at = this.room(4); this.view.setUint32(at, v, true); return this }
-  u64le(v: number): this { return this.u32le(v % 2 ** 32).u32le(Math.floor(v / 2 ** 32)) }
-  tag(s: string): this { for (let i = 0; i < s.length; i++) this.u8(s.charCodeAt(i)); return this }
-  raw(b: Uint8Array): this { const at = this.room(b.length); this.store.set(b, at); return this }
-  zero(n: number): this { this.room(n); return this }
+  u8(v: number): this {
+    const at = this.room(1)
+    this.view.setUint8(at, v)
+    return this
+  }
+  u16(v: number): this {
+    const at = this.room(2)
+    this.view.setUint16(at, v)
+    return this
+  }
+  i16(v: number): this {
+    const at = this.room(2)
+    this.view.setInt16(at, v)
+    return this
+  }
+  u24(v: number): this {
+    return this.u8(v >>> 16).u16(v & 0xffff)
+  }
+  u32(v: number): this {
+    const at = this.room(4)
+    this.view.setUint32(at, v)
+    return this
+  }
+  i32(v: number): this {
+    const at = this.room(4)
+    this.view.setInt32(at, v)
+    return this
+  }
+  u64(v: number): this {
+    return this.u32(Math.floor(v / 2 ** 32)).u32(v % 2 ** 32)
+  }
+  i64(v: number): this {
+    const at = this.room(8)
+    this.view.setBigInt64(at, BigInt(v))
+    return this
+  }
+  f64(v: number): this {
+    const at = this.room(8)
+    this.view.setFloat64(at, v)
+    return this
+  }
+  u16le(v: number): this {
+    const at = this.room(2)
+    this.view.setUint16(at, v, true)
+    return this
+  }
+  i16le(v: number): this {
+    const at = this.room(2)
+    this.view.setInt16(at, v, true)
+    return this
+  }
+  u32le(v: number): this {
+    const at = this.room(4)
+    this.view.setUint32(at, v, true)
+    return this
+  }
+  u64le(v: number): this {
+    return this.u32le(v % 2 ** 32).u32le(Math.floor(v / 2 ** 32))
+  }
+  tag(s: string): this {
+    for (let i = 0; i < s.length; i++) this.u8(s.charCodeAt(i))
+    return this
+  }
+  raw(b: Uint8Array): this {
+    const at = this.room(b.length)
+    this.store.set(b, at)
+    return this
+  }
+  zero(n: number): this {
+    this.room(n)
+    return this
+  }
   /** Text cut or zero-padded to `n` bytes. */
   text(s: string, n: number): this {
     const b = new TextEncoder().encode(s).subarray(0, n)
     return this.raw(b).zero(n - b.length)
   }
 
-  bytes(): Uint8Array { return this.store.slice(0, this.length) }
+  bytes(): Uint8Array {
+    return this.store.slice(0, this.length)
+  }
 }
 
 /** Joins byte pieces. */
@@ -131,7 +244,11 @@ export function toBase64(bytes: Uint8Array): string {
   let out = ''
   for (let i = 0; i < bytes.length; i += 3) {
     const v = (bytes[i]! << 16) | ((bytes[i + 1] ?? 0) << 8) | (bytes[i + 2] ?? 0)
-    out += alphabet[v >> 18]! + alphabet[(v >> 12) & 63]! + (i + 1 < bytes.length ? alphabet[(v >> 6) & 63]! : '=') + (i + 2 < bytes.length ? alphabet[v & 63]! : '=')
+    out +=
+      alphabet[v >> 18]! +
+      alphabet[(v >> 12) & 63]! +
+      (i + 1 < bytes.length ? alphabet[(v >> 6) & 63]! : '=') +
+      (i + 2 < bytes.length ? alphabet[v & 63]! : '=')
   }
   return out
 }

@@ -24,20 +24,41 @@ export function fail(code: string, message: string, where?: string, fix?: string
 
 /** Turns anything thrown into a problem; unknown errors keep their message under `internal.error`. */
 export function toProblem(thrown: unknown, where?: string): Problem {
-  if (thrown instanceof ProblemError) return thrown.problem.where || !where ? thrown.problem : { ...thrown.problem, where }
-  const error = thrown as { code?: string, message?: string, path?: string } | undefined
+  if (thrown instanceof ProblemError)
+    return thrown.problem.where || !where ? thrown.problem : { ...thrown.problem, where }
+  const error = thrown as { code?: string; message?: string; path?: string } | undefined
   const place = where ?? error?.path
   switch (error?.code) {
     case 'ENOSPC':
-      return { code: 'disk.full', message: 'The disk is full.', where: place, fix: 'Free some room or choose another destination, then run it again.' }
+      return {
+        code: 'disk.full',
+        message: 'The disk is full.',
+        where: place,
+        fix: 'Free some room or choose another destination, then run it again.',
+      }
     case 'ENOENT':
-      return { code: 'file.missing', message: 'The file or folder is not there any more.', where: place, fix: 'Bring the drive back or link the media again.' }
+      return {
+        code: 'file.missing',
+        message: 'The file or folder is not there any more.',
+        where: place,
+        fix: 'Bring the drive back or link the media again.',
+      }
     case 'EACCES':
     case 'EPERM':
     case 'EROFS':
-      return { code: 'file.not-allowed', message: 'The system does not allow this file or folder to be used.', where: place, fix: 'Check its permissions, or choose another place.' }
+      return {
+        code: 'file.not-allowed',
+        message: 'The system does not allow this file or folder to be used.',
+        where: place,
+        fix: 'Check its permissions, or choose another place.',
+      }
     case 'EIO':
-      return { code: 'disk.error', message: 'The disk reported an error while reading or writing.', where: place, fix: 'Copy the material to another drive and try again.' }
+      return {
+        code: 'disk.error',
+        message: 'The disk reported an error while reading or writing.',
+        where: place,
+        fix: 'Copy the material to another drive and try again.',
+      }
   }
   return { code: 'internal.error', message: error?.message ?? String(thrown), where: place }
 }

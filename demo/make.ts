@@ -16,7 +16,11 @@ import { makeReel, reelEdl, type ReelPlan } from './reel'
 /** Raised when the demo's data should be made anew. */
 const edition = '5'
 
-const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({ ...shippedRecipes.find(r => r.kind === kind)!, id: randomUUID(), ...changes })
+const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({
+  ...shippedRecipes.find((r) => r.kind === kind)!,
+  id: randomUUID(),
+  ...changes,
+})
 
 /** Makes the media, once: written under another name and renamed, so that an interrupted start begins again. */
 async function makeMedia(file: string, plan: ReelPlan, title: string, say: (text: string) => void): Promise<void> {
@@ -39,13 +43,18 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   const marker = path.join(folder, `edition-${edition}`)
   if (existsSync(marker)) return
   // a demo of another edition is made anew: what was made by the demo goes, what was delivered or dropped stays
-  const old = !only && existsSync(folder) ? (await readdir(folder)).filter(n => n.startsWith('edition-')) : []
+  const old = !only && existsSync(folder) ? (await readdir(folder)).filter((n) => n.startsWith('edition-')) : []
   if (old.length) {
-    console.log('  the demo is of an older edition: its reels and its desk are made anew; deliveries and dropped files stay')
-    for (const n of ['data', 'storage/The Ferry Almanac', 'storage/Harbour Bulletins', ...old]) await rm(path.join(folder, n), { recursive: true, force: true })
+    console.log(
+      '  the demo is of an older edition: its reels and its desk are made anew; deliveries and dropped files stay',
+    )
+    for (const n of ['data', 'storage/The Ferry Almanac', 'storage/Harbour Bulletins', ...old])
+      await rm(path.join(folder, n), { recursive: true, force: true })
   }
   if (!machineCodecs()) {
-    console.error('The demo draws and encodes its own reels, for which this machine lacks the codec package (@napi-rs/webcodecs). Run npm install with optional packages and start again.')
+    console.error(
+      'The demo draws and encodes its own reels, for which this machine lacks the codec package (@napi-rs/webcodecs). Run npm install with optional packages and start again.',
+    )
     process.exit(1)
   }
   const say = (text: string) => console.log(text)
@@ -57,15 +66,27 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   if (only === 'bulletins') return makeMedia(path.join(storage, bulletinPath), harbour.plan, 'Harbour bulletins', say)
   // the second reel is drawn by a process of its own, at the same time
   const other = fork(process.argv[1]!, [folder, 'bulletins'])
-  const otherDone = new Promise<void>((resolve, reject) => other.on('exit', code => (code === 0 ? resolve() : reject(new Error('The second reel could not be made.')))))
+  const otherDone = new Promise<void>((resolve, reject) =>
+    other.on('exit', (code) => (code === 0 ? resolve() : reject(new Error('The second reel could not be made.')))),
+  )
   await makeMedia(path.join(storage, reelPath), almanac.plan, 'Almanac reel one', say)
   await otherDone
 
   const engine = await Engine.open({ data: path.join(folder, 'data'), roots: [storage], crew: 0 })
   const root = engine.roots.list[0]!.name
   if ((await engine.timelines.list()).length === 0) {
-    const reel = await engine.timelines.bringIn({ root, path: reelPath }, { cuts: { root, path: reelPath.replace('.mov', '.edl') }, show: 'The Ferry Almanac', name: 'Almanac Reel 1' })
-    const news = await engine.timelines.bringIn({ root, path: bulletinPath }, { cuts: { root, path: bulletinPath.replace('.mp4', '.edl') }, show: 'Harbour Bulletins', name: 'Bulletins Week 48' })
+    const reel = await engine.timelines.bringIn(
+      { root, path: reelPath },
+      { cuts: { root, path: reelPath.replace('.mov', '.edl') }, show: 'The Ferry Almanac', name: 'Almanac Reel 1' },
+    )
+    const news = await engine.timelines.bringIn(
+      { root, path: bulletinPath },
+      {
+        cuts: { root, path: bulletinPath.replace('.mp4', '.edl') },
+        show: 'Harbour Bulletins',
+        name: 'Bulletins Week 48',
+      },
+    )
     // a trailer cut from both reels and one card that nobody has any more, in two versions
     for (const [name, text] of trailerLists(almanac)) {
       const list = `The Ferry Almanac/${name}.edl`
@@ -85,17 +106,55 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
       region('Textless elements', at('Textless'), 'FA-191'),
     ]
     const bulletins = [...harbour.ranges].filter(([name]) => name !== 'Ident').map(([name, r]) => region(name, r))
-    const save = (id: string, regions: Region[]) => engine.timelines.saveSplit(id, { regions, markers: [{ id: randomUUID(), at: regions[1]!.in + 60, name: 'Chain, close' }] } satisfies Split, 1)
+    const save = (id: string, regions: Region[]) =>
+      engine.timelines.saveSplit(
+        id,
+        { regions, markers: [{ id: randomUUID(), at: regions[1]!.in + 60, name: 'Chain, close' }] } satisfies Split,
+        1,
+      )
     await save(reel.id, films)
     await save(news.id, bulletins)
     const outlets: Outlet[] = [
-      { id: 'northmere', name: 'Northmere', recipe: recipe('master', { name: 'Northmere master' }), spec: 'northmere', pattern: '{production}_{region}_{version}', root, folder: 'Deliveries/Northmere' },
-      { id: 'osprey', name: 'Osprey', recipe: recipe('rewrap', { name: 'Osprey rewrap' }), spec: 'osprey', pattern: '{show:7}_{number}_{region}_{version}', root, folder: 'Deliveries/Osprey' },
-      { id: 'lantern', name: 'Lantern', recipe: recipe('viewing', { name: 'Lantern viewing copy' }), spec: 'lantern', pattern: '{show}/{region}', root, folder: 'Deliveries/Lantern' },
-      { id: 'archive', name: 'Isles Archive', recipe: recipe('sound', { name: 'Archive sound' }), spec: 'open', pattern: '{show}/{number}_{region}_{channels}', root, folder: 'Deliveries/Archive' },
+      {
+        id: 'northmere',
+        name: 'Northmere',
+        recipe: recipe('master', { name: 'Northmere master' }),
+        spec: 'northmere',
+        pattern: '{production}_{region}_{version}',
+        root,
+        folder: 'Deliveries/Northmere',
+      },
+      {
+        id: 'osprey',
+        name: 'Osprey',
+        recipe: recipe('rewrap', { name: 'Osprey rewrap' }),
+        spec: 'osprey',
+        pattern: '{show:7}_{number}_{region}_{version}',
+        root,
+        folder: 'Deliveries/Osprey',
+      },
+      {
+        id: 'lantern',
+        name: 'Lantern',
+        recipe: recipe('viewing', { name: 'Lantern viewing copy' }),
+        spec: 'lantern',
+        pattern: '{show}/{region}',
+        root,
+        folder: 'Deliveries/Lantern',
+      },
+      {
+        id: 'archive',
+        name: 'Isles Archive',
+        recipe: recipe('sound', { name: 'Archive sound' }),
+        spec: 'open',
+        pattern: '{show}/{number}_{region}_{channels}',
+        root,
+        folder: 'Deliveries/Archive',
+      },
     ]
     for (const o of outlets) await engine.outlets.save(o)
-    const cells = (timelineId: string, list: readonly Region[], outletId: string): Cell[] => list.map(r => ({ timelineId, regionId: r.id, outletId }))
+    const cells = (timelineId: string, list: readonly Region[], outletId: string): Cell[] =>
+      list.map((r) => ({ timelineId, regionId: r.id, outletId }))
     const six = films.slice(1, 7)
     await engine.outlets.choose(cells(reel.id, six, 'northmere'), true)
     await engine.outlets.choose(cells(reel.id, films.slice(1, 8), 'lantern'), true)

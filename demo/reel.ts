@@ -22,9 +22,9 @@ export interface ReelShot {
   readonly frames: Frames
   readonly name: string
   readonly reel: string
-  readonly black?: { readonly at: Frames, readonly frames: Frames }
-  readonly freeze?: { readonly at: Frames, readonly frames: Frames }
-  readonly flashes?: { readonly at: Frames, readonly frames: Frames }
+  readonly black?: { readonly at: Frames; readonly frames: Frames }
+  readonly freeze?: { readonly at: Frames; readonly frames: Frames }
+  readonly flashes?: { readonly at: Frames; readonly frames: Frames }
   /** Without the drawn timecode and frame number. */
   readonly clean?: boolean
 }
@@ -48,7 +48,10 @@ export interface ReelPlan {
 export const counter = { x: 1130, y: 790, size: 72, digits: 6 } as const
 
 /** Draws frame `n` of a reel. */
-export function drawFrame(plan: Pick<ReelPlan, 'width' | 'height' | 'rate' | 'dropFrame' | 'start' | 'shots'>, n: Frames): Picture {
+export function drawFrame(
+  plan: Pick<ReelPlan, 'width' | 'height' | 'rate' | 'dropFrame' | 'start' | 'shots'>,
+  n: Frames,
+): Picture {
   let at = 0
   let shot = plan.shots[0]!
   for (const s of plan.shots) {
@@ -60,7 +63,7 @@ export function drawFrame(plan: Pick<ReelPlan, 'width' | 'height' | 'rate' | 'dr
   }
   let k = n - at
   const p = new Painter(plan.width, plan.height)
-  const inside = (r: { at: Frames, frames: Frames } | undefined) => r !== undefined && k >= r.at && k < r.at + r.frames
+  const inside = (r: { at: Frames; frames: Frames } | undefined) => r !== undefined && k >= r.at && k < r.at + r.frames
   if (inside(shot.black)) return p.picture
   if (inside(shot.freeze)) k = shot.freeze!.at
   scenes[shot.scene](p, (k * plan.rate.den) / plan.rate.num)
@@ -73,7 +76,10 @@ export function drawFrame(plan: Pick<ReelPlan, 'width' | 'height' | 'rate' | 'dr
   return p.picture
 }
 
-/** Reads the frame number drawn in a picture by comparing each digit with the ten that could be there; null when none fits well. */
+/**
+ * Reads the frame number drawn in a picture by comparing each digit with the ten that could be there; null when none
+ * fits well.
+ */
 export function readCounter(luma: Uint8Array | Uint16Array, width: number, depth: 8 | 10 = 8): number | null {
   const scale = width / 1600
   const height = Math.max(8, Math.round(counter.size * scale))
@@ -85,7 +91,11 @@ export function readCounter(luma: Uint8Array | Uint16Array, width: number, depth
     const errors = Array.from({ length: 10 }, (_, digit) => {
       const { coverage } = glyphAt(48 + digit, height)
       let error = 0
-      for (let y = 0; y < height; y++) for (let x = 0; x < cell; x++) error += Math.abs((luma[(top + y) * width + left + x]! >> (depth - 8)) - (22 + (213 * coverage[y * cell + x]!) / 255))
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < cell; x++)
+          error += Math.abs(
+            (luma[(top + y) * width + left + x]! >> (depth - 8)) - (22 + (213 * coverage[y * cell + x]!) / 255),
+          )
       return error / (height * cell)
     })
     const best = errors.indexOf(Math.min(...errors))
@@ -96,13 +106,24 @@ export function readCounter(luma: Uint8Array | Uint16Array, width: number, depth
 }
 
 /** Encodes and writes a reel with the project's own writers. `progress` counts frames. */
-export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs | null, progress: (frames: Frames) => void = () => undefined): Promise<void> {
+export async function makeReel(
+  file: string,
+  plan: ReelPlan,
+  codecs: WebCodecs | null,
+  progress: (frames: Frames) => void = () => undefined,
+): Promise<void> {
   const total = plan.shots.reduce((n, s) => n + s.frames, 0)
   const sink = await fileSink(file)
   const sampleRate = 48000
   const samples = sampleAtFrame(total, plan.rate, sampleRate)
-  const picture = { width: plan.width, height: plan.height, pixelAspect: '1:1', colour: null, scan: 'progressive' as const }
-  const video: { bytes: Uint8Array, sync: boolean }[] = []
+  const picture = {
+    width: plan.width,
+    height: plan.height,
+    pixelAspect: '1:1',
+    colour: null,
+    scan: 'progressive' as const,
+  }
+  const video: { bytes: Uint8Array; sync: boolean }[] = []
   let entry = v210Entry(picture)
   if (plan.pictures === 'h264') {
     let configuration: Uint8Array | null = null
@@ -115,14 +136,32 @@ export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs |
         const d = meta?.decoderConfig?.description
         if (d) configuration ??= new Uint8Array(d as Uint8Array)
       },
-      error: (e) => { error ??= e },
+      error: (e) => {
+        error ??= e
+      },
     })
-    encoder.configure({ codec: `avc1.6400${avcLevel(plan.width, plan.height, plan.rate).toString(16)}`, width: plan.width, height: plan.height, bitrate: plan.bitrate, framerate: plan.rate.num / plan.rate.den, latencyMode: 'realtime', avc: { format: 'avc' } })
+    encoder.configure({
+      codec: `avc1.6400${avcLevel(plan.width, plan.height, plan.rate).toString(16)}`,
+      width: plan.width,
+      height: plan.height,
+      bitrate: plan.bitrate,
+      framerate: plan.rate.num / plan.rate.den,
+      latencyMode: 'realtime',
+      avc: { format: 'avc' },
+    })
     for (let n = 0; n < total; n++) {
-      const frame = new codecs!.VideoFrame(i420Bytes(drawFrame(plan, n)), { format: 'I420', codedWidth: plan.width, codedHeight: plan.height, timestamp: mulDivRound(n * 1_000_000, plan.rate.den, plan.rate.num) })
+      const frame = new codecs!.VideoFrame(i420Bytes(drawFrame(plan, n)), {
+        format: 'I420',
+        codedWidth: plan.width,
+        codedHeight: plan.height,
+        timestamp: mulDivRound(n * 1_000_000, plan.rate.den, plan.rate.num),
+      })
       encoder.encode(frame, { keyFrame: n % nominalRate(plan.rate) === 0 })
       frame.close()
-      await settle(() => encoder.encodeQueueSize < 8, () => error)
+      await settle(
+        () => encoder.encodeQueueSize < 8,
+        () => error,
+      )
       progress(n)
     }
     await encoder.flush()
@@ -132,8 +171,8 @@ export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs |
   const sizeOf = (n: number) => (plan.pictures === 'h264' ? video[n]!.bytes.length : v210Size(plan.width, plan.height))
   const sound = plan.sound === 'aac' ? await encodeAac(plan.channels, sampleRate, codecs!) : null
   const half = Math.round(nominalRate(plan.rate) / 2)
-  const videoChunks: { offset: number, samples: number }[] = []
-  const soundChunks: { offset: number, samples: number }[] = []
+  const videoChunks: { offset: number; samples: number }[] = []
+  const soundChunks: { offset: number; samples: number }[] = []
   const jobs: (() => Promise<Uint8Array>)[] = []
   let at = 16
   let packet = 0
@@ -149,30 +188,71 @@ export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs |
       at += sizeOf(i)
     }
     if (sound) {
-      const until = end === total ? sound.packets.length : Math.min(sound.packets.length, Math.ceil((sampleAtFrame(end, plan.rate, sampleRate) + aacPriming) / 1024))
+      const until =
+        end === total
+          ? sound.packets.length
+          : Math.min(sound.packets.length, Math.ceil((sampleAtFrame(end, plan.rate, sampleRate) + aacPriming) / 1024))
       const part = concatBytes(sound.packets.slice(packet, until))
       if (until > packet) soundChunks.push({ offset: at, samples: until - packet })
       jobs.push(async () => part)
       at += part.length
       packet = until
-    }
-    else {
+    } else {
       const [from, to] = [sampleAtFrame(n, plan.rate, sampleRate), sampleAtFrame(end, plan.rate, sampleRate)]
       soundChunks.push({ offset: at, samples: to - from })
-      jobs.push(async () => encodePcm(plan.channels.map(c => c.subarray(from, to)), 24, false))
+      jobs.push(async () =>
+        encodePcm(
+          plan.channels.map((c) => c.subarray(from, to)),
+          24,
+          false,
+        ),
+      )
       at += (to - from) * plan.channels.length * 3
     }
   }
   const n = plan.channels.length
   const tracks: WrapTrack[] = [
     {
-      kind: 'video', timescale: plan.rate.num, width: plan.width, height: plan.height, sampleEntry: entry, durations: { constant: plan.rate.den }, chunks: videoChunks,
-      ...(plan.pictures === 'h264' ? { sizes: Uint32Array.from(video, v => v.bytes.length), sync: Uint8Array.from(video, v => (v.sync ? 1 : 0)) } : { sizes: { constant: v210Size(plan.width, plan.height), count: total } }),
+      kind: 'video',
+      timescale: plan.rate.num,
+      width: plan.width,
+      height: plan.height,
+      sampleEntry: entry,
+      durations: { constant: plan.rate.den },
+      chunks: videoChunks,
+      ...(plan.pictures === 'h264'
+        ? {
+            sizes: Uint32Array.from(video, (v) => v.bytes.length),
+            sync: Uint8Array.from(video, (v) => (v.sync ? 1 : 0)),
+          }
+        : { sizes: { constant: v210Size(plan.width, plan.height), count: total } }),
     },
     sound
-      ? { kind: 'audio', timescale: sampleRate, sampleEntry: aacEntry(n, sampleRate, sound.configuration, 192_000), sizes: Uint32Array.from(sound.packets, p => p.length), durations: { constant: 1024 }, chunks: soundChunks, edit: { mediaTime: aacPriming, duration: samples } }
-      : { kind: 'audio', timescale: sampleRate, sampleEntry: pcm24Entry(n, sampleRate, null), sizes: { constant: 3 * n, count: samples }, durations: { constant: 1 }, chunks: soundChunks },
-    { kind: 'timecode', timescale: plan.rate.num, sampleEntry: tmcdEntry(plan.rate, plan.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: total * plan.rate.den }, chunks: [{ offset: 0, samples: 1 }] },
+      ? {
+          kind: 'audio',
+          timescale: sampleRate,
+          sampleEntry: aacEntry(n, sampleRate, sound.configuration, 192_000),
+          sizes: Uint32Array.from(sound.packets, (p) => p.length),
+          durations: { constant: 1024 },
+          chunks: soundChunks,
+          edit: { mediaTime: aacPriming, duration: samples },
+        }
+      : {
+          kind: 'audio',
+          timescale: sampleRate,
+          sampleEntry: pcm24Entry(n, sampleRate, null),
+          sizes: { constant: 3 * n, count: samples },
+          durations: { constant: 1 },
+          chunks: soundChunks,
+        },
+    {
+      kind: 'timecode',
+      timescale: plan.rate.num,
+      sampleEntry: tmcdEntry(plan.rate, plan.dropFrame),
+      sizes: { constant: 4, count: 1 },
+      durations: { constant: total * plan.rate.den },
+      chunks: [{ offset: 0, samples: 1 }],
+    },
   ]
   const head = movieHead({ brand: plan.container, tracks, dataSize: at, created: 0 })
   await sink.write(0, head)
@@ -186,7 +266,11 @@ export async function makeReel(file: string, plan: ReelPlan, codecs: WebCodecs |
   await sink.finish()
 }
 
-async function encodeAac(channels: readonly Float32Array[], sampleRate: number, codecs: WebCodecs): Promise<{ packets: Uint8Array[], configuration: Uint8Array }> {
+async function encodeAac(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  codecs: WebCodecs,
+): Promise<{ packets: Uint8Array[]; configuration: Uint8Array }> {
   const packets: Uint8Array[] = []
   let configuration: Uint8Array | null = null
   let error: Error | null = null
@@ -198,7 +282,9 @@ async function encodeAac(channels: readonly Float32Array[], sampleRate: number, 
       const d = meta?.decoderConfig?.description
       if (d) configuration ??= new Uint8Array(d as Uint8Array)
     },
-    error: (e) => { error ??= e },
+    error: (e) => {
+      error ??= e
+    },
   })
   encoder.configure({ codec: 'mp4a.40.2', sampleRate, numberOfChannels: channels.length, bitrate: 192_000 })
   const total = channels[0]!.length
@@ -206,10 +292,20 @@ async function encodeAac(channels: readonly Float32Array[], sampleRate: number, 
     const n = Math.min(sampleRate, total - at)
     const data = new Float32Array(n * channels.length)
     channels.forEach((c, i) => data.set(c.subarray(at, at + n), i * n))
-    const input = new codecs.AudioData({ format: 'f32-planar', sampleRate, numberOfFrames: n, numberOfChannels: channels.length, timestamp: mulDivRound(at, 1_000_000, sampleRate), data })
+    const input = new codecs.AudioData({
+      format: 'f32-planar',
+      sampleRate,
+      numberOfFrames: n,
+      numberOfChannels: channels.length,
+      timestamp: mulDivRound(at, 1_000_000, sampleRate),
+      data,
+    })
     encoder.encode(input)
     input.close()
-    await settle(() => encoder.encodeQueueSize < 16, () => error)
+    await settle(
+      () => encoder.encodeQueueSize < 16,
+      () => error,
+    )
   }
   await encoder.flush()
   encoder.close()
@@ -222,7 +318,10 @@ export function reelEdl(plan: Pick<ReelPlan, 'rate' | 'dropFrame' | 'start' | 's
   let at = plan.start
   plan.shots.forEach((s, i) => {
     const tc = (n: number) => formatTimecode(n, plan)
-    lines.push(`${String(i + 1).padStart(3, '0')}  ${s.reel.padEnd(8)} V     C        ${tc(0)} ${tc(s.frames)} ${tc(at)} ${tc(at + s.frames)}`, `* FROM CLIP NAME: ${s.name}`)
+    lines.push(
+      `${String(i + 1).padStart(3, '0')}  ${s.reel.padEnd(8)} V     C        ${tc(0)} ${tc(s.frames)} ${tc(at)} ${tc(at + s.frames)}`,
+      `* FROM CLIP NAME: ${s.name}`,
+    )
     at += s.frames
   })
   return `${lines.join('\n')}\n`

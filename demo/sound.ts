@@ -28,14 +28,16 @@ function tune(s: SoundStretch): [Float32Array, Float32Array] {
   const beat = rate * 0.4
   for (let i = 0; i < s.samples; i++) {
     seed = (seed * 1664525 + 1013904223) >>> 0
-    low += ((seed / 2 ** 32 - 0.5) - low) * 0.04
+    low += (seed / 2 ** 32 - 0.5 - low) * 0.04
     const k = Math.floor(i / beat)
     const t = (i - k * beat) / rate
     const f = s.notes[k % s.notes.length]!
     // a film may end within a note
     const end = Math.min(1, (s.samples - i) / 480)
     const pluck = end * Math.exp(-3 * t) * Math.min(1, t * 200, (0.4 - t) * 100)
-    const v = pluck * (Math.sin(2 * Math.PI * f * t) + 0.4 * Math.sin(4 * Math.PI * f * t) + 0.15 * Math.sin(6 * Math.PI * f * t))
+    const v =
+      pluck *
+      (Math.sin(2 * Math.PI * f * t) + 0.4 * Math.sin(4 * Math.PI * f * t) + 0.15 * Math.sin(6 * Math.PI * f * t))
     const swell = end * low * (0.9 + 0.4 * Math.sin((2 * Math.PI * i) / (rate * 3)))
     left[i] = v * 0.9 + swell
     right[i] = v * 0.75 + swell * 0.8
@@ -61,15 +63,23 @@ export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
         r[i]! *= gain
       }
       // a few short clicks of full level: hardly louder, far over the peak limit
-      if (s.fault === 'peaks') for (const c of [0.3, 0.6]) for (let i = 0; i < 24; i++) l[Math.floor(l.length * c) + i] = 0.98 * Math.sin((i * Math.PI) / 2.07)
+      if (s.fault === 'peaks')
+        for (const c of [0.3, 0.6])
+          for (let i = 0; i < 24; i++) l[Math.floor(l.length * c) + i] = 0.98 * Math.sin((i * Math.PI) / 2.07)
       for (let i = 0; i < l.length; i++) {
         l[i] = Math.max(-0.999, Math.min(0.999, l[i]!))
         r[i] = Math.max(-0.999, Math.min(0.999, r[i]!))
       }
       out[0]!.set(l, at)
       out[1]!.set(r, at)
-      out[2]!.set(l.map(v => v * 0.5), at)
-      out[3]!.set((s.fault === 'silent-right' ? l : r).map(v => v * 0.5), at)
+      out[2]!.set(
+        l.map((v) => v * 0.5),
+        at,
+      )
+      out[3]!.set(
+        (s.fault === 'silent-right' ? l : r).map((v) => v * 0.5),
+        at,
+      )
     }
     at += s.samples
   }

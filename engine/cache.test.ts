@@ -27,14 +27,18 @@ const left = () => readdirSync(cache).sort()
 
 describe('a file of the cache', () => {
   it.each([
-    ['0f3a.traces', { content: '0f3a' }], ['0f3a.4711.pack', { content: '0f3a' }], ['0f3a.sound', { content: '0f3a' }],
-    ['proof-20261125-ab12cd-003-first.jpg', { item: '20261125-ab12cd-003' }], ['proof-20261125-ab12cd-003-last-timeline.jpg', { item: '20261125-ab12cd-003' }],
+    ['0f3a.traces', { content: '0f3a' }],
+    ['0f3a.4711.pack', { content: '0f3a' }],
+    ['0f3a.sound', { content: '0f3a' }],
+    ['proof-20261125-ab12cd-003-first.jpg', { item: '20261125-ab12cd-003' }],
+    ['proof-20261125-ab12cd-003-last-timeline.jpg', { item: '20261125-ab12cd-003' }],
   ])('%s belongs to %o', (name, owner) => expect(ownerOf(name)).toEqual(owner))
 })
 
 describe('clearing', () => {
   it('keeps what timelines show, and stills of deliverables that are there', async () => {
-    for (const name of ['shown.traces', 'shown.1.pack', 'proof-i-001-first.jpg', 'proof-gone-001-first.jpg']) put(name, 2000)
+    for (const name of ['shown.traces', 'shown.1.pack', 'proof-i-001-first.jpg', 'proof-gone-001-first.jpg'])
+      put(name, 2000)
     await clearCache(cache, new Set(['shown']), new Set(['i-001']), 0, now)
     expect(left()).toEqual(['proof-i-001-first.jpg', 'shown.1.pack', 'shown.traces'])
   })

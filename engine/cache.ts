@@ -14,11 +14,18 @@ export function ownerOf(name: string): { content: string } | { item: string } {
 }
 
 /**
- * Clears the cache of what nobody asks for: stills of deliverables that are gone, and, once they take more room than `most`, what is
- * kept of contents that no timeline shows, those not used for longest first. All of it can be made again from the media.
+ * Clears the cache of what nobody asks for: stills of deliverables that are gone, and, once they take more room than
+ * `most`, what is kept of contents that no timeline shows, those not used for longest first. All of it can be made
+ * again from the media.
  */
-export async function clearCache(cache: string, contents: ReadonlySet<string>, items: ReadonlySet<string>, most = spare, now = Date.now()): Promise<void> {
-  const unused = new Map<string, { files: string[], bytes: number, used: number, written: number }>()
+export async function clearCache(
+  cache: string,
+  contents: ReadonlySet<string>,
+  items: ReadonlySet<string>,
+  most = spare,
+  now = Date.now(),
+): Promise<void> {
+  const unused = new Map<string, { files: string[]; bytes: number; used: number; written: number }>()
   for (const name of await readdir(cache)) {
     const file = path.join(cache, name)
     const s = await stat(file).catch(() => null)
@@ -26,8 +33,7 @@ export async function clearCache(cache: string, contents: ReadonlySet<string>, i
     const owner = ownerOf(name)
     if ('item' in owner) {
       if (!items.has(owner.item) && now - s.mtimeMs >= fresh) await rm(file, { force: true })
-    }
-    else if (!contents.has(owner.content)) {
+    } else if (!contents.has(owner.content)) {
       const of = unused.get(owner.content) ?? { files: [], bytes: 0, used: 0, written: 0 }
       of.files.push(file)
       of.bytes += s.size
@@ -37,7 +43,7 @@ export async function clearCache(cache: string, contents: ReadonlySet<string>, i
     }
   }
   // what belongs together goes together
-  const old = [...unused.values()].filter(u => now - u.written >= fresh).sort((a, b) => a.used - b.used)
+  const old = [...unused.values()].filter((u) => now - u.written >= fresh).sort((a, b) => a.used - b.used)
   let bytes = old.reduce((n, u) => n + u.bytes, 0)
   for (const u of old) {
     if (bytes <= most) break

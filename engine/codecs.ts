@@ -11,8 +11,7 @@ export function machineCodecs(): WebCodecs | null {
   if (loaded === undefined) {
     try {
       loaded = createRequire(path.join(home(), 'package.json'))('@napi-rs/webcodecs') as WebCodecs
-    }
-    catch {
+    } catch {
       loaded = null
     }
   }
@@ -29,8 +28,18 @@ export function machineAbilities(): Promise<Abilities> {
   abilities ??= (async () => {
     const codecs = machineCodecs()
     if (!codecs) return { h264: false, aac: false, decodes: [...plain] }
-    const h264 = await codecs.VideoEncoder.isConfigSupported({ codec: 'avc1.640028', width: 1280, height: 720 }).then(s => s.supported === true, () => false)
-    const aac = await codecs.AudioEncoder.isConfigSupported({ codec: 'mp4a.40.2', sampleRate: 48000, numberOfChannels: 2 }).then(s => s.supported === true, () => false)
+    const h264 = await codecs.VideoEncoder.isConfigSupported({ codec: 'avc1.640028', width: 1280, height: 720 }).then(
+      (s) => s.supported === true,
+      () => false,
+    )
+    const aac = await codecs.AudioEncoder.isConfigSupported({
+      codec: 'mp4a.40.2',
+      sampleRate: 48000,
+      numberOfChannels: 2,
+    }).then(
+      (s) => s.supported === true,
+      () => false,
+    )
     return { h264, aac, decodes: [...plain, 'h264', 'hevc', 'vp8', 'vp9', 'av1', 'aac', 'opus', 'flac', 'vorbis'] }
   })()
   return abilities

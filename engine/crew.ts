@@ -8,21 +8,32 @@ import type { Root } from './roots'
 import type { SourcePlace } from './source'
 import type { PictureAnswer, PictureRequest, WorkerStart } from './worker'
 
-export interface CrewMember { readonly pid: number, readonly index: number }
+export interface CrewMember {
+  readonly pid: number
+  readonly index: number
+}
 
 /** The worker processes of this machine: started, watched, started again when one dies. */
 export class Crew {
   private readonly members = new Map<number, ChildProcess>()
   private pictures: ChildProcess | null = null
-  private readonly waiting = new Map<number, { resolve: (jpeg: Buffer) => void, reject: (e: Error) => void }>()
+  private readonly waiting = new Map<number, { resolve: (jpeg: Buffer) => void; reject: (e: Error) => void }>()
   private serial = 0
   private stopping = false
 
-  constructor(private readonly db: Db, private readonly data: string, private readonly roots: readonly Root[]) {}
+  constructor(
+    private readonly db: Db,
+    private readonly data: string,
+    private readonly roots: readonly Root[],
+  ) {}
 
   private start(mode: WorkerStart['mode'], index: number): ChildProcess {
     const start: WorkerStart = { mode, data: this.data, roots: this.roots, index }
-    return fork(path.join(home(), 'dist', 'worker.mjs'), [], { env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) }, serialization: 'advanced', stdio: ['ignore', 'ignore', 'inherit', 'ipc'] })
+    return fork(path.join(home(), 'dist', 'worker.mjs'), [], {
+      env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) },
+      serialization: 'advanced',
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    })
   }
 
   /** Starts `count` workers. */
@@ -34,7 +45,7 @@ export class Crew {
     const child = this.start('work', index)
     this.members.set(index, child)
     child.on('exit', () => {
-      void new Dispatch(this.db).release(owner => owner.startsWith(`${child.pid}-`)).catch(() => undefined)
+      void new Dispatch(this.db).release((owner) => owner.startsWith(`${child.pid}-`)).catch(() => undefined)
       if (!this.stopping) setTimeout(() => this.stopping || this.hireOne(index), 300).unref()
     })
   }
@@ -43,7 +54,10 @@ export class Crew {
     return [...this.members].map(([index, c]) => ({ index, pid: c.pid ?? 0 }))
   }
 
-  /** Starts the process that makes pictures, when it is not there: it takes a second or two, which the first picture should not. */
+  /**
+   * Starts the process that makes pictures, when it is not there: it takes a second or two, which the first picture
+   * should not.
+   */
   warm(): ChildProcess {
     if (this.pictures) return this.pictures
     const child = this.start('pictures', 0)
@@ -55,7 +69,11 @@ export class Crew {
     })
     child.on('exit', () => {
       this.pictures = null
-      const problem: Problem = { code: 'worker.lost', message: 'The process that makes pictures stopped.', fix: 'Try again; if the picture fails every time, the file is damaged there.' }
+      const problem: Problem = {
+        code: 'worker.lost',
+        message: 'The process that makes pictures stopped.',
+        fix: 'Try again; if the picture fails every time, the file is damaged there.',
+      }
       for (const w of this.waiting.values()) w.reject(new ProblemError(problem))
       this.waiting.clear()
     })
@@ -85,8 +103,7 @@ export function ownerAlive(owner: string): boolean {
   try {
     process.kill(Number.parseInt(owner, 10), 0)
     return true
-  }
-  catch {
+  } catch {
     return false
   }
 }

@@ -18,8 +18,7 @@ it('a transaction that has read can still write, whatever other processes do mea
     const { workers } = await readSetting(tx, 'crew', { workers: 0 })
     try {
       other.exec(`insert into setting (key, value) values ('from elsewhere', '1')`)
-    }
-    catch (e) {
+    } catch (e) {
       refused = (e as { code: string }).code
     }
     await writeSetting(tx, 'crew', { workers: workers + 1 })

@@ -1,5 +1,15 @@
 import Libsql from 'libsql'
-import { CompiledQuery, Kysely, SqliteDialect, SqliteDriver, sql, type DatabaseConnection, type Generated, type Selectable, type SqliteDialectConfig } from 'kysely'
+import {
+  CompiledQuery,
+  Kysely,
+  SqliteDialect,
+  SqliteDriver,
+  sql,
+  type DatabaseConnection,
+  type Generated,
+  type Selectable,
+  type SqliteDialectConfig,
+} from 'kysely'
 
 /** JSON columns are text; `json` and `parse` go between. */
 export interface Tables {
@@ -39,7 +49,7 @@ export interface Tables {
     waivers: string
   }
   /** Facts worked out from media, by what they were worked out from. */
-  fact: { key: string, value: string }
+  fact: { key: string; value: string }
   run: {
     id: string
     name: string
@@ -81,9 +91,9 @@ export interface Tables {
     result: string | null
     problem: string | null
   }
-  setting: { key: string, value: string }
+  setting: { key: string; value: string }
   /** A counter for each topic: whoever shows it reads again when it has moved. */
-  pulse: { topic: string, n: number }
+  pulse: { topic: string; n: number }
 }
 
 export type Db = Kysely<Tables>
@@ -114,7 +124,9 @@ class WritingDialect extends SqliteDialect {
 /** Opens the database in WAL mode; many processes may have it open. */
 export async function openDatabase(file: string): Promise<Db> {
   const raw = new Libsql(file, { timeout: 15_000 } as never)
-  raw.exec('PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON')
+  raw.exec(
+    'PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON',
+  )
   const db = new Kysely<Tables>({ dialect: new WritingDialect({ database: raw as never }) })
   await migrate(db)
   return db
@@ -139,9 +151,11 @@ async function migrate(db: Db): Promise<void> {
     `create index if not exists item_by_run on item (run_id, position)`,
     `create table if not exists setting (key text primary key, value text not null)`,
     `create table if not exists pulse (topic text primary key, n integer not null)`,
-  ]) await sql.raw(statement).execute(db)
+  ])
+    await sql.raw(statement).execute(db)
   const columns = await sql<{ name: string }>`pragma table_info(timeline)`.execute(db)
-  if (!columns.rows.some(c => c.name === 'linking')) await sql`alter table timeline add column linking text`.execute(db)
+  if (!columns.rows.some((c) => c.name === 'linking'))
+    await sql`alter table timeline add column linking text`.execute(db)
 }
 
 /** Topics of {@link Tables.pulse}. */
@@ -158,5 +172,9 @@ export async function readSetting<T>(db: Db, key: string, otherwise: T): Promise
 }
 
 export async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
-  await db.insertInto('setting').values({ key, value: JSON.stringify(value) }).onConflict(c => c.column('key').doUpdateSet({ value: JSON.stringify(value) })).execute()
+  await db
+    .insertInto('setting')
+    .values({ key, value: JSON.stringify(value) })
+    .onConflict((c) => c.column('key').doUpdateSet({ value: JSON.stringify(value) }))
+    .execute()
 }

@@ -22,11 +22,37 @@ beforeAll(async () => {
   await smallReel(path.join(storage, 'Ferry', 'reel.mov'))
   engine = await testEngine(folder)
   t = await engine.timelines.bringIn({ root: 'storage', path: 'Ferry/reel.mov' })
-  const region = (id: string, name: string, from: number, to: number) => ({ id, name, in: from, out: to, papers: {} as Record<string, string> })
-  await engine.timelines.saveSplit(t.id, { regions: [region('b', 'Fog Bell', 50, 90), region('a', 'Morning Chain', 0, 50), region('c', 'Low / Water: 2', 90, 500)], markers: [] }, 1)
-  await engine.outlets.save(outlet('o', 'storage', recipe('viewing'), { spec: 'lantern', pattern: '{show}/{number}_{region}_{version}', folder: 'out' }))
+  const region = (id: string, name: string, from: number, to: number) => ({
+    id,
+    name,
+    in: from,
+    out: to,
+    papers: {} as Record<string, string>,
+  })
+  await engine.timelines.saveSplit(
+    t.id,
+    {
+      regions: [
+        region('b', 'Fog Bell', 50, 90),
+        region('a', 'Morning Chain', 0, 50),
+        region('c', 'Low / Water: 2', 90, 500),
+      ],
+      markers: [],
+    },
+    1,
+  )
+  await engine.outlets.save(
+    outlet('o', 'storage', recipe('viewing'), {
+      spec: 'lantern',
+      pattern: '{show}/{number}_{region}_{version}',
+      folder: 'out',
+    }),
+  )
   await drain(engine)
-  await engine.outlets.choose(['a', 'b', 'c'].map(r => at(r)), true)
+  await engine.outlets.choose(
+    ['a', 'b', 'c'].map((r) => at(r)),
+    true,
+  )
 })
 afterAll(async () => {
   await engine.close()
@@ -36,7 +62,11 @@ const list = () => engine.deliverables()
 
 describe('deliverables', () => {
   it('are numbered in the order of the timeline, with safe names', async () => {
-    expect((await list()).map(d => d.path)).toEqual(['out/Ferry/01_Morning_Chain_v01.mp4', 'out/Ferry/02_Fog_Bell_v01.mp4', 'out/Ferry/03_Low_-_Water-_2_v01.mp4'])
+    expect((await list()).map((d) => d.path)).toEqual([
+      'out/Ferry/01_Morning_Chain_v01.mp4',
+      'out/Ferry/02_Fog_Bell_v01.mp4',
+      'out/Ferry/03_Low_-_Water-_2_v01.mp4',
+    ])
   })
   it('end with the timeline, whatever a region says', async () => expect((await list())[2]!.output.frames).toBe(30))
   it('take the next version when a file is there', async () => {
@@ -45,19 +75,23 @@ describe('deliverables', () => {
     expect((await list())[1]).toMatchObject({ path: 'out/Ferry/02_Fog_Bell_v02.mp4', version: 2 })
   })
   it('are measured once for each stretch and route, in the background', async () => {
-    expect((await list()).every(d => d.soundPending)).toBe(true)
+    expect((await list()).every((d) => d.soundPending)).toBe(true)
     await drain(engine)
     const measured = await list()
-    expect(measured.some(d => d.pending)).toBe(false)
+    expect(measured.some((d) => d.pending)).toBe(false)
     const key = factKeys.regionSound(t.stamp, { in: 0, out: 50 }, [0, 1])
-    expect((await readFacts(engine.db, [key])).get(key)).toMatchObject({ peaks: [expect.any(Number) as number, expect.any(Number) as number] })
-    expect(measured[0]!.results.find(r => r.rule.measure === 'loudness')!.source!.from).toBe('measured over the region')
+    expect((await readFacts(engine.db, [key])).get(key)).toMatchObject({
+      peaks: [expect.any(Number) as number, expect.any(Number) as number],
+    })
+    expect(measured[0]!.results.find((r) => r.rule.measure === 'loudness')!.source!.from).toBe(
+      'measured over the region',
+    )
   })
   it('follow an override of one value for one region, and its way back', async () => {
     await engine.outlets.override([at('b')], { gain: -6, burnTimecode: true })
     const [a, b] = await list()
     expect([a!.recipe.gain, b!.recipe.gain, b!.recipe.burnTimecode]).toEqual([0, -6, true])
-    const reading = (d: typeof a) => d!.results.find(r => r.rule.measure === 'true-peak')!
+    const reading = (d: typeof a) => d!.results.find((r) => r.rule.measure === 'true-peak')!
     expect((reading(b).forecast!.value as number) - (reading(b).source!.value as number)).toBeCloseTo(-6, 6)
     await engine.outlets.override([at('b')], {}, ['gain', 'burnTimecode'])
     expect((await list())[1]!.overrides).toEqual({})
@@ -65,24 +99,38 @@ describe('deliverables', () => {
   it('forget measures of edges that moved on before anybody measured them', async () => {
     const move = async (out: number) => {
       const now = await engine.timelines.get(t.id)
-      await engine.timelines.saveSplit(t.id, { ...now.split, regions: now.split.regions.map(r => (r.id === 'a' ? { ...r, out } : r)) }, now.splitVersion)
+      await engine.timelines.saveSplit(
+        t.id,
+        { ...now.split, regions: now.split.regions.map((r) => (r.id === 'a' ? { ...r, out } : r)) },
+        now.splitVersion,
+      )
       await list()
     }
     for (const out of [49, 48, 47]) await move(out)
-    const queued = await engine.db.selectFrom('task').select('key').where('kind', '=', 'measure-sound').where('state', '=', 'ready').execute()
-    expect(queued.map(q => q.key)).toEqual([factKeys.regionSound(t.stamp, { in: 0, out: 47 }, [0, 1])])
+    const queued = await engine.db
+      .selectFrom('task')
+      .select('key')
+      .where('kind', '=', 'measure-sound')
+      .where('state', '=', 'ready')
+      .execute()
+    expect(queued.map((q) => q.key)).toEqual([factKeys.regionSound(t.stamp, { in: 0, out: 47 }, [0, 1])])
     await move(50)
   })
   it('that nobody chose are not there', async () => {
     await engine.outlets.choose([at('c')], false)
-    expect((await list()).map(d => d.regionId)).toEqual(['a', 'b'])
+    expect((await list()).map((d) => d.regionId)).toEqual(['a', 'b'])
   })
   it('freeze into a sheet that its schema reads back', async () => {
     await engine.outlets.waive([at('a')], { rule: 'silent', reason: 'agreed', initials: 'QP', at: '2026-11-25' })
     const s = await engine.situation()
     const sheet = engine.runs.freeze('Night', 2, await list(), s.timelines, s.outlets, s.specs)
     expect(sheetSchema.parse(JSON.parse(JSON.stringify(sheet)))).toEqual(JSON.parse(JSON.stringify(sheet)))
-    expect(sheet.items[0]).toMatchObject({ title: 'Morning Chain → o', waivers: [{ rule: 'silent', initials: 'QP' }], source: { path: 'Ferry/reel.mov', stamp: t.stamp }, spec: { id: 'lantern' } })
+    expect(sheet.items[0]).toMatchObject({
+      title: 'Morning Chain → o',
+      waivers: [{ rule: 'silent', initials: 'QP' }],
+      source: { path: 'Ferry/reel.mov', stamp: t.stamp },
+      spec: { id: 'lantern' },
+    })
     expect(sheetItemSchema.safeParse({ ...sheet.items[0], recipe: {} }).success).toBe(false)
     await engine.outlets.unwaive([at('a')], 'silent')
   })
@@ -93,7 +141,11 @@ describe('deliverables', () => {
     await engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, now.splitVersion)
     await drain(engine)
     const view = await engine.runs.view(run)
-    expect(view).toMatchObject({ state: 'done', secondsLeft: 0, items: [{ state: 'done', verdict: 'caution', region: 'Morning Chain' }] })
+    expect(view).toMatchObject({
+      state: 'done',
+      secondsLeft: 0,
+      items: [{ state: 'done', verdict: 'caution', region: 'Morning Chain' }],
+    })
     const [h] = await engine.runs.handover()
     expect(h!.proof).toMatchObject({ frames: 50, info: { container: 'mp4', indexAt: 'front' } })
     expect(h!.proof.ends!.first).toBeLessThan(3)
@@ -105,22 +157,41 @@ describe('deliverables', () => {
 
 describe('outlets', () => {
   it('refuse folders that lead out, and unknown roots', async () => {
-    await expect(engine.outlets.save(outlet('x', 'storage', recipe('sound'), { folder: '../away' }))).rejects.toMatchObject({ problem: { code: 'outlet.folder' } })
-    await expect(engine.outlets.save(outlet('x', 'nowhere', recipe('sound')))).rejects.toMatchObject({ problem: { code: 'root.unknown' } })
+    await expect(
+      engine.outlets.save(outlet('x', 'storage', recipe('sound'), { folder: '../away' })),
+    ).rejects.toMatchObject({ problem: { code: 'outlet.folder' } })
+    await expect(engine.outlets.save(outlet('x', 'nowhere', recipe('sound')))).rejects.toMatchObject({
+      problem: { code: 'root.unknown' },
+    })
   })
   it('take specs of one’s own, but not in the place of those that ship', async () => {
-    const spec = { format: 'velvet-crane-spec/1' as const, id: 'mine', name: 'Mine', recipient: '', issued: '', rules: [] }
+    const spec = {
+      format: 'velvet-crane-spec/1' as const,
+      id: 'mine',
+      name: 'Mine',
+      recipient: '',
+      issued: '',
+      rules: [],
+    }
     await engine.outlets.saveSpec(spec)
-    expect((await engine.outlets.specs()).map(s => s.id)).toEqual(['northmere', 'osprey', 'lantern', 'mine', 'open'])
-    await expect(engine.outlets.saveSpec({ ...spec, id: 'osprey' })).rejects.toMatchObject({ problem: { code: 'spec.shipped' } })
+    expect((await engine.outlets.specs()).map((s) => s.id)).toEqual(['northmere', 'osprey', 'lantern', 'mine', 'open'])
+    await expect(engine.outlets.saveSpec({ ...spec, id: 'osprey' })).rejects.toMatchObject({
+      problem: { code: 'spec.shipped' },
+    })
   })
 })
 
 describe('timelines', () => {
   it('get their cuts from a list later, and keep their regions', async () => {
-    writeFileSync(path.join(storage, 'later.edl'), 'TITLE: x\n001 A V C 00:00:00:00 00:00:02:00 10:00:59:00 10:01:01:00\n* FROM CLIP NAME: Wide\n002 B V C 00:00:00:00 00:00:02:20 10:01:01:00 10:01:03:20\n')
+    writeFileSync(
+      path.join(storage, 'later.edl'),
+      'TITLE: x\n001 A V C 00:00:00:00 00:00:02:00 10:00:59:00 10:01:01:00\n* FROM CLIP NAME: Wide\n002 B V C 00:00:00:00 00:00:02:20 10:01:01:00 10:01:03:20\n',
+    )
     const cut = await engine.timelines.attachCuts(t.id, { root: 'storage', path: 'later.edl' })
-    expect(cut.model.events.map(e => [e.name, e.record.in, e.record.out])).toEqual([['Wide', 0, 50], ['', 50, 120]])
+    expect(cut.model.events.map((e) => [e.name, e.record.in, e.record.out])).toEqual([
+      ['Wide', 0, 50],
+      ['', 50, 120],
+    ])
     expect(cut.problems).toEqual([])
   })
   it('are renamed and removed; the media stays', async () => {
@@ -147,7 +218,9 @@ describe('stamps', () => {
     const stamp = await stampOf(file)
     await checkStamp(file, { ...stamp, modified: 1 }, 'x')
     writeFileSync(file, Buffer.alloc(300_000, 8))
-    await expect(checkStamp(file, { ...stamp, modified: 1 }, 'x')).rejects.toMatchObject({ problem: { code: 'media.replaced' } })
+    await expect(checkStamp(file, { ...stamp, modified: 1 }, 'x')).rejects.toMatchObject({
+      problem: { code: 'media.replaced' },
+    })
   })
 })
 
@@ -170,7 +243,11 @@ describe('what is kept of frames', () => {
     expect(await readPreview(folder, of('p', 260))).toEqual(jpeg(3))
     expect(await readPreview(folder, of('p', 7))).toEqual(jpeg(7))
     expect(await readTraces(folder, of('p', 19), 2)).toEqual(Buffer.concat([trace(19), trace(20)]))
-    expect([await frameKept(folder, of('p', 19)), await frameKept(folder, of('p', 21)), await frameKept(folder, of('q', 19))]).toEqual([true, false, false])
+    expect([
+      await frameKept(folder, of('p', 19)),
+      await frameKept(folder, of('p', 21)),
+      await frameKept(folder, of('q', 19)),
+    ]).toEqual([true, false, false])
     expect(await readTraces(folder, of('p', 260), 2)).toBeNull()
   })
 })

@@ -21,7 +21,8 @@ export async function openFile(file: string, name = path.basename(file)): Promis
     async read(offset, length) {
       const n = Math.max(0, Math.min(length, info.size - offset))
       if (n === 0) return new Uint8Array(0)
-      if (blockAt >= 0 && offset >= blockAt && offset + n <= blockAt + block.length) return block.slice(offset - blockAt, offset - blockAt + n)
+      if (blockAt >= 0 && offset >= blockAt && offset + n <= blockAt + block.length)
+        return block.slice(offset - blockAt, offset - blockAt + n)
       if (n <= 4096) {
         const fresh = await readFully(handle, offset, Math.min(blockSize, info.size - offset))
         block = fresh

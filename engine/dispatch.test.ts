@@ -13,10 +13,31 @@ const range = { in: 0, out: 10 }
 beforeEach(async () => {
   db = await openDatabase(path.join(folder, `${n++}.sqlite`))
   dispatch = new Dispatch(db)
-  await db.insertInto('run').values({ id: 'r', name: 'r', state: 'running', workers: 2, created: '', finished: null, sheet: '' }).execute()
+  await db
+    .insertInto('run')
+    .values({ id: 'r', name: 'r', state: 'running', workers: 2, created: '', finished: null, sheet: '' })
+    .execute()
   for (const [position, id] of ['a', 'b'].entries()) {
-    await db.insertInto('item').values({ id, run_id: 'r', position, state: 'waiting', sheet: '{}', final_path: null, result: null, problem: null, started: null, finished: null }).execute()
-    await dispatch.addItem('r', id, [{ key: 's0', kind: 'segment', needs: [], range }, { key: 's1', kind: 'segment', needs: [], range }, { key: 'join', kind: 'join', needs: ['s0', 's1'], range }])
+    await db
+      .insertInto('item')
+      .values({
+        id,
+        run_id: 'r',
+        position,
+        state: 'waiting',
+        sheet: '{}',
+        final_path: null,
+        result: null,
+        problem: null,
+        started: null,
+        finished: null,
+      })
+      .execute()
+    await dispatch.addItem('r', id, [
+      { key: 's0', kind: 'segment', needs: [], range },
+      { key: 's1', kind: 'segment', needs: [], range },
+      { key: 'join', kind: 'join', needs: ['s0', 's1'], range },
+    ])
   }
 })
 afterAll(remove)
@@ -24,7 +45,12 @@ afterAll(remove)
 describe('dispatch', () => {
   it('hands each task to one worker only, in the order of the list', async () => {
     const claimed = await Promise.all(Array.from({ length: 8 }, (_, i) => dispatch.claim(`w${i}`, 0)))
-    expect(claimed.filter(Boolean).map(t => `${t!.item_id}${t!.key}`).sort()).toEqual(['as0', 'as1', 'bs0', 'bs1'])
+    expect(
+      claimed
+        .filter(Boolean)
+        .map((t) => `${t!.item_id}${t!.key}`)
+        .sort(),
+    ).toEqual(['as0', 'as1', 'bs0', 'bs1'])
   })
   it('makes a step ready when what it needs is done', async () => {
     for (const w of ['x', 'y']) await dispatch.finished((await dispatch.claim(w, 0))!, null)
@@ -65,8 +91,10 @@ describe('dispatch', () => {
   it('gives back what dead workers had in hand', async () => {
     await dispatch.claim('1-dead', 0)
     await dispatch.claim('2-alive', 0)
-    await dispatch.release(o => o === '1-dead')
-    expect((await db.selectFrom('task').select('owner').where('state', '=', 'leased').execute()).map(t => t.owner)).toEqual(['2-alive'])
+    await dispatch.release((o) => o === '1-dead')
+    expect(
+      (await db.selectFrom('task').select('owner').where('state', '=', 'leased').execute()).map((t) => t.owner),
+    ).toEqual(['2-alive'])
   })
   it('adds background work once', async () => {
     for (let i = 0; i < 3; i++) await dispatch.addBackground('analyse-sound', 'k', {}, 10)

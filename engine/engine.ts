@@ -74,18 +74,33 @@ export class Engine {
   private daily: NodeJS.Timeout | undefined
 
   private constructor(
-    readonly db: Db, readonly roots: Roots, readonly folders: DataFolders, readonly crew: Crew,
-    readonly timelines: Timelines, readonly outlets: Outlets, readonly runs: Runs, readonly watcher: Watcher,
+    readonly db: Db,
+    readonly roots: Roots,
+    readonly folders: DataFolders,
+    readonly crew: Crew,
+    readonly timelines: Timelines,
+    readonly outlets: Outlets,
+    readonly runs: Runs,
+    readonly watcher: Watcher,
   ) {}
 
   static async open(options: EngineOptions): Promise<Engine> {
     const folders = dataFolders(options.data)
     const roots = new Roots(options.roots)
     const db = await openDatabase(folders.database)
-    await new Dispatch(db).release(owner => !ownerAlive(owner))
+    await new Dispatch(db).release((owner) => !ownerAlive(owner))
     const crew = new Crew(db, options.data, roots.list)
     const timelines = new Timelines(db, roots, options.analyse ?? true)
-    const engine = new Engine(db, roots, folders, crew, timelines, new Outlets(db, roots), new Runs(db, roots, folders), new Watcher(db, roots, timelines))
+    const engine = new Engine(
+      db,
+      roots,
+      folders,
+      crew,
+      timelines,
+      new Outlets(db, roots),
+      new Runs(db, roots, folders),
+      new Watcher(db, roots, timelines),
+    )
     await engine.runs.sweep()
     await engine.clearCache().catch(() => undefined)
     for (const t of await engine.timelines.list()) await engine.timelines.analyse(t)
@@ -109,12 +124,21 @@ export class Engine {
   private async clearCache(): Promise<void> {
     const timelines = await this.timelines.list()
     const items = await this.db.selectFrom('item').select('id').execute()
-    const contents = timelines.flatMap(t => [t.stamp.content, ...(t.linking?.assembly.sources ?? []).map(s => s.stamp.content)])
-    await clearCache(this.folders.cache, new Set(contents), new Set(items.map(i => i.id)))
+    const contents = timelines.flatMap((t) => [
+      t.stamp.content,
+      ...(t.linking?.assembly.sources ?? []).map((s) => s.stamp.content),
+    ])
+    await clearCache(this.folders.cache, new Set(contents), new Set(items.map((i) => i.id)))
   }
 
   async situation(): Promise<Situation> {
-    const [timelines, outlets, specs, assignments, abilities] = await Promise.all([this.timelines.list(), this.outlets.list(), this.outlets.specs(), this.outlets.assignments(), machineAbilities()])
+    const [timelines, outlets, specs, assignments, abilities] = await Promise.all([
+      this.timelines.list(),
+      this.outlets.list(),
+      this.outlets.specs(),
+      this.outlets.assignments(),
+      machineAbilities(),
+    ])
     return { timelines, outlets, specs, assignments, abilities }
   }
 
@@ -127,11 +151,13 @@ export class Engine {
     const s = await this.situation()
     let all = await workOut(this.db, this.roots, s)
     // sound that is being measured right now decides whether a file is cleared: it is worth a short wait
-    for (let i = 0; i < 100 && all.some(d => d.soundPending); i++) {
+    for (let i = 0; i < 100 && all.some((d) => d.soundPending); i++) {
       await sleep(200)
       all = await workOut(this.db, this.roots, s)
     }
-    const chosen = all.filter(d => d.cleared && (!keys || keys.includes(`${d.timelineId}/${d.regionId}/${d.outletId}`)))
+    const chosen = all.filter(
+      (d) => d.cleared && (!keys || keys.includes(`${d.timelineId}/${d.regionId}/${d.outletId}`)),
+    )
     return this.runs.start(this.runs.freeze(name, workers, chosen, s.timelines, s.outlets, s.specs))
   }
 
@@ -139,65 +165,114 @@ export class Engine {
     const whole = { ...t, linking }
     const analysis = await this.analysis(whole)
     const found = analysis.pictures?.cuts
-    return { ...t, assembled: linking !== null, sources: await this.timelines.sources(whole), mediaProblem: await this.timelines.mediaProblem(whole), analysis, comparison: found && !linking && hasCuts(t.model) ? compareCuts(t.model, found) : null }
+    return {
+      ...t,
+      assembled: linking !== null,
+      sources: await this.timelines.sources(whole),
+      mediaProblem: await this.timelines.mediaProblem(whole),
+      analysis,
+      comparison: found && !linking && hasCuts(t.model) ? compareCuts(t.model, found) : null,
+    }
   }
 
   async analysis(t: StoredTimeline): Promise<AnalysisState> {
     const keys = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
     const facts = await readFacts(this.db, keys)
     // what is queued or in hand, against everything: the sound and every frame of the pictures count alike
-    const tasks = await this.db.selectFrom('task').select(['kind', 'frames_done', 'frames_total']).where('key', 'like', `%/${t.stamp.content}-${t.stamp.size}%`).where('kind', 'in', ['analyse-sound', 'analyse-segment', 'merge-segments']).where('state', 'in', ['ready', 'leased']).execute()
-    const left = tasks.reduce((n, x) => n + (x.frames_total - x.frames_done) / (x.kind === 'analyse-segment' ? 1 : 10), 0)
+    const tasks = await this.db
+      .selectFrom('task')
+      .select(['kind', 'frames_done', 'frames_total'])
+      .where('key', 'like', `%/${t.stamp.content}-${t.stamp.size}%`)
+      .where('kind', 'in', ['analyse-sound', 'analyse-segment', 'merge-segments'])
+      .where('state', 'in', ['ready', 'leased'])
+      .execute()
+    const left = tasks.reduce(
+      (n, x) => n + (x.frames_total - x.frames_done) / (x.kind === 'analyse-segment' ? 1 : 10),
+      0,
+    )
     const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, t.model.length * 1.2)))
     const heard = facts.get(keys[1]!) as SoundAnalysis | null | undefined
-    const { shape: _shape, damage: _damage, ...sound } = heard ?? {} as SoundAnalysis
-    return { pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null, sound: heard ? sound : null, progress }
+    const { shape: _shape, damage: _damage, ...sound } = heard ?? ({} as SoundAnalysis)
+    return {
+      pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null,
+      sound: heard ? sound : null,
+      progress,
+    }
   }
 
   /** The picture of a frame as JPEG: from the previews when a small one will do, else decoded now. */
   async picture(t: StoredTimeline, frame: number, width: number): Promise<Buffer> {
-    if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length) fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
+    if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length)
+      fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
     const place = pictureFrom(t, frame)
-    const preview = width <= previewWidth ? await readPreview(this.folders.cache, originOf(place, t.linking?.infos ?? [])(frame)) : null
+    const preview =
+      width <= previewWidth
+        ? await readPreview(this.folders.cache, originOf(place, t.linking?.infos ?? [])(frame))
+        : null
     return preview ?? this.crew.picture(place, frame, width)
   }
 
   /** Sound of a range for listening: the first two channels, 16 bit, at most five minutes. */
   async listen(t: StoredTimeline, from: Frames, to: Frames): Promise<Buffer> {
-    if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from) fail('frame.outside', 'This range lies outside the timeline.', t.name)
+    if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from)
+      fail('frame.outside', 'This range lies outside the timeline.', t.name)
     const source = await openSource(this.roots, machineCodecs(), pictureFrom(t, from, to))
     try {
       const { sound } = source
       if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
       const first = sampleAtFrame(from, t.model.rate, sound.sampleRate)
-      const count = Math.min(sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sound.sampleRate) - first, sound.sampleRate * 300)
+      const count = Math.min(
+        sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sound.sampleRate) - first,
+        sound.sampleRate * 300,
+      )
       const channels = (await sound.read(first, count)).slice(0, 2)
-      const head = wavHead({ channels: channels.length, sampleRate: sound.sampleRate, bitDepth: 16, samples: count, bext: { description: '', originator: '', originatorReference: '', date: '', time: '', timeReference: 0, loudness: null, history: '' } })
+      const head = wavHead({
+        channels: channels.length,
+        sampleRate: sound.sampleRate,
+        bitDepth: 16,
+        samples: count,
+        bext: {
+          description: '',
+          originator: '',
+          originatorReference: '',
+          date: '',
+          time: '',
+          timeReference: 0,
+          loudness: null,
+          history: '',
+        },
+      })
       return Buffer.concat([head, encodePcm(channels, 16, true)])
-    }
-    finally {
+    } finally {
       await source.close()
     }
   }
 
   /** Takes a file that was dropped on the page into the first storage root, under a free name. */
   async takeUpload(name: string, body: ReadableStream<Uint8Array>): Promise<Place> {
-    const root = this.roots.list[0] ?? fail('root.none', 'There is no storage root to put files into.', name, 'Start the server with --storage DIR.')
+    const root =
+      this.roots.list[0] ??
+      fail('root.none', 'There is no storage root to put files into.', name, 'Start the server with --storage DIR.')
     const safe = fileSafe(path.basename(name).replace(/\.[^.]*$/, '')) || 'file'
     const extension = /\.[A-Za-z0-9]{1,8}$/.exec(name)?.[0] ?? ''
-    const scratch = path.join(await this.roots.scratch(root.name, 'incoming'), `${Date.now()}-${Math.random().toString(36).slice(2)}.part`)
+    const scratch = path.join(
+      await this.roots.scratch(root.name, 'incoming'),
+      `${Date.now()}-${Math.random().toString(36).slice(2)}.part`,
+    )
     try {
       await pipeline(Readable.fromWeb(body as never), createWriteStream(scratch))
       const handle = await open(scratch, 'r+')
       await handle.sync()
       await handle.close()
-      const { path: target } = await freePath(v => `${uploadFolder}/${safe}${v === 1 ? '' : `_v${String(v).padStart(2, '0')}`}${extension}`, p => existsSync(this.roots.resolve(root.name, p)))
+      const { path: target } = await freePath(
+        (v) => `${uploadFolder}/${safe}${v === 1 ? '' : `_v${String(v).padStart(2, '0')}`}${extension}`,
+        (p) => existsSync(this.roots.resolve(root.name, p)),
+      )
       const full = this.roots.resolve(root.name, target)
       await mkdir(path.dirname(full), { recursive: true })
       await rename(scratch, full)
       return { root: root.name, path: target }
-    }
-    catch (e) {
+    } catch (e) {
       await rm(scratch, { force: true })
       throw e
     }

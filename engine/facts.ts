@@ -11,14 +11,19 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Stamp) => `assembly/1/${s.content}-${s.size}`,
   /** Of a region: its sound through a route, and its pictures. */
-  regionSound: (s: Stamp, range: FrameRange, route: readonly number[]) => `region-sound/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+  regionSound: (s: Stamp, range: FrameRange, route: readonly number[]) =>
+    `region-sound/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
   regionPictures: (s: Stamp, range: FrameRange) => `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
 }
 
 export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<string, unknown>> {
   const out = new Map<string, unknown>()
   for (let i = 0; i < keys.length; i += 500) {
-    const rows = await db.selectFrom('fact').selectAll().where('key', 'in', keys.slice(i, i + 500)).execute()
+    const rows = await db
+      .selectFrom('fact')
+      .selectAll()
+      .where('key', 'in', keys.slice(i, i + 500))
+      .execute()
     for (const r of rows) out.set(r.key, JSON.parse(r.value))
   }
   return out
@@ -26,5 +31,9 @@ export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<st
 
 export async function writeFact(db: Db, key: string, value: unknown): Promise<void> {
   const text = JSON.stringify(value)
-  await db.insertInto('fact').values({ key, value: text }).onConflict(c => c.column('key').doUpdateSet({ value: text })).execute()
+  await db
+    .insertInto('fact')
+    .values({ key, value: text })
+    .onConflict((c) => c.column('key').doUpdateSet({ value: text }))
+    .execute()
 }

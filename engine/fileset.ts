@@ -4,8 +4,9 @@ import { fail } from '../core/problem'
 import { parseRate, rateLabel, type Rate } from '../core/time/rate'
 
 /**
- * Several files that are one piece of media, under one name: a run of numbered stills (`fog_[0001-0120].dpx`, or `fog_[0001-0120@24].dpx` when
- * a person has said how fast it runs), or mono sound files that make up one set of channels (`mix_{L,R}.wav`).
+ * Several files that are one piece of media, under one name: a run of numbered stills (`fog_[0001-0120].dpx`, or
+ * `fog_[0001-0120@24].dpx` when a person has said how fast it runs), or mono sound files that make up one set of
+ * channels (`mix_{L,R}.wav`).
  */
 const runName = /^(.*)\[(\d{1,9})-(\d{1,9})(?:@([\d.]{1,8}))?\](\.[^./]+)$/
 const setName = /^(.*)\{([^{}]+)\}(\.[^./]+)$/
@@ -22,10 +23,13 @@ export function filesOf(name: string): string[] | null {
     const [, head, from, to, , tail] = run as unknown as [string, string, string, string, string, string]
     const count = Number(to) - Number(from) + 1
     if (count < 1 || count > 2_000_000) fail('stills.range', `“${path.basename(name)}” is no run of numbers.`, name)
-    return Array.from({ length: count }, (_, i) => `${head}${String(Number(from) + i).padStart(from.length, '0')}${tail}`)
+    return Array.from(
+      { length: count },
+      (_, i) => `${head}${String(Number(from) + i).padStart(from.length, '0')}${tail}`,
+    )
   }
   const set = setName.exec(name)
-  return set ? set[2]!.split(',').map(part => `${set[1]!}${part}${set[3]!}`) : null
+  return set ? set[2]!.split(',').map((part) => `${set[1]!}${part}${set[3]!}`) : null
 }
 
 /** The rate a person has given a run of stills; null when none was. */
@@ -35,7 +39,11 @@ export function rateOfRun(name: string): Rate | null {
 
 /** The name of a run of stills at another rate. */
 export function runAtRate(name: string, rate: Rate): string {
-  return name.replace(runName, (_, head: string, from: string, to: string, _rate: string | undefined, tail: string) => `${head}[${from}-${to}@${rateLabel(rate)}]${tail}`)
+  return name.replace(
+    runName,
+    (_, head: string, from: string, to: string, _rate: string | undefined, tail: string) =>
+      `${head}[${from}-${to}@${rateLabel(rate)}]${tail}`,
+  )
 }
 
 /** The first number of a run of stills. */
@@ -44,7 +52,7 @@ export function firstNumber(name: string): number {
 }
 
 /** Size and time of media, whatever number of files it is; throws when one is missing. */
-export async function statMedia(full: string): Promise<{ size: number, modified: number }> {
+export async function statMedia(full: string): Promise<{ size: number; modified: number }> {
   const files = filesOf(full) ?? [full]
   let [size, modified] = [0, 0]
   for (const f of files) {
@@ -57,8 +65,8 @@ export async function statMedia(full: string): Promise<{ size: number, modified:
 
 /** The runs and sets among the files of a folder, by their common names. */
 export function groupFiles(names: readonly string[]): string[] {
-  const runs = new Map<string, { head: string, tail: string, numbers: string[] }>()
-  const sets = new Map<string, { head: string, tail: string, parts: string[] }>()
+  const runs = new Map<string, { head: string; tail: string; numbers: string[] }>()
+  const sets = new Map<string, { head: string; tail: string; parts: string[] }>()
   for (const name of names) {
     const still = stillNames.exec(name)
     if (still) {
@@ -84,11 +92,15 @@ export function groupFiles(names: readonly string[]): string[] {
       i = k + 1
     }
   }
-  const place = (p: string) => (channelOrder.includes(p.toLowerCase()) ? channelOrder.indexOf(p.toLowerCase()) : 100 + Number(/\d+/.exec(p)?.[0] ?? 0))
+  const place = (p: string) =>
+    channelOrder.includes(p.toLowerCase())
+      ? channelOrder.indexOf(p.toLowerCase())
+      : 100 + Number(/\d+/.exec(p)?.[0] ?? 0)
   for (const { head, tail, parts } of sets.values()) {
-    const named = parts.every(p => channelOrder.includes(p.toLowerCase()))
-    const numbered = parts.every(p => /\d$/.test(p))
-    if (parts.length > 1 && (named || numbered)) out.push(`${head}{${parts.sort((a, b) => place(a) - place(b)).join(',')}}${tail}`)
+    const named = parts.every((p) => channelOrder.includes(p.toLowerCase()))
+    const numbered = parts.every((p) => /\d$/.test(p))
+    if (parts.length > 1 && (named || numbered))
+      out.push(`${head}{${parts.sort((a, b) => place(a) - place(b)).join(',')}}${tail}`)
   }
   return out
 }

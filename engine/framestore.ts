@@ -11,10 +11,11 @@ export const segmentLength = 250
 export const previewWidth = 480
 
 /**
- * What the pass keeps of every frame it has seen, by the content of the file the frame comes from, so that a frame seen once is known in
- * every timeline that shows it. For each content: its traces one after the other (`.traces`); small pictures as JPEG, a pack for each
- * process that writes (`.N.pack`); and 16 bytes a frame saying where its picture is (`.frames`: offset as a 64-bit float, length and N
- * as 32-bit integers, little-endian). Length zero: the frame has not been seen.
+ * What the pass keeps of every frame it has seen, by the content of the file the frame comes from, so that a frame seen
+ * once is known in every timeline that shows it. For each content: its traces one after the other (`.traces`); small
+ * pictures as JPEG, a pack for each process that writes (`.N.pack`); and 16 bytes a frame saying where its picture is
+ * (`.frames`: offset as a 64-bit float, length and N as 32-bit integers, little-endian). Length zero: the frame has not
+ * been seen.
  */
 const entry = 16
 
@@ -27,12 +28,16 @@ async function openInPlace(file: string): Promise<FileHandle> {
 
 /** Writes frames as they are seen; a process has one at a time. */
 export function frameWriter(cache: string) {
-  const files = new Map<string, Promise<{ traces: FileHandle, pack: FileHandle, index: FileHandle, at: number }>>()
+  const files = new Map<string, Promise<{ traces: FileHandle; pack: FileHandle; index: FileHandle; at: number }>>()
   const filesOf = (content: string) => {
     let made = files.get(content)
     if (!made) {
       made = (async () => {
-        const [traces, pack, index] = [await openInPlace(fileOf(cache, content, 'traces')), await openInPlace(fileOf(cache, content, `${process.pid}.pack`)), await openInPlace(fileOf(cache, content, 'frames'))]
+        const [traces, pack, index] = [
+          await openInPlace(fileOf(cache, content, 'traces')),
+          await openInPlace(fileOf(cache, content, `${process.pid}.pack`)),
+          await openInPlace(fileOf(cache, content, 'frames')),
+        ]
         return { traces, pack, index, at: (await pack.stat()).size }
       })()
       files.set(content, made)
@@ -45,7 +50,10 @@ export function frameWriter(cache: string) {
       // the place is taken before anything is awaited: several pictures may be under way
       const offset = f.at
       f.at += jpeg.length
-      await Promise.all([f.traces.write(trace, 0, traceSize, frame * traceSize), f.pack.write(jpeg, 0, jpeg.length, offset)])
+      await Promise.all([
+        f.traces.write(trace, 0, traceSize, frame * traceSize),
+        f.pack.write(jpeg, 0, jpeg.length, offset),
+      ])
       const e = Buffer.alloc(entry)
       e.writeDoubleLE(offset, 0)
       e.writeUInt32LE(jpeg.length, 8)
@@ -53,7 +61,8 @@ export function frameWriter(cache: string) {
       await f.index.write(e, 0, entry, frame * entry)
     },
     async close(): Promise<void> {
-      for (const made of files.values()) await made.then(f => Promise.all([f.traces.close(), f.pack.close(), f.index.close()])).catch(() => undefined)
+      for (const made of files.values())
+        await made.then((f) => Promise.all([f.traces.close(), f.pack.close(), f.index.close()])).catch(() => undefined)
     },
   }
 }
@@ -81,17 +90,22 @@ async function opened(file: string): Promise<FileHandle | null> {
   if (handles.size > 200) {
     const [oldest, value] = handles.entries().next().value!
     handles.delete(oldest)
-    value.then(h => h.close()).catch(() => undefined)
+    value.then((h) => h.close()).catch(() => undefined)
   }
   return handle.catch(() => null)
 }
 
-async function readEntry(cache: string, { content, frame }: Origin): Promise<{ offset: number, length: number, pack: number } | null> {
+async function readEntry(
+  cache: string,
+  { content, frame }: Origin,
+): Promise<{ offset: number; length: number; pack: number } | null> {
   const index = await opened(fileOf(cache, content, 'frames'))
   const e = Buffer.alloc(entry)
   const read = await index?.read(e, 0, entry, frame * entry)
   const length = e.readUInt32LE(8)
-  return read?.bytesRead === entry && length > 0 ? { offset: e.readDoubleLE(0), length, pack: e.readUInt32LE(12) } : null
+  return read?.bytesRead === entry && length > 0
+    ? { offset: e.readDoubleLE(0), length, pack: e.readUInt32LE(12) }
+    : null
 }
 
 export async function frameKept(cache: string, origin: Origin): Promise<boolean> {
@@ -101,7 +115,7 @@ export async function frameKept(cache: string, origin: Origin): Promise<boolean>
 /** The small picture of a frame, or null when the pass has not come to it. */
 export async function readPreview(cache: string, origin: Origin): Promise<Buffer | null> {
   const e = await readEntry(cache, origin)
-  const pack = e && await opened(fileOf(cache, origin.content, `${e.pack}.pack`))
+  const pack = e && (await opened(fileOf(cache, origin.content, `${e.pack}.pack`)))
   if (!pack) return null
   const jpeg = Buffer.alloc(e.length)
   const { bytesRead } = await pack.read(jpeg, 0, e.length, e.offset)

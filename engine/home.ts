@@ -15,7 +15,12 @@ export interface DataFolders {
 }
 
 export function dataFolders(data: string): DataFolders {
-  const folders = { data, database: path.join(data, 'velvet.sqlite'), cache: path.join(data, 'cache'), runs: path.join(data, 'runs') }
+  const folders = {
+    data,
+    database: path.join(data, 'velvet.sqlite'),
+    cache: path.join(data, 'cache'),
+    runs: path.join(data, 'runs'),
+  }
   for (const d of [data, folders.cache, folders.runs]) mkdirSync(d, { recursive: true })
   return folders
 }

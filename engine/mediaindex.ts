@@ -10,9 +10,15 @@ const mediaNames = /\.(mp4|mov|m4v|m4a|wav|rf64|bw64|mkv|mka|webm)$/i
 const mostFiles = 20_000
 const mostFolders = 5000
 
-/** The media files below the storage roots, and what each of them is; what was read once is kept while the file stays as it is. */
+/**
+ * The media files below the storage roots, and what each of them is; what was read once is kept while the file stays as
+ * it is.
+ */
 export class MediaIndex {
-  private readonly known = new Map<string, { readonly size: number, readonly modified: number, readonly info: Promise<MediaInfo | null> }>()
+  private readonly known = new Map<
+    string,
+    { readonly size: number; readonly modified: number; readonly info: Promise<MediaInfo | null> }
+  >()
 
   constructor(private readonly roots: Roots) {}
 
@@ -26,7 +32,8 @@ export class MediaIndex {
       for (let n = 0; folders.length > 0 && n < mostFolders && out.length < mostFiles; n++) {
         const folder = folders.shift()!
         const entries = await readdir(path.join(root.path, folder), { withFileTypes: true }).catch(() => [])
-        for (const name of groupFiles(entries.filter(e => e.isFile() && !e.name.startsWith('.')).map(e => e.name))) out.push({ root: root.name, path: path.posix.join(folder, name) })
+        for (const name of groupFiles(entries.filter((e) => e.isFile() && !e.name.startsWith('.')).map((e) => e.name)))
+          out.push({ root: root.name, path: path.posix.join(folder, name) })
         for (const e of entries.sort((a, b) => a.name.localeCompare(b.name))) {
           if (e.name.startsWith('.') || e.name === 'node_modules') continue
           const below = path.posix.join(folder, e.name)

@@ -26,15 +26,20 @@ afterAll(async () => {
 
 /** Two channels of a tone over the 120 frames of a small reel, with what `spoil` does to them. */
 async function reel(name: string, spoil: (l: Float32Array, r: Float32Array) => void): Promise<StoredTimeline> {
-  const tone = (phase: number) => Float32Array.from({ length: 120 * frame }, (_, i) => 0.2 * Math.sin(phase + (2 * Math.PI * 440 * i) / 48000))
+  const tone = (phase: number) =>
+    Float32Array.from({ length: 120 * frame }, (_, i) => 0.2 * Math.sin(phase + (2 * Math.PI * 440 * i) / 48000))
   const channels = [tone(0), tone(0.3)]
   spoil(channels[0]!, channels[1]!)
   await smallReel(path.join(folder, 'storage', `${name}.mov`), { channels })
   return engine.timelines.bringIn({ root: 'storage', path: `${name}.mov` })
 }
-async function regionOf(t: StoredTimeline, range: { in: number, out: number }): Promise<RegionSound> {
+async function regionOf(t: StoredTimeline, range: { in: number; out: number }): Promise<RegionSound> {
   const now = await engine.timelines.get(t.id)
-  await engine.timelines.saveSplit(t.id, { regions: [{ id: 'r', name: 'R', ...range, papers: {} }], markers: [] }, now.splitVersion)
+  await engine.timelines.saveSplit(
+    t.id,
+    { regions: [{ id: 'r', name: 'R', ...range, papers: {} }], markers: [] },
+    now.splitVersion,
+  )
   await engine.outlets.save(outlet('o', 'storage', recipe('master'), { spec: 'northmere' }))
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   await engine.deliverables()
@@ -56,25 +61,48 @@ describe('faults', () => {
     await drain(engine)
     const { faults, facts } = (await engine.analysis(t)).sound!
     // where the wave turns over or breaks off there is a click too
-    expect([faults.clicks.map(c => c.in), faults.dropouts, faults.silence]).toEqual([[30, 69, 99, 103], [{ in: 55, out: 56 }], [{ in: 104, out: 120 }]])
+    expect([faults.clicks.map((c) => c.in), faults.dropouts, faults.silence]).toEqual([
+      [30, 69, 99, 103],
+      [{ in: 55, out: 56 }],
+      [{ in: 104, out: 120 }],
+    ])
     expect(faults.phase).toHaveLength(1)
     expect([Math.abs(faults.phase[0]!.in - 70) <= 3, Math.abs(faults.phase[0]!.out - 100) <= 3]).toEqual([true, true])
-    expect(facts.peaks[0]!).toBeCloseTo(20 * Math.log10(Math.max(0.2, Math.abs(0.2 * Math.sin((2 * Math.PI * 440 * (30 * frame + 700)) / 48000) + 0.6))), 1)
+    expect(facts.peaks[0]!).toBeCloseTo(
+      20 * Math.log10(Math.max(0.2, Math.abs(0.2 * Math.sin((2 * Math.PI * 440 * (30 * frame + 700)) / 48000) + 0.6))),
+      1,
+    )
   })
   it('of a region are its own, counted from its first frame', async () => {
-    expect((await regionOf(t, { in: 20, out: 50 })).faults).toEqual({ clicks: [{ in: 10, out: 11 }], dropouts: [], phase: [], silence: [] })
-    expect((await regionOf(t, { in: 31, out: 55 })).faults).toEqual({ clicks: [], dropouts: [], phase: [], silence: [] })
+    expect((await regionOf(t, { in: 20, out: 50 })).faults).toEqual({
+      clicks: [{ in: 10, out: 11 }],
+      dropouts: [],
+      phase: [],
+      silence: [],
+    })
+    expect((await regionOf(t, { in: 31, out: 55 })).faults).toEqual({
+      clicks: [],
+      dropouts: [],
+      phase: [],
+      silence: [],
+    })
     // twenty frames out of phase are less than a second, ten of silence less than half of one
     const part = await regionOf(t, { in: 80, out: 114 })
-    expect([part.faults.phase, part.faults.silence, part.faults.clicks.map(c => c.in)]).toEqual([[], [], [19, 23]])
+    expect([part.faults.phase, part.faults.silence, part.faults.clicks.map((c) => c.in)]).toEqual([[], [], [19, 23]])
     expect((await regionOf(t, { in: 72, out: 99 })).faults.phase).toEqual([{ in: 0, out: 27 }])
   })
   it('are a caution of the specification that asks about them', async () => {
     await regionOf(t, { in: 20, out: 60 })
-    const rule = (await engine.deliverables()).find(d => d.timelineId === t.id)!.results.find(r => r.rule.measure === 'sound-faults')!
+    const rule = (await engine.deliverables())
+      .find((d) => d.timelineId === t.id)!
+      .results.find((r) => r.rule.measure === 'sound-faults')!
     expect([rule.verdict, rule.source!.text]).toEqual(['caution', '1 click, 1 dropout, first at 10:01:00:05'])
     await regionOf(t, { in: 31, out: 54 })
-    expect((await engine.deliverables()).find(d => d.timelineId === t.id)!.results.find(r => r.rule.measure === 'sound-faults')!.verdict).toBe('pass')
+    expect(
+      (await engine.deliverables())
+        .find((d) => d.timelineId === t.id)!
+        .results.find((r) => r.rule.measure === 'sound-faults')!.verdict,
+    ).toBe('pass')
   })
 })
 
@@ -82,9 +110,29 @@ describe('sound that is short, or not there', () => {
   /** A list over the clean reel whose sound ends after some frames. */
   async function list(name: string, heard: number): Promise<StoredTimeline> {
     const rate = makeRate(25)
-    const event = (track: string, to: number): TimelineEvent => ({ track, kind: track === 'V' ? 'video' : 'audio', name: '', reel: 'clean', file: null, source: { in: start, out: start + to, rate }, speed: normalSpeed, record: { in: 0, out: to }, transition: null, ...(track === 'V' ? {} : { channels: [track === 'A1' ? 0 : 1] }) })
+    const event = (track: string, to: number): TimelineEvent => ({
+      track,
+      kind: track === 'V' ? 'video' : 'audio',
+      name: '',
+      reel: 'clean',
+      file: null,
+      source: { in: start, out: start + to, rate },
+      speed: normalSpeed,
+      record: { in: 0, out: to },
+      transition: null,
+      ...(track === 'V' ? {} : { channels: [track === 'A1' ? 0 : 1] }),
+    })
     const tracks = ['V', ...(heard ? ['A1', 'A2'] : [])]
-    const timeline: Timeline = { name, rate, dropFrame: false, start: 0, length: 120, markers: [], tracks: tracks.map(t => ({ name: t, kind: t === 'V' ? 'video' : 'audio' })), events: tracks.map(t => event(t, t === 'V' ? 120 : heard)) }
+    const timeline: Timeline = {
+      name,
+      rate,
+      dropFrame: false,
+      start: 0,
+      length: 120,
+      markers: [],
+      tracks: tracks.map((t) => ({ name: t, kind: t === 'V' ? 'video' : 'audio' })),
+      events: tracks.map((t) => event(t, t === 'V' ? 120 : heard)),
+    }
     writeFileSync(path.join(folder, 'storage', `${name}.otio`), writeInterchange({ timeline }, 'otio').text)
     return engine.timelines.bringIn({ root: 'storage', path: `${name}.otio` })
   }
@@ -100,7 +148,12 @@ describe('sound that is short, or not there', () => {
     const { sound } = await engine.analysis(t)
     expect([sound!.ribbon.length, sound!.faults.silence]).toEqual([48, [{ in: 60, out: 120 }]])
     const end = await regionOf(t, { in: 70, out: 120 })
-    expect([end.integrated, end.truePeak, end.peaks, end.faults.silence]).toEqual([null, null, [null, null], [{ in: 0, out: 50 }]])
+    expect([end.integrated, end.truePeak, end.peaks, end.faults.silence]).toEqual([
+      null,
+      null,
+      [null, null],
+      [{ in: 0, out: 50 }],
+    ])
     const across = await regionOf(t, { in: 40, out: 80 })
     expect(across.peaks[0]!).toBeCloseTo(20 * Math.log10(0.2), 1)
   })
@@ -109,15 +162,21 @@ describe('sound that is short, or not there', () => {
     await drain(engine)
     expect(await engine.analysis(t)).toMatchObject({ sound: null, progress: 1 })
     await regionOf(t, { in: 0, out: 50 })
-    expect((await engine.deliverables()).find(d => d.timelineId === t.id)!.pending).toBe(false)
+    expect((await engine.deliverables()).find((d) => d.timelineId === t.id)!.pending).toBe(false)
   })
 })
 
 describe('a list that does not carry its rate', () => {
-  const edl = (reels: readonly string[]) => `TITLE: x\n${reels.map((r, i) => `${String(i + 1).padStart(3, '0')} ${r} V C 00:00:00:00 00:00:01:00 01:00:0${i}:00 01:00:0${i + 1}:00`).join('\n')}\n`
+  const edl = (reels: readonly string[]) =>
+    `TITLE: x\n${reels.map((r, i) => `${String(i + 1).padStart(3, '0')} ${r} V C 00:00:00:00 00:00:01:00 01:00:0${i}:00 01:00:0${i + 1}:00`).join('\n')}\n`
   it('runs at the one most of its media runs at, at 25 when none does', async () => {
     const rate = makeRate(24000, 1001)
-    for (const [name, own] of [['SLOW_A', rate], ['SLOW_B', rate], ['PAL', makeRate(25)]] as const) await smallReel(path.join(folder, 'storage', 'cards', `${name}.mov`), { rate: own, start: 0 })
+    for (const [name, own] of [
+      ['SLOW_A', rate],
+      ['SLOW_B', rate],
+      ['PAL', makeRate(25)],
+    ] as const)
+      await smallReel(path.join(folder, 'storage', 'cards', `${name}.mov`), { rate: own, start: 0 })
     const bring = async (name: string, reels: readonly string[]) => {
       writeFileSync(path.join(folder, 'storage', `${name}.edl`), edl(reels))
       return engine.timelines.bringIn({ root: 'storage', path: `${name}.edl` })

@@ -24,8 +24,7 @@ export async function stampOf(file: string): Promise<Stamp> {
       if (info.size <= piece) break
     }
     return { size: info.size, modified: Math.round(info.mtimeMs), content: hash.digest() }
-  }
-  finally {
+  } finally {
     await source.close()
   }
 }
@@ -53,6 +52,11 @@ export async function checkStamp(file: string, stamp: Stamp, name: string): Prom
   if (info.size === stamp.size && info.modified === stamp.modified) return
   const now = await stampOf(file)
   if (now.content !== stamp.content || now.size !== stamp.size) {
-    fail('media.replaced', 'The media file has changed since it was brought in.', name, 'Bring in the new file as a new timeline, or put the old one back.')
+    fail(
+      'media.replaced',
+      'The media file has changed since it was brought in.',
+      name,
+      'Bring in the new file as a new timeline, or put the old one back.',
+    )
   }
 }

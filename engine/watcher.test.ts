@@ -13,7 +13,7 @@ it('brings in what arrives, once it has stopped growing, lists with their media,
   writeFileSync(path.join(inbox, 'old.edl'), 'TITLE: OLD\n001 A V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\n')
   const engine = await testEngine(folder)
   const { watcher, timelines } = engine
-  const names = async () => (await timelines.list()).map(t => [t.name, t.cuts !== null])
+  const names = async () => (await timelines.list()).map((t) => [t.name, t.cuts !== null])
   await watcher.watch({ root: 'storage', path: 'inbox' })
   await watcher.look()
   await watcher.look()
@@ -27,7 +27,9 @@ it('brings in what arrives, once it has stopped growing, lists with their media,
   await watcher.look()
   expect(await names()).toEqual([['reel', true]])
   await watcher.look()
-  expect((await watcher.state()).problems.map(p => [p.file, p.problem.code])).toEqual([['letter.mov', 'media.unknown']])
+  expect((await watcher.state()).problems.map((p) => [p.file, p.problem.code])).toEqual([
+    ['letter.mov', 'media.unknown'],
+  ])
   await watcher.look()
   expect(await names()).toHaveLength(1)
   expect((await watcher.watch(null)).folder).toBeNull()

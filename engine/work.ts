@@ -29,9 +29,9 @@ export interface WorkPlace {
 /** Payload of the background tasks. */
 export interface BackgroundPayload {
   readonly fact: string
-  readonly place: { readonly root: string, readonly path: string, readonly stamp: Stamp, readonly assembled?: boolean }
+  readonly place: { readonly root: string; readonly path: string; readonly stamp: Stamp; readonly assembled?: boolean }
   readonly range?: FrameRange
-  readonly rate?: { readonly num: number, readonly den: number }
+  readonly rate?: { readonly num: number; readonly den: number }
   readonly route?: readonly number[]
   /** Frames of all segments of a pass. */
   readonly frames?: number
@@ -56,7 +56,9 @@ export async function work(place: WorkPlace, owner: string, index: number, stopp
 async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Promise<void> {
   let said = 0
   const context: TaskContext = {
-    ...place, codecs: machineCodecs(), abilities: await machineAbilities(),
+    ...place,
+    codecs: machineCodecs(),
+    abilities: await machineAbilities(),
     async progress(frames) {
       const now = Date.now()
       if (now - said < 400) return
@@ -66,8 +68,7 @@ async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Prom
   }
   try {
     await dispatch.finished(task, await (task.item_id ? doStep(context, dispatch, task) : doBackground(context, task)))
-  }
-  catch (e) {
+  } catch (e) {
     if (e instanceof Cancelled) return
     await dispatch.failed(task, toProblem(e)).catch(() => undefined)
   }
@@ -76,10 +77,15 @@ async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Prom
 async function doBackground(context: TaskContext, task: TaskRow): Promise<null> {
   const p = JSON.parse(task.payload) as BackgroundPayload
   const key = factKeys.assembly(p.place.stamp)
-  const place: SourcePlace = p.place.assembled ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly } : p.place
+  const place: SourcePlace = p.place.assembled
+    ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly }
+    : p.place
   const run = {
-    'analyse-segment': () => lookAtSegment(context, place, p.range!), 'merge-segments': () => sumUpPictures(context, place, p.range!), 'analyse-sound': () => hear(context, place, task.frames_total),
-    'measure-sound': () => measureSound(context, place, p.range!, p.rate!, p.route!), 'measure-pictures': () => measurePictures(context, place, p.range!),
+    'analyse-segment': () => lookAtSegment(context, place, p.range!),
+    'merge-segments': () => sumUpPictures(context, place, p.range!),
+    'analyse-sound': () => hear(context, place, task.frames_total),
+    'measure-sound': () => measureSound(context, place, p.range!, p.rate!, p.route!),
+    'measure-pictures': () => measurePictures(context, place, p.range!),
   }[task.kind]
   await writeFact(context.db, p.fact, await run?.())
   if (task.kind === 'analyse-segment') await mergeWhenComplete(context, p)
@@ -92,7 +98,12 @@ async function mergeWhenComplete(context: TaskContext, p: BackgroundPayload): Pr
   const keys = Array.from({ length: segments }, (_, k) => factKeys.segment(p.place.stamp, k))
   if ((await readFacts(context.db, keys)).size < segments) return
   const fact = factKeys.pictures(p.place.stamp)
-  await new Dispatch(context.db).addBackground('merge-segments', fact, { fact, place: p.place, range: { in: 0, out: p.frames! } } satisfies BackgroundPayload, p.frames!)
+  await new Dispatch(context.db).addBackground(
+    'merge-segments',
+    fact,
+    { fact, place: p.place, range: { in: 0, out: p.frames! } } satisfies BackgroundPayload,
+    p.frames!,
+  )
 }
 
 async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): Promise<unknown> {
@@ -104,11 +115,18 @@ async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): 
   try {
     const folder = await scratchOf(context, item, task.run_id!)
     switch (task.kind) {
-      case 'rewrap': return await rewrap(context, source, folder)
-      case 'write-sound': return await writeSound(context, source, folder)
-      case 'encode-sound': return await viewingSound(context, source, folder)
-      case 'segment': return await (item.recipe.kind === 'master' ? masterSegment(context, source, range, folder) : viewingSegment(context, source, range, folder, task.key))
-      case 'join': return await viewingJoin(context, source, folder)
+      case 'rewrap':
+        return await rewrap(context, source, folder)
+      case 'write-sound':
+        return await writeSound(context, source, folder)
+      case 'encode-sound':
+        return await viewingSound(context, source, folder)
+      case 'segment':
+        return await (item.recipe.kind === 'master'
+          ? masterSegment(context, source, range, folder)
+          : viewingSegment(context, source, range, folder, task.key))
+      case 'join':
+        return await viewingJoin(context, source, folder)
       case 'prove': {
         const { proof, finalPath } = await prove(context, source, folder)
         await writeReport(context, task.run_id!, item)
@@ -116,12 +134,13 @@ async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): 
         return null
       }
     }
-  }
-  catch (e) {
-    if (!(e instanceof Cancelled)) await scratchOf(context, item, task.run_id!).then(clearScratch).catch(() => undefined)
+  } catch (e) {
+    if (!(e instanceof Cancelled))
+      await scratchOf(context, item, task.run_id!)
+        .then(clearScratch)
+        .catch(() => undefined)
     throw e
-  }
-  finally {
+  } finally {
     await source.close()
   }
 }

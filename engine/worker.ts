@@ -19,8 +19,15 @@ export interface WorkerStart {
 }
 
 /** A request to a pictures process, over the channel to its parent. */
-export interface PictureRequest { readonly id: number, readonly place: SourcePlace, readonly frame: number, readonly width: number }
-export type PictureAnswer = { readonly id: number, readonly jpeg: Uint8Array } | { readonly id: number, readonly problem: ReturnType<typeof toProblem> }
+export interface PictureRequest {
+  readonly id: number
+  readonly place: SourcePlace
+  readonly frame: number
+  readonly width: number
+}
+export type PictureAnswer =
+  | { readonly id: number; readonly jpeg: Uint8Array }
+  | { readonly id: number; readonly problem: ReturnType<typeof toProblem> }
 
 const start = JSON.parse(process.env.VELVET_WORKER ?? 'null') as WorkerStart | null
 if (start) {
@@ -33,11 +40,17 @@ if (start) {
 async function runWork(s: WorkerStart): Promise<void> {
   try {
     setPriority(10)
+  } catch {
+    /* some systems do not allow it; work goes on at the usual priority */
   }
-  catch { /* some systems do not allow it; work goes on at the usual priority */ }
   const folders = dataFolders(s.data)
   const db = await openDatabase(folders.database)
-  await work({ db, roots: new Roots(s.roots), folders }, `${process.pid}-${randomBytes(4).toString('hex')}`, s.index, () => false)
+  await work(
+    { db, roots: new Roots(s.roots), folders },
+    `${process.pid}-${randomBytes(4).toString('hex')}`,
+    s.index,
+    () => false,
+  )
 }
 
 /** Serves exact pictures on demand; keeps the last few sources open. */
@@ -58,7 +71,7 @@ function runPictures(s: WorkerStart): void {
           if (open.size > 4) {
             const [oldest, value] = open.entries().next().value!
             open.delete(oldest)
-            value.then(v => v.close()).catch(() => undefined)
+            value.then((v) => v.close()).catch(() => undefined)
           }
         }
         const source = await entry
@@ -71,16 +84,19 @@ function runPictures(s: WorkerStart): void {
         const more = source.info.video[0]!.webCodec === null ? 0 : 7
         const back = r.frame < lastFrame
         lastFrame = r.frame
-        const range = { in: Math.max(0, r.frame - (back ? more : 0)), out: Math.min(source.info.video[0]!.frames, r.frame + 1 + (back ? 0 : more)) }
+        const range = {
+          in: Math.max(0, r.frame - (back ? more : 0)),
+          out: Math.min(source.info.video[0]!.frames, r.frame + 1 + (back ? 0 : more)),
+        }
         // what was cut out for this frame alone knows nothing of those around it
         const asked = r.place.assembly ? { in: r.frame, out: r.frame + 1 } : range
         for await (const { frame, picture } of source.pictures().read(asked)) {
           if (more) near.set(`${key}/${frame}`, picture)
-          if (frame === r.frame) process.send!({ id: r.id, jpeg: await jpegOf(picture, r.width) } satisfies PictureAnswer)
+          if (frame === r.frame)
+            process.send!({ id: r.id, jpeg: await jpegOf(picture, r.width) } satisfies PictureAnswer)
         }
         while (near.size > 32) near.delete(near.keys().next().value!)
-      }
-      catch (e) {
+      } catch (e) {
         open.delete(key)
         process.send!({ id: r.id, problem: toProblem(e) } satisfies PictureAnswer)
       }

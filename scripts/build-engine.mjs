@@ -4,6 +4,16 @@ import { existsSync } from 'node:fs'
 
 const entries = { worker: 'engine/worker.ts', cli: 'cli/main.ts', demo: 'demo/make.ts', bench: 'bench/main.ts' }
 await build({
-  entryPoints: Object.fromEntries(Object.entries(entries).filter(([, f]) => existsSync(f))), outdir: 'dist', bundle: true, platform: 'node', target: 'node20', format: 'esm', packages: 'external',
-  outExtension: { '.js': '.mjs' }, sourcemap: true, logLevel: 'warning', chunkNames: 'chunk-[hash]', splitting: true,
+  entryPoints: Object.fromEntries(Object.entries(entries).filter(([, f]) => existsSync(f))),
+  outdir: 'dist',
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  packages: 'external',
+  outExtension: { '.js': '.mjs' },
+  sourcemap: true,
+  logLevel: 'warning',
+  chunkNames: 'chunk-[hash]',
+  splitting: true,
 })

@@ -9,7 +9,14 @@ for (const [name, version] of Object.entries(lock.packages['node_modules/@napi-r
   const key = `node_modules/${name}`
   if (lock.packages[key]) continue
   const [os, cpu] = name.replace('@napi-rs/webcodecs-', '').split('-')
-  lock.packages[key] = { version, cpu: [cpus[cpu]], license: 'MIT', optional: true, os: [os], engines: { node: '>= 18' } }
+  lock.packages[key] = {
+    version,
+    cpu: [cpus[cpu]],
+    license: 'MIT',
+    optional: true,
+    os: [os],
+    engines: { node: '>= 18' },
+  }
 }
 lock.packages = Object.fromEntries(Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : 1)))
 writeFileSync(file, `${JSON.stringify(lock, null, 2)}\n`)

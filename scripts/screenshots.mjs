@@ -2,16 +2,37 @@
 import { chromium } from 'playwright-core'
 
 const url = process.argv[2] ?? 'http://127.0.0.1:4180'
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+})
 const theme = process.argv[3]
-for (const [name, path, own] of [['timelines', '/timelines'], ['desk', '/desk'], ['outlets', '/outlets'], ['checks', '/checks'], ['run', '/run'], ['handover', '/handover'], ['shelf', '/shelf', 'paper']]) {
+for (const [name, path, own] of [
+  ['timelines', '/timelines'],
+  ['desk', '/desk'],
+  ['outlets', '/outlets'],
+  ['checks', '/checks'],
+  ['run', '/run'],
+  ['handover', '/handover'],
+  ['shelf', '/shelf', 'paper'],
+]) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  await page.addInitScript(t => localStorage.setItem('velvet.theme', t), theme || own || 'velvet')
+  await page.addInitScript((t) => localStorage.setItem('velvet.theme', t), theme || own || 'velvet')
   await page.goto(`${url}${path}`)
   await page.getByText('Opening …').waitFor({ state: 'detached' })
   await page.waitForLoadState('networkidle', { timeout: 4000 }).catch(() => undefined)
   await page.waitForTimeout(2000)
-  if (name === 'run') await page.getByRole('button', { name: 'Back to the last run' }).click().catch(() => undefined)
+  if (name === 'run')
+    await page
+      .getByRole('button', { name: 'Back to the last run' })
+      .click()
+      .catch(() => undefined)
   await page.waitForTimeout(500)
   await page.screenshot({ path: `${process.argv[4] ?? 'docs/screenshots'}/${name}.png` })
   await page.close()

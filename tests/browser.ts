@@ -12,7 +12,17 @@ const project = path.resolve(import.meta.dirname, '..')
 
 export function openBrowser(): Promise<Browser> {
   if (!existsSync(chromiumPath)) throw new Error('Chromium is not installed.')
-  return chromium.launch({ executablePath: chromiumPath, args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--autoplay-policy=no-user-gesture-required'] })
+  return chromium.launch({
+    executablePath: chromiumPath,
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--autoplay-policy=no-user-gesture-required',
+    ],
+  })
 }
 
 function freePort(): Promise<number> {
@@ -25,18 +35,39 @@ function freePort(): Promise<number> {
   })
 }
 
-interface Served { readonly url: string, readonly process: ChildProcess, readonly port: number }
+interface Served {
+  readonly url: string
+  readonly process: ChildProcess
+  readonly port: number
+}
 
 /** Starts the built application over folders of a test's own. */
 async function serve(data: string, storage: string, port?: number): Promise<Served> {
-  const at = port ?? await freePort()
+  const at = port ?? (await freePort())
   const child = spawn(process.execPath, [path.join(project, '.output/server/index.mjs')], {
-    env: { ...process.env, VELVET_HOME: project, VELVET_DATA: data, VELVET_STORAGE: JSON.stringify([storage]), VELVET_HOST: '127.0.0.1', NITRO_PORT: String(at), NITRO_HOST: '127.0.0.1', PORT: String(at), HOST: '127.0.0.1' }, stdio: ['ignore', 'ignore', 'inherit'],
+    env: {
+      ...process.env,
+      VELVET_HOME: project,
+      VELVET_DATA: data,
+      VELVET_STORAGE: JSON.stringify([storage]),
+      VELVET_HOST: '127.0.0.1',
+      NITRO_PORT: String(at),
+      NITRO_HOST: '127.0.0.1',
+      PORT: String(at),
+      HOST: '127.0.0.1',
+    },
+    stdio: ['ignore', 'ignore', 'inherit'],
   })
   const url = `http://127.0.0.1:${at}`
   for (let i = 0; i < 450; i++) {
-    if (await fetch(`${url}/api/pulse`).then(r => r.ok, () => false)) return { url, process: child, port: at }
-    await new Promise(r => setTimeout(r, 200))
+    if (
+      await fetch(`${url}/api/pulse`).then(
+        (r) => r.ok,
+        () => false,
+      )
+    )
+      return { url, process: child, port: at }
+    await new Promise((r) => setTimeout(r, 200))
   }
   throw new Error('The server did not come up.')
 }
@@ -49,7 +80,11 @@ export let page: Page
 const errors: string[] = []
 
 /** Starts the application before a file's tests, over folders of their own with what `prepare` puts there. */
-export function application(prepare: () => Promise<void> | void): { folder: string, storage: string, startAgain: () => Promise<void> } {
+export function application(prepare: () => Promise<void> | void): {
+  folder: string
+  storage: string
+  startAgain: () => Promise<void>
+} {
   const { folder, remove } = scratchFolder()
   const storage = path.join(folder, 'storage')
   const start = (port?: number) => serve(path.join(folder, 'data'), storage, port)
@@ -72,53 +107,68 @@ export function pageOfApplication(): void {
     browser = await openBrowser()
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
     page.setDefaultTimeout(60_000)
-    page.on('pageerror', e => errors.push(e.stack ?? e.message))
+    page.on('pageerror', (e) => errors.push(e.stack ?? e.message))
   })
   afterEach(async ({ task }) => {
     expect.soft(errors.splice(0), 'errors on the page').toEqual([])
     // what it showed is often all one needs to know why
-    if (task.result?.state === 'fail') console.error(`${page.url()} showed:\n${await page.locator('body').innerText({ timeout: 5000 }).catch(String)}`)
+    if (task.result?.state === 'fail')
+      console.error(`${page.url()} showed:\n${await page.locator('body').innerText({ timeout: 5000 }).catch(String)}`)
   })
   afterAll(() => browser.close())
 }
 
 /** What a route answers, as JSON; what it refuses fails the test there and then. */
 export async function ask<T>(what: string, method = 'GET', body?: unknown): Promise<T> {
-  const r = await fetch(`${served.url}/api/${what}`, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) })
+  const r = await fetch(`${served.url}/api/${what}`, {
+    method,
+    ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+  })
   if (!r.ok) throw new Error(`${method} ${what}: ${r.status} ${await r.text()}`)
-  return await r.json() as T
+  return (await r.json()) as T
 }
 
 /** Frame numbers that Chromium shows at given frames of a video file, read from its own pixels. */
-export async function countersInChromium(page: Page, src: string, frames: readonly number[], rate: { num: number, den: number }): Promise<{ numbers: (number | null)[], duration: number }> {
+export async function countersInChromium(
+  page: Page,
+  src: string,
+  frames: readonly number[],
+  rate: { num: number; den: number },
+): Promise<{ numbers: (number | null)[]; duration: number }> {
   const out: (number | null)[] = []
   let duration = 0
   for (const n of frames) {
-    const shot = await page.evaluate(async ({ src, at }) => {
-      const video = document.createElement('video')
-      video.muted = true
-      video.preload = 'auto'
-      video.src = src
-      await new Promise((resolve, reject) => {
-        video.onloadeddata = resolve
-        video.onerror = () => reject(new Error(`Chromium cannot play ${src}: ${video.error?.message}`))
-      })
-      await new Promise((resolve) => {
-        video.onseeked = resolve
-        video.currentTime = at
-      })
-      const canvas = document.createElement('canvas')
-      canvas.width = video.videoWidth
-      canvas.height = video.videoHeight
-      const g = canvas.getContext('2d', { willReadFrequently: true })!
-      g.drawImage(video, 0, 0)
-      const { data } = g.getImageData(0, 0, canvas.width, canvas.height)
-      const luma = new Uint8Array(canvas.width * canvas.height)
-      for (let i = 0; i < luma.length; i++) luma[i] = Math.round(16 + (219 * (0.2126 * data[4 * i]! + 0.7152 * data[4 * i + 1]! + 0.0722 * data[4 * i + 2]!)) / 255)
-      let text = ''
-      for (let i = 0; i < luma.length; i += 8192) text += String.fromCharCode(...luma.subarray(i, i + 8192))
-      return { width: canvas.width, luma: btoa(text), duration: video.duration }
-    }, { src, at: ((n + 0.5) * rate.den) / rate.num })
+    const shot = await page.evaluate(
+      async ({ src, at }) => {
+        const video = document.createElement('video')
+        video.muted = true
+        video.preload = 'auto'
+        video.src = src
+        await new Promise((resolve, reject) => {
+          video.onloadeddata = resolve
+          video.onerror = () => reject(new Error(`Chromium cannot play ${src}: ${video.error?.message}`))
+        })
+        await new Promise((resolve) => {
+          video.onseeked = resolve
+          video.currentTime = at
+        })
+        const canvas = document.createElement('canvas')
+        canvas.width = video.videoWidth
+        canvas.height = video.videoHeight
+        const g = canvas.getContext('2d', { willReadFrequently: true })!
+        g.drawImage(video, 0, 0)
+        const { data } = g.getImageData(0, 0, canvas.width, canvas.height)
+        const luma = new Uint8Array(canvas.width * canvas.height)
+        for (let i = 0; i < luma.length; i++)
+          luma[i] = Math.round(
+            16 + (219 * (0.2126 * data[4 * i]! + 0.7152 * data[4 * i + 1]! + 0.0722 * data[4 * i + 2]!)) / 255,
+          )
+        let text = ''
+        for (let i = 0; i < luma.length; i += 8192) text += String.fromCharCode(...luma.subarray(i, i + 8192))
+        return { width: canvas.width, luma: btoa(text), duration: video.duration }
+      },
+      { src, at: ((n + 0.5) * rate.den) / rate.num },
+    )
     duration = shot.duration
     out.push(readCounter(new Uint8Array(Buffer.from(shot.luma, 'base64')), shot.width))
   }

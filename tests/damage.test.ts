@@ -12,11 +12,34 @@ import { mutate, seeded } from './mutate'
 
 const rate = makeRate(30000, 1001)
 const event = (track: string, from: number, to: number, more: Partial<TimelineEvent> = {}): TimelineEvent => ({
-  track, kind: track.startsWith('A') ? 'audio' : 'video', name: `Fog Bell ${from}`, reel: 'R12', file: 'cards/fog, bell.mov', source: { in: 108000 + from, out: 108000 + to, rate, dropFrame: true }, speed: normalSpeed, record: { in: from, out: to }, transition: null, ...more,
+  track,
+  kind: track.startsWith('A') ? 'audio' : 'video',
+  name: `Fog Bell ${from}`,
+  reel: 'R12',
+  file: 'cards/fog, bell.mov',
+  source: { in: 108000 + from, out: 108000 + to, rate, dropFrame: true },
+  speed: normalSpeed,
+  record: { in: from, out: to },
+  transition: null,
+  ...more,
 })
 const timeline: Timeline = {
-  name: 'Almanac', rate, dropFrame: true, start: 107892, length: 400, tracks: [{ name: 'V', kind: 'video' }, { name: 'A1', kind: 'audio' }], markers: [{ name: 'Gannets', kind: 'chapter', at: 120, frames: 0 }],
-  events: [event('V', 0, 100), event('V', 100, 200, { transition: { kind: 'dissolve', frames: 12 } }), event('V', 200, 300, { speed: { num: -1, den: 2 } }), event('A1', 0, 400, { channels: [0] })],
+  name: 'Almanac',
+  rate,
+  dropFrame: true,
+  start: 107892,
+  length: 400,
+  tracks: [
+    { name: 'V', kind: 'video' },
+    { name: 'A1', kind: 'audio' },
+  ],
+  markers: [{ name: 'Gannets', kind: 'chapter', at: 120, frames: 0 }],
+  events: [
+    event('V', 0, 100),
+    event('V', 100, 200, { transition: { kind: 'dissolve', frames: 12 } }),
+    event('V', 200, 300, { speed: { num: -1, den: 2 } }),
+    event('A1', 0, 400, { channels: [0] }),
+  ],
 }
 
 describe('ten thousand damaged files', () => {
@@ -31,8 +54,7 @@ describe('ten thousand damaged files', () => {
         const r = readInterchange(decoder.decode(mutate(whole, next)), 'damaged', rate)
         for (const e of r.timeline.events) expect(e.record.out).toBeGreaterThan(e.record.in)
         read++
-      }
-      catch (e) {
+      } catch (e) {
         if (!(e instanceof ProblemError)) throw e
         expect(e.problem.where).toMatch(/^damaged/)
       }
@@ -42,22 +64,63 @@ describe('ten thousand damaged files', () => {
 })
 
 describe('ten thousand damaged files with chapters', () => {
-  const chapters = [{ at: 2, name: 'Fog Bell' }, { at: 5, name: 'Low Water' }]
+  const chapters = [
+    { at: 2, name: 'Fog Bell' },
+    { at: 5, name: 'Low Water' },
+  ]
   const movie = () => {
     const text = chapterTrack(chapters, 10, rate, 'mov', 160)!
-    const picture = { kind: 'video' as const, timescale: rate.num, sampleEntry: v210Entry({ width: 6, height: 1, pixelAspect: '1:1', colour: null, scan: 'progressive' }), width: 6, height: 1, sizes: { constant: 16, count: 10 }, durations: { constant: rate.den }, chunks: [{ offset: 0, samples: 10 }] }
-    return concatBytes([movieHead({ brand: 'mov', tracks: [picture, text.track], dataSize: 160 + text.bytes.length, created: 0 }), new Uint8Array(160), text.bytes])
+    const picture = {
+      kind: 'video' as const,
+      timescale: rate.num,
+      sampleEntry: v210Entry({ width: 6, height: 1, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
+      width: 6,
+      height: 1,
+      sizes: { constant: 16, count: 10 },
+      durations: { constant: rate.den },
+      chunks: [{ offset: 0, samples: 10 }],
+    }
+    return concatBytes([
+      movieHead({ brand: 'mov', tracks: [picture, text.track], dataSize: 160 + text.bytes.length, created: 0 }),
+      new Uint8Array(160),
+      text.bytes,
+    ])
   }
-  const wave = () => concatBytes([wavHead({ channels: 1, sampleRate: 48000, bitDepth: 16, samples: 100, cues: [{ at: 10, name: 'Fog Bell' }, { at: 60, name: 'Low Water' }], bext: { description: '', originator: '', originatorReference: '', date: '', time: '', timeReference: 0, loudness: null, history: '' } }), new Uint8Array(200)])
-  it.each([['mov', movie()], ['wav', wave()]])('%s', async (_, whole) => {
-    expect((await openMedia(memorySource(whole))).info.chapters.map(c => c.name)).toEqual(chapters.map(c => c.name))
+  const wave = () =>
+    concatBytes([
+      wavHead({
+        channels: 1,
+        sampleRate: 48000,
+        bitDepth: 16,
+        samples: 100,
+        cues: [
+          { at: 10, name: 'Fog Bell' },
+          { at: 60, name: 'Low Water' },
+        ],
+        bext: {
+          description: '',
+          originator: '',
+          originatorReference: '',
+          date: '',
+          time: '',
+          timeReference: 0,
+          loudness: null,
+          history: '',
+        },
+      }),
+      new Uint8Array(200),
+    ])
+  it.each([
+    ['mov', movie()],
+    ['wav', wave()],
+  ])('%s', async (_, whole) => {
+    expect((await openMedia(memorySource(whole))).info.chapters.map((c) => c.name)).toEqual(chapters.map((c) => c.name))
     const next = seeded(3)
     for (let n = 0; n < 10_000; n++) {
       try {
         const m = await openMedia(memorySource(mutate(whole, next), 'damaged'))
         expect(m.info.chapters.length).toBeLessThan(20_000)
-      }
-      catch (e) {
+      } catch (e) {
         if (!(e instanceof ProblemError)) throw e
       }
     }

@@ -14,22 +14,29 @@ let list: Deliverable[]
 let timelines: StoredTimeline[]
 
 const { folder } = application(() => {
-  execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], { cwd: project, env: { ...process.env, VELVET_HOME: project }, stdio: 'ignore' })
+  execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], {
+    cwd: project,
+    env: { ...process.env, VELVET_HOME: project },
+    stdio: 'ignore',
+  })
 })
 beforeAll(async () => {
   for (let i = 0; i < 1200; i++) {
     list = await ask<Deliverable[]>('deliverables')
-    if (!list.some(d => d.pending)) break
-    await new Promise(r => setTimeout(r, 500))
+    if (!list.some((d) => d.pending)) break
+    await new Promise((r) => setTimeout(r, 500))
   }
   timelines = await ask<StoredTimeline[]>('timelines')
 })
 
 it('keeps each film’s faults, and no others, out of its master', () => {
   const fails = (region: string) => {
-    const reel = timelines.find(t => t.name === 'Almanac Reel 1')!
-    const id = reel.split.regions.find(r => r.name === region)!.id
-    return list.find(d => d.regionId === id && d.outletId === 'northmere')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
+    const reel = timelines.find((t) => t.name === 'Almanac Reel 1')!
+    const id = reel.split.regions.find((r) => r.name === region)!.id
+    return list
+      .find((d) => d.regionId === id && d.outletId === 'northmere')!
+      .results.filter((r) => r.verdict === 'fail')
+      .map((r) => r.rule.measure)
   }
   expect(fails('Morning Chain')).toEqual([])
   expect(fails('The Gannet Run')).toEqual(['loudness'])
@@ -40,18 +47,35 @@ it('keeps each film’s faults, and no others, out of its master', () => {
 })
 
 it('finds the freeze, and two files that would get one name', () => {
-  const cars = list.find(d => d.title === 'Two Cars and a Cow → Northmere')!
-  expect(cars.results.find(r => r.rule.measure === 'freeze')).toMatchObject({ verdict: 'caution', source: { text: '34 frames at 10:00:16:05' } })
-  expect(list.filter(d => d.outletId === 'lantern' && d.results.some(r => r.rule.measure === 'file-name' && r.verdict === 'fail')).map(d => d.title)).toEqual(['Last Boat Home → Lantern', 'Last Boat Home → Lantern'])
+  const cars = list.find((d) => d.title === 'Two Cars and a Cow → Northmere')!
+  expect(cars.results.find((r) => r.rule.measure === 'freeze')).toMatchObject({
+    verdict: 'caution',
+    source: { text: '34 frames at 10:00:16:05' },
+  })
+  expect(
+    list
+      .filter(
+        (d) =>
+          d.outletId === 'lantern' && d.results.some((r) => r.rule.measure === 'file-name' && r.verdict === 'fail'),
+      )
+      .map((d) => d.title),
+  ).toEqual(['Last Boat Home → Lantern', 'Last Boat Home → Lantern'])
 })
 
 it('audits the split: a sliver of two frames, twelve frames nobody delivers, a double name', () => {
-  const reel = timelines.find(t => t.name === 'Almanac Reel 1')!
-  expect(audit(reel.split, cutsOf(shotsOf(reel.model)), reel.model.length).map(f => f.text)).toEqual([
-    '“Morning Chain” and “The Gannet Run” share 2 frames', '“Morning Chain” catches 2 frames of the next shot', '2 regions are called “Last Boat Home”', '12 frames nobody delivers',
+  const reel = timelines.find((t) => t.name === 'Almanac Reel 1')!
+  expect(audit(reel.split, cutsOf(shotsOf(reel.model)), reel.model.length).map((f) => f.text)).toEqual([
+    '“Morning Chain” and “The Gannet Run” share 2 frames',
+    '“Morning Chain” catches 2 frames of the next shot',
+    '2 regions are called “Last Boat Home”',
+    '12 frames nobody delivers',
   ])
 })
 
 it('clears the bulletins at 29.97 drop-frame for Osprey', () => {
-  expect(list.filter(d => d.outletId === 'osprey').map(d => [d.output.start.label, d.cleared])).toEqual([['01:00:51;10', true], ['01:00:55;10', true], ['01:00:59;10', true]])
+  expect(list.filter((d) => d.outletId === 'osprey').map((d) => [d.output.start.label, d.cleared])).toEqual([
+    ['01:00:51;10', true],
+    ['01:00:55;10', true],
+    ['01:00:59;10', true],
+  ])
 })

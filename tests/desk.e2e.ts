@@ -15,16 +15,24 @@ pageOfApplication()
 
 /** Drops files on the page as a person would. */
 async function drop(files: readonly string[]) {
-  const data = files.map(f => ({ name: path.basename(f), text: readFileSync(f).toString('base64') }))
+  const data = files.map((f) => ({ name: path.basename(f), text: readFileSync(f).toString('base64') }))
   const transfer = await page.evaluateHandle((list) => {
     const t = new DataTransfer()
-    for (const f of list) t.items.add(new File([Uint8Array.from(atob(f.text), c => c.charCodeAt(0))], f.name))
+    for (const f of list) t.items.add(new File([Uint8Array.from(atob(f.text), (c) => c.charCodeAt(0))], f.name))
     return t
   }, data)
   await page.dispatchEvent('.station', 'drop', { dataTransfer: transfer })
 }
 
-const regions = () => page.locator('.region').evaluateAll(list => list.map(r => [r.querySelector<HTMLInputElement>('input.name')!.value, ...[...r.querySelectorAll<HTMLInputElement>('input.tc')].map(i => i.value)]))
+const regions = () =>
+  page
+    .locator('.region')
+    .evaluateAll((list) =>
+      list.map((r) => [
+        r.querySelector<HTMLInputElement>('input.name')!.value,
+        ...[...r.querySelectorAll<HTMLInputElement>('input.tc')].map((i) => i.value),
+      ]),
+    )
 /** Where a frame lies on the page, at the zoom the desk opens with. */
 const frameY = async (frame: number) => (await page.locator('canvas').boundingBox())!.y + frame * 1.4
 
@@ -74,7 +82,11 @@ it('trims by dragging a bracket: held by the cut, or free of it with Alt', async
   await drag(50, 44)
   await page.keyboard.up('Alt')
   expect((await regions())[0]![2]).toBe('10:01:00:18')
-  await page.getByText('1 stretch', { exact: false }).or(page.getByText(/frames nobody delivers/)).first().waitFor()
+  await page
+    .getByText('1 stretch', { exact: false })
+    .or(page.getByText(/frames nobody delivers/))
+    .first()
+    .waitFor()
   await drag(44, 88)
   expect((await regions())[0]![2]).toBe('10:01:02:14')
   await page.keyboard.press('Control+z')
@@ -95,18 +107,23 @@ it('makes a region of each selected shot, and Tab goes from name to name', async
   await expect.poll(() => page.locator('input.name:focus').inputValue()).toBe('gannets')
   await page.keyboard.type('The Gannet Run')
   await page.keyboard.press('Enter')
-  expect((await regions()).map(r => r[0])).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
+  expect((await regions()).map((r) => r[0])).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
   await page.getByText('nothing wrong with this split').waitFor()
 })
 
 it('shows the exact frame at the playhead and the four frames at a region’s ends', async () => {
-  await page.locator('.region').nth(1).click({ position: { x: 200, y: 70 } })
-  await expect.poll(() => page.locator('.edges figcaption').allInnerTexts()).toEqual(['before\n01:00:24', 'first\n01:01:00', 'last\n01:02:14', 'after\n01:02:15'])
+  await page
+    .locator('.region')
+    .nth(1)
+    .click({ position: { x: 200, y: 70 } })
+  await expect
+    .poll(() => page.locator('.edges figcaption').allInnerTexts())
+    .toEqual(['before\n01:00:24', 'first\n01:01:00', 'last\n01:02:14', 'after\n01:02:15'])
   await page.getByRole('textbox', { name: 'Playhead' }).fill('+12')
   await page.getByRole('textbox', { name: 'Playhead' }).press('Enter')
   await page.locator('.marked', { hasText: 'frame 62' }).waitFor()
   await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain('/frames/62.jpg?w=1040')
-  await expect.poll(() => page.locator('.picture img').evaluate(i => (i as HTMLImageElement).naturalWidth)).toBe(640)
+  await expect.poll(() => page.locator('.picture img').evaluate((i) => (i as HTMLImageElement).naturalWidth)).toBe(640)
 })
 
 it('splits, joins, deletes on keys; refuses a label that does not exist', async () => {
@@ -115,7 +132,7 @@ it('splits, joins, deletes on keys; refuses a label that does not exist', async 
   await page.keyboard.press('\\')
   await expect.poll(async () => (await regions()).length).toBe(3)
   await page.keyboard.press('Delete')
-  await expect.poll(async () => (await regions()).map(r => r[0])).toEqual(['Morning Chain', 'The Gannet Run'])
+  await expect.poll(async () => (await regions()).map((r) => r[0])).toEqual(['Morning Chain', 'The Gannet Run'])
   await page.keyboard.press('Control+z')
   const head = page.locator('.region').first().getByLabel('First frame')
   await head.fill('10:00:59:77')
@@ -140,7 +157,10 @@ it('finds anything, shows all keys, and keeps the theme', async () => {
 })
 
 it('notices when another window has changed the split', async () => {
-  const [t] = await ask<[{ id: string, splitVersion: number }]>('timelines')
-  await ask(`timelines/${t.id}/split`, 'PUT', { version: t.splitVersion, split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] } })
-  await expect.poll(async () => (await regions()).map(r => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
+  const [t] = await ask<[{ id: string; splitVersion: number }]>('timelines')
+  await ask(`timelines/${t.id}/split`, 'PUT', {
+    version: t.splitVersion,
+    split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] },
+  })
+  await expect.poll(async () => (await regions()).map((r) => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
 })

@@ -11,26 +11,52 @@ import { Engine } from '../engine/engine'
 import type { Outlet } from '../engine/outlets'
 import { work } from '../engine/work'
 
-export const rates: readonly { name: string, rate: Rate, dropFrame: boolean }[] = [
+export const rates: readonly { name: string; rate: Rate; dropFrame: boolean }[] = [
   { name: '25', rate: makeRate(25), dropFrame: false },
   { name: '29.97 drop-frame', rate: makeRate(30000, 1001), dropFrame: true },
   { name: '23.976', rate: makeRate(24000, 1001), dropFrame: false },
 ]
 
-const shot = (scene: ReelShot['scene'], frames: number): ReelShot => ({ scene, frames, name: scene, reel: scene.toUpperCase().slice(0, 8) })
+const shot = (scene: ReelShot['scene'], frames: number): ReelShot => ({
+  scene,
+  frames,
+  name: scene,
+  reel: scene.toUpperCase().slice(0, 8),
+})
 
 /** A short reel of 120 frames with the frame number drawn in, and a rising tone that makes every sample its own. */
 export function smallPlan(changes: Partial<ReelPlan> = {}): ReelPlan {
   const rate = changes.rate ?? makeRate(25)
   const dropFrame = changes.dropFrame ?? false
   const shots = changes.shots ?? [shot('chainWide', 50), shot('bell', 40), shot('gannets', 30)]
-  const samples = sampleAtFrame(shots.reduce((n, s) => n + s.frames, 0), rate, 48000)
-  const sweep = (phase: number) => Float32Array.from({ length: samples }, (_, i) => 0.25 * Math.sin(phase + 2 * Math.PI * (i / 48000) * (300 + i / 400)))
-  return { width: 640, height: 360, rate, dropFrame, start: timecodeToFrames(10, 0, 59, 0, { rate, dropFrame })!, shots, pictures: 'h264', sound: 'pcm', container: 'mov', bitrate: 1_500_000, channels: [sweep(0), sweep(0.7)], ...changes }
+  const samples = sampleAtFrame(
+    shots.reduce((n, s) => n + s.frames, 0),
+    rate,
+    48000,
+  )
+  const sweep = (phase: number) =>
+    Float32Array.from(
+      { length: samples },
+      (_, i) => 0.25 * Math.sin(phase + 2 * Math.PI * (i / 48000) * (300 + i / 400)),
+    )
+  return {
+    width: 640,
+    height: 360,
+    rate,
+    dropFrame,
+    start: timecodeToFrames(10, 0, 59, 0, { rate, dropFrame })!,
+    shots,
+    pictures: 'h264',
+    sound: 'pcm',
+    container: 'mov',
+    bitrate: 1_500_000,
+    channels: [sweep(0), sweep(0.7)],
+    ...changes,
+  }
 }
 
 /** A folder that is gone when the test file ends. */
-export function scratchFolder(): { folder: string, remove: () => void } {
+export function scratchFolder(): { folder: string; remove: () => void } {
   const folder = mkdtempSync(path.join(tmpdir(), 'velvet-test-'))
   return { folder, remove: () => rmSync(folder, { recursive: true, force: true }) }
 }
@@ -42,25 +68,38 @@ export async function smallReel(file: string, changes: Partial<ReelPlan> = {}): 
 }
 
 export function recipe(kind: RecipeKind, changes: Partial<Recipe> = {}): Recipe {
-  return { ...shippedRecipes.find(r => r.kind === kind)!, ...changes }
+  return { ...shippedRecipes.find((r) => r.kind === kind)!, ...changes }
 }
 
 export function outlet(id: string, root: string, r: Recipe, changes: Partial<Outlet> = {}): Outlet {
   return { id, name: id, recipe: r, spec: 'open', pattern: '{number}_{region}', root, folder: `out/${id}`, ...changes }
 }
 
-/** An engine over a folder `storage` below `folder`, without worker processes: {@link drain} works in the test's own. */
+/**
+ * An engine over a folder `storage` below `folder`, without worker processes: {@link drain} works in the test's own.
+ */
 export function testEngine(folder: string): Promise<Engine> {
-  return Engine.open({ data: path.join(folder, 'data'), roots: [{ name: 'storage', path: path.join(folder, 'storage') }], crew: 0 })
+  return Engine.open({
+    data: path.join(folder, 'data'),
+    roots: [{ name: 'storage', path: path.join(folder, 'storage') }],
+    crew: 0,
+  })
 }
 
 /** Works until nothing is left to do, what deliverables wish to know included. */
 export async function drain(engine: Engine): Promise<void> {
-  const left = () => engine.db.selectFrom('task').leftJoin('run', 'run.id', 'task.run_id').select('task.id').where('task.state', 'in', ['ready', 'leased', 'waiting']).where(e => e.or([e('task.run_id', 'is', null), e('run.state', '=', 'running')])).executeTakeFirst()
+  const left = () =>
+    engine.db
+      .selectFrom('task')
+      .leftJoin('run', 'run.id', 'task.run_id')
+      .select('task.id')
+      .where('task.state', 'in', ['ready', 'leased', 'waiting'])
+      .where((e) => e.or([e('task.run_id', 'is', null), e('run.state', '=', 'running')]))
+      .executeTakeFirst()
   do {
     let done = false
     const watching = (async () => {
-      while (await left()) await new Promise(r => setTimeout(r, 20))
+      while (await left()) await new Promise((r) => setTimeout(r, 20))
       done = true
     })()
     await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 1, () => done)

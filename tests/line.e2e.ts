@@ -6,7 +6,8 @@ import { reelEdl } from '../demo/reel'
 import { application, ask, countersInChromium, page, pageOfApplication, served } from './browser'
 import { smallReel } from './fixtures'
 
-// The whole line once, as an operator goes along it: bring in, split, outlets, checks, night run with a crash in the middle, handover.
+// The whole line once, as an operator goes along it: bring in, split, outlets, checks, night run with a crash in the
+// middle, handover.
 
 const { storage, startAgain } = application(async () => {
   mkdirSync(path.join(storage, 'Ferry'))
@@ -28,7 +29,11 @@ it('brings in a reel with its cuts from storage', async () => {
 it('refuses foreign origins and paths outside the roots', async () => {
   const foreign = await fetch(`${served.url}/api/pulse`, { headers: { origin: 'http://elsewhere.example' } })
   expect(foreign.status).toBe(403)
-  const outside = await fetch(`${served.url}/api/timelines`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ media: { root: 'storage', path: '../../etc/passwd' } }) })
+  const outside = await fetch(`${served.url}/api/timelines`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ media: { root: 'storage', path: '../../etc/passwd' } }),
+  })
   expect(outside.status).toBe(403)
   expect(await outside.json()).toMatchObject({ error: { code: 'root.outside' } })
 })
@@ -46,7 +51,7 @@ it('splits it on the keyboard, with undo', async () => {
     await page.keyboard.press('Enter')
     await page.keyboard.press('PageDown')
   }
-  const names = () => page.locator('input.name').evaluateAll(list => list.map(i => (i as HTMLInputElement).value))
+  const names = () => page.locator('input.name').evaluateAll((list) => list.map((i) => (i as HTMLInputElement).value))
   await expect.poll(names).toEqual(['Morning Chain', 'Fog Bell', 'The Gannet Run'])
   // a tail that catches two frames of the next shot is found, and mended from the audit line
   const tail = page.locator('.region').first().getByLabel('Last frame')
@@ -85,13 +90,14 @@ it('a dialog takes the focus as it opens, and leaves it where it is put then', a
   await page.getByRole('link', { name: 'Shelf' }).click()
   await page.locator('button:enabled', { hasText: 'New outlet' }).waitFor()
   const focused = await page.evaluate(async () => {
-    const button = [...document.querySelectorAll('button')].find(b => b.textContent.includes('New outlet'))!
+    const button = [...document.querySelectorAll('button')].find((b) => b.textContent.includes('New outlet'))!
     button.click()
-    for (let i = 0; i < 600 && !document.querySelector('[role=dialog] form input'); i++) await new Promise(resolve => requestAnimationFrame(resolve))
+    for (let i = 0; i < 600 && !document.querySelector('[role=dialog] form input'); i++)
+      await new Promise((resolve) => requestAnimationFrame(resolve))
     const at = () => [...document.querySelectorAll('[role=dialog] form input')].indexOf(document.activeElement!)
     const first = at()
     document.querySelectorAll<HTMLInputElement>('[role=dialog] form input')[1]!.focus()
-    await new Promise(resolve => setTimeout(resolve, 800))
+    await new Promise((resolve) => setTimeout(resolve, 800))
     return [first, at()]
   })
   expect(focused).toEqual([0, 1])
@@ -123,8 +129,14 @@ it('says what would be refused, and takes a waiver', async () => {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
   }
   // sound has been measured by now; whatever it fails is mended or waived as well
-  await expect.poll(async () => (await ask<{ pending: boolean }[]>('deliverables')).some(d => d.pending), { timeout: 200_000 }).toBe(false)
-  const fails = async () => (await ask<{ title: string, results: { verdict: string, rule: { measure: string } }[] }[]>('deliverables')).find(d => d.title === 'Morning Chain → Osprey')!.results.filter(r => r.verdict === 'fail').map(r => r.rule.measure)
+  await expect
+    .poll(async () => (await ask<{ pending: boolean }[]>('deliverables')).some((d) => d.pending), { timeout: 200_000 })
+    .toBe(false)
+  const fails = async () =>
+    (await ask<{ title: string; results: { verdict: string; rule: { measure: string } }[] }[]>('deliverables'))
+      .find((d) => d.title === 'Morning Chain → Osprey')!
+      .results.filter((r) => r.verdict === 'fail')
+      .map((r) => r.rule.measure)
   expect(await fails()).toEqual(['loudness'])
   await page.getByRole('button', { name: /Integrated loudness, Morning Chain → Osprey: fail/ }).click()
   await page.getByLabel('Reason').fill('a tone')
@@ -140,31 +152,60 @@ it('runs the night through a kill -9 in the middle', async () => {
   await page.getByRole('heading', { name: 'Stays behind' }).waitFor()
   await page.getByRole('button', { name: 'Start the night: 4 files' }).click()
   await page.getByText('You can leave the room').waitFor()
-  interface Task { readonly state: string, readonly framesDone: number }
+  interface Task {
+    readonly state: string
+    readonly framesDone: number
+  }
   const run = async () => (await ask<{ run: { items: Task[] } | null }>('pulse')).run
-  await expect.poll(async () => (await run())?.items.some(i => i.framesDone > 20), { timeout: 200_000, interval: 100 }).toBe(true)
+  await expect
+    .poll(async () => (await run())?.items.some((i) => i.framesDone > 20), { timeout: 200_000, interval: 100 })
+    .toBe(true)
   for (const pid of [...workersOf(served.process.pid!), served.process.pid!]) process.kill(pid, 'SIGKILL')
   // what is half-written does not bear a final name
-  expect(readdirSync(storage, { recursive: true }).map(String).filter(f => f.includes('Gannet'))).toEqual([])
+  expect(
+    readdirSync(storage, { recursive: true })
+      .map(String)
+      .filter((f) => f.includes('Gannet')),
+  ).toEqual([])
   await page.getByText('The server does not answer').waitFor()
   await startAgain()
   await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 500_000 })
   await page.getByText('4 files done and proven').waitFor()
-  expect(readdirSync(storage).filter(f => f.startsWith('.velvet'))).toEqual([])
+  expect(readdirSync(storage).filter((f) => f.startsWith('.velvet'))).toEqual([])
 })
 
 it('hands over proven files, and Chromium reads the same frames from them', async () => {
   await page.getByRole('link', { name: /^Handover/ }).click()
   await page.getByText('As written, against').waitFor()
-  const handed = await ask<{ path: string, item: { id: string, region: { in: number, out: number } }, proof: { checksums: { sha256: string } } }[]>('handover')
-  expect(handed.map(h => h.path).sort()).toEqual(['out/lantern/01_Morning_Chain.mp4', 'out/lantern/02_Fog_Bell.mp4', 'out/lantern/03_The_Gannet_Run.mp4', 'out/osprey/01_Morning_Chain.mov'])
+  const handed = await ask<
+    {
+      path: string
+      item: { id: string; region: { in: number; out: number } }
+      proof: { checksums: { sha256: string } }
+    }[]
+  >('handover')
+  expect(handed.map((h) => h.path).sort()).toEqual([
+    'out/lantern/01_Morning_Chain.mp4',
+    'out/lantern/02_Fog_Bell.mp4',
+    'out/lantern/03_The_Gannet_Run.mp4',
+    'out/osprey/01_Morning_Chain.mov',
+  ])
   for (const h of handed) {
     const { in: from, out } = h.item.region
     const length = out - from
-    const { numbers, duration } = await countersInChromium(page, `/api/handover/files/${h.item.id}`, [0, Math.floor(length / 2), length - 1], { num: 25, den: 1 })
+    const { numbers, duration } = await countersInChromium(
+      page,
+      `/api/handover/files/${h.item.id}`,
+      [0, Math.floor(length / 2), length - 1],
+      { num: 25, den: 1 },
+    )
     expect(numbers).toEqual([from, from + Math.floor(length / 2), out - 1])
     expect(Math.abs(duration - length / 25)).toBeLessThan(0.06)
-    expect(execSync(`sha256sum "${path.join(storage, h.path)}"`).toString().slice(0, 64)).toBe(h.proof.checksums.sha256)
+    expect(
+      execSync(`sha256sum "${path.join(storage, h.path)}"`)
+        .toString()
+        .slice(0, 64),
+    ).toBe(h.proof.checksums.sha256)
   }
   await page.getByRole('link', { name: 'report' }).first().click()
   await page.getByRole('heading', { name: /^Handover to/ }).waitFor()

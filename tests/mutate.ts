@@ -15,17 +15,29 @@ export function mutate(bytes: Uint8Array, next: () => number): Uint8Array {
     const at = pick(out.length)
     const length = pick(Math.min(40, out.length - at))
     switch (pick(6)) {
-      case 0: out[at] = next() >>> 24
+      case 0:
+        out[at] = next() >>> 24
         break
-      case 1: out.fill([0, 0xff, 0x39, 0x7f][pick(4)]!, at, at + Math.min(length, 8))
+      case 1:
+        out.fill([0, 0xff, 0x39, 0x7f][pick(4)]!, at, at + Math.min(length, 8))
         break
-      case 2: out = Uint8Array.from([...out.subarray(0, at), ...out.subarray(at + length)])
+      case 2:
+        out = Uint8Array.from([...out.subarray(0, at), ...out.subarray(at + length)])
         break
-      case 3: out = Uint8Array.from([...out.subarray(0, at + length), ...out.subarray(at)])
+      case 3:
+        out = Uint8Array.from([...out.subarray(0, at + length), ...out.subarray(at)])
         break
-      case 4: out = out.slice(0, at)
+      case 4:
+        out = out.slice(0, at)
         break
-      case 5: out.set(out.slice(pick(out.length)).subarray(0, out.length - at).subarray(0, length), at)
+      case 5:
+        out.set(
+          out
+            .slice(pick(out.length))
+            .subarray(0, out.length - at)
+            .subarray(0, length),
+          at,
+        )
     }
   }
   return out

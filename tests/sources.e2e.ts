@@ -12,7 +12,8 @@ import { openFile } from '../engine/disk'
 import { application, ask, page, pageOfApplication, served } from './browser'
 import { outlet, recipe, smallReel } from './fixtures'
 
-// A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked, exported.
+// A list of three hundred events over twelve cards, two missing, one replaced, one at another rate: seen, linked,
+// exported.
 
 const rate = makeRate(25)
 const cards = Array.from({ length: 12 }, (_, i) => `CARD_${String(i + 1).padStart(2, '0')}`)
@@ -22,13 +23,38 @@ const startOf = (card: number) => (card + 1) * 90_000
 const events = Array.from({ length: 300 }, (_, k): TimelineEvent => {
   const card = (k * 7) % 12
   const first = startOf(card) + (k % 14)
-  return { track: 'V', kind: 'video', name: `shot ${k}`, reel: cards[card]!, file: null, source: { in: first, out: first + 4, rate }, speed: normalSpeed, record: { in: k * 4, out: k * 4 + 4 }, transition: null }
+  return {
+    track: 'V',
+    kind: 'video',
+    name: `shot ${k}`,
+    reel: cards[card]!,
+    file: null,
+    source: { in: first, out: first + 4, rate },
+    speed: normalSpeed,
+    record: { in: k * 4, out: k * 4 + 4 },
+    transition: null,
+  }
 })
-const timeline: Timeline = { name: 'Night', rate, dropFrame: false, start: 90_000, length: 1200, tracks: [{ name: 'V', kind: 'video' }], events, markers: [] }
+const timeline: Timeline = {
+  name: 'Night',
+  rate,
+  dropFrame: false,
+  start: 90_000,
+  length: 1200,
+  tracks: [{ name: 'V', kind: 'video' }],
+  events,
+  markers: [],
+}
 
 async function card(file: string, i: number, frames = 24, ofRate = rate) {
   mkdirSync(path.dirname(file), { recursive: true })
-  await smallReel(file, { rate: ofRate, start: startOf(i), bitrate: 900_000, shots: [{ scene: i % 2 ? 'bell' : 'lowWater', frames, name: cards[i]!, reel: cards[i]! }], channels: [new Float32Array(48000)] })
+  await smallReel(file, {
+    rate: ofRate,
+    start: startOf(i),
+    bitrate: 900_000,
+    shots: [{ scene: i % 2 ? 'bell' : 'lowWater', frames, name: cards[i]!, reel: cards[i]! }],
+    channels: [new Float32Array(48000)],
+  })
 }
 
 const { folder, storage } = application(async () => {
@@ -42,14 +68,21 @@ const { folder, storage } = application(async () => {
 })
 pageOfApplication()
 
-const rows = () => page.locator('.sources tr').evaluateAll(list => list.map(r => [r.className, r.querySelector('.who span')!.textContent]))
+const rows = () =>
+  page
+    .locator('.sources tr')
+    .evaluateAll((list) => list.map((r) => [r.className, r.querySelector('.who span')!.textContent]))
 
 it('shows every trouble at its place', async () => {
   await page.goto(served.url)
   await page.getByRole('button', { name: 'From storage' }).click()
   await page.getByRole('button', { name: /night\.edl/ }).click()
   await page.getByText('10 of 12 sources linked').waitFor()
-  expect(await rows()).toEqual([['missing', 'CARD_03'], ['missing', 'CARD_07'], ['rate', 'CARD_09']])
+  expect(await rows()).toEqual([
+    ['missing', 'CARD_03'],
+    ['missing', 'CARD_07'],
+    ['rate', 'CARD_09'],
+  ])
   await page.getByText('looked for reel “CARD_03”').waitFor()
   // three cards of twenty-five events each
   expect(await page.locator('.bars button').count()).toBe(75)
@@ -80,17 +113,25 @@ it('links them: a candidate by its timecode, a card that came back, a folder for
 })
 
 it('exports the whole exactly, whatever card a frame comes from', async () => {
-  const [t] = await ask<{ id: string, splitVersion: number }[]>('timelines')
-  await ask(`timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] } })
+  const [t] = await ask<{ id: string; splitVersion: number }[]>('timelines')
+  await ask(`timelines/${t!.id}/split`, 'PUT', {
+    version: t!.splitVersion,
+    split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] },
+  })
   await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
-  await ask('cells', 'POST', { action: 'choose', cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }], chosen: true })
+  await ask('cells', 'POST', {
+    action: 'choose',
+    cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }],
+    chosen: true,
+  })
   await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })
   const run = async () => (await ask<{ state: string }[]>('runs'))[0]!.state
   await expect.poll(run, { timeout: 840_000, interval: 300 }).toBe('done')
   const done = await ask<{ path: string }[]>('handover')
   const source = await openFile(path.join(storage, done[0]!.path))
   const numbers: (number | null)[] = []
-  for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read({ in: 0, out: 1200 })) numbers.push(readCounter(picture.planes[0], picture.width))
+  for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read({ in: 0, out: 1200 }))
+    numbers.push(readCounter(picture.planes[0], picture.width))
   await source.close()
   expect(numbers).toEqual(events.flatMap((e, k) => Array.from({ length: 4 }, (_, i) => (k % 14) + i)))
 })

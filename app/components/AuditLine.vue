@@ -12,12 +12,25 @@ function go(f: Finding) {
   open.value = false
 }
 const counts = computed(() => {
-  const words: Record<Finding['kind'], [string, string]> = { 'overlap': ['overlap', 'overlaps'], 'no-gap': ['missing gap', 'missing gaps'], 'sliver': ['sliver', 'slivers'], 'undelivered': ['stretch nobody delivers', 'stretches nobody delivers'], 'same-name': ['same name', 'same names'], 'past-end': ['past the end', 'past the end'], 'no-name': ['without a name', 'without a name'] }
+  const words: Record<Finding['kind'], [string, string]> = {
+    overlap: ['overlap', 'overlaps'],
+    'no-gap': ['missing gap', 'missing gaps'],
+    sliver: ['sliver', 'slivers'],
+    undelivered: ['stretch nobody delivers', 'stretches nobody delivers'],
+    'same-name': ['same name', 'same names'],
+    'past-end': ['past the end', 'past the end'],
+    'no-name': ['without a name', 'without a name'],
+  }
   const by = new Map<Finding['kind'], Finding[]>()
   for (const f of desk.findings) by.set(f.kind, [...(by.get(f.kind) ?? []), f])
   return [...by].map(([kind, list]) => {
     const frames = list.reduce((n, f) => n + f.range.out - f.range.in, 0)
-    return { kind, severity: list[0]!.severity, first: list[0]!, text: kind === 'undelivered' ? `${plural(frames, 'frame')} nobody delivers` : plural(list.length, ...words[kind]) }
+    return {
+      kind,
+      severity: list[0]!.severity,
+      first: list[0]!,
+      text: kind === 'undelivered' ? `${plural(frames, 'frame')} nobody delivers` : plural(list.length, ...words[kind]),
+    }
   })
 })
 </script>
@@ -33,25 +46,76 @@ const counts = computed(() => {
       <p v-if="!desk.findings.length" class="quiet">Nothing is wrong with this split.</p>
     </div>
     <button class="plain head" :aria-expanded="open" @click="open = !open">Audit {{ open ? '▾' : '▴' }}</button>
-    <span v-if="!desk.findings.length" class="quiet">{{ desk.regions.length ? 'nothing wrong with this split' : 'nothing to audit yet' }}</span>
+    <span v-if="!desk.findings.length" class="quiet">{{
+      desk.regions.length ? 'nothing wrong with this split' : 'nothing to audit yet'
+    }}</span>
     <template v-for="(c, i) in counts" :key="c.kind">
       <span v-if="i" class="dot" aria-hidden="true">·</span>
-      <button class="plain row" @click="go(c.first)"><VerdictMark :verdict="c.severity" :size="9" />{{ c.text }}</button>
+      <button class="plain row" @click="go(c.first)">
+        <VerdictMark :verdict="c.severity" :size="9" />{{ c.text }}
+      </button>
     </template>
     <span class="grow" />
     <span v-if="desk.saving || desk.unsaved" class="quiet">saving …</span>
-    <button class="plain quiet" :disabled="!desk.history.past.length" title="Undo (Ctrl+Z)" @click="desk.undo()">{{ desk.history.past.length ? `undo “${desk.history.past.at(-1)!.label}”` : 'nothing to undo' }}</button>
-    <button v-if="desk.history.future.length" class="plain quiet" title="Redo (Ctrl+Shift+Z)" @click="desk.redo()">redo “{{ desk.history.future[0]!.label }}”</button>
+    <button class="plain quiet" :disabled="!desk.history.past.length" title="Undo (Ctrl+Z)" @click="desk.undo()">
+      {{ desk.history.past.length ? `undo “${desk.history.past.at(-1)!.label}”` : 'nothing to undo' }}
+    </button>
+    <button v-if="desk.history.future.length" class="plain quiet" title="Redo (Ctrl+Shift+Z)" @click="desk.redo()">
+      redo “{{ desk.history.future[0]!.label }}”
+    </button>
   </footer>
 </template>
 
 <style scoped>
-.audit { height: 32px; flex: none; display: flex; align-items: center; gap: 10px; padding: 0 14px; border-top: 1px solid var(--line); background: var(--surface); font-size: 12.5px; position: relative; }
-.head { font-weight: 600; }
-.dot { color: var(--line); }
-.row { gap: 5px; }
-.sheet { position: absolute; left: 10px; bottom: 36px; width: 620px; max-height: 320px; overflow: auto; padding: 8px 12px; z-index: 20; box-shadow: 0 8px 28px rgb(0 0 0 / 0.4); }
-.finding { display: flex; align-items: center; gap: 9px; padding: 4px 0; }
-.mend { background: var(--raised); border: 1px solid var(--line); color: var(--crane); font: inherit; font-size: 12px; padding: 1px 8px; border-radius: 2px; cursor: pointer; }
-.mend:hover { border-color: var(--crane); }
+.audit {
+  height: 32px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 0 14px;
+  border-top: 1px solid var(--line);
+  background: var(--surface);
+  font-size: 12.5px;
+  position: relative;
+}
+.head {
+  font-weight: 600;
+}
+.dot {
+  color: var(--line);
+}
+.row {
+  gap: 5px;
+}
+.sheet {
+  position: absolute;
+  left: 10px;
+  bottom: 36px;
+  width: 620px;
+  max-height: 320px;
+  overflow: auto;
+  padding: 8px 12px;
+  z-index: 20;
+  box-shadow: 0 8px 28px rgb(0 0 0 / 0.4);
+}
+.finding {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  padding: 4px 0;
+}
+.mend {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  color: var(--crane);
+  font: inherit;
+  font-size: 12px;
+  padding: 1px 8px;
+  border-radius: 2px;
+  cursor: pointer;
+}
+.mend:hover {
+  border-color: var(--crane);
+}
 </style>

@@ -14,13 +14,17 @@ const sharp = ref(false)
 const picture = ref(frameUrl(props.timeline, desk.playhead, 480))
 
 let settle: ReturnType<typeof setTimeout> | undefined
-watch([() => desk.playhead, () => props.timeline.id], () => {
-  picture.value = frameUrl(props.timeline, desk.playhead, 480)
-  sharp.value = false
-  clearTimeout(settle)
-  // the large picture is decoded only where the playhead comes to rest
-  if (!desk.playing) settle = setTimeout(() => loadSharp(), 250)
-}, { immediate: true })
+watch(
+  [() => desk.playhead, () => props.timeline.id],
+  () => {
+    picture.value = frameUrl(props.timeline, desk.playhead, 480)
+    sharp.value = false
+    clearTimeout(settle)
+    // the large picture is decoded only where the playhead comes to rest
+    if (!desk.playing) settle = setTimeout(() => loadSharp(), 250)
+  },
+  { immediate: true },
+)
 
 function loadSharp() {
   const frame = desk.playhead
@@ -36,52 +40,71 @@ function loadSharp() {
 const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
 let timer = 0
 /** Plays at a speed: sound leads at normal speed, else the clock does. */
-watch(() => desk.playing, (speed) => {
-  cancelAnimationFrame(timer)
-  audio.value?.pause()
-  if (speed === 0) {
-    loadSharp()
-    return
-  }
-  const from = desk.playhead
-  let began = performance.now()
-  let sounding = false
-  if (speed === 1 && audio.value && props.timeline.info.audio.length) {
-    audio.value.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${Math.min(desk.length, from + Math.ceil(rate.value * 120))}`
-    audio.value.play().then(() => (sounding = true), () => (began = performance.now()))
-  }
-  const step = () => {
-    if (desk.playing !== speed) return
-    const seconds = sounding ? audio.value!.currentTime : (performance.now() - began) / 1000
-    const frame = from + Math.floor(seconds * rate.value * speed)
-    desk.go(frame)
-    if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
-    else timer = requestAnimationFrame(step)
-  }
-  timer = requestAnimationFrame(step)
-})
+watch(
+  () => desk.playing,
+  (speed) => {
+    cancelAnimationFrame(timer)
+    audio.value?.pause()
+    if (speed === 0) {
+      loadSharp()
+      return
+    }
+    const from = desk.playhead
+    let began = performance.now()
+    let sounding = false
+    if (speed === 1 && audio.value && props.timeline.info.audio.length) {
+      audio.value.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${Math.min(desk.length, from + Math.ceil(rate.value * 120))}`
+      audio.value.play().then(
+        () => (sounding = true),
+        () => (began = performance.now()),
+      )
+    }
+    const step = () => {
+      if (desk.playing !== speed) return
+      const seconds = sounding ? audio.value!.currentTime : (performance.now() - began) / 1000
+      const frame = from + Math.floor(seconds * rate.value * speed)
+      desk.go(frame)
+      if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
+      else timer = requestAnimationFrame(step)
+    }
+    timer = requestAnimationFrame(step)
+  },
+)
 onBeforeUnmount(() => {
   desk.playing = 0
   cancelAnimationFrame(timer)
 })
 
-const files = computed(() => world.ofTimeline.filter(d => d.regionId === desk.current?.id))
-const outletName = (id: string) => world.outlets.find(o => o.id === id)?.name ?? id
+const files = computed(() => world.ofTimeline.filter((d) => d.regionId === desk.current?.id))
+const outletName = (id: string) => world.outlets.find((o) => o.id === id)?.name ?? id
 const fileName = (p: string) => p.split('/').at(-1)
 </script>
 
 <template>
   <section class="close" aria-label="Close-up">
     <div class="picture">
-      <img :src="picture" :alt="`Frame ${desk.playhead}`">
+      <img :src="picture" :alt="`Frame ${desk.playhead}`" />
       <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
     </div>
     <audio ref="audio" />
     <div class="transport">
-      <TimecodeField class="big" :frame="desk.playhead" :base="timeline.model" :start="timeline.model.start" label="Playhead" @change="desk.go($event)" />
+      <TimecodeField
+        class="big"
+        :frame="desk.playhead"
+        :base="timeline.model"
+        :start="timeline.model.start"
+        label="Playhead"
+        @change="desk.go($event)"
+      />
       <span class="row keys">
         <button title="Shuttle back (J)" @click="desk.playing = Math.min(-1, desk.playing - 1)">◂◂</button>
-        <button title="Play or pause (Space)" :class="{ on: desk.playing !== 0 }" @click="desk.playing = desk.playing ? 0 : 1">{{ desk.playing ? '❚❚' : '▸' }}</button>
+        <button
+          title="Play or pause (Space)"
+          :class="{ on: desk.playing !== 0 }"
+          @click="desk.playing = desk.playing ? 0 : 1"
+        >
+          {{ desk.playing ? '❚❚' : '▸' }}
+        </button>
         <button title="Shuttle on (L)" @click="desk.playing = Math.max(1, desk.playing + 1)">▸▸</button>
         <button title="Mark in (I)" @click="desk.mark('in')">in <kbd>I</kbd></button>
         <button title="Mark out (O)" @click="desk.mark('out')">out <kbd>O</kbd></button>
@@ -92,16 +115,32 @@ const fileName = (p: string) => p.split('/').at(-1)
     <div class="marked num small">
       <span class="quiet">frame {{ desk.playhead }}</span>
       <template v-if="desk.markIn !== null || desk.markOut !== null">
-        <span>marked {{ desk.markIn !== null ? formatTimecode(timeline.model.start + desk.markIn, timeline.model) : '…' }} → {{ desk.markOut !== null ? formatTimecode(timeline.model.start + desk.markOut - 1, timeline.model) : '…' }}</span>
-        <span v-if="desk.marked" class="quiet">{{ formatLength(desk.marked.out - desk.marked.in, timeline.model) }}</span>
+        <span
+          >marked
+          {{ desk.markIn !== null ? formatTimecode(timeline.model.start + desk.markIn, timeline.model) : '…' }} →
+          {{
+            desk.markOut !== null ? formatTimecode(timeline.model.start + desk.markOut - 1, timeline.model) : '…'
+          }}</span
+        >
+        <span v-if="desk.marked" class="quiet">{{
+          formatLength(desk.marked.out - desk.marked.in, timeline.model)
+        }}</span>
         <button class="plain quiet" title="Clear marks (Esc)" @click="desk.clearMarks()">✕</button>
       </template>
     </div>
     <template v-if="desk.current">
       <div class="row spread of">
         <h3 class="clip">{{ desk.current.name || 'Region without a name' }}</h3>
-        <label class="row small quiet">production number
-          <DraftInput class="bare num docno" :value="desk.current.papers['production number'] ?? ''" placeholder="type it" spellcheck="false" @keydown.stop @change="desk.paper(desk.current!.id, 'production number', $event.trim())" />
+        <label class="row small quiet"
+          >production number
+          <DraftInput
+            class="bare num docno"
+            :value="desk.current.papers['production number'] ?? ''"
+            placeholder="type it"
+            spellcheck="false"
+            @keydown.stop
+            @change="desk.paper(desk.current!.id, 'production number', $event.trim())"
+          />
         </label>
       </div>
       <EdgeView :timeline="timeline" :region="desk.current" />
@@ -111,31 +150,132 @@ const fileName = (p: string) => p.split('/').at(-1)
           <span class="outlet">{{ outletName(d.outletId) }}</span>
           <span class="num clip grow" :title="d.path">{{ fileName(d.path) }}</span>
           <span class="num quiet">{{ bytesText(d.output.bytes) }}</span>
-          <NuxtLink v-if="d.verdict === 'fail' || d.verdict === 'caution'" :to="{ path: '/checks', query: { cell: `${d.timelineId}/${d.regionId}/${d.outletId}` } }" class="small">{{ d.results.filter(r => r.verdict === 'fail').length || d.results.filter(r => r.verdict === 'caution').length }} to see</NuxtLink>
+          <NuxtLink
+            v-if="d.verdict === 'fail' || d.verdict === 'caution'"
+            :to="{ path: '/checks', query: { cell: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"
+            class="small"
+            >{{
+              d.results.filter((r) => r.verdict === 'fail').length ||
+              d.results.filter((r) => r.verdict === 'caution').length
+            }}
+            to see</NuxtLink
+          >
         </div>
-        <p v-if="!files.length" class="quiet small">No outlet gets this region yet. <NuxtLink to="/outlets">Choose outlets</NuxtLink></p>
+        <p v-if="!files.length" class="quiet small">
+          No outlet gets this region yet. <NuxtLink to="/outlets">Choose outlets</NuxtLink>
+        </p>
       </div>
     </template>
-    <p v-else class="quiet small pad">Select a region to see its ends: the frame before, the first, the last and the frame after.</p>
+    <p v-else class="quiet small pad">
+      Select a region to see its ends: the frame before, the first, the last and the frame after.
+    </p>
   </section>
 </template>
 
 <style scoped>
-.close { width: 540px; flex: 1 1 540px; min-width: 0; border-left: 1px solid var(--line); padding: 12px 14px; overflow-y: auto; display: flex; flex-direction: column; gap: 8px; background: var(--surface); }
-.picture { position: relative; background: #000; aspect-ratio: 16 / 9; max-height: 46vh; align-self: center; width: 100%; display: grid; place-items: center; }
-.picture img { width: 100%; height: 100%; object-fit: contain; display: block; }
-.soft { position: absolute; right: 8px; top: 6px; font-size: 11px; color: #fff; opacity: 0.6; }
-.transport { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
-.big { font-size: 23px !important; font-weight: 600; color: var(--text); }
-.keys { gap: 4px; }
-.keys button { background: var(--raised); border: 1px solid var(--line); color: var(--text); font: inherit; font-size: 12.5px; padding: 2px 6px; border-radius: 2px; cursor: pointer; white-space: nowrap; }
-.keys button:hover, .keys .on { border-color: var(--crane); color: var(--crane); }
-.marked { display: flex; gap: 14px; min-height: 18px; }
-.of { border-top: 1px solid var(--line); padding-top: 9px; gap: 14px; }
-.of h3 { min-width: 0; }
-.docno { width: 11ch !important; color: var(--text) !important; border-bottom: 1px dotted var(--quiet) !important; }
-.files { display: flex; flex-direction: column; gap: 3px; margin-top: 2px; }
-.file { display: flex; align-items: center; gap: 8px; font-size: 12.5px; min-width: 0; }
-.outlet { width: 88px; flex: none; }
-.pad { padding-top: 10px; border-top: 1px solid var(--line); }
+.close {
+  width: 540px;
+  flex: 1 1 540px;
+  min-width: 0;
+  border-left: 1px solid var(--line);
+  padding: 12px 14px;
+  overflow-y: auto;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  background: var(--surface);
+}
+.picture {
+  position: relative;
+  background: #000;
+  aspect-ratio: 16 / 9;
+  max-height: 46vh;
+  align-self: center;
+  width: 100%;
+  display: grid;
+  place-items: center;
+}
+.picture img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+  display: block;
+}
+.soft {
+  position: absolute;
+  right: 8px;
+  top: 6px;
+  font-size: 11px;
+  color: #fff;
+  opacity: 0.6;
+}
+.transport {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+}
+.big {
+  font-size: 23px !important;
+  font-weight: 600;
+  color: var(--text);
+}
+.keys {
+  gap: 4px;
+}
+.keys button {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  color: var(--text);
+  font: inherit;
+  font-size: 12.5px;
+  padding: 2px 6px;
+  border-radius: 2px;
+  cursor: pointer;
+  white-space: nowrap;
+}
+.keys button:hover,
+.keys .on {
+  border-color: var(--crane);
+  color: var(--crane);
+}
+.marked {
+  display: flex;
+  gap: 14px;
+  min-height: 18px;
+}
+.of {
+  border-top: 1px solid var(--line);
+  padding-top: 9px;
+  gap: 14px;
+}
+.of h3 {
+  min-width: 0;
+}
+.docno {
+  width: 11ch !important;
+  color: var(--text) !important;
+  border-bottom: 1px dotted var(--quiet) !important;
+}
+.files {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  margin-top: 2px;
+}
+.file {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  font-size: 12.5px;
+  min-width: 0;
+}
+.outlet {
+  width: 88px;
+  flex: none;
+}
+.pad {
+  padding-top: 10px;
+  border-top: 1px solid var(--line);
+}
 </style>

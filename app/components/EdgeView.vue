@@ -6,24 +6,39 @@ import { useDesk } from '../stores/desk'
 import type { WorldTimeline } from '../stores/world'
 
 /** Four stills at a region's ends: before, first, last, after. */
-const props = defineProps<{ timeline: WorldTimeline, region: Region }>()
+const props = defineProps<{ timeline: WorldTimeline; region: Region }>()
 const desk = useDesk()
-const stills = computed(() => [
-  { word: 'before', frame: props.region.in - 1, inside: false, edge: 'in' as const },
-  { word: 'first', frame: props.region.in, inside: true, edge: 'in' as const },
-  { word: 'last', frame: props.region.out - 1, inside: true, edge: 'out' as const },
-  { word: 'after', frame: props.region.out, inside: false, edge: 'out' as const },
-].map(s => ({ ...s, exists: s.frame >= 0 && s.frame < desk.length, cut: desk.cuts.includes(props.region[s.edge]) })))
+const stills = computed(() =>
+  [
+    { word: 'before', frame: props.region.in - 1, inside: false, edge: 'in' as const },
+    { word: 'first', frame: props.region.in, inside: true, edge: 'in' as const },
+    { word: 'last', frame: props.region.out - 1, inside: true, edge: 'out' as const },
+    { word: 'after', frame: props.region.out, inside: false, edge: 'out' as const },
+  ].map((s) => ({
+    ...s,
+    exists: s.frame >= 0 && s.frame < desk.length,
+    cut: desk.cuts.includes(props.region[s.edge]),
+  })),
+)
 </script>
 
 <template>
   <div class="edges" aria-label="Edge view">
     <template v-for="(s, i) in stills" :key="s.word">
-      <div v-if="i === 1 || i === 3" class="edge" :class="{ off: !s.cut }" :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'" />
+      <div
+        v-if="i === 1 || i === 3"
+        class="edge"
+        :class="{ off: !s.cut }"
+        :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'"
+      />
       <figure :class="{ inside: s.inside }" @click="s.exists && desk.go(s.frame)">
-        <img v-if="s.exists" :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`">
+        <img v-if="s.exists" :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`" />
         <div v-else class="none quiet">nothing</div>
-        <figcaption><span>{{ s.word }}</span><span v-if="s.exists" class="num">{{ formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3) }}</span></figcaption>
+        <figcaption>
+          <span>{{ s.word }}</span><span v-if="s.exists" class="num">{{
+            formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3)
+          }}</span>
+        </figcaption>
       </figure>
       <div v-if="i === 1" class="between" aria-hidden="true">⋯</div>
     </template>
@@ -31,14 +46,56 @@ const stills = computed(() => [
 </template>
 
 <style scoped>
-.edges { display: grid; grid-template-columns: 1fr 3px 1fr 16px 1fr 3px 1fr; gap: 5px; align-items: start; }
-figure { margin: 0; cursor: pointer; opacity: 0.62; min-width: 0; }
-figure.inside { opacity: 1; }
-img, .none { width: 100%; aspect-ratio: 16 / 9; object-fit: contain; background: #000; display: block; }
-.none { background: var(--surface); display: grid; place-items: center; font-size: 12px; }
-figcaption { display: flex; justify-content: space-between; font-size: 11.5px; color: var(--quiet); margin-top: 2px; }
-.inside figcaption { color: var(--text); }
-.edge { background: var(--crane); height: calc(100% - 18px); border-radius: 1px; }
-.edge.off { background: repeating-linear-gradient(var(--ochre) 0 4px, transparent 4px 7px); }
-.between { color: var(--quiet); text-align: center; padding-top: 22px; }
+.edges {
+  display: grid;
+  grid-template-columns: 1fr 3px 1fr 16px 1fr 3px 1fr;
+  gap: 5px;
+  align-items: start;
+}
+figure {
+  margin: 0;
+  cursor: pointer;
+  opacity: 0.62;
+  min-width: 0;
+}
+figure.inside {
+  opacity: 1;
+}
+img,
+.none {
+  width: 100%;
+  aspect-ratio: 16 / 9;
+  object-fit: contain;
+  background: #000;
+  display: block;
+}
+.none {
+  background: var(--surface);
+  display: grid;
+  place-items: center;
+  font-size: 12px;
+}
+figcaption {
+  display: flex;
+  justify-content: space-between;
+  font-size: 11.5px;
+  color: var(--quiet);
+  margin-top: 2px;
+}
+.inside figcaption {
+  color: var(--text);
+}
+.edge {
+  background: var(--crane);
+  height: calc(100% - 18px);
+  border-radius: 1px;
+}
+.edge.off {
+  background: repeating-linear-gradient(var(--ochre) 0 4px, transparent 4px 7px);
+}
+.between {
+  color: var(--quiet);
+  text-align: center;
+  padding-top: 22px;
+}
 </style>

@@ -3,7 +3,7 @@ import { bracketLanes, columns } from '../lib/strip'
 import { useDesk } from '../stores/desk'
 
 /** Lines that tie each bracket on the strip to its row, also when the two have scrolled apart. */
-const props = defineProps<{ height: number, rowHeight: number, scroll: number, head: number }>()
+const props = defineProps<{ height: number; rowHeight: number; scroll: number; head: number }>()
 const desk = useDesk()
 const width = 26
 
@@ -38,7 +38,21 @@ const lines = computed(() => {
 </template>
 
 <style scoped>
-.moorings { flex: none; overflow: visible; pointer-events: none; display: block; position: relative; z-index: 2; }
-path { fill: none; stroke: var(--line); stroke-width: 1.2; }
-path.chosen { stroke: var(--crane); stroke-width: 2; }
+.moorings {
+  flex: none;
+  overflow: visible;
+  pointer-events: none;
+  display: block;
+  position: relative;
+  z-index: 2;
+}
+path {
+  fill: none;
+  stroke: var(--line);
+  stroke-width: 1.2;
+}
+path.chosen {
+  stroke: var(--crane);
+  stroke-width: 2;
+}
 </style>

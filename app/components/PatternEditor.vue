@@ -2,11 +2,14 @@
 import { nameFields, parsePattern } from '../../core/name/pattern'
 
 /** A name pattern with its fields told apart from plain text, and fields to put in. */
-const props = defineProps<{ pattern: string, extension: string }>()
+const props = defineProps<{ pattern: string; extension: string }>()
 const emit = defineEmits<{ change: [pattern: string] }>()
 const input = ref<HTMLInputElement>()
 const text = ref(props.pattern)
-watch(() => props.pattern, p => (text.value = p))
+watch(
+  () => props.pattern,
+  (p) => (text.value = p),
+)
 const parts = computed(() => parsePattern(text.value))
 
 const fieldText = (field: string, prefix: number | null) => `{${field}${prefix ? `:${prefix}` : ''}}`
@@ -25,21 +28,87 @@ function insert(field: string) {
 <template>
   <div class="editor">
     <div class="field num">
-      <div class="shown" aria-hidden="true"><template v-for="(p, i) in parts" :key="i"><span v-if="'text' in p">{{ p.text }}</span><span v-else :class="p.known ? 'known' : 'unknown'">{{ fieldText(p.field, p.prefix) }}</span></template></div>
-      <input ref="input" v-model="text" aria-label="Name pattern" spellcheck="false" @change="emit('change', text)" @keydown.enter.prevent="emit('change', text)">
+      <div class="shown" aria-hidden="true">
+        <template v-for="(p, i) in parts" :key="i"
+          ><span v-if="'text' in p">{{ p.text }}</span
+          ><span v-else :class="p.known ? 'known' : 'unknown'">{{ fieldText(p.field, p.prefix) }}</span></template
+        >
+      </div>
+      <input
+        ref="input"
+        v-model="text"
+        aria-label="Name pattern"
+        spellcheck="false"
+        @change="emit('change', text)"
+        @keydown.enter.prevent="emit('change', text)"
+      />
     </div>
     <span class="quiet num">{{ extension }}</span>
-    <select :value="''" aria-label="Put in a field" @change="insert(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="" disabled>+ field</option><option v-for="(words, f) in nameFields" :key="f" :value="f">{{ f }}: {{ words }}</option></select>
+    <select
+      :value="''"
+      aria-label="Put in a field"
+      @change="
+        insert(($event.target as HTMLSelectElement).value)
+        ;($event.target as HTMLSelectElement).value = ''
+      "
+    >
+      <option value="" disabled>+ field</option>
+      <option v-for="(words, f) in nameFields" :key="f" :value="f">{{ f }}: {{ words }}</option>
+    </select>
   </div>
 </template>
 
 <style scoped>
-.editor { display: flex; align-items: center; gap: 8px; }
-.field { position: relative; flex: 1; height: 30px; background: var(--ground); border: 1px solid var(--line); border-radius: 2px; font-size: 14px; }
-.field:focus-within { border-color: var(--crane); }
-.shown, input { position: absolute; inset: 0; padding: 4px 8px; white-space: pre; overflow: hidden; font: inherit; letter-spacing: -0.02em; }
-input { background: transparent; border: 0; color: transparent; caret-color: var(--text); outline: none; width: 100%; }
-.known { color: var(--crane); }
-.unknown { color: var(--red); text-decoration: underline wavy; }
-select { background: var(--raised); color: var(--text); border: 1px solid var(--line); border-radius: 2px; font: inherit; font-size: 12.5px; padding: 4px 6px; width: 84px; }
+.editor {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.field {
+  position: relative;
+  flex: 1;
+  height: 30px;
+  background: var(--ground);
+  border: 1px solid var(--line);
+  border-radius: 2px;
+  font-size: 14px;
+}
+.field:focus-within {
+  border-color: var(--crane);
+}
+.shown,
+input {
+  position: absolute;
+  inset: 0;
+  padding: 4px 8px;
+  white-space: pre;
+  overflow: hidden;
+  font: inherit;
+  letter-spacing: -0.02em;
+}
+input {
+  background: transparent;
+  border: 0;
+  color: transparent;
+  caret-color: var(--text);
+  outline: none;
+  width: 100%;
+}
+.known {
+  color: var(--crane);
+}
+.unknown {
+  color: var(--red);
+  text-decoration: underline wavy;
+}
+select {
+  background: var(--raised);
+  color: var(--text);
+  border: 1px solid var(--line);
+  border-radius: 2px;
+  font: inherit;
+  font-size: 12.5px;
+  padding: 4px 6px;
+  width: 84px;
+}
 </style>

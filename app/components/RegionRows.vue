@@ -6,7 +6,7 @@ import { useDesk } from '../stores/desk'
 import { useWorld, type WorldTimeline } from '../stores/world'
 
 /** Regions as rows: what it is → where it goes → what is wrong with it. Only the visible ones are in the page. */
-const props = defineProps<{ timeline: WorldTimeline, rowHeight: number, head: number }>()
+const props = defineProps<{ timeline: WorldTimeline; rowHeight: number; head: number }>()
 const emit = defineEmits<{ scroll: [top: number] }>()
 const desk = useDesk()
 const world = useWorld()
@@ -15,7 +15,9 @@ const scroll = ref(0)
 const height = ref(600)
 
 const first = computed(() => Math.max(0, Math.floor(scroll.value / props.rowHeight) - 2))
-const visible = computed(() => desk.regions.slice(first.value, first.value + Math.ceil(height.value / props.rowHeight) + 4))
+const visible = computed(() =>
+  desk.regions.slice(first.value, first.value + Math.ceil(height.value / props.rowHeight) + 4),
+)
 const faults = computed(() => {
   const out = new Map<string, string[]>()
   for (const f of desk.findings) for (const id of f.regions) out.set(id, [...(out.get(id) ?? []), f.text])
@@ -26,7 +28,7 @@ const goingTo = computed(() => {
   for (const d of world.ofTimeline) out.set(d.regionId, [...(out.get(d.regionId) ?? []), d])
   return out
 })
-const outletName = (id: string) => world.outlets.find(o => o.id === id)?.name ?? id
+const outletName = (id: string) => world.outlets.find((o) => o.id === id)?.name ?? id
 
 function onScroll(e: Event) {
   scroll.value = (e.target as HTMLElement).scrollTop
@@ -38,7 +40,7 @@ function select(r: Region, e: MouseEvent) {
 }
 /** Tab goes from name to name. */
 function nextName(e: KeyboardEvent, r: Region) {
-  const next = desk.regions[desk.regions.findIndex(x => x.id === r.id) + (e.shiftKey ? -1 : 1)]
+  const next = desk.regions[desk.regions.findIndex((x) => x.id === r.id) + (e.shiftKey ? -1 : 1)]
   if (!next) return
   e.preventDefault()
   ;(e.target as HTMLInputElement).blur()
@@ -46,7 +48,7 @@ function nextName(e: KeyboardEvent, r: Region) {
   desk.naming = next.id
 }
 async function reveal(id: string) {
-  const i = desk.regions.findIndex(r => r.id === id)
+  const i = desk.regions.findIndex((r) => r.id === id)
   const el = list.value
   if (i < 0 || !el) return
   const y = i * props.rowHeight
@@ -54,16 +56,22 @@ async function reveal(id: string) {
   else if (y + props.rowHeight > el.scrollTop + el.clientHeight) el.scrollTop = y + props.rowHeight - el.clientHeight
   await nextTick()
 }
-watch(() => desk.naming, async (id) => {
-  if (!id) return
-  await nextTick()
-  await reveal(id)
-  await nextTick()
-  const input = list.value?.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
-  input?.focus()
-  input?.select()
-})
-watch(() => desk.current?.id, id => id && void reveal(id))
+watch(
+  () => desk.naming,
+  async (id) => {
+    if (!id) return
+    await nextTick()
+    await reveal(id)
+    await nextTick()
+    const input = list.value?.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
+    input?.focus()
+    input?.select()
+  },
+)
+watch(
+  () => desk.current?.id,
+  (id) => id && void reveal(id),
+)
 
 let observer: ResizeObserver | undefined
 onMounted(() => {
@@ -76,40 +84,100 @@ onBeforeUnmount(() => observer?.disconnect())
 <template>
   <section class="rows" aria-label="Regions">
     <div class="head" :style="{ height: `${head}px` }">
-      <h3>Regions <span class="num quiet">{{ desk.regions.length }}</span></h3>
+      <h3>
+        Regions <span class="num quiet">{{ desk.regions.length }}</span>
+      </h3>
       <span class="row">
-        <button class="act" :disabled="!desk.shotsSelected.length" title="One region for each selected shot (Shift+Enter)" @click="desk.makeFromShots()">from shots</button>
-        <button class="act" title="Region of the marked range, or of the shot under the playhead (Enter)" @click="desk.makeRegion()">+ region <kbd>⏎</kbd></button>
+        <button
+          class="act"
+          :disabled="!desk.shotsSelected.length"
+          title="One region for each selected shot (Shift+Enter)"
+          @click="desk.makeFromShots()"
+        >
+          from shots
+        </button>
+        <button
+          class="act"
+          title="Region of the marked range, or of the shot under the playhead (Enter)"
+          @click="desk.makeRegion()"
+        >
+          + region <kbd>⏎</kbd>
+        </button>
       </span>
     </div>
     <div ref="list" class="list" @scroll="onScroll">
       <p v-if="!desk.regions.length" class="empty">
-        Nothing is split yet. Drag over the strip to mark a range, or put the playhead on a shot, and press <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click select several shots and press <kbd>Shift+Enter</kbd> for a region of each.
+        Nothing is split yet. Drag over the strip to mark a range, or put the playhead on a shot, and press
+        <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click select several shots and press <kbd>Shift+Enter</kbd> for a region
+        of each.
       </p>
       <div :style="{ height: `${desk.regions.length * rowHeight}px`, position: 'relative' }">
         <div
-          v-for="(r, i) in visible" :key="r.id" class="region" :class="{ chosen: desk.selected.includes(r.id) }" :data-region="r.id" :style="{ top: `${(first + i) * rowHeight}px`, height: `${rowHeight}px` }"
+          v-for="(r, i) in visible"
+          :key="r.id"
+          class="region"
+          :class="{ chosen: desk.selected.includes(r.id) }"
+          :data-region="r.id"
+          :style="{ top: `${(first + i) * rowHeight}px`, height: `${rowHeight}px` }"
           @click="select(r, $event)"
         >
           <div class="row top">
             <span class="num no">{{ String(first + i + 1).padStart(2, '0') }}</span>
             <DraftInput
-              class="bare name grow" :value="r.name" placeholder="name this region" :aria-label="`Name of region ${first + i + 1}`" spellcheck="false"
-              @change="desk.rename(r.id, $event.trim())" @keydown.tab="nextName($event, r)" @keydown.stop @focus="desk.naming = r.id; desk.selected.includes(r.id) || desk.select(r.id)" @blur="desk.naming === r.id && (desk.naming = null)" @click.stop="desk.select(r.id)"
+              class="bare name grow"
+              :value="r.name"
+              placeholder="name this region"
+              :aria-label="`Name of region ${first + i + 1}`"
+              spellcheck="false"
+              @change="desk.rename(r.id, $event.trim())"
+              @keydown.tab="nextName($event, r)"
+              @keydown.stop
+              @focus="
+                desk.naming = r.id
+                desk.selected.includes(r.id) || desk.select(r.id)
+              "
+              @blur="desk.naming === r.id && (desk.naming = null)"
+              @click.stop="desk.select(r.id)"
             />
             <span class="num length" title="Length">{{ formatLength(r.out - r.in, timeline.model) }}</span>
           </div>
           <div class="row times num">
-            <TimecodeField :frame="r.in" :base="timeline.model" :start="timeline.model.start" label="First frame" @change="desk.trim(r.id, 'in', $event)" />
+            <TimecodeField
+              :frame="r.in"
+              :base="timeline.model"
+              :start="timeline.model.start"
+              label="First frame"
+              @change="desk.trim(r.id, 'in', $event)"
+            />
             <span class="quiet">→</span>
-            <TimecodeField :frame="r.out - 1" :base="timeline.model" :start="timeline.model.start" label="Last frame" @change="desk.trim(r.id, 'out', $event + 1)" />
+            <TimecodeField
+              :frame="r.out - 1"
+              :base="timeline.model"
+              :start="timeline.model.start"
+              label="Last frame"
+              @change="desk.trim(r.id, 'out', $event + 1)"
+            />
             <span class="quiet last">last</span>
           </div>
           <div class="row goes">
-            <span v-for="d in goingTo.get(r.id) ?? []" :key="d.outletId" class="dest" :title="`${outletName(d.outletId)}: ${d.results.filter(x => x.verdict === 'fail').map(x => x.why).join(' ') || 'nothing fails'}`"><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId) }}</span>
+            <span
+              v-for="d in goingTo.get(r.id) ?? []"
+              :key="d.outletId"
+              class="dest"
+              :title="`${outletName(d.outletId)}: ${
+                d.results
+                  .filter((x) => x.verdict === 'fail')
+                  .map((x) => x.why)
+                  .join(' ') || 'nothing fails'
+              }`"
+              ><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId) }}</span
+            >
             <span v-if="!(goingTo.get(r.id) ?? []).length" class="quiet">goes nowhere yet</span>
           </div>
-          <div v-if="faults.get(r.id)" class="fault clip" :title="faults.get(r.id)!.join('\n')">{{ faults.get(r.id)![0] }}<template v-if="faults.get(r.id)!.length > 1"> · and {{ faults.get(r.id)!.length - 1 }} more</template></div>
+          <div v-if="faults.get(r.id)" class="fault clip" :title="faults.get(r.id)!.join('\n')">
+            {{ faults.get(r.id)![0]
+            }}<template v-if="faults.get(r.id)!.length > 1"> · and {{ faults.get(r.id)!.length - 1 }} more</template>
+          </div>
         </div>
       </div>
     </div>
@@ -117,24 +185,108 @@ onBeforeUnmount(() => observer?.disconnect())
 </template>
 
 <style scoped>
-.rows { display: flex; flex-direction: column; width: 384px; flex: none; min-width: 0; }
-.head { display: flex; align-items: center; justify-content: space-between; padding: 0 12px 0 6px; border-bottom: 1px solid var(--line); flex: none; }
-.list { overflow-y: auto; flex: 1; min-height: 0; }
-.empty { padding: 26px 18px; color: var(--quiet); line-height: 1.6; }
-.region { position: absolute; left: 0; right: 0; padding: 7px 12px 4px 6px; border-bottom: 1px solid var(--line); cursor: default; overflow: hidden; }
-.region:hover { background: var(--surface); }
-.region.chosen { background: var(--raised); box-shadow: inset 3px 0 0 var(--crane); }
-.top { gap: 7px; }
-.no { color: var(--quiet); font-size: 12px; width: 20px; text-align: right; }
-.name { font-weight: 600; font-size: 14.5px; }
-.length { color: var(--text); font-size: 12.5px; }
-.times { font-size: 12.5px; padding-left: 27px; gap: 6px; color: var(--quiet); }
-.times :deep(input) { color: var(--text); }
-.last { font-size: 11px; }
-.goes { padding-left: 27px; gap: 10px; font-size: 12.5px; height: 19px; }
-.dest { display: inline-flex; gap: 4px; align-items: center; white-space: nowrap; }
-.fault { padding-left: 27px; font-size: 12px; color: var(--ochre); }
-.act { background: var(--raised); border: 1px solid var(--line); color: var(--text); border-radius: 2px; font: inherit; font-size: 12.5px; padding: 2px 8px; cursor: pointer; }
-.act:disabled { opacity: 0.45; cursor: default; }
-.act:not(:disabled):hover { border-color: var(--crane); }
+.rows {
+  display: flex;
+  flex-direction: column;
+  width: 384px;
+  flex: none;
+  min-width: 0;
+}
+.head {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 12px 0 6px;
+  border-bottom: 1px solid var(--line);
+  flex: none;
+}
+.list {
+  overflow-y: auto;
+  flex: 1;
+  min-height: 0;
+}
+.empty {
+  padding: 26px 18px;
+  color: var(--quiet);
+  line-height: 1.6;
+}
+.region {
+  position: absolute;
+  left: 0;
+  right: 0;
+  padding: 7px 12px 4px 6px;
+  border-bottom: 1px solid var(--line);
+  cursor: default;
+  overflow: hidden;
+}
+.region:hover {
+  background: var(--surface);
+}
+.region.chosen {
+  background: var(--raised);
+  box-shadow: inset 3px 0 0 var(--crane);
+}
+.top {
+  gap: 7px;
+}
+.no {
+  color: var(--quiet);
+  font-size: 12px;
+  width: 20px;
+  text-align: right;
+}
+.name {
+  font-weight: 600;
+  font-size: 14.5px;
+}
+.length {
+  color: var(--text);
+  font-size: 12.5px;
+}
+.times {
+  font-size: 12.5px;
+  padding-left: 27px;
+  gap: 6px;
+  color: var(--quiet);
+}
+.times :deep(input) {
+  color: var(--text);
+}
+.last {
+  font-size: 11px;
+}
+.goes {
+  padding-left: 27px;
+  gap: 10px;
+  font-size: 12.5px;
+  height: 19px;
+}
+.dest {
+  display: inline-flex;
+  gap: 4px;
+  align-items: center;
+  white-space: nowrap;
+}
+.fault {
+  padding-left: 27px;
+  font-size: 12px;
+  color: var(--ochre);
+}
+.act {
+  background: var(--raised);
+  border: 1px solid var(--line);
+  color: var(--text);
+  border-radius: 2px;
+  font: inherit;
+  font-size: 12.5px;
+  padding: 2px 8px;
+  cursor: pointer;
+}
+.act:disabled {
+  opacity: 0.45;
+  cursor: default;
+}
+.act:not(:disabled):hover {
+  border-color: var(--crane);
+}
 </style>

@@ -4,12 +4,22 @@ import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
 import { aspectValue } from '../../core/wrap/entries'
 import { frameUrl, still } from '../lib/stills'
-import { bracketLanes, columns, drawStrip, flags, frameAt, troublesOf, yOf, type Palette, type StripView } from '../lib/strip'
+import {
+  bracketLanes,
+  columns,
+  drawStrip,
+  flags,
+  frameAt,
+  troublesOf,
+  yOf,
+  type Palette,
+  type StripView,
+} from '../lib/strip'
 import { plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import type { WorldTimeline } from '../stores/world'
 
-const props = defineProps<{ timeline: WorldTimeline, target: number | null }>()
+const props = defineProps<{ timeline: WorldTimeline; target: number | null }>()
 const desk = useDesk()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
@@ -18,7 +28,7 @@ const cursor = ref('default')
 
 const view = computed((): StripView => ({ ...size, top: desk.top, zoom: desk.zoom }))
 const lanes = computed(() => bracketLanes(desk.regions))
-const starts = computed(() => desk.shots.map(s => s.in))
+const starts = computed(() => desk.shots.map((s) => s.in))
 const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
 const aspect = computed(() => {
   const v = props.timeline.info.video[0]!
@@ -29,7 +39,19 @@ let palette: Palette = {}
 function readPalette() {
   const style = getComputedStyle(document.documentElement)
   const v = (n: string) => style.getPropertyValue(`--${n}`).trim()
-  palette = { ground: v('ground'), line: v('line'), text: v('text'), quiet: v('quiet'), crane: v('crane'), red: v('red'), ochre: v('ochre'), moss: v('moss'), lilac: v('lilac'), shotA: v('shot-a'), shotB: v('shot-b') }
+  palette = {
+    ground: v('ground'),
+    line: v('line'),
+    text: v('text'),
+    quiet: v('quiet'),
+    crane: v('crane'),
+    red: v('red'),
+    ochre: v('ochre'),
+    moss: v('moss'),
+    lilac: v('lilac'),
+    shotA: v('shot-a'),
+    shotB: v('shot-b'),
+  }
 }
 
 let asked = 0
@@ -47,42 +69,86 @@ function draw() {
     c.height = Math.round(size.height * ratio)
   }
   g.setTransform(ratio, 0, 0, ratio, 0, 0)
-  drawStrip(g, view.value, {
-    base: desk.model, start: desk.model.start, length: desk.length, shots: desk.shots, shotStarts: starts.value, regions: desk.regions, lanes: lanes.value, markers: desk.split.markers,
-    ribbon: props.timeline.analysis.sound?.ribbon ?? null, facts: props.timeline.analysis.pictures, soundFaults: props.timeline.analysis.sound?.faults ?? null, found: props.timeline.comparison?.extra ?? [], troubles: troubles.value, target: props.target, playhead: desk.playhead, marked: { in: desk.markIn, out: desk.markOut },
-    selected: new Set(desk.selected), shotsSelected: new Set(desk.shotsSelected), aspect: aspect.value, image: frame => still(frameUrl(props.timeline, frame, 160), redraw),
-  }, palette)
+  drawStrip(
+    g,
+    view.value,
+    {
+      base: desk.model,
+      start: desk.model.start,
+      length: desk.length,
+      shots: desk.shots,
+      shotStarts: starts.value,
+      regions: desk.regions,
+      lanes: lanes.value,
+      markers: desk.split.markers,
+      ribbon: props.timeline.analysis.sound?.ribbon ?? null,
+      facts: props.timeline.analysis.pictures,
+      soundFaults: props.timeline.analysis.sound?.faults ?? null,
+      found: props.timeline.comparison?.extra ?? [],
+      troubles: troubles.value,
+      target: props.target,
+      playhead: desk.playhead,
+      marked: { in: desk.markIn, out: desk.markOut },
+      selected: new Set(desk.selected),
+      shotsSelected: new Set(desk.shotsSelected),
+      aspect: aspect.value,
+      image: (frame) => still(frameUrl(props.timeline, frame, 160), redraw),
+    },
+    palette,
+  )
 }
 
-watch([view, () => desk.regions, () => desk.playhead, () => desk.markIn, () => desk.markOut, () => desk.selected, () => desk.shotsSelected, () => desk.split.markers, () => props.timeline, () => props.target], redraw)
+watch(
+  [
+    view,
+    () => desk.regions,
+    () => desk.playhead,
+    () => desk.markIn,
+    () => desk.markOut,
+    () => desk.selected,
+    () => desk.shotsSelected,
+    () => desk.split.markers,
+    () => props.timeline,
+    () => props.target,
+  ],
+  redraw,
+)
 
 function clampTop(top: number): number {
   return Math.max(-20 / desk.zoom, Math.min(top, desk.length - (size.height - 60) / desk.zoom))
 }
 /** Keeps the playhead in view when keys move it. */
-watch(() => desk.playhead, (frame) => {
-  const y = yOf(view.value, frame)
-  if (y < 20) desk.top = clampTop(frame - size.height / desk.zoom / 4)
-  else if (y > size.height - 30) desk.top = clampTop(frame - (size.height / desk.zoom) * 0.75)
-  desk.keepPlace()
-})
+watch(
+  () => desk.playhead,
+  (frame) => {
+    const y = yOf(view.value, frame)
+    if (y < 20) desk.top = clampTop(frame - size.height / desk.zoom / 4)
+    else if (y > size.height - 30) desk.top = clampTop(frame - (size.height / desk.zoom) * 0.75)
+    desk.keepPlace()
+  },
+)
 
 function wheel(e: WheelEvent) {
   e.preventDefault()
   if (e.ctrlKey) {
     const at = frameAt(view.value, e.offsetY)
-    const zoom = Math.max(Math.min(0.3, size.height / Math.max(1, desk.length)), Math.min(24, desk.zoom * Math.exp(-e.deltaY * 0.003)))
+    const zoom = Math.max(
+      Math.min(0.3, size.height / Math.max(1, desk.length)),
+      Math.min(24, desk.zoom * Math.exp(-e.deltaY * 0.003)),
+    )
     desk.zoom = zoom
     desk.top = clampTop(at - e.offsetY / zoom)
-  }
-  else desk.top = clampTop(desk.top + (e.deltaMode === 1 ? e.deltaY * 24 : e.deltaY) / desk.zoom)
+  } else desk.top = clampTop(desk.top + (e.deltaMode === 1 ? e.deltaY * 24 : e.deltaY) / desk.zoom)
   desk.keepPlace()
 }
 
-interface Edge { readonly id: string, readonly edge: 'in' | 'out' }
+interface Edge {
+  readonly id: string
+  readonly edge: 'in' | 'out'
+}
 
 /** The bracket edge under a point, or the bracket itself. */
-function bracketAt(x: number, y: number): Edge | { readonly id: string, readonly edge: null } | null {
+function bracketAt(x: number, y: number): Edge | { readonly id: string; readonly edge: null } | null {
   if (x < columns.brackets) return null
   for (let i = desk.regions.length - 1; i >= 0; i--) {
     const r = desk.regions[i]!
@@ -98,10 +164,13 @@ function bracketAt(x: number, y: number): Edge | { readonly id: string, readonly
 
 function snap(frame: number, free: boolean): number {
   const rounded = Math.round(frame)
-  return free ? rounded : nearestCut(desk.cuts, rounded, Math.max(1, Math.round(8 / desk.zoom))) ?? rounded
+  return free ? rounded : (nearestCut(desk.cuts, rounded, Math.max(1, Math.round(8 / desk.zoom))) ?? rounded)
 }
 
-let drag: { kind: 'mark', from: number, moved: boolean, x: number, y: number, additive: boolean } | { kind: 'trim', id: string, edge: 'in' | 'out' } | null = null
+let drag:
+  | { kind: 'mark'; from: number; moved: boolean; x: number; y: number; additive: boolean }
+  | { kind: 'trim'; id: string; edge: 'in' | 'out' }
+  | null = null
 
 function down(e: PointerEvent) {
   if (e.button !== 0) return
@@ -110,9 +179,16 @@ function down(e: PointerEvent) {
   if (hit?.edge) {
     desk.select(hit.id)
     drag = { kind: 'trim', id: hit.id, edge: hit.edge }
-  }
-  else if (hit) desk.select(hit.id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'only')
-  else drag = { kind: 'mark', from: frameAt(view.value, e.offsetY), moved: false, x: e.offsetX, y: e.offsetY, additive: e.ctrlKey || e.metaKey || e.shiftKey }
+  } else if (hit) desk.select(hit.id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'only')
+  else
+    drag = {
+      kind: 'mark',
+      from: frameAt(view.value, e.offsetY),
+      moved: false,
+      x: e.offsetX,
+      y: e.offsetY,
+      additive: e.ctrlKey || e.metaKey || e.shiftKey,
+    }
 }
 function move(e: PointerEvent) {
   const frame = frameAt(view.value, e.offsetY)
@@ -120,16 +196,28 @@ function move(e: PointerEvent) {
     const hit = bracketAt(e.offsetX, e.offsetY)
     cursor.value = hit?.edge ? 'ns-resize' : hit ? 'pointer' : 'default'
     const shot = desk.shots[lastAtOrBefore(starts.value, frame)]
-    const under = e.offsetX >= columns.flags && e.offsetX < columns.brackets ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap(f => f.list.filter(r => frame >= r.in - 8 / desk.zoom && frame < r.out + 8 / desk.zoom).map(r => `${f.name}, ${plural(r.out - r.in, 'frame')}`)) : []
-    hint.value = under.length ? under.join(' · ') : hit ? `${desk.regions.find(r => r.id === hit.id)?.name || 'Region without a name'}${hit.edge ? ': drag to trim, Alt lets go of the cuts' : ''}` : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot ? `${shot.name || 'no name'} · ${shot.reel}` : ''
+    const under =
+      e.offsetX >= columns.flags && e.offsetX < columns.brackets
+        ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap((f) =>
+            f.list
+              .filter((r) => frame >= r.in - 8 / desk.zoom && frame < r.out + 8 / desk.zoom)
+              .map((r) => `${f.name}, ${plural(r.out - r.in, 'frame')}`),
+          )
+        : []
+    hint.value = under.length
+      ? under.join(' · ')
+      : hit
+        ? `${desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name'}${hit.edge ? ': drag to trim, Alt lets go of the cuts' : ''}`
+        : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot
+          ? `${shot.name || 'no name'} · ${shot.reel}`
+          : ''
     return
   }
   if (drag.kind === 'trim') {
     const at = snap(frame, e.altKey)
     desk.trim(drag.id, drag.edge, at, true)
     desk.go(drag.edge === 'in' ? at : at - 1)
-  }
-  else if (drag.moved || Math.abs(e.offsetY - drag.y) > 4) {
+  } else if (drag.moved || Math.abs(e.offsetY - drag.y) > 4) {
     drag.moved = true
     const [a, b] = [snap(drag.from, e.altKey), snap(frame, e.altKey)].sort((x, y) => x - y)
     desk.markIn = Math.max(0, a!)
@@ -139,14 +227,23 @@ function move(e: PointerEvent) {
 function up() {
   if (drag?.kind === 'mark' && !drag.moved) {
     const i = lastAtOrBefore(starts.value, drag.from)
-    if (drag.additive && drag.x >= columns.pictures && drag.x < columns.sound && i >= 0) desk.shotsSelected = desk.shotsSelected.includes(i) ? desk.shotsSelected.filter(s => s !== i) : [...desk.shotsSelected, i].sort((a, b) => a - b)
+    if (drag.additive && drag.x >= columns.pictures && drag.x < columns.sound && i >= 0)
+      desk.shotsSelected = desk.shotsSelected.includes(i)
+        ? desk.shotsSelected.filter((s) => s !== i)
+        : [...desk.shotsSelected, i].sort((a, b) => a - b)
     else {
       desk.shotsSelected = []
       desk.go(Math.floor(drag.from))
     }
   }
   // the next drag is a step of its own
-  if (drag?.kind === 'trim') desk.history = { ...desk.history, past: desk.history.past.map((s, i, all) => (i === all.length - 1 ? { ...s, label: s.label.replace('moved ', 'trimmed ') } : s)) }
+  if (drag?.kind === 'trim')
+    desk.history = {
+      ...desk.history,
+      past: desk.history.past.map((s, i, all) =>
+        i === all.length - 1 ? { ...s, label: s.label.replace('moved ', 'trimmed ') } : s,
+      ),
+    }
   drag = null
 }
 
@@ -177,14 +274,35 @@ onBeforeUnmount(() => {
 <template>
   <div class="strip">
     <canvas
-      ref="canvas" tabindex="-1" :style="{ cursor }" :title="hint" role="img"
+      ref="canvas"
+      tabindex="-1"
+      :style="{ cursor }"
+      :title="hint"
+      role="img"
       :aria-label="`Strip of ${timeline.name}, playhead at ${formatTimecode(timeline.model.start + desk.playhead, timeline.model)}`"
-      @wheel="wheel" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up"
+      @wheel="wheel"
+      @pointerdown="down"
+      @pointermove="move"
+      @pointerup="up"
+      @pointercancel="up"
     />
   </div>
 </template>
 
 <style scoped>
-.strip { position: relative; height: 100%; width: 330px; flex: none; overflow: hidden; }
-canvas { position: absolute; inset: 0; width: 100%; height: 100%; touch-action: none; outline: none; }
+.strip {
+  position: relative;
+  height: 100%;
+  width: 330px;
+  flex: none;
+  overflow: hidden;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  touch-action: none;
+  outline: none;
+}
 </style>

@@ -2,8 +2,11 @@
 import { formatTimecode, parseTyped } from '../../core/time/timecode'
 import type { TimeBase } from '../../core/time/timecode'
 
-/** A timecode that can be typed over: whole labels, digits from the right, `+2s`, `-12`. `start` is the label of frame 0. */
-const props = defineProps<{ frame: number, base: TimeBase, start: number, label: string }>()
+/**
+ * A timecode that can be typed over: whole labels, digits from the right, `+2s`, `-12`. `start` is the label of frame
+ * 0.
+ */
+const props = defineProps<{ frame: number; base: TimeBase; start: number; label: string }>()
 const emit = defineEmits<{ change: [frame: number] }>()
 const text = ref('')
 const wrong = ref(false)
@@ -25,15 +28,50 @@ function finish(keep: boolean) {
 
 <template>
   <input
-    class="num tc" :class="{ wrong }" :aria-label="label" :title="wrong ? 'Type hh:mm:ss:ff, digits from the right, +2s or −12' : label" :value="editing ? text : shown" spellcheck="false"
-    @focus="begin" @input="text = ($event.target as HTMLInputElement).value" @blur="finish(true); editing = false; wrong = false"
-    @keydown.enter.stop="finish(true); wrong || ($event.target as HTMLInputElement).blur()" @keydown.esc.stop="text = shown; ($event.target as HTMLInputElement).blur()" @click.stop
-  >
+    class="num tc"
+    :class="{ wrong }"
+    :aria-label="label"
+    :title="wrong ? 'Type hh:mm:ss:ff, digits from the right, +2s or −12' : label"
+    :value="editing ? text : shown"
+    spellcheck="false"
+    @focus="begin"
+    @input="text = ($event.target as HTMLInputElement).value"
+    @blur="
+      finish(true)
+      editing = false
+      wrong = false
+    "
+    @keydown.enter.stop="
+      finish(true)
+      wrong || ($event.target as HTMLInputElement).blur()
+    "
+    @keydown.esc.stop="
+      text = shown
+      ;($event.target as HTMLInputElement).blur()
+    "
+    @click.stop
+  />
 </template>
 
 <style scoped>
-.tc { width: 11.2ch; background: transparent; border: 0; border-bottom: 1px dotted transparent; color: inherit; font-size: inherit; padding: 0; }
-.tc:hover { border-bottom-color: var(--quiet); }
-.tc:focus { outline: none; border-bottom: 1px solid var(--crane); }
-.wrong { color: var(--red); border-bottom-color: var(--red) !important; }
+.tc {
+  width: 11.2ch;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px dotted transparent;
+  color: inherit;
+  font-size: inherit;
+  padding: 0;
+}
+.tc:hover {
+  border-bottom-color: var(--quiet);
+}
+.tc:focus {
+  outline: none;
+  border-bottom: 1px solid var(--crane);
+}
+.wrong {
+  color: var(--red);
+  border-bottom-color: var(--red) !important;
+}
 </style>

@@ -14,7 +14,10 @@ describe('asking the server', () => {
     })
     expect(await api('x')).toEqual({ n: 1 })
     await api('y', { method: 'PUT', body: { a: null } })
-    expect(sent).toEqual([['/api/x', 'GET', undefined, undefined], ['/api/y', 'PUT', '{"a":null}', { 'content-type': 'application/json' }]])
+    expect(sent).toEqual([
+      ['/api/x', 'GET', undefined, undefined],
+      ['/api/y', 'PUT', '{"a":null}', { 'content-type': 'application/json' }],
+    ])
   })
   it.each([
     [400, '{"error":{"code":"a.b","message":"no","fix":"yes"}}', { code: 'a.b', message: 'no', fix: 'yes' }],
@@ -33,7 +36,7 @@ describe('asking the server', () => {
 describe('uploading', () => {
   class Request {
     static last: Request
-    upload: { onprogress?: (e: { loaded: number, total: number }) => void } = {}
+    upload: { onprogress?: (e: { loaded: number; total: number }) => void } = {}
     status = 200
     responseText = ''
     opened = ''
@@ -48,7 +51,9 @@ describe('uploading', () => {
       this.opened = `${method} ${url}`
     }
 
-    send() { /* answered by the test */ }
+    send() {
+      /* answered by the test */
+    }
     abort() {
       this.onabort()
     }
@@ -58,16 +63,24 @@ describe('uploading', () => {
 
   it('names the file, tells how far it is, and gives its place', async () => {
     const shares: number[] = []
-    const { done } = upload(file, s => shares.push(s))
+    const { done } = upload(file, (s) => shares.push(s))
     const r = Request.last
     expect(r.opened).toBe('PUT /api/upload?name=tide%20%26%20table.edl')
-    for (const [loaded, total] of [[0, 10], [5, 10], [0, 0]] as const) r.upload.onprogress!({ loaded, total })
+    for (const [loaded, total] of [
+      [0, 10],
+      [5, 10],
+      [0, 0],
+    ] as const)
+      r.upload.onprogress!({ loaded, total })
     r.responseText = '{"root":"storage","path":"Incoming/tide.edl"}'
     r.onload()
     expect(await done).toEqual({ root: 'storage', path: 'Incoming/tide.edl' })
     expect(shares).toEqual([0, 0.5, 0])
   })
-  it.each([['{"error":{"code":"disk.full","message":"full"}}', 'disk.full'], ['', 'upload.failed']])('throws what the server refuses: %s', async (text, code) => {
+  it.each([
+    ['{"error":{"code":"disk.full","message":"full"}}', 'disk.full'],
+    ['', 'upload.failed'],
+  ])('throws what the server refuses: %s', async (text, code) => {
     const { done } = upload(file, () => undefined)
     Object.assign(Request.last, { status: 507, responseText: text })
     Request.last.onload()

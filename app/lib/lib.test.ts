@@ -11,22 +11,49 @@ function counting() {
   const calls = new Map<string, number>()
   const texts: string[] = []
   const g = new Proxy({} as Record<string, unknown>, {
-    get: (_, name: string) => (...args: unknown[]) => {
-      calls.set(name, (calls.get(name) ?? 0) + 1)
-      if (name === 'fillText') texts.push(String(args[0]))
-      return name === 'measureText' ? { width: 10 } : undefined
-    },
+    get:
+      (_, name: string) =>
+      (...args: unknown[]) => {
+        calls.set(name, (calls.get(name) ?? 0) + 1)
+        if (name === 'fillText') texts.push(String(args[0]))
+        return name === 'measureText' ? { width: 10 } : undefined
+      },
     set: () => true,
   })
   return { g: g as unknown as CanvasRenderingContext2D, calls, texts }
 }
-const region = (i: number, from: number, to: number) => ({ id: `r${i}`, name: `Region ${i}`, in: from, out: to, papers: {} })
+const region = (i: number, from: number, to: number) => ({
+  id: `r${i}`,
+  name: `Region ${i}`,
+  in: from,
+  out: to,
+  papers: {},
+})
 const shots = Array.from({ length: 10_000 }, (_, i) => ({ in: i * 20, out: i * 20 + 20, name: `Shot ${i}`, reel: 'R' }))
 const content = (changes: Partial<StripContent> = {}): StripContent => {
   const regions = Array.from({ length: 1000 }, (_, i) => region(i, i * 200, i * 200 + 200))
   return {
-    base: { rate: makeRate(25), dropFrame: false }, start: 900_000, length: 200_000, shots, shotStarts: shots.map(s => s.in), regions, lanes: bracketLanes(regions), markers: [], ribbon: null, facts: null, soundFaults: null, found: [], troubles: [], target: null, playhead: 5, marked: { in: null, out: null },
-    selected: new Set(), shotsSelected: new Set(), aspect: 16 / 9, image: () => null, ...changes,
+    base: { rate: makeRate(25), dropFrame: false },
+    start: 900_000,
+    length: 200_000,
+    shots,
+    shotStarts: shots.map((s) => s.in),
+    regions,
+    lanes: bracketLanes(regions),
+    markers: [],
+    ribbon: null,
+    facts: null,
+    soundFaults: null,
+    found: [],
+    troubles: [],
+    target: null,
+    playhead: 5,
+    marked: { in: null, out: null },
+    selected: new Set(),
+    shotsSelected: new Set(),
+    aspect: 16 / 9,
+    image: () => null,
+    ...changes,
   }
 }
 const palette = new Proxy({}, { get: () => '#000' }) as Record<string, string>
@@ -36,7 +63,17 @@ describe('strip', () => {
   it('draws only what is visible of ten thousand events and a thousand regions', () => {
     const asked: number[] = []
     const { g, calls, texts } = counting()
-    drawStrip(g, { ...view, top: 100_000 }, content({ image: (f) => { asked.push(f); return null } }), palette)
+    drawStrip(
+      g,
+      { ...view, top: 100_000 },
+      content({
+        image: (f) => {
+          asked.push(f)
+          return null
+        },
+      }),
+      palette,
+    )
     expect(Math.min(...asked)).toBeGreaterThanOrEqual(99_980)
     expect(Math.max(...asked)).toBeLessThanOrEqual(100_000 + 720 / 1.4 + 20)
     expect(calls.get('stroke')!).toBeLessThan(6)
@@ -44,7 +81,10 @@ describe('strip', () => {
   })
   it('marks where media is missing, in words', () => {
     const events = [{ record: { in: 0, out: 100 } }, { record: { in: 100, out: 200 } }] as unknown as TimelineEvent[]
-    const troubles = troublesOf({ events }, [{ state: 'linked', events: [0] }, { state: 'missing', events: [1] }] as unknown as Source[])
+    const troubles = troublesOf({ events }, [
+      { state: 'linked', events: [0] },
+      { state: 'missing', events: [1] },
+    ] as unknown as Source[])
     expect(troubles).toEqual([{ in: 100, out: 200, word: 'no media', grave: true }])
     const { g, texts } = counting()
     drawStrip(g, view, content({ troubles }), palette)
@@ -57,8 +97,19 @@ describe('strip', () => {
     const plain = counting()
     drawStrip(plain.g, view, content(), palette)
     const full = counting()
-    drawStrip(full.g, view, content({ marked: { in: 10, out: 30 }, facts: { black: [{ in: 3, out: 5 }], freeze: [{ in: 40, out: 80 }], flashes: [{ in: 90, out: 99 }] }, ribbon: new Array(300).fill(-23) as number[], target: -23, markers: [{ at: 20 }] }), palette)
-    expect(full.texts.filter(t => 'BZF'.includes(t))).toEqual(['B', 'Z', 'F'])
+    drawStrip(
+      full.g,
+      view,
+      content({
+        marked: { in: 10, out: 30 },
+        facts: { black: [{ in: 3, out: 5 }], freeze: [{ in: 40, out: 80 }], flashes: [{ in: 90, out: 99 }] },
+        ribbon: new Array(300).fill(-23) as number[],
+        target: -23,
+        markers: [{ at: 20 }],
+      }),
+      palette,
+    )
+    expect(full.texts.filter((t) => 'BZF'.includes(t))).toEqual(['B', 'Z', 'F'])
     expect(full.calls.get('fillRect')!).toBeGreaterThan(plain.calls.get('fillRect')! + 200)
   })
   it('draws nothing but ground for an empty timeline', () => {
@@ -67,18 +118,39 @@ describe('strip', () => {
     expect([...calls]).toEqual([['fillRect', 1]])
   })
   it('lays overlapping regions side by side', () => {
-    expect(bracketLanes([region(0, 0, 100), region(1, 50, 150), region(2, 100, 200), region(3, 120, 130)])).toEqual([0, 1, 0, 2])
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(200), fc.integer({ min: 1, max: 60 }))), (list) => {
-      const regions = list.map(([a, n], i) => region(i, a, a + n)).sort((a, b) => a.in - b.in)
-      const lanes = bracketLanes(regions)
-      for (let i = 0; i < regions.length; i++) for (let k = 0; k < i; k++) if (lanes[i] === lanes[k]) expect(regions[k]!.out).toBeLessThanOrEqual(regions[i]!.in)
-    }))
+    expect(bracketLanes([region(0, 0, 100), region(1, 50, 150), region(2, 100, 200), region(3, 120, 130)])).toEqual([
+      0, 1, 0, 2,
+    ])
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(200), fc.integer({ min: 1, max: 60 }))), (list) => {
+        const regions = list.map(([a, n], i) => region(i, a, a + n)).sort((a, b) => a.in - b.in)
+        const lanes = bracketLanes(regions)
+        for (let i = 0; i < regions.length; i++)
+          for (let k = 0; k < i; k++)
+            if (lanes[i] === lanes[k]) expect(regions[k]!.out).toBeLessThanOrEqual(regions[i]!.in)
+      }),
+    )
   })
   it('goes from pixels to frames and back', () => expect(frameAt(view, yOf(view, 321))).toBeCloseTo(321, 9))
 })
 
 describe('words', () => {
-  it.each([[0, '0 s'], [59.6, '1 min'], [200, '3 min 20 s'], [20_400, '5 h 40 min']])('%d seconds are %s', (s, text) => expect(spanText(s)).toBe(text))
-  it.each([[999, '999 bytes'], [4_200_000_000, '4.2 GB'], [705_400_000, '705 MB'], [1000, '1.0 kB']])('%d bytes are %s', (n, text) => expect(bytesText(n)).toBe(text))
-  it('counts', () => expect([plural(1, 'file'), plural(2, 'file'), plural(2, 'match', 'matches')]).toEqual(['1 file', '2 files', '2 matches']))
+  it.each([
+    [0, '0 s'],
+    [59.6, '1 min'],
+    [200, '3 min 20 s'],
+    [20_400, '5 h 40 min'],
+  ])('%d seconds are %s', (s, text) => expect(spanText(s)).toBe(text))
+  it.each([
+    [999, '999 bytes'],
+    [4_200_000_000, '4.2 GB'],
+    [705_400_000, '705 MB'],
+    [1000, '1.0 kB'],
+  ])('%d bytes are %s', (n, text) => expect(bytesText(n)).toBe(text))
+  it('counts', () =>
+    expect([plural(1, 'file'), plural(2, 'file'), plural(2, 'match', 'matches')]).toEqual([
+      '1 file',
+      '2 files',
+      '2 matches',
+    ]))
 })

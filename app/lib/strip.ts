@@ -38,33 +38,51 @@ export interface StripContent {
   readonly troubles: readonly Trouble[]
   readonly target: number | null
   readonly playhead: number
-  readonly marked: { readonly in: number | null, readonly out: number | null }
+  readonly marked: { readonly in: number | null; readonly out: number | null }
   readonly selected: ReadonlySet<string>
   readonly shotsSelected: ReadonlySet<number>
   readonly aspect: number
   readonly image: (frame: number) => CanvasImageSource | null
 }
 
-export interface Palette { readonly [name: string]: string }
+export interface Palette {
+  readonly [name: string]: string
+}
 
 /** A stretch whose media is not as it should be. */
-export interface Trouble extends FrameRange { readonly word: string, readonly grave: boolean }
+export interface Trouble extends FrameRange {
+  readonly word: string
+  readonly grave: boolean
+}
 
-const troubleWords: Partial<Record<Source['state'], string>> = { 'missing': 'no media', 'replaced': 'media replaced', 'short': 'media too short', 'rate': 'other rate', 'raster': 'other raster', 'sound-rate': 'sound at another rate', 'ambiguous': 'several files fit' }
+const troubleWords: Partial<Record<Source['state'], string>> = {
+  missing: 'no media',
+  replaced: 'media replaced',
+  short: 'media too short',
+  rate: 'other rate',
+  raster: 'other raster',
+  'sound-rate': 'sound at another rate',
+  ambiguous: 'several files fit',
+}
 
 /** The stretches of a timeline whose sources are in trouble, in order. */
 export function troublesOf(timeline: Pick<Timeline, 'events'>, sources: readonly Source[]): Trouble[] {
-  return sources.filter(s => s.state !== 'linked').flatMap(s => s.events.map((i) => {
-    const { record } = timeline.events[i]!
-    return { ...record, word: troubleWords[s.state] ?? s.state, grave: s.state !== 'ambiguous' }
-  })).sort((a, b) => a.in - b.in)
+  return sources
+    .filter((s) => s.state !== 'linked')
+    .flatMap((s) =>
+      s.events.map((i) => {
+        const { record } = timeline.events[i]!
+        return { ...record, word: troubleWords[s.state] ?? s.state, grave: s.state !== 'ambiguous' }
+      }),
+    )
+    .sort((a, b) => a.in - b.in)
 }
 
 /** Lanes for brackets, so that overlapping regions stand beside each other. */
 export function bracketLanes(regions: readonly Region[]): number[] {
   const ends: number[] = []
   return regions.map((r) => {
-    let lane = ends.findIndex(e => e <= r.in)
+    let lane = ends.findIndex((e) => e <= r.in)
     if (lane < 0) lane = ends.length
     ends[lane] = r.out
     return lane
@@ -76,7 +94,13 @@ export const frameAt = (view: StripView, y: number) => view.top + y / view.zoom
 
 /** Index of the first region that reaches into view, given regions in order; steps back over long ones. */
 function firstVisible(regions: readonly Region[], from: number): number {
-  let i = Math.max(0, lastAtOrBefore(regions.map(r => r.in), from))
+  let i = Math.max(
+    0,
+    lastAtOrBefore(
+      regions.map((r) => r.in),
+      from,
+    ),
+  )
   while (i > 0 && regions[i - 1]!.out > from) i--
   return i
 }
@@ -111,7 +135,7 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
       for (let k = 0; k < count; k++) {
         const y = y0 + k * (stillHeight + gap)
         if (y > view.height || y + stillHeight < 0) continue
-        const image = c.image(Math.min(s.out - 1, Math.round(s.in + ((y - y0) / view.zoom))))
+        const image = c.image(Math.min(s.out - 1, Math.round(s.in + (y - y0) / view.zoom)))
         if (image) g.drawImage(image, columns.pictures, y, pictureWidth, stillHeight)
       }
     }
@@ -171,7 +195,9 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   if (c.facts || c.soundFaults) drawFlags(g, view, c.facts, c.soundFaults, p, from, to)
   // a cut that was found where the list has none: a short dashed rule
   g.fillStyle = p.ochre!
-  for (const n of c.found) if (n > from && n < to) for (let x = 0; x < 5; x++) g.fillRect(columns.sound - 30 + x * 6, Math.round(yOf(view, n)), 4, 1.5)
+  for (const n of c.found)
+    if (n > from && n < to)
+      for (let x = 0; x < 5; x++) g.fillRect(columns.sound - 30 + x * 6, Math.round(yOf(view, n)), 4, 1.5)
 
   // marked range
   const { in: markIn, out: markOut } = c.marked
@@ -182,7 +208,8 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
     g.globalAlpha = 0.17
     g.fillRect(columns.tc, y0, columns.brackets, Math.max(2, y1 - y0))
     g.globalAlpha = 1
-    for (const y of [markIn !== null ? y0 : null, markOut !== null ? y1 : null]) if (y !== null) g.fillRect(columns.tc, Math.round(y) - 1, columns.brackets, 2)
+    for (const y of [markIn !== null ? y0 : null, markOut !== null ? y1 : null])
+      if (y !== null) g.fillRect(columns.tc, Math.round(y) - 1, columns.brackets, 2)
   }
 
   // brackets
@@ -214,7 +241,11 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
     }
     if (y1 - y0 > 16) {
       g.fillStyle = chosen ? p.crane! : p.quiet!
-      g.fillText(String(i + 1).padStart(2, '0'), x + 14, Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)))
+      g.fillText(
+        String(i + 1).padStart(2, '0'),
+        x + 14,
+        Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)),
+      )
     }
   }
 
@@ -230,9 +261,16 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   }
 }
 
-function drawTimecode(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette, from: number, to: number): void {
+function drawTimecode(
+  g: CanvasRenderingContext2D,
+  view: StripView,
+  c: StripContent,
+  p: Palette,
+  from: number,
+  to: number,
+): void {
   const fps = nominalRate(c.base.rate)
-  const step = Math.max(1, Math.round((steps.find(s => s * fps * view.zoom >= 30) ?? steps.at(-1)!) * fps))
+  const step = Math.max(1, Math.round((steps.find((s) => s * fps * view.zoom >= 30) ?? steps.at(-1)!) * fps))
   g.font = '11px "Red Hat Mono Variable"'
   const offset = c.start % step
   for (let n = Math.max(0, Math.floor((from + offset) / step) * step - offset); n < to; n += step) {
@@ -273,15 +311,31 @@ function drawRibbon(g: CanvasRenderingContext2D, view: StripView, c: StripConten
 }
 
 /** The flags of the strip: what they stand for, their letter and colour. */
-export function flags(facts: PictureFacts | null, sound: SoundAnalysis['faults'] | null): { readonly name: string, readonly letter: string, readonly colour: string, readonly list: readonly FrameRange[] }[] {
+export function flags(
+  facts: PictureFacts | null,
+  sound: SoundAnalysis['faults'] | null,
+): { readonly name: string; readonly letter: string; readonly colour: string; readonly list: readonly FrameRange[] }[] {
   return [
-    { name: 'black', letter: 'B', colour: 'quiet', list: facts?.black ?? [] }, { name: 'freeze', letter: 'Z', colour: 'lilac', list: facts?.freeze ?? [] }, { name: 'flashes', letter: 'F', colour: 'red', list: facts?.flashes ?? [] },
-    { name: 'out of level', letter: 'R', colour: 'ochre', list: facts?.levels?.excursions ?? [] }, { name: 'silence', letter: 'S', colour: 'quiet', list: sound?.silence ?? [] }, { name: 'click', letter: 'K', colour: 'ochre', list: sound?.clicks ?? [] },
-    { name: 'dropout', letter: 'D', colour: 'red', list: sound?.dropouts ?? [] }, { name: 'out of phase', letter: 'P', colour: 'red', list: sound?.phase ?? [] },
+    { name: 'black', letter: 'B', colour: 'quiet', list: facts?.black ?? [] },
+    { name: 'freeze', letter: 'Z', colour: 'lilac', list: facts?.freeze ?? [] },
+    { name: 'flashes', letter: 'F', colour: 'red', list: facts?.flashes ?? [] },
+    { name: 'out of level', letter: 'R', colour: 'ochre', list: facts?.levels?.excursions ?? [] },
+    { name: 'silence', letter: 'S', colour: 'quiet', list: sound?.silence ?? [] },
+    { name: 'click', letter: 'K', colour: 'ochre', list: sound?.clicks ?? [] },
+    { name: 'dropout', letter: 'D', colour: 'red', list: sound?.dropouts ?? [] },
+    { name: 'out of phase', letter: 'P', colour: 'red', list: sound?.phase ?? [] },
   ]
 }
 
-function drawFlags(g: CanvasRenderingContext2D, view: StripView, facts: PictureFacts | null, sound: SoundAnalysis['faults'] | null, p: Palette, from: number, to: number): void {
+function drawFlags(
+  g: CanvasRenderingContext2D,
+  view: StripView,
+  facts: PictureFacts | null,
+  sound: SoundAnalysis['faults'] | null,
+  p: Palette,
+  from: number,
+  to: number,
+): void {
   const flag = (list: readonly FrameRange[], colour: string, letter: string) => {
     for (const r of list) {
       if (r.out < from || r.in > to) continue

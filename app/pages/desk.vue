@@ -12,15 +12,20 @@ const height = ref(600)
 
 /** The loudness that the first outlet of this timeline asks for: the hairline on the ribbon. */
 const target = computed(() => {
-  for (const d of world.ofTimeline) for (const r of d.results) if (r.rule.measure === 'loudness' && 'target' in r.rule.expect) return r.rule.expect.target
+  for (const d of world.ofTimeline)
+    for (const r of d.results)
+      if (r.rule.measure === 'loudness' && 'target' in r.rule.expect) return r.rule.expect.target
   return null
 })
 const analysing = computed(() => {
   const a = world.timeline?.analysis
   if (!a || (a.pictures && (a.sound || !world.timeline!.info.audio.length))) return null
-  const own = world.background.filter(b => b.key.includes(world.timeline!.stamp.content) && b.kind.startsWith('analyse'))
-  if (own.some(b => b.state === 'failed')) return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
-  const segments = own.filter(b => b.kind === 'analyse-segment')
+  const own = world.background.filter(
+    (b) => b.key.includes(world.timeline!.stamp.content) && b.kind.startsWith('analyse'),
+  )
+  if (own.some((b) => b.state === 'failed'))
+    return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
+  const segments = own.filter((b) => b.kind === 'analyse-segment')
   const share = 1 - segments.reduce((n, b) => n + b.total - b.done, 0) / Math.max(1, world.timeline!.model.length)
   return { text: 'looking through pictures and sound', share }
 })
@@ -31,11 +36,29 @@ function key(e: KeyboardEvent) {
   const ctrl = e.ctrlKey || e.metaKey
   const second = e.shiftKey ? desk.second : 1
   const actions: Record<string, () => void> = {
-    'ArrowDown': () => desk.go(desk.playhead + second), 'ArrowUp': () => desk.go(desk.playhead - second), 'PageDown': () => desk.goToCut(1), 'PageUp': () => desk.goToCut(-1), 'Home': () => desk.go(0), 'End': () => desk.go(desk.length - 1),
-    ' ': () => (desk.playing = desk.playing ? 0 : 1), 'j': () => (desk.playing = Math.min(-1, desk.playing - 1)), 'k': () => (desk.playing = 0), 'l': () => (desk.playing = Math.max(1, desk.playing + 1)),
-    'i': () => desk.mark('in'), 'o': () => desk.mark('out'), 'Enter': () => (e.shiftKey ? desk.makeFromShots() : desk.makeRegion()), '/': () => desk.splitHere(), '\\': () => desk.join(), 't': () => desk.tidy(), 'c': () => desk.chapter(),
-    'Delete': () => desk.remove(), 'Backspace': () => desk.remove(), 'Escape': () => desk.clearMarks(), 'F2': () => (desk.naming = desk.current?.id ?? null),
-    '+': () => (desk.zoom = Math.min(24, desk.zoom * 1.3)), '-': () => (desk.zoom = Math.max(0.02, desk.zoom / 1.3)),
+    ArrowDown: () => desk.go(desk.playhead + second),
+    ArrowUp: () => desk.go(desk.playhead - second),
+    PageDown: () => desk.goToCut(1),
+    PageUp: () => desk.goToCut(-1),
+    Home: () => desk.go(0),
+    End: () => desk.go(desk.length - 1),
+    ' ': () => (desk.playing = desk.playing ? 0 : 1),
+    j: () => (desk.playing = Math.min(-1, desk.playing - 1)),
+    k: () => (desk.playing = 0),
+    l: () => (desk.playing = Math.max(1, desk.playing + 1)),
+    i: () => desk.mark('in'),
+    o: () => desk.mark('out'),
+    Enter: () => (e.shiftKey ? desk.makeFromShots() : desk.makeRegion()),
+    '/': () => desk.splitHere(),
+    '\\': () => desk.join(),
+    t: () => desk.tidy(),
+    c: () => desk.chapter(),
+    Delete: () => desk.remove(),
+    Backspace: () => desk.remove(),
+    Escape: () => desk.clearMarks(),
+    F2: () => (desk.naming = desk.current?.id ?? null),
+    '+': () => (desk.zoom = Math.min(24, desk.zoom * 1.3)),
+    '-': () => (desk.zoom = Math.max(0.02, desk.zoom / 1.3)),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {
@@ -43,10 +66,9 @@ function key(e: KeyboardEvent) {
       e.preventDefault()
       if (e.shiftKey) desk.redo()
       else desk.undo()
-    }
-    else if (name === 'a') {
+    } else if (name === 'a') {
       e.preventDefault()
-      desk.selected = desk.regions.map(r => r.id)
+      desk.selected = desk.regions.map((r) => r.id)
     }
     return
   }
@@ -81,15 +103,41 @@ onBeforeUnmount(() => {
       <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />
       <RegionRows :timeline="world.timeline" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
       <CloseUp :timeline="world.timeline" />
-      <div v-if="analysing" class="pass small"><span>{{ analysing.text }}</span><span v-if="analysing.share" class="num share">{{ Math.round(analysing.share * 100) }} %</span></div>
+      <div v-if="analysing" class="pass small">
+        <span>{{ analysing.text }}</span><span v-if="analysing.share" class="num share"
+          >{{ Math.round(analysing.share * 100) }} %</span
+        >
+      </div>
     </div>
     <AuditLine v-if="world.timeline" />
   </div>
 </template>
 
 <style scoped>
-.desk { height: 100%; display: flex; flex-direction: column; }
-.area { flex: 1; min-height: 0; display: flex; position: relative; }
-.pass { position: absolute; left: 86px; bottom: 8px; background: var(--raised); border: 1px solid var(--line); padding: 2px 10px; border-radius: 2px; color: var(--quiet); pointer-events: none; z-index: 3; }
-.share { margin-left: 8px; }
+.desk {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.area {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  position: relative;
+}
+.pass {
+  position: absolute;
+  left: 86px;
+  bottom: 8px;
+  background: var(--raised);
+  border: 1px solid var(--line);
+  padding: 2px 10px;
+  border-radius: 2px;
+  color: var(--quiet);
+  pointer-events: none;
+  z-index: 3;
+}
+.share {
+  margin-left: 8px;
+}
 </style>

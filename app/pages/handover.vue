@@ -10,16 +10,22 @@ const route = useRoute()
 const packages = computed(() => {
   const by = new Map<string, Handed[]>()
   for (const h of world.handed) by.set(h.item.outlet.id, [...(by.get(h.item.outlet.id) ?? []), h])
-  return [...by].map(([id, list]) => ({ id, name: list[0]!.item.outlet.name, list, verdict: worstVerdict(list.map(h => h.proof.verdict)) }))
+  return [...by].map(([id, list]) => ({
+    id,
+    name: list[0]!.item.outlet.name,
+    list,
+    verdict: worstVerdict(list.map((h) => h.proof.verdict)),
+  }))
 })
 const id = ref((route.query.item as string | undefined) ?? '')
-const chosen = computed(() => world.handed.find(h => h.item.id === id.value) ?? packages.value[0]?.list[0] ?? null)
+const chosen = computed(() => world.handed.find((h) => h.item.id === id.value) ?? packages.value[0]?.list[0] ?? null)
 const target = computed(() => {
-  const r = chosen.value?.proof.results.find(x => x.rule.measure === 'loudness')?.rule.expect
+  const r = chosen.value?.proof.results.find((x) => x.rule.measure === 'loudness')?.rule.expect
   return r && 'target' in r ? r.target : null
 })
 const fileName = (p: string) => p.split('/').at(-1)!
-const db = (v: number | null | undefined, unit: string) => (v === null || v === undefined ? '–' : `${v.toFixed(1).replace('-', '−')} ${unit}`)
+const db = (v: number | null | undefined, unit: string) =>
+  v === null || v === undefined ? '–' : `${v.toFixed(1).replace('-', '−')} ${unit}`
 const playable = computed(() => chosen.value && /\.(mp4|wav)$/.test(chosen.value.path))
 const copied = ref('')
 async function copy(text: string) {
@@ -29,46 +35,154 @@ async function copy(text: string) {
 /** The timeline has moved on since this file was frozen. */
 const movedOn = computed(() => {
   const h = chosen.value
-  const now = world.timelines.find(t => t.id === h?.item.timeline.id)?.split.regions.find(r => r.id === h?.item.region.id)
+  const now = world.timelines
+    .find((t) => t.id === h?.item.timeline.id)
+    ?.split.regions.find((r) => r.id === h?.item.region.id)
   return h && now && (now.in !== h.item.region.in || now.out !== h.item.region.out || now.name !== h.item.region.name)
 })
 </script>
 
 <template>
   <div class="handover">
-    <div v-if="!world.handed.length" class="station"><h1>Nothing to hand over yet</h1><p class="quiet">Finished files appear here by outlet, with what was measured in each as written, checksums, and its first and last picture beside the timeline’s. <NuxtLink to="/run">Go to the Night run</NuxtLink></p></div>
+    <div v-if="!world.handed.length" class="station">
+      <h1>Nothing to hand over yet</h1>
+      <p class="quiet">
+        Finished files appear here by outlet, with what was measured in each as written, checksums, and its first and
+        last picture beside the timeline’s. <NuxtLink to="/run">Go to the Night run</NuxtLink>
+      </p>
+    </div>
     <template v-else>
       <nav class="packages" aria-label="Packages">
         <section v-for="p in packages" :key="p.id">
-          <div class="row spread"><h3 class="row"><VerdictMark :verdict="p.verdict" />{{ p.name }}</h3><NuxtLink class="small" :to="`/report/${p.id}`">report</NuxtLink></div>
-          <p class="quiet small">{{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.proof.info.size, 0)) }}</p>
-          <button v-for="h in p.list" :key="h.item.id" class="plain file" :class="{ on: h === chosen }" @click="id = h.item.id"><VerdictMark :verdict="h.proof.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{ fileName(h.path) }}</span></button>
+          <div class="row spread">
+            <h3 class="row"><VerdictMark :verdict="p.verdict" />{{ p.name }}</h3>
+            <NuxtLink class="small" :to="`/report/${p.id}`">report</NuxtLink>
+          </div>
+          <p class="quiet small">
+            {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.proof.info.size, 0)) }}
+          </p>
+          <button
+            v-for="h in p.list"
+            :key="h.item.id"
+            class="plain file"
+            :class="{ on: h === chosen }"
+            @click="id = h.item.id"
+          >
+            <VerdictMark :verdict="h.proof.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
+              fileName(h.path)
+            }}</span>
+          </button>
         </section>
       </nav>
       <section v-if="chosen" class="proof">
-        <div class="row spread head"><div class="grow"><h1 class="clip">{{ chosen.item.region.name }}</h1><p class="quiet small num clip">{{ chosen.item.target.root }}/{{ chosen.path }}</p></div><VerdictMark :verdict="chosen.proof.verdict" :size="15" word /></div>
+        <div class="row spread head">
+          <div class="grow">
+            <h1 class="clip">{{ chosen.item.region.name }}</h1>
+            <p class="quiet small num clip">{{ chosen.item.target.root }}/{{ chosen.path }}</p>
+          </div>
+          <VerdictMark :verdict="chosen.proof.verdict" :size="15" word />
+        </div>
         <p v-if="movedOn" class="small ochre">The region has changed at the desk since this file was frozen.</p>
         <div v-if="chosen.proof.stills" class="ends">
-          <figure v-for="e in [{ word: 'First', written: chosen.proof.stills.first, own: chosen.proof.stills.firstTimeline, frame: chosen.item.region.in, diff: chosen.proof.ends!.first, measure: 'first-picture' }, { word: 'Last', written: chosen.proof.stills.last, own: chosen.proof.stills.lastTimeline, frame: chosen.item.region.out - 1, diff: chosen.proof.ends!.last, measure: 'last-picture' }]" :key="e.word">
-            <div class="pair"><div><img :src="`/api/handover/stills/${e.written}`" :alt="`${e.word} picture as written`"><span class="small quiet">as written</span></div><div><img :src="`/api/handover/stills/${e.own}`" :alt="`${e.word} picture of the timeline`"><span class="small quiet">timeline</span></div></div>
-            <figcaption class="row spread small"><strong>{{ e.word }}</strong><span class="num">{{ formatTimecode(chosen.item.timeline.start + e.frame, chosen.item.timeline) }}</span><span class="row"><VerdictMark :verdict="chosen.proof.results.find(r => r.rule.measure === e.measure)?.verdict ?? 'unmeasured'" :size="9" /><span class="num quiet">difference {{ e.diff.toFixed(2) }}</span></span></figcaption>
+          <figure
+            v-for="e in [
+              {
+                word: 'First',
+                written: chosen.proof.stills.first,
+                own: chosen.proof.stills.firstTimeline,
+                frame: chosen.item.region.in,
+                diff: chosen.proof.ends!.first,
+                measure: 'first-picture',
+              },
+              {
+                word: 'Last',
+                written: chosen.proof.stills.last,
+                own: chosen.proof.stills.lastTimeline,
+                frame: chosen.item.region.out - 1,
+                diff: chosen.proof.ends!.last,
+                measure: 'last-picture',
+              },
+            ]"
+            :key="e.word"
+          >
+            <div class="pair">
+              <div>
+                <img :src="`/api/handover/stills/${e.written}`" :alt="`${e.word} picture as written`" /><span
+                  class="small quiet"
+                  >as written</span
+                >
+              </div>
+              <div>
+                <img :src="`/api/handover/stills/${e.own}`" :alt="`${e.word} picture of the timeline`" /><span
+                  class="small quiet"
+                  >timeline</span
+                >
+              </div>
+            </div>
+            <figcaption class="row spread small">
+              <strong>{{ e.word }}</strong><span class="num">{{
+                formatTimecode(chosen.item.timeline.start + e.frame, chosen.item.timeline)
+              }}</span
+              ><span class="row"
+                ><VerdictMark
+                  :verdict="chosen.proof.results.find((r) => r.rule.measure === e.measure)?.verdict ?? 'unmeasured'"
+                  :size="9"
+                /><span class="num quiet">difference {{ e.diff.toFixed(2) }}</span></span
+              >
+            </figcaption>
           </figure>
         </div>
         <div class="two">
           <div>
             <h3>Sound</h3>
-            <dl v-if="chosen.proof.sound"><dt>Integrated</dt><dd>{{ db(chosen.proof.sound.integrated, 'LUFS') }}</dd><dt>Range</dt><dd>{{ db(chosen.proof.sound.range, 'LU') }}</dd><dt>True peak</dt><dd>{{ db(chosen.proof.sound.truePeak, 'dBTP') }}</dd></dl>
-            <LoudnessChart v-if="chosen.proof.ribbon.length" :key="chosen.item.id" :ribbon="chosen.proof.ribbon" :target="target" />
+            <dl v-if="chosen.proof.sound">
+              <dt>Integrated</dt>
+              <dd>{{ db(chosen.proof.sound.integrated, 'LUFS') }}</dd>
+              <dt>Range</dt>
+              <dd>{{ db(chosen.proof.sound.range, 'LU') }}</dd>
+              <dt>True peak</dt>
+              <dd>{{ db(chosen.proof.sound.truePeak, 'dBTP') }}</dd>
+            </dl>
+            <LoudnessChart
+              v-if="chosen.proof.ribbon.length"
+              :key="chosen.item.id"
+              :ribbon="chosen.proof.ribbon"
+              :target="target"
+            />
             <h3 v-if="playable">Look and listen</h3>
-            <video v-if="chosen.path.endsWith('.mp4')" :key="chosen.item.id" controls preload="metadata" :src="`/api/handover/files/${chosen.item.id}`" />
+            <video
+              v-if="chosen.path.endsWith('.mp4')"
+              :key="chosen.item.id"
+              controls
+              preload="metadata"
+              :src="`/api/handover/files/${chosen.item.id}`"
+            />
             <audio v-else-if="playable" :key="chosen.item.id" controls :src="`/api/handover/files/${chosen.item.id}`" />
             <h3>Checksums</h3>
-            <p v-for="(sum, kind) in chosen.proof.checksums" :key="kind" class="num sum"><span class="quiet">{{ kind }}</span> <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button></p>
-            <p class="small quiet">Written {{ clockText(chosen.finished) }} in run <span class="num">{{ chosen.run }}</span>. <a :href="`/api/runs/${chosen.run}/sheet`">Run sheet</a></p>
+            <p v-for="(sum, kind) in chosen.proof.checksums" :key="kind" class="num sum">
+              <span class="quiet">{{ kind }}</span>
+              <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button>
+            </p>
+            <p class="small quiet">
+              Written {{ clockText(chosen.finished) }} in run <span class="num">{{ chosen.run }}</span>.
+              <a :href="`/api/runs/${chosen.run}/sheet`">Run sheet</a>
+            </p>
           </div>
           <div>
             <h3>As written, against {{ chosen.item.spec.name }}</h3>
-            <table><tbody><tr v-for="r in chosen.proof.results" :key="r.rule.id"><td><VerdictMark :verdict="r.verdict" :size="9" /></td><td>{{ measures[r.rule.measure].name }}</td><td class="num">{{ r.written?.text ?? '–' }}<p v-if="r.waiver" class="small quiet">waived, {{ r.waiver.initials }}: {{ r.waiver.reason }}</p></td><td class="quiet small">{{ r.required }}</td></tr></tbody></table>
+            <table>
+              <tbody>
+                <tr v-for="r in chosen.proof.results" :key="r.rule.id">
+                  <td><VerdictMark :verdict="r.verdict" :size="9" /></td>
+                  <td>{{ measures[r.rule.measure].name }}</td>
+                  <td class="num">
+                    {{ r.written?.text ?? '–' }}
+                    <p v-if="r.waiver" class="small quiet">waived, {{ r.waiver.initials }}: {{ r.waiver.reason }}</p>
+                  </td>
+                  <td class="quiet small">{{ r.required }}</td>
+                </tr>
+              </tbody>
+            </table>
           </div>
         </div>
       </section>
@@ -77,23 +191,133 @@ const movedOn = computed(() => {
 </template>
 
 <style scoped>
-.handover { height: 100%; display: flex; }
-.packages { width: 300px; flex: none; border-right: 1px solid var(--line); overflow: auto; padding: 14px 0; background: var(--surface); }
-.packages section { padding: 0 14px 16px; }
-.file { display: flex; align-items: center; gap: 7px; width: 100%; font-size: 12px; padding: 3px 6px; border-radius: 2px; }
-.file.on { background: var(--raised); box-shadow: inset 2px 0 0 var(--crane); }
-.proof { flex: 1; min-width: 0; overflow: auto; padding: 16px 22px 24px; }
-.head { margin-bottom: 10px; gap: 20px; }
-.ends { display: grid; grid-template-columns: 1fr 1fr; gap: 20px; margin-bottom: 14px; }
-figure { margin: 0; }
-.pair { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
-.pair img { width: 100%; display: block; background: #000; }
-figcaption { border-top: 1px solid var(--line); padding-top: 3px; margin-top: 2px; }
-.two { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1.25fr); gap: 26px; }
-h3 { margin: 8px 0 6px; }
-dl { display: flex; gap: 24px; margin: 0 0 4px; } dl { flex-wrap: wrap; } dt { font-size: 11.5px; color: var(--quiet); float: left; clear: left; width: 74px; } dd { margin: 0; font-family: 'Red Hat Mono Variable', monospace; font-size: 13.5px; }
-dl { display: grid; grid-template-columns: 80px 1fr; gap: 2px 8px; } dt { float: none; width: auto; align-self: center; }
-video { width: 100%; background: #000; display: block; } audio { width: 100%; }
-.sum { font-size: 11px; overflow-wrap: anywhere; margin-bottom: 4px; }
-table { width: 100%; font-size: 13px; } td { padding: 3px 6px 3px 0; border-bottom: 1px solid var(--line); vertical-align: baseline; } td:first-child { width: 18px; } td.num { font-size: 12.5px; overflow-wrap: anywhere; }
+.handover {
+  height: 100%;
+  display: flex;
+}
+.packages {
+  width: 300px;
+  flex: none;
+  border-right: 1px solid var(--line);
+  overflow: auto;
+  padding: 14px 0;
+  background: var(--surface);
+}
+.packages section {
+  padding: 0 14px 16px;
+}
+.file {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  width: 100%;
+  font-size: 12px;
+  padding: 3px 6px;
+  border-radius: 2px;
+}
+.file.on {
+  background: var(--raised);
+  box-shadow: inset 2px 0 0 var(--crane);
+}
+.proof {
+  flex: 1;
+  min-width: 0;
+  overflow: auto;
+  padding: 16px 22px 24px;
+}
+.head {
+  margin-bottom: 10px;
+  gap: 20px;
+}
+.ends {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 20px;
+  margin-bottom: 14px;
+}
+figure {
+  margin: 0;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px;
+}
+.pair img {
+  width: 100%;
+  display: block;
+  background: #000;
+}
+figcaption {
+  border-top: 1px solid var(--line);
+  padding-top: 3px;
+  margin-top: 2px;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.25fr);
+  gap: 26px;
+}
+h3 {
+  margin: 8px 0 6px;
+}
+dl {
+  display: flex;
+  gap: 24px;
+  margin: 0 0 4px;
+}
+dl {
+  flex-wrap: wrap;
+}
+dt {
+  font-size: 11.5px;
+  color: var(--quiet);
+  float: left;
+  clear: left;
+  width: 74px;
+}
+dd {
+  margin: 0;
+  font-family: 'Red Hat Mono Variable', monospace;
+  font-size: 13.5px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 80px 1fr;
+  gap: 2px 8px;
+}
+dt {
+  float: none;
+  width: auto;
+  align-self: center;
+}
+video {
+  width: 100%;
+  background: #000;
+  display: block;
+}
+audio {
+  width: 100%;
+}
+.sum {
+  font-size: 11px;
+  overflow-wrap: anywhere;
+  margin-bottom: 4px;
+}
+table {
+  width: 100%;
+  font-size: 13px;
+}
+td {
+  padding: 3px 6px 3px 0;
+  border-bottom: 1px solid var(--line);
+  vertical-align: baseline;
+}
+td:first-child {
+  width: 18px;
+}
+td.num {
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
 </style>

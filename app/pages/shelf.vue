@@ -9,31 +9,41 @@ import type { Outlet } from '../../engine/outlets'
 
 /** Where outlets, recipes and specs are kept; storage and workers of this machine. */
 const world = useWorld()
-const roots = ref<{ name: string, path: string, free: number }[]>([])
-onMounted(() => world.attempt(async () => {
-  roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
-}))
+const roots = ref<{ name: string; path: string; free: number }[]>([])
+onMounted(() =>
+  world.attempt(async () => {
+    roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
+  }),
+)
 const draft = ref<Outlet | null>(null)
 const isNew = ref(false)
 const picking = ref(false)
 const spec = ref(world.specs[0]?.id ?? '')
-const chosenSpec = computed(() => world.specs.find(s => s.id === spec.value))
+const chosenSpec = computed(() => world.specs.find((s) => s.id === spec.value))
 
 function edit(o: Outlet) {
   draft.value = structuredClone(toRaw(o))
   isNew.value = false
 }
 function create() {
-  const r = world.recipes.find(x => x.kind === 'viewing') ?? world.recipes[0]!
-  draft.value = { id: crypto.randomUUID(), name: '', recipe: structuredClone(toRaw(r)), spec: 'open', pattern: '{show}/{number}_{region}_{version}', root: roots.value[0]?.name ?? '', folder: 'Deliveries' }
+  const r = world.recipes.find((x) => x.kind === 'viewing') ?? world.recipes[0]!
+  draft.value = {
+    id: crypto.randomUUID(),
+    name: '',
+    recipe: structuredClone(toRaw(r)),
+    spec: 'open',
+    pattern: '{show}/{number}_{region}_{version}',
+    root: roots.value[0]?.name ?? '',
+    folder: 'Deliveries',
+  }
   isNew.value = true
 }
 function takeRecipe(kind: string) {
-  const r = world.recipes.find(x => x.kind === kind)
+  const r = world.recipes.find((x) => x.kind === kind)
   if (draft.value && r) draft.value.recipe = structuredClone(toRaw(r))
 }
 async function save() {
-  if (draft.value && await world.saveOutlet(draft.value)) draft.value = null
+  if (draft.value && (await world.saveOutlet(draft.value))) draft.value = null
 }
 async function remove(o: Outlet) {
   if (!confirm(`Take the outlet “${o.name}” off the shelf? Files already written stay.`)) return
@@ -49,8 +59,7 @@ async function takeSpec(file: File | undefined) {
     let value: unknown
     try {
       value = JSON.parse(await file.text())
-    }
-    catch (e) {
+    } catch (e) {
       throw Object.assign(new Error(`${file.name} is not JSON: ${(e as Error).message}`))
     }
     const parsed = specSchema.safeParse(value)
@@ -63,51 +72,223 @@ async function takeSpec(file: File | undefined) {
     spec.value = parsed.data.id
   })
 }
-const kindWords: Record<Recipe['kind'], string> = { rewrap: 'essence copied untouched', master: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit', viewing: 'MP4, H.264 and AAC', sound: 'broadcast wave, 24 bit' }
+const kindWords: Record<Recipe['kind'], string> = {
+  rewrap: 'essence copied untouched',
+  master: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
+  viewing: 'MP4, H.264 and AAC',
+  sound: 'broadcast wave, 24 bit',
+}
 const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 && world.abilities.aac)
 </script>
 
 <template>
   <div class="station shelf">
     <section class="outlets">
-      <div class="row spread"><h2>Outlets</h2><Button size="small" label="New outlet" :disabled="!roots.length" @click="create()" /></div>
-      <div v-for="o in world.outlets" :key="o.id" class="panel card"><div class="row spread"><strong>{{ o.name }}</strong><span class="row"><button class="plain small" @click="edit(o)">change</button><button class="plain small quiet" @click="remove(o)">remove</button></span></div><p class="small">{{ o.recipe.name }} <span class="quiet">({{ kindWords[o.recipe.kind] }})</span></p><p class="small quiet">{{ world.specs.find(s => s.id === o.spec)?.name }} · into <span class="num">{{ o.root }}/{{ o.folder }}</span></p><p class="num small">{{ o.pattern }}</p></div>
+      <div class="row spread">
+        <h2>Outlets</h2>
+        <Button size="small" label="New outlet" :disabled="!roots.length" @click="create()" />
+      </div>
+      <div v-for="o in world.outlets" :key="o.id" class="panel card">
+        <div class="row spread">
+          <strong>{{ o.name }}</strong><span class="row"
+            ><button class="plain small" @click="edit(o)">change</button
+            ><button class="plain small quiet" @click="remove(o)">remove</button></span
+          >
+        </div>
+        <p class="small">
+          {{ o.recipe.name }} <span class="quiet">({{ kindWords[o.recipe.kind] }})</span>
+        </p>
+        <p class="small quiet">
+          {{ world.specs.find((s) => s.id === o.spec)?.name }} · into
+          <span class="num">{{ o.root }}/{{ o.folder }}</span>
+        </p>
+        <p class="num small">{{ o.pattern }}</p>
+      </div>
       <h2>Recipes</h2>
-      <div v-for="r in world.recipes" :key="r.id" class="row spread recipe"><span>{{ r.name }} <span class="quiet small">{{ kindWords[r.kind] }}</span></span><span class="small" :class="available(r) ? 'moss' : 'red'">{{ available(r) ? 'available here' : 'needs the codec package, which is not installed here' }}</span></div>
+      <div v-for="r in world.recipes" :key="r.id" class="row spread recipe">
+        <span
+          >{{ r.name }} <span class="quiet small">{{ kindWords[r.kind] }}</span></span
+        ><span class="small" :class="available(r) ? 'moss' : 'red'">{{
+          available(r) ? 'available here' : 'needs the codec package, which is not installed here'
+        }}</span>
+      </div>
       <h2>Storage</h2>
-      <div v-for="r in roots" :key="r.name" class="row spread recipe"><span><strong>{{ r.name }}</strong> <span class="num quiet small">{{ r.path }}</span></span><span class="num small">{{ bytesText(r.free) }} free</span></div>
+      <div v-for="r in roots" :key="r.name" class="row spread recipe">
+        <span
+          ><strong>{{ r.name }}</strong> <span class="num quiet small">{{ r.path }}</span></span
+        ><span class="num small">{{ bytesText(r.free) }} free</span>
+      </div>
       <h2>Workers</h2>
-      <p class="small">{{ plural(world.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority: <span class="num quiet">{{ world.workers.map(w => w.pid).join(', ') }}</span></p>
+      <p class="small">
+        {{ plural(world.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:
+        <span class="num quiet">{{ world.workers.map((w) => w.pid).join(', ') }}</span>
+      </p>
     </section>
     <section>
-      <div class="row spread"><h2>Specs</h2><Button size="small" severity="secondary" label="Add from a file" @click="field?.click()" /></div>
-      <input ref="field" type="file" accept=".json" hidden @change="takeSpec(field?.files?.[0])">
-      <div class="row specs"><button v-for="s in world.specs" :key="s.id" class="tab" :class="{ on: s.id === spec }" @click="spec = s.id">{{ s.name }}</button></div>
-      <template v-if="chosenSpec"><p class="small quiet">{{ chosenSpec.recipient }}<template v-if="chosenSpec.issued">, issued <span class="num">{{ chosenSpec.issued }}</span></template> · {{ plural(chosenSpec.rules.length, 'rule') }}</p><table><tbody><tr v-for="r in chosenSpec.rules" :key="r.id"><td>{{ measures[r.measure].name }}</td><td class="num">{{ expectationText(r) }}</td><td :class="r.severity === 'must' ? '' : 'quiet'">{{ r.severity }}</td><td class="num quiet small">{{ r.clause }}</td></tr></tbody></table></template>
+      <div class="row spread">
+        <h2>Specs</h2>
+        <Button size="small" severity="secondary" label="Add from a file" @click="field?.click()" />
+      </div>
+      <input ref="field" type="file" accept=".json" hidden @change="takeSpec(field?.files?.[0])" />
+      <div class="row specs">
+        <button v-for="s in world.specs" :key="s.id" class="tab" :class="{ on: s.id === spec }" @click="spec = s.id">
+          {{ s.name }}
+        </button>
+      </div>
+      <template v-if="chosenSpec"
+        ><p class="small quiet">
+          {{ chosenSpec.recipient
+          }}<template v-if="chosenSpec.issued"
+            >, issued <span class="num">{{ chosenSpec.issued }}</span></template
+          >
+          · {{ plural(chosenSpec.rules.length, 'rule') }}
+        </p>
+        <table>
+          <tbody>
+            <tr v-for="r in chosenSpec.rules" :key="r.id">
+              <td>{{ measures[r.measure].name }}</td>
+              <td class="num">{{ expectationText(r) }}</td>
+              <td :class="r.severity === 'must' ? '' : 'quiet'">{{ r.severity }}</td>
+              <td class="num quiet small">{{ r.clause }}</td>
+            </tr>
+          </tbody>
+        </table></template
+      >
     </section>
-    <Dialog v-if="draft" :visible="true" modal :header="isNew ? 'New outlet' : draft.name" :style="{ width: '560px' }" @update:visible="draft = null">
+    <Dialog
+      v-if="draft"
+      :visible="true"
+      modal
+      :header="isNew ? 'New outlet' : draft.name"
+      :style="{ width: '560px' }"
+      @update:visible="draft = null"
+    >
       <form class="form" @submit.prevent="save">
-        <label>Name</label><InputText v-model="draft.name" size="small" autofocus />
-        <label>Recipe</label><select :value="draft.recipe.kind" @change="takeRecipe(($event.target as HTMLSelectElement).value)"><option v-for="r in world.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords[r.kind] }}</option></select>
-        <label>Spec</label><select v-model="draft.spec"><option v-for="s in world.specs" :key="s.id" :value="s.id">{{ s.name }}</option></select>
-        <label>Names</label><PatternEditor :pattern="draft.pattern" :extension="`.${draft.recipe.container}`" @change="p => (draft!.pattern = p)" />
-        <label>Folder</label><div class="row"><select v-model="draft.root" style="width: 130px"><option v-for="r in roots" :key="r.name">{{ r.name }}</option></select><InputText v-model="draft.folder" size="small" class="grow" /><Button size="small" type="button" severity="secondary" label="Choose" @click="picking = true" /></div>
-        <label>Settings</label><RecipeSettings :recipe="draft.recipe" @set="v => (draft!.recipe = { ...draft!.recipe, ...v })" />
-        <span /><div class="row"><Button type="submit" label="Keep it on the shelf" :disabled="!draft.name.trim()" /><Button type="button" severity="secondary" label="Leave it" @click="draft = null" /></div>
+        <label>Name</label><InputText v-model="draft.name" size="small" autofocus /> <label>Recipe</label
+        ><select :value="draft.recipe.kind" @change="takeRecipe(($event.target as HTMLSelectElement).value)">
+          <option v-for="r in world.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords[r.kind] }}</option>
+        </select>
+        <label>Spec</label
+        ><select v-model="draft.spec">
+          <option v-for="s in world.specs" :key="s.id" :value="s.id">{{ s.name }}</option>
+        </select>
+        <label>Names</label
+        ><PatternEditor
+          :pattern="draft.pattern"
+          :extension="`.${draft.recipe.container}`"
+          @change="(p) => (draft!.pattern = p)"
+        />
+        <label>Folder</label>
+        <div class="row">
+          <select v-model="draft.root" style="width: 130px">
+            <option v-for="r in roots" :key="r.name">{{ r.name }}</option></select
+          ><InputText v-model="draft.folder" size="small" class="grow" /><Button
+            size="small"
+            type="button"
+            severity="secondary"
+            label="Choose"
+            @click="picking = true"
+          />
+        </div>
+        <label>Settings</label
+        ><RecipeSettings :recipe="draft.recipe" @set="(v) => (draft!.recipe = { ...draft!.recipe, ...v })" /> <span />
+        <div class="row">
+          <Button type="submit" label="Keep it on the shelf" :disabled="!draft.name.trim()" /><Button
+            type="button"
+            severity="secondary"
+            label="Leave it"
+            @click="draft = null"
+          />
+        </div>
       </form>
     </Dialog>
-    <FilePicker v-if="picking && draft" title="Where its files go" folders @close="picking = false" @choose="p => { draft!.root = p.root; draft!.folder = p.path; picking = false }" />
+    <FilePicker
+      v-if="picking && draft"
+      title="Where its files go"
+      folders
+      @close="picking = false"
+      @choose="
+        (p) => {
+          draft!.root = p.root
+          draft!.folder = p.path
+          picking = false
+        }
+      "
+    />
   </div>
 </template>
 
 <style scoped>
-.shelf { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr); gap: 32px; align-items: start; }
-h2 { margin: 14px 0 8px; } section > .row:first-child h2, section > h2:first-child { margin-top: 0; }
-.card { padding: 9px 13px; margin-bottom: 8px; display: flex; flex-direction: column; gap: 2px; }
-.recipe { padding: 4px 0; border-bottom: 1px solid var(--line); }
-.specs { flex-wrap: wrap; margin-bottom: 8px; }
-.tab { background: none; border: 1px solid var(--line); color: var(--text); font: inherit; font-size: 13px; padding: 3px 10px; border-radius: 2px; cursor: pointer; } .tab.on { border-color: var(--crane); color: var(--crane); }
-table { width: 100%; font-size: 13px; margin-top: 6px; } td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--line); vertical-align: baseline; }
-.form { display: grid; grid-template-columns: 80px 1fr; gap: 10px 12px; align-items: start; } .form > label { color: var(--quiet); padding-top: 4px; font-size: 13px; }
-select { background: var(--ground); border: 1px solid var(--line); color: var(--text); font: inherit; font-size: 13px; padding: 4px 6px; border-radius: 2px; }
+.shelf {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr);
+  gap: 32px;
+  align-items: start;
+}
+h2 {
+  margin: 14px 0 8px;
+}
+section > .row:first-child h2,
+section > h2:first-child {
+  margin-top: 0;
+}
+.card {
+  padding: 9px 13px;
+  margin-bottom: 8px;
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+}
+.recipe {
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.specs {
+  flex-wrap: wrap;
+  margin-bottom: 8px;
+}
+.tab {
+  background: none;
+  border: 1px solid var(--line);
+  color: var(--text);
+  font: inherit;
+  font-size: 13px;
+  padding: 3px 10px;
+  border-radius: 2px;
+  cursor: pointer;
+}
+.tab.on {
+  border-color: var(--crane);
+  color: var(--crane);
+}
+table {
+  width: 100%;
+  font-size: 13px;
+  margin-top: 6px;
+}
+td {
+  padding: 4px 10px 4px 0;
+  border-bottom: 1px solid var(--line);
+  vertical-align: baseline;
+}
+.form {
+  display: grid;
+  grid-template-columns: 80px 1fr;
+  gap: 10px 12px;
+  align-items: start;
+}
+.form > label {
+  color: var(--quiet);
+  padding-top: 4px;
+  font-size: 13px;
+}
+select {
+  background: var(--ground);
+  border: 1px solid var(--line);
+  color: var(--text);
+  font: inherit;
+  font-size: 13px;
+  padding: 4px 6px;
+  border-radius: 2px;
+}
 </style>

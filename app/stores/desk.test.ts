@@ -5,17 +5,41 @@ import { makeRate } from '../../core/time/rate'
 import { useDesk } from './desk'
 import { useWorld, type WorldTimeline } from './world'
 
-const event = (from: number, to: number, name: string) => ({ track: 'V', kind: 'video' as const, name, reel: name, file: null, source: null, speed: { num: 1, den: 1 }, record: { in: from, out: to }, transition: null })
-const model = { name: 'Reel', rate: makeRate(25), dropFrame: false, start: 900_000, length: 300, tracks: [{ name: 'V', kind: 'video' as const }], markers: [], events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')] }
-const timeline = (split: Split = { regions: [], markers: [] }, version = 1) => ({ id: 't', name: 'Reel', model, split, splitVersion: version }) as unknown as WorldTimeline
+const event = (from: number, to: number, name: string) => ({
+  track: 'V',
+  kind: 'video' as const,
+  name,
+  reel: name,
+  file: null,
+  source: null,
+  speed: { num: 1, den: 1 },
+  record: { in: from, out: to },
+  transition: null,
+})
+const model = {
+  name: 'Reel',
+  rate: makeRate(25),
+  dropFrame: false,
+  start: 900_000,
+  length: 300,
+  tracks: [{ name: 'V', kind: 'video' as const }],
+  markers: [],
+  events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')],
+}
+const timeline = (split: Split = { regions: [], markers: [] }, version = 1) =>
+  ({ id: 't', name: 'Reel', model, split, splitVersion: version }) as unknown as WorldTimeline
 
 /** A server that keeps one split, as the real one does. */
-let saved: { split: Split, version: number }[] = []
-let answer: (body: { split: Split, version: number }) => { status: number, json: unknown }
+let saved: { split: Split; version: number }[] = []
+let answer: (body: { split: Split; version: number }) => { status: number; json: unknown }
 
 function storage() {
   const m = new Map<string, string>()
-  return { getItem: (k: string) => m.get(k) ?? null, setItem: (k: string, v: string) => void m.set(k, v), removeItem: (k: string) => void m.delete(k) }
+  return {
+    getItem: (k: string) => m.get(k) ?? null,
+    setItem: (k: string, v: string) => void m.set(k, v),
+    removeItem: (k: string) => void m.delete(k),
+  }
 }
 
 beforeEach(() => {
@@ -33,12 +57,13 @@ beforeEach(() => {
 
 function online() {
   vi.stubGlobal('fetch', async (_: string, o: { body: string }) => {
-    const a = answer(JSON.parse(o.body) as { split: Split, version: number })
+    const a = answer(JSON.parse(o.body) as { split: Split; version: number })
     return { ok: a.status < 300, status: a.status, json: async () => a.json }
   })
 }
 
-const quiet = async (desk: ReturnType<typeof useDesk>) => vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
+const quiet = async (desk: ReturnType<typeof useDesk>) =>
+  vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
 
 function laid() {
   const desk = useDesk()
@@ -48,14 +73,21 @@ function laid() {
 
 it('lays one timeline after another, and leaves each as it was', () => {
   const first = timeline({ regions: [{ id: 'a', name: 'A', in: 0, out: 100, papers: {} }], markers: [] })
-  const second = { ...timeline(), id: 'u', model: { ...model, name: 'Other', length: 90, events: [event(0, 90, 'bell')] } }
+  const second = {
+    ...timeline(),
+    id: 'u',
+    model: { ...model, name: 'Other', length: 90, events: [event(0, 90, 'bell')] },
+  }
   const before = JSON.stringify([first, second])
   const desk = useDesk()
   desk.lay(first)
   desk.lay(second)
-  expect([desk.shots.map(s => s.name), desk.regions, desk.length]).toEqual([['bell'], [], 90])
+  expect([desk.shots.map((s) => s.name), desk.regions, desk.length]).toEqual([['bell'], [], 90])
   desk.lay(first)
-  expect([desk.shots.map(s => s.name), desk.regions.map(r => r.name)]).toEqual([['wide', 'close', 'gannets'], ['A']])
+  expect([desk.shots.map((s) => s.name), desk.regions.map((r) => r.name)]).toEqual([
+    ['wide', 'close', 'gannets'],
+    ['A'],
+  ])
   expect(JSON.stringify([first, second])).toBe(before)
 })
 
@@ -64,7 +96,7 @@ describe('making regions', () => {
     const desk = laid()
     desk.go(120)
     desk.makeRegion()
-    expect(desk.regions.map(r => [r.in, r.out, r.name])).toEqual([[100, 180, 'close']])
+    expect(desk.regions.map((r) => [r.in, r.out, r.name])).toEqual([[100, 180, 'close']])
     expect(desk.naming).toBe(desk.regions[0]!.id)
     expect(desk.selected).toEqual([desk.regions[0]!.id])
   })
@@ -91,7 +123,7 @@ describe('making regions', () => {
     const desk = laid()
     desk.shotsSelected = [0, 2]
     desk.makeFromShots()
-    expect(desk.regions.map(r => r.name)).toEqual(['wide', 'gannets'])
+    expect(desk.regions.map((r) => r.name)).toEqual(['wide', 'gannets'])
     expect(desk.history.past.at(-1)!.label).toBe('made 2 regions')
     desk.makeFromShots()
     expect(desk.regions).toHaveLength(2)
@@ -110,7 +142,7 @@ describe('editing', () => {
     const [a] = desk.regions
     desk.rename(a!.id, 'Morning Chain')
     desk.trim(a!.id, 'out', 98)
-    expect(desk.history.past.map(s => s.label)).toEqual(['made 3 regions', 'renamed', 'moved tail'])
+    expect(desk.history.past.map((s) => s.label)).toEqual(['made 3 regions', 'renamed', 'moved tail'])
     desk.undo()
     expect(desk.regions[0]).toMatchObject({ name: 'Morning Chain', out: 100 })
     desk.undo()
@@ -130,12 +162,17 @@ describe('editing', () => {
     const desk = three()
     desk.go(40)
     desk.splitHere()
-    expect(desk.regions.map(r => [r.in, r.out])).toEqual([[0, 40], [40, 100], [100, 180], [180, 300]])
+    expect(desk.regions.map((r) => [r.in, r.out])).toEqual([
+      [0, 40],
+      [40, 100],
+      [100, 180],
+      [180, 300],
+    ])
     desk.select(desk.regions[0]!.id)
     desk.join()
-    expect(desk.regions.map(r => r.in)).toEqual([0, 100, 180])
+    expect(desk.regions.map((r) => r.in)).toEqual([0, 100, 180])
     desk.trim(desk.regions[0]!.id, 'out', 103)
-    expect(desk.findings.map(f => f.kind)).toEqual(['overlap', 'sliver'])
+    expect(desk.findings.map((f) => f.kind)).toEqual(['overlap', 'sliver'])
     desk.fix(desk.findings[1]!)
     expect(desk.findings).toEqual([])
     desk.trim(desk.regions[0]!.id, 'out', 97)
@@ -143,12 +180,12 @@ describe('editing', () => {
     expect(desk.regions[0]!.out).toBe(100)
     desk.select(desk.regions[1]!.id)
     desk.remove()
-    expect(desk.regions.map(r => r.in)).toEqual([0, 180])
-    expect(desk.findings.map(f => f.text)).toEqual(['80 frames nobody delivers'])
+    expect(desk.regions.map((r) => r.in)).toEqual([0, 180])
+    expect(desk.findings.map((f) => f.text)).toEqual(['80 frames nobody delivers'])
   })
   it('selects with click, shift and control', () => {
     const desk = three()
-    const ids = desk.regions.map(r => r.id)
+    const ids = desk.regions.map((r) => r.id)
     desk.select(ids[0]!)
     desk.select(ids[2]!, 'range')
     expect(desk.selected).toEqual(ids)
@@ -185,7 +222,7 @@ describe('saving', () => {
     desk.rename(desk.regions[0]!.id, 'a')
     desk.rename(desk.regions[0]!.id, 'b')
     await quiet(desk)
-    expect(saved.map(s => s.version)).toEqual([1, 2])
+    expect(saved.map((s) => s.version)).toEqual([1, 2])
     expect(saved.at(-1)!.split.regions[0]!.name).toBe('b')
     expect(desk.version).toBe(3)
   })
@@ -195,9 +232,9 @@ describe('saving', () => {
     useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(theirs, 7)] })
     answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
     desk.makeRegion()
-    await vi.waitFor(() => expect(desk.regions.map(r => r.name)).toEqual(['theirs']), 10_000)
+    await vi.waitFor(() => expect(desk.regions.map((r) => r.name)).toEqual(['theirs']), 10_000)
     expect(desk.version).toBe(7)
-    expect(useWorld().problems.map(p => p.code)).toEqual(['split.moved-on'])
+    expect(useWorld().problems.map((p) => p.code)).toEqual(['split.moved-on'])
   })
   it('keeps a change that could not be saved and tries again', async () => {
     const desk = laid()
@@ -242,7 +279,7 @@ describe('saving', () => {
     it('puts the last change on the desk and saves it', async () => {
       const { again } = cutOff()
       again.lay(timeline())
-      expect(again.regions.map(r => r.name)).toEqual(['b'])
+      expect(again.regions.map((r) => r.name)).toEqual(['b'])
       await quiet(again)
       expect(saved.at(-1)).toMatchObject({ version: 1, split: { regions: [{ name: 'b' }] } })
       again.undo()
@@ -257,7 +294,10 @@ describe('saving', () => {
     it('goes on from what arrives only now', async () => {
       const { sent, again } = cutOff()
       useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(sent, 2)] })
-      answer = b => (b.version === 1 ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } } : (saved.push(b), { status: 200, json: { version: 3 } }))
+      answer = (b) =>
+        b.version === 1
+          ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } }
+          : (saved.push(b), { status: 200, json: { version: 3 } })
       again.lay(timeline())
       await vi.waitFor(() => expect(saved).toHaveLength(1), 10_000)
       expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
@@ -267,7 +307,7 @@ describe('saving', () => {
       const { again } = cutOff()
       again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, papers: {} }], markers: [] }, 2))
       await quiet(again)
-      expect([again.regions.map(r => r.name), saved.length]).toEqual([['theirs'], 0])
+      expect([again.regions.map((r) => r.name), saved.length]).toEqual([['theirs'], 0])
     })
   })
   it('does not take over an older split while its own is on the way', () => {

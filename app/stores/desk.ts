@@ -18,7 +18,11 @@ import { useWorld, type WorldTimeline } from './world'
 const newId = () => crypto.randomUUID()
 
 /** A split that has not reached the server: the version it was made from, and what was on its way as the next one. */
-interface Unsaved { readonly version: number, readonly sent: Split | null, readonly split: Split }
+interface Unsaved {
+  readonly version: number
+  readonly sent: Split | null
+  readonly split: Split
+}
 const unsavedKey = (id: string) => `velvet.unsaved.${id}`
 
 /** What a reload left unsaved of a timeline, when nothing newer has come from elsewhere. */
@@ -66,15 +70,16 @@ export const useDesk = defineStore('desk', {
     cuts(): number[] {
       return cutsOf(this.shots)
     },
-    length: s => s.model?.length ?? 0,
+    length: (s) => s.model?.length ?? 0,
     findings(): Finding[] {
       return audit(this.split, this.cuts, this.length)
     },
-    marked: (s): FrameRange | null => (s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null),
+    marked: (s): FrameRange | null =>
+      s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
     current(): Region | null {
-      return this.regions.find(r => r.id === this.selected.at(-1)) ?? null
+      return this.regions.find((r) => r.id === this.selected.at(-1)) ?? null
     },
-    second: s => (s.model ? nominalRate(s.model.rate) : 25),
+    second: (s) => (s.model ? nominalRate(s.model.rate) : 25),
   },
   actions: {
     /** Puts a timeline on the desk, unless it is there already and has unsaved changes. */
@@ -89,20 +94,39 @@ export const useDesk = defineStore('desk', {
         return
       }
       const kept = localStorage.getItem(`velvet.desk.${t.id}`)
-      const place = kept ? (JSON.parse(kept) as { playhead: number, top: number, zoom: number }) : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
+      const place = kept
+        ? (JSON.parse(kept) as { playhead: number; top: number; zoom: number })
+        : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
-      const history = past ? (JSON.parse(past) as { version: number, history: History<Split> }) : null
-      Object.assign(this, { id: t.id, model: markRaw(t.model), found: markRaw(t.analysis?.pictures?.cuts ?? []), history: markRaw(history?.version === t.splitVersion ? history.history : startHistory(t.split)), version: t.splitVersion, sent: null, selected: [], shotsSelected: [], markIn: null, markOut: null, playing: 0, ...place })
+      const history = past ? (JSON.parse(past) as { version: number; history: History<Split> }) : null
+      Object.assign(this, {
+        id: t.id,
+        model: markRaw(t.model),
+        found: markRaw(t.analysis?.pictures?.cuts ?? []),
+        history: markRaw(history?.version === t.splitVersion ? history.history : startHistory(t.split)),
+        version: t.splitVersion,
+        sent: null,
+        selected: [],
+        shotsSelected: [],
+        markIn: null,
+        markOut: null,
+        playing: 0,
+        ...place,
+      })
       const left = leftUnsaved(t)
       if (left) {
         this.sent = left.sent
         this.step('Last change', left.split)
       }
-      const under = this.regions.find(r => place.playhead >= r.in && place.playhead < r.out)
+      const under = this.regions.find((r) => place.playhead >= r.in && place.playhead < r.out)
       if (under) this.select(under.id)
     },
     keepPlace() {
-      if (this.id) localStorage.setItem(`velvet.desk.${this.id}`, JSON.stringify({ playhead: this.playhead, top: this.top, zoom: this.zoom }))
+      if (this.id)
+        localStorage.setItem(
+          `velvet.desk.${this.id}`,
+          JSON.stringify({ playhead: this.playhead, top: this.top, zoom: this.zoom }),
+        )
     },
     /** Takes a step in the history and saves it. */
     step(label: string, split: Split, merge = false) {
@@ -122,9 +146,13 @@ export const useDesk = defineStore('desk', {
     /** So that a reload before the server has it loses nothing. */
     keepUnsaved() {
       try {
-        sessionStorage.setItem(unsavedKey(this.id), JSON.stringify({ version: this.version, sent: this.sent, split: this.split } satisfies Unsaved))
+        sessionStorage.setItem(
+          unsavedKey(this.id),
+          JSON.stringify({ version: this.version, sent: this.sent, split: this.split } satisfies Unsaved),
+        )
+      } catch {
+        /* the browser's room is full: it is saved all the same */
       }
-      catch { /* the browser's room is full: it is saved all the same */ }
     },
     async save() {
       this.unsaved = true
@@ -139,24 +167,31 @@ export const useDesk = defineStore('desk', {
           before = this.sent
           this.sent = this.split
           this.keepUnsaved()
-          const r = await api<{ version: number }>(`timelines/${id}/split`, { method: 'PUT', body: { split: this.split, version: this.version } })
+          const r = await api<{ version: number }>(`timelines/${id}/split`, {
+            method: 'PUT',
+            body: { split: this.split, version: this.version },
+          })
           this.version = r.version
         }
         sessionStorage.removeItem(unsavedKey(id))
-        sessionStorage.setItem(`velvet.history.${id}`, JSON.stringify({ version: this.version, history: { ...this.history, past: this.history.past.slice(-30), future: this.history.future.slice(0, 30) } }))
-      }
-      catch (e) {
+        sessionStorage.setItem(
+          `velvet.history.${id}`,
+          JSON.stringify({
+            version: this.version,
+            history: { ...this.history, past: this.history.past.slice(-30), future: this.history.future.slice(0, 30) },
+          }),
+        )
+      } catch (e) {
         const problem = e instanceof ProblemError ? e.problem : toProblem(e)
         if (problem.code !== 'split.moved-on') useWorld().say(problem)
         if (problem.code === 'split.moved-on') {
           await useWorld().loadTimelines()
-          const t = useWorld().timelines.find(x => x.id === id)
+          const t = useWorld().timelines.find((x) => x.id === id)
           // what was on its way before a reload came late: no other window is in play
           if (t && before && sameSplit(before, t.split)) {
             this.version = t.splitVersion
             setTimeout(() => void this.save())
-          }
-          else if (t) {
+          } else if (t) {
             useWorld().say(problem)
             sessionStorage.removeItem(unsavedKey(id))
             this.version = t.splitVersion
@@ -165,8 +200,7 @@ export const useDesk = defineStore('desk', {
         }
         // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
         else setTimeout(() => void this.save(), 3000)
-      }
-      finally {
+      } finally {
         this.saving = false
       }
     },
@@ -181,7 +215,8 @@ export const useDesk = defineStore('desk', {
       // out is the first frame not included: marking on a frame takes that frame in
       if (edge === 'in') this.markIn = this.playhead
       else this.markOut = this.playhead + 1
-      if (this.markIn !== null && this.markOut !== null && this.markOut <= this.markIn) this[edge === 'in' ? 'markOut' : 'markIn'] = null
+      if (this.markIn !== null && this.markOut !== null && this.markOut <= this.markIn)
+        this[edge === 'in' ? 'markOut' : 'markIn'] = null
     },
     clearMarks() {
       this.markIn = null
@@ -191,29 +226,42 @@ export const useDesk = defineStore('desk', {
     makeRegion() {
       const range = this.marked ?? edit.shotAt(this.shots, this.playhead)
       if (!range) return
-      const { split, added } = edit.addRegions(this.split, [{ in: range.in, out: range.out, name: 'name' in range ? String(range.name) : '' }], newId)
+      const { split, added } = edit.addRegions(
+        this.split,
+        [{ in: range.in, out: range.out, name: 'name' in range ? String(range.name) : '' }],
+        newId,
+      )
       this.step('made a region', split)
       this.clearMarks()
-      this.selected = added.map(r => r.id)
+      this.selected = added.map((r) => r.id)
       this.naming = added[0]?.id ?? null
     },
     makeFromShots() {
-      const shots = this.shotsSelected.map(i => this.shots[i]).filter(s => s !== undefined)
+      const shots = this.shotsSelected.map((i) => this.shots[i]).filter((s) => s !== undefined)
       if (shots.length === 0) return
-      const { split, added } = edit.addRegions(this.split, shots.map(s => ({ in: s.in, out: s.out, name: s.name })), newId)
+      const { split, added } = edit.addRegions(
+        this.split,
+        shots.map((s) => ({ in: s.in, out: s.out, name: s.name })),
+        newId,
+      )
       this.step(`made ${plural(added.length, 'region')}`, split)
       this.shotsSelected = []
-      this.selected = added.map(r => r.id)
+      this.selected = added.map((r) => r.id)
       this.naming = added[0]?.id ?? null
     },
     rename(id: string, name: string) {
-      if (this.split.regions.find(r => r.id === id)?.name !== name) this.step('renamed', edit.renameRegion(this.split, id, name))
+      if (this.split.regions.find((r) => r.id === id)?.name !== name)
+        this.step('renamed', edit.renameRegion(this.split, id, name))
     },
     paper(id: string, field: string, value: string) {
       this.step(`typed ${field}`, edit.setPaper(this.split, id, field, value))
     },
     trim(id: string, edge: 'in' | 'out', to: number, dragging = false) {
-      this.step(edge === 'in' ? 'moved head' : 'moved tail', edit.moveEdge(this.split, id, edge, to, this.length), dragging)
+      this.step(
+        edge === 'in' ? 'moved head' : 'moved tail',
+        edit.moveEdge(this.split, id, edge, to, this.length),
+        dragging,
+      )
     },
     remove() {
       if (this.selected.length === 0) return
@@ -221,30 +269,41 @@ export const useDesk = defineStore('desk', {
       this.selected = []
     },
     splitHere() {
-      const r = this.current && this.playhead > this.current.in && this.playhead < this.current.out ? this.current : this.regions.find(x => this.playhead > x.in && this.playhead < x.out)
+      const r =
+        this.current && this.playhead > this.current.in && this.playhead < this.current.out
+          ? this.current
+          : this.regions.find((x) => this.playhead > x.in && this.playhead < x.out)
       if (r) this.step('split', edit.splitRegion(this.split, r.id, this.playhead, newId))
     },
     join() {
       if (this.current) this.step('joined', edit.joinWithNext(this.split, this.current.id))
     },
     tidy() {
-      this.step('tidied edges', edit.tidyEdges(this.split, this.selected.length ? this.selected : this.regions.map(r => r.id), this.cuts, 5))
+      this.step(
+        'tidied edges',
+        edit.tidyEdges(this.split, this.selected.length ? this.selected : this.regions.map((r) => r.id), this.cuts, 5),
+      )
     },
     chapter() {
-      const at = this.split.markers.find(m => m.at === this.playhead)
-      this.step(at ? 'removed a chapter marker' : 'set a chapter marker', at ? edit.removeMarker(this.split, at.id) : edit.addMarker(this.split, this.playhead, `Chapter ${this.split.markers.length + 1}`, newId))
+      const at = this.split.markers.find((m) => m.at === this.playhead)
+      this.step(
+        at ? 'removed a chapter marker' : 'set a chapter marker',
+        at
+          ? edit.removeMarker(this.split, at.id)
+          : edit.addMarker(this.split, this.playhead, `Chapter ${this.split.markers.length + 1}`, newId),
+      )
     },
     fix(finding: Finding) {
       if (finding.fix) this.step(finding.fix.label.toLowerCase(), finding.fix.apply(this.split))
     },
     select(id: string, how: 'only' | 'toggle' | 'range' = 'only') {
-      const ids = this.regions.map(r => r.id)
-      if (how === 'toggle') this.selected = this.selected.includes(id) ? this.selected.filter(x => x !== id) : [...this.selected, id]
+      const ids = this.regions.map((r) => r.id)
+      if (how === 'toggle')
+        this.selected = this.selected.includes(id) ? this.selected.filter((x) => x !== id) : [...this.selected, id]
       else if (how === 'range' && this.anchor && ids.includes(this.anchor)) {
         const [a, b] = [ids.indexOf(this.anchor), ids.indexOf(id)].sort((x, y) => x - y)
         this.selected = ids.slice(a, b! + 1)
-      }
-      else this.selected = [id]
+      } else this.selected = [id]
       if (how !== 'range') this.anchor = id
     },
   },

@@ -15,22 +15,35 @@ beforeEach(() => {
   vi.useFakeTimers()
   setActivePinia(createPinia())
   const kept = new Map<string, string>()
-  vi.stubGlobal('localStorage', { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => void kept.set(k, v) })
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => void kept.set(k, v),
+  })
   vi.stubGlobal('document', { hidden: false })
   asked = []
   topics = { timelines: 1, split: 1, outlets: 1, facts: 1, run: 1 }
   down = false
   delays = {}
   answers = {
-    timelines: [{ id: 'a', name: 'A' }, { id: 'b', name: 'B' }], outlets: { outlets: [], recipes: [], specs: [], assignments: [], abilities: null, workers: [] }, runs: [], handover: [],
-    deliverables: [{ timelineId: 'a', verdict: 'pass' }, { timelineId: 'b', verdict: 'fail' }, { timelineId: 'a', verdict: 'caution' }],
+    timelines: [
+      { id: 'a', name: 'A' },
+      { id: 'b', name: 'B' },
+    ],
+    outlets: { outlets: [], recipes: [], specs: [], assignments: [], abilities: null, workers: [] },
+    runs: [],
+    handover: [],
+    deliverables: [
+      { timelineId: 'a', verdict: 'pass' },
+      { timelineId: 'b', verdict: 'fail' },
+      { timelineId: 'a', verdict: 'caution' },
+    ],
   }
   vi.stubGlobal('fetch', async (url: string, o: { method: string }) => {
     if (down) throw new TypeError('refused')
     const route = url.replace('/api/', '')
     asked.push(`${o.method === 'GET' ? '' : `${o.method} `}${route}`)
     const answer = route === 'pulse' ? { topics: { ...topics }, background: [], run: null } : answers[route]
-    if (delays[route]) await new Promise(r => setTimeout(r, delays[route]))
+    if (delays[route]) await new Promise((r) => setTimeout(r, delays[route]))
     const error = (answer as { error?: unknown } | undefined)?.error
     return { ok: !error, status: error ? 400 : 200, json: async () => answer }
   })
@@ -56,11 +69,15 @@ describe('keeping up', () => {
     expect(await tick()).toEqual(['pulse'])
   })
   it.each<[string, string[]]>([
-    ['timelines', ['timelines', 'deliverables']], ['facts', ['timelines', 'deliverables']], ['split', ['timelines', 'deliverables']], ['outlets', ['outlets', 'deliverables']], ['run', ['runs', 'handover']],
+    ['timelines', ['timelines', 'deliverables']],
+    ['facts', ['timelines', 'deliverables']],
+    ['split', ['timelines', 'deliverables']],
+    ['outlets', ['outlets', 'deliverables']],
+    ['run', ['runs', 'handover']],
   ])('asks again for what follows from %s', async (topic, routes) => {
     await started()
     topics[topic]!++
-    expect((await tick()).filter(r => r !== 'pulse').sort()).toEqual([...routes].sort())
+    expect((await tick()).filter((r) => r !== 'pulse').sort()).toEqual([...routes].sort())
     expect(await tick()).toEqual(['pulse'])
   })
   it('says that the server is silent, and goes on when it is back', async () => {
@@ -87,7 +104,7 @@ describe('keeping up', () => {
     answers.deliverables = { error: { code: 'internal.error', message: 'locked' } }
     topics.split!++
     await tick()
-    expect([world.silent, world.problems.map(p => p.message)]).toEqual([false, ['locked']])
+    expect([world.silent, world.problems.map((p) => p.message)]).toEqual([false, ['locked']])
     answers.deliverables = list.slice(1)
     expect(await tick()).toContain('deliverables')
     expect(world.deliverables).toHaveLength(2)
@@ -146,7 +163,12 @@ describe('the timeline in hand', () => {
   it('is the one chosen, also after a reload, and another when it is gone', async () => {
     const world = await started()
     world.choose('b')
-    expect([world.timeline?.id, world.ofTimeline.map(d => d.verdict), world.worst, world.failing]).toEqual(['b', ['fail'], 'fail', 1])
+    expect([world.timeline?.id, world.ofTimeline.map((d) => d.verdict), world.worst, world.failing]).toEqual([
+      'b',
+      ['fail'],
+      'fail',
+      1,
+    ])
     setActivePinia(createPinia())
     const again = await started()
     expect(again.timeline?.id).toBe('b')
@@ -163,7 +185,7 @@ describe('problems', () => {
     const world = await started()
     for (let n = 0; n < 6; n++) world.say(problem(n))
     world.say(problem(5))
-    expect(world.problems.map(p => p.message)).toEqual([2, 3, 4, 5].map(n => `problem ${n}`))
+    expect(world.problems.map((p) => p.message)).toEqual([2, 3, 4, 5].map((n) => `problem ${n}`))
     world.dismiss(world.problems[0]!.key)
     expect(world.problems).toHaveLength(3)
     await vi.advanceTimersByTimeAsync(12_100)
@@ -173,7 +195,7 @@ describe('problems', () => {
     const world = await started()
     answers.cells = { error: { code: 'cell.unknown', message: 'gone', fix: 'Choose another.' } }
     expect(await world.setCells([], true)).toBe(false)
-    expect(world.problems.map(p => [p.code, p.fix])).toEqual([['cell.unknown', 'Choose another.']])
+    expect(world.problems.map((p) => [p.code, p.fix])).toEqual([['cell.unknown', 'Choose another.']])
     answers.cells = { done: true }
     asked = []
     expect(await world.setCells([], true)).toBe(true)

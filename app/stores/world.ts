@@ -14,16 +14,34 @@ import type { Proof } from '../../engine/tasks/prove'
 import { api } from '../lib/api'
 
 export type WorldTimeline = ShownTimeline
-export interface Handed { readonly item: SheetItem, readonly proof: Proof, readonly path: string, readonly finished: string, readonly run: string }
-interface Background { readonly key: string, readonly kind: string, readonly done: number, readonly total: number, readonly state: string, readonly problem: string | null }
-interface Pulse { readonly topics: Record<string, number>, readonly background: Background[], readonly run: RunView | null }
+export interface Handed {
+  readonly item: SheetItem
+  readonly proof: Proof
+  readonly path: string
+  readonly finished: string
+  readonly run: string
+}
+interface Background {
+  readonly key: string
+  readonly kind: string
+  readonly done: number
+  readonly total: number
+  readonly state: string
+  readonly problem: string | null
+}
+interface Pulse {
+  readonly topics: Record<string, number>
+  readonly background: Background[]
+  readonly run: RunView | null
+}
 
 /** The last request to each route. */
 const asked = new Map<string, Promise<void>>()
 
 /**
- * Asks a route and takes its answer. When it is asked again meanwhile, that answer is waited for and taken instead: an older one never
- * comes over a newer one. Answers are replaced, never changed, so what is inside is not watched: ten thousand events would be costly.
+ * Asks a route and takes its answer. When it is asked again meanwhile, that answer is waited for and taken instead: an
+ * older one never comes over a newer one. Answers are replaced, never changed, so what is inside is not watched: ten
+ * thousand events would be costly.
  */
 function latest<T extends object>(route: string, take: (answer: T) => void): Promise<void> {
   const job: Promise<void> = api<T>(route).then((answer) => {
@@ -44,10 +62,10 @@ export const useWorld = defineStore('world', {
     specs: [] as Spec[],
     assignments: [] as Assignment[],
     abilities: null as Abilities | null,
-    workers: [] as { pid: number, index: number }[],
+    workers: [] as { pid: number; index: number }[],
     deliverables: [] as Deliverable[],
     handed: [] as Handed[],
-    runs: [] as { id: string, name: string, state: string, created: string, done: number, total: number }[],
+    runs: [] as { id: string; name: string; state: string; created: string; done: number; total: number }[],
     run: null as RunView | null,
     background: [] as Background[],
     timelineId: '' as string,
@@ -55,30 +73,29 @@ export const useWorld = defineStore('world', {
     silent: false,
   }),
   getters: {
-    timeline: (s): WorldTimeline | null => s.timelines.find(t => t.id === s.timelineId) ?? s.timelines[0] ?? null,
+    timeline: (s): WorldTimeline | null => s.timelines.find((t) => t.id === s.timelineId) ?? s.timelines[0] ?? null,
     ofTimeline(): Deliverable[] {
-      return this.deliverables.filter(d => d.timelineId === this.timeline?.id)
+      return this.deliverables.filter((d) => d.timelineId === this.timeline?.id)
     },
-    worst: (s): Verdict => worstVerdict(s.deliverables.map(d => d.verdict)),
-    failing: s => s.deliverables.filter(d => d.verdict === 'fail').length,
+    worst: (s): Verdict => worstVerdict(s.deliverables.map((d) => d.verdict)),
+    failing: (s) => s.deliverables.filter((d) => d.verdict === 'fail').length,
   },
   actions: {
     say(problem: Problem) {
       const key = Date.now() + Math.random()
-      if (this.problems.some(p => p.message === problem.message && p.where === problem.where)) return
+      if (this.problems.some((p) => p.message === problem.message && p.where === problem.where)) return
       this.problems = [...this.problems, { ...problem, key }].slice(-4)
       setTimeout(() => this.dismiss(key), 12_000)
     },
     dismiss(key: number) {
-      this.problems = this.problems.filter(p => p.key !== key)
+      this.problems = this.problems.filter((p) => p.key !== key)
     },
     /** Does something and shows its problem, if it has one. True when it went well. */
     async attempt(action: () => Promise<unknown>): Promise<boolean> {
       try {
         await action()
         return true
-      }
-      catch (e) {
+      } catch (e) {
         this.say(toProblem(e))
         return false
       }
@@ -86,21 +103,28 @@ export const useWorld = defineStore('world', {
     loadTimelines() {
       return latest<WorldTimeline[]>('timelines', (list) => {
         this.timelines = list
-        if (!list.some(t => t.id === this.timelineId)) this.timelineId = list[0]?.id ?? ''
+        if (!list.some((t) => t.id === this.timelineId)) this.timelineId = list[0]?.id ?? ''
       })
     },
     loadOutlets() {
-      return latest<{ outlets: Outlet[], recipes: Recipe[], specs: Spec[], assignments: Assignment[], abilities: Abilities, workers: { pid: number, index: number }[] }>('outlets', o => Object.assign(this, o))
+      return latest<{
+        outlets: Outlet[]
+        recipes: Recipe[]
+        specs: Spec[]
+        assignments: Assignment[]
+        abilities: Abilities
+        workers: { pid: number; index: number }[]
+      }>('outlets', (o) => Object.assign(this, o))
     },
     loadDeliverables() {
-      return latest<Deliverable[]>('deliverables', list => (this.deliverables = list))
+      return latest<Deliverable[]>('deliverables', (list) => (this.deliverables = list))
     },
     loadRuns() {
       return Promise.all([
-        latest<Handed[]>('handover', list => (this.handed = list)),
-        latest<typeof this.runs>('runs', list => (this.runs = list)).then(async () => {
+        latest<Handed[]>('handover', (list) => (this.handed = list)),
+        latest<typeof this.runs>('runs', (list) => (this.runs = list)).then(async () => {
           const first = this.runs[0]
-          if (first) await latest<RunView>(`runs/${first.id}`, run => (this.run = run))
+          if (first) await latest<RunView>(`runs/${first.id}`, (run) => (this.run = run))
           else this.run = null
         }),
       ])
@@ -118,7 +142,7 @@ export const useWorld = defineStore('world', {
           const p = await api<Pulse>('pulse')
           this.background = p.background
           if (p.run) this.run = p.run
-          const moved = (...topics: string[]) => shown === null || topics.some(t => p.topics[t] !== shown![t])
+          const moved = (...topics: string[]) => shown === null || topics.some((t) => p.topics[t] !== shown![t])
           const jobs: Promise<unknown>[] = []
           if (moved('timelines', 'facts', 'split')) jobs.push(this.loadTimelines())
           if (moved('outlets')) jobs.push(this.loadOutlets())
@@ -128,8 +152,7 @@ export const useWorld = defineStore('world', {
           shown = p.topics
           this.silent = false
           this.loaded = true
-        }
-        catch (e) {
+        } catch (e) {
           const problem = toProblem(e)
           this.silent = problem.code === 'server.silent'
           if (!this.silent) this.say(problem)

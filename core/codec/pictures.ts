@@ -12,7 +12,7 @@ import { needCodecs, settle, type WebCodecs } from './webcodecs'
 export interface PictureSource {
   readonly frames: Frames
   /** Every frame of the range, in order. */
-  read(range: FrameRange): AsyncGenerator<{ frame: Frames, picture: Picture }>
+  read(range: FrameRange): AsyncGenerator<{ frame: Frames; picture: Picture }>
 }
 
 const coded: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', vp8: 'VP8', vp9: 'VP9', av1: 'AV1' }
@@ -26,10 +26,17 @@ export function canDecodePictures(codec: string, codecs: WebCodecs | null): bool
 export function openPictures(media: Media, codecs: WebCodecs | null): PictureSource {
   const track = media.video[0] ?? fail('media.no-pictures', 'There are no pictures in this file.', media.source.name)
   const { codec } = track.info
-  if (codec === 'v210' || codec === 'uyvy') return { frames: track.info.frames, read: range => readPlain(media, track, range) }
-  if (!coded[codec]) fail('codec.unknown', `Pictures of kind “${codec}” cannot be decoded here.`, media.source.name, 'Ask for H.264, HEVC, VP9, AV1 or uncompressed 4:2:2 pictures. A rewrap is still possible.')
+  if (codec === 'v210' || codec === 'uyvy')
+    return { frames: track.info.frames, read: (range) => readPlain(media, track, range) }
+  if (!coded[codec])
+    fail(
+      'codec.unknown',
+      `Pictures of kind “${codec}” cannot be decoded here.`,
+      media.source.name,
+      'Ask for H.264, HEVC, VP9, AV1 or uncompressed 4:2:2 pictures. A rewrap is still possible.',
+    )
   const web = needCodecs(codecs, coded[codec])
-  return { frames: track.info.frames, read: range => readCoded(media, track, range, web) }
+  return { frames: track.info.frames, read: (range) => readCoded(media, track, range, web) }
 }
 
 async function* readPlain(media: Media, track: VideoTrack, range: FrameRange) {
@@ -37,7 +44,13 @@ async function* readPlain(media: Media, track: VideoTrack, range: FrameRange) {
   const size = codec === 'v210' ? v210Size(width, height) : uyvySize(width, height)
   for (let frame = range.in; frame < range.out; frame++) {
     const s = track.sample(track.sampleOfFrame(frame))
-    if (s.size < size) fail('media.short-frame', `Frame ${frame} has ${s.size} bytes; ${width}×${height} needs ${size}.`, media.source.name, 'The file is damaged; copy it again from where it came from.')
+    if (s.size < size)
+      fail(
+        'media.short-frame',
+        `Frame ${frame} has ${s.size} bytes; ${width}×${height} needs ${size}.`,
+        media.source.name,
+        'The file is damaged; copy it again from where it came from.',
+      )
     const bytes = await readExactly(media.source, s.offset, size)
     yield { frame, picture: codec === 'v210' ? decodeV210(bytes, width, height) : decodeUyvy(bytes, width, height) }
   }
@@ -75,17 +88,37 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
         output.close()
         return
       }
-      pending.push(pictureOf(output).then(p => void ready.set(frame, p), (e: Error) => void (error ??= e)).finally(() => output.close()))
+      pending.push(
+        pictureOf(output)
+          .then(
+            (p) => void ready.set(frame, p),
+            (e: Error) => void (error ??= e),
+          )
+          .finally(() => output.close()),
+      )
     },
-    error: (e) => { error ??= new Error(`The decoder stopped: ${e.message}`) },
+    error: (e) => {
+      error ??= new Error(`The decoder stopped: ${e.message}`)
+    },
   })
   const failed = () => error
   try {
-    decoder.configure({ codec: track.info.webCodec!, codedWidth: track.info.width, codedHeight: track.info.height, ...(track.configuration ? { description: track.configuration } : {}) })
+    decoder.configure({
+      codec: track.info.webCodec!,
+      codedWidth: track.info.width,
+      codedHeight: track.info.height,
+      ...(track.configuration ? { description: track.configuration } : {}),
+    })
     let next = range.in
     for (let i = first; i <= last; i++) {
       const s = track.sample(i)
-      decoder.decode(new web.EncodedVideoChunk({ type: s.sync ? 'key' : 'delta', timestamp: s.pts, data: await readExactly(media.source, s.offset, s.size) }))
+      decoder.decode(
+        new web.EncodedVideoChunk({
+          type: s.sync ? 'key' : 'delta',
+          timestamp: s.pts,
+          data: await readExactly(media.source, s.offset, s.size),
+        }),
+      )
       await settle(() => decoder.decodeQueueSize < 6, failed)
       for (let picture = ready.get(next); picture; picture = ready.get(next)) {
         ready.delete(next)
@@ -96,12 +129,18 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
     await Promise.all(pending)
     if (error) throw error
     while (next < range.out) {
-      const picture = ready.get(next) ?? fail('media.undecodable', `Frame ${next} could not be decoded.`, media.source.name, 'The file is damaged there; copy it again from where it came from.')
+      const picture =
+        ready.get(next) ??
+        fail(
+          'media.undecodable',
+          `Frame ${next} could not be decoded.`,
+          media.source.name,
+          'The file is damaged there; copy it again from where it came from.',
+        )
       ready.delete(next)
       yield { frame: next++, picture }
     }
-  }
-  finally {
+  } finally {
     if (decoder.state !== 'closed') decoder.close()
   }
 }
@@ -117,10 +156,20 @@ async function pictureOf(frame: VideoFrame): Promise<Picture> {
     if (layout.every((l, i) => l.stride === (i === 0 ? width : c.width))) return pictureFromI420(bytes, width, height)
     const plane = (i: number, w: number, h: number) => {
       const out = new Uint8Array(w * h)
-      for (let y = 0; y < h; y++) out.set(bytes.subarray(layout[i]!.offset + y * layout[i]!.stride, layout[i]!.offset + y * layout[i]!.stride + w), y * w)
+      for (let y = 0; y < h; y++)
+        out.set(
+          bytes.subarray(layout[i]!.offset + y * layout[i]!.stride, layout[i]!.offset + y * layout[i]!.stride + w),
+          y * w,
+        )
       return out
     }
-    return { width, height, chroma: '4:2:0', bitDepth: 8, planes: [plane(0, width, height), plane(1, c.width, c.height), plane(2, c.width, c.height)] }
+    return {
+      width,
+      height,
+      chroma: '4:2:0',
+      bitDepth: 8,
+      planes: [plane(0, width, height), plane(1, c.width, c.height), plane(2, c.width, c.height)],
+    }
   }
   if (frame.format === 'NV12') {
     const y = bytes.subarray(0, width * height)
@@ -134,7 +183,17 @@ async function pictureOf(frame: VideoFrame): Promise<Picture> {
   }
   if (frame.format === 'I422') {
     const n = c.width * height
-    return toChroma422({ width, height, chroma: '4:2:2', bitDepth: 8, planes: [bytes.subarray(0, width * height), bytes.subarray(width * height, width * height + n), bytes.subarray(width * height + n, width * height + 2 * n)] })
+    return toChroma422({
+      width,
+      height,
+      chroma: '4:2:2',
+      bitDepth: 8,
+      planes: [
+        bytes.subarray(0, width * height),
+        bytes.subarray(width * height, width * height + n),
+        bytes.subarray(width * height + n, width * height + 2 * n),
+      ],
+    })
   }
   return fail('codec.format', `The decoder gives pictures of kind “${frame.format}”, which cannot be used here.`)
 }

@@ -6,20 +6,55 @@ import { encodePcm } from './pcm'
 import { openSound } from './sound'
 import type { WebCodecs } from './webcodecs'
 
-const source = (bytes: Uint8Array): ByteSource => ({ name: 'mix.mov', size: bytes.length, read: (offset, length) => Promise.resolve(bytes.slice(offset, offset + length)) })
-const mediaOf = (bytes: Uint8Array, audio: readonly AudioTrack[]): Media => ({ source: source(bytes), video: [], audio, info: {} as never })
-const info = (channels: number, samples: number, more: Partial<AudioTrack['info']> = {}): AudioTrack['info'] => ({ codec: 'pcm', channels, sampleRate: 48000, bitDepth: 24, samples, layout: null, webCodec: null, ...more })
+const source = (bytes: Uint8Array): ByteSource => ({
+  name: 'mix.mov',
+  size: bytes.length,
+  read: (offset, length) => Promise.resolve(bytes.slice(offset, offset + length)),
+})
+const mediaOf = (bytes: Uint8Array, audio: readonly AudioTrack[]): Media => ({
+  source: source(bytes),
+  video: [],
+  audio,
+  info: {} as never,
+})
+const info = (channels: number, samples: number, more: Partial<AudioTrack['info']> = {}): AudioTrack['info'] => ({
+  codec: 'pcm',
+  channels,
+  sampleRate: 48000,
+  bitDepth: 24,
+  samples,
+  layout: null,
+  webCodec: null,
+  ...more,
+})
 
 /** A PCM track of 24-bit samples laid down in chunks, each followed by a few bytes that are not its own. */
-function pcmTrack(channels: Float32Array[], chunk: number, at: number): { bytes: Uint8Array, track: AudioTrack } {
+function pcmTrack(channels: Float32Array[], chunk: number, at: number): { bytes: Uint8Array; track: AudioTrack } {
   const n = channels[0]!.length
   const frame = channels.length * 3
   const gap = 5
   const bytes = new Uint8Array(Math.ceil(n / chunk) * (chunk * frame + gap)).fill(0x55)
-  for (let k = 0; k * chunk < n; k++) bytes.set(encodePcm(channels.map(c => c.slice(k * chunk, (k + 1) * chunk)), 24, true), k * (chunk * frame + gap))
+  for (let k = 0; k * chunk < n; k++)
+    bytes.set(
+      encodePcm(
+        channels.map((c) => c.slice(k * chunk, (k + 1) * chunk)),
+        24,
+        true,
+      ),
+      k * (chunk * frame + gap),
+    )
   const track: AudioTrack = {
-    info: info(channels.length, n), start: 0, pcm: { bytesPerSample: 3, kind: 'int', littleEndian: true, channels: channels.length }, packetCount: 0, packet: () => ({ offset: 0, size: 0, pts: 0, duration: 0 }), configuration: null, sampleEntry: new Uint8Array(0),
-    run: s => ({ offset: at + Math.floor(s / chunk) * (chunk * frame + gap) + (s % chunk) * frame, samples: Math.min(chunk - (s % chunk), n - s) }),
+    info: info(channels.length, n),
+    start: 0,
+    pcm: { bytesPerSample: 3, kind: 'int', littleEndian: true, channels: channels.length },
+    packetCount: 0,
+    packet: () => ({ offset: 0, size: 0, pts: 0, duration: 0 }),
+    configuration: null,
+    sampleEntry: new Uint8Array(0),
+    run: (s) => ({
+      offset: at + Math.floor(s / chunk) * (chunk * frame + gap) + (s % chunk) * frame,
+      samples: Math.min(chunk - (s % chunk), n - s),
+    }),
   }
   return { bytes, track }
 }
@@ -28,32 +63,49 @@ const ramp = (n: number, c: number) => Float32Array.from({ length: n }, (_, i) =
 
 describe('PCM sound', () => {
   it('is every sample of every track, silent outside (property)', async () => {
-    await fc.assert(fc.asyncProperty(fc.integer({ min: 1, max: 60 }), fc.integer({ min: -40, max: 260 }), fc.integer({ min: 0, max: 200 }), async (chunk, from, count) => {
-      const [one, two] = [[ramp(200, 0), ramp(200, 1)], [ramp(150, 2)]]
-      const a = pcmTrack(one, chunk, 0)
-      const b = pcmTrack(two, 64, a.bytes.length)
-      const sound = openSound(mediaOf(Uint8Array.from([...a.bytes, ...b.bytes]), [a.track, b.track]), null)!
-      expect([sound.channels, sound.samples]).toEqual([3, 200])
-      const want = [...one, ...two].map(c => Array.from({ length: count }, (_, i) => c[from + i] ?? 0))
-      expect((await sound.read(from, count)).map(c => [...c])).toEqual(want)
-    }), { numRuns: 80 })
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 60 }),
+        fc.integer({ min: -40, max: 260 }),
+        fc.integer({ min: 0, max: 200 }),
+        async (chunk, from, count) => {
+          const [one, two] = [[ramp(200, 0), ramp(200, 1)], [ramp(150, 2)]]
+          const a = pcmTrack(one, chunk, 0)
+          const b = pcmTrack(two, 64, a.bytes.length)
+          const sound = openSound(mediaOf(Uint8Array.from([...a.bytes, ...b.bytes]), [a.track, b.track]), null)!
+          expect([sound.channels, sound.samples]).toEqual([3, 200])
+          const want = [...one, ...two].map((c) => Array.from({ length: count }, (_, i) => c[from + i] ?? 0))
+          expect((await sound.read(from, count)).map((c) => [...c])).toEqual(want)
+        },
+      ),
+      { numRuns: 80 },
+    )
   })
   it('of tracks that run at different rates is refused, and none is none', () => {
     const t = pcmTrack([ramp(10, 0)], 10, 0)
-    expect(() => openSound(mediaOf(t.bytes, [t.track, { ...t.track, info: { ...t.track.info, sampleRate: 44100 } }]), null)).toThrow('different sample rates')
+    expect(() =>
+      openSound(mediaOf(t.bytes, [t.track, { ...t.track, info: { ...t.track.info, sampleRate: 44100 } }]), null),
+    ).toThrow('different sample rates')
     expect(openSound(mediaOf(t.bytes, []), null)).toBeNull()
   })
 })
 
-interface Told { opened: number, closed: number, packets: number }
+interface Told {
+  opened: number
+  closed: number
+  packets: number
+}
 const packetLength = 100
-/** A decoder whose packet p gives samples p·100 … of a ramp; what comes first after a start is not yet right, as with overlapped transforms. */
+/**
+ * A decoder whose packet p gives samples p·100 … of a ramp; what comes first after a start is not yet right, as with
+ * overlapped transforms.
+ */
 function codecs(told: Told, fatal = -1): WebCodecs {
   class Decoder {
     state = 'unconfigured'
     decodeQueueSize = 0
     private first = true
-    constructor(private readonly to: { output: (a: unknown) => void, error: (e: Error) => void }) {
+    constructor(private readonly to: { output: (a: unknown) => void; error: (e: Error) => void }) {
       told.opened++
     }
 
@@ -68,7 +120,10 @@ function codecs(told: Told, fatal = -1): WebCodecs {
       const settled = !this.first
       this.first = false
       this.to.output({
-        timestamp: chunk.timestamp, numberOfFrames: packetLength, numberOfChannels: 1, close: () => undefined,
+        timestamp: chunk.timestamp,
+        numberOfFrames: packetLength,
+        numberOfChannels: 1,
+        close: () => undefined,
         copyTo: (plane: Float32Array) => void plane.forEach((_, i) => (plane[i] = settled || at === 0 ? at + i : -1)),
       })
     }
@@ -89,21 +144,42 @@ function codecs(told: Told, fatal = -1): WebCodecs {
 }
 /** `priming` samples come before the first one presented. */
 const codedTrack = (packets: number, priming: number): AudioTrack => ({
-  info: info(1, packets * packetLength - priming, { codec: 'aac', webCodec: 'mp4a.40.2' }), start: priming, pcm: null, packetCount: packets, packet: i => ({ offset: i, size: 1, pts: i * packetLength, duration: packetLength }), run: () => ({ offset: 0, samples: 0 }), configuration: null, sampleEntry: new Uint8Array(0),
+  info: info(1, packets * packetLength - priming, { codec: 'aac', webCodec: 'mp4a.40.2' }),
+  start: priming,
+  pcm: null,
+  packetCount: packets,
+  packet: (i) => ({ offset: i, size: 1, pts: i * packetLength, duration: packetLength }),
+  run: () => ({ offset: 0, samples: 0 }),
+  configuration: null,
+  sampleEntry: new Uint8Array(0),
 })
 const fresh = (): Told => ({ opened: 0, closed: 0, packets: 0 })
 
 describe('coded sound', () => {
   it('is every sample from the first presented on, silent outside, in whatever order it is read (property)', async () => {
-    await fc.assert(fc.asyncProperty(fc.integer({ min: 0, max: 250 }), fc.array(fc.tuple(fc.integer({ min: -50, max: 3100 }), fc.integer({ min: 0, max: 400 })), { minLength: 1, maxLength: 5 }), async (priming, reads) => {
-      const told = fresh()
-      const sound = openSound(mediaOf(new Uint8Array(40), [codedTrack(30, priming)]), codecs(told))!
-      for (const [from, count] of reads) {
-        const [got] = await sound.read(from, count)
-        expect([...got!]).toEqual(Array.from({ length: count }, (_, i) => (from + i >= 0 && from + i < sound.samples ? from + i + priming : 0)))
-      }
-      expect(told.closed).toBe(told.opened)
-    }), { numRuns: 60 })
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 0, max: 250 }),
+        fc.array(fc.tuple(fc.integer({ min: -50, max: 3100 }), fc.integer({ min: 0, max: 400 })), {
+          minLength: 1,
+          maxLength: 5,
+        }),
+        async (priming, reads) => {
+          const told = fresh()
+          const sound = openSound(mediaOf(new Uint8Array(40), [codedTrack(30, priming)]), codecs(told))!
+          for (const [from, count] of reads) {
+            const [got] = await sound.read(from, count)
+            expect([...got!]).toEqual(
+              Array.from({ length: count }, (_, i) =>
+                from + i >= 0 && from + i < sound.samples ? from + i + priming : 0,
+              ),
+            )
+          }
+          expect(told.closed).toBe(told.opened)
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
   it('read on from where it was is decoded once', async () => {
     const told = fresh()
@@ -120,7 +196,9 @@ describe('coded sound', () => {
   it('needs codecs, and a kind that is known', () => {
     expect(() => openSound(mediaOf(new Uint8Array(4), [codedTrack(3, 0)]), null)).toThrow('AAC cannot be decoded')
     const other = { ...codedTrack(3, 0), info: info(1, 100, { codec: 'ac-3' }) }
-    expect(() => openSound(mediaOf(new Uint8Array(4), [other]), codecs(fresh()))).toThrow('Sound of kind “ac-3” cannot be decoded here.')
+    expect(() => openSound(mediaOf(new Uint8Array(4), [other]), codecs(fresh()))).toThrow(
+      'Sound of kind “ac-3” cannot be decoded here.',
+    )
   })
   it('that has no packets is silent', async () => {
     const sound = openSound(mediaOf(new Uint8Array(4), [codedTrack(0, 0)]), codecs(fresh()))!

@@ -20,13 +20,21 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
   const tracks = media.audio
   if (tracks.length === 0) return null
   const { sampleRate } = tracks[0]!.info
-  if (tracks.some(t => t.info.sampleRate !== sampleRate)) fail('media.mixed-sample-rates', 'The sound tracks of this file run at different sample rates.', media.source.name, 'Ask for one sample rate throughout.')
-  const readers = tracks.map(t => t.pcm ? pcmReader(media, t) : codedReader(media, t, codecs))
+  if (tracks.some((t) => t.info.sampleRate !== sampleRate))
+    fail(
+      'media.mixed-sample-rates',
+      'The sound tracks of this file run at different sample rates.',
+      media.source.name,
+      'Ask for one sample rate throughout.',
+    )
+  const readers = tracks.map((t) => (t.pcm ? pcmReader(media, t) : codedReader(media, t, codecs)))
   return {
-    channels: tracks.reduce((n, t) => n + t.info.channels, 0), sampleRate, samples: Math.max(...tracks.map(t => t.info.samples)),
+    channels: tracks.reduce((n, t) => n + t.info.channels, 0),
+    sampleRate,
+    samples: Math.max(...tracks.map((t) => t.info.samples)),
     async read(from, count) {
       const out: Float32Array[] = []
-      for (let i = 0; i < tracks.length; i++) out.push(...await readers[i]!(from, count))
+      for (let i = 0; i < tracks.length; i++) out.push(...(await readers[i]!(from, count)))
       return out
     },
   }
@@ -60,15 +68,21 @@ function pcmReader(media: Media, track: AudioTrack): TrackReader {
 /** Decodes coded packets from a little before the range; keeps the decoder running while reads follow on. */
 function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null): TrackReader {
   const { channels, sampleRate, codec } = track.info
-  if (!track.info.webCodec) fail('codec.unknown', `Sound of kind “${codec}” cannot be decoded here.`, media.source.name, 'Ask for PCM, AAC, Opus or FLAC sound.')
+  if (!track.info.webCodec)
+    fail(
+      'codec.unknown',
+      `Sound of kind “${codec}” cannot be decoded here.`,
+      media.source.name,
+      'Ask for PCM, AAC, Opus or FLAC sound.',
+    )
   const web = needCodecs(codecs, codec.toUpperCase())
   const starts = new Float64Array(track.packetCount)
   for (let i = 0; i < starts.length; i++) starts[i] = track.packet(i).pts
   const packetAt = (sample: Samples) => Math.max(0, lastAtOrBefore(starts, sample))
   /** Decoded stretch kept from the last read: media samples [at, at + length). */
-  let kept: { at: Samples, data: Float32Array[] } | null = null
+  let kept: { at: Samples; data: Float32Array[] } | null = null
 
-  async function decode(first: number, last: number): Promise<{ at: Samples, data: Float32Array[] }> {
+  async function decode(first: number, last: number): Promise<{ at: Samples; data: Float32Array[] }> {
     const lastPacket = track.packet(last)
     const at = starts[first]!
     const data = silence(channels, lastPacket.pts + lastPacket.duration - at)
@@ -84,18 +98,34 @@ function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null):
         }
         audio.close()
       },
-      error: (e) => { error ??= new Error(`The sound decoder stopped: ${e.message}`) },
+      error: (e) => {
+        error ??= new Error(`The sound decoder stopped: ${e.message}`)
+      },
     })
     try {
-      decoder.configure({ codec: track.info.webCodec!, sampleRate, numberOfChannels: channels, ...(track.configuration ? { description: track.configuration } : {}) })
+      decoder.configure({
+        codec: track.info.webCodec!,
+        sampleRate,
+        numberOfChannels: channels,
+        ...(track.configuration ? { description: track.configuration } : {}),
+      })
       for (let i = first; i <= last; i++) {
         const p = track.packet(i)
-        decoder.decode(new web.EncodedAudioChunk({ type: 'key', timestamp: Math.round((p.pts / sampleRate) * 1e6), data: await readExactly(media.source, p.offset, p.size) }))
-        if (decoder.decodeQueueSize > 64) await settle(() => decoder.decodeQueueSize < 32, () => error)
+        decoder.decode(
+          new web.EncodedAudioChunk({
+            type: 'key',
+            timestamp: Math.round((p.pts / sampleRate) * 1e6),
+            data: await readExactly(media.source, p.offset, p.size),
+          }),
+        )
+        if (decoder.decodeQueueSize > 64)
+          await settle(
+            () => decoder.decodeQueueSize < 32,
+            () => error,
+          )
       }
       await decoder.flush()
-    }
-    finally {
+    } finally {
       if (decoder.state !== 'closed') decoder.close()
     }
     if (error) throw error
@@ -114,9 +144,10 @@ function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null):
       const last = packetAt(Math.max(end, begin + 2 * sampleRate))
       const fresh = await decode(first, last)
       const skip = first === 0 ? 0 : starts[Math.min(first + 2, starts.length - 1)]! - fresh.at
-      kept = { at: fresh.at + skip, data: fresh.data.map(d => d.subarray(skip)) }
+      kept = { at: fresh.at + skip, data: fresh.data.map((d) => d.subarray(skip)) }
     }
-    for (let c = 0; c < channels; c++) out[c]!.set(kept.data[c]!.subarray(begin - kept.at, end - kept.at), Math.max(0, -from))
+    for (let c = 0; c < channels; c++)
+      out[c]!.set(kept.data[c]!.subarray(begin - kept.at, end - kept.at), Math.max(0, -from))
     return out
   }
 }

@@ -13,7 +13,13 @@ export function v210Size(width: number, height: number): number {
 /** Packs a picture as 4:2:2 10 bit, three samples in each little-endian word: Cb Y Cr, Y Cb Y, Cr Y Cb, Y Cr Y. */
 export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
   const [y, u, v] = picture.planes
-  if (picture.chroma === '4:2:0' && y instanceof Uint8Array && u instanceof Uint8Array && v instanceof Uint8Array && picture.width % 2 === 0) {
+  if (
+    picture.chroma === '4:2:0' &&
+    y instanceof Uint8Array &&
+    u instanceof Uint8Array &&
+    v instanceof Uint8Array &&
+    picture.width % 2 === 0
+  ) {
     return packFrom420(picture.width, picture.height, y, u, v, into)
   }
   const p = toChroma422(toDepth(picture, 10))
@@ -35,14 +41,29 @@ export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
       words[w++] = Y[l + 4]! | (V[c + 2]! << 10) | (Y[l + 5]! << 20)
     }
     const left = width - whole * 6
-    if (left > 0) w = packRest(words, w, left, i => Y[l + i]!, i => U[c + i]!, i => V[c + i]!)
+    if (left > 0)
+      w = packRest(
+        words,
+        w,
+        left,
+        (i) => Y[l + i]!,
+        (i) => U[c + i]!,
+        (i) => V[c + i]!,
+      )
     words.fill(0, w, ((y + 1) * stride) >> 2)
   }
   return out
 }
 
 /** The last pixels of a line, fewer than six; what is left of the group is black. Gives the place after it. */
-function packRest(words: Uint32Array, w: number, left: number, y: (i: number) => number, u: (i: number) => number, v: (i: number) => number): number {
+function packRest(
+  words: Uint32Array,
+  w: number,
+  left: number,
+  y: (i: number) => number,
+  u: (i: number) => number,
+  v: (i: number) => number,
+): number {
   const yy = (i: number) => (i < left ? y(i) : 64)
   const uu = (i: number) => (i * 2 < left ? u(i) : 512)
   const vv = (i: number) => (i * 2 < left ? v(i) : 512)
@@ -53,8 +74,17 @@ function packRest(words: Uint32Array, w: number, left: number, y: (i: number) =>
   return w + 4
 }
 
-/** The usual way, 8-bit 4:2:0 to v210, in one pass: luma ×4, and chroma of two lines weighed 3:1, which is ×4 as well. */
-function packFrom420(width: number, height: number, Y: Uint8Array, U: Uint8Array, V: Uint8Array, into?: Uint8Array): Uint8Array {
+/**
+ * The usual way, 8-bit 4:2:0 to v210, in one pass: luma ×4, and chroma of two lines weighed 3:1, which is ×4 as well.
+ */
+function packFrom420(
+  width: number,
+  height: number,
+  Y: Uint8Array,
+  U: Uint8Array,
+  V: Uint8Array,
+  into?: Uint8Array,
+): Uint8Array {
   const stride = v210Stride(width)
   const out = into ?? new Uint8Array(stride * height)
   const words = new Uint32Array(out.buffer, out.byteOffset, (stride * height) >> 2)
@@ -74,7 +104,15 @@ function packFrom420(width: number, height: number, Y: Uint8Array, U: Uint8Array
       words[w + 3] = (Y[l + 4]! << 2) | ((3 * V[n + 2]! + V[f + 2]!) << 10) | (Y[l + 5]! << 22)
       w += 4
     }
-    if (left > 0) w = packRest(words, w, left, i => Y[l + i]! << 2, i => 3 * U[n + i]! + U[f + i]!, i => 3 * V[n + i]! + V[f + i]!)
+    if (left > 0)
+      w = packRest(
+        words,
+        w,
+        left,
+        (i) => Y[l + i]! << 2,
+        (i) => 3 * U[n + i]! + U[f + i]!,
+        (i) => 3 * V[n + i]! + V[f + i]!,
+      )
     words.fill(0, w, ((y + 1) * stride) >> 2)
   }
   return out

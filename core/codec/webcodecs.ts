@@ -16,7 +16,15 @@ export interface WebCodecs {
 }
 
 export function needCodecs(codecs: WebCodecs | null, what: string): WebCodecs {
-  return codecs ?? fail('codec.none', `${what} cannot be decoded or encoded on this machine: the codec package is not installed.`, undefined, 'Run npm install with optional packages, or use a recipe that needs no coded pictures.')
+  return (
+    codecs ??
+    fail(
+      'codec.none',
+      `${what} cannot be decoded or encoded on this machine: the codec package is not installed.`,
+      undefined,
+      'Run npm install with optional packages, or use a recipe that needs no coded pictures.',
+    )
+  )
 }
 
 /**
@@ -28,7 +36,7 @@ export async function settle(done: () => boolean, failed: () => Error | null): P
   do {
     const error = failed()
     if (error) throw error
-    await new Promise(resolve => setTimeout(resolve, i++ < 20 ? 0 : 1))
+    await new Promise((resolve) => setTimeout(resolve, i++ < 20 ? 0 : 1))
   } while (!done())
   const error = failed()
   if (error) throw error

@@ -26,8 +26,12 @@ describe('black, still and flashing stretches', () => {
     expect(r).toEqual({ black: [{ in: 20, out: 22 }], freeze: [], flashes: [] })
   })
   it('finds a freeze of a second, not one shorter', () => {
-    expect(measure(Array.from({ length: 80 }, (_, i) => frame(80, i < 20 ? i * 3 : i < 46 ? 60 : i * 3))).freeze).toEqual([{ in: 20, out: 46 }])
-    expect(measure(Array.from({ length: 80 }, (_, i) => frame(80, i < 20 ? i * 3 : i < 40 ? 60 : i * 3))).freeze).toEqual([])
+    expect(
+      measure(Array.from({ length: 80 }, (_, i) => frame(80, i < 20 ? i * 3 : i < 46 ? 60 : i * 3))).freeze,
+    ).toEqual([{ in: 20, out: 46 }])
+    expect(
+      measure(Array.from({ length: 80 }, (_, i) => frame(80, i < 20 ? i * 3 : i < 40 ? 60 : i * 3))).freeze,
+    ).toEqual([])
   })
   it('does not call black a freeze', () => {
     const r = measure(Array.from({ length: 60 }, () => black()))
@@ -35,18 +39,20 @@ describe('black, still and flashing stretches', () => {
     expect(r.freeze).toEqual([])
   })
   /** BT.1702: `hz` flashes a second for two seconds over a share of the screen, between two luma codes. */
-  const flashing = (hz: number, share: number, dark: number, bright: number) => Array.from({ length: 50 }, (_, i) => {
-    const p = frame(dark, i)
-    if (Math.floor((i * hz * 2) / 25) % 2) p.planes[0].fill(bright, 0, Math.round(144 * share) * 256)
-    return p
-  })
+  const flashing = (hz: number, share: number, dark: number, bright: number) =>
+    Array.from({ length: 50 }, (_, i) => {
+      const p = frame(dark, i)
+      if (Math.floor((i * hz * 2) / 25) % 2) p.planes[0].fill(bright, 0, Math.round(144 * share) * 256)
+      return p
+    })
   it('finds more than three flashes a second over more than a quarter of the screen', () => {
     expect(measure(flashing(5, 0.5, 40, 220)).flashes).toHaveLength(1)
     expect(measure(flashing(2, 0.5, 40, 220)).flashes).toEqual([])
     expect(measure(flashing(5, 0.15, 40, 220)).flashes).toEqual([])
     expect(measure(flashing(5, 0.5, 40, 60)).flashes).toEqual([])
   })
-  it('counts nothing where the darker state is over 160 cd/m²', () => expect(measure(flashing(5, 0.5, 218, 235)).flashes).toEqual([]))
+  it('counts nothing where the darker state is over 160 cd/m²', () =>
+    expect(measure(flashing(5, 0.5, 218, 235)).flashes).toEqual([]))
 })
 
 describe('traces', () => {
@@ -78,39 +84,70 @@ describe('levels (EBU R 103) and bars', () => {
   }
   it.each([
     // 105 % is code 245.95, −5 % is 5.05: one code within, one beyond
-    ['luma at 105 %', 245, 128, 128, 0], ['luma over 105 %', 247, 128, 128, 1], ['luma at −5 %', 6, 128, 128, 0], ['luma under −5 %', 4, 128, 128, 1],
-    ['full red of BT.601', 81, 90, 240, 0], ['red that no R′G′B′ has', 120, 90, 240, 1], ['blue over its white', 200, 240, 110, 1],
+    ['luma at 105 %', 245, 128, 128, 0],
+    ['luma over 105 %', 247, 128, 128, 1],
+    ['luma at −5 %', 6, 128, 128, 0],
+    ['luma under −5 %', 4, 128, 128, 1],
+    ['full red of BT.601', 81, 90, 240, 0],
+    ['red that no R′G′B′ has', 120, 90, 240, 1],
+    ['blue over its white', 200, 240, 110, 1],
   ])('%s', (_, y, u, v, n) => expect(levels(patch(y, u, v, 0.5)).excursions).toHaveLength(n))
-  it.each([[8, 100], [8, 1080], [10, 100], [10, 1080]] as const)('are what looking at every sample gives, at %d bits and %d lines (property)', (depth, lines) => {
+  it.each([
+    [8, 100],
+    [8, 1080],
+    [10, 100],
+    [10, 1080],
+  ] as const)('are what looking at every sample gives, at %d bits and %d lines (property)', (depth, lines) => {
     const [kr, kb] = lines >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
     const unit = 1 << (depth - 8)
-    fc.assert(fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 })), { minLength: 8, maxLength: 8 }), (colours) => {
-      // columns of one colour, so that it makes no difference which samples are taken
-      const p = blackPicture(32, lines, '4:2:2', depth)
-      colours.forEach(([y, u, v], i) => {
-        for (let line = 0; line < lines; line++) {
-          p.planes[0].fill(y * unit, line * 32 + i * 4, line * 32 + i * 4 + 4)
-          p.planes[1].fill(u * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
-          p.planes[2].fill(v * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
-        }
-      })
-      const out = (v: number) => v < -0.05 - 1e-9 || v > 1.05 + 1e-9
-      const near = (v: number) => Math.min(Math.abs(v + 0.05), Math.abs(v - 1.05)) < 1e-9
-      const seen = colours.map(([y, u, v]) => {
-        const [l, b, r] = [(y - 16) / 219, (u - 128) / 224, (v - 128) / 224]
-        const [red, blue] = [l + 2 * (1 - kr) * r, l + 2 * (1 - kb) * b]
-        return { l, rgb: [red, (l - kr * red - kb * blue) / (1 - kr - kb), blue] }
-      })
-      fc.pre(!seen.some(c => near(c.l) || c.rgb.some(near)))
-      const share = (n: number) => Math.round((n * 1e6) / 8)
-      expect(traceOf(p).outside).toEqual({ luma: share(seen.filter(c => out(c.l)).length), gamut: share(seen.filter(c => c.rgb.some(out)).length) })
-    }), { numRuns: lines > 500 ? 20 : 150 })
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.integer({ min: 0, max: 255 }),
+            fc.integer({ min: 0, max: 255 }),
+            fc.integer({ min: 0, max: 255 }),
+          ),
+          { minLength: 8, maxLength: 8 },
+        ),
+        (colours) => {
+          // columns of one colour, so that it makes no difference which samples are taken
+          const p = blackPicture(32, lines, '4:2:2', depth)
+          colours.forEach(([y, u, v], i) => {
+            for (let line = 0; line < lines; line++) {
+              p.planes[0].fill(y * unit, line * 32 + i * 4, line * 32 + i * 4 + 4)
+              p.planes[1].fill(u * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
+              p.planes[2].fill(v * unit, line * 16 + i * 2, line * 16 + i * 2 + 2)
+            }
+          })
+          const out = (v: number) => v < -0.05 - 1e-9 || v > 1.05 + 1e-9
+          const near = (v: number) => Math.min(Math.abs(v + 0.05), Math.abs(v - 1.05)) < 1e-9
+          const seen = colours.map(([y, u, v]) => {
+            const [l, b, r] = [(y - 16) / 219, (u - 128) / 224, (v - 128) / 224]
+            const [red, blue] = [l + 2 * (1 - kr) * r, l + 2 * (1 - kb) * b]
+            return { l, rgb: [red, (l - kr * red - kb * blue) / (1 - kr - kb), blue] }
+          })
+          fc.pre(!seen.some((c) => near(c.l) || c.rgb.some(near)))
+          const share = (n: number) => Math.round((n * 1e6) / 8)
+          expect(traceOf(p).outside).toEqual({
+            luma: share(seen.filter((c) => out(c.l)).length),
+            gamut: share(seen.filter((c) => c.rgb.some(out)).length),
+          })
+        },
+      ),
+      { numRuns: lines > 500 ? 20 : 150 },
+    )
   })
   it('allows one per cent of the picture', () => {
     const small = frame(110)
     for (let y = 40; y < 56; y++) small.planes[0].fill(250, y * 256 + 100, y * 256 + 116)
     expect(levels(small).excursions).toEqual([])
-    expect(levels(patch(250, 128, 128, 0.05), frame(90), patch(250, 128, 128, 0.05)).excursions.map(e => [e.in, e.out])).toEqual([[0, 1], [2, 3]])
+    expect(
+      levels(patch(250, 128, 128, 0.05), frame(90), patch(250, 128, 128, 0.05)).excursions.map((e) => [e.in, e.out]),
+    ).toEqual([
+      [0, 1],
+      [2, 3],
+    ])
   })
   it('finds the picture between bars, dark frames aside', () => {
     const letterbox = () => {
@@ -119,7 +156,12 @@ describe('levels (EBU R 103) and bars', () => {
       p.planes[0].fill(16, 126 * 256)
       return p
     }
-    expect(levels(...Array.from({ length: 30 }, (_, i) => (i === 4 ? black() : letterbox()))).active).toEqual({ x: 0, y: 18, width: 256, height: 108 })
+    expect(levels(...Array.from({ length: 30 }, (_, i) => (i === 4 ? black() : letterbox()))).active).toEqual({
+      x: 0,
+      y: 18,
+      width: 256,
+      height: 108,
+    })
     expect(levels(frame(90), frame(90)).active).toBeNull()
   })
 })

@@ -21,8 +21,8 @@ const luminance = Float64Array.from({ length: 256 }, (_, v) => 200 * Math.max(0,
 
 /**
  * Black, still and flashing stretches in one pass. Flashes follow ITU-R BT.1702: an opposing pair of changes of
- * 20 cd/m² or more, the darker state under 160 cd/m², over more than a quarter of the screen; more than three pairs in a second are
- * reported. This is a warning instrument, not a certified one.
+ * 20 cd/m² or more, the darker state under 160 cd/m², over more than a quarter of the screen; more than three pairs in
+ * a second are reported. This is a warning instrument, not a certified one.
  */
 export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<Trace, ContentFacts> {
   const cells = columns * rows
@@ -35,7 +35,7 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
   const second = Math.round(rate.num / rate.den)
   /** Per cell: luminance at the last turning point, and the direction since. */
   const turn = new Float32Array(cells)
-  const transitions: { frame: Frames, up: boolean }[] = []
+  const transitions: { frame: Frames; up: boolean }[] = []
 
   function flash(mean: Float32Array) {
     let up = 0
@@ -59,8 +59,7 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
       const dark = t.bright < (columns * rows * 16) / 1000
       if (dark) {
         if (blackFrom < 0) blackFrom = frame
-      }
-      else if (blackFrom >= 0) {
+      } else if (blackFrom >= 0) {
         black.push({ in: blackFrom, out: frame })
         blackFrom = -1
       }
@@ -69,28 +68,27 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<
         for (let i = 0; i < cells; i++) worst = Math.max(worst, Math.abs(mean[i]! - previous[i]!))
         if (worst < 0.9) {
           if (freezeFrom < 0) freezeFrom = frame - 1
-        }
-        else if (freezeFrom >= 0) {
+        } else if (freezeFrom >= 0) {
           if (frame - freezeFrom >= shortestFreeze) freeze.push({ in: freezeFrom, out: frame })
           freezeFrom = -1
         }
         flash(mean)
-      }
-      else for (let i = 0; i < cells; i++) turn[i] = luminance[Math.max(0, Math.min(255, Math.round(mean[i]!)))]!
+      } else for (let i = 0; i < cells; i++) turn[i] = luminance[Math.max(0, Math.min(255, Math.round(mean[i]!)))]!
       previous = mean
       frame++
     },
     result() {
       const blacks = blackFrom >= 0 ? [...black, { in: blackFrom, out: frame }] : black
-      const stills = freezeFrom >= 0 && frame - freezeFrom >= shortestFreeze ? [...freeze, { in: freezeFrom, out: frame }] : freeze
-      const isBlack = (r: FrameRange) => blacks.some(b => b.in <= r.in + 1 && b.out >= r.out - 1)
-      return { black: blacks, freeze: stills.filter(r => !isBlack(r)), flashes: flashRuns(transitions, second) }
+      const stills =
+        freezeFrom >= 0 && frame - freezeFrom >= shortestFreeze ? [...freeze, { in: freezeFrom, out: frame }] : freeze
+      const isBlack = (r: FrameRange) => blacks.some((b) => b.in <= r.in + 1 && b.out >= r.out - 1)
+      return { black: blacks, freeze: stills.filter((r) => !isBlack(r)), flashes: flashRuns(transitions, second) }
     },
   }
 }
 
 /** Stretches in which more than three pairs of opposing transitions fall within one second. */
-function flashRuns(transitions: readonly { frame: Frames, up: boolean }[], second: Frames): FrameRange[] {
+function flashRuns(transitions: readonly { frame: Frames; up: boolean }[], second: Frames): FrameRange[] {
   const alternating = transitions.filter((t, i) => i === 0 || t.up !== transitions[i - 1]!.up)
   const out: FrameRange[] = []
   for (let i = 0; i + 7 < alternating.length; i++) {

@@ -4,13 +4,24 @@ import type { Measure } from './measure'
 import { colourColumns, colourRows, columns, rows, type Trace } from './trace'
 
 /**
- * A change of shot. `at` is the first frame of the new shot, for a dissolve or fade the middle of it; `from` and `to` are the frames over
- * which it goes on ([from, to); a cut has none between).
+ * A change of shot. `at` is the first frame of the new shot, for a dissolve or fade the middle of it; `from` and `to`
+ * are the frames over which it goes on ([from, to); a cut has none between).
  */
-export interface FoundCut { readonly at: Frames, readonly kind: 'cut' | 'dissolve' | 'fade', readonly from: Frames, readonly to: Frames }
+export interface FoundCut {
+  readonly at: Frames
+  readonly kind: 'cut' | 'dissolve' | 'fade'
+  readonly from: Frames
+  readonly to: Frames
+}
 
 /** A picture as compared: half the luma grid, for speed, and colour. */
-interface Look { readonly luma: Float32Array, readonly colour: Uint8Array, readonly mean: number, readonly spread: number, /** Share of cells that are nearly white. */ readonly white: number }
+interface Look {
+  readonly luma: Float32Array
+  readonly colour: Uint8Array
+  readonly mean: number
+  readonly spread: number
+  /** Share of cells that are nearly white. */ readonly white: number
+}
 
 const w = columns / 2
 const h = rows / 2
@@ -51,7 +62,10 @@ function colourDifference(a: Look, b: Look): number {
   return (sum / n) * 2
 }
 
-/** Mean difference where `b` is `a` moved by (dx, dy) cells, over what both show; each cell may also have moved to a neighbour. */
+/**
+ * Mean difference where `b` is `a` moved by (dx, dy) cells, over what both show; each cell may also have moved to a
+ * neighbour.
+ */
 function shiftedDifference(a: Look, b: Look, dx: number, dy: number, tolerant: boolean): number {
   let sum = 0
   let n = 0
@@ -75,11 +89,16 @@ function shiftedDifference(a: Look, b: Look, dx: number, dy: number, tolerant: b
 }
 
 /** The camera's move from one picture to the next, in cells. */
-interface Move { readonly x: number, readonly y: number }
+interface Move {
+  readonly x: number
+  readonly y: number
+}
 const still: Move = { x: 0, y: 0 }
 
-/** How different two pictures are beyond what a camera that moves by up to `reach` cells and things that move explain. */
-function compare(a: Look, b: Look, reach = 10): { d: number, move: Move } {
+/**
+ * How different two pictures are beyond what a camera that moves by up to `reach` cells and things that move explain.
+ */
+function compare(a: Look, b: Look, reach = 10): { d: number; move: Move } {
   const plain = plainDifference(a, b)
   const colour = colourDifference(a, b)
   if (plain < 1.5) return { d: plain + colour, move: still }
@@ -96,7 +115,11 @@ function compare(a: Look, b: Look, reach = 10): { d: number, move: Move } {
     }
   }
   // what moves out of view on one side comes in on the other: a far move must explain more
-  if (move !== still) best = Math.min(best, shiftedDifference(a, b, move.x, move.y, true) * (1 + (Math.abs(move.x) + Math.abs(move.y)) / 24))
+  if (move !== still)
+    best = Math.min(
+      best,
+      shiftedDifference(a, b, move.x, move.y, true) * (1 + (Math.abs(move.x) + Math.abs(move.y)) / 24),
+    )
   return { d: best + colour * Math.min(1, best / Math.max(1, plain) + 0.25), move }
 }
 const difference = (a: Look, b: Look) => compare(a, b).d
@@ -108,8 +131,11 @@ function likeness(a: Look, b: Look): number {
   return sum / Math.max(1e-6, cells * a.spread * b.spread)
 }
 
-/** Where between `a` and `b` a picture lies (0 … 1), and how far off the straight way it is, as a share of their distance. */
-function between(a: Look, b: Look, p: Look): { t: number, off: number } {
+/**
+ * Where between `a` and `b` a picture lies (0 … 1), and how far off the straight way it is, as a share of their
+ * distance.
+ */
+function between(a: Look, b: Look, p: Look): { t: number; off: number } {
   let along = 0
   let length = 0
   for (let i = 0; i < cells; i++) {
@@ -128,16 +154,19 @@ const longest = 60
 const sameScene = 0.62
 
 /**
- * Finds changes of shot: hard cuts against what moves and flickers around them, dissolves and fades by frames that lie on the straight way
- * between two pictures. Works on traces alone.
+ * Finds changes of shot: hard cuts against what moves and flickers around them, dissolves and fades by frames that lie
+ * on the straight way between two pictures. Works on traces alone.
  */
 export function cutFinder(): Measure<Trace, FoundCut[]> {
   const looks: Look[] = []
   return {
-    feed: t => void looks.push(lookOf(t)),
+    feed: (t) => void looks.push(lookOf(t)),
     result() {
       const hard = hardCuts(looks)
-      return [...hard.map((at): FoundCut => ({ at, kind: 'cut', from: at, to: at })), ...gradualChanges(looks, hard)].sort((a, b) => a.at - b.at)
+      return [
+        ...hard.map((at): FoundCut => ({ at, kind: 'cut', from: at, to: at })),
+        ...gradualChanges(looks, hard),
+      ].sort((a, b) => a.at - b.at)
     },
   }
 }
@@ -145,12 +174,17 @@ export function cutFinder(): Measure<Trace, FoundCut[]> {
 function hardCuts(all: readonly Look[]): Frames[] {
   // light that comes and goes is left out; the frames at its sides are neighbours
   const lit = flashFrames(all)
-  const frames = all.map((_, n) => n).filter(n => !lit.has(n))
-  const looks = frames.map(n => all[n]!)
+  const frames = all.map((_, n) => n).filter((n) => !lit.has(n))
+  const looks = frames.map((n) => all[n]!)
   const first = looks.map((l, n) => (n ? compare(looks[n - 1]!, l) : { d: 0, move: still }))
   // a camera does not jump: a move that its neighbours do not make explains nothing
-  const jump = (m: Move, near: Move | undefined) => Math.max(Math.abs(m.x - (near?.x ?? 0)), Math.abs(m.y - (near?.y ?? 0)))
-  const score = Float32Array.from(first, (c, n) => (c.move !== still && jump(c.move, first[n - 1]?.move) > 3 && jump(c.move, first[n + 1]?.move) > 3 ? compare(looks[n - 1]!, looks[n]!, 2).d : c.d))
+  const jump = (m: Move, near: Move | undefined) =>
+    Math.max(Math.abs(m.x - (near?.x ?? 0)), Math.abs(m.y - (near?.y ?? 0)))
+  const score = Float32Array.from(first, (c, n) =>
+    c.move !== still && jump(c.move, first[n - 1]?.move) > 3 && jump(c.move, first[n + 1]?.move) > 3
+      ? compare(looks[n - 1]!, looks[n]!, 2).d
+      : c.d,
+  )
   const usual = (n: number) => {
     const around: number[] = []
     for (let k = Math.max(1, n - 9); k <= Math.min(looks.length - 1, n + 9); k++) if (k !== n) around.push(score[k]!)
@@ -168,22 +202,38 @@ function hardCuts(all: readonly Look[]): Frames[] {
     if (likeness(looks[n - 1]!, looks[n]!) > 0.965 && Math.abs(looks[n]!.mean - looks[n - 1]!.mean) > 10) continue
     if (isGradual(looks, score, n)) continue
     // where light hides the cut itself, its first frame is the first after the old shot
-    out.push(frames[n - 1]! + 1 < frames[n]! && likeness(all[frames[n]! - 1]!, looks[n]!) < 0.5 ? frames[n]! : frames[n - 1]! + 1 < frames[n]! ? frames[n - 1]! + 1 : frames[n]!)
+    out.push(
+      frames[n - 1]! + 1 < frames[n]! && likeness(all[frames[n]! - 1]!, looks[n]!) < 0.5
+        ? frames[n]!
+        : frames[n - 1]! + 1 < frames[n]!
+          ? frames[n - 1]! + 1
+          : frames[n]!,
+    )
   }
   return out
 }
 
-/** Frames of light that comes and goes within one shot: the same picture but brighter, or all light, for at most five frames. */
+/**
+ * Frames of light that comes and goes within one shot: the same picture but brighter, or all light, for at most five
+ * frames.
+ */
 function flashFrames(looks: readonly Look[]): Set<Frames> {
   const out = new Set<Frames>()
   for (let n = 1; n < looks.length; n++) {
     const [before, lit] = [looks[n - 1]!, looks[n]!]
     if (lit.mean < before.mean + 12 || out.has(n - 1)) continue
-    if (!((lit.spread < 14 && lit.mean > 140) || (lit.white > 0.7 && before.white < 0.35) || likeness(before, lit) > 0.75)) continue
+    if (!(
+      (lit.spread < 14 && lit.mean > 140) ||
+      (lit.white > 0.7 && before.white < 0.35) ||
+      likeness(before, lit) > 0.75
+    ))
+      continue
     for (let k = 1; k <= 5 && n + k < looks.length; k++) {
       const after = looks[n + k]!
       if (after.mean > (before.mean + lit.mean) / 2) continue
-      const sameShot = difference(before, after) < 1.4 + Math.min(2.5, before.spread * 0.05) || (likeness(before, after) > 0.93 && Math.abs(before.mean - after.mean) < 25)
+      const sameShot =
+        difference(before, after) < 1.4 + Math.min(2.5, before.spread * 0.05) ||
+        (likeness(before, after) > 0.93 && Math.abs(before.mean - after.mean) < 25)
       if (sameShot) for (let i = n; i < n + k; i++) out.add(i)
       break
     }
@@ -191,10 +241,22 @@ function flashFrames(looks: readonly Look[]): Set<Frames> {
   return out
 }
 
-/** Whether the change at `n` is one step of several on the straight way from one picture to another: part of a dissolve, not a cut. */
+/**
+ * Whether the change at `n` is one step of several on the straight way from one picture to another: part of a dissolve,
+ * not a cut.
+ */
 function isGradual(looks: readonly Look[], score: Float32Array, n: Frames): boolean {
   if (Math.max(score[n - 1] ?? 0, score[n + 1] ?? 0) < score[n]! * 0.3) return false
-  for (const [back, on] of [[2, 2], [3, 3], [5, 5], [1, 5], [5, 1], [1, 3], [3, 1], [7, 7]] as const) {
+  for (const [back, on] of [
+    [2, 2],
+    [3, 3],
+    [5, 5],
+    [1, 5],
+    [5, 1],
+    [1, 3],
+    [3, 1],
+    [7, 7],
+  ] as const) {
     const [a, b] = [looks[n - 1 - back], looks[n + on]]
     if (!a || !b || plainDifference(a, b) < 2) continue
     const ways: number[] = []
@@ -224,7 +286,8 @@ function gradualChanges(looks: readonly Look[], hard: readonly Frames[]): FoundC
       if (!found || found.from < last) continue
       const before = out.at(-1)
       // no two changes follow each other without a frame between: a camera that moves made two of one
-      if (before && before.kind === found.kind && found.from <= last + 1 && last >= 0) out[out.length - 1] = { ...found, from: before.from, at: Math.round((before.from + found.to) / 2) }
+      if (before && before.kind === found.kind && found.from <= last + 1 && last >= 0)
+        out[out.length - 1] = { ...found, from: before.from, at: Math.round((before.from + found.to) / 2) }
       else out.push(found)
       last = found.to
     }
@@ -248,7 +311,7 @@ function straightRuns(looks: readonly Look[], shot: FrameRange): FrameRange[] {
       marked[n - shot.in] = 1
     }
   }
-  const runs: { in: number, out: number }[] = []
+  const runs: { in: number; out: number }[] = []
   for (let i = 0; i < marked.length; i++) {
     if (!marked[i]) continue
     const last = runs.at(-1)
@@ -263,14 +326,15 @@ function coarse(l: Look): Float32Array {
   const [bw, bh] = [4, 3]
   const across = w / bw
   const out = new Float32Array(across * (h / bh) + l.colour.length)
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) out[Math.floor(y / bh) * across + Math.floor(x / bw)]! += l.luma[y * w + x]! / (bw * bh)
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) out[Math.floor(y / bh) * across + Math.floor(x / bw)]! += l.luma[y * w + x]! / (bw * bh)
   const n = out.length - l.colour.length
   for (let i = 0; i < l.colour.length; i++) out[n + i] = l.colour[i]! * 0.6
   return out
 }
 
 /** The place of a coarse picture on the way from one to another, and how far off it is. */
-function onTheWay(a: Float32Array, b: Float32Array, p: Float32Array): { t: number, off: number } {
+function onTheWay(a: Float32Array, b: Float32Array, p: Float32Array): { t: number; off: number } {
   let along = 0
   let length = 0
   for (let i = 0; i < a.length; i++) {
@@ -284,10 +348,12 @@ function onTheWay(a: Float32Array, b: Float32Array, p: Float32Array): { t: numbe
   return { t, off: Math.sqrt(off / Math.max(1e-6, length)) }
 }
 
-/** Fits a straight way with rest before and after it to a run: where it begins and ends, and whether it is one at all. */
+/**
+ * Fits a straight way with rest before and after it to a run: where it begins and ends, and whether it is one at all.
+ */
 function measureChange(looks: readonly Look[], shot: FrameRange, run: FrameRange): FoundCut | null {
   const middle = (run.in + run.out - 1) / 2
-  let best: { from: number, to: number, worth: number } | null = null
+  let best: { from: number; to: number; worth: number } | null = null
   for (const reach of [3, 4, 6, 8, 11, 15, 20, 26, 34]) {
     if (reach * 2 + 2 < run.out - run.in) continue
     const from = Math.max(shot.in, Math.floor(middle - reach))
@@ -337,6 +403,8 @@ function measureChange(looks: readonly Look[], shot: FrameRange, run: FrameRange
   for (let i = 0; i < cells; i++) if (Math.abs(a.luma[i]! - b.luma[i]!) > Math.max(0.8, apart * 0.2)) changed++
   if (changed < cells * 0.45) return null
   // what comes back was no change of shot
-  for (let i = Math.max(shot.in, from - 7); i < from; i++) for (let k = to; k < Math.min(shot.out, to + 7); k += 2) if (difference(looks[i]!, looks[k]!) < apart * 0.3) return null
+  for (let i = Math.max(shot.in, from - 7); i < from; i++)
+    for (let k = to; k < Math.min(shot.out, to + 7); k += 2)
+      if (difference(looks[i]!, looks[k]!) < apart * 0.3) return null
   return { at: Math.round((from + to) / 2), kind: fade ? 'fade' : 'dissolve', from, to }
 }

@@ -41,7 +41,8 @@ function canvasOf(seed: number, size: number): Float32Array {
   const kept = canvases.get(key)
   if (kept) return kept
   const out = new Float32Array(canvasWidth * canvasHeight)
-  for (let y = 0; y < canvasHeight; y++) for (let x = 0; x < canvasWidth; x++) out[y * canvasWidth + x] = hills(seed, x, y, size)
+  for (let y = 0; y < canvasHeight; y++)
+    for (let x = 0; x < canvasWidth; x++) out[y * canvasWidth + x] = hills(seed, x, y, size)
   if (canvases.size > 12) canvases.clear()
   canvases.set(key, out)
   return out
@@ -72,13 +73,36 @@ interface Shot {
   /** Framing: where the camera stands in the same scene. */
   readonly offset: number
 }
-const shot = (seed: number, more: Partial<Shot> = {}): Shot => ({ seed, low: 30 + noise(seed, 1) * 40, high: 130 + noise(seed, 2) * 100, size: 26 + noise(seed, 3) * 50, pan: 0.3, tilt: 0, things: 2, speed: 2, grain: 1, u: 110 + noise(seed, 4) * 40, v: 110 + noise(seed, 5) * 40, offset: 0, ...more })
+const shot = (seed: number, more: Partial<Shot> = {}): Shot => ({
+  seed,
+  low: 30 + noise(seed, 1) * 40,
+  high: 130 + noise(seed, 2) * 100,
+  size: 26 + noise(seed, 3) * 50,
+  pan: 0.3,
+  tilt: 0,
+  things: 2,
+  speed: 2,
+  grain: 1,
+  u: 110 + noise(seed, 4) * 40,
+  v: 110 + noise(seed, 5) * 40,
+  offset: 0,
+  ...more,
+})
 
 /** Luma of a shot, k frames in. */
 function draw(s: Shot, k: Frames, n: Frames): Float32Array {
   const out = new Float32Array(width * height)
   const things = Array.from({ length: s.things }, (_, i) => ({
-    x: ((noise(s.seed, 20 + i) * width + k * s.speed * (i % 2 ? 1 : -1) * (0.6 + noise(s.seed, 30 + i))) % (width + 60) + width + 60) % (width + 60) - 30, y: 20 + noise(s.seed, 40 + i) * (height - 60), r: 9 + noise(s.seed, 50 + i) * 14, l: s.low + noise(s.seed, 60 + i) * (s.high - s.low),
+    x:
+      ((((noise(s.seed, 20 + i) * width + k * s.speed * (i % 2 ? 1 : -1) * (0.6 + noise(s.seed, 30 + i))) %
+        (width + 60)) +
+        width +
+        60) %
+        (width + 60)) -
+      30,
+    y: 20 + noise(s.seed, 40 + i) * (height - 60),
+    r: 9 + noise(s.seed, 50 + i) * 14,
+    l: s.low + noise(s.seed, 60 + i) * (s.high - s.low),
   }))
   const canvas = canvasOf(s.seed, s.size)
   const left = s.offset + k * s.pan
@@ -96,7 +120,12 @@ function draw(s: Shot, k: Frames, n: Frames): Float32Array {
   return out
 }
 
-interface Part { readonly shot: Shot, readonly frames: Frames, readonly dissolve?: Frames, readonly flashes?: readonly { readonly at: Frames, readonly frames: Frames, readonly to: number }[] }
+interface Part {
+  readonly shot: Shot
+  readonly frames: Frames
+  readonly dissolve?: Frames
+  readonly flashes?: readonly { readonly at: Frames; readonly frames: Frames; readonly to: number }[]
+}
 const black: Shot = shot(1, { low: 16, high: 16, things: 0, grain: 0, u: 128, v: 128 })
 
 /** Lays shots one after the other; `dissolve` is how long a shot takes over from the one before. */
@@ -115,7 +144,9 @@ function reel(name: string, parts: readonly Part[]): LabelledReel {
     return [{ at: from + Math.round(p.dissolve / 2), kind: fade ? 'fade' : 'dissolve', from, to: from + p.dissolve }]
   })
   return {
-    name, frames: at, truth,
+    name,
+    frames: at,
+    truth,
     picture(n) {
       let i = parts.length - 1
       while (starts[i]! > n) i--
@@ -131,7 +162,7 @@ function reel(name: string, parts: readonly Part[]): LabelledReel {
         u = before.shot.u * (1 - weight) + u * weight
         v = before.shot.v * (1 - weight) + v * weight
       }
-      const flash = p.flashes?.find(f => k >= f.at && k < f.at + f.frames)
+      const flash = p.flashes?.find((f) => k >= f.at && k < f.at + f.frames)
       const out = blackPicture(width, height, '4:2:0', 8)
       for (let x = 0; x < luma.length; x++) {
         const l = flash ? luma[x]! + (flash.to - luma[x]!) * (0.75 - 0.2 * (k - flash.at)) : luma[x]!
@@ -144,27 +175,66 @@ function reel(name: string, parts: readonly Part[]): LabelledReel {
   }
 }
 
-/** The labelled set that shows what the cut finder can do: hard material, each reel with a difficulty of its own. Another `draw` has other shots. */
+/**
+ * The labelled set that shows what the cut finder can do: hard material, each reel with a difficulty of its own.
+ * Another `draw` has other shots.
+ */
 export function cutSet(draw = 0): LabelledReel[] {
   const drawn = (seed: number, more: Partial<Shot> = {}) => shot(seed + draw * 7919, more)
   const plain = (seed: number, frames: Frames, more: Partial<Shot> = {}): Part => ({ shot: drawn(seed, more), frames })
   const lengths = [30, 22, 41, 18, 55, 25, 12, 34]
-  const several = (seed: number, more: (i: number) => Partial<Shot> = () => ({})) => lengths.map((frames, i) => plain(seed + i * 13, frames, more(i)))
+  const several = (seed: number, more: (i: number) => Partial<Shot> = () => ({})) =>
+    lengths.map((frames, i) => plain(seed + i * 13, frames, more(i)))
   const singles: Part[] = []
   for (let i = 0; i < 10; i++) singles.push(plain(500 + i, 14 + i), plain(600 + i, 1 + (i % 3)))
-  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] => n.map((dissolve, i) => ({ shot: drawn(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
+  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] =>
+    n.map((dissolve, i) => ({ shot: drawn(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
   return [
     reel('plain cuts', several(100)),
-    reel('similar neighbouring shots', [0, 1, 2, 3, 4, 5, 6, 7].map(i => plain(211, 28, { offset: [0, 90, 20, 130, 50, 160, 10, 80][i]!, things: 1 + (i % 3) }))),
-    reel('same place, another size', [0, 1, 2, 3, 4, 5].map(i => plain(223, 30, { size: [40, 56, 40, 70, 44, 60][i]!, things: 1 }))),
-    reel('dark scenes', several(300, () => ({ low: 17, high: 34, u: 126, v: 129, grain: 0.8 }))),
-    reel('noise', several(350, () => ({ grain: 16 }))),
-    reel('fast pans', several(400, i => ({ pan: [11, -14, 17, 9, -12, 20, 15, -10][i]!, things: 0 }))),
-    reel('tilts and fast things', several(450, i => ({ tilt: [5, -6, 4, 7, -5, 6, 3, -4][i]!, things: 5, speed: 9 }))),
+    reel(
+      'similar neighbouring shots',
+      [0, 1, 2, 3, 4, 5, 6, 7].map((i) =>
+        plain(211, 28, { offset: [0, 90, 20, 130, 50, 160, 10, 80][i]!, things: 1 + (i % 3) }),
+      ),
+    ),
+    reel(
+      'same place, another size',
+      [0, 1, 2, 3, 4, 5].map((i) => plain(223, 30, { size: [40, 56, 40, 70, 44, 60][i]!, things: 1 })),
+    ),
+    reel(
+      'dark scenes',
+      several(300, () => ({ low: 17, high: 34, u: 126, v: 129, grain: 0.8 })),
+    ),
+    reel(
+      'noise',
+      several(350, () => ({ grain: 16 })),
+    ),
+    reel(
+      'fast pans',
+      several(400, (i) => ({ pan: [11, -14, 17, 9, -12, 20, 15, -10][i]!, things: 0 })),
+    ),
+    reel(
+      'tilts and fast things',
+      several(450, (i) => ({ tilt: [5, -6, 4, 7, -5, 6, 3, -4][i]!, things: 5, speed: 9 })),
+    ),
     reel('single frames and pairs', singles),
-    reel('flashes', several(700).map((p, i) => ({ ...p, flashes: [{ at: 5, frames: 1, to: 235 }, { at: 9, frames: 2 + (i % 2), to: 235 }] }))),
-    reel('a burst of flashes and no cut', [{ ...plain(740, 100), flashes: Array.from({ length: 12 }, (_, i) => ({ at: 20 + i * 5, frames: 2, to: 235 })) }]),
-    reel('white flashes in the dark', several(760, () => ({ low: 20, high: 60 })).map(p => ({ ...p, flashes: [{ at: 6, frames: 2, to: 225 }] }))),
+    reel(
+      'flashes',
+      several(700).map((p, i) => ({
+        ...p,
+        flashes: [
+          { at: 5, frames: 1, to: 235 },
+          { at: 9, frames: 2 + (i % 2), to: 235 },
+        ],
+      })),
+    ),
+    reel('a burst of flashes and no cut', [
+      { ...plain(740, 100), flashes: Array.from({ length: 12 }, (_, i) => ({ at: 20 + i * 5, frames: 2, to: 235 })) },
+    ]),
+    reel(
+      'white flashes in the dark',
+      several(760, () => ({ low: 20, high: 60 })).map((p) => ({ ...p, flashes: [{ at: 6, frames: 2, to: 225 }] })),
+    ),
     reel('one long moving shot', [plain(800, 200, { pan: 3, tilt: 1, things: 6, speed: 6 })]),
     reel('a whip pan and no cut', [plain(810, 160, { pan: 24, things: 0, size: 40 })]),
     reel('grain and slow light', [plain(820, 160, { grain: 10, things: 3 })]),
@@ -172,27 +242,60 @@ export function cutSet(draw = 0): LabelledReel[] {
     reel('short dissolves', dissolves(930, [0, 4, 5, 6, 8, 5, 4])),
     reel('dissolves over movement', dissolves(960, [0, 20, 12, 30, 24], { pan: 2, things: 3, speed: 3 })),
     reel('dark dissolves', dissolves(990, [0, 20, 12, 30], { low: 18, high: 60, things: 1 })),
-    reel('fades', [plain(1000, 50), { shot: black, frames: 25, dissolve: 15 }, { ...plain(1010, 60), dissolve: 20 }, { shot: black, frames: 18, dissolve: 10 }, { ...plain(1020, 60), dissolve: 12 }, { shot: black, frames: 40, dissolve: 25 }]),
-    reel('dissolves and cuts together', [plain(1100, 40), plain(1110, 30), { ...plain(1120, 60), dissolve: 16 }, plain(1130, 20), plain(1140, 25), { ...plain(1150, 50), dissolve: 10 }, plain(1160, 30)]),
+    reel('fades', [
+      plain(1000, 50),
+      { shot: black, frames: 25, dissolve: 15 },
+      { ...plain(1010, 60), dissolve: 20 },
+      { shot: black, frames: 18, dissolve: 10 },
+      { ...plain(1020, 60), dissolve: 12 },
+      { shot: black, frames: 40, dissolve: 25 },
+    ]),
+    reel('dissolves and cuts together', [
+      plain(1100, 40),
+      plain(1110, 30),
+      { ...plain(1120, 60), dissolve: 16 },
+      plain(1130, 20),
+      plain(1140, 25),
+      { ...plain(1150, 50), dissolve: 10 },
+      plain(1160, 30),
+    ]),
   ]
 }
 
-interface Score { hit: number, missed: number, wrong: number }
+interface Score {
+  hit: number
+  missed: number
+  wrong: number
+}
 
-/** Holds what was found against the truth: a cut on its frame; a dissolve or fade when the two extents share more than half. */
-export function scoreCuts(truth: readonly FoundCut[], found: readonly FoundCut[]): { hard: Score, gradual: Score } {
+/**
+ * Holds what was found against the truth: a cut on its frame; a dissolve or fade when the two extents share more than
+ * half.
+ */
+export function scoreCuts(truth: readonly FoundCut[], found: readonly FoundCut[]): { hard: Score; gradual: Score } {
   const score = (kinds: (c: FoundCut) => boolean, same: (a: FoundCut, b: FoundCut) => boolean): Score => {
     const left = found.filter(kinds)
     let hit = 0
     const wanted = truth.filter(kinds)
     for (const t of wanted) {
-      const i = left.findIndex(f => same(t, f))
+      const i = left.findIndex((f) => same(t, f))
       if (i < 0) continue
       left.splice(i, 1)
       hit++
     }
     return { hit, missed: wanted.length - hit, wrong: left.length }
   }
-  const shared = (a: FoundCut, b: FoundCut) => Math.max(0, Math.min(a.to, b.to) - Math.max(a.from, b.from)) / Math.max(1, Math.max(a.to, b.to) - Math.min(a.from, b.from))
-  return { hard: score(c => c.kind === 'cut', (a, b) => a.at === b.at), gradual: score(c => c.kind !== 'cut', (a, b) => a.kind === b.kind && shared(a, b) > 0.5) }
+  const shared = (a: FoundCut, b: FoundCut) =>
+    Math.max(0, Math.min(a.to, b.to) - Math.max(a.from, b.from)) /
+    Math.max(1, Math.max(a.to, b.to) - Math.min(a.from, b.from))
+  return {
+    hard: score(
+      (c) => c.kind === 'cut',
+      (a, b) => a.at === b.at,
+    ),
+    gradual: score(
+      (c) => c.kind !== 'cut',
+      (a, b) => a.kind === b.kind && shared(a, b) > 0.5,
+    ),
+  }
 }

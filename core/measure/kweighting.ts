@@ -1,5 +1,11 @@
 /** One second-order section, direct form II transposed. */
-export interface Biquad { readonly b0: number, readonly b1: number, readonly b2: number, readonly a1: number, readonly a2: number }
+export interface Biquad {
+  readonly b0: number
+  readonly b1: number
+  readonly b2: number
+  readonly a1: number
+  readonly a2: number
+}
 
 /**
  * The two K-weighting sections of ITU-R BS.1770-5 Annex 1 for any sample rate. The standard tabulates 48 kHz;
@@ -12,7 +18,13 @@ export function kWeighting(sampleRate: number): [Biquad, Biquad] {
     const vh = 10 ** (3.999843853973347 / 20)
     const vb = vh ** 0.4996667741545416
     const a0 = 1 + k / q + k * k
-    return { b0: (vh + (vb * k) / q + k * k) / a0, b1: (2 * (k * k - vh)) / a0, b2: (vh - (vb * k) / q + k * k) / a0, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 }
+    return {
+      b0: (vh + (vb * k) / q + k * k) / a0,
+      b1: (2 * (k * k - vh)) / a0,
+      b2: (vh - (vb * k) / q + k * k) / a0,
+      a1: (2 * (k * k - 1)) / a0,
+      a2: (1 - k / q + k * k) / a0,
+    }
   })()
   const highPass = (() => {
     const k = Math.tan((Math.PI * 38.13547087602444) / sampleRate)
@@ -23,7 +35,10 @@ export function kWeighting(sampleRate: number): [Biquad, Biquad] {
   return [shelf, highPass]
 }
 
-/** Sum of squares of the K-weighted samples [from, to) of one channel; `state` is where its filter stands, four zeroes at the start. */
+/**
+ * Sum of squares of the K-weighted samples [from, to) of one channel; `state` is where its filter stands, four zeroes
+ * at the start.
+ */
 export type WeightedEnergy = (state: Float64Array, x: Float32Array, from: number, to: number) => number
 
 export function weightedEnergy(sampleRate: number): WeightedEnergy {

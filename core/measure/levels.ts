@@ -4,18 +4,21 @@ import type { Trace } from './trace'
 
 /** Levels of pictures over a file, and the area that is not bars. */
 export interface LevelFacts {
-  /** Frames with more than 1 % of the picture outside −5 % … 105 % in luma or in R′, G′, B′ (EBU R 103), and the largest share, in per cent. */
+  /**
+   * Frames with more than 1 % of the picture outside −5 % … 105 % in luma or in R′, G′, B′ (EBU R 103), and the largest
+   * share, in per cent.
+   */
   readonly excursions: readonly (FrameRange & { readonly share: number })[]
   /** Lowest and highest luma, in per cent of the nominal range. */
   readonly lowest: number
   readonly highest: number
   /** The picture without the bars burnt into it; null when there are none. */
-  readonly active: { readonly x: number, readonly y: number, readonly width: number, readonly height: number } | null
+  readonly active: { readonly x: number; readonly y: number; readonly width: number; readonly height: number } | null
 }
 
 /** Measures levels and bars of pictures of a size. */
 export function levelMeter(width: number, height: number): Measure<Trace, LevelFacts> {
-  const excursions: { in: number, out: number, share: number }[] = []
+  const excursions: { in: number; out: number; share: number }[] = []
   const bars: [number[], number[], number[], number[]] = [[], [], [], []]
   let [lowest, highest, frame] = [Infinity, -Infinity, 0]
   return {
@@ -28,8 +31,7 @@ export function levelMeter(width: number, height: number): Measure<Trace, LevelF
         if (last?.out === frame) {
           last.out++
           last.share = Math.max(last.share, share)
-        }
-        else excursions.push({ in: frame, out: frame + 1, share })
+        } else excursions.push({ in: frame, out: frame + 1, share })
       }
       // a dark picture says nothing about bars
       if (t.bright > 1500) t.bars.forEach((n, i) => bars[i]!.push(n))
@@ -42,8 +44,13 @@ export function levelMeter(width: number, height: number): Measure<Trace, LevelF
       const real = (n: number) => (n >= 4 ? n : 0)
       const [t, b, l, r] = [real(top), real(bottom), real(left), real(right)]
       return {
-        excursions, lowest: frame ? lowest : 0, highest: frame ? highest : 0,
-        active: t + b + l + r > 0 && t + b < height && l + r < width ? { x: l, y: t, width: width - l - r, height: height - t - b } : null,
+        excursions,
+        lowest: frame ? lowest : 0,
+        highest: frame ? highest : 0,
+        active:
+          t + b + l + r > 0 && t + b < height && l + r < width
+            ? { x: l, y: t, width: width - l - r, height: height - t - b }
+            : null,
       }
     },
   }

@@ -33,21 +33,90 @@ describe('EBU Tech 3341 minimum requirements', () => {
   it.each([
     [1, [[20, -23]], -23],
     [2, [[20, -33]], -33],
-    [3, [[10, -36], [60, -23], [10, -36]], -23],
-    [4, [[10, -72], [10, -36], [60, -23], [10, -36], [10, -72]], -23],
-    [5, [[20, -26], [20.1, -20], [20, -26]], -23],
+    [
+      3,
+      [
+        [10, -36],
+        [60, -23],
+        [10, -36],
+      ],
+      -23,
+    ],
+    [
+      4,
+      [
+        [10, -72],
+        [10, -36],
+        [60, -23],
+        [10, -36],
+        [10, -72],
+      ],
+      -23,
+    ],
+    [
+      5,
+      [
+        [20, -26],
+        [20.1, -20],
+        [20, -26],
+      ],
+      -23,
+    ],
   ] as [number, Stretch[], number][])('case %i: integrated', (_, stretches, lufs) => {
     expect(Math.abs(measure(stretches).integrated! - lufs)).toBeLessThanOrEqual(0.1)
   })
-  it.each([rates[0]!, rates[1]!, rates[3]!, rates[5]!, rates[7]!, rates[11]!].map(r => [r]))('cases 3, 10 and 13 with pictures of %o', (pictures) => {
-    expect(Math.abs(measure([[10, -36], [60, -23], [10, -36]], 2, 48000, pictures).integrated! + 23)).toBeLessThanOrEqual(0.1)
-    for (let n = 0; n < 20; n += 6) {
-      expect(Math.abs(measure([[0.15 * n, -200], [3, -23], [1, -200]], 2, 48000, pictures).shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
-      expect(Math.abs(measure([[0.02 * n, -200], [0.4, -23], [1, -200]], 2, 48000, pictures).momentaryMax! + 23)).toBeLessThanOrEqual(0.1)
-    }
-  })
+  it.each([rates[0]!, rates[1]!, rates[3]!, rates[5]!, rates[7]!, rates[11]!].map((r) => [r]))(
+    'cases 3, 10 and 13 with pictures of %o',
+    (pictures) => {
+      expect(
+        Math.abs(
+          measure(
+            [
+              [10, -36],
+              [60, -23],
+              [10, -36],
+            ],
+            2,
+            48000,
+            pictures,
+          ).integrated! + 23,
+        ),
+      ).toBeLessThanOrEqual(0.1)
+      for (let n = 0; n < 20; n += 6) {
+        expect(
+          Math.abs(
+            measure(
+              [
+                [0.15 * n, -200],
+                [3, -23],
+                [1, -200],
+              ],
+              2,
+              48000,
+              pictures,
+            ).shortTermMax! + 23,
+          ),
+        ).toBeLessThanOrEqual(0.1)
+        expect(
+          Math.abs(
+            measure(
+              [
+                [0.02 * n, -200],
+                [0.4, -23],
+                [1, -200],
+              ],
+              2,
+              48000,
+              pictures,
+            ).momentaryMax! + 23,
+          ),
+        ).toBeLessThanOrEqual(0.1)
+      }
+    },
+  )
   it('case 1 also at 44.1 and 96 kHz', () => {
-    for (const rate of [44100, 96000]) expect(Math.abs(measure([[20, -23]], 2, rate).integrated! + 23)).toBeLessThanOrEqual(0.1)
+    for (const rate of [44100, 96000])
+      expect(Math.abs(measure([[20, -23]], 2, rate).integrated! + 23)).toBeLessThanOrEqual(0.1)
   })
   it('case 1: momentary and short-term', () => {
     const r = measure([[20, -23]])
@@ -59,18 +128,50 @@ describe('EBU Tech 3341 minimum requirements', () => {
     expect(Math.abs(measure([[20, [-28, -28, -24, -6, -30, -30]]], 6).integrated! + 23)).toBeLessThanOrEqual(0.1)
   })
   it('case 9: short-term holds still', () => {
-    const s: Stretch[] = Array.from({ length: 5 }, () => [[1.34, -20], [1.66, -30]] as Stretch[]).flat()
+    const s: Stretch[] = Array.from(
+      { length: 5 },
+      () =>
+        [
+          [1.34, -20],
+          [1.66, -30],
+        ] as Stretch[],
+    ).flat()
     expect(Math.abs(measure(s).shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
   })
   it('case 10: largest short-term of three-second tones at any position', () => {
-    for (let n = 0; n < 20; n++) expect(Math.abs(measure([[0.15 * n, -200], [3, -23], [1, -200]]).shortTermMax! + 23)).toBeLessThanOrEqual(0.1)
+    for (let n = 0; n < 20; n++)
+      expect(
+        Math.abs(
+          measure([
+            [0.15 * n, -200],
+            [3, -23],
+            [1, -200],
+          ]).shortTermMax! + 23,
+        ),
+      ).toBeLessThanOrEqual(0.1)
   })
   it('case 12: momentary holds still', () => {
-    const s: Stretch[] = Array.from({ length: 25 }, () => [[0.18, -20], [0.22, -30]] as Stretch[]).flat()
+    const s: Stretch[] = Array.from(
+      { length: 25 },
+      () =>
+        [
+          [0.18, -20],
+          [0.22, -30],
+        ] as Stretch[],
+    ).flat()
     expect(Math.abs(measure(s).momentaryMax! + 23)).toBeLessThanOrEqual(0.1)
   })
   it('case 13: largest momentary of 400 ms tones at any position', () => {
-    for (let n = 0; n < 20; n++) expect(Math.abs(measure([[0.02 * n, -200], [0.4, -23], [1, -200]]).momentaryMax! + 23)).toBeLessThanOrEqual(0.1)
+    for (let n = 0; n < 20; n++)
+      expect(
+        Math.abs(
+          measure([
+            [0.02 * n, -200],
+            [0.4, -23],
+            [1, -200],
+          ]).momentaryMax! + 23,
+        ),
+      ).toBeLessThanOrEqual(0.1)
   })
   it('a mono tone is 3 dB under the same tone on two channels', () => {
     expect(Math.abs(measure([[20, -23]], 1).integrated! + 26)).toBeLessThanOrEqual(0.1)
@@ -79,17 +180,48 @@ describe('EBU Tech 3341 minimum requirements', () => {
 
 describe('EBU Tech 3342 loudness range', () => {
   it.each([
-    [1, [[20, -20], [20, -30]], 10],
-    [2, [[20, -20], [20, -15]], 5],
-    [3, [[20, -40], [20, -20]], 20],
-    [4, [[20, -50], [20, -35], [20, -20], [20, -35], [20, -50]], 15],
+    [
+      1,
+      [
+        [20, -20],
+        [20, -30],
+      ],
+      10,
+    ],
+    [
+      2,
+      [
+        [20, -20],
+        [20, -15],
+      ],
+      5,
+    ],
+    [
+      3,
+      [
+        [20, -40],
+        [20, -20],
+      ],
+      20,
+    ],
+    [
+      4,
+      [
+        [20, -50],
+        [20, -35],
+        [20, -20],
+        [20, -35],
+        [20, -50],
+      ],
+      15,
+    ],
   ] as [number, Stretch[], number][])('case %i', (_, stretches, lu) => {
     expect(Math.abs(measure(stretches).range! - lu)).toBeLessThanOrEqual(1)
   })
 })
 
 describe('slots', () => {
-  it.each(rates.map(r => [r]))('are whole in a frame and in a tenth of a second, at %o', (rate) => {
+  it.each(rates.map((r) => [r]))('are whole in a frame and in a tenth of a second, at %o', (rate) => {
     const slots = slotsOf(rate)
     const inFrame = (slots.num * rate.den) / (slots.den * rate.num)
     const inTenth = slots.num / slots.den / 10
@@ -106,9 +238,20 @@ describe('EBU Tech 3341 true peak', () => {
     return meter.result().truePeak!
   }
   // faded at both ends, as the test signals are, so that the onset is not the peak
-  const tone = (divisor: number, amplitude: number, degrees: number) => Float32Array.from({ length: 4800 }, (_, i) => amplitude * Math.min(1, i / 480, (4799 - i) / 480) * Math.sin((2 * Math.PI * i) / divisor + (degrees * Math.PI) / 180))
+  const tone = (divisor: number, amplitude: number, degrees: number) =>
+    Float32Array.from(
+      { length: 4800 },
+      (_, i) =>
+        amplitude *
+        Math.min(1, i / 480, (4799 - i) / 480) *
+        Math.sin((2 * Math.PI * i) / divisor + (degrees * Math.PI) / 180),
+    )
   it.each([
-    [15, 4, 0.5, 0, -6], [16, 4, 0.5, 45, -6], [17, 6, 0.5, 60, -6], [18, 8, 0.5, 67.5, -6], [19, 4, 1.41, 45, 3],
+    [15, 4, 0.5, 0, -6],
+    [16, 4, 0.5, 45, -6],
+    [17, 6, 0.5, 60, -6],
+    [18, 8, 0.5, 67.5, -6],
+    [19, 4, 1.41, 45, 3],
   ])('case %i', (_, divisor, amplitude, degrees, dbtp) => {
     const got = peak(tone(divisor, amplitude, degrees), 4800) - dbtp
     expect(got).toBeLessThanOrEqual(0.2)

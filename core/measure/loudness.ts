@@ -9,21 +9,27 @@ export interface Loudness {
 }
 
 /**
- * Channel gains of BS.1770-5 table 3: surrounds 1.41, LFE left out. Layouts as EBU R 123 orders them: of 4, 8 or 16 channels
- * the first two are the programme, and only they count.
+ * Channel gains of BS.1770-5 table 3: surrounds 1.41, LFE left out. Layouts as EBU R 123 orders them: of 4, 8 or 16
+ * channels the first two are the programme, and only they count.
  */
 export function channelGains(channels: number, layout: string | null = null): number[] {
-  if (layout === null && [4, 8, 16].includes(channels)) return Array.from({ length: channels }, (_, i) => (i < 2 ? 1 : 0))
-  const names = layout?.split(' ') ?? (channels === 6 ? ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] : channels === 5 ? ['L', 'R', 'C', 'Ls', 'Rs'] : [])
-  return Array.from({ length: channels }, (_, i) => names[i] === 'LFE' ? 0 : names[i] === 'Ls' || names[i] === 'Rs' ? 1.41 : 1)
+  if (layout === null && [4, 8, 16].includes(channels))
+    return Array.from({ length: channels }, (_, i) => (i < 2 ? 1 : 0))
+  const names =
+    layout?.split(' ') ??
+    (channels === 6 ? ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] : channels === 5 ? ['L', 'R', 'C', 'Ls', 'Rs'] : [])
+  return Array.from({ length: channels }, (_, i) =>
+    names[i] === 'LFE' ? 0 : names[i] === 'Ls' || names[i] === 'Rs' ? 1.41 : 1,
+  )
 }
 
 const toLoudness = (energy: number) => (energy > 0 ? -0.691 + 10 * Math.log10(energy) : -Infinity)
 const toEnergy = (loudness: number) => 10 ** ((loudness + 0.691) / 10)
 
 /**
- * Slots a second for sound that goes with pictures of a rate: every frame and every tenth of a second is a whole number of them, and
- * none is longer than a hundredth, so that the energy of a region is that of its frames. At rates over 1001 a tenth is 0.1001 s.
+ * Slots a second for sound that goes with pictures of a rate: every frame and every tenth of a second is a whole number
+ * of them, and none is longer than a hundredth, so that the energy of a region is that of its frames. At rates over
+ * 1001 a tenth is 0.1001 s.
  */
 export function slotsOf(rate: Rate): Rate {
   const n = Math.max(1, nominalRate(rate))
@@ -36,9 +42,10 @@ export function slotsOf(rate: Rate): Rate {
 export const slotsOfTenth = (slots: Rate): number => Math.max(1, Math.round(slots.num / slots.den / 10))
 
 /**
- * Loudness by ITU-R BS.1770-5, with the time scales of EBU Tech 3341 and the range of Tech 3342, of the energies of slots one after the
- * other: sums of squares of K-weighted samples, gains applied. Slots are of a hundredth of a second or less, so that momentary and
- * short-term windows slide finely enough for short tones at any position (Tech 3341 cases 10 and 13).
+ * Loudness by ITU-R BS.1770-5, with the time scales of EBU Tech 3341 and the range of Tech 3342, of the energies of
+ * slots one after the other: sums of squares of K-weighted samples, gains applied. Slots are of a hundredth of a second
+ * or less, so that momentary and short-term windows slide finely enough for short tones at any position (Tech 3341
+ * cases 10 and 13).
  */
 export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: number): Loudness {
   const hop = slotsOfTenth(slots)
@@ -53,20 +60,27 @@ export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: numb
   }
   const blocks = windows(4 * hop, hop)
   const absolute = gatedMean(blocks, toEnergy(-70))
-  const integrated = absolute.n ? toLoudness(gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean) : -Infinity
+  const integrated = absolute.n
+    ? toLoudness(gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean)
+    : -Infinity
   const short = windows(30 * hop, hop)
   let range: number | null = null
   if (short.length > 0) {
     const mean = gatedMean(short, toEnergy(-70)).mean
-    const kept = short.filter(e => e > toEnergy(-70) && e > mean / 100).sort()
+    const kept = short.filter((e) => e > toEnergy(-70) && e > mean / 100).sort()
     const at = (p: number) => toLoudness(kept[Math.round((kept.length - 1) * p)]!)
     range = kept.length ? at(0.95) - at(0.1) : 0
   }
   const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
-  return { integrated, range, momentaryMax: max(windows(Math.min(4 * hop, Math.max(1, energies.length)), 1)), shortTermMax: short.length ? max(windows(30 * hop, 1)) : null }
+  return {
+    integrated,
+    range,
+    momentaryMax: max(windows(Math.min(4 * hop, Math.max(1, energies.length)), 1)),
+    shortTermMax: short.length ? max(windows(30 * hop, 1)) : null,
+  }
 }
 
-function gatedMean(blocks: Float64Array, above: number): { mean: number, n: number } {
+function gatedMean(blocks: Float64Array, above: number): { mean: number; n: number } {
   let total = 0
   let n = 0
   for (const b of blocks) {
@@ -79,8 +93,8 @@ function gatedMean(blocks: Float64Array, above: number): { mean: number, n: numb
 }
 
 /**
- * Loudness of the stretch (`tenths` tenths of a second, or of what there is so far) that ends after each tenth of a second, in LUFS:
- * 4 gives the momentary one, 30 the short-term one.
+ * Loudness of the stretch (`tenths` tenths of a second, or of what there is so far) that ends after each tenth of a
+ * second, in LUFS: 4 gives the momentary one, 30 the short-term one.
  */
 export function runningLoudness(energies: Float64Array, slots: Rate, sampleRate: number, tenths: 4 | 30): Float32Array {
   const length = tenths * slotsOfTenth(slots)
@@ -92,13 +106,15 @@ export function runningLoudness(energies: Float64Array, slots: Rate, sampleRate:
     const begin = Math.max(0, end - length)
     // differences of long sums leave dust where there is silence
     const energy = prefix[end]! - prefix[begin]!
-    out[k] = toLoudness(energy > prefix[end]! * 1e-13 ? (energy * slots.num) / (slots.den * (end - begin) * sampleRate) : 0)
+    out[k] = toLoudness(
+      energy > prefix[end]! * 1e-13 ? (energy * slots.num) / (slots.den * (end - begin) * sampleRate) : 0,
+    )
   }
   return out
 }
 
 /** A list of numbers that grows without being copied at every turn. */
-export function growing(): { push(v: number): void, all(): Float64Array } {
+export function growing(): { push(v: number): void; all(): Float64Array } {
   let list = new Float64Array(1 << 12)
   let count = 0
   return {

@@ -6,7 +6,11 @@ import type { Measure } from './measure'
 import type { Trace } from './trace'
 
 /** Every measure of pictures in one pass over their traces. */
-export function pictureMeters(v: { readonly rate: Rate, readonly width: number, readonly height: number }): Measure<Trace, ContentFacts & { readonly cuts: FoundCut[], readonly levels: LevelFacts }> {
+export function pictureMeters(v: {
+  readonly rate: Rate
+  readonly width: number
+  readonly height: number
+}): Measure<Trace, ContentFacts & { readonly cuts: FoundCut[]; readonly levels: LevelFacts }> {
   const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
   const cuts = cutFinder()
   const levels = levelMeter(v.width, v.height)

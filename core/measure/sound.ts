@@ -10,10 +10,17 @@ export interface SoundMeter extends Omit<SoundReader, 'feed'> {
   trouble(): SoundTrouble
 }
 
-/** Every measure of a stretch of sound that begins at frame `first` of its timeline, fed with blocks of its channels. The first reading ends it. */
+/**
+ * Every measure of a stretch of sound that begins at frame `first` of its timeline, fed with blocks of its channels.
+ * The first reading ends it.
+ */
 export function soundMeter(shape: SoundShape, layout: string | null, first = 0): SoundMeter {
   const tracer = soundTracer(shape, first, false)
-  const reader = soundReader(shape, Array.from({ length: shape.channels }, (_, c) => c), channelGains(shape.channels, layout))
+  const reader = soundReader(
+    shape,
+    Array.from({ length: shape.channels }, (_, c) => c),
+    channelGains(shape.channels, layout),
+  )
   const stretches = soundStretches(shape)
   let fed = 0
   const faults = soundFaults(shape.channels, shape.sampleRate)
@@ -23,11 +30,13 @@ export function soundMeter(shape: SoundShape, layout: string | null, first = 0):
       stretches.feed(row)
     }
   }
-  const end = <T>(of: () => T) => () => {
-    tracer.finish()
-    read()
-    return of()
-  }
+  const end =
+    <T>(of: () => T) =>
+    () => {
+      tracer.finish()
+      read()
+      return of()
+    }
   return {
     feed(block) {
       tracer.feed(block)
@@ -35,6 +44,9 @@ export function soundMeter(shape: SoundShape, layout: string | null, first = 0):
       fed += block[0]?.length ?? 0
       read()
     },
-    result: end(() => reader.result()), ribbon: end(() => reader.ribbon()), momentary: end(() => reader.momentary()), trouble: end(() => troubleOf(stretches.result(), faultsWithin(faults.result(), { in: 0, out: fed }), shape, first)),
+    result: end(() => reader.result()),
+    ribbon: end(() => reader.ribbon()),
+    momentary: end(() => reader.momentary()),
+    trouble: end(() => troubleOf(stretches.result(), faultsWithin(faults.result(), { in: 0, out: fed }), shape, first)),
   }
 }

@@ -1,7 +1,10 @@
 import type { Samples } from '../time/rate'
 import type { Measure } from './measure'
 
-export interface SampleRange { readonly in: Samples, readonly out: Samples }
+export interface SampleRange {
+  readonly in: Samples
+  readonly out: Samples
+}
 
 /** Damage in sound. Samples count from the first one fed. */
 export interface SoundFaults {
@@ -19,7 +22,10 @@ const reach = 64
 const mostKept = 5000
 
 /** Finds digital clicks and dropouts in one pass, the same however the sound is cut into blocks. */
-export function soundFaults(channels: number, sampleRate: number): Measure<readonly Float32Array[], readonly ChannelDamage[]> {
+export function soundFaults(
+  channels: number,
+  sampleRate: number,
+): Measure<readonly Float32Array[], readonly ChannelDamage[]> {
   let fed = 0
   let bends = new Float64Array(0)
   const add = (list: SampleRange[], r: SampleRange, gap: Samples) => {
@@ -27,9 +33,18 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
     if (last && r.in - last.out <= gap) list[list.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
     else if (list.length < mostKept) list.push(r)
   }
-  const each = Array.from({ length: channels }, () => ({ clicks: [] as SampleRange[], dropouts: [] as SampleRange[], tail: new Float32Array(0), zeroFrom: -1, before: 0, level: 0 }))
+  const each = Array.from({ length: channels }, () => ({
+    clicks: [] as SampleRange[],
+    dropouts: [] as SampleRange[],
+    tail: new Float32Array(0),
+    zeroFrom: -1,
+    before: 0,
+    level: 0,
+  }))
 
-  /** Clicks: a bend of the wave many times larger than those around it. The block is looked at with what came before it. */
+  /**
+   * Clicks: a bend of the wave many times larger than those around it. The block is looked at with what came before it.
+   */
   function look(state: (typeof each)[number], block: Float32Array) {
     const x = new Float32Array(state.tail.length + block.length)
     x.set(state.tail)
@@ -61,11 +76,11 @@ export function soundFaults(channels: number, sampleRate: number): Measure<reado
               state.zeroFrom = fed + i
               state.before = state.level
             }
-          }
-          else if (state.zeroFrom >= 0) {
+          } else if (state.zeroFrom >= 0) {
             const length = fed + i - state.zeroFrom
             // sound that fades to nothing and begins again is none: it must break off, and go on, at a level
-            if (length >= sampleRate / 2000 && length <= sampleRate / 2 && state.before > 0.004 && v > 0.002) add(state.dropouts, { in: state.zeroFrom, out: fed + i }, 0)
+            if (length >= sampleRate / 2000 && length <= sampleRate / 2 && state.before > 0.004 && v > 0.002)
+              add(state.dropouts, { in: state.zeroFrom, out: fed + i }, 0)
             state.zeroFrom = -1
           }
           state.level += (v - state.level) * 0.03
@@ -89,13 +104,25 @@ function joined(list: readonly SampleRange[], gap: Samples): SampleRange[] {
   return out
 }
 
-/** The faults of a part of a sound, as they are found in it alone: those that have enough sound of it around them. Counted from its first sample. */
+/**
+ * The faults of a part of a sound, as they are found in it alone: those that have enough sound of it around them.
+ * Counted from its first sample.
+ */
 export function faultsWithin(damage: readonly ChannelDamage[], part: SampleRange): SoundFaults {
-  const within = (list: readonly SampleRange[], margin: Samples) => list.filter(r => r.in >= part.in + margin && r.out <= part.out - margin).map(r => ({ in: r.in - part.in, out: r.out - part.in }))
-  const each = damage.map(d => ({ clicks: within(d.clicks, reach), dropouts: within(d.dropouts, 1) }))
+  const within = (list: readonly SampleRange[], margin: Samples) =>
+    list
+      .filter((r) => r.in >= part.in + margin && r.out <= part.out - margin)
+      .map((r) => ({ in: r.in - part.in, out: r.out - part.in }))
+  const each = damage.map((d) => ({ clicks: within(d.clicks, reach), dropouts: within(d.dropouts, 1) }))
   return {
     // the two ends of a dropout are none
-    clicks: joined(each.flatMap(d => d.clicks.filter(c => !d.dropouts.some(x => c.in < x.out + 4 && c.out > x.in - 4))), reach),
-    dropouts: joined(each.flatMap(d => d.dropouts), 0),
+    clicks: joined(
+      each.flatMap((d) => d.clicks.filter((c) => !d.dropouts.some((x) => c.in < x.out + 4 && c.out > x.in - 4))),
+      reach,
+    ),
+    dropouts: joined(
+      each.flatMap((d) => d.dropouts),
+      0,
+    ),
   }
 }

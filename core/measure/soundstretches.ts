@@ -9,7 +9,10 @@ import { soundTraceLayout, type SoundShape } from './soundtrace'
 export interface SoundStretches {
   /** Every channel under −60 dBFS for half a second or more. */
   readonly silence: readonly FrameRange[]
-  /** The first two channels work against each other (correlation under −0.5 over a tenth of a second) for a second or more. */
+  /**
+   * The first two channels work against each other (correlation under −0.5 over a tenth of a second) for a second or
+   * more.
+   */
   readonly phase: readonly FrameRange[]
 }
 
@@ -28,9 +31,13 @@ export function soundStretches(shape: SoundShape): Measure<Float32Array, SoundSt
       for (let c = 0; c < shape.channels; c++) loudest = Math.max(loudest, row[layout.peaks + c]!)
       silence.feed(loudest < quiet)
       if (shape.channels < 2) return
-      recent.push([0, 1, 2].map(i => row[layout.products + i]!))
+      recent.push([0, 1, 2].map((i) => row[layout.products + i]!))
       if (recent.length > window) recent.shift()
-      const [left, cross, right] = [0, 1, 2].map(i => recent.reduce((n, p) => n + p[i]!, 0)) as [number, number, number]
+      const [left, cross, right] = [0, 1, 2].map((i) => recent.reduce((n, p) => n + p[i]!, 0)) as [
+        number,
+        number,
+        number,
+      ]
       const both = Math.sqrt(left * right)
       phase.feed(both > 1e-6 * recent.length * (shape.sampleRate / second) && cross / both < -0.5)
     },
@@ -61,9 +68,15 @@ function runs(shortest: Frames): Measure<boolean, FrameRange[]> {
 export type SoundTrouble = Readonly<Record<keyof SoundStretches | keyof SoundFaults, readonly FrameRange[]>>
 
 /** Stretches and damage of sound that begins at frame `first` of its timeline, in frames from there. */
-export function troubleOf(stretches: SoundStretches, damage: SoundFaults, shape: SoundShape, first: Frames): SoundTrouble {
+export function troubleOf(
+  stretches: SoundStretches,
+  damage: SoundFaults,
+  shape: SoundShape,
+  first: Frames,
+): SoundTrouble {
   const from = sampleAtFrame(first, shape.rate, shape.sampleRate)
   const frame = (sample: number) => frameAtSample(from + sample, shape.rate, shape.sampleRate) - first
-  const inFrames = (list: SoundFaults['clicks']) => list.map(r => ({ in: frame(r.in), out: frame(Math.max(r.in, r.out - 1)) + 1 }))
+  const inFrames = (list: SoundFaults['clicks']) =>
+    list.map((r) => ({ in: frame(r.in), out: frame(Math.max(r.in, r.out - 1)) + 1 }))
   return { ...stretches, clicks: inFrames(damage.clicks), dropouts: inFrames(damage.dropouts) }
 }

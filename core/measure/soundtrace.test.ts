@@ -16,17 +16,29 @@ function signal(seed: number, samples: number): Float32Array {
   const out = new Float32Array(samples)
   for (let i = 0; i < samples; i++) {
     state = (Math.imul(state, 1664525) + 1013904223) | 0
-    out[i] = 0.2 * Math.sin(i * (0.05 + seed * 0.011)) * Math.sin(i / 9000) + 0.15 * Math.sin(i * 0.004 + seed) + (state / 2 ** 31) * 0.2 * Math.max(0, Math.sin(i / (30_000 + seed * 777)))
+    out[i] =
+      0.2 * Math.sin(i * (0.05 + seed * 0.011)) * Math.sin(i / 9000) +
+      0.15 * Math.sin(i * 0.004 + seed) +
+      (state / 2 ** 31) * 0.2 * Math.max(0, Math.sin(i / (30_000 + seed * 777)))
   }
   return out
 }
 
-function traces(shape: SoundShape, sound: readonly Float32Array[], range: FrameRange, regions: boolean, block: number): Float32Array[] {
+function traces(
+  shape: SoundShape,
+  sound: readonly Float32Array[],
+  range: FrameRange,
+  regions: boolean,
+  block: number,
+): Float32Array[] {
   const tracer = soundTracer(shape, range.in, regions)
-  const [from, to] = [sampleAtFrame(range.in, shape.rate, shape.sampleRate), sampleAtFrame(range.out, shape.rate, shape.sampleRate)]
+  const [from, to] = [
+    sampleAtFrame(range.in, shape.rate, shape.sampleRate),
+    sampleAtFrame(range.out, shape.rate, shape.sampleRate),
+  ]
   const rows: Float32Array[] = []
   for (let at = from; at < to; at += block) {
-    tracer.feed(sound.map(c => c.subarray(at, Math.min(to, at + block))))
+    tracer.feed(sound.map((c) => c.subarray(at, Math.min(to, at + block))))
     rows.push(...tracer.rows())
   }
   tracer.finish()
@@ -39,50 +51,79 @@ function read(shape: SoundShape, rows: readonly Float32Array[], route: readonly 
   return { ...reader.result(), ribbon: reader.ribbon() }
 }
 
-const shapes: readonly [string, Rate][] = [['24', makeRate(24)], ['25', makeRate(25)], ['29.97', makeRate(30000, 1001)], ['50', makeRate(50)], ['59.94', makeRate(60000, 1001)]]
+const shapes: readonly [string, Rate][] = [
+  ['24', makeRate(24)],
+  ['25', makeRate(25)],
+  ['29.97', makeRate(30000, 1001)],
+  ['50', makeRate(50)],
+  ['59.94', makeRate(60000, 1001)],
+]
 
 describe('a region read from the trace of the whole', () => {
   it.each(shapes)('is the region measured alone, at %s', (_, rate) => {
     const shape: SoundShape = { channels: 4, sampleRate: 48000, rate }
     const frames = Math.round((6 * rate.num) / rate.den)
-    const sound = [1, 2, 3, 4].map(n => signal(n, sampleAtFrame(frames, rate, 48000)))
+    const sound = [1, 2, 3, 4].map((n) => signal(n, sampleAtFrame(frames, rate, 48000)))
     const whole = traces(shape, sound, { in: 0, out: frames }, true, 48_000)
     expect(whole).toHaveLength(frames)
-    fc.assert(fc.property(fc.integer({ min: 0, max: frames - 1 }), fc.integer({ min: 1, max: frames }), fc.array(fc.integer({ min: -1, max: 3 }), { minLength: 1, maxLength: 4 }), fc.integer({ min: 500, max: 60_000 }), (first, length, route, block) => {
-      const range = { in: first, out: Math.min(frames, first + length) }
-      const alone = read(shape, traces(shape, sound, range, false, block), route)
-      const kept = read(shape, whole.slice(range.in, range.out), route)
-      expect(kept.ribbon).toEqual(alone.ribbon)
-      expect(kept.peaks).toEqual(alone.peaks)
-      expect(kept.truePeak).toBe(alone.truePeak)
-      // sums are kept as 32-bit floats
-      const close = (a: number | null, b: number | null) => (a === null || b === null ? expect(a).toBe(b) : expect(Math.abs(a - b)).toBeLessThan(1e-4))
-      close(kept.correlation, alone.correlation)
-      for (const k of ['integrated', 'range', 'momentaryMax', 'shortTermMax'] as const) close(kept[k], alone[k])
-    }), { numRuns: 25 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: frames - 1 }),
+        fc.integer({ min: 1, max: frames }),
+        fc.array(fc.integer({ min: -1, max: 3 }), { minLength: 1, maxLength: 4 }),
+        fc.integer({ min: 500, max: 60_000 }),
+        (first, length, route, block) => {
+          const range = { in: first, out: Math.min(frames, first + length) }
+          const alone = read(shape, traces(shape, sound, range, false, block), route)
+          const kept = read(shape, whole.slice(range.in, range.out), route)
+          expect(kept.ribbon).toEqual(alone.ribbon)
+          expect(kept.peaks).toEqual(alone.peaks)
+          expect(kept.truePeak).toBe(alone.truePeak)
+          // sums are kept as 32-bit floats
+          const close = (a: number | null, b: number | null) =>
+            a === null || b === null ? expect(a).toBe(b) : expect(Math.abs(a - b)).toBeLessThan(1e-4)
+          close(kept.correlation, alone.correlation)
+          for (const k of ['integrated', 'range', 'momentaryMax', 'shortTermMax'] as const) close(kept[k], alone[k])
+        },
+      ),
+      { numRuns: 25 },
+    )
   })
 
   it('is what BS.1770-5 says of those samples, block by block', () => {
     const shape: SoundShape = { channels: 2, sampleRate: 48000, rate: makeRate(25) }
     const sound = [signal(5, 480_000), signal(6, 480_000)]
     const whole = traces(shape, sound, { in: 0, out: 250 }, true, 10_007)
-    for (const range of [{ in: 0, out: 250 }, { in: 37, out: 160 }, { in: 101, out: 120 }]) {
+    for (const range of [
+      { in: 0, out: 250 },
+      { in: 37, out: 160 },
+      { in: 101, out: 120 },
+    ]) {
       const [shelf, pass] = kWeighting(48000)
       const weighted = sound.map((x) => {
         const part = Array.from(x.subarray(range.in * 1920, range.out * 1920))
         const filter = (list: number[], f: typeof shelf) => {
           const y: number[] = []
-          list.forEach((v, n) => y.push(f.b0 * v + f.b1 * (list[n - 1] ?? 0) + f.b2 * (list[n - 2] ?? 0) - f.a1 * (y[n - 1] ?? 0) - f.a2 * (y[n - 2] ?? 0)))
+          list.forEach((v, n) =>
+            y.push(
+              f.b0 * v +
+                f.b1 * (list[n - 1] ?? 0) +
+                f.b2 * (list[n - 2] ?? 0) -
+                f.a1 * (y[n - 1] ?? 0) -
+                f.a2 * (y[n - 2] ?? 0),
+            ),
+          )
           return y
         }
         return filter(filter(part, shelf), pass)
       })
       const blocks: number[] = []
-      for (let at = 0; at + 19_200 <= weighted[0]!.length; at += 4800) blocks.push(weighted.reduce((n, y) => n + y.slice(at, at + 19_200).reduce((a, v) => a + v * v, 0) / 19_200, 0))
+      for (let at = 0; at + 19_200 <= weighted[0]!.length; at += 4800)
+        blocks.push(weighted.reduce((n, y) => n + y.slice(at, at + 19_200).reduce((a, v) => a + v * v, 0) / 19_200, 0))
       const loudness = (e: number) => -0.691 + 10 * Math.log10(e)
       const mean = (list: number[]) => list.reduce((a, v) => a + v, 0) / list.length
-      const loud = blocks.filter(e => loudness(e) > -70)
-      const gated = loud.filter(e => loudness(e) > loudness(mean(loud)) - 10)
+      const loud = blocks.filter((e) => loudness(e) > -70)
+      const gated = loud.filter((e) => loudness(e) > loudness(mean(loud)) - 10)
       expect(read(shape, whole.slice(range.in, range.out), [0, 1]).integrated).toBeCloseTo(loudness(mean(gated)), 4)
     }
   })
@@ -91,7 +132,7 @@ describe('a region read from the trace of the whole', () => {
     const shape: SoundShape = { channels: 1, sampleRate: 44_100, rate: makeRate(30000, 1001) }
     const sound = [signal(9, 44_100)]
     const rows = traces(shape, sound, { in: 0, out: 29 }, true, 44_100)
-    expect(rows.map(r => r.length)).toEqual(Array.from({ length: 29 }, () => soundTraceLayout(shape).length))
+    expect(rows.map((r) => r.length)).toEqual(Array.from({ length: 29 }, () => soundTraceLayout(shape).length))
     expect(traces(shape, sound, { in: 0, out: 29 }, true, 101)).toEqual(rows)
   })
 })
@@ -105,11 +146,18 @@ describe('a short sound', () => {
     expect(r.peaks[0]).toBeCloseTo(-6.02, 2)
     expect(r.truePeak!).toBeGreaterThan(-6.02)
   })
-  it('that never came is silence', () => expect(soundMeter({ channels: 2, sampleRate: 48000, rate: makeRate(25) }, null).result()).toMatchObject({ integrated: null, truePeak: null, peaks: [null, null], correlation: null }))
+  it('that never came is silence', () =>
+    expect(soundMeter({ channels: 2, sampleRate: 48000, rate: makeRate(25) }, null).result()).toMatchObject({
+      integrated: null,
+      truePeak: null,
+      peaks: [null, null],
+      correlation: null,
+    }))
 })
 
 describe('two channels', () => {
-  const sine = (f: number, a: number) => Float32Array.from({ length: 4800 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / 48000))
+  const sine = (f: number, a: number) =>
+    Float32Array.from({ length: 4800 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / 48000))
   const facts = (...c: Float32Array[]) => {
     const m = soundMeter({ channels: c.length, sampleRate: 48000, rate: makeRate(25) }, null)
     m.feed(c)
@@ -118,7 +166,12 @@ describe('two channels', () => {
   it('are told in phase or out of phase', () => {
     const s = sine(500, 0.5)
     expect(facts(s, s).correlation).toBeCloseTo(1, 5)
-    expect(facts(s, s.map(v => -v)).correlation).toBeCloseTo(-1, 5)
+    expect(
+      facts(
+        s,
+        s.map((v) => -v),
+      ).correlation,
+    ).toBeCloseTo(-1, 5)
     expect(Math.abs(facts(s, sine(700, 0.5)).correlation!)).toBeLessThan(0.05)
   })
   it('have no correlation when one is silent', () => {
@@ -131,10 +184,11 @@ describe('two channels', () => {
 describe('sound faults', () => {
   const rate48 = 48000
   const shape: SoundShape = { channels: 2, sampleRate: rate48, rate: makeRate(25) }
-  const tone = (seconds: number, f = 440, a = 0.3) => Float32Array.from({ length: seconds * rate48 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / rate48))
+  const tone = (seconds: number, f = 440, a = 0.3) =>
+    Float32Array.from({ length: seconds * rate48 }, (_, i) => a * Math.sin((2 * Math.PI * f * i) / rate48))
   const damage = (channels: Float32Array[], block = 4800) => {
     const m = soundFaults(channels.length, rate48)
-    for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map(c => c.subarray(at, at + block)))
+    for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map((c) => c.subarray(at, at + block)))
     return faultsWithin(m.result(), { in: 0, out: channels[0]!.length })
   }
   const stretches = (channels: Float32Array[]) => {
@@ -175,8 +229,14 @@ describe('sound faults', () => {
     const whole = faulty()
     const m = soundFaults(2, rate48)
     m.feed(whole)
-    for (const [from, to] of [[0, 384_000], [19_990, 30_100], [19_900, 60_100], [28_800, 96_000], [60_300, 90_000]] as const) {
-      expect(faultsWithin(m.result(), { in: from, out: to })).toEqual(damage(whole.map(c => c.slice(from, to))))
+    for (const [from, to] of [
+      [0, 384_000],
+      [19_990, 30_100],
+      [19_900, 60_100],
+      [28_800, 96_000],
+      [60_300, 90_000],
+    ] as const) {
+      expect(faultsWithin(m.result(), { in: from, out: to })).toEqual(damage(whole.map((c) => c.slice(from, to))))
     }
   })
 })

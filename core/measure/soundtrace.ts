@@ -14,9 +14,9 @@ export interface SoundShape {
 }
 
 /**
- * What is kept of the sound of one frame, as 32-bit floats, so that any region is read without its sound: where each field begins.
- * Filters that start anew at a region's first frame sound different for a moment; so every frame also keeps what would come out were it
- * the first one.
+ * What is kept of the sound of one frame, as 32-bit floats, so that any region is read without its sound: where each
+ * field begins. Filters that start anew at a region's first frame sound different for a moment; so every frame also
+ * keeps what would come out were it the first one.
  */
 interface Layout {
   /** Slots of a frame. */
@@ -44,15 +44,25 @@ export function soundTraceLayout({ channels: c, rate }: SoundShape): Layout {
   const anew = slotsOfTenth(perSecond)
   const energiesAnew = c * slots
   const truePeaks = energiesAnew + c * anew
-  return { slots, anew, energies: 0, energiesAnew, truePeaks, truePeaksAnew: truePeaks + c, peaks: truePeaks + 2 * c, products: truePeaks + 3 * c, length: truePeaks + 3 * c + (c * (c + 1)) / 2 }
+  return {
+    slots,
+    anew,
+    energies: 0,
+    energiesAnew,
+    truePeaks,
+    truePeaksAnew: truePeaks + c,
+    peaks: truePeaks + 2 * c,
+    products: truePeaks + 3 * c,
+    length: truePeaks + 3 * c + (c * (c + 1)) / 2,
+  }
 }
 
 const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
 
 /**
- * Takes the trace of sound as it is fed, in blocks of any length, from frame `first` of its timeline on. `rows` gives the frames that
- * are complete since the last call; after `finish` the rest, as if silence followed. With `regions` any frame may begin a region; without,
- * only the first one.
+ * Takes the trace of sound as it is fed, in blocks of any length, from frame `first` of its timeline on. `rows` gives
+ * the frames that are complete since the last call; after `finish` the rest, as if silence followed. With `regions` any
+ * frame may begin a region; without, only the first one.
  */
 export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) {
   const { channels, sampleRate, rate } = shape
@@ -67,15 +77,20 @@ export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) 
   const anewWork = new Float32Array(2 * history)
   const running = work.map(() => new Float64Array(4))
   /** Frames whose filters were started anew and still differ. */
-  let open: { frame: Frames, row: Float32Array, done: number, states: Float64Array[] }[] = []
-  let complete: { frame: Frames, row: Float32Array }[] = []
+  let open: { frame: Frames; row: Float32Array; done: number; states: Float64Array[] }[] = []
+  let complete: { frame: Frames; row: Float32Array }[] = []
   let frame = first
   let filled = 0
   const begin = (n: Frames) => sampleAtFrame(n, rate, sampleRate) - origin
 
   function endFrame(length: number) {
     const row = new Float32Array(layout.length)
-    open.push({ frame, row, done: regions || frame === first ? 0 : layout.anew, states: work.map(() => new Float64Array(4)) })
+    open.push({
+      frame,
+      row,
+      done: regions || frame === first ? 0 : layout.anew,
+      states: work.map(() => new Float64Array(4)),
+    })
     const start = begin(frame)
     const end = history + length
     const middle = Math.min(end, 2 * history)
@@ -84,13 +99,16 @@ export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) 
       row[layout.peaks + c] = samplePeak(x, history, end, 0)
       // a channel that has been silent for long leaves all at nought
       const silent = row[layout.peaks + c] === 0
-      const energy = (state: Float64Array, from: number, to: number) => (silent && state.every(z => z === 0) ? 0 : energyOf(state, x, from, to))
+      const energy = (state: Float64Array, from: number, to: number) =>
+        silent && state.every((z) => z === 0) ? 0 : energyOf(state, x, from, to)
       for (let s = 0; s < layout.slots; s++) {
         const slot = frame * layout.slots + s
         const from = history + sampleAtFrame(slot, perSecond, sampleRate) - origin - start
         const to = history + sampleAtFrame(slot + 1, perSecond, sampleRate) - origin - start
         row[layout.energies + c * layout.slots + s] = energy(running[c]!, from, to)
-        for (const o of open) if (o.done + s < layout.anew) o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
+        for (const o of open)
+          if (o.done + s < layout.anew)
+            o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
       }
       if (!silent || samplePeak(x, 0, history, 0) > 0) {
         anewWork.fill(0, 0, history)
@@ -123,17 +141,17 @@ export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) 
   return {
     feed,
     rows(): Float32Array[] {
-      const out = complete.map(o => o.row)
+      const out = complete.map((o) => o.row)
       complete = []
       return out
     },
     finish(): void {
       const end = filled > 0 ? frame + 1 : frame
-      while (frame < end || open.some(o => o.frame < end)) {
+      while (frame < end || open.some((o) => o.frame < end)) {
         const silence = new Float32Array(begin(frame + 1) - begin(frame) - filled)
         feed(work.map(() => silence))
       }
-      complete = complete.filter(o => o.frame < end)
+      complete = complete.filter((o) => o.frame < end)
       open = []
     },
   }
@@ -152,7 +170,10 @@ export interface SoundReader extends Measure<Float32Array, SoundFacts> {
   momentary(): (number | null)[]
 }
 
-/** Reads the facts of a stretch from its rows, the first of which begins it. `route` gives the source channel (from 0, −1 is silence) of each channel heard. */
+/**
+ * Reads the facts of a stretch from its rows, the first of which begins it. `route` gives the source channel (from 0,
+ * −1 is silence) of each channel heard.
+ */
 export function soundReader(shape: SoundShape, route: readonly number[], gains: readonly number[]): SoundReader {
   const layout = soundTraceLayout(shape)
   const slots = slotsOf(shape.rate)
@@ -161,18 +182,29 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
   const peaks = route.map(() => 0)
   const products: [number, number, number] = [0, 0, 0]
   const [l, r] = route
-  const pair = l !== undefined && r !== undefined && l >= 0 && r >= 0 ? [productAt(l, l), productAt(l, r), productAt(r, r)] as const : null
+  const pair =
+    l !== undefined && r !== undefined && l >= 0 && r >= 0
+      ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const)
+      : null
   let truePeak = 0
   let frames = 0
   let head: Float32Array | null = null
-  const drawn = (tenths: 4 | 30) => Array.from(runningLoudness(energies.all(), slots, shape.sampleRate, tenths), v => (Number.isFinite(v) ? Math.round(v * 10) / 10 : null))
+  const drawn = (tenths: 4 | 30) =>
+    Array.from(runningLoudness(energies.all(), slots, shape.sampleRate, tenths), (v) =>
+      Number.isFinite(v) ? Math.round(v * 10) / 10 : null,
+    )
   return {
     feed(row) {
       head ??= Float32Array.from(row)
       for (let s = 0; s < layout.slots; s++) {
         const since = frames * layout.slots + s
         let sum = 0
-        for (const { c, gain } of heard) sum += gain * (since < layout.anew ? head[layout.energiesAnew + c * layout.anew + since]! : row[layout.energies + c * layout.slots + s]!)
+        for (const { c, gain } of heard)
+          sum +=
+            gain *
+            (since < layout.anew
+              ? head[layout.energiesAnew + c * layout.anew + since]!
+              : row[layout.energies + c * layout.slots + s]!)
         energies.push(sum)
       }
       route.forEach((c, i) => {
@@ -183,7 +215,14 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
       pair?.forEach((p, i) => (products[i]! += row[layout.products + p]!))
       frames++
     },
-    result: () => soundFactsOf(loudnessOf(energies.all(), slots, shape.sampleRate), truePeak, peaks, pair && products, sampleAtFrame(frames, shape.rate, shape.sampleRate)),
+    result: () =>
+      soundFactsOf(
+        loudnessOf(energies.all(), slots, shape.sampleRate),
+        truePeak,
+        peaks,
+        pair && products,
+        sampleAtFrame(frames, shape.rate, shape.sampleRate),
+      ),
     ribbon: () => drawn(30),
     momentary: () => drawn(4),
   }

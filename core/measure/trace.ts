@@ -9,8 +9,8 @@ export const colourColumns = 16
 export const colourRows = 9
 
 /**
- * What is kept of a picture for decisions that need its neighbours: the same trace comes from the same picture, wherever a pass was
- * begun, so that a file may be gone through in pieces.
+ * What is kept of a picture for decisions that need its neighbours: the same trace comes from the same picture,
+ * wherever a pass was begun, so that a file may be gone through in pieces.
  */
 export interface Trace {
   /** Sum of the 16 samples of each cell, as 8-bit codes. */
@@ -22,7 +22,7 @@ export interface Trace {
   /** Lines and columns that are black at the top, bottom, left, right. */
   readonly bars: readonly [number, number, number, number]
   /** Shares of samples, in millionths, whose luma or whose R′, G′ or B′ lies outside −5 % … 105 % (EBU R 103). */
-  readonly outside: { readonly luma: number, readonly gamut: number }
+  readonly outside: { readonly luma: number; readonly gamut: number }
   /** Lowest and highest luma, in thousandths of the nominal range. */
   readonly lowest: number
   readonly highest: number
@@ -59,7 +59,13 @@ export function traceOf(p: Picture): Trace {
     for (let y = 0; y < colourRows; y++) {
       for (let x = 0; x < colourColumns; x++) {
         let sum = 0
-        for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += C[Math.floor(((y * 4 + j + 0.5) * ch) / (colourRows * 4)) * cw + Math.floor(((x * 4 + i + 0.5) * cw) / (colourColumns * 4))]! >> shift
+        for (let j = 0; j < 4; j++)
+          for (let i = 0; i < 4; i++)
+            sum +=
+              C[
+                Math.floor(((y * 4 + j + 0.5) * ch) / (colourRows * 4)) * cw +
+                  Math.floor(((x * 4 + i + 0.5) * cw) / (colourColumns * 4))
+              ]! >> shift
         colour[plane * colourColumns * colourRows + y * colourColumns + x] = sum >> 4
       }
     }
@@ -86,10 +92,18 @@ function barsOf(p: Picture): [number, number, number, number] {
     while (k < n && dark(k)) k++
     return k
   }
-  return [count(p.height, darkLine), count(p.height, i => darkLine(p.height - 1 - i)), count(p.width, darkColumn), count(p.width, i => darkColumn(p.width - 1 - i))]
+  return [
+    count(p.height, darkLine),
+    count(p.height, (i) => darkLine(p.height - 1 - i)),
+    count(p.width, darkColumn),
+    count(p.width, (i) => darkColumn(p.width - 1 - i)),
+  ]
 }
 
-/** How much of a picture lies outside the range of EBU R 103, on every other chroma sample, with BT.709 or BT.601 by its height. */
+/**
+ * How much of a picture lies outside the range of EBU R 103, on every other chroma sample, with BT.709 or BT.601 by its
+ * height.
+ */
 function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
   const unit = 1 << (p.bitDepth - 8)
   const [Y, U, V] = p.planes
@@ -163,7 +177,12 @@ export function unpackTrace(bytes: Uint8Array): Trace {
   at += colour.length
   const u16 = (i: number) => view.getUint16(at + 4 + i * 2, true)
   return {
-    luma, colour, bright: view.getUint32(at, true), bars: [u16(0), u16(1), u16(2), u16(3)], outside: { luma: view.getUint32(at + 12, true), gamut: view.getUint32(at + 16, true) },
-    lowest: view.getInt16(at + 20, true), highest: view.getInt16(at + 22, true),
+    luma,
+    colour,
+    bright: view.getUint32(at, true),
+    bars: [u16(0), u16(1), u16(2), u16(3)],
+    outside: { luma: view.getUint32(at + 12, true), gamut: view.getUint32(at + 16, true) },
+    lowest: view.getInt16(at + 20, true),
+    highest: view.getInt16(at + 22, true),
   }
 }

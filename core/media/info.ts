@@ -79,7 +79,11 @@ export interface MediaInfo {
 }
 
 /** A named place of a file, in ticks of `timescale` from its first frame or sample. */
-export interface MediaChapter { readonly at: number, readonly timescale: number, readonly name: string }
+export interface MediaChapter {
+  readonly at: number
+  readonly timescale: number
+  readonly name: string
+}
 
 export interface BextInfo {
   readonly description: string
@@ -128,9 +132,9 @@ export interface AudioTrack {
   readonly pcm: PcmLayout | null
   /** Coded packets; zero for PCM. */
   readonly packetCount: number
-  packet(index: number): { offset: number, size: number, pts: Samples, duration: Samples }
+  packet(index: number): { offset: number; size: number; pts: Samples; duration: Samples }
   /** For PCM: the contiguous run of bytes that holds media sample `at`, and how many samples it holds from there. */
-  run(at: Samples): { offset: number, samples: Samples }
+  run(at: Samples): { offset: number; samples: Samples }
   readonly configuration: Uint8Array | null
   readonly sampleEntry: Uint8Array
 }

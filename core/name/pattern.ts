@@ -1,5 +1,6 @@
 /** A piece of a name pattern: literal text, or a field with an optional prefix length. */
-export type Piece = { readonly text: string } | { readonly field: string, readonly prefix: number | null, readonly known: boolean }
+export type Piece =
+  { readonly text: string } | { readonly field: string; readonly prefix: number | null; readonly known: boolean }
 
 /** What can stand in a pattern, in the order it is offered, with the words that explain it. */
 export const nameFields = {
@@ -25,7 +26,9 @@ export const nameFields = {
 export type NameField = keyof typeof nameFields
 export type NameValues = Readonly<Record<NameField, string>>
 
-/** Splits a pattern in the syntax of RFC 6570: `{field}` and the prefix form `{field:3}`. Unmatched braces stay text. */
+/**
+ * Splits a pattern in the syntax of RFC 6570: `{field}` and the prefix form `{field:3}`. Unmatched braces stay text.
+ */
 export function parsePattern(pattern: string): Piece[] {
   const out: Piece[] = []
   let at = 0
@@ -38,19 +41,31 @@ export function parsePattern(pattern: string): Piece[] {
   return out
 }
 
-/** A value made fit for one part of a path on any system: no separators, no reserved characters, blanks as underscores. */
+/**
+ * A value made fit for one part of a path on any system: no separators, no reserved characters, blanks as underscores.
+ */
 export function fileSafe(value: string): string {
-  return value.normalize('NFC').replace(/\p{Cc}/gu, '').replace(/[/\\:*?"<>|]/g, '-').trim().replace(/\s+/g, '_').replace(/\.+$/, '')
+  return value
+    .normalize('NFC')
+    .replace(/\p{Cc}/gu, '')
+    .replace(/[/\\:*?"<>|]/g, '-')
+    .trim()
+    .replace(/\s+/g, '_')
+    .replace(/\.+$/, '')
 }
 
-/** The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen. */
+/**
+ * The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen.
+ */
 export function expandPattern(pattern: string, values: NameValues): string {
-  return parsePattern(pattern).map((p) => {
-    if ('text' in p) return p.text
-    if (!p.known) return `{${p.field}}`
-    const value = [...fileSafe(values[p.field as NameField])]
-    return (p.prefix === null ? value : value.slice(0, p.prefix)).join('')
-  }).join('')
+  return parsePattern(pattern)
+    .map((p) => {
+      if ('text' in p) return p.text
+      if (!p.known) return `{${p.field}}`
+      const value = [...fileSafe(values[p.field as NameField])]
+      return (p.prefix === null ? value : value.slice(0, p.prefix)).join('')
+    })
+    .join('')
 }
 
 const reserved = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i

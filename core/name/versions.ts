@@ -16,15 +16,21 @@ export function versionLabel(version: number): string {
 }
 
 /**
- * The first path that is free: `make(1)`, `make(2)` … where the pattern holds a version, else `_v02`, `_v03` … before the extension.
- * `taken` answers for what is on disk and what this run has already promised.
+ * The first path that is free: `make(1)`, `make(2)` … where the pattern holds a version, else `_v02`, `_v03` … before
+ * the extension. `taken` answers for what is on disk and what this run has already promised.
  */
-export async function freePath(make: (version: number) => string, taken: (path: string) => boolean | Promise<boolean>): Promise<{ path: string, version: number }> {
+export async function freePath(
+  make: (version: number) => string,
+  taken: (path: string) => boolean | Promise<boolean>,
+): Promise<{ path: string; version: number }> {
   const first = make(1)
   const versioned = make(2) !== first
   for (let version = 1; version < 1000; version++) {
-    const path = versioned || version === 1 ? make(version) : first.replace(/(\.[A-Za-z0-9]+)?$/, ext => `_${versionLabel(version)}${ext}`)
-    if (!await taken(path)) return { path, version }
+    const path =
+      versioned || version === 1
+        ? make(version)
+        : first.replace(/(\.[A-Za-z0-9]+)?$/, (ext) => `_${versionLabel(version)}${ext}`)
+    if (!(await taken(path))) return { path, version }
   }
   return { path: first, version: 1000 }
 }

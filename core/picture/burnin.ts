@@ -9,10 +9,10 @@ export interface BurnIn {
   readonly place: 'top' | 'bottom'
 }
 
-const sizeCache = new Map<number, { width: number, glyphs: Map<number, Uint8Array> }>()
+const sizeCache = new Map<number, { width: number; glyphs: Map<number, Uint8Array> }>()
 
 /** Coverage 0…255 of one character at a cell height, kept for the next use. */
-export function glyphAt(code: number, height: number): { width: number, coverage: Uint8Array } {
+export function glyphAt(code: number, height: number): { width: number; coverage: Uint8Array } {
   let cached = sizeCache.get(height)
   if (!cached) {
     cached = { width: Math.round((glyphCell.width * height) / glyphCell.height), glyphs: new Map() }
@@ -69,7 +69,14 @@ export function drawText(p: Picture, text: string, left: number, top: number, he
 }
 
 /** Fills a rectangle with one colour (8-bit codes), for the box behind burnt-in text. */
-export function fillRect(p: Picture, left: number, top: number, width: number, height: number, [y, u, v]: readonly [number, number, number]): void {
+export function fillRect(
+  p: Picture,
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+  [y, u, v]: readonly [number, number, number],
+): void {
   const s = p.bitDepth - 8
   const cw = (p.width + 1) >> 1
   const shift = p.chroma === '4:2:0' ? 1 : 0
@@ -86,7 +93,10 @@ export function fillRect(p: Picture, left: number, top: number, width: number, h
   }
 }
 
-/** Draws burn-ins on a copy of the picture: centred, in a dark box, inside the safe area of EBU R 95 (5 % at top and bottom). */
+/**
+ * Draws burn-ins on a copy of the picture: centred, in a dark box, inside the safe area of EBU R 95 (5 % at top and
+ * bottom).
+ */
 export function burnIn(p: Picture, marks: readonly BurnIn[]): Picture {
   if (marks.length === 0) return p
   const out: Picture = { ...p, planes: [p.planes[0].slice(), p.planes[1].slice(), p.planes[2].slice()] }

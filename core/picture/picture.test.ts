@@ -1,7 +1,17 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { burnIn, drawText } from './burnin'
-import { blackPicture, i420Bytes, lumaDifference, pictureFromI420, toChroma420, toChroma422, toDepth, toRgb, type Picture } from './picture'
+import {
+  blackPicture,
+  i420Bytes,
+  lumaDifference,
+  pictureFromI420,
+  toChroma420,
+  toChroma422,
+  toDepth,
+  toRgb,
+  type Picture,
+} from './picture'
 import { fitPicture, placement, type Fit } from './scale'
 
 function flat(width: number, height: number, y: number, u = 90, v = 160, chroma: Picture['chroma'] = '4:2:0'): Picture {
@@ -18,15 +28,28 @@ describe('scaling', () => {
     expect(fitPicture(p, 64, 36, 'letterbox')).toBe(p)
   })
   it('keeps a flat colour flat at any size and fit', () => {
-    fc.assert(fc.property(fc.integer({ min: 8, max: 60 }), fc.integer({ min: 8, max: 60 }), fc.integer({ min: 16, max: 235 }), (w, h, y) => {
-      const out = fitPicture(flat(48, 32, y), w * 2, h * 2, 'stretch')
-      expect(new Set(out.planes[0])).toEqual(new Set([y]))
-      expect(new Set(out.planes[1])).toEqual(new Set([90]))
-    }), { numRuns: 40 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 8, max: 60 }),
+        fc.integer({ min: 8, max: 60 }),
+        fc.integer({ min: 16, max: 235 }),
+        (w, h, y) => {
+          const out = fitPicture(flat(48, 32, y), w * 2, h * 2, 'stretch')
+          expect(new Set(out.planes[0])).toEqual(new Set([y]))
+          expect(new Set(out.planes[1])).toEqual(new Set([90]))
+        },
+      ),
+      { numRuns: 40 },
+    )
   })
   it('puts bars where they are needed, and black into them', () => {
     expect(placement(1920, 1080, 1, 1440, 1080, 'letterbox').to).toEqual({ x: 0, y: 136, width: 1440, height: 810 })
-    expect(placement(720, 576, 16 / 15, 1920, 1080, 'letterbox').to).toEqual({ x: 240, y: 0, width: 1440, height: 1080 })
+    expect(placement(720, 576, 16 / 15, 1920, 1080, 'letterbox').to).toEqual({
+      x: 240,
+      y: 0,
+      width: 1440,
+      height: 1080,
+    })
     const out = fitPicture(flat(160, 90, 200), 160, 120, 'letterbox')
     expect([out.planes[0][0], out.planes[0][160 * 60], out.planes[0][160 * 119]]).toEqual([16, 200, 16])
   })
@@ -35,14 +58,26 @@ describe('scaling', () => {
     expect(placement(100, 100, 1, 200, 200, 'unscaled').to).toEqual({ x: 50, y: 50, width: 100, height: 100 })
   })
   it('never lands outside the raster', () => {
-    fc.assert(fc.property(fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.integer({ min: 8, max: 200 }), fc.constantFrom<Fit>('letterbox', 'crop', 'stretch', 'unscaled'), (w, h, tw, th, fit) => {
-      const { from, to } = placement(w * 2, h * 2, 1, tw * 2, th * 2, fit)
-      for (const [r, bw, bh] of [[from, w * 2, h * 2], [to, tw * 2, th * 2]] as const) {
-        expect(Math.min(r.x, r.y)).toBeGreaterThanOrEqual(0)
-        expect(r.x + r.width).toBeLessThanOrEqual(bw)
-        expect(r.y + r.height).toBeLessThanOrEqual(bh)
-      }
-    }))
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 8, max: 200 }),
+        fc.integer({ min: 8, max: 200 }),
+        fc.integer({ min: 8, max: 200 }),
+        fc.integer({ min: 8, max: 200 }),
+        fc.constantFrom<Fit>('letterbox', 'crop', 'stretch', 'unscaled'),
+        (w, h, tw, th, fit) => {
+          const { from, to } = placement(w * 2, h * 2, 1, tw * 2, th * 2, fit)
+          for (const [r, bw, bh] of [
+            [from, w * 2, h * 2],
+            [to, tw * 2, th * 2],
+          ] as const) {
+            expect(Math.min(r.x, r.y)).toBeGreaterThanOrEqual(0)
+            expect(r.x + r.width).toBeLessThanOrEqual(bw)
+            expect(r.y + r.height).toBeLessThanOrEqual(bh)
+          }
+        },
+      ),
+    )
   })
   it('keeps detail where it was: a step stays at its place when halved', () => {
     const p = flat(64, 32, 16)
@@ -60,7 +95,8 @@ describe('depth and chroma', () => {
     expect(toDepth(toDepth(p, 10), 8).planes).toEqual(p.planes)
     expect(toDepth(p, 10).planes[0][0]).toBe(308)
   })
-  it('goes to 4:2:2 and back for flat colours', () => expect(toChroma420(toChroma422(flat(8, 8, 77))).planes).toEqual(flat(8, 8, 77).planes))
+  it('goes to 4:2:2 and back for flat colours', () =>
+    expect(toChroma420(toChroma422(flat(8, 8, 77))).planes).toEqual(flat(8, 8, 77).planes))
   it('I420 bytes come back', () => {
     const p = flat(6, 4, 50)
     expect(pictureFromI420(i420Bytes(p), 6, 4)).toEqual(p)
@@ -79,9 +115,9 @@ describe('burn-in', () => {
   it('draws inside the safe area on a copy', () => {
     const p = flat(320, 180, 100)
     const out = burnIn(p, [{ text: '10:00:00:00', size: 16, place: 'bottom' }])
-    expect(p.planes[0].every(v => v === 100)).toBe(true)
-    expect(out.planes[0].some(v => v > 200)).toBe(true)
-    expect(out.planes[0].subarray(320 * 172).every(v => v === 100)).toBe(true)
+    expect(p.planes[0].every((v) => v === 100)).toBe(true)
+    expect(out.planes[0].some((v) => v > 200)).toBe(true)
+    expect(out.planes[0].subarray(320 * 172).every((v) => v === 100)).toBe(true)
     expect(burnIn(p, [])).toBe(p)
   })
   it('cuts text that is too long instead of leaving the picture', () => {

@@ -12,23 +12,37 @@ export interface Picture {
 export type Plane = Uint8Array | Uint16Array
 
 /** Width and height of the chroma planes. */
-export function chromaSize(p: Pick<Picture, 'width' | 'height' | 'chroma'>): { width: number, height: number } {
+export function chromaSize(p: Pick<Picture, 'width' | 'height' | 'chroma'>): { width: number; height: number } {
   return { width: (p.width + 1) >> 1, height: p.chroma === '4:2:0' ? (p.height + 1) >> 1 : p.height }
 }
 
 /** A black picture. */
 export function blackPicture(width: number, height: number, chroma: Picture['chroma'], bitDepth: 8 | 10): Picture {
   const c = chromaSize({ width, height, chroma })
-  const make = (n: number, v: number): Plane => bitDepth === 8 ? new Uint8Array(n).fill(v) : new Uint16Array(n).fill(v << 2)
-  return { width, height, chroma, bitDepth, planes: [make(width * height, 16), make(c.width * c.height, 128), make(c.width * c.height, 128)] }
+  const make = (n: number, v: number): Plane =>
+    bitDepth === 8 ? new Uint8Array(n).fill(v) : new Uint16Array(n).fill(v << 2)
+  return {
+    width,
+    height,
+    chroma,
+    bitDepth,
+    planes: [make(width * height, 16), make(c.width * c.height, 128), make(c.width * c.height, 128)],
+  }
 }
 
 /** A picture over the bytes of an I420 frame (8 bit, planes one after the other); no copy is made. */
 export function pictureFromI420(bytes: Uint8Array, width: number, height: number): Picture {
   const y = width * height
   const c = ((width + 1) >> 1) * ((height + 1) >> 1)
-  if (bytes.length < y + 2 * c) fail('picture.size', `A picture of ${width}×${height} needs ${y + 2 * c} bytes, ${bytes.length} came.`)
-  return { width, height, chroma: '4:2:0', bitDepth: 8, planes: [bytes.subarray(0, y), bytes.subarray(y, y + c), bytes.subarray(y + c, y + 2 * c)] }
+  if (bytes.length < y + 2 * c)
+    fail('picture.size', `A picture of ${width}×${height} needs ${y + 2 * c} bytes, ${bytes.length} came.`)
+  return {
+    width,
+    height,
+    chroma: '4:2:0',
+    bitDepth: 8,
+    planes: [bytes.subarray(0, y), bytes.subarray(y, y + c), bytes.subarray(y + c, y + 2 * c)],
+  }
 }
 
 /** The bytes of a picture as I420, for an encoder. */
@@ -107,11 +121,16 @@ export function lumaDifference(a: Picture, b: Picture): number {
 }
 
 /** A picture as 8-bit R′, G′, B′, one after the other. */
-export interface RgbPicture { readonly rgb: Uint8Array, readonly width: number, readonly height: number }
+export interface RgbPicture {
+  readonly rgb: Uint8Array
+  readonly width: number
+  readonly height: number
+}
 
 /**
- * 8-bit RGB of a narrow-range BT.709 picture, at most `width` wide, for stills and previews. Each sample of a smaller one is the mean of
- * four of its block, its colour that of the pair: enough for looking, and quick. Integers: the matrix in 1/65536.
+ * 8-bit RGB of a narrow-range BT.709 picture, at most `width` wide, for stills and previews. Each sample of a smaller
+ * one is the mean of four of its block, its colour that of the pair: enough for looking, and quick. Integers: the
+ * matrix in 1/65536.
  */
 export function toRgb(p: Picture, width: number = p.width): RgbPicture {
   const smaller = width < p.width
@@ -120,8 +139,14 @@ export function toRgb(p: Picture, width: number = p.width): RgbPicture {
   const [Y, U, V] = p.planes
   const { width: cw, height: ch } = chromaSize(p)
   /** Places, in `from` samples, of a part of each of `to` blocks. */
-  const places = (from: number, to: number, part: number) => Int32Array.from({ length: to }, (_, i) => Math.min(from - 1, Math.floor(((i + part) * from) / to)))
-  const [left, right, top, bottom] = [places(p.width, w, 0.25), places(p.width, w, 0.75), places(p.height, h, 0.25), places(p.height, h, 0.75)]
+  const places = (from: number, to: number, part: number) =>
+    Int32Array.from({ length: to }, (_, i) => Math.min(from - 1, Math.floor(((i + part) * from) / to)))
+  const [left, right, top, bottom] = [
+    places(p.width, w, 0.25),
+    places(p.width, w, 0.75),
+    places(p.height, h, 0.25),
+    places(p.height, h, 0.75),
+  ]
   const [cLeft, cRight, cLine] = [places(cw, (w + 1) >> 1, 0.25), places(cw, (w + 1) >> 1, 0.75), places(ch, h, 0.5)]
   const shift = 16 + p.bitDepth - 8
   const black = 64 << (p.bitDepth - 8)
@@ -154,11 +179,12 @@ export function toRgb(p: Picture, width: number = p.width): RgbPicture {
 }
 
 /**
- * A picture of full-range R′, G′, B′ (0 … 65535, one after the other) as narrow-range 4:2:2: BT.709 from 720 lines on, else BT.601. Chroma is
- * the mean of its two samples, sited with the first.
+ * A picture of full-range R′, G′, B′ (0 … 65535, one after the other) as narrow-range 4:2:2: BT.709 from 720 lines on,
+ * else BT.601. Chroma is the mean of its two samples, sited with the first.
  */
 export function pictureFromRgb(rgb: Uint16Array, width: number, height: number, bitDepth: 8 | 10): Picture {
-  if (rgb.length < width * height * 3) fail('picture.size', `A picture of ${width}×${height} needs ${width * height * 3} values, ${rgb.length} came.`)
+  if (rgb.length < width * height * 3)
+    fail('picture.size', `A picture of ${width}×${height} needs ${width * height * 3} values, ${rgb.length} came.`)
   const [kr, kb] = height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
   const kg = 1 - kr - kb
   const unit = 1 << (bitDepth - 8)

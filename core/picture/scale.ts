@@ -5,15 +5,25 @@ export type Fit = 'letterbox' | 'crop' | 'stretch' | 'unscaled'
 
 export interface Placement {
   /** Part of the source used. */
-  readonly from: { x: number, y: number, width: number, height: number }
+  readonly from: { x: number; y: number; width: number; height: number }
   /** Where it lands in the target. */
-  readonly to: { x: number, y: number, width: number, height: number }
+  readonly to: { x: number; y: number; width: number; height: number }
 }
 
 const even = (v: number) => Math.round(v / 2) * 2
 
-/** Where a picture of `width`×`height` (pixel aspect `aspect`) lands in a target raster of square pixels, to whole chroma samples. */
-export function placement(width: number, height: number, aspect: number, targetWidth: number, targetHeight: number, fit: Fit): Placement {
+/**
+ * Where a picture of `width`×`height` (pixel aspect `aspect`) lands in a target raster of square pixels, to whole
+ * chroma samples.
+ */
+export function placement(
+  width: number,
+  height: number,
+  aspect: number,
+  targetWidth: number,
+  targetHeight: number,
+  fit: Fit,
+): Placement {
   const whole = { x: 0, y: 0, width, height }
   const target = { x: 0, y: 0, width: targetWidth, height: targetHeight }
   const shape = (width * aspect) / height
@@ -37,8 +47,15 @@ export function placement(width: number, height: number, aspect: number, targetW
   return { from: { x: even((width - w) / 2), y: even((height - h) / 2), width: w, height: h }, to: target }
 }
 
-/** For each target sample: the first source sample, and weights in 1/16384. A triangle filter as wide as the step when shrinking. */
-interface Taps { readonly first: Int32Array, readonly weights: Int32Array, readonly count: number }
+/**
+ * For each target sample: the first source sample, and weights in 1/16384. A triangle filter as wide as the step when
+ * shrinking.
+ */
+interface Taps {
+  readonly first: Int32Array
+  readonly weights: Int32Array
+  readonly count: number
+}
 
 function taps(from: number, to: number, offset: number, limit: number): Taps {
   const step = from / to
@@ -54,7 +71,8 @@ function taps(from: number, to: number, offset: number, limit: number): Taps {
     for (let k = 0; k < count; k++) sum += weight(k)
     // the weight of samples outside is laid on the edge sample
     const base = Math.max(0, Math.min(limit - count, start + offset))
-    for (let k = 0; k < count; k++) weights[i * count + Math.max(0, Math.min(limit - 1, start + offset + k)) - base]! += weight(k) / sum
+    for (let k = 0; k < count; k++)
+      weights[i * count + Math.max(0, Math.min(limit - 1, start + offset + k)) - base]! += weight(k) / sum
     first[i] = base
   }
   return { first, weights: wholeWeights(weights, count), count }
@@ -62,7 +80,7 @@ function taps(from: number, to: number, offset: number, limit: number): Taps {
 
 /** Weights as integers that add up to exactly 16384 for each target sample; rounding is made up on the largest. */
 function wholeWeights(weights: Float32Array, count: number): Int32Array {
-  const out = Int32Array.from(weights, w => Math.round(w * 16384))
+  const out = Int32Array.from(weights, (w) => Math.round(w * 16384))
   for (let at = 0; at < out.length; at += count) {
     let sum = 0
     let largest = at
@@ -75,19 +93,34 @@ function wholeWeights(weights: Float32Array, count: number): Int32Array {
   return out
 }
 
-interface PlaneJob { readonly src: Plane, readonly stride: number, readonly height: number, readonly dst: Plane, readonly dstStride: number }
+interface PlaneJob {
+  readonly src: Plane
+  readonly stride: number
+  readonly height: number
+  readonly dst: Plane
+  readonly dstStride: number
+}
 
 function scalePlane(job: PlaneJob, from: Placement['from'], to: Placement['to']): void {
   const { src, stride, dst, dstStride } = job
   if (from.width === to.width && from.height === to.height) {
-    for (let y = 0; y < from.height; y++) dst.set(src.subarray((from.y + y) * stride + from.x, (from.y + y) * stride + from.x + from.width), (to.y + y) * dstStride + to.x)
+    for (let y = 0; y < from.height; y++)
+      dst.set(
+        src.subarray((from.y + y) * stride + from.x, (from.y + y) * stride + from.x + from.width),
+        (to.y + y) * dstStride + to.x,
+      )
     return
   }
   const need = (a: number, b: number) => Math.ceil(Math.max(1, a / b) * 2) + 1
   if (stride < need(from.width, to.width) || job.height < need(from.height, to.height)) {
     for (let y = 0; y < to.height; y++) {
       for (let x = 0; x < to.width; x++) {
-        dst[(to.y + y) * dstStride + to.x + x] = src[(from.y + Math.floor((y * from.height) / to.height)) * stride + from.x + Math.floor((x * from.width) / to.width)]!
+        dst[(to.y + y) * dstStride + to.x + x] =
+          src[
+            (from.y + Math.floor((y * from.height) / to.height)) * stride +
+              from.x +
+              Math.floor((x * from.width) / to.width)
+          ]!
       }
     }
     return
@@ -124,7 +157,12 @@ function across8(src: Uint8Array, row: number, h: Taps, out: Int32Array): void {
   if (count === 4) {
     for (let x = 0, w = 0; x < n; x++, w += 4) {
       const at = row + first[x]!
-      out[x] = (src[at]! * weights[w]! + src[at + 1]! * weights[w + 1]! + src[at + 2]! * weights[w + 2]! + src[at + 3]! * weights[w + 3]!) >> 8
+      out[x] =
+        (src[at]! * weights[w]! +
+          src[at + 1]! * weights[w + 1]! +
+          src[at + 2]! * weights[w + 2]! +
+          src[at + 3]! * weights[w + 3]!) >>
+        8
     }
     return
   }
@@ -163,11 +201,24 @@ export function fitPicture(p: Picture, width: number, height: number, fit: Fit, 
   const place = placement(p.width, p.height, aspect, width, height, fit)
   const c = chromaSize(p)
   const oc = chromaSize(out)
-  scalePlane({ src: p.planes[0], stride: p.width, height: p.height, dst: out.planes[0], dstStride: width }, place.from, place.to)
+  scalePlane(
+    { src: p.planes[0], stride: p.width, height: p.height, dst: out.planes[0], dstStride: width },
+    place.from,
+    place.to,
+  )
   const sy = p.chroma === '4:2:0' ? 2 : 1
-  const half = (r: Placement['from']) => ({ x: r.x >> 1, y: Math.floor(r.y / sy), width: (r.width + 1) >> 1, height: Math.ceil(r.height / sy) })
+  const half = (r: Placement['from']) => ({
+    x: r.x >> 1,
+    y: Math.floor(r.y / sy),
+    width: (r.width + 1) >> 1,
+    height: Math.ceil(r.height / sy),
+  })
   for (const i of [1, 2] as const) {
-    scalePlane({ src: p.planes[i], stride: c.width, height: c.height, dst: out.planes[i], dstStride: oc.width }, half(place.from), half(place.to))
+    scalePlane(
+      { src: p.planes[i], stride: c.width, height: c.height, dst: out.planes[i], dstStride: oc.width },
+      half(place.from),
+      half(place.to),
+    )
   }
   return out
 }

@@ -13,22 +13,48 @@ export const stampSchema = z.object({
 export type Stamp = z.infer<typeof stampSchema>
 
 /** An assembly whose media is frozen: each source with its stamp. */
-export type FrozenAssembly = Omit<Assembly, 'sources'> & { readonly sources: readonly { readonly root: string, readonly path: string, readonly stamp: Stamp }[] }
-const assemblySchema = z.custom<FrozenAssembly>(v => typeof v === 'object' && v !== null && Array.isArray((v as FrozenAssembly).sources) && Array.isArray((v as FrozenAssembly).links))
+export type FrozenAssembly = Omit<Assembly, 'sources'> & {
+  readonly sources: readonly { readonly root: string; readonly path: string; readonly stamp: Stamp }[]
+}
+const assemblySchema = z.custom<FrozenAssembly>(
+  (v) =>
+    typeof v === 'object' &&
+    v !== null &&
+    Array.isArray((v as FrozenAssembly).sources) &&
+    Array.isArray((v as FrozenAssembly).links),
+)
 
 const placeSchema = z.object({ root: z.string(), path: z.string() })
 const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() })
-const readingSchema = z.object({ value: z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), z.null()]), text: z.string(), from: z.string() })
+const readingSchema = z.object({
+  value: z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), z.null()]),
+  text: z.string(),
+  from: z.string(),
+})
 
 /** One deliverable, frozen: everything needed to make it again. */
 export const sheetItemSchema = z.object({
   id: z.string(),
   title: z.string(),
-  timeline: z.object({ id: z.string(), show: z.string(), name: z.string(), rate: rateSchema, dropFrame: z.boolean(), start: z.number().int(), length: z.number().int() }),
+  timeline: z.object({
+    id: z.string(),
+    show: z.string(),
+    name: z.string(),
+    rate: rateSchema,
+    dropFrame: z.boolean(),
+    start: z.number().int(),
+    length: z.number().int(),
+  }),
   source: placeSchema.extend({ stamp: stampSchema }),
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
-  region: z.object({ id: z.string(), name: z.string(), in: z.number().int(), out: z.number().int(), papers: z.record(z.string(), z.string()) }),
+  region: z.object({
+    id: z.string(),
+    name: z.string(),
+    in: z.number().int(),
+    out: z.number().int(),
+    papers: z.record(z.string(), z.string()),
+  }),
   /** Chapters within the region, in frames from its first. */
   chapters: z.array(z.object({ at: z.number().int(), name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),

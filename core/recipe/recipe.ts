@@ -38,35 +38,67 @@ export type Overrides = z.infer<typeof overridesSchema>
 export const settingsOf: Readonly<Record<RecipeKind, readonly Setting[]>> = {
   rewrap: ['container', 'start'],
   master: ['width', 'height', 'fit', 'channels', 'gain', 'start', 'burnTimecode', 'burnName'],
-  viewing: ['width', 'height', 'fit', 'pictureBitrate', 'channels', 'gain', 'soundBitrate', 'start', 'burnTimecode', 'burnName'],
+  viewing: [
+    'width',
+    'height',
+    'fit',
+    'pictureBitrate',
+    'channels',
+    'gain',
+    'soundBitrate',
+    'start',
+    'burnTimecode',
+    'burnName',
+  ],
   sound: ['channels', 'gain', 'soundDepth', 'start'],
 }
 
 /** What a setting is called on screen. */
 export const settingNames: Readonly<Record<Setting, string>> = {
-  container: 'Container', width: 'Width', height: 'Lines', fit: 'Fit', channels: 'Sound channels', gain: 'Gain', start: 'Start timecode',
-  pictureBitrate: 'Picture bit rate', soundBitrate: 'Sound bit rate', burnTimecode: 'Timecode in picture', burnName: 'Name in picture', soundDepth: 'Sound depth',
+  container: 'Container',
+  width: 'Width',
+  height: 'Lines',
+  fit: 'Fit',
+  channels: 'Sound channels',
+  gain: 'Gain',
+  start: 'Start timecode',
+  pictureBitrate: 'Picture bit rate',
+  soundBitrate: 'Sound bit rate',
+  burnTimecode: 'Timecode in picture',
+  burnName: 'Name in picture',
+  soundDepth: 'Sound depth',
 }
 
 /** A setting's value in words. */
 export function settingText(setting: Setting, value: unknown): string {
   switch (setting) {
-    case 'width': return value === null ? 'as source' : `${value as number}`
-    case 'height': return value === null ? 'as source' : `${value as number}`
-    case 'gain': return `${(value as number) > 0 ? '+' : ''}${(value as number).toFixed(1).replace('-', '−')} dB`
+    case 'width':
+      return value === null ? 'as source' : `${value as number}`
+    case 'height':
+      return value === null ? 'as source' : `${value as number}`
+    case 'gain':
+      return `${(value as number) > 0 ? '+' : ''}${(value as number).toFixed(1).replace('-', '−')} dB`
     case 'pictureBitrate':
-    case 'soundBitrate': return `${value as number} kbit/s`
-    case 'soundDepth': return `${value as number} bit`
+    case 'soundBitrate':
+      return `${value as number} kbit/s`
+    case 'soundDepth':
+      return `${value as number} bit`
     case 'burnTimecode':
-    case 'burnName': return value ? 'yes' : 'no'
-    case 'channels': return Array.isArray(value) ? (value as number[]).map(c => c || '–').join(' ') : String(value)
-    case 'start': return value === 'timeline' ? 'from the timeline' : String(value)
-    default: return String(value)
+    case 'burnName':
+      return value ? 'yes' : 'no'
+    case 'channels':
+      return Array.isArray(value) ? (value as number[]).map((c) => c || '–').join(' ') : String(value)
+    case 'start':
+      return value === 'timeline' ? 'from the timeline' : String(value)
+    default:
+      return String(value)
   }
 }
 
 export function withOverrides(recipe: Recipe, overrides: Overrides): Recipe {
-  const own = Object.fromEntries(Object.entries(overrides).filter(([k, v]) => v !== undefined && settingsOf[recipe.kind].includes(k as Setting)))
+  const own = Object.fromEntries(
+    Object.entries(overrides).filter(([k, v]) => v !== undefined && settingsOf[recipe.kind].includes(k as Setting)),
+  )
   return { ...recipe, ...own }
 }
 
@@ -75,14 +107,33 @@ export function extensionOf(recipe: Pick<Recipe, 'container'>): string {
 }
 
 const base: RecipeSettings = {
-  container: 'mov', width: null, height: null, fit: 'letterbox', channels: 'all', gain: 0, start: 'timeline',
-  pictureBitrate: 6000, soundBitrate: 192, burnTimecode: false, burnName: false, soundDepth: 24,
+  container: 'mov',
+  width: null,
+  height: null,
+  fit: 'letterbox',
+  channels: 'all',
+  gain: 0,
+  start: 'timeline',
+  pictureBitrate: 6000,
+  soundBitrate: 192,
+  burnTimecode: false,
+  burnName: false,
+  soundDepth: 24,
 }
 
 /** The four recipes that ship. */
 export const shippedRecipes: readonly Recipe[] = [
   { ...base, id: 'rewrap', name: 'Rewrap', kind: 'rewrap' },
   { ...base, id: 'master', name: 'Uncompressed master', kind: 'master' },
-  { ...base, id: 'viewing', name: 'Viewing copy', kind: 'viewing', container: 'mp4', width: 1280, height: 720, channels: [1, 2] },
+  {
+    ...base,
+    id: 'viewing',
+    name: 'Viewing copy',
+    kind: 'viewing',
+    container: 'mp4',
+    width: 1280,
+    height: 720,
+    channels: [1, 2],
+  },
   { ...base, id: 'sound', name: 'Sound', kind: 'sound', container: 'wav' },
 ]

@@ -16,7 +16,9 @@ function plainFix(result: RuleResult, recipe: Recipe, source: MediaInfo): Overri
   switch (rule.measure) {
     case 'raster': {
       const m = typeof wanted === 'string' ? /^(\d+)x(\d+)$/.exec(wanted) : null
-      return m ? { width: Number(m[1]), height: Number(m[2]), fit: recipe.fit === 'unscaled' ? 'letterbox' : recipe.fit } : null
+      return m
+        ? { width: Number(m[1]), height: Number(m[2]), fit: recipe.fit === 'unscaled' ? 'letterbox' : recipe.fit }
+        : null
     }
     case 'channels': {
       if (typeof wanted !== 'number' || wanted < 1) return null
@@ -32,7 +34,8 @@ function plainFix(result: RuleResult, recipe: Recipe, source: MediaInfo): Overri
       const other = route[Number(silent[1]) === 1 ? 1 : 0]! + 1
       return { channels: [other, other] }
     }
-    case 'start-timecode': return typeof wanted === 'string' && /^\d\d:\d\d:\d\d[:;]\d\d$/.test(wanted) ? { start: wanted } : null
+    case 'start-timecode':
+      return typeof wanted === 'string' && /^\d\d:\d\d:\d\d[:;]\d\d$/.test(wanted) ? { start: wanted } : null
     case 'loudness': {
       const now = result.forecast?.value
       const target = 'target' in e ? e.target : 'max' in e || 'min' in e ? (e.max ?? e.min ?? null) : null
@@ -45,8 +48,10 @@ function plainFix(result: RuleResult, recipe: Recipe, source: MediaInfo): Overri
       if (typeof now !== 'number' || !('max' in e) || e.max === undefined) return null
       return { gain: Math.floor((recipe.gain + e.max - now - 0.05) * 10) / 10 }
     }
-    case 'sound-depth': return wanted === 16 || wanted === 24 ? { soundDepth: wanted } : null
-    default: return null
+    case 'sound-depth':
+      return wanted === 16 || wanted === 24 ? { soundDepth: wanted } : null
+    default:
+      return null
   }
 }
 
@@ -56,7 +61,16 @@ export function fixFor(result: RuleResult, recipe: Recipe, source: MediaInfo): F
   const overrides = plainFix(result, recipe, source)
   if (!overrides) return null
   const keys = Object.keys(overrides) as Setting[]
-  if (!keys.every(k => settingsOf[recipe.kind].includes(k)) || keys.every(k => JSON.stringify(recipe[k]) === JSON.stringify(overrides[k]))) return null
-  const changed = keys.filter(k => JSON.stringify(recipe[k]) !== JSON.stringify(overrides[k]))
-  return { label: changed.map(k => `${settingNames[k]} ${settingText(k, recipe[k])} → ${settingText(k, overrides[k])}`).join(', '), overrides }
+  if (
+    !keys.every((k) => settingsOf[recipe.kind].includes(k)) ||
+    keys.every((k) => JSON.stringify(recipe[k]) === JSON.stringify(overrides[k]))
+  )
+    return null
+  const changed = keys.filter((k) => JSON.stringify(recipe[k]) !== JSON.stringify(overrides[k]))
+  return {
+    label: changed
+      .map((k) => `${settingNames[k]} ${settingText(k, recipe[k])} → ${settingText(k, overrides[k])}`)
+      .join(', '),
+    overrides,
+  }
 }

@@ -25,7 +25,7 @@ export function meets(value: ReadingValue, e: Expectation): boolean {
   if ('equals' in e) return value === e.equals
   if ('oneOf' in e) return e.oneOf.includes(value as never)
   if ('matches' in e) return typeof value === 'string' && new RegExp(e.matches, 'u').test(value)
-  if ('includes' in e) return Array.isArray(value) && e.includes.every(f => value.includes(f))
+  if ('includes' in e) return Array.isArray(value) && e.includes.every((f) => value.includes(f))
   if (typeof value !== 'number') return false
   // figures are read to a tenth, as they are shown and as meters show them
   const v = Math.round(value * 10) / 10
@@ -33,7 +33,14 @@ export function meets(value: ReadingValue, e: Expectation): boolean {
   return (e.min === undefined || v >= e.min) && (e.max === undefined || v <= e.max)
 }
 
-const units: Partial<Record<MeasureName, string>> = { 'loudness': ' LUFS', 'loudness-range': ' LU', 'true-peak': ' dBTP', 'bit-depth': ' bit', 'sound-depth': ' bit', 'duration': ' s' }
+const units: Partial<Record<MeasureName, string>> = {
+  loudness: ' LUFS',
+  'loudness-range': ' LU',
+  'true-peak': ' dBTP',
+  'bit-depth': ' bit',
+  'sound-depth': ' bit',
+  duration: ' s',
+}
 const plain = (v: unknown) => String(v).replace('-', typeof v === 'number' ? '−' : '-')
 
 /** An expectation in words. */
@@ -41,14 +48,15 @@ export function expectationText(rule: Pick<Rule, 'measure' | 'expect'>): string 
   const e = rule.expect
   const unit = units[rule.measure] ?? ''
   if (rule.measure === 'first-picture' || rule.measure === 'last-picture') return 'the timeline’s own'
-  if (rule.measure === 'file-name' && 'matches' in e) return e.matches === '.' ? 'usable, and its own' : `matches ${e.matches}`
+  if (rule.measure === 'file-name' && 'matches' in e)
+    return e.matches === '.' ? 'usable, and its own' : `matches ${e.matches}`
   if (rule.measure === 'free-room') return 'enough room'
   if ('equals' in e) {
     if (rule.measure === 'possible') return 'yes'
     if (rule.measure === 'drop-frame') return e.equals ? 'drop-frame' : 'non-drop'
     return rule.measure === 'raster' ? String(e.equals).replace('x', '×') : `${plain(e.equals)}${unit}`
   }
-  if ('oneOf' in e) return e.oneOf.map(v => plain(v)).join(' or ') + unit
+  if ('oneOf' in e) return e.oneOf.map((v) => plain(v)).join(' or ') + unit
   if ('matches' in e) return `matches ${e.matches}`
   if ('includes' in e) return e.includes.join(', ')
   if ('target' in e) return `${plain(e.target)} ±${e.tolerance}${unit}`
@@ -75,27 +83,44 @@ export interface RuleResult {
 const onlyWritten = new Set<MeasureName>(['first-picture', 'last-picture'])
 
 /** Judges every rule. As written decides where it is known, then the forecast, then the source's own content. */
-export function judge(rules: readonly Rule[], forecast: Readings, source: Readings, written: Readings | null, waivers: readonly Waiver[]): RuleResult[] {
+export function judge(
+  rules: readonly Rule[],
+  forecast: Readings,
+  source: Readings,
+  written: Readings | null,
+  waivers: readonly Waiver[],
+): RuleResult[] {
   return rules.map((rule) => {
     const f = forecast[rule.measure] ?? null
     const s = source[rule.measure] ?? null
     const w = written?.[rule.measure] ?? null
-    const [decidedBy, reading] = w ? ['written' as const, w] : written && onlyWritten.has(rule.measure) ? [null, null] : f ? ['forecast' as const, f] : s ? ['source' as const, s] : [null, null]
-    const waiver = waivers.find(x => x.rule === rule.id) ?? null
+    const [decidedBy, reading] = w
+      ? ['written' as const, w]
+      : written && onlyWritten.has(rule.measure)
+        ? [null, null]
+        : f
+          ? ['forecast' as const, f]
+          : s
+            ? ['source' as const, s]
+            : [null, null]
+    const waiver = waivers.find((x) => x.rule === rule.id) ?? null
     const base = { rule, required: expectationText(rule), forecast: f, source: s, written: w, decidedBy, waiver }
     const name = measures[rule.measure].name
     if (!reading) {
-      if (onlyWritten.has(rule.measure) && !written) return { ...base, verdict: 'pass' as const, why: 'Compared when the file is written.' }
+      if (onlyWritten.has(rule.measure) && !written)
+        return { ...base, verdict: 'pass' as const, why: 'Compared when the file is written.' }
       return { ...base, verdict: 'unmeasured' as const, why: `${name} has not been measured yet.` }
     }
-    if (meets(reading.value, rule.expect)) return { ...base, verdict: 'pass' as const, why: `${name} is ${reading.text}, as required.` }
+    if (meets(reading.value, rule.expect))
+      return { ...base, verdict: 'pass' as const, why: `${name} is ${reading.text}, as required.` }
     const why = `${name} ${decidedBy === 'forecast' ? 'will be' : 'is'} ${reading.text}; required: ${base.required}.`
-    if (waiver) return { ...base, verdict: 'waived' as const, why: `${why} Accepted by ${waiver.initials}: ${waiver.reason}` }
-    return { ...base, verdict: rule.severity === 'must' ? 'fail' as const : 'caution' as const, why }
+    if (waiver)
+      return { ...base, verdict: 'waived' as const, why: `${why} Accepted by ${waiver.initials}: ${waiver.reason}` }
+    return { ...base, verdict: rule.severity === 'must' ? ('fail' as const) : ('caution' as const), why }
   })
 }
 
 /** Whether a deliverable may run: no must-rule fails unwaived. */
 export function cleared(results: readonly RuleResult[]): boolean {
-  return !results.some(r => r.verdict === 'fail')
+  return !results.some((r) => r.verdict === 'fail')
 }

@@ -7,4 +7,11 @@ import { parseSpec, type Spec } from './spec'
 export const shippedSpecs: readonly Spec[] = [northmere, osprey, lantern].map(parseSpec)
 
 /** A spec that asks for nothing beyond the house rules. */
-export const openSpec: Spec = { format: 'velvet-crane-spec/1', id: 'open', name: 'No requirements', recipient: '', issued: '', rules: [] }
+export const openSpec: Spec = {
+  format: 'velvet-crane-spec/1',
+  id: 'open',
+  name: 'No requirements',
+  recipient: '',
+  issued: '',
+  rules: [],
+}

@@ -13,31 +13,87 @@ import { parseSpec, rulesFor, specSchema } from './spec'
 const pal = { rate: makeRate(25), dropFrame: false, start: 900000 }
 const all: Abilities = { h264: true, aac: true, decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
 const source: MediaInfo = {
-  container: 'mov', indexAt: 'front', size: 40_000_000, durationFrames: 1000, durationSeconds: 40, timecode: null, chapters: [], bext: null, problems: [],
-  video: [{ codec: 'h264', profile: 'High', level: '4.0', width: 1920, height: 1080, rate: makeRate(25), constantRate: true, scan: 'progressive', chroma: '4:2:0', bitDepth: 8, pixelAspect: '1:1', colour: null, frames: 1000, intra: false, webCodec: 'avc1.640028' }],
-  audio: [{ codec: 'pcm', channels: 4, sampleRate: 48000, bitDepth: 24, samples: 1_920_000, layout: null, webCodec: null }],
+  container: 'mov',
+  indexAt: 'front',
+  size: 40_000_000,
+  durationFrames: 1000,
+  durationSeconds: 40,
+  timecode: null,
+  chapters: [],
+  bext: null,
+  problems: [],
+  video: [
+    {
+      codec: 'h264',
+      profile: 'High',
+      level: '4.0',
+      width: 1920,
+      height: 1080,
+      rate: makeRate(25),
+      constantRate: true,
+      scan: 'progressive',
+      chroma: '4:2:0',
+      bitDepth: 8,
+      pixelAspect: '1:1',
+      colour: null,
+      frames: 1000,
+      intra: false,
+      webCodec: 'avc1.640028',
+    },
+  ],
+  audio: [
+    { codec: 'pcm', channels: 4, sampleRate: 48000, bitDepth: 24, samples: 1_920_000, layout: null, webCodec: null },
+  ],
 }
-const recipe = (kind: Recipe['kind'], more: Partial<Recipe> = {}): Recipe => ({ ...shippedRecipes.find(r => r.kind === kind)!, ...more })
+const recipe = (kind: Recipe['kind'], more: Partial<Recipe> = {}): Recipe => ({
+  ...shippedRecipes.find((r) => r.kind === kind)!,
+  ...more,
+})
 const output = (r: Recipe, abilities = all) => describeOutput(r, source, pal, { in: 100, out: 225 }, abilities)
-const facts: SoundFacts = { integrated: -14.5, range: 3, truePeak: -2, momentaryMax: -12, shortTermMax: -13, peaks: [-3, -3], correlation: 0.9 }
-const northmere = shippedSpecs.find(s => s.id === 'northmere')!
+const facts: SoundFacts = {
+  integrated: -14.5,
+  range: 3,
+  truePeak: -2,
+  momentaryMax: -12,
+  shortTermMax: -13,
+  peaks: [-3, -3],
+  correlation: 0.9,
+}
+const northmere = shippedSpecs.find((s) => s.id === 'northmere')!
 
 function judged(r: Recipe, sound = facts, waivers: Parameters<typeof judge>[4] = []) {
   const forecast = { ...forecastReadings(output(r), pal), ...soundReadings(sound, r.gain, 'measured') }
-  return judge(rulesFor(northmere, 'before', true), forecast, { ...fileReadings(source, pal, 'source'), ...soundReadings(sound, 0, 'measured') }, null, waivers)
+  return judge(
+    rulesFor(northmere, 'before', true),
+    forecast,
+    { ...fileReadings(source, pal, 'source'), ...soundReadings(sound, 0, 'measured') },
+    null,
+    waivers,
+  )
 }
-const by = (list: ReturnType<typeof judged>, id: string) => list.find(r => r.rule.id === id)!
+const by = (list: ReturnType<typeof judged>, id: string) => list.find((r) => r.rule.id === id)!
 
 describe('forecasts', () => {
   it('an uncompressed master is exactly as long as its frames', () => {
     const o = output(recipe('master'))
-    expect(o).toMatchObject({ container: 'mov', frames: 125, samples: 240_000, start: { label: '10:00:04:00' }, video: { codec: 'v210', bitDepth: 10, chroma: '4:2:2' }, audio: { channels: 4, bitDepth: 24 } })
+    expect(o).toMatchObject({
+      container: 'mov',
+      frames: 125,
+      samples: 240_000,
+      start: { label: '10:00:04:00' },
+      video: { codec: 'v210', bitDepth: 10, chroma: '4:2:2' },
+      audio: { channels: 4, bitDepth: 24 },
+    })
     expect(o.bytes).toBe(5_529_600 * 125 + 240_000 * 12 + 20_000)
   })
   it('says what keeps a recipe from being made', () => {
-    const codes = (r: Recipe, a = all) => output(r, a).problems.map(p => p.code)
+    const codes = (r: Recipe, a = all) => output(r, a).problems.map((p) => p.code)
     expect(codes(recipe('viewing'))).toEqual([])
-    expect(codes(recipe('viewing'), { h264: false, aac: false, decodes: ['pcm'] })).toEqual(['codec.none', 'codec.none', 'codec.none'])
+    expect(codes(recipe('viewing'), { h264: false, aac: false, decodes: ['pcm'] })).toEqual([
+      'codec.none',
+      'codec.none',
+      'codec.none',
+    ])
     expect(codes(recipe('viewing', { channels: 'all' }))).toEqual(['recipe.channel'])
     expect(codes(recipe('master', { channels: [7] }))).toEqual(['recipe.channel'])
     expect(codes(recipe('rewrap', { container: 'mp4' }))).toEqual(['recipe.container'])
@@ -46,7 +102,8 @@ describe('forecasts', () => {
   })
   it('does not let pictures lose depth or chroma in silence', () => {
     const deep = { ...source, video: [{ ...source.video[0]!, bitDepth: 10, chroma: '4:2:2' as const }] }
-    const codes = (kind: Recipe['kind']) => describeOutput(recipe(kind), deep, pal, { in: 0, out: 10 }, all).problems.map(p => p.code)
+    const codes = (kind: Recipe['kind']) =>
+      describeOutput(recipe(kind), deep, pal, { in: 0, out: 10 }, all).problems.map((p) => p.code)
     expect([codes('master'), codes('viewing'), codes('rewrap')]).toEqual([['codec.depth'], [], []])
   })
   it('routes channels, with 0 as silence', () => {
@@ -55,7 +112,12 @@ describe('forecasts', () => {
     expect(routeOf({ channels: 'none' }, 4)).toEqual([])
   })
   it('takes the H.264 level that the raster needs', () => {
-    expect([avcLevel(1280, 720, makeRate(25)), avcLevel(1920, 1080, makeRate(25)), avcLevel(1920, 1080, makeRate(50)), avcLevel(3840, 2160, makeRate(25))]).toEqual([31, 40, 42, 51])
+    expect([
+      avcLevel(1280, 720, makeRate(25)),
+      avcLevel(1920, 1080, makeRate(25)),
+      avcLevel(1920, 1080, makeRate(50)),
+      avcLevel(3840, 2160, makeRate(25)),
+    ]).toEqual([31, 40, 42, 51])
   })
   it('overrides single values, and only those the recipe has', () => {
     expect(withOverrides(recipe('sound'), { gain: -3, width: 640 })).toMatchObject({ gain: -3, width: null })
@@ -66,18 +128,32 @@ describe('forecasts', () => {
 
 describe('judging', () => {
   it.each([
-    [25, { equals: 25 }, true], ['a', { oneOf: ['b', 'a'] }, true], [-22.54, { target: -23, tolerance: 0.5 }, true], [-22.44, { target: -23, tolerance: 0.5 }, false],
-    [-0.96, { max: -1 }, true], [-0.94, { max: -1 }, false], [3, { min: 5, max: 9 }, false], ['x.mov', { matches: '^[a-z.]+$' }, true], [['a', 'b'], { includes: ['b'] }, true], [['a'], { includes: ['b'] }, false], ['5', { min: 1 }, false],
+    [25, { equals: 25 }, true],
+    ['a', { oneOf: ['b', 'a'] }, true],
+    [-22.54, { target: -23, tolerance: 0.5 }, true],
+    [-22.44, { target: -23, tolerance: 0.5 }, false],
+    [-0.96, { max: -1 }, true],
+    [-0.94, { max: -1 }, false],
+    [3, { min: 5, max: 9 }, false],
+    ['x.mov', { matches: '^[a-z.]+$' }, true],
+    [['a', 'b'], { includes: ['b'] }, true],
+    [['a'], { includes: ['b'] }, false],
+    ['5', { min: 1 }, false],
   ] as const)('%j held against %j', (value, e, passes) => expect(meets(value as never, e as never)).toBe(passes))
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
-    expect(r).toMatchObject({ verdict: 'fail', required: '−23 ±0.5 LUFS', decidedBy: 'forecast', why: 'Integrated loudness will be −14.5 LUFS; required: −23 ±0.5 LUFS.' })
+    expect(r).toMatchObject({
+      verdict: 'fail',
+      required: '−23 ±0.5 LUFS',
+      decidedBy: 'forecast',
+      why: 'Integrated loudness will be −14.5 LUFS; required: −23 ±0.5 LUFS.',
+    })
     expect(r.source!.text).toBe('−14.5 LUFS')
   })
   it('a should-rule that misses is a caution; what nobody measured is unmeasured', () => {
     const list = judge(northmere.rules, { duration: { value: 2, text: '2 s', from: '' } }, {}, null, [])
     expect([by(list, 'duration').verdict, by(list, 'black').verdict]).toEqual(['caution', 'unmeasured'])
-    expect(worstVerdict(list.map(r => r.verdict))).toBe('caution')
+    expect(worstVerdict(list.map((r) => r.verdict))).toBe('caution')
   })
   it('a waiver clears a must-rule and stays to be seen', () => {
     const w = { rule: 'loudness', reason: 'as agreed', initials: 'QP', at: '' }
@@ -98,24 +174,61 @@ describe('judging', () => {
   it('reads silent channels, phase and content', () => {
     const r = soundReadings({ ...facts, peaks: [-3, null, -70], correlation: -0.9 }, 0, '')
     expect([r['silent-channel']!.text, r.phase!.text]).toEqual(['channels 2, 3', '−0.90'])
-    expect(contentReadings({ black: [{ in: 10, out: 12 }], freeze: [], flashes: [] }, pal, '').black).toMatchObject({ value: 1, text: '2 frames at 10:00:00:10' })
-    const levels = { lowest: -6, highest: 107, active: null, excursions: [{ in: 3, out: 4, share: 2 }, { in: 30, out: 50, share: 5 }] }
-    expect(contentReadings({ black: [], freeze: [], flashes: [], levels }, pal, '').levels).toMatchObject({ value: 2, text: '2 stretches, first: 1 frame at 10:00:00:03' })
+    expect(contentReadings({ black: [{ in: 10, out: 12 }], freeze: [], flashes: [] }, pal, '').black).toMatchObject({
+      value: 1,
+      text: '2 frames at 10:00:00:10',
+    })
+    const levels = {
+      lowest: -6,
+      highest: 107,
+      active: null,
+      excursions: [
+        { in: 3, out: 4, share: 2 },
+        { in: 30, out: 50, share: 5 },
+      ],
+    }
+    expect(contentReadings({ black: [], freeze: [], flashes: [], levels }, pal, '').levels).toMatchObject({
+      value: 2,
+      text: '2 stretches, first: 1 frame at 10:00:00:03',
+    })
   })
   it('reads damage in sound by kind, and where the first is', () => {
     const none = { silence: [{ in: 0, out: 50 }], clicks: [], dropouts: [], phase: [] }
     expect(troubleReadings(none, pal, '')['sound-faults']).toMatchObject({ value: 0, text: 'none' })
-    const some = { ...none, clicks: [{ in: 40, out: 41 }, { in: 60, out: 61 }], dropouts: [{ in: 26, out: 27 }], phase: [{ in: 100, out: 200 }] }
-    expect(troubleReadings(some, pal, '')['sound-faults']).toMatchObject({ value: 4, text: '2 clicks, 1 dropout, 1 stretch out of phase, first at 10:00:01:01' })
-    expect(by(judge(northmere.rules, {}, troubleReadings(some, pal, 'measured over the region'), null, []), 'damage')).toMatchObject({ verdict: 'caution', required: 'none' })
+    const some = {
+      ...none,
+      clicks: [
+        { in: 40, out: 41 },
+        { in: 60, out: 61 },
+      ],
+      dropouts: [{ in: 26, out: 27 }],
+      phase: [{ in: 100, out: 200 }],
+    }
+    expect(troubleReadings(some, pal, '')['sound-faults']).toMatchObject({
+      value: 4,
+      text: '2 clicks, 1 dropout, 1 stretch out of phase, first at 10:00:01:01',
+    })
+    expect(
+      by(judge(northmere.rules, {}, troubleReadings(some, pal, 'measured over the region'), null, []), 'damage'),
+    ).toMatchObject({ verdict: 'caution', required: 'none' })
   })
 })
 
 describe('fixes', () => {
   const fix = (r: Recipe, id: string, sound = facts) => fixFor(by(judged(r, sound), id), r, source)
-  it('bring loudness to the target', () => expect(fix(recipe('master'), 'loudness')).toMatchObject({ overrides: { gain: -8.5 }, label: 'Gain 0.0 dB → −8.5 dB' }))
+  it('bring loudness to the target', () =>
+    expect(fix(recipe('master'), 'loudness')).toMatchObject({
+      overrides: { gain: -8.5 },
+      label: 'Gain 0.0 dB → −8.5 dB',
+    }))
   it('make the rule pass they are made for', () => {
-    for (const [r, id] of [[recipe('master'), 'loudness'], [recipe('master'), 'start'], [recipe('master', { channels: [1, 2] }), 'channels'], [recipe('master', { width: 1280, height: 720 }), 'raster'], [recipe('master', { gain: 4 }), 'peak']] as const) {
+    for (const [r, id] of [
+      [recipe('master'), 'loudness'],
+      [recipe('master'), 'start'],
+      [recipe('master', { channels: [1, 2] }), 'channels'],
+      [recipe('master', { width: 1280, height: 720 }), 'raster'],
+      [recipe('master', { gain: 4 }), 'peak'],
+    ] as const) {
       const f = fix(r, id)!
       expect(by(judged(withOverrides(r, f.overrides)), id).verdict, id).toBe('pass')
     }
@@ -129,17 +242,19 @@ describe('fixes', () => {
 
 describe('specs', () => {
   it('ship valid, with clauses for every rule', () => {
-    expect(shippedSpecs.map(s => s.id)).toEqual(['northmere', 'osprey', 'lantern'])
+    expect(shippedSpecs.map((s) => s.id)).toEqual(['northmere', 'osprey', 'lantern'])
     for (const s of shippedSpecs) for (const r of s.rules) expect(r.clause).not.toBe('')
   })
   it('are refused with the field that is wrong', () => {
     expect(() => parseSpec({ ...openSpec, format: 'x' })).toThrow(/format/)
     const twice = specSchema.safeParse({ ...openSpec, rules: [northmere.rules[0], northmere.rules[0]] })
     expect(twice.error!.issues[0]!.message).toContain('two rules')
-    expect(specSchema.safeParse({ ...openSpec, rules: [{ ...northmere.rules[0], measure: 'nonsense' }] }).success).toBe(false)
+    expect(specSchema.safeParse({ ...openSpec, rules: [{ ...northmere.rules[0], measure: 'nonsense' }] }).success).toBe(
+      false,
+    )
   })
   it('house rules ask of a written file only what it can answer', () => {
-    expect(rulesFor(openSpec, 'written', false).map(r => r.measure)).toEqual(['file-name'])
+    expect(rulesFor(openSpec, 'written', false).map((r) => r.measure)).toEqual(['file-name'])
     expect(rulesFor(openSpec, 'before', true)).toHaveLength(5)
   })
 })

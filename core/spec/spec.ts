@@ -2,37 +2,37 @@ import { z } from 'zod'
 
 /** Everything a rule can ask about, in groups, in the order it is shown. */
 export const measures = {
-  'container': { group: 'structure', name: 'Container' },
+  container: { group: 'structure', name: 'Container' },
   'index-position': { group: 'structure', name: 'Index position' },
-  'possible': { group: 'structure', name: 'Can be made here' },
-  'codec': { group: 'picture', name: 'Picture codec' },
-  'profile': { group: 'picture', name: 'Profile' },
+  possible: { group: 'structure', name: 'Can be made here' },
+  codec: { group: 'picture', name: 'Picture codec' },
+  profile: { group: 'picture', name: 'Profile' },
   'bit-depth': { group: 'picture', name: 'Bit depth' },
-  'chroma': { group: 'picture', name: 'Chroma' },
-  'raster': { group: 'picture', name: 'Raster' },
+  chroma: { group: 'picture', name: 'Chroma' },
+  raster: { group: 'picture', name: 'Raster' },
   'pixel-aspect': { group: 'picture', name: 'Pixel aspect' },
-  'scan': { group: 'picture', name: 'Scan' },
+  scan: { group: 'picture', name: 'Scan' },
   'frame-rate': { group: 'time', name: 'Frame rate' },
-  'duration': { group: 'time', name: 'Duration' },
+  duration: { group: 'time', name: 'Duration' },
   'start-timecode': { group: 'time', name: 'Start timecode' },
   'drop-frame': { group: 'time', name: 'Drop-frame' },
   'sound-codec': { group: 'sound', name: 'Sound codec' },
   'sample-rate': { group: 'sound', name: 'Sample rate' },
   'sound-depth': { group: 'sound', name: 'Sound depth' },
-  'channels': { group: 'sound', name: 'Channels' },
-  'loudness': { group: 'sound', name: 'Integrated loudness' },
+  channels: { group: 'sound', name: 'Channels' },
+  loudness: { group: 'sound', name: 'Integrated loudness' },
   'loudness-range': { group: 'sound', name: 'Loudness range' },
   'true-peak': { group: 'sound', name: 'True peak' },
   'silent-channel': { group: 'sound', name: 'Silent channels' },
-  'phase': { group: 'sound', name: 'Phase correlation' },
+  phase: { group: 'sound', name: 'Phase correlation' },
   'sound-faults': { group: 'sound', name: 'Clicks, dropouts, phase' },
-  'black': { group: 'content', name: 'Black' },
-  'freeze': { group: 'content', name: 'Frozen pictures' },
-  'flashes': { group: 'content', name: 'Flashes' },
-  'levels': { group: 'content', name: 'Levels' },
+  black: { group: 'content', name: 'Black' },
+  freeze: { group: 'content', name: 'Frozen pictures' },
+  flashes: { group: 'content', name: 'Flashes' },
+  levels: { group: 'content', name: 'Levels' },
   'first-picture': { group: 'content', name: 'First picture' },
   'last-picture': { group: 'content', name: 'Last picture' },
-  'papers': { group: 'papers', name: 'Programme metadata' },
+  papers: { group: 'papers', name: 'Programme metadata' },
   'file-name': { group: 'papers', name: 'File name' },
   'free-room': { group: 'papers', name: 'Free room' },
 } as const
@@ -46,7 +46,9 @@ const scalar = z.union([z.string(), z.number(), z.boolean()])
 export const expectationSchema = z.union([
   z.strictObject({ equals: scalar }),
   z.strictObject({ oneOf: z.array(scalar).min(1) }),
-  z.strictObject({ min: z.number().optional(), max: z.number().optional() }).refine(e => e.min !== undefined || e.max !== undefined, 'give min, max or both'),
+  z
+    .strictObject({ min: z.number().optional(), max: z.number().optional() })
+    .refine((e) => e.min !== undefined || e.max !== undefined, 'give min, max or both'),
   z.strictObject({ target: z.number(), tolerance: z.number().min(0) }),
   z.strictObject({ matches: z.string() }),
   z.strictObject({ includes: z.array(z.string()).min(1) }),
@@ -95,7 +97,12 @@ const endPictures = new Set<MeasureName>(['first-picture', 'last-picture'])
 
 /** Rules of a spec with the house rules that apply after them: before a run, or to a file as written. */
 export function rulesFor(spec: Spec, stage: 'before' | 'written', pictures: boolean): Rule[] {
-  return [...spec.rules, ...houseRules.filter(r => (stage === 'before' || !beforeOnly.has(r.measure)) && (pictures || !endPictures.has(r.measure)))]
+  return [
+    ...spec.rules,
+    ...houseRules.filter(
+      (r) => (stage === 'before' || !beforeOnly.has(r.measure)) && (pictures || !endPictures.has(r.measure)),
+    ),
+  ]
 }
 
 /** Reads a spec from JSON text; throws a zod error that names the field. */

@@ -13,7 +13,7 @@ export interface Finding {
   readonly text: string
   readonly regions: readonly string[]
   readonly range: FrameRange
-  readonly fix: { readonly label: string, readonly apply: (split: Split) => Split } | null
+  readonly fix: { readonly label: string; readonly apply: (split: Split) => Split } | null
 }
 
 export interface AuditOptions {
@@ -28,8 +28,16 @@ export const defaultAudit: AuditOptions = { gap: 0, sliver: 5 }
 const frames = (n: number) => plural(n, 'frame')
 const called = (r: Region) => `“${r.name || 'without a name'}”`
 
-/** Everything wrong with a split: overlaps, missing gaps, slivers, frames nobody delivers, double names, ranges past the end. */
-export function audit(split: Split, cuts: readonly Frames[], length: Frames, options: AuditOptions = defaultAudit): Finding[] {
+/**
+ * Everything wrong with a split: overlaps, missing gaps, slivers, frames nobody delivers, double names, ranges past the
+ * end.
+ */
+export function audit(
+  split: Split,
+  cuts: readonly Frames[],
+  length: Frames,
+  options: AuditOptions = defaultAudit,
+): Finding[] {
   const out: Finding[] = []
   const list = ordered(split.regions)
   let reach: Region | null = null
@@ -38,12 +46,28 @@ export function audit(split: Split, cuts: readonly Frames[], length: Frames, opt
     if (before && r.in < before.out) {
       const shared = { in: r.in, out: Math.min(r.out, before.out) }
       out.push({
-        kind: 'overlap', severity: 'caution', regions: [before.id, r.id], range: shared, text: `${called(before)} and ${called(r)} share ${frames(shared.out - shared.in)}`,
-        fix: r.in > before.in ? { label: `End ${called(before)} where ${called(r)} begins`, apply: s => moveEdge(s, before.id, 'out', r.in, length) } : null,
+        kind: 'overlap',
+        severity: 'caution',
+        regions: [before.id, r.id],
+        range: shared,
+        text: `${called(before)} and ${called(r)} share ${frames(shared.out - shared.in)}`,
+        fix:
+          r.in > before.in
+            ? {
+                label: `End ${called(before)} where ${called(r)} begins`,
+                apply: (s) => moveEdge(s, before.id, 'out', r.in, length),
+              }
+            : null,
       })
-    }
-    else if (before && options.gap > 0 && r.in - before.out < options.gap) {
-      out.push({ kind: 'no-gap', severity: 'caution', regions: [before.id, r.id], range: { in: before.out, out: r.in }, fix: null, text: `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ${frames(options.gap)} are asked for` })
+    } else if (before && options.gap > 0 && r.in - before.out < options.gap) {
+      out.push({
+        kind: 'no-gap',
+        severity: 'caution',
+        regions: [before.id, r.id],
+        range: { in: before.out, out: r.in },
+        fix: null,
+        text: `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ${frames(options.gap)} are asked for`,
+      })
     }
     if (!reach || r.out > reach.out) reach = r
   }
@@ -57,24 +81,66 @@ export function audit(split: Split, cuts: readonly Frames[], length: Frames, opt
         ? `${called(r)} catches ${frames(n)} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
         : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${frames(n)} ${edge === 'in' ? 'after' : 'before'} the cut`
       out.push({
-        kind: 'sliver', severity: 'fail', regions: [r.id], range: { in: Math.min(cut, r[edge]), out: Math.max(cut, r[edge]) }, text,
-        fix: { label: `Move the ${edge === 'in' ? 'head' : 'tail'} to the cut`, apply: s => moveEdge(s, r.id, edge, cut, length) },
+        kind: 'sliver',
+        severity: 'fail',
+        regions: [r.id],
+        range: { in: Math.min(cut, r[edge]), out: Math.max(cut, r[edge]) },
+        text,
+        fix: {
+          label: `Move the ${edge === 'in' ? 'head' : 'tail'} to the cut`,
+          apply: (s) => moveEdge(s, r.id, edge, cut, length),
+        },
       })
     }
-    if (r.out > length) out.push({ kind: 'past-end', severity: 'fail', regions: [r.id], range: { in: Math.min(r.in, length), out: r.out }, text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`, fix: r.in < length ? { label: 'End it with the timeline', apply: s => moveEdge(s, r.id, 'out', length, length) } : null })
-    if (r.name.trim() === '') out.push({ kind: 'no-name', severity: 'caution', regions: [r.id], range: r, text: 'A region has no name', fix: null })
+    if (r.out > length)
+      out.push({
+        kind: 'past-end',
+        severity: 'fail',
+        regions: [r.id],
+        range: { in: Math.min(r.in, length), out: r.out },
+        text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`,
+        fix:
+          r.in < length
+            ? { label: 'End it with the timeline', apply: (s) => moveEdge(s, r.id, 'out', length, length) }
+            : null,
+      })
+    if (r.name.trim() === '')
+      out.push({
+        kind: 'no-name',
+        severity: 'caution',
+        regions: [r.id],
+        range: r,
+        text: 'A region has no name',
+        fix: null,
+      })
   }
   const byName = new Map<string, Region[]>()
-  for (const r of list) if (r.name.trim()) byName.set(r.name.trim().toLowerCase(), [...(byName.get(r.name.trim().toLowerCase()) ?? []), r])
+  for (const r of list)
+    if (r.name.trim()) byName.set(r.name.trim().toLowerCase(), [...(byName.get(r.name.trim().toLowerCase()) ?? []), r])
   for (const same of byName.values()) {
-    if (same.length > 1) out.push({ kind: 'same-name', severity: 'caution', regions: same.map(r => r.id), range: same[1]!, text: `${same.length} regions are called ${called(same[0]!)}`, fix: null })
+    if (same.length > 1)
+      out.push({
+        kind: 'same-name',
+        severity: 'caution',
+        regions: same.map((r) => r.id),
+        range: same[1]!,
+        text: `${same.length} regions are called ${called(same[0]!)}`,
+        fix: null,
+      })
   }
   if (list.length > 0) {
     for (const gap of uncovered({ in: 0, out: length }, list)) {
-      const before = list.filter(r => r.out === gap.in).at(-1)
+      const before = list.filter((r) => r.out === gap.in).at(-1)
       out.push({
-        kind: 'undelivered', severity: 'caution', regions: [], range: gap, text: `${frames(gap.out - gap.in)} nobody delivers`,
-        fix: before && gap.out - gap.in <= 100 ? { label: `Give them to ${called(before)}`, apply: s => moveEdge(s, before.id, 'out', gap.out, length) } : null,
+        kind: 'undelivered',
+        severity: 'caution',
+        regions: [],
+        range: gap,
+        text: `${frames(gap.out - gap.in)} nobody delivers`,
+        fix:
+          before && gap.out - gap.in <= 100
+            ? { label: `Give them to ${called(before)}`, apply: (s) => moveEdge(s, before.id, 'out', gap.out, length) }
+            : null,
       })
     }
   }

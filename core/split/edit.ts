@@ -12,55 +12,75 @@ function withRegions(split: Split, regions: readonly Region[]): Split {
 }
 
 function change(split: Split, id: string, to: (r: Region) => Region): Split {
-  return withRegions(split, split.regions.map(r => (r.id === id ? to(r) : r)))
+  return withRegions(
+    split,
+    split.regions.map((r) => (r.id === id ? to(r) : r)),
+  )
 }
 
 /** Adds a region for each range. */
-export function addRegions(split: Split, ranges: readonly (FrameRange & { readonly name: string })[], newId: NewId): { split: Split, added: Region[] } {
-  const added = ranges.filter(r => r.out > r.in).map(r => ({ id: newId(), name: r.name, in: r.in, out: r.out, papers: {} }))
+export function addRegions(
+  split: Split,
+  ranges: readonly (FrameRange & { readonly name: string })[],
+  newId: NewId,
+): { split: Split; added: Region[] } {
+  const added = ranges
+    .filter((r) => r.out > r.in)
+    .map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, papers: {} }))
   return { split: withRegions(split, [...split.regions, ...added]), added }
 }
 
 /** The shot in which a frame lies. */
 export function shotAt(shots: readonly Shot[], at: Frames): Shot | null {
-  const i = lastAtOrBefore(shots.map(s => s.in), at)
+  const i = lastAtOrBefore(
+    shots.map((s) => s.in),
+    at,
+  )
   const shot = shots[i]
   return shot && at < shot.out ? shot : null
 }
 
 export function renameRegion(split: Split, id: string, name: string): Split {
-  return change(split, id, r => ({ ...r, name }))
+  return change(split, id, (r) => ({ ...r, name }))
 }
 
 export function setPaper(split: Split, id: string, field: string, value: string): Split {
-  return change(split, id, r => ({ ...r, papers: { ...r.papers, [field]: value } }))
+  return change(split, id, (r) => ({ ...r, papers: { ...r.papers, [field]: value } }))
 }
 
 export function removeRegions(split: Split, ids: readonly string[]): Split {
   const gone = new Set(ids)
-  return { ...split, regions: split.regions.filter(r => !gone.has(r.id)) }
+  return { ...split, regions: split.regions.filter((r) => !gone.has(r.id)) }
 }
 
 /** Moves one edge; a region keeps at least one frame. */
 export function moveEdge(split: Split, id: string, edge: 'in' | 'out', to: Frames, length: Frames): Split {
-  return change(split, id, r => edge === 'in' ? { ...r, in: Math.max(0, Math.min(to, r.out - 1)) } : { ...r, out: Math.min(length, Math.max(to, r.in + 1)) })
+  return change(split, id, (r) =>
+    edge === 'in'
+      ? { ...r, in: Math.max(0, Math.min(to, r.out - 1)) }
+      : { ...r, out: Math.min(length, Math.max(to, r.in + 1)) },
+  )
 }
 
 /** Cuts a region in two at a frame inside it; the second part gets the name with a number. */
 export function splitRegion(split: Split, id: string, at: Frames, newId: NewId): Split {
-  const r = split.regions.find(x => x.id === id)
+  const r = split.regions.find((x) => x.id === id)
   if (!r || at <= r.in || at >= r.out) return split
-  return withRegions(split, [...split.regions.filter(x => x !== r), { ...r, out: at }, { ...r, id: newId(), in: at, name: r.name ? `${r.name} 2` : '' }])
+  return withRegions(split, [
+    ...split.regions.filter((x) => x !== r),
+    { ...r, out: at },
+    { ...r, id: newId(), in: at, name: r.name ? `${r.name} 2` : '' },
+  ])
 }
 
 /** Joins a region with the one that begins next; the first one's name stays. */
 export function joinWithNext(split: Split, id: string): Split {
   const list = ordered(split.regions)
-  const i = list.findIndex(r => r.id === id)
+  const i = list.findIndex((r) => r.id === id)
   const next = list[i + 1]
   if (i < 0 || !next) return split
   const joined = { ...list[i]!, out: Math.max(list[i]!.out, next.out) }
-  return withRegions(split, [...list.filter(r => r.id !== id && r !== next), joined])
+  return withRegions(split, [...list.filter((r) => r.id !== id && r !== next), joined])
 }
 
 /** The cut nearest to a frame within `reach` frames; null when there is none. */
@@ -68,7 +88,8 @@ export function nearestCut(cuts: readonly Frames[], at: Frames, reach: Frames): 
   const i = lastAtOrBefore(cuts, at)
   let best: Frames | null = null
   for (const c of [cuts[i], cuts[i + 1]]) {
-    if (c !== undefined && Math.abs(c - at) <= reach && (best === null || Math.abs(c - at) < Math.abs(best - at))) best = c
+    if (c !== undefined && Math.abs(c - at) <= reach && (best === null || Math.abs(c - at) < Math.abs(best - at)))
+      best = c
   }
   return best
 }
@@ -76,18 +97,24 @@ export function nearestCut(cuts: readonly Frames[], at: Frames, reach: Frames): 
 /** Brings the edges of regions to the nearest cut within `reach` frames. */
 export function tidyEdges(split: Split, ids: readonly string[], cuts: readonly Frames[], reach: Frames): Split {
   const chosen = new Set(ids)
-  return withRegions(split, split.regions.map((r) => {
-    if (!chosen.has(r.id)) return r
-    const from = nearestCut(cuts, r.in, reach) ?? r.in
-    const to = nearestCut(cuts, r.out, reach) ?? r.out
-    return to > from ? { ...r, in: from, out: to } : r
-  }))
+  return withRegions(
+    split,
+    split.regions.map((r) => {
+      if (!chosen.has(r.id)) return r
+      const from = nearestCut(cuts, r.in, reach) ?? r.in
+      const to = nearestCut(cuts, r.out, reach) ?? r.out
+      return to > from ? { ...r, in: from, out: to } : r
+    }),
+  )
 }
 
 export function addMarker(split: Split, at: Frames, name: string, newId: NewId): Split {
-  return { ...split, markers: [...split.markers.filter(m => m.at !== at), { id: newId(), at, name }].sort((a, b) => a.at - b.at) }
+  return {
+    ...split,
+    markers: [...split.markers.filter((m) => m.at !== at), { id: newId(), at, name }].sort((a, b) => a.at - b.at),
+  }
 }
 
 export function removeMarker(split: Split, id: string): Split {
-  return { ...split, markers: split.markers.filter(m => m.id !== id) }
+  return { ...split, markers: split.markers.filter((m) => m.id !== id) }
 }

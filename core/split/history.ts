@@ -26,10 +26,14 @@ export function take<T>(h: History<T>, label: string, present: T, merge = false)
 
 export function undo<T>(h: History<T>): History<T> {
   const last = h.past.at(-1)
-  return last ? { past: h.past.slice(0, -1), present: last.value, future: [{ label: last.label, value: h.present }, ...h.future] } : h
+  return last
+    ? { past: h.past.slice(0, -1), present: last.value, future: [{ label: last.label, value: h.present }, ...h.future] }
+    : h
 }
 
 export function redo<T>(h: History<T>): History<T> {
   const next = h.future[0]
-  return next ? { past: [...h.past, { label: next.label, value: h.present }], present: next.value, future: h.future.slice(1) } : h
+  return next
+    ? { past: [...h.past, { label: next.label, value: h.present }], present: next.value, future: h.future.slice(1) }
+    : h
 }

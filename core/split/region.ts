@@ -31,9 +31,16 @@ export function ordered(regions: readonly Region[]): Region[] {
 
 /** Whether two splits say the same, in whatever order. */
 export function sameSplit(a: Split, b: Split): boolean {
-  const text = (s: Split) => JSON.stringify([
-    ordered(s.regions).map(r => [r.id, r.name, r.in, r.out, Object.entries(r.papers).sort(([x], [y]) => (x < y ? -1 : 1))]),
-    [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map(m => [m.id, m.at, m.name]),
-  ])
+  const text = (s: Split) =>
+    JSON.stringify([
+      ordered(s.regions).map((r) => [
+        r.id,
+        r.name,
+        r.in,
+        r.out,
+        Object.entries(r.papers).sort(([x], [y]) => (x < y ? -1 : 1)),
+      ]),
+      [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),
+    ])
   return text(a) === text(b)
 }

@@ -7,18 +7,28 @@ import { emptySplit, type Region, type Split } from './region'
 
 let serial = 0
 const newId = () => `r${++serial}`
-const region = (id: string, from: number, to: number, name = id): Region => ({ id, name, in: from, out: to, papers: {} })
+const region = (id: string, from: number, to: number, name = id): Region => ({
+  id,
+  name,
+  in: from,
+  out: to,
+  papers: {},
+})
 const split = (...regions: Region[]): Split => ({ regions, markers: [] })
 const cuts = [0, 100, 200, 300, 400]
 
 describe('audit', () => {
-  const kinds = (s: Split, gap = 0) => audit(s, cuts, 400, { gap, sliver: 5 }).map(f => f.kind)
-  it('finds nothing wrong with a clean split', () => expect(kinds(split(region('a', 0, 100), region('b', 100, 400)))).toEqual([]))
+  const kinds = (s: Split, gap = 0) => audit(s, cuts, 400, { gap, sliver: 5 }).map((f) => f.kind)
+  it('finds nothing wrong with a clean split', () =>
+    expect(kinds(split(region('a', 0, 100), region('b', 100, 400)))).toEqual([]))
   it('says nothing about a timeline nobody has split yet', () => expect(kinds(emptySplit)).toEqual([]))
   it('finds a region that catches two frames of its neighbour, and mends it', () => {
     const s = split(region('a', 0, 102), region('b', 102, 400))
     const found = audit(s, cuts, 400)
-    expect(found.map(f => f.text)).toEqual(['“a” catches 2 frames of the next shot', '“b” begins 2 frames after the cut'])
+    expect(found.map((f) => f.text)).toEqual([
+      '“a” catches 2 frames of the next shot',
+      '“b” begins 2 frames after the cut',
+    ])
     const mended = found.reduce((x, f) => f.fix!.apply(x), s)
     expect(audit(mended, cuts, 400)).toEqual([])
   })
@@ -27,11 +37,14 @@ describe('audit', () => {
     expect(kinds(split(region('a', 0, 106), region('b', 106, 400)))).toEqual([])
   })
   it('finds overlaps, also behind a long region', () => {
-    expect(kinds(split(region('a', 0, 300), region('b', 100, 200), region('c', 200, 400)))).toEqual(['overlap', 'overlap'])
+    expect(kinds(split(region('a', 0, 300), region('b', 100, 200), region('c', 200, 400)))).toEqual([
+      'overlap',
+      'overlap',
+    ])
   })
   it('finds frames nobody delivers', () => {
     const f = audit(split(region('a', 0, 188), region('b', 200, 400)), cuts, 400)
-    expect(f.map(x => x.text)).toEqual(['12 frames nobody delivers'])
+    expect(f.map((x) => x.text)).toEqual(['12 frames nobody delivers'])
     expect(f[0]!.range).toEqual({ in: 188, out: 200 })
   })
   it('asks for a gap only where one is asked', () => {
@@ -39,23 +52,36 @@ describe('audit', () => {
     expect(kinds(s, 10)).toEqual(['no-gap'])
   })
   it('finds double names whatever their case, and ranges past the end', () => {
-    expect(kinds(split(region('a', 0, 100, 'Fog Bell'), region('b', 100, 410, 'fog bell')))).toEqual(['past-end', 'same-name'])
+    expect(kinds(split(region('a', 0, 100, 'Fog Bell'), region('b', 100, 410, 'fog bell')))).toEqual([
+      'past-end',
+      'same-name',
+    ])
   })
 })
 
 describe('edits', () => {
   it('keep every region at one frame or more and inside the timeline', () => {
-    fc.assert(fc.property(fc.nat(400), fc.integer({ min: -50, max: 500 }), fc.constantFrom('in' as const, 'out' as const), (at, to, edge) => {
-      const s = moveEdge(split(region('a', Math.min(at, 399), 400)), 'a', edge, to, 400)
-      const r = s.regions[0]!
-      expect(r.out).toBeGreaterThan(r.in)
-      expect(r.in).toBeGreaterThanOrEqual(0)
-      expect(r.out).toBeLessThanOrEqual(400)
-    }))
+    fc.assert(
+      fc.property(
+        fc.nat(400),
+        fc.integer({ min: -50, max: 500 }),
+        fc.constantFrom('in' as const, 'out' as const),
+        (at, to, edge) => {
+          const s = moveEdge(split(region('a', Math.min(at, 399), 400)), 'a', edge, to, 400)
+          const r = s.regions[0]!
+          expect(r.out).toBeGreaterThan(r.in)
+          expect(r.in).toBeGreaterThanOrEqual(0)
+          expect(r.out).toBeLessThanOrEqual(400)
+        },
+      ),
+    )
   })
   it('split and join are each other’s undoing', () => {
     const s = splitRegion(split(region('a', 0, 100)), 'a', 40, newId)
-    expect(s.regions.map(r => [r.in, r.out])).toEqual([[0, 40], [40, 100]])
+    expect(s.regions.map((r) => [r.in, r.out])).toEqual([
+      [0, 40],
+      [40, 100],
+    ])
     expect(joinWithNext(s, 'a').regions).toEqual([region('a', 0, 100)])
     expect(splitRegion(s, 'a', 0, newId)).toBe(s)
   })
@@ -64,13 +90,29 @@ describe('edits', () => {
     expect(tidyEdges(split(region('a', 3, 190)), ['a'], cuts, 12).regions[0]).toMatchObject({ in: 0, out: 200 })
   })
   it('adds, renames, removes', () => {
-    const { split: s, added } = addRegions(emptySplit, [{ in: 50, out: 60, name: 'x' }, { in: 5, out: 5, name: 'empty' }, { in: 0, out: 9, name: 'y' }], newId)
-    expect(s.regions.map(r => r.name)).toEqual(['y', 'x'])
+    const { split: s, added } = addRegions(
+      emptySplit,
+      [
+        { in: 50, out: 60, name: 'x' },
+        { in: 5, out: 5, name: 'empty' },
+        { in: 0, out: 9, name: 'y' },
+      ],
+      newId,
+    )
+    expect(s.regions.map((r) => r.name)).toEqual(['y', 'x'])
     expect(renameRegion(s, added[0]!.id, 'z').regions[1]!.name).toBe('z')
-    expect(removeRegions(s, added.map(a => a.id)).regions).toEqual([])
+    expect(
+      removeRegions(
+        s,
+        added.map((a) => a.id),
+      ).regions,
+    ).toEqual([])
   })
   it('finds the shot under a frame', () => {
-    const shots = [{ in: 0, out: 10, name: 'a', reel: '' }, { in: 10, out: 20, name: 'b', reel: '' }]
+    const shots = [
+      { in: 0, out: 10, name: 'a', reel: '' },
+      { in: 10, out: 20, name: 'b', reel: '' },
+    ]
     expect([shotAt(shots, 9)?.name, shotAt(shots, 10)?.name, shotAt(shots, 20)]).toEqual(['a', 'b', null])
   })
 })

@@ -20,7 +20,7 @@ export function uncovered(whole: FrameRange, ranges: readonly FrameRange[]): Fra
     if (at >= whole.out) break
   }
   if (at < whole.out) gaps.push({ in: at, out: whole.out })
-  return gaps.filter(g => g.out > g.in)
+  return gaps.filter((g) => g.out > g.in)
 }
 
 /** Cuts [0, length) into pieces of at most `size`, the last one shorter. */

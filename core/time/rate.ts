@@ -11,8 +11,18 @@ export interface Rate {
 
 /** The rates of ST 12-1 and their high-rate relatives, in the order they are offered. */
 export const rates: readonly Rate[] = [
-  [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48, 1], [50, 1],
-  [60000, 1001], [60, 1], [100, 1], [120000, 1001], [120, 1],
+  [24000, 1001],
+  [24, 1],
+  [25, 1],
+  [30000, 1001],
+  [30, 1],
+  [48, 1],
+  [50, 1],
+  [60000, 1001],
+  [60, 1],
+  [100, 1],
+  [120000, 1001],
+  [120, 1],
 ].map(([num, den]) => ({ num: num!, den: den! }))
 
 function gcd(a: number, b: number): number {
@@ -25,10 +35,15 @@ export function makeRate(num: number, den = 1): Rate {
   return { num: num / g, den: den / g }
 }
 
-/** Reads `25`, `25/1`, `30000/1001`, and the display forms `23.976`, `23.98`, `29.97`, `59.94`; null when it is no rate. */
+/**
+ * Reads `25`, `25/1`, `30000/1001`, and the display forms `23.976`, `23.98`, `29.97`, `59.94`; null when it is no rate.
+ */
 export function parseRate(text: string): Rate | null {
   const fraction = /^\s*(\d+)\s*\/\s*(\d+)\s*$/.exec(text)
-  if (fraction) return Number(fraction[1]) > 0 && Number(fraction[2]) > 0 ? makeRate(Number(fraction[1]), Number(fraction[2])) : null
+  if (fraction)
+    return Number(fraction[1]) > 0 && Number(fraction[2]) > 0
+      ? makeRate(Number(fraction[1]), Number(fraction[2]))
+      : null
   const value = Number(text)
   if (!(value > 0) || value > 1000) return null
   if (Number.isInteger(value)) return makeRate(value)

@@ -3,7 +3,8 @@ import type { Frames, Rate, Samples } from './rate'
 /** `a * b / c` rounded to the nearest integer, half up, exact for any safe integers. */
 export function mulDivRound(a: number, b: number, c: number): number {
   const product = a * b
-  if (Number.isSafeInteger(product) && Number.isSafeInteger(2 * product + c)) return Math.floor((2 * product + c) / (2 * c))
+  if (Number.isSafeInteger(product) && Number.isSafeInteger(2 * product + c))
+    return Math.floor((2 * product + c) / (2 * c))
   const n = 2n * BigInt(a) * BigInt(b) + BigInt(c)
   const d = 2n * BigInt(c)
   return Number(n >= 0n || n % d === 0n ? n / d : n / d - 1n)

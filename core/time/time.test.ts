@@ -12,18 +12,25 @@ const pal = { rate: makeRate(25), dropFrame: false }
 
 describe('places in what lies in order', () => {
   it('are the last at or before', () => {
-    expect([-1, 0, 9, 10, 39, 40, 99].map(at => lastAtOrBefore([0, 10, 40], at))).toEqual([-1, 0, 0, 1, 1, 2, 2])
+    expect([-1, 0, 9, 10, 39, 40, 99].map((at) => lastAtOrBefore([0, 10, 40], at))).toEqual([-1, 0, 0, 1, 1, 2, 2])
     expect(lastAtOrBefore([], 5)).toBe(-1)
   })
-  it('are found as by looking at each', () => fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 50 })), fc.integer({ min: -5, max: 55 }), (list, at) => {
-    const sorted = list.sort((a, b) => a - b)
-    expect(lastWhere(sorted.length, i => sorted[i]! <= at)).toBe(sorted.findLastIndex(x => x <= at))
-  })))
+  it('are found as by looking at each', () =>
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 50 })), fc.integer({ min: -5, max: 55 }), (list, at) => {
+        const sorted = list.sort((a, b) => a - b)
+        expect(lastWhere(sorted.length, (i) => sorted[i]! <= at)).toBe(sorted.findLastIndex((x) => x <= at))
+      }),
+    ))
 })
 
 describe('drop-frame labels (ST 12-1)', () => {
   it.each([
-    [1799, '00:00:59;29'], [1800, '00:01:00;02'], [17981, '00:09:59;29'], [17982, '00:10:00;00'], [107892, '01:00:00;00'],
+    [1799, '00:00:59;29'],
+    [1800, '00:01:00;02'],
+    [17981, '00:09:59;29'],
+    [17982, '00:10:00;00'],
+    [107892, '01:00:00;00'],
   ])('%i is %s', (frames, label) => {
     expect(formatTimecode(frames, ntsc)).toBe(label)
     expect(parseTimecode(label, ntsc)).toBe(frames)
@@ -45,17 +52,24 @@ describe('drop-frame labels (ST 12-1)', () => {
     expect(formatTimecode(-1, pal)).toBe('23:59:59:24')
   })
   it('goes there and back at every rate', () => {
-    fc.assert(fc.property(fc.constantFrom(...rates), fc.boolean(), fc.nat(2_000_000), (rate, wish, n) => {
-      const base = { rate, dropFrame: wish && canDropFrame(rate) }
-      const frames = n % framesPerDay(base)
-      expect(parseTimecode(formatTimecode(frames, base), base)).toBe(frames)
-    }))
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), fc.boolean(), fc.nat(2_000_000), (rate, wish, n) => {
+        const base = { rate, dropFrame: wish && canDropFrame(rate) }
+        const frames = n % framesPerDay(base)
+        expect(parseTimecode(formatTimecode(frames, base), base)).toBe(frames)
+      }),
+    )
   })
 })
 
 describe('what people type', () => {
   it.each([
-    ['10:00:12:05', 900305], ['1205', 305], ['+2s', 150], ['-12', 88], ['+1:10', 135], ['5', 5],
+    ['10:00:12:05', 900305],
+    ['1205', 305],
+    ['+2s', 150],
+    ['-12', 88],
+    ['+1:10', 135],
+    ['5', 5],
   ])('%s', (text, frames) => expect(parseTyped(text, 100, pal)).toBe(frames))
   it('gives null for what it cannot read', () => {
     for (const bad of ['', 'abc', '10:00', '1:2:3:99', '--2']) expect(parseTyped(bad, 0, pal)).toBeNull()
@@ -64,15 +78,17 @@ describe('what people type', () => {
 
 describe('sound positions', () => {
   it('repeats 1602 1601 1602 1601 1602 at 30000/1001', () => {
-    const at = [0, 1, 2, 3, 4, 5].map(n => sampleAtFrame(n, ntsc.rate, 48000))
+    const at = [0, 1, 2, 3, 4, 5].map((n) => sampleAtFrame(n, ntsc.rate, 48000))
     expect(at.slice(1).map((v, i) => v - at[i]!)).toEqual([1602, 1601, 1602, 1601, 1602])
   })
   it('frameAtSample undoes sampleAtFrame', () => {
-    fc.assert(fc.property(fc.constantFrom(...rates), fc.nat(5_000_000), (rate, n) => {
-      const s = sampleAtFrame(n, rate, 48000)
-      expect(frameAtSample(s, rate, 48000)).toBe(n)
-      expect(frameAtSample(s + 1, rate, 48000)).toBe(n)
-    }))
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), fc.nat(5_000_000), (rate, n) => {
+        const s = sampleAtFrame(n, rate, 48000)
+        expect(frameAtSample(s, rate, 48000)).toBe(n)
+        expect(frameAtSample(s + 1, rate, 48000)).toBe(n)
+      }),
+    )
   })
   it('stays exact beyond 2^53', () => expect(mulDivRound(9_000_000_000, 48_048_000, 30_000)).toBe(14_414_400_000_000))
 })
@@ -86,12 +102,28 @@ describe('rates', () => {
     expect(parseRate('0')).toBeNull()
     expect(nearestRate(26.5)).toBeNull()
   })
-  it('shows them', () => expect(rates.map(r => `${rateText(r)} ${rateLabel(r)}`).slice(0, 4)).toEqual(['24000/1001 23.976', '24/1 24', '25/1 25', '30000/1001 29.97']))
+  it('shows them', () =>
+    expect(rates.map((r) => `${rateText(r)} ${rateLabel(r)}`).slice(0, 4)).toEqual([
+      '24000/1001 23.976',
+      '24/1 24',
+      '25/1 25',
+      '30000/1001 29.97',
+    ]))
 })
 
 describe('ranges', () => {
   it('finds what nothing covers', () => {
-    expect(uncovered({ in: 0, out: 100 }, [{ in: 50, out: 60 }, { in: 10, out: 20 }, { in: 15, out: 30 }])).toEqual([{ in: 0, out: 10 }, { in: 30, out: 50 }, { in: 60, out: 100 }])
+    expect(
+      uncovered({ in: 0, out: 100 }, [
+        { in: 50, out: 60 },
+        { in: 10, out: 20 },
+        { in: 15, out: 30 },
+      ]),
+    ).toEqual([
+      { in: 0, out: 10 },
+      { in: 30, out: 50 },
+      { in: 60, out: 100 },
+    ])
     expect(uncovered({ in: 0, out: 10 }, [{ in: -5, out: 50 }])).toEqual([])
   })
 })

@@ -71,14 +71,21 @@ export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | 
   const fps = nominalRate(base.rate)
   const relative = /^([+-])\s*(\d+)\s*([smhf]?)$/i.exec(t)
   if (relative) {
-    const unit = { '': 1, 'f': 1, 's': fps, 'm': fps * 60, 'h': fps * 3600 }[relative[3]!.toLowerCase()]!
+    const unit = { '': 1, f: 1, s: fps, m: fps * 60, h: fps * 3600 }[relative[3]!.toLowerCase()]!
     return now + (relative[1] === '-' ? -1 : 1) * Number(relative[2]) * unit
   }
   const relativeLabel = /^([+-])\s*(\d+):(\d{1,2})$/.exec(t)
-  if (relativeLabel) return now + (relativeLabel[1] === '-' ? -1 : 1) * (Number(relativeLabel[2]) * fps + Number(relativeLabel[3]))
+  if (relativeLabel)
+    return now + (relativeLabel[1] === '-' ? -1 : 1) * (Number(relativeLabel[2]) * fps + Number(relativeLabel[3]))
   if (/^\d{1,8}$/.test(t)) {
     const d = t.padStart(8, '0')
-    return timecodeToFrames(Number(d.slice(0, 2)), Number(d.slice(2, 4)), Number(d.slice(4, 6)), Number(d.slice(6)), base)
+    return timecodeToFrames(
+      Number(d.slice(0, 2)),
+      Number(d.slice(2, 4)),
+      Number(d.slice(4, 6)),
+      Number(d.slice(6)),
+      base,
+    )
   }
   return parseTimecode(t, base)
 }

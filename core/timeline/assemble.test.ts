@@ -5,7 +5,18 @@ import type { SoundSource } from '../codec/sound'
 import type { MediaInfo, VideoInfo } from '../media/info'
 import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
-import { assemblePictures, assemblyInfo, assemblyProblems, assembleSound, copySource, makeAssembly, mixPictures, trimAssembly, untouchedFrames, type Assembly } from './assemble'
+import {
+  assemblePictures,
+  assemblyInfo,
+  assemblyProblems,
+  assembleSound,
+  copySource,
+  makeAssembly,
+  mixPictures,
+  trimAssembly,
+  untouchedFrames,
+  type Assembly,
+} from './assemble'
 import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from './model'
 
 const rate = makeRate(25)
@@ -13,7 +24,23 @@ const [width, height] = [4, 2]
 const length = 120
 
 /** A source whose picture n is all of luma 16 + n. */
-const video: VideoInfo = { codec: 'v210', profile: null, level: null, width, height, rate, constantRate: true, scan: 'progressive', chroma: '4:2:0', bitDepth: 8, pixelAspect: '1:1', colour: null, frames: length, intra: true, webCodec: null }
+const video: VideoInfo = {
+  codec: 'v210',
+  profile: null,
+  level: null,
+  width,
+  height,
+  rate,
+  constantRate: true,
+  scan: 'progressive',
+  chroma: '4:2:0',
+  bitDepth: 8,
+  pixelAspect: '1:1',
+  colour: null,
+  frames: length,
+  intra: true,
+  webCodec: null,
+}
 const flat = (luma: number): Picture => {
   const p = blackPicture(width, height, '4:2:0', 8)
   p.planes[0].fill(luma)
@@ -21,7 +48,7 @@ const flat = (luma: number): Picture => {
 }
 const source = (): PictureSource => ({
   frames: length,
-  async* read(range) {
+  async *read(range) {
     await Promise.resolve()
     for (let frame = range.in; frame < range.out; frame++) {
       if (frame < 0 || frame >= length) throw new Error(`frame ${frame} was asked for`)
@@ -29,15 +56,62 @@ const source = (): PictureSource => ({
     }
   },
 })
-const info: MediaInfo = { container: 'mov', indexAt: 'front', size: 100, durationFrames: length, durationSeconds: length / 25, timecode: null, video: [video], audio: [{ codec: 'pcm', channels: 2, sampleRate: 1000, bitDepth: 24, samples: length * 40, layout: 'L R', webCodec: null }], chapters: [], bext: null, problems: [] }
+const info: MediaInfo = {
+  container: 'mov',
+  indexAt: 'front',
+  size: 100,
+  durationFrames: length,
+  durationSeconds: length / 25,
+  timecode: null,
+  video: [video],
+  audio: [
+    { codec: 'pcm', channels: 2, sampleRate: 1000, bitDepth: 24, samples: length * 40, layout: 'L R', webCodec: null },
+  ],
+  chapters: [],
+  bext: null,
+  problems: [],
+}
 const file = { root: 'r', path: 'a.mov' }
 
-const event = (track: string, from: number, to: number, first: number, more: Partial<TimelineEvent> = {}): TimelineEvent => ({
-  track, kind: track.startsWith('A') ? 'audio' : 'video', name: '', reel: 'a', file: null, speed: normalSpeed, source: { in: first, out: first + to - from, rate }, record: { in: from, out: to }, transition: null, ...more,
+const event = (
+  track: string,
+  from: number,
+  to: number,
+  first: number,
+  more: Partial<TimelineEvent> = {},
+): TimelineEvent => ({
+  track,
+  kind: track.startsWith('A') ? 'audio' : 'video',
+  name: '',
+  reel: 'a',
+  file: null,
+  speed: normalSpeed,
+  source: { in: first, out: first + to - from, rate },
+  record: { in: from, out: to },
+  transition: null,
+  ...more,
 })
 function assembly(events: TimelineEvent[], tracks = ['V', 'V2', 'A1', 'A2']): Assembly {
-  const timeline: Timeline = { name: 't', rate, dropFrame: false, start: 0, length: 100, tracks: tracks.map(name => ({ name, kind: name.startsWith('A') ? 'audio' : 'video' })), events, markers: [] }
-  return makeAssembly(timeline, { links: events.map(e => ({ clip: e.source ? { file, offset: 0 } : null, outgoing: e.transition?.outgoing?.source ? { file, offset: 0 } : null })) }, () => info)
+  const timeline: Timeline = {
+    name: 't',
+    rate,
+    dropFrame: false,
+    start: 0,
+    length: 100,
+    tracks: tracks.map((name) => ({ name, kind: name.startsWith('A') ? 'audio' : 'video' })),
+    events,
+    markers: [],
+  }
+  return makeAssembly(
+    timeline,
+    {
+      links: events.map((e) => ({
+        clip: e.source ? { file, offset: 0 } : null,
+        outgoing: e.transition?.outgoing?.source ? { file, offset: 0 } : null,
+      })),
+    },
+    () => info,
+  )
 }
 const pictures = (a: Assembly) => assemblePictures(a, () => ({ info: video, pictures: source() }))
 async function lumas(a: Assembly, from = 0, to = 100): Promise<number[]> {
@@ -58,93 +132,175 @@ function reference(a: Assembly, frame: number): number {
     return n >= 0 && n < length ? 16 + n : 16
   }
   let luma = 16
-  tracks.filter(t => t.kind === 'video').forEach((t, level) => {
-    const own = events.filter(e => e.track === t.name)
-    const e = own.find(x => frame >= x.record.in && frame < x.record.out)
-    if (!e) return
-    const k = frame - e.record.in
-    const n = e.transition && k < e.transition.frames ? e.transition.frames : 0
-    const clear = !e.source && level > 0
-    if (!n) {
-      if (!clear) luma = shown(e, k)
-      return
-    }
-    const before = own.find(x => x.record.out === e.record.in)
-    const old = e.transition!.outgoing ? shown(e.transition!.outgoing, k) : before && (before.source || level === 0) ? shown(before, frame - before.record.in) : luma
-    const fresh = clear ? luma : shown(e, k)
-    luma = Math.floor((old * (2 * n - 2 * k - 1) + fresh * (2 * k + 1) + n) / (2 * n))
-  })
+  tracks
+    .filter((t) => t.kind === 'video')
+    .forEach((t, level) => {
+      const own = events.filter((e) => e.track === t.name)
+      const e = own.find((x) => frame >= x.record.in && frame < x.record.out)
+      if (!e) return
+      const k = frame - e.record.in
+      const n = e.transition && k < e.transition.frames ? e.transition.frames : 0
+      const clear = !e.source && level > 0
+      if (!n) {
+        if (!clear) luma = shown(e, k)
+        return
+      }
+      const before = own.find((x) => x.record.out === e.record.in)
+      const old = e.transition!.outgoing
+        ? shown(e.transition!.outgoing, k)
+        : before && (before.source || level === 0)
+          ? shown(before, frame - before.record.in)
+          : luma
+      const fresh = clear ? luma : shown(e, k)
+      luma = Math.floor((old * (2 * n - 2 * k - 1) + fresh * (2 * k + 1) + n) / (2 * n))
+    })
   return luma
 }
 
 /** Any timeline of two layers: events one after the other with gaps, transitions and speeds. */
-const anyTrack = (track: string) => fc.array(fc.record({
-  gap: fc.constantFrom(0, 0, 0, 3), n: fc.integer({ min: 1, max: 18 }), first: fc.integer({ min: -5, max: 118 }), speed: fc.constantFrom(normalSpeed, normalSpeed, { num: 2, den: 1 }, { num: -1, den: 1 }, { num: 1, den: 2 }, { num: 0, den: 1 }, { num: -3, den: 2 }),
-  mix: fc.constantFrom(0, 0, 1, 2, 5, 9), black: fc.constantFrom(false, false, false, true), named: fc.boolean(),
-}), { maxLength: 9 }).map((list) => {
-  let at = 0
-  return list.map((x): TimelineEvent => {
-    at += x.gap
-    const from = at
-    at += x.n
-    const outgoing = x.named ? { name: '', reel: 'b', file: null, speed: normalSpeed, source: { in: 60, out: 61, rate } } : undefined
-    return event(track, from, at, x.first, { speed: x.speed, ...(x.black ? { source: null } : { source: { in: x.first, out: x.first + 20, rate } }), transition: x.mix ? { kind: 'dissolve', frames: Math.min(x.mix, x.n), ...(outgoing ? { outgoing } : {}) } : null })
-  }).filter(e => e.record.out <= 100)
-})
+const anyTrack = (track: string) =>
+  fc
+    .array(
+      fc.record({
+        gap: fc.constantFrom(0, 0, 0, 3),
+        n: fc.integer({ min: 1, max: 18 }),
+        first: fc.integer({ min: -5, max: 118 }),
+        speed: fc.constantFrom(
+          normalSpeed,
+          normalSpeed,
+          { num: 2, den: 1 },
+          { num: -1, den: 1 },
+          { num: 1, den: 2 },
+          { num: 0, den: 1 },
+          { num: -3, den: 2 },
+        ),
+        mix: fc.constantFrom(0, 0, 1, 2, 5, 9),
+        black: fc.constantFrom(false, false, false, true),
+        named: fc.boolean(),
+      }),
+      { maxLength: 9 },
+    )
+    .map((list) => {
+      let at = 0
+      return list
+        .map((x): TimelineEvent => {
+          at += x.gap
+          const from = at
+          at += x.n
+          const outgoing = x.named
+            ? { name: '', reel: 'b', file: null, speed: normalSpeed, source: { in: 60, out: 61, rate } }
+            : undefined
+          return event(track, from, at, x.first, {
+            speed: x.speed,
+            ...(x.black ? { source: null } : { source: { in: x.first, out: x.first + 20, rate } }),
+            transition: x.mix
+              ? { kind: 'dissolve', frames: Math.min(x.mix, x.n), ...(outgoing ? { outgoing } : {}) }
+              : null,
+          })
+        })
+        .filter((e) => e.record.out <= 100)
+    })
 
 describe('assembled pictures', () => {
   it('show what every layer, transition and speed asks for, at every frame (property)', async () => {
-    await fc.assert(fc.asyncProperty(anyTrack('V'), anyTrack('V2'), async (lower, upper) => {
-      const a = assembly([...lower, ...upper])
-      expect(await lumas(a)).toEqual(Array.from({ length: 100 }, (_, n) => reference(a, n)))
-    }), { numRuns: 150 })
+    await fc.assert(
+      fc.asyncProperty(anyTrack('V'), anyTrack('V2'), async (lower, upper) => {
+        const a = assembly([...lower, ...upper])
+        expect(await lumas(a)).toEqual(Array.from({ length: 100 }, (_, n) => reference(a, n)))
+      }),
+      { numRuns: 150 },
+    )
   })
   it('are the same from any frame to any other, cut down to what these need (property)', async () => {
-    await fc.assert(fc.asyncProperty(anyTrack('V'), anyTrack('V2'), fc.integer({ min: 0, max: 99 }), fc.integer({ min: 1, max: 40 }), async (lower, upper, from, n) => {
-      const a = assembly([...lower, ...upper])
-      const to = Math.min(100, from + n)
-      expect(await lumas(trimAssembly(a, { in: from, out: to }), from, to)).toEqual((await lumas(a)).slice(from, to))
-    }), { numRuns: 80 })
+    await fc.assert(
+      fc.asyncProperty(
+        anyTrack('V'),
+        anyTrack('V2'),
+        fc.integer({ min: 0, max: 99 }),
+        fc.integer({ min: 1, max: 40 }),
+        async (lower, upper, from, n) => {
+          const a = assembly([...lower, ...upper])
+          const to = Math.min(100, from + n)
+          expect(await lumas(trimAssembly(a, { in: from, out: to }), from, to)).toEqual(
+            (await lumas(a)).slice(from, to),
+          )
+        },
+      ),
+      { numRuns: 80 },
+    )
   })
   it('are told from a source’s own: those are its very frames, the same cut down to a range (property)', async () => {
-    await fc.assert(fc.asyncProperty(anyTrack('V'), anyTrack('V2'), fc.integer({ min: 0, max: 60 }), async (lower, upper, from) => {
-      const a = assembly([...lower, ...upper])
-      const [own, seen] = [untouchedFrames(a, [info]), await lumas(a)]
-      const part = untouchedFrames(trimAssembly(a, { in: from, out: from + 40 }), [info])
-      let told = 0
-      for (let n = 0; n < 100; n++) {
-        const f = own(n)
-        if (n >= from && n < from + 40) expect(part(n)).toEqual(f)
-        if (!f) continue
-        told++
-        expect([f.source, 16 + f.frame]).toEqual([0, seen[n]])
-      }
-      // what is neither mixed nor black nor outside the source must be told
-      const plain = Array.from({ length: 100 }, (_, n) => n).filter(n => upper.every(e => n < e.record.in || n >= e.record.out) && lower.some(e => n >= e.record.in + (e.transition?.frames ?? 0) && n < e.record.out && e.source && seen[n]! > 16))
-      expect(told).toBeGreaterThanOrEqual(plain.length)
-    }), { numRuns: 100 })
+    await fc.assert(
+      fc.asyncProperty(anyTrack('V'), anyTrack('V2'), fc.integer({ min: 0, max: 60 }), async (lower, upper, from) => {
+        const a = assembly([...lower, ...upper])
+        const [own, seen] = [untouchedFrames(a, [info]), await lumas(a)]
+        const part = untouchedFrames(trimAssembly(a, { in: from, out: from + 40 }), [info])
+        let told = 0
+        for (let n = 0; n < 100; n++) {
+          const f = own(n)
+          if (n >= from && n < from + 40) expect(part(n)).toEqual(f)
+          if (!f) continue
+          told++
+          expect([f.source, 16 + f.frame]).toEqual([0, seen[n]])
+        }
+        // what is neither mixed nor black nor outside the source must be told
+        const plain = Array.from({ length: 100 }, (_, n) => n).filter(
+          (n) =>
+            upper.every((e) => n < e.record.in || n >= e.record.out) &&
+            lower.some(
+              (e) => n >= e.record.in + (e.transition?.frames ?? 0) && n < e.record.out && e.source && seen[n]! > 16,
+            ),
+        )
+        expect(told).toBeGreaterThanOrEqual(plain.length)
+      }),
+      { numRuns: 100 },
+    )
   })
   it('are not a source’s own in another raster, chroma or depth', () => {
     const a = assembly([event('V', 0, 20, 5)])
     expect(untouchedFrames(a, [info])(3)).toEqual({ source: 0, frame: 8 })
-    for (const more of [{ width: 8 }, { height: 4 }, { chroma: '4:2:2' as const }, { bitDepth: 10 }]) expect(untouchedFrames(a, [{ ...info, video: [{ ...video, ...more }] }])(3)).toBeNull()
+    for (const more of [{ width: 8 }, { height: 4 }, { chroma: '4:2:2' as const }, { bitDepth: 10 }])
+      expect(untouchedFrames(a, [{ ...info, video: [{ ...video, ...more }] }])(3)).toBeNull()
     expect(untouchedFrames(a, [null])(3)).toBeNull()
   })
   it('weigh a dissolve by the middle of each frame', async () => {
-    expect(await lumas(assembly([event('V', 0, 10, 0), event('V', 10, 20, 80, { transition: { kind: 'dissolve', frames: 4 } })]), 8, 16)).toEqual([24, 25, 35, 53, 72, 90, 100, 101])
+    expect(
+      await lumas(
+        assembly([event('V', 0, 10, 0), event('V', 10, 20, 80, { transition: { kind: 'dissolve', frames: 4 } })]),
+        8,
+        16,
+      ),
+    ).toEqual([24, 25, 35, 53, 72, 90, 100, 101])
     expect(mixPictures(flat(16), flat(235), 1, 2).planes[0][0]).toBe(126)
   })
   it('are told as media: raster, rate, start and sound', () => {
     const a = assembly([event('V', 0, 50, 0), event('A2', 0, 50, 0)])
-    expect(assemblyInfo(a, [info])).toMatchObject({ durationFrames: 100, video: [{ width, height, rate, codec: 'v210', frames: 100 }], audio: [{ channels: 2, sampleRate: 1000, samples: 4000 }] })
+    expect(assemblyInfo(a, [info])).toMatchObject({
+      durationFrames: 100,
+      video: [{ width, height, rate, codec: 'v210', frames: 100 }],
+      audio: [{ channels: 2, sampleRate: 1000, samples: 4000 }],
+    })
     expect(assemblyInfo(assembly([]), []).audio).toEqual([])
   })
 })
 
 describe('assembled sound', () => {
   /** Channel c of sample n is c + n / 10 000. */
-  const sound: SoundSource = { channels: 2, sampleRate: 1000, samples: length * 40, read: (from, count) => Promise.resolve([0, 1].map(c => Float32Array.from({ length: count }, (_, i) => (from + i >= 0 && from + i < length * 40 ? c + (from + i) / 10_000 : 0)))) }
-  const hear = async (a: Assembly, from: number, count: number) => (await assembleSound(a, () => sound)!.read(from, count)).map(c => [...c].map(v => Math.round(v * 10_000)))
+  const sound: SoundSource = {
+    channels: 2,
+    sampleRate: 1000,
+    samples: length * 40,
+    read: (from, count) =>
+      Promise.resolve(
+        [0, 1].map((c) =>
+          Float32Array.from({ length: count }, (_, i) =>
+            from + i >= 0 && from + i < length * 40 ? c + (from + i) / 10_000 : 0,
+          ),
+        ),
+      ),
+  }
+  const hear = async (a: Assembly, from: number, count: number) =>
+    (await assembleSound(a, () => sound)!.read(from, count)).map((c) => [...c].map((v) => Math.round(v * 10_000)))
 
   it('takes each track from its channel, silent where there is nothing', async () => {
     const a = assembly([event('A1', 0, 2, 10), event('A2', 1, 3, 20)])
@@ -153,10 +309,18 @@ describe('assembled sound', () => {
     expect([one![79], one![80], two![39], two![40], two![119], two![120]]).toEqual([479, 0, 0, 10_800, 10_879, 0])
   })
   it('applies levels, speeds by the nearest sample, and plays backwards from the end', async () => {
-    expect((await hear(assembly([event('A1', 0, 2, 10, { gain: -6.0206 })]), 0, 2))[0]).toEqual([200, 201].map(v => Math.round(v - 0.5) || v))
-    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: 2, den: 1 } })]), 0, 3))[0]).toEqual([400, 402, 404])
-    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: 1, den: 2 } })]), 0, 4))[0]).toEqual([400, 400, 401, 401])
-    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: -1, den: 1 } })]), 0, 3))[0]).toEqual([479, 478, 477])
+    expect((await hear(assembly([event('A1', 0, 2, 10, { gain: -6.0206 })]), 0, 2))[0]).toEqual(
+      [200, 201].map((v) => Math.round(v - 0.5) || v),
+    )
+    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: 2, den: 1 } })]), 0, 3))[0]).toEqual([
+      400, 402, 404,
+    ])
+    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: 1, den: 2 } })]), 0, 4))[0]).toEqual([
+      400, 400, 401, 401,
+    ])
+    expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: -1, den: 1 } })]), 0, 3))[0]).toEqual([
+      479, 478, 477,
+    ])
     expect((await hear(assembly([event('A1', 0, 2, 10, { speed: { num: 0, den: 1 } })]), 0, 3))[0]).toEqual([0, 0, 0])
   })
   it('crossfades from the sound before, sample by sample, whatever the blocks', async () => {
@@ -173,23 +337,37 @@ describe('assembled sound', () => {
   it('is none without sound events, and silent for what runs at another rate', async () => {
     expect(assembleSound(assembly([event('V', 0, 10, 0)]), () => sound)).toBeNull()
     const other = assembleSound(assembly([event('A1', 0, 10, 0)]), () => ({ ...sound, sampleRate: 48_000 }))!
-    expect((await other.read(0, 10))[0]!.every(v => v === 0)).toBe(true)
+    expect((await other.read(0, 10))[0]!.every((v) => v === 0)).toBe(true)
   })
 })
 
 describe('copying untouched', () => {
-  const av = (from: number, to: number, first: number, more: Partial<TimelineEvent> = {}) => ['V', 'A1', 'A2'].map((t, i) => event(t, from, to, first, { ...more, ...(i ? { channels: [i - 1] } : {}) }))
+  const av = (from: number, to: number, first: number, more: Partial<TimelineEvent> = {}) =>
+    ['V', 'A1', 'A2'].map((t, i) => event(t, from, to, first, { ...more, ...(i ? { channels: [i - 1] } : {}) }))
   const why = (events: TimelineEvent[], range = { in: 0, out: 20 }, infos: (MediaInfo | null)[] = [info]) => {
     const r = copySource(assembly(events), range, infos)
-    return 'why' in r ? r.why : r.parts.map(p => p.range)
+    return 'why' in r ? r.why : r.parts.map((p) => p.range)
   }
   it('follows cuts of intra pictures', () => {
-    expect(why([...av(0, 12, 30), ...av(12, 40, 60)], { in: 5, out: 20 })).toEqual([{ in: 35, out: 42 }, { in: 60, out: 68 }])
+    expect(why([...av(0, 12, 30), ...av(12, 40, 60)], { in: 5, out: 20 })).toEqual([
+      { in: 35, out: 42 },
+      { in: 60, out: 68 },
+    ])
   })
   it.each<[string, TimelineEvent[], RegExp]>([
-    ['a gap', [...av(0, 8, 0), ...av(10, 20, 0)], /gaps/], ['a layer', [...av(0, 20, 0), event('V2', 5, 8, 0)], /layers/], ['a transition', [...av(0, 5, 0), ...av(5, 20, 50, { transition: { kind: 'dissolve', frames: 4 } })], /transition/],
-    ['speed', av(0, 20, 0, { speed: { num: 2, den: 1 } }), /speed/], ['no sound', [event('V', 0, 20, 0)], /timeline none/], ['half the sound', av(0, 20, 0).slice(0, 2), /some of the sound/], ['sound from elsewhere', [event('V', 0, 20, 0), event('A1', 0, 20, 3, { channels: [0] }), event('A2', 0, 20, 0, { channels: [1] })], /not that of its pictures/],
-    ['too little', av(0, 20, 110), /too short/], ['black', [event('V', 0, 20, 0, { source: null }), ...av(0, 20, 0).slice(1)], /black/],
+    ['a gap', [...av(0, 8, 0), ...av(10, 20, 0)], /gaps/],
+    ['a layer', [...av(0, 20, 0), event('V2', 5, 8, 0)], /layers/],
+    ['a transition', [...av(0, 5, 0), ...av(5, 20, 50, { transition: { kind: 'dissolve', frames: 4 } })], /transition/],
+    ['speed', av(0, 20, 0, { speed: { num: 2, den: 1 } }), /speed/],
+    ['no sound', [event('V', 0, 20, 0)], /timeline none/],
+    ['half the sound', av(0, 20, 0).slice(0, 2), /some of the sound/],
+    [
+      'sound from elsewhere',
+      [event('V', 0, 20, 0), event('A1', 0, 20, 3, { channels: [0] }), event('A2', 0, 20, 0, { channels: [1] })],
+      /not that of its pictures/,
+    ],
+    ['too little', av(0, 20, 110), /too short/],
+    ['black', [event('V', 0, 20, 0, { source: null }), ...av(0, 20, 0).slice(1)], /black/],
   ])('says why not: %s', (_, events, reason) => expect(why(events)).toMatch(reason))
   it('says why not: frames that lean on others, other kinds of file', () => {
     const long = { ...info, video: [{ ...video, intra: false }] }
@@ -200,9 +378,23 @@ describe('copying untouched', () => {
 
 describe('problems of a range', () => {
   it('are those of its own sources, and wipes', () => {
-    const a = assembly([event('V', 0, 20, 0), event('V', 20, 40, 0, { transition: { kind: 'wipe', frames: 5, wipe: 1 } })])
-    const bad = { key: 'x', name: '', reel: 'x', file: null, events: [0], state: 'missing' as const, linked: null, candidates: [], lookedFor: '', problem: { code: 'link.missing', message: '' } }
-    expect(assemblyProblems(a.timeline, [bad], { in: 0, out: 10 }).map(p => p.code)).toEqual(['link.missing'])
-    expect(assemblyProblems(a.timeline, [bad], { in: 25, out: 30 }).map(p => p.code)).toEqual(['assembly.wipe'])
+    const a = assembly([
+      event('V', 0, 20, 0),
+      event('V', 20, 40, 0, { transition: { kind: 'wipe', frames: 5, wipe: 1 } }),
+    ])
+    const bad = {
+      key: 'x',
+      name: '',
+      reel: 'x',
+      file: null,
+      events: [0],
+      state: 'missing' as const,
+      linked: null,
+      candidates: [],
+      lookedFor: '',
+      problem: { code: 'link.missing', message: '' },
+    }
+    expect(assemblyProblems(a.timeline, [bad], { in: 0, out: 10 }).map((p) => p.code)).toEqual(['link.missing'])
+    expect(assemblyProblems(a.timeline, [bad], { in: 25, out: 30 }).map((p) => p.code)).toEqual(['assembly.wipe'])
   })
 })

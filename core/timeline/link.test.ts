@@ -9,67 +9,208 @@ import { linkTimeline, mediaFrame, noChoices, type LinkChoices } from './link'
 import { normalSpeed, type Timeline, type TimelineEvent } from './model'
 
 const pal = makeRate(25)
-const event = (from: number, to: number, reel: string, first: number, more: Partial<TimelineEvent> = {}): TimelineEvent => ({ track: 'V', kind: 'video', name: '', reel, file: null, source: { in: first, out: first + to - from, rate: pal }, speed: normalSpeed, record: { in: from, out: to }, transition: null, ...more })
-const timeline = (events: TimelineEvent[]): Timeline => ({ name: 't', rate: pal, dropFrame: false, start: 90000, length: Math.max(...events.map(e => e.record.out)), tracks: [{ name: 'V', kind: 'video' }], events, markers: [] })
-const media = (start: number | null, frames: number, rate: Rate = pal, width = 1920): MediaInfo => ({
-  container: 'mov', indexAt: 'front', size: 1, durationFrames: frames, durationSeconds: 1, timecode: start === null ? null : { start: formatTimecode(start, { rate, dropFrame: false }), startFrames: start, rate, dropFrame: false }, audio: [], chapters: [], bext: null, problems: [],
-  video: [{ codec: 'v210', profile: null, level: null, width, height: 1080, rate, constantRate: true, scan: 'progressive', chroma: '4:2:2', bitDepth: 10, pixelAspect: '1:1', colour: null, frames, intra: true, webCodec: null }],
+const event = (
+  from: number,
+  to: number,
+  reel: string,
+  first: number,
+  more: Partial<TimelineEvent> = {},
+): TimelineEvent => ({
+  track: 'V',
+  kind: 'video',
+  name: '',
+  reel,
+  file: null,
+  source: { in: first, out: first + to - from, rate: pal },
+  speed: normalSpeed,
+  record: { in: from, out: to },
+  transition: null,
+  ...more,
 })
-const link = (t: Timeline, files: Record<string, MediaInfo | null>, choices: LinkChoices = noChoices) => linkTimeline(t, Object.keys(files).map(path => ({ root: 'r', path })), f => Promise.resolve(files[f.path] ?? null), choices, 't.edl')
+const timeline = (events: TimelineEvent[]): Timeline => ({
+  name: 't',
+  rate: pal,
+  dropFrame: false,
+  start: 90000,
+  length: Math.max(...events.map((e) => e.record.out)),
+  tracks: [{ name: 'V', kind: 'video' }],
+  events,
+  markers: [],
+})
+const media = (start: number | null, frames: number, rate: Rate = pal, width = 1920): MediaInfo => ({
+  container: 'mov',
+  indexAt: 'front',
+  size: 1,
+  durationFrames: frames,
+  durationSeconds: 1,
+  timecode:
+    start === null
+      ? null
+      : { start: formatTimecode(start, { rate, dropFrame: false }), startFrames: start, rate, dropFrame: false },
+  audio: [],
+  chapters: [],
+  bext: null,
+  problems: [],
+  video: [
+    {
+      codec: 'v210',
+      profile: null,
+      level: null,
+      width,
+      height: 1080,
+      rate,
+      constantRate: true,
+      scan: 'progressive',
+      chroma: '4:2:2',
+      bitDepth: 10,
+      pixelAspect: '1:1',
+      colour: null,
+      frames,
+      intra: true,
+      webCodec: null,
+    },
+  ],
+})
+const link = (t: Timeline, files: Record<string, MediaInfo | null>, choices: LinkChoices = noChoices) =>
+  linkTimeline(
+    t,
+    Object.keys(files).map((path) => ({ root: 'r', path })),
+    (f) => Promise.resolve(files[f.path] ?? null),
+    choices,
+    't.edl',
+  )
 
 describe('linking', () => {
   it('matches reels, and several files of one reel by timecode', async () => {
-    const l = await link(timeline([event(0, 10, 'A001', 5000), event(10, 20, 'A001', 9000)]), { 'a/A001_C001.mov': media(4900, 500), 'a/A001_C002.mov': media(8900, 500), 'B001.mov': media(4900, 500) })
-    expect(l.links.map(x => [x.clip!.file.path, x.clip!.offset])).toEqual([['a/A001_C001.mov', 4900], ['a/A001_C002.mov', 8900]])
-    expect(l.sources.map(s => [s.state, s.candidates.length])).toEqual([['linked', 2]])
+    const l = await link(timeline([event(0, 10, 'A001', 5000), event(10, 20, 'A001', 9000)]), {
+      'a/A001_C001.mov': media(4900, 500),
+      'a/A001_C002.mov': media(8900, 500),
+      'B001.mov': media(4900, 500),
+    })
+    expect(l.links.map((x) => [x.clip!.file.path, x.clip!.offset])).toEqual([
+      ['a/A001_C001.mov', 4900],
+      ['a/A001_C002.mov', 8900],
+    ])
+    expect(l.sources.map((s) => [s.state, s.candidates.length])).toEqual([['linked', 2]])
   })
   it('prefers the file a list names over the reel, with its folders', async () => {
-    const l = await link(timeline([event(0, 10, 'X', 0, { file: '/Volumes/Cards/day2/fog.mov' })]), { 'day1/fog.mov': media(0, 100), 'Cards/day2/fog.mov': media(0, 100), 'X.mov': media(0, 100) })
-    expect(l.sources[0]).toMatchObject({ state: 'ambiguous', candidates: [{ path: 'Cards/day2/fog.mov' }, { path: 'day1/fog.mov' }, { path: 'X.mov' }] })
-    const exact = await link(timeline([event(0, 10, 'X', 0, { file: 'day2/fog.mov' })]), { 'day1/fog.mov': media(0, 100), 'Cards/day2/fog.mov': media(0, 100) })
+    const l = await link(timeline([event(0, 10, 'X', 0, { file: '/Volumes/Cards/day2/fog.mov' })]), {
+      'day1/fog.mov': media(0, 100),
+      'Cards/day2/fog.mov': media(0, 100),
+      'X.mov': media(0, 100),
+    })
+    expect(l.sources[0]).toMatchObject({
+      state: 'ambiguous',
+      candidates: [{ path: 'Cards/day2/fog.mov' }, { path: 'day1/fog.mov' }, { path: 'X.mov' }],
+    })
+    const exact = await link(timeline([event(0, 10, 'X', 0, { file: 'day2/fog.mov' })]), {
+      'day1/fog.mov': media(0, 100),
+      'Cards/day2/fog.mov': media(0, 100),
+    })
     expect(exact.sources[0]).toMatchObject({ state: 'linked', linked: { path: 'Cards/day2/fog.mov' } })
   })
   it('counts from the first frame where a file has no timecode or the list does not use it', async () => {
-    const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'B', 20)]), { 'A.mov': media(null, 100), 'B.mov': media(90000, 100) })
-    expect(l.links.map(x => x.clip!.offset)).toEqual([0, 0])
+    const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'B', 20)]), {
+      'A.mov': media(null, 100),
+      'B.mov': media(90000, 100),
+    })
+    expect(l.links.map((x) => x.clip!.offset)).toEqual([0, 0])
   })
   it('names what is missing, where, and what was looked for; offers what the timecode speaks for', async () => {
-    const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'LOST', 5000, { name: 'Fog Bell' })]), { 'A.mov': media(0, 100), 'elsewhere.mov': media(4990, 100) })
-    expect(l.sources[1]).toMatchObject({ state: 'missing', linked: null, lookedFor: 'reel “LOST”, the name “Fog Bell”', candidates: [{ path: 'elsewhere.mov' }], problem: { code: 'link.missing', where: 't.edl, 01:00:00:10' } })
+    const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'LOST', 5000, { name: 'Fog Bell' })]), {
+      'A.mov': media(0, 100),
+      'elsewhere.mov': media(4990, 100),
+    })
+    expect(l.sources[1]).toMatchObject({
+      state: 'missing',
+      linked: null,
+      lookedFor: 'reel “LOST”, the name “Fog Bell”',
+      candidates: [{ path: 'elsewhere.mov' }],
+      problem: { code: 'link.missing', where: 't.edl, 01:00:00:10' },
+    })
   })
   it('says short, other rate, other raster', async () => {
-    const l = await link(timeline([event(0, 50, 'A', 0), event(50, 60, 'B', 95), event(60, 70, 'C', 0), event(70, 80, 'D', 0)]), { 'A.mov': media(null, 100), 'B.mov': media(null, 100), 'C.mov': media(null, 100, makeRate(24)), 'D.mov': media(null, 100, pal, 1280) })
-    expect(l.sources.map(s => [s.reel, s.state, s.problem?.code ?? null])).toEqual([['A', 'linked', null], ['B', 'short', 'link.short'], ['C', 'rate', 'link.rate'], ['D', 'raster', 'link.raster']])
+    const l = await link(
+      timeline([event(0, 50, 'A', 0), event(50, 60, 'B', 95), event(60, 70, 'C', 0), event(70, 80, 'D', 0)]),
+      {
+        'A.mov': media(null, 100),
+        'B.mov': media(null, 100),
+        'C.mov': media(null, 100, makeRate(24)),
+        'D.mov': media(null, 100, pal, 1280),
+      },
+    )
+    expect(l.sources.map((s) => [s.reel, s.state, s.problem?.code ?? null])).toEqual([
+      ['A', 'linked', null],
+      ['B', 'short', 'link.short'],
+      ['C', 'rate', 'link.rate'],
+      ['D', 'raster', 'link.raster'],
+    ])
     expect(l.sources[1]!.problem!.message).toContain('5 frames')
   })
   it('takes a person’s word, and one folder serves all alike', async () => {
     const t = timeline([event(0, 10, 'A', 0), event(10, 20, 'B', 0)])
-    const files = { 'old/A.mov': media(0, 100), 'old/B.mov': media(0, 100), 'new/A.mov': media(0, 100), 'new/B.mov': media(0, 100) }
-    expect((await link(t, files)).sources.map(s => s.state)).toEqual(['ambiguous', 'ambiguous'])
+    const files = {
+      'old/A.mov': media(0, 100),
+      'old/B.mov': media(0, 100),
+      'new/A.mov': media(0, 100),
+      'new/B.mov': media(0, 100),
+    }
+    expect((await link(t, files)).sources.map((s) => s.state)).toEqual(['ambiguous', 'ambiguous'])
     const byFolder = await link(t, files, { files: {}, folders: [{ root: 'r', path: 'new' }] })
-    expect(byFolder.sources.map(s => [s.state, s.linked!.path])).toEqual([['linked', 'new/A.mov'], ['linked', 'new/B.mov']])
+    expect(byFolder.sources.map((s) => [s.state, s.linked!.path])).toEqual([
+      ['linked', 'new/A.mov'],
+      ['linked', 'new/B.mov'],
+    ])
     const byFile = await link(t, files, { files: { 'reel A': { root: 'r', path: 'old/A.mov' } }, folders: [] })
-    expect(byFile.sources.map(s => [s.state, s.linked!.path])).toEqual([['linked', 'old/A.mov'], ['ambiguous', 'new/B.mov']])
+    expect(byFile.sources.map((s) => [s.state, s.linked!.path])).toEqual([
+      ['linked', 'old/A.mov'],
+      ['ambiguous', 'new/B.mov'],
+    ])
   })
   it('finds the frame that is due where rates differ', () => {
-    expect([0, 1, 24, 25].map(n => mediaFrame(n + 100, { offset: 100 }, pal, makeRate(24)))).toEqual([0, 0, 23, 24])
+    expect([0, 1, 24, 25].map((n) => mediaFrame(n + 100, { offset: 100 }, pal, makeRate(24)))).toEqual([0, 0, 23, 24])
   })
 })
 
 describe('versions compared', () => {
   it('tells shots kept, moved, trimmed, new and gone', () => {
-    const older = timeline([event(0, 10, 'A', 100), event(10, 20, 'B', 100), event(20, 30, 'C', 100), event(30, 40, 'D', 100)])
-    const newer = timeline([event(0, 10, 'A', 100), event(10, 18, 'C', 102), event(18, 28, 'B', 100), event(28, 38, 'E', 0)])
-    expect(compareVersions(older, newer).map(c => [c.name, c.kind, c.was?.in ?? null])).toEqual([['A', 'kept', 0], ['C', 'trimmed', 20], ['B', 'moved', 10], ['E', 'new', null], ['D', 'gone', 30]])
+    const older = timeline([
+      event(0, 10, 'A', 100),
+      event(10, 20, 'B', 100),
+      event(20, 30, 'C', 100),
+      event(30, 40, 'D', 100),
+    ])
+    const newer = timeline([
+      event(0, 10, 'A', 100),
+      event(10, 18, 'C', 102),
+      event(18, 28, 'B', 100),
+      event(28, 38, 'E', 0),
+    ])
+    expect(compareVersions(older, newer).map((c) => [c.name, c.kind, c.was?.in ?? null])).toEqual([
+      ['A', 'kept', 0],
+      ['C', 'trimmed', 20],
+      ['B', 'moved', 10],
+      ['E', 'new', null],
+      ['D', 'gone', 30],
+    ])
   })
 })
 
 describe('cuts given and found', () => {
-  const t = timeline([event(0, 10, 'A', 0), event(10, 30, 'B', 0), event(30, 45, 'C', 0), event(45, 60, 'D', 0), event(60, 80, 'E', 0)])
+  const t = timeline([
+    event(0, 10, 'A', 0),
+    event(10, 30, 'B', 0),
+    event(30, 45, 'C', 0),
+    event(45, 60, 'D', 0),
+    event(60, 80, 'E', 0),
+  ])
   const cut = (at: number): FoundCut => ({ at, kind: 'cut', from: at, to: at })
   it('agree, and those nobody gave are told apart', () => {
     expect(compareCuts(t, [10, 30, 38, 45, 60].map(cut))).toEqual({ agree: 4, given: 4, extra: [38], shift: null })
-    expect(compareCuts(t, [cut(10), { at: 32, kind: 'dissolve', from: 29, to: 36 }, cut(45), cut(60)])).toMatchObject({ agree: 4, shift: null })
+    expect(compareCuts(t, [cut(10), { at: 32, kind: 'dissolve', from: 29, to: 36 }, cut(45), cut(60)])).toMatchObject({
+      agree: 4,
+      shift: null,
+    })
   })
   it('say that a list is shifted, and by how much', () => {
     expect(compareCuts(t, [12, 32, 47, 62].map(cut)).shift).toBe(2)
@@ -78,7 +219,11 @@ describe('cuts given and found', () => {
   })
   it('make shots where no list was given', () => {
     const whole = timeline([event(0, 80, 'A', 0)])
-    expect(shotsWithFound(whole, [20, 50].map(cut)).map(s => [s.in, s.out])).toEqual([[0, 20], [20, 50], [50, 80]])
+    expect(shotsWithFound(whole, [20, 50].map(cut)).map((s) => [s.in, s.out])).toEqual([
+      [0, 20],
+      [20, 50],
+      [50, 80],
+    ])
     expect(shotsWithFound(t, [20, 50].map(cut))).toHaveLength(5)
   })
 })

@@ -7,10 +7,19 @@ import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from './mod
 import { plural } from '../text'
 
 /** A media file that clips may come from. */
-export interface MediaFile { readonly root: string, readonly path: string }
+export interface MediaFile {
+  readonly root: string
+  readonly path: string
+}
 
-/** Where a clip's frames are: media frame = source frame − offset, at the source's rate; by time where the media runs at another. */
-export interface Link { readonly file: MediaFile, readonly offset: Frames }
+/**
+ * Where a clip's frames are: media frame = source frame − offset, at the source's rate; by time where the media runs at
+ * another.
+ */
+export interface Link {
+  readonly file: MediaFile
+  readonly offset: Frames
+}
 
 /** Troubles of a link; `linked` is none. Any but `missing` still has a file. */
 export type LinkState = 'linked' | 'ambiguous' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'missing' | 'replaced'
@@ -35,7 +44,7 @@ export interface Source {
 
 export interface Linking {
   /** Beside each event: its own link, and that of its transition's outgoing clip. */
-  readonly links: readonly { readonly clip: Link | null, readonly outgoing: Link | null }[]
+  readonly links: readonly { readonly clip: Link | null; readonly outgoing: Link | null }[]
   readonly sources: readonly Source[]
 }
 
@@ -51,7 +60,9 @@ const baseOf = (path: string) => path.split(/[\\/]/).at(-1)!
 const stemOf = (name: string) => name.replace(/\.[A-Za-z0-9]{1,5}$/, '')
 const lower = (s: string) => s.normalize('NFC').toLowerCase()
 const same = (a: MediaFile, b: MediaFile) => a.root === b.root && a.path === b.path
-const inside = (file: MediaFile, folder: MediaFile) => file.root === folder.root && (folder.path === '' || folder.path === '.' || file.path.startsWith(`${folder.path.replace(/\/+$/, '')}/`))
+const inside = (file: MediaFile, folder: MediaFile) =>
+  file.root === folder.root &&
+  (folder.path === '' || folder.path === '.' || file.path.startsWith(`${folder.path.replace(/\/+$/, '')}/`))
 
 /** The key under which clips of the same source are taken together. */
 export function sourceKey(c: Pick<Clip, 'name' | 'reel' | 'file'>): string {
@@ -60,7 +71,8 @@ export function sourceKey(c: Pick<Clip, 'name' | 'reel' | 'file'>): string {
 }
 
 /** A file name without the numbers of a run of stills or the channels of a set, as lists may write them too. */
-const withoutCount = (name: string) => name.replace(/[._ -]?(\[[^\]]*\]|\{[^}]*\}|#+|%0?\d*d|\d{3,9})(\.[a-z0-9]{1,5})$/i, '$2')
+const withoutCount = (name: string) =>
+  name.replace(/[._ -]?(\[[^\]]*\]|\{[^}]*\}|#+|%0?\d*d|\d{3,9})(\.[a-z0-9]{1,5})$/i, '$2')
 
 /** How well a file's name answers a clip's names: 0 is best; null is not at all. */
 function nameRank(c: Pick<Clip, 'name' | 'reel' | 'file'>, path: string): number | null {
@@ -84,45 +96,79 @@ function nameRank(c: Pick<Clip, 'name' | 'reel' | 'file'>, path: string): number
 }
 
 /** The frames of a clip's source that an event shows, transition handles included: [in, out). */
-function taken(e: TimelineEvent, c: Clip, length: Frames): { in: Frames, out: Frames } {
+function taken(e: TimelineEvent, c: Clip, length: Frames): { in: Frames; out: Frames } {
   const first = sourceFrame(c.source!, c.speed, 0)
   const last = sourceFrame(c.source!, c.speed, Math.max(0, length - 1))
   return { in: Math.min(first, last), out: Math.max(first, last) + 1 }
 }
 
 /** Media's own length and label in the frames a clip's source counts in. */
-function placeIn(info: MediaInfo, rate: Rate): { start: Frames | null, length: Frames } {
+function placeIn(info: MediaInfo, rate: Rate): { start: Frames | null; length: Frames } {
   const v = info.video[0]
-  const length = v?.rateStated === false ? v.frames : v ? mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num) : mulDivFloor(info.audio[0]?.samples ?? 0, rate.num, (info.audio[0]?.sampleRate ?? 48000) * rate.den)
+  const length =
+    v?.rateStated === false
+      ? v.frames
+      : v
+        ? mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num)
+        : mulDivFloor(info.audio[0]?.samples ?? 0, rate.num, (info.audio[0]?.sampleRate ?? 48000) * rate.den)
   if (info.timecode) {
     const t = info.timecode
     if (sameRate(t.rate, rate) || v?.rateStated === false) return { start: t.startFrames, length }
     // another rate counts other frames: the label's hours, minutes and seconds are what both share
     const m = /^(\d\d):(\d\d):(\d\d)[:;](\d+)$/.exec(t.start)
-    const frames = m && Math.min(Math.round(rate.num / rate.den) - 1, Math.round((Number(m[4]) * rate.num * t.rate.den) / (rate.den * t.rate.num)))
-    return { start: m ? timecodeToFrames(Number(m[1]), Number(m[2]), Number(m[3]), frames!, { rate, dropFrame: false }) : null, length }
+    const frames =
+      m &&
+      Math.min(
+        Math.round(rate.num / rate.den) - 1,
+        Math.round((Number(m[4]) * rate.num * t.rate.den) / (rate.den * t.rate.num)),
+      )
+    return {
+      start: m ? timecodeToFrames(Number(m[1]), Number(m[2]), Number(m[3]), frames!, { rate, dropFrame: false }) : null,
+      length,
+    }
   }
   // a broadcast wave file counts samples since midnight (EBU Tech 3285)
   const a = info.audio[0]
-  if (info.bext && info.bext.timeReference > 0 && a) return { start: Math.round((info.bext.timeReference * rate.num) / (a.sampleRate * rate.den)), length }
+  if (info.bext && info.bext.timeReference > 0 && a)
+    return { start: Math.round((info.bext.timeReference * rate.num) / (a.sampleRate * rate.den)), length }
   return { start: null, length }
 }
 
 /** How far a file covers what a clip takes, and from where its frames count. */
-function cover(c: Clip, range: { in: Frames, out: Frames }, info: MediaInfo): { offset: Frames, missing: Frames } {
+function cover(c: Clip, range: { in: Frames; out: Frames }, info: MediaInfo): { offset: Frames; missing: Frames } {
   const { start, length } = placeIn(info, c.source!.rate)
   const lacking = (offset: Frames) => Math.max(0, offset - range.in) + Math.max(0, range.out - offset - length)
-  const options = start === null ? (c.available && c.available.in > 0 ? [c.available.in, 0] : [0]) : [start, ...(start === 0 ? [] : [0])]
-  const best = options.map(offset => ({ offset, missing: lacking(offset) })).sort((a, b) => a.missing - b.missing || options.indexOf(a.offset) - options.indexOf(b.offset))[0]!
+  const options =
+    start === null
+      ? c.available && c.available.in > 0
+        ? [c.available.in, 0]
+        : [0]
+      : [start, ...(start === 0 ? [] : [0])]
+  const best = options
+    .map((offset) => ({ offset, missing: lacking(offset) }))
+    .sort((a, b) => a.missing - b.missing || options.indexOf(a.offset) - options.indexOf(b.offset))[0]!
   return best
 }
 
 /**
- * Matches the clips of a timeline to media files: by the file it names, its reel, then its name; where several files answer, by
- * timecode. Files that only the timecode speaks for are candidates, not links. `probe` tells what a file is, or null.
+ * Matches the clips of a timeline to media files: by the file it names, its reel, then its name; where several files
+ * answer, by timecode. Files that only the timecode speaks for are candidates, not links. `probe` tells what a file is,
+ * or null.
  */
-export async function linkTimeline(t: Timeline, files: readonly MediaFile[], probe: (file: MediaFile) => Promise<MediaInfo | null>, choices: LinkChoices, fileName: string): Promise<Linking> {
-  interface Use { readonly event: number, readonly clip: Clip, readonly range: { in: Frames, out: Frames }, readonly outgoing: boolean, readonly kind: 'video' | 'audio' }
+export async function linkTimeline(
+  t: Timeline,
+  files: readonly MediaFile[],
+  probe: (file: MediaFile) => Promise<MediaInfo | null>,
+  choices: LinkChoices,
+  fileName: string,
+): Promise<Linking> {
+  interface Use {
+    readonly event: number
+    readonly clip: Clip
+    readonly range: { in: Frames; out: Frames }
+    readonly outgoing: boolean
+    readonly kind: 'video' | 'audio'
+  }
   const uses = new Map<string, Use[]>()
   t.events.forEach((e, event) => {
     const add = (clip: Clip, length: Frames, outgoing: boolean) => {
@@ -144,33 +190,80 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
   const sources: Source[] = []
   for (const [key, list] of uses) {
     const first = list[0]!.clip
-    const ranked = files.map(file => ({ file, rank: nameRank(first, file.path) })).filter((r): r is { file: MediaFile, rank: number } => r.rank !== null)
-    const preferred = (f: MediaFile) => (choices.folders.some(d => inside(f, d)) ? 0 : 1)
-    ranked.sort((a, b) => preferred(a.file) - preferred(b.file) || a.rank - b.rank || a.file.path.localeCompare(b.file.path))
+    const ranked = files
+      .map((file) => ({ file, rank: nameRank(first, file.path) }))
+      .filter((r): r is { file: MediaFile; rank: number } => r.rank !== null)
+    const preferred = (f: MediaFile) => (choices.folders.some((d) => inside(f, d)) ? 0 : 1)
+    ranked.sort(
+      (a, b) => preferred(a.file) - preferred(b.file) || a.rank - b.rank || a.file.path.localeCompare(b.file.path),
+    )
     const chosen = choices.files[key]
     if (chosen) ranked.unshift({ file: chosen, rank: -1 })
-    const usable: { file: MediaFile, rank: number, info: MediaInfo }[] = []
+    const usable: { file: MediaFile; rank: number; info: MediaInfo }[] = []
     for (const r of ranked.slice(0, 200)) {
       const info = await look(r.file)
-      if (info && (list.every(u => u.kind === 'audio') ? info.audio.length > 0 : true) && (list.some(u => u.kind === 'video') ? info.video.length > 0 : true)) usable.push({ ...r, info })
+      if (
+        info &&
+        (list.every((u) => u.kind === 'audio') ? info.audio.length > 0 : true) &&
+        (list.some((u) => u.kind === 'video') ? info.video.length > 0 : true)
+      )
+        usable.push({ ...r, info })
     }
-    const lookedFor = [first.file && `the file “${baseOf(first.file)}”`, first.reel && !/^(AX|AUX)$/i.test(first.reel) && `reel “${first.reel}”`, first.name && `the name “${first.name}”`].filter(Boolean).join(', ')
-    const events = [...new Set(list.map(u => u.event))]
+    const lookedFor = [
+      first.file && `the file “${baseOf(first.file)}”`,
+      first.reel && !/^(AX|AUX)$/i.test(first.reel) && `reel “${first.reel}”`,
+      first.name && `the name “${first.name}”`,
+    ]
+      .filter(Boolean)
+      .join(', ')
+    const events = [...new Set(list.map((u) => u.event))]
     const about = { key, name: first.name, reel: first.reel, file: first.file, events, lookedFor }
     const at = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
     if (usable.length === 0) {
       const others = await byTimecode(list[0]!.clip, list[0]!.range, list[0]!.kind, files, look)
-      sources.push({ ...about, state: 'missing', linked: null, candidates: others, problem: { code: 'link.missing', message: `No media was found for ${plural(events.length, 'event')}; looked for ${lookedFor || 'a file without a name'}.`, where: at, fix: others.length ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.' : 'Put the media below a storage root, or name the folder where it is.' } })
+      sources.push({
+        ...about,
+        state: 'missing',
+        linked: null,
+        candidates: others,
+        problem: {
+          code: 'link.missing',
+          message: `No media was found for ${plural(events.length, 'event')}; looked for ${lookedFor || 'a file without a name'}.`,
+          where: at,
+          fix: others.length
+            ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.'
+            : 'Put the media below a storage root, or name the folder where it is.',
+        },
+      })
       continue
     }
     let short = 0
     let ambiguous = false
     let used: (typeof usable)[number] | null = null
     for (const u of list) {
-      const scored = usable.map(m => ({ ...m, ...cover(u.clip, u.range, m.info) })).sort((a, b) => Number(a.rank >= 0) - Number(b.rank >= 0) || a.missing - b.missing || preferred(a.file) - preferred(b.file) || a.rank - b.rank)
+      const scored = usable
+        .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
+        .sort(
+          (a, b) =>
+            Number(a.rank >= 0) - Number(b.rank >= 0) ||
+            a.missing - b.missing ||
+            preferred(a.file) - preferred(b.file) ||
+            a.rank - b.rank,
+        )
       const best = scored[0]!
       // names of the same worth, both long enough: a person should say which
-      if (best.rank >= 0 && scored.some(m => m !== best && m.rank === best.rank && m.missing === 0 && preferred(m.file) === preferred(best.file) && !same(m.file, best.file))) ambiguous = true
+      if (
+        best.rank >= 0 &&
+        scored.some(
+          (m) =>
+            m !== best &&
+            m.rank === best.rank &&
+            m.missing === 0 &&
+            preferred(m.file) === preferred(best.file) &&
+            !same(m.file, best.file),
+        )
+      )
+        ambiguous = true
       short = Math.max(short, best.missing)
       used ??= best
       const link: Link = { file: best.file, offset: best.offset }
@@ -178,30 +271,49 @@ export async function linkTimeline(t: Timeline, files: readonly MediaFile[], pro
       else links[u.event] = { ...links[u.event]!, clip: link }
     }
     const v = used!.info.video[0]
-    const pictures = list.some(u => u.kind === 'video')
+    const pictures = list.some((u) => u.kind === 'video')
     const rate = first.source!.rate
     const name = baseOf(used!.file.path)
     let state: LinkState = 'linked'
     let problem: Problem | null = null
     if (pictures && v && v.rateStated !== false && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate))) {
       state = 'rate'
-      problem = { code: 'link.rate', message: `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ${rateLabel(t.rate)}; each frame shows the one that is due at its time.`, where: at, fix: 'Link a file at the timeline’s rate, or accept it with a waiver.' }
-    }
-    else if (short > 0) {
+      problem = {
+        code: 'link.rate',
+        message: `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
+        where: at,
+        fix: 'Link a file at the timeline’s rate, or accept it with a waiver.',
+      }
+    } else if (short > 0) {
       state = 'short'
-      problem = { code: 'link.short', message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`, where: at, fix: 'It may be another take or a shorter copy: choose another file.' }
-    }
-    else if (ambiguous) {
+      problem = {
+        code: 'link.short',
+        message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`,
+        where: at,
+        fix: 'It may be another take or a shorter copy: choose another file.',
+      }
+    } else if (ambiguous) {
       state = 'ambiguous'
-      problem = { code: 'link.ambiguous', message: `Several files answer to ${lookedFor}; “${used!.file.path}” is taken.`, where: at, fix: 'Choose the right one.' }
+      problem = {
+        code: 'link.ambiguous',
+        message: `Several files answer to ${lookedFor}; “${used!.file.path}” is taken.`,
+        where: at,
+        fix: 'Choose the right one.',
+      }
     }
-    sources.push({ ...about, state, linked: used!.file, candidates: usable.map(m => m.file), problem })
+    sources.push({ ...about, state, linked: used!.file, candidates: usable.map((m) => m.file), problem })
   }
   return { links, sources: await compareAlike(t, sources, look, fileName) }
 }
 
 /** Files whose own timecode holds what a clip takes, at its rate. */
-async function byTimecode(clip: Clip, range: { in: Frames, out: Frames }, kind: 'video' | 'audio', files: readonly MediaFile[], look: (f: MediaFile) => Promise<MediaInfo | null>): Promise<MediaFile[]> {
+async function byTimecode(
+  clip: Clip,
+  range: { in: Frames; out: Frames },
+  kind: 'video' | 'audio',
+  files: readonly MediaFile[],
+  look: (f: MediaFile) => Promise<MediaInfo | null>,
+): Promise<MediaFile[]> {
   const out: MediaFile[] = []
   for (const file of files.slice(0, 2000)) {
     const info = await look(file)
@@ -214,18 +326,53 @@ async function byTimecode(clip: Clip, range: { in: Frames, out: Frames }, kind: 
 }
 
 /** The raster and sample rate most of the timeline is in; sources in another are marked. */
-async function compareAlike(t: Timeline, sources: readonly Source[], look: (f: MediaFile) => Promise<MediaInfo | null>, fileName: string): Promise<Source[]> {
-  const infos = await Promise.all(sources.map(s => (s.linked ? look(s.linked) : null)))
-  const weight = (s: Source, kind: 'video' | 'audio') => s.events.reduce((n, i) => n + (t.events[i]!.kind === kind ? t.events[i]!.record.out - t.events[i]!.record.in : 0), 0)
-  const raster = most(infos.map((x, i) => (x?.video[0] ? [`${x.video[0].width}×${x.video[0].height}`, weight(sources[i]!, 'video')] : null)))
-  const rate = most(infos.map((x, i) => (x?.audio[0] ? [String(x.audio[0].sampleRate), weight(sources[i]!, 'audio')] : null)))
+async function compareAlike(
+  t: Timeline,
+  sources: readonly Source[],
+  look: (f: MediaFile) => Promise<MediaInfo | null>,
+  fileName: string,
+): Promise<Source[]> {
+  const infos = await Promise.all(sources.map((s) => (s.linked ? look(s.linked) : null)))
+  const weight = (s: Source, kind: 'video' | 'audio') =>
+    s.events.reduce(
+      (n, i) => n + (t.events[i]!.kind === kind ? t.events[i]!.record.out - t.events[i]!.record.in : 0),
+      0,
+    )
+  const raster = most(
+    infos.map((x, i) =>
+      x?.video[0] ? [`${x.video[0].width}×${x.video[0].height}`, weight(sources[i]!, 'video')] : null,
+    ),
+  )
+  const rate = most(
+    infos.map((x, i) => (x?.audio[0] ? [String(x.audio[0].sampleRate), weight(sources[i]!, 'audio')] : null)),
+  )
   return sources.map((s, i) => {
     if (s.state !== 'linked' && s.state !== 'ambiguous') return s
     const at = `${fileName}, ${formatTimecode(t.start + t.events[s.events[0]!]!.record.in, t)}`
     const v = infos[i]?.video[0]
     const a = infos[i]?.audio[0]
-    if (v && weight(s, 'video') > 0 && `${v.width}×${v.height}` !== raster) return { ...s, state: 'raster', problem: { code: 'link.raster', message: `“${baseOf(s.linked!.path)}” is ${v.width}×${v.height}, the timeline ${raster}; it is fitted with bars where needed.`, where: at, fix: 'Link a file in the timeline’s raster, or accept it with a waiver.' } }
-    if (a && weight(s, 'audio') > 0 && String(a.sampleRate) !== rate) return { ...s, state: 'sound-rate', problem: { code: 'link.sound-rate', message: `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ${rate} Hz; it is left silent.`, where: at, fix: 'Convert the sound, or link another file.' } }
+    if (v && weight(s, 'video') > 0 && `${v.width}×${v.height}` !== raster)
+      return {
+        ...s,
+        state: 'raster',
+        problem: {
+          code: 'link.raster',
+          message: `“${baseOf(s.linked!.path)}” is ${v.width}×${v.height}, the timeline ${raster}; it is fitted with bars where needed.`,
+          where: at,
+          fix: 'Link a file in the timeline’s raster, or accept it with a waiver.',
+        },
+      }
+    if (a && weight(s, 'audio') > 0 && String(a.sampleRate) !== rate)
+      return {
+        ...s,
+        state: 'sound-rate',
+        problem: {
+          code: 'link.sound-rate',
+          message: `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ${rate} Hz; it is left silent.`,
+          where: at,
+          fix: 'Convert the sound, or link another file.',
+        },
+      }
     return s
   })
 }

@@ -10,7 +10,10 @@ export interface SourceRange extends FrameRange {
 }
 
 /** Source frames played for each timeline frame, exact: 1/1 is normal, 0/1 a still, negative runs backwards. */
-export interface Speed { readonly num: number, readonly den: number }
+export interface Speed {
+  readonly num: number
+  readonly den: number
+}
 
 export const normalSpeed: Speed = { num: 1, den: 1 }
 
@@ -27,9 +30,9 @@ export interface Clip {
 }
 
 /**
- * How an event begins: over `frames` frames from `record.in` it takes over from what was there. `outgoing` is what it takes
- * over from, where the list names it; without it the event before goes on. `before` tells how many of the frames lie
- * before the cut, for formats that place transitions around one.
+ * How an event begins: over `frames` frames from `record.in` it takes over from what was there. `outgoing` is what it
+ * takes over from, where the list names it; without it the event before goes on. `before` tells how many of the frames
+ * lie before the cut, for formats that place transitions around one.
  */
 export interface Transition {
   readonly kind: 'dissolve' | 'wipe'
@@ -59,7 +62,10 @@ export interface TimelineMarker {
   readonly frames: Frames
 }
 
-export interface Track { readonly name: string, readonly kind: 'video' | 'audio' }
+export interface Track {
+  readonly name: string
+  readonly kind: 'video' | 'audio'
+}
 
 /** An edited timeline: all positions are frames from its start; `start` is the label of its first frame. */
 export interface Timeline {
@@ -85,7 +91,10 @@ export function isNormal(s: Speed): boolean {
 /** A speed in lowest terms, from a number a format gives; exact to a millionth. */
 export function speedOf(value: number): Speed {
   if (!Number.isFinite(value) || Math.abs(value) > 100_000) return normalSpeed
-  const den = [1, 2, 3, 4, 5, 6, 8, 10, 24, 25, 30, 50, 60, 100, 1000, 1001].find(d => Math.abs(value * d - Math.round(value * d)) < 1e-9 * d) ?? 1_000_000
+  const den =
+    [1, 2, 3, 4, 5, 6, 8, 10, 24, 25, 30, 50, 60, 100, 1000, 1001].find(
+      (d) => Math.abs(value * d - Math.round(value * d)) < 1e-9 * d,
+    ) ?? 1_000_000
   const num = Math.round(value * den)
   let [a, b] = [Math.abs(num), den]
   while (b) [a, b] = [b, a % b]
@@ -93,8 +102,8 @@ export function speedOf(value: number): Speed {
 }
 
 /**
- * The source frame an event shows `k` frames after its record in (negative before it, in handles): the nearest at or before
- * the exact place, so that half speed shows each frame twice. Running backwards begins with the last frame.
+ * The source frame an event shows `k` frames after its record in (negative before it, in handles): the nearest at or
+ * before the exact place, so that half speed shows each frame twice. Running backwards begins with the last frame.
  */
 export function sourceFrame(source: FrameRange, speed: Speed, k: Frames): Frames {
   const steps = Math.floor((k * Math.abs(speed.num)) / speed.den)
@@ -112,11 +121,17 @@ export function trimEvent(e: TimelineEvent, range: FrameRange): TimelineEvent | 
   if (record.out <= record.in) return null
   if (record.in === e.record.in && record.out === e.record.out) return e
   const skipped = record.in - e.record.in
-  const transition = e.transition && skipped === 0 ? { ...e.transition, frames: Math.min(e.transition.frames, record.out - record.in) } : null
+  const transition =
+    e.transition && skipped === 0
+      ? { ...e.transition, frames: Math.min(e.transition.frames, record.out - record.in) }
+      : null
   if (!e.source) return { ...e, record, transition }
   const first = sourceFrame(e.source, e.speed, skipped)
   const length = sourceLength(record.out - record.in, e.speed)
-  const source = e.speed.num < 0 ? { ...e.source, in: first + 1 - length, out: first + 1 } : { ...e.source, in: first, out: first + length }
+  const source =
+    e.speed.num < 0
+      ? { ...e.source, in: first + 1 - length, out: first + 1 }
+      : { ...e.source, in: first, out: first + length }
   return { ...e, record, source, transition }
 }
 
@@ -126,16 +141,19 @@ export interface Shot extends FrameRange {
   readonly reel: string
 }
 
-/** The topmost picture events over a timeline, in order and without overlap; black on an upper layer hides nothing; a stretch nothing covers is no event. */
+/**
+ * The topmost picture events over a timeline, in order and without overlap; black on an upper layer hides nothing; a
+ * stretch nothing covers is no event.
+ */
 export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): TimelineEvent[] {
-  const level = new Map(t.tracks.filter(x => x.kind === 'video').map((x, i) => [x.name, i]))
-  const events = t.events.filter(e => e.kind === 'video' && e.record.out > 0 && e.record.in < t.length)
+  const level = new Map(t.tracks.filter((x) => x.kind === 'video').map((x, i) => [x.name, i]))
+  const events = t.events.filter((e) => e.kind === 'video' && e.record.out > 0 && e.record.in < t.length)
   if (level.size <= 1) return events.sort((a, b) => a.record.in - b.record.in)
   // a sweep over all edges: the highest layer that is there is seen
-  const edges = [...new Set(events.flatMap(e => [e.record.in, e.record.out]))].sort((a, b) => a - b)
+  const edges = [...new Set(events.flatMap((e) => [e.record.in, e.record.out]))].sort((a, b) => a - b)
   const byStart = [...events].sort((a, b) => a.record.in - b.record.in)
   const live = new Set<TimelineEvent>()
-  const out: { event: TimelineEvent, in: Frames, out: Frames }[] = []
+  const out: { event: TimelineEvent; in: Frames; out: Frames }[] = []
   let next = 0
   for (let i = 0; i + 1 < edges.length; i++) {
     const [from, to] = [edges[i]!, edges[i + 1]!]
@@ -151,7 +169,7 @@ export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Ti
     if (last?.event === top && last.out === from) last.out = to
     else out.push({ event: top, in: from, out: to })
   }
-  return out.map(s => trimEvent(s.event, s)).filter(e => e !== null)
+  return out.map((s) => trimEvent(s.event, s)).filter((e) => e !== null)
 }
 
 /** The shots of a timeline in order, gaps included as shots without a name, so that they cover it whole. */
@@ -171,24 +189,26 @@ export function shotsOf(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Shot
 
 /** The frames at which pictures change, from 0 to the timeline's end. */
 export function cutsOf(shots: readonly Shot[]): Frames[] {
-  return shots.length ? [...shots.map(s => s.in), shots.at(-1)!.out] : []
+  return shots.length ? [...shots.map((s) => s.in), shots.at(-1)!.out] : []
 }
 
 /** The number of a sound track, from 1: the digits of its name, else its place among the sound tracks. */
 export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): number {
   const digits = /(\d+)$/.exec(track)
   if (digits) return Math.max(1, Math.min(64, Number(digits[1])))
-  return Math.max(1, t.tracks.filter(x => x.kind === 'audio').findIndex(x => x.name === track) + 1)
+  return Math.max(1, t.tracks.filter((x) => x.kind === 'audio').findIndex((x) => x.name === track) + 1)
 }
 
 /**
- * Which timeline channels a sound event feeds from which source channels, as pairs of 0-based [source, timeline]. A list with a
- * single sound track carries all channels of its source from channel 1 on; with several, each carries one: the source
- * channel of the track's number, or the only one of a mono source. An event that names its channels is taken at its word.
+ * Which timeline channels a sound event feeds from which source channels, as pairs of 0-based [source, timeline]. A
+ * list with a single sound track carries all channels of its source from channel 1 on; with several, each carries one:
+ * the source channel of the track's number, or the only one of a mono source. An event that names its channels is taken
+ * at its word.
  */
 export function soundRoute(t: Pick<Timeline, 'tracks'>, e: TimelineEvent, sourceChannels: number): [number, number][] {
   const first = soundTrackNumber(t, e.track) - 1
   if (e.channels) return e.channels.map((c, i) => [c, first + i])
-  if (t.tracks.filter(x => x.kind === 'audio').length <= 1) return Array.from({ length: sourceChannels }, (_, i) => [i, first + i])
+  if (t.tracks.filter((x) => x.kind === 'audio').length <= 1)
+    return Array.from({ length: sourceChannels }, (_, i) => [i, first + i])
   return [[sourceChannels === 1 ? 0 : first, first]]
 }

@@ -3,7 +3,18 @@ import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
 import { readEdl, writeEdl } from './edl'
-import { cutsOf, normalSpeed, shotsOf, sourceFrame, sourceLength, speedOf, topEvents, trimEvent, type Timeline, type TimelineEvent } from './model'
+import {
+  cutsOf,
+  normalSpeed,
+  shotsOf,
+  sourceFrame,
+  sourceLength,
+  speedOf,
+  topEvents,
+  trimEvent,
+  type Timeline,
+  type TimelineEvent,
+} from './model'
 import { placeTimeline } from './place'
 import { readRegionsCsv } from './regionscsv'
 
@@ -31,15 +42,28 @@ describe('edit decision lists (ST 258)', () => {
   const { timeline, problems } = readEdl(list, pal, 'reel.edl')
   it('reads events, reels, names and transitions', () => {
     expect([timeline.name, timeline.start, timeline.length]).toEqual(['ALMANAC REEL ONE', 10 * 3600 * 25 - 100, 325])
-    expect(timeline.events.map(e => [e.reel, e.track, e.name, e.record.in, e.record.out, e.transition?.frames ?? 0])).toEqual([
-      ['LINEUP', 'V', 'Line-up', 0, 100, 0], ['R12', 'V', 'Morning Chain, wide', 100, 300, 0], ['R14', 'V', 'Fog Bell', 300, 325, 12], ['AX', 'A1', '', 0, 300, 0], ['AX', 'A2', '', 0, 300, 0],
+    expect(
+      timeline.events.map((e) => [e.reel, e.track, e.name, e.record.in, e.record.out, e.transition?.frames ?? 0]),
+    ).toEqual([
+      ['LINEUP', 'V', 'Line-up', 0, 100, 0],
+      ['R12', 'V', 'Morning Chain, wide', 100, 300, 0],
+      ['R14', 'V', 'Fog Bell', 300, 325, 12],
+      ['AX', 'A1', '', 0, 300, 0],
+      ['AX', 'A2', '', 0, 300, 0],
     ])
-    expect(timeline.events[2]!.transition!.outgoing).toMatchObject({ reel: 'R12', name: 'Morning Chain, wide', source: { in: 90200, out: 90201 } })
+    expect(timeline.events[2]!.transition!.outgoing).toMatchObject({
+      reel: 'R12',
+      name: 'Morning Chain, wide',
+      source: { in: 90200, out: 90201 },
+    })
     expect(timeline.events[4]!.file).toBe('sound/almanac_mix.wav')
     expect(timeline.markers).toEqual([{ kind: 'marker', at: 150, frames: 10, name: 'Gannets' }])
   })
   it('names broken lines and keeps the rest', () => {
-    expect(problems.map(p => [p.code, p.where])).toEqual([['edl.bad-timecode', 'reel.edl, line 8'], ['edl.broken-line', 'reel.edl, line 14']])
+    expect(problems.map((p) => [p.code, p.where])).toEqual([
+      ['edl.bad-timecode', 'reel.edl, line 8'],
+      ['edl.broken-line', 'reel.edl, line 14'],
+    ])
   })
   it('reads drop-frame labels only where the rate has them', () => {
     const drop = 'FCM: DROP FRAME\n001 A V C 00:00:00;00 00:01:00;02 01:00:00;00 01:01:00;02\n'
@@ -52,10 +76,11 @@ describe('edit decision lists (ST 258)', () => {
     const mixed = 'FCM: DROP FRAME\nFCM: NON-DROP FRAME\n001 A V C 00:01:00:00 00:01:01:00 01:00:00;00 01:00:01;00\n'
     const r = readEdl(mixed, makeRate(30000, 1001), 'x')
     expect(r.timeline.events[0]!.source).toMatchObject({ in: 1800, out: 1830, dropFrame: false })
-    expect(r.problems.map(p => p.code)).toEqual(['edl.mixed-drop-frame'])
+    expect(r.problems.map((p) => p.code)).toEqual(['edl.mixed-drop-frame'])
   })
   it('reads speeds, backwards too, and freezes', () => {
-    const r = readEdl(`001 A V C 01:00:00:00 01:00:02:00 10:00:00:00 10:00:01:00
+    const r = readEdl(
+      `001 A V C 01:00:00:00 01:00:02:00 10:00:00:00 10:00:01:00
 M2 A 050.0 01:00:00:00
 002 B V C 01:00:00:00 01:00:01:00 10:00:01:00 10:00:02:00
 M2 B -025.0 01:00:00:24
@@ -63,20 +88,44 @@ M2 B -025.0 01:00:00:24
 M2 C 000.0 01:00:00:00
 004 D V C 01:00:00:00 01:00:00:12 10:00:03:00 10:00:04:00
 M2 D 012.5 01:00:00:00
-`, pal, 'x')
+`,
+      pal,
+      'x',
+    )
     expect(r.problems).toEqual([])
-    expect(r.timeline.events.map(e => [e.speed.num, e.speed.den, e.source!.out - e.source!.in])).toEqual([[2, 1, 49], [-1, 1, 25], [0, 1, 1], [1, 2, 13]])
+    expect(r.timeline.events.map((e) => [e.speed.num, e.speed.den, e.source!.out - e.source!.in])).toEqual([
+      [2, 1, 49],
+      [-1, 1, 25],
+      [0, 1, 1],
+      [1, 2, 13],
+    ])
     const e = r.timeline.events[1]!
-    expect([0, 1, 24].map(k => sourceFrame(e.source!, e.speed, k) - 90000)).toEqual([24, 23, 0])
+    expect([0, 1, 24].map((k) => sourceFrame(e.source!, e.speed, k) - 90000)).toEqual([24, 23, 0])
   })
   it('reads black, split edits and further sound channels', () => {
-    const r = readEdl('001 BL V C 00:00:00:00 00:00:01:00 10:00:00:00 10:00:01:00\n002 A1 B C 01:00:00:00 01:00:01:00 10:00:01:00 10:00:02:00\n003 A2 A2/V C 01:00:00:00 01:00:01:00 10:00:02:00 10:00:03:00\nAUD 3 4\n', pal, 'x')
-    expect(r.timeline.events.map(e => [e.track, e.source === null, e.channels ?? null])).toEqual([['V', true, null], ['V', false, null], ['A1', false, [0]], ['A2', false, [1]], ['V', false, null], ['A3', false, [2]], ['A4', false, [3]]])
+    const r = readEdl(
+      '001 BL V C 00:00:00:00 00:00:01:00 10:00:00:00 10:00:01:00\n002 A1 B C 01:00:00:00 01:00:01:00 10:00:01:00 10:00:02:00\n003 A2 A2/V C 01:00:00:00 01:00:01:00 10:00:02:00 10:00:03:00\nAUD 3 4\n',
+      pal,
+      'x',
+    )
+    expect(r.timeline.events.map((e) => [e.track, e.source === null, e.channels ?? null])).toEqual([
+      ['V', true, null],
+      ['V', false, null],
+      ['A1', false, [0]],
+      ['A2', false, [1]],
+      ['V', false, null],
+      ['A3', false, [2]],
+      ['A4', false, [3]],
+    ])
   })
   it('writes what it reads', () => {
     const again = readEdl(writeEdl(timeline).text, pal, 'x')
     expect(again.problems).toEqual([])
-    expect(again.timeline.events.map(e => [e.track, e.reel, e.file, e.source, e.record, e.transition?.frames ?? 0]).sort()).toEqual(timeline.events.map(e => [e.track, e.reel, e.file, e.source, e.record, e.transition?.frames ?? 0]).sort())
+    expect(
+      again.timeline.events.map((e) => [e.track, e.reel, e.file, e.source, e.record, e.transition?.frames ?? 0]).sort(),
+    ).toEqual(
+      timeline.events.map((e) => [e.track, e.reel, e.file, e.source, e.record, e.transition?.frames ?? 0]).sort(),
+    )
     expect(again.timeline.markers).toEqual(timeline.markers)
   })
   it('places events against a flattened file and says what does not fit', () => {
@@ -84,85 +133,179 @@ M2 D 012.5 01:00:00:00
     const exact = placeTimeline(timeline, { start, length: 325, dropFrame: false, hasTimecode: true }, 'reel.mov')
     expect(exact.timeline.events[1]!.record).toEqual({ in: 100, out: 300 })
     expect(exact.problems).toEqual([])
-    expect(placeTimeline(timeline, { start: start - 50, length: 375, dropFrame: false, hasTimecode: true }, 'x').timeline.events[1]!.record).toEqual({ in: 150, out: 350 })
+    expect(
+      placeTimeline(timeline, { start: start - 50, length: 375, dropFrame: false, hasTimecode: true }, 'x').timeline
+        .events[1]!.record,
+    ).toEqual({ in: 150, out: 350 })
     const short = placeTimeline(timeline, { start, length: 310, dropFrame: false, hasTimecode: true }, 'reel.mov')
-    expect(short.problems.map(p => p.code)).toEqual(['timeline.length'])
-    expect(Math.max(...short.timeline.events.map(e => e.record.out))).toBe(310)
-    expect(placeTimeline(timeline, { start: 0, length: 310, dropFrame: false, hasTimecode: true }, 'reel.mov').problems.map(p => p.code)).toContain('timeline.start')
+    expect(short.problems.map((p) => p.code)).toEqual(['timeline.length'])
+    expect(Math.max(...short.timeline.events.map((e) => e.record.out))).toBe(310)
+    expect(
+      placeTimeline(timeline, { start: 0, length: 310, dropFrame: false, hasTimecode: true }, 'reel.mov').problems.map(
+        (p) => p.code,
+      ),
+    ).toContain('timeline.start')
   })
   it('never throws, whatever comes', () => {
-    fc.assert(fc.property(fc.array(fc.oneof(fc.string(), fc.constantFrom(...list.split('\n')), fc.stringMatching(/^\d{3} {1,2}[A-Z]{1,3} V C [0-9:; ]{0,60}$/))), (lines) => {
-      const r = readEdl(lines.join('\n'), pal, 'x')
-      for (const e of r.timeline.events) expect(e.record.out).toBeGreaterThan(e.record.in)
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.oneof(
+            fc.string(),
+            fc.constantFrom(...list.split('\n')),
+            fc.stringMatching(/^\d{3} {1,2}[A-Z]{1,3} V C [0-9:; ]{0,60}$/),
+          ),
+        ),
+        (lines) => {
+          const r = readEdl(lines.join('\n'), pal, 'x')
+          for (const e of r.timeline.events) expect(e.record.out).toBeGreaterThan(e.record.in)
+        },
+      ),
+    )
   })
 })
 
-const event = (from: number, to: number, name: string, track = 'V'): TimelineEvent => ({ track, kind: 'video', name, reel: name, file: null, source: { in: 1000, out: 1000 + to - from, rate: pal }, speed: normalSpeed, record: { in: from, out: to }, transition: null })
+const event = (from: number, to: number, name: string, track = 'V'): TimelineEvent => ({
+  track,
+  kind: 'video',
+  name,
+  reel: name,
+  file: null,
+  source: { in: 1000, out: 1000 + to - from, rate: pal },
+  speed: normalSpeed,
+  record: { in: from, out: to },
+  transition: null,
+})
 
 describe('shots', () => {
-  const t: Timeline = { name: 't', rate: pal, dropFrame: false, start: 0, length: 100, tracks: [{ name: 'V', kind: 'video' }], events: [event(10, 40, 'b'), event(40, 90, 'c')], markers: [] }
+  const t: Timeline = {
+    name: 't',
+    rate: pal,
+    dropFrame: false,
+    start: 0,
+    length: 100,
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [event(10, 40, 'b'), event(40, 90, 'c')],
+    markers: [],
+  }
   it('cover the timeline, gaps included', () => {
-    expect(shotsOf(t).map(s => [s.in, s.out, s.name])).toEqual([[0, 10, ''], [10, 40, 'b'], [40, 90, 'c'], [90, 100, '']])
+    expect(shotsOf(t).map((s) => [s.in, s.out, s.name])).toEqual([
+      [0, 10, ''],
+      [10, 40, 'b'],
+      [40, 90, 'c'],
+      [90, 100, ''],
+    ])
     expect(cutsOf(shotsOf(t))).toEqual([0, 10, 40, 90, 100])
   })
   it('are those of the topmost layer', () => {
-    const layered: Timeline = { ...t, tracks: [...t.tracks, { name: 'V2', kind: 'video' }], events: [...t.events, event(30, 50, 'over', 'V2')] }
-    expect(shotsOf(layered).map(s => [s.in, s.out, s.name])).toEqual([[0, 10, ''], [10, 30, 'b'], [30, 50, 'over'], [50, 90, 'c'], [90, 100, '']])
-    expect(topEvents(layered).map(e => e.source!.in)).toEqual([1000, 1000, 1010])
+    const layered: Timeline = {
+      ...t,
+      tracks: [...t.tracks, { name: 'V2', kind: 'video' }],
+      events: [...t.events, event(30, 50, 'over', 'V2')],
+    }
+    expect(shotsOf(layered).map((s) => [s.in, s.out, s.name])).toEqual([
+      [0, 10, ''],
+      [10, 30, 'b'],
+      [30, 50, 'over'],
+      [50, 90, 'c'],
+      [90, 100, ''],
+    ])
+    expect(topEvents(layered).map((e) => e.source!.in)).toEqual([1000, 1000, 1010])
   })
   it('show the topmost event at every frame (property)', () => {
-    const any = fc.array(fc.record({ at: fc.integer({ min: 0, max: 60 }), n: fc.integer({ min: 1, max: 30 }), level: fc.integer({ min: 0, max: 2 }) }), { maxLength: 12 })
-    fc.assert(fc.property(any, (list) => {
-      const tracks = ['V', 'V2', 'V3']
-      const events: TimelineEvent[] = []
-      for (const x of list) {
-        const e = event(x.at, x.at + x.n, `${x.at}`, tracks[x.level]!)
-        if (!events.some(o => o.track === e.track && o.record.in < e.record.out && e.record.in < o.record.out)) events.push(e)
-      }
-      const whole: Timeline = { ...t, tracks: tracks.map(name => ({ name, kind: 'video' })), events }
-      const top = topEvents(whole)
-      for (let f = 0; f < 100; f++) {
-        const expected = [...events].reverse().sort((a, b) => tracks.indexOf(b.track) - tracks.indexOf(a.track)).find(e => f >= e.record.in && f < e.record.out)
-        const found = top.filter(e => f >= e.record.in && f < e.record.out)
-        expect(found.length).toBe(expected ? 1 : 0)
-        if (expected) expect(sourceFrame(found[0]!.source!, normalSpeed, f - found[0]!.record.in)).toBe(sourceFrame(expected.source!, normalSpeed, f - expected.record.in))
-      }
-    }))
+    const any = fc.array(
+      fc.record({
+        at: fc.integer({ min: 0, max: 60 }),
+        n: fc.integer({ min: 1, max: 30 }),
+        level: fc.integer({ min: 0, max: 2 }),
+      }),
+      { maxLength: 12 },
+    )
+    fc.assert(
+      fc.property(any, (list) => {
+        const tracks = ['V', 'V2', 'V3']
+        const events: TimelineEvent[] = []
+        for (const x of list) {
+          const e = event(x.at, x.at + x.n, `${x.at}`, tracks[x.level]!)
+          if (!events.some((o) => o.track === e.track && o.record.in < e.record.out && e.record.in < o.record.out))
+            events.push(e)
+        }
+        const whole: Timeline = { ...t, tracks: tracks.map((name) => ({ name, kind: 'video' })), events }
+        const top = topEvents(whole)
+        for (let f = 0; f < 100; f++) {
+          const expected = [...events]
+            .reverse()
+            .sort((a, b) => tracks.indexOf(b.track) - tracks.indexOf(a.track))
+            .find((e) => f >= e.record.in && f < e.record.out)
+          const found = top.filter((e) => f >= e.record.in && f < e.record.out)
+          expect(found.length).toBe(expected ? 1 : 0)
+          if (expected)
+            expect(sourceFrame(found[0]!.source!, normalSpeed, f - found[0]!.record.in)).toBe(
+              sourceFrame(expected.source!, normalSpeed, f - expected.record.in),
+            )
+        }
+      }),
+    )
   })
 })
 
 describe('speeds', () => {
   it('take the nearest frame at or before', () => {
     const s = { in: 100, out: 110 }
-    expect([0, 1, 2, 3].map(k => sourceFrame(s, { num: 1, den: 2 }, k))).toEqual([100, 100, 101, 101])
-    expect([0, 1, 2].map(k => sourceFrame(s, { num: -2, den: 1 }, k))).toEqual([109, 107, 105])
+    expect([0, 1, 2, 3].map((k) => sourceFrame(s, { num: 1, den: 2 }, k))).toEqual([100, 100, 101, 101])
+    expect([0, 1, 2].map((k) => sourceFrame(s, { num: -2, den: 1 }, k))).toEqual([109, 107, 105])
     expect(speedOf(0.48)).toEqual({ num: 12, den: 25 })
-    expect([sourceLength(10, { num: 1, den: 2 }), sourceLength(10, { num: 0, den: 1 }), sourceLength(1, { num: -3, den: 1 })]).toEqual([5, 1, 1])
+    expect([
+      sourceLength(10, { num: 1, den: 2 }),
+      sourceLength(10, { num: 0, den: 1 }),
+      sourceLength(1, { num: -3, den: 1 }),
+    ]).toEqual([5, 1, 1])
   })
   it('shows the same frames after trimming, at whole speeds (property)', () => {
-    fc.assert(fc.property(fc.integer({ min: -4, max: 4 }), fc.integer({ min: 0, max: 19 }), fc.integer({ min: 1, max: 20 }), (num, from, n) => {
-      const e = { ...event(0, 20, 'x'), speed: { num, den: 1 } }
-      const trimmed = trimEvent(e, { in: from, out: Math.min(20, from + n) })!
-      for (let f = trimmed.record.in; f < trimmed.record.out; f++) expect(sourceFrame(trimmed.source!, e.speed, f - trimmed.record.in)).toBe(sourceFrame(e.source!, e.speed, f))
-    }))
+    fc.assert(
+      fc.property(
+        fc.integer({ min: -4, max: 4 }),
+        fc.integer({ min: 0, max: 19 }),
+        fc.integer({ min: 1, max: 20 }),
+        (num, from, n) => {
+          const e = { ...event(0, 20, 'x'), speed: { num, den: 1 } }
+          const trimmed = trimEvent(e, { in: from, out: Math.min(20, from + n) })!
+          for (let f = trimmed.record.in; f < trimmed.record.out; f++)
+            expect(sourceFrame(trimmed.source!, e.speed, f - trimmed.record.in)).toBe(
+              sourceFrame(e.source!, e.speed, f),
+            )
+        },
+      ),
+    )
   })
 })
 
 describe('regions as CSV', () => {
-  const t: Timeline = { name: 't', rate: pal, dropFrame: false, start: 900000, length: 1000, tracks: [], events: [], markers: [] }
+  const t: Timeline = {
+    name: 't',
+    rate: pal,
+    dropFrame: false,
+    start: 900000,
+    length: 1000,
+    tracks: [],
+    events: [],
+    markers: [],
+  }
   it('reads quoted names and timecodes of the timeline', () => {
-    expect(readRegionsCsv('name,in,out\n"Two Cars, and a ""Cow""",10:00:01:00,10:00:02:00\n', t, 'r.csv')).toEqual([{ name: 'Two Cars, and a "Cow"', in: 25, out: 50 }])
+    expect(readRegionsCsv('name,in,out\n"Two Cars, and a ""Cow""",10:00:01:00,10:00:02:00\n', t, 'r.csv')).toEqual([
+      { name: 'Two Cars, and a "Cow"', in: 25, out: 50 },
+    ])
   })
   it.each([
-    ['in,out\n', 'csv.header', 'r.csv, line 1'], ['name,in,out\na,1,2\n', 'csv.timecode', 'r.csv, line 2'],
-    ['name,in,out\n\na,10:00:02:00,10:00:01:00', 'csv.backwards', 'r.csv, line 3'], ['name,in,out\na,10:00:02:00,11:00:01:00', 'csv.outside', 'r.csv, line 2'],
+    ['in,out\n', 'csv.header', 'r.csv, line 1'],
+    ['name,in,out\na,1,2\n', 'csv.timecode', 'r.csv, line 2'],
+    ['name,in,out\n\na,10:00:02:00,10:00:01:00', 'csv.backwards', 'r.csv, line 3'],
+    ['name,in,out\na,10:00:02:00,11:00:01:00', 'csv.outside', 'r.csv, line 2'],
   ])('names the line that is wrong: %j', (text, code, where) => {
     try {
       readRegionsCsv(text, t, 'r.csv')
       expect.unreachable()
-    }
-    catch (e) {
+    } catch (e) {
       expect((e as ProblemError).problem).toMatchObject({ code, where })
     }
   })

@@ -47,16 +47,29 @@ export async function openItem(context: TaskContext, item: SheetItem): Promise<O
   const source = await openSource(context.roots, context.codecs, { ...item.source, assembly: item.assembly ?? null })
   const { info, sound } = source
   const range = { in: item.region.in, out: item.region.out }
-  const output = describeOutput(item.recipe, item.recipe.kind === 'rewrap' ? source.copy(range)[0]!.media.info : info, item.timeline, range, context.abilities)
+  const output = describeOutput(
+    item.recipe,
+    item.recipe.kind === 'rewrap' ? source.copy(range)[0]!.media.info : info,
+    item.timeline,
+    range,
+    context.abilities,
+  )
   const route = routeOf(item.recipe, sound?.channels ?? 0)
   const gain = 10 ** (item.recipe.gain / 20)
   const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')
   return {
-    item, info, output, pictures: () => source.pictures(), copy: () => source.copy(range),
+    item,
+    info,
+    output,
+    pictures: () => source.pictures(),
+    copy: () => source.copy(range),
     render(picture, frame) {
       const v = output.video!
       const keep = item.recipe.width === null && item.recipe.height === null
-      return burnIn(keep ? picture : fitPicture(picture, v.width, v.height, item.recipe.fit, aspect), burnIns(item, output, frame))
+      return burnIn(
+        keep ? picture : fitPicture(picture, v.width, v.height, item.recipe.fit, aspect),
+        burnIns(item, output, frame),
+      )
     },
     async soundOf(from, count) {
       const block = sound ? await sound.read(from, count) : []
@@ -76,8 +89,14 @@ export async function openItem(context: TaskContext, item: SheetItem): Promise<O
 function burnIns(item: SheetItem, output: Output, frame: Frames): BurnIn[] {
   const size = Math.max(16, Math.round(output.video!.height / 18))
   const out: BurnIn[] = []
-  if (item.recipe.burnTimecode) out.push({ text: formatTimecode(output.start.frames + frame - item.region.in, item.timeline), size, place: 'bottom' })
-  if (item.recipe.burnName) out.push({ text: item.region.name.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), size, place: 'top' })
+  if (item.recipe.burnTimecode)
+    out.push({
+      text: formatTimecode(output.start.frames + frame - item.region.in, item.timeline),
+      size,
+      place: 'bottom',
+    })
+  if (item.recipe.burnName)
+    out.push({ text: item.region.name.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), size, place: 'top' })
   return out
 }
 
@@ -94,5 +113,6 @@ export function scratchFile(folder: string, item: SheetItem): string {
 /** Removes a deliverable's scratch folder, and the folders above it once they are empty. */
 export async function clearScratch(folder: string): Promise<void> {
   await rm(folder, { recursive: true, force: true })
-  for (const above of [path.dirname(folder), path.dirname(path.dirname(folder))]) await rmdir(above).catch(() => undefined)
+  for (const above of [path.dirname(folder), path.dirname(path.dirname(folder))])
+    await rmdir(above).catch(() => undefined)
 }

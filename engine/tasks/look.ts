@@ -14,19 +14,27 @@ import { jpegOf } from './stills'
 // The pictures of a timeline, seen once: what is kept of every frame, and what it says of the whole and of regions.
 
 /** Opens what a range of a timeline needs. */
-export async function withSource<T>(context: TaskContext, place: SourcePlace, range: FrameRange | null, use: (source: OpenSource) => Promise<T>): Promise<T> {
-  const source = await openSource(context.roots, context.codecs, place.assembly && range ? { ...place, assembly: trimAssembly(place.assembly, range) } : place)
+export async function withSource<T>(
+  context: TaskContext,
+  place: SourcePlace,
+  range: FrameRange | null,
+  use: (source: OpenSource) => Promise<T>,
+): Promise<T> {
+  const source = await openSource(
+    context.roots,
+    context.codecs,
+    place.assembly && range ? { ...place, assembly: trimAssembly(place.assembly, range) } : place,
+  )
   try {
     return await use(source)
-  }
-  finally {
+  } finally {
     await source.close()
   }
 }
 
 /** Frames of a range that have not been seen yet, in stretches. */
 async function unseen(context: TaskContext, source: OpenSource, range: FrameRange): Promise<FrameRange[]> {
-  const out: { in: Frames, out: Frames }[] = []
+  const out: { in: Frames; out: Frames }[] = []
   for (let n = range.in; n < range.out; n++) {
     if (await frameKept(context.folders.cache, source.origin(n))) continue
     const last = out.at(-1)
@@ -36,7 +44,10 @@ async function unseen(context: TaskContext, source: OpenSource, range: FrameRang
   return out
 }
 
-/** One decode of what has not been seen of a segment: a small picture of every frame, and its trace, from which all measures are read. */
+/**
+ * One decode of what has not been seen of a segment: a small picture of every frame, and its trace, from which all
+ * measures are read.
+ */
 export function lookAtSegment(context: TaskContext, place: SourcePlace, range: FrameRange): Promise<true> {
   return withSource(context, place, range, async (source): Promise<true> => {
     const writer = frameWriter(context.folders.cache)
@@ -46,15 +57,14 @@ export function lookAtSegment(context: TaskContext, place: SourcePlace, range: F
       for (const stretch of await unseen(context, source, range)) {
         for await (const { frame, picture } of source.pictures().read(stretch)) {
           const trace = packTrace(traceOf(picture))
-          pending.push(jpegOf(picture, previewWidth).then(jpeg => writer.add(source.origin(frame), trace, jpeg)))
+          pending.push(jpegOf(picture, previewWidth).then((jpeg) => writer.add(source.origin(frame), trace, jpeg)))
           if (pending.length >= 4) await pending.shift()
           await context.progress(frame + 1 - range.in)
         }
       }
       await Promise.all(pending)
       return true
-    }
-    finally {
+    } finally {
       await Promise.allSettled(pending)
       await writer.close()
     }
@@ -62,7 +72,12 @@ export function lookAtSegment(context: TaskContext, place: SourcePlace, range: F
 }
 
 /** The traces of a range, in order. What is gone from the cache is looked at again. */
-async function* tracesOf(context: TaskContext, place: SourcePlace, source: OpenSource, range: FrameRange): AsyncGenerator<Trace> {
+async function* tracesOf(
+  context: TaskContext,
+  place: SourcePlace,
+  source: OpenSource,
+  range: FrameRange,
+): AsyncGenerator<Trace> {
   for (const part of pieces(range, segmentLength)) {
     if ((await unseen(context, source, part)).length) await lookAtSegment(context, place, part)
     for (let n = part.in; n < part.out;) {

@@ -24,20 +24,46 @@ function layout(open: OpenItem) {
   const first = sampleAtFrame(item.region.in, rate, a?.sampleRate ?? 48000)
   const samplesBefore = (n: number) => sampleAtFrame(item.region.in + n, rate, a?.sampleRate ?? 48000) - first
   const offset = (n: number) => 16 + n * picture + samplesBefore(n) * channels * 3
-  const tracks: WrapTrack[] = [{
-    kind: 'video', timescale: rate.num, width: v.width, height: v.height, displayWidth: v.width * aspectValue(v.pixelAspect),
-    sampleEntry: v210Entry({ width: v.width, height: v.height, pixelAspect: v.pixelAspect, colour: open.info.video[0]!.colour, scan: v.scan }),
-    sizes: { constant: picture, count: frames }, durations: { constant: rate.den },
-    chunks: Array.from({ length: frames }, (_, n) => ({ offset: offset(n), samples: 1 })),
-  }]
+  const tracks: WrapTrack[] = [
+    {
+      kind: 'video',
+      timescale: rate.num,
+      width: v.width,
+      height: v.height,
+      displayWidth: v.width * aspectValue(v.pixelAspect),
+      sampleEntry: v210Entry({
+        width: v.width,
+        height: v.height,
+        pixelAspect: v.pixelAspect,
+        colour: open.info.video[0]!.colour,
+        scan: v.scan,
+      }),
+      sizes: { constant: picture, count: frames },
+      durations: { constant: rate.den },
+      chunks: Array.from({ length: frames }, (_, n) => ({ offset: offset(n), samples: 1 })),
+    },
+  ]
   if (a) {
     tracks.push({
-      kind: 'audio', timescale: a.sampleRate, sampleEntry: pcm24Entry(channels, a.sampleRate, a.layout),
-      sizes: { constant: channels * 3, count: samplesBefore(frames) }, durations: { constant: 1 },
-      chunks: Array.from({ length: frames }, (_, n) => ({ offset: offset(n) + picture, samples: samplesBefore(n + 1) - samplesBefore(n) })),
+      kind: 'audio',
+      timescale: a.sampleRate,
+      sampleEntry: pcm24Entry(channels, a.sampleRate, a.layout),
+      sizes: { constant: channels * 3, count: samplesBefore(frames) },
+      durations: { constant: 1 },
+      chunks: Array.from({ length: frames }, (_, n) => ({
+        offset: offset(n) + picture,
+        samples: samplesBefore(n + 1) - samplesBefore(n),
+      })),
     })
   }
-  tracks.push({ kind: 'timecode', timescale: rate.num, sampleEntry: tmcdEntry(rate, output.start.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: frames * rate.den }, chunks: [{ offset: 0, samples: 1 }] })
+  tracks.push({
+    kind: 'timecode',
+    timescale: rate.num,
+    sampleEntry: tmcdEntry(rate, output.start.dropFrame),
+    sizes: { constant: 4, count: 1 },
+    durations: { constant: frames * rate.den },
+    chunks: [{ offset: 0, samples: 1 }],
+  })
   const chapters = chapterTrack(item.chapters, frames, rate, 'mov', offset(frames))
   if (chapters) tracks.push(chapters.track)
   const head = movieHead({ brand: 'mov', tracks, dataSize: offset(frames) + (chapters?.bytes.length ?? 0), created: 0 })
@@ -45,7 +71,12 @@ function layout(open: OpenItem) {
 }
 
 /** Makes one segment of an uncompressed master: pictures and their sound, written into place. */
-export async function masterSegment(context: TaskContext, source: OpenItem, range: FrameRange, folder: string): Promise<void> {
+export async function masterSegment(
+  context: TaskContext,
+  source: OpenItem,
+  range: FrameRange,
+  folder: string,
+): Promise<void> {
   const { item, output } = source
   const plan = layout(source)
   const file = scratchFile(folder, item)
@@ -69,8 +100,7 @@ export async function masterSegment(context: TaskContext, source: OpenItem, rang
       await context.progress(frame - range.in + 1)
     }
     await sink.finish()
-  }
-  catch (e) {
+  } catch (e) {
     await sink.close().catch(() => undefined)
     throw e
   }

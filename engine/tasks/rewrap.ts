@@ -12,14 +12,19 @@ import type { CopiedPart } from '../source'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
 /** A stretch of bytes copied untouched. */
-interface Copy { readonly source: ByteSource, readonly from: number, readonly to: number, readonly bytes: number }
+interface Copy {
+  readonly source: ByteSource
+  readonly from: number
+  readonly to: number
+  readonly bytes: number
+}
 
 interface Stream {
   /** Seconds of media time (from the region's start) at which piece `i` begins, and its copies. */
   readonly count: number
   readonly time: (i: number) => number
-  readonly place: (i: number, to: number) => { bytes: number, copies: Copy[] }
-  readonly track: (chunks: readonly { offset: number, samples: number }[]) => WrapTrack
+  readonly place: (i: number, to: number) => { bytes: number; copies: Copy[] }
+  readonly track: (chunks: readonly { offset: number; samples: number }[]) => WrapTrack
   /** Samples in piece `i`, as the sample table counts them. */
   readonly samples: (i: number) => number
 }
@@ -34,15 +39,31 @@ function pictureStream(source: ByteSource, track: VideoTrack, range: FrameRange)
   const sizes = Uint32Array.from({ length: count }, (_, i) => s(i).size)
   const cts = Int32Array.from({ length: count }, (_, i) => s(i).pts - s(i).dts)
   const frameTicks = mulDivRound(track.info.rate.den, track.timescale, track.info.rate.num)
-  const durations = Uint32Array.from({ length: count }, (_, i) => (first + i + 1 < track.sampleCount ? track.sample(first + i + 1).dts - s(i).dts : frameTicks))
+  const durations = Uint32Array.from({ length: count }, (_, i) =>
+    first + i + 1 < track.sampleCount ? track.sample(first + i + 1).dts - s(i).dts : frameTicks,
+  )
   const shown = track.sample(track.sampleOfFrame(range.in)).pts - zero
   return {
-    count, samples: () => 1, time: i => (s(i).dts - zero) / track.timescale,
+    count,
+    samples: () => 1,
+    time: (i) => (s(i).dts - zero) / track.timescale,
     place: (i, to) => ({ bytes: s(i).size, copies: [{ source, from: s(i).offset, to, bytes: s(i).size }] }),
-    track: chunks => ({
-      kind: 'video', timescale: track.timescale, sampleEntry: track.sampleEntry, width: track.info.width, height: track.info.height, displayWidth: track.info.width * aspectValue(track.info.pixelAspect),
-      sizes, durations, ...(cts.some(v => v !== 0) ? { cts } : {}), ...(track.info.intra ? {} : { sync: Uint8Array.from({ length: count }, (_, i) => (s(i).sync ? 1 : 0)) }), chunks,
-      edit: { mediaTime: shown, duration: mulDivRound((range.out - range.in) * track.info.rate.den, track.timescale, track.info.rate.num) },
+    track: (chunks) => ({
+      kind: 'video',
+      timescale: track.timescale,
+      sampleEntry: track.sampleEntry,
+      width: track.info.width,
+      height: track.info.height,
+      displayWidth: track.info.width * aspectValue(track.info.pixelAspect),
+      sizes,
+      durations,
+      ...(cts.some((v) => v !== 0) ? { cts } : {}),
+      ...(track.info.intra ? {} : { sync: Uint8Array.from({ length: count }, (_, i) => (s(i).sync ? 1 : 0)) }),
+      chunks,
+      edit: {
+        mediaTime: shown,
+        duration: mulDivRound((range.out - range.in) * track.info.rate.den, track.timescale, track.info.rate.num),
+      },
     }),
   }
 }
@@ -57,7 +78,9 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
     const count = Math.max(1, Math.ceil((end - begin) / step))
     const length = (i: number) => Math.max(0, Math.min(step, end - begin - i * step))
     return {
-      count, samples: length, time: i => (i * step) / rate,
+      count,
+      samples: length,
+      time: (i) => (i * step) / rate,
       place: (i, target) => {
         const copies: Copy[] = []
         let at = begin + i * step
@@ -74,7 +97,14 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
         }
         return { bytes: to - target, copies }
       },
-      track: chunks => ({ kind: 'audio', timescale: rate, sampleEntry: track.sampleEntry, sizes: { constant: frame, count: end - begin }, durations: { constant: 1 }, chunks }),
+      track: (chunks) => ({
+        kind: 'audio',
+        timescale: rate,
+        sampleEntry: track.sampleEntry,
+        sizes: { constant: frame, count: end - begin },
+        durations: { constant: 1 },
+        chunks,
+      }),
     }
   }
   let first = 0
@@ -87,21 +117,49 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
   const zero = p(0).pts
   const count = last - first + 1
   return {
-    count, samples: () => 1, time: i => (p(i).pts - begin) / rate,
+    count,
+    samples: () => 1,
+    time: (i) => (p(i).pts - begin) / rate,
     place: (i, to) => ({ bytes: p(i).size, copies: [{ source, from: p(i).offset, to, bytes: p(i).size }] }),
-    track: chunks => ({
-      kind: 'audio', timescale: rate, sampleEntry: track.sampleEntry, sizes: Uint32Array.from({ length: count }, (_, i) => p(i).size), durations: Uint32Array.from({ length: count }, (_, i) => p(i).duration), chunks,
+    track: (chunks) => ({
+      kind: 'audio',
+      timescale: rate,
+      sampleEntry: track.sampleEntry,
+      sizes: Uint32Array.from({ length: count }, (_, i) => p(i).size),
+      durations: Uint32Array.from({ length: count }, (_, i) => p(i).duration),
+      chunks,
       edit: { mediaTime: begin - zero, duration: end - begin },
     }),
   }
 }
 
-/** Streams of several parts one after the other: the same track of each. A single part is taken as it is, whatever its essence. */
+/**
+ * Streams of several parts one after the other: the same track of each. A single part is taken as it is, whatever its
+ * essence.
+ */
 function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rate): Stream[] {
   const [{ media, range }] = parts as [CopiedPart]
-  if (parts.length === 1) return [pictureStream(media.source, media.video[0]!, range), ...media.audio.map(t => soundStream(media.source, t, sampleAtFrame(range.in, rate, t.info.sampleRate), sampleAtFrame(range.out, rate, t.info.sampleRate)))]
-  const same = (of: (m: CopiedPart['media']) => Uint8Array) => parts.every(p => Buffer.compare(of(p.media), of(media)) === 0)
-  if (!same(m => m.video[0]!.sampleEntry) || media.audio.some((_, k) => !same(m => m.audio[k]!.sampleEntry))) fail('rewrap.entries', 'The sources describe their essence in different ways; they cannot stand in one track.', media.source.name, 'Use a master.')
+  if (parts.length === 1)
+    return [
+      pictureStream(media.source, media.video[0]!, range),
+      ...media.audio.map((t) =>
+        soundStream(
+          media.source,
+          t,
+          sampleAtFrame(range.in, rate, t.info.sampleRate),
+          sampleAtFrame(range.out, rate, t.info.sampleRate),
+        ),
+      ),
+    ]
+  const same = (of: (m: CopiedPart['media']) => Uint8Array) =>
+    parts.every((p) => Buffer.compare(of(p.media), of(media)) === 0)
+  if (!same((m) => m.video[0]!.sampleEntry) || media.audio.some((_, k) => !same((m) => m.audio[k]!.sampleEntry)))
+    fail(
+      'rewrap.entries',
+      'The sources describe their essence in different ways; they cannot stand in one track.',
+      media.source.name,
+      'Use a master.',
+    )
   // where each part begins, in frames of the timeline
   let at = regionIn
   const starts = parts.map((p) => {
@@ -109,21 +167,40 @@ function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rat
     at += p.range.out - p.range.in
     return start
   })
-  const pictures = parts.map(p => pictureStream(p.media.source, p.media.video[0]!, p.range))
+  const pictures = parts.map((p) => pictureStream(p.media.source, p.media.video[0]!, p.range))
   const seconds = (n: number) => ((starts[n]! - regionIn) * rate.den) / rate.num
-  const sizes = pictures.map(s => s.track([]).sizes as Uint32Array)
+  const sizes = pictures.map((s) => s.track([]).sizes as Uint32Array)
   const head = pictures[0]!.track([])
   const { edit: _, cts: __, ...plain } = head
-  const streams = [joined(pictures, seconds, chunks => ({ ...plain, timescale: rate.num, sizes: Uint32Array.from(sizes.flatMap(s => [...s])), durations: { constant: rate.den }, chunks }))]
+  const streams = [
+    joined(pictures, seconds, (chunks) => ({
+      ...plain,
+      timescale: rate.num,
+      sizes: Uint32Array.from(sizes.flatMap((s) => [...s])),
+      durations: { constant: rate.den },
+      chunks,
+    })),
+  ]
   media.audio.forEach((track, k) => {
     const place = (frame: number) => sampleAtFrame(frame, rate, track.info.sampleRate)
     const sounds = parts.map((p, n) => {
       const from = place(p.range.in)
-      return soundStream(p.media.source, p.media.audio[k]!, from, from + place(starts[n]! + p.range.out - p.range.in) - place(starts[n]!))
+      return soundStream(
+        p.media.source,
+        p.media.audio[k]!,
+        from,
+        from + place(starts[n]! + p.range.out - p.range.in) - place(starts[n]!),
+      )
     })
     const sound = sounds[0]!.track([])
     const constant = (sound.sizes as { constant: number }).constant
-    streams.push(joined(sounds, n => (place(starts[n]!) - place(regionIn)) / track.info.sampleRate, chunks => ({ ...sound, sizes: { constant, count: place(at) - place(regionIn) }, chunks })))
+    streams.push(
+      joined(
+        sounds,
+        (n) => (place(starts[n]!) - place(regionIn)) / track.info.sampleRate,
+        (chunks) => ({ ...sound, sizes: { constant, count: place(at) - place(regionIn) }, chunks }),
+      ),
+    )
   })
   return streams
 }
@@ -137,11 +214,14 @@ function joined(parts: readonly Stream[], start: (part: number) => number, track
     return n
   }
   return {
-    count: first.at(-1)!, track, time: (i) => {
+    count: first.at(-1)!,
+    track,
+    time: (i) => {
       const n = partOf(i)
       return start(n) + parts[n]!.time(i - first[n]!)
     },
-    samples: i => parts[partOf(i)]!.samples(i - first[partOf(i)]!), place: (i, to) => parts[partOf(i)]!.place(i - first[partOf(i)]!, to),
+    samples: (i) => parts[partOf(i)]!.samples(i - first[partOf(i)]!),
+    place: (i, to) => parts[partOf(i)]!.place(i - first[partOf(i)]!, to),
   }
 }
 
@@ -154,7 +234,7 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
   const parts = source.copy()
   const { rate } = item.timeline
   const streams = joinedStreams(parts, item.region.in, rate)
-  const chunks: { offset: number, samples: number }[][] = streams.map(() => [])
+  const chunks: { offset: number; samples: number }[][] = streams.map(() => [])
   const copies: Copy[] = []
   const next = streams.map(() => 0)
   let at = 16
@@ -173,7 +253,14 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
     })
   }
   const tracks = streams.map((s, k) => s.track(chunks[k]!))
-  tracks.push({ kind: 'timecode', timescale: rate.num, sampleEntry: tmcdEntry(rate, output.start.dropFrame), sizes: { constant: 4, count: 1 }, durations: { constant: output.frames * rate.den }, chunks: [{ offset: 0, samples: 1 }] })
+  tracks.push({
+    kind: 'timecode',
+    timescale: rate.num,
+    sampleEntry: tmcdEntry(rate, output.start.dropFrame),
+    sizes: { constant: 4, count: 1 },
+    durations: { constant: output.frames * rate.den },
+    chunks: [{ offset: 0, samples: 1 }],
+  })
   const brand = output.container === 'mp4' ? 'mp4' : 'mov'
   const chapters = chapterTrack(item.chapters, output.frames, rate, brand, at)
   if (chapters) tracks.push(chapters.track)
@@ -194,8 +281,7 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
     }
     if (chapters) await sink.write(head.length + at, chapters.bytes)
     await sink.finish()
-  }
-  catch (e) {
+  } catch (e) {
     await sink.close().catch(() => undefined)
     throw e
   }
@@ -205,7 +291,8 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
 function* merged(copies: readonly Copy[]): Generator<Copy> {
   let run = null as Copy | null
   for (const c of copies) {
-    if (run && run.source === c.source && run.from + run.bytes === c.from && run.to + run.bytes === c.to) run = { ...run, bytes: run.bytes + c.bytes }
+    if (run && run.source === c.source && run.from + run.bytes === c.from && run.to + run.bytes === c.to)
+      run = { ...run, bytes: run.bytes + c.bytes }
     else {
       if (run) yield run
       run = c

@@ -5,23 +5,41 @@ import { wavHead, type BextLoudness } from '../../core/wrap/wav'
 import { fileSink } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 
-/** Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way. */
+/**
+ * Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way.
+ */
 export async function writeSound(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
   const { item, output } = source
   const a = output.audio!
   const depth = item.recipe.soundDepth
   const first = sampleAtFrame(item.region.in, item.timeline.rate, a.sampleRate)
-  const meter = soundMeter({ channels: a.channels, sampleRate: a.sampleRate, rate: item.timeline.rate }, a.layout, item.region.in)
+  const meter = soundMeter(
+    { channels: a.channels, sampleRate: a.sampleRate, rate: item.timeline.rate },
+    a.layout,
+    item.region.in,
+  )
   const now = new Date().toISOString()
-  const head = (loudness: BextLoudness | null) => wavHead({
-    channels: a.channels, sampleRate: a.sampleRate, bitDepth: depth, samples: output.samples,
-    cues: item.chapters.map(c => ({ at: sampleAtFrame(item.region.in + c.at, item.timeline.rate, a.sampleRate) - first, name: c.name })),
-    bext: {
-      description: `${item.timeline.show}: ${item.region.name}`, originator: 'Velvet Crane', originatorReference: item.region.papers['production number'] ?? '', date: now.slice(0, 10), time: now.slice(11, 19),
-      timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate), loudness,
-      history: `A=PCM,F=${a.sampleRate},W=${depth},M=${a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'},T=Velvet Crane\r\n`,
-    },
-  })
+  const head = (loudness: BextLoudness | null) =>
+    wavHead({
+      channels: a.channels,
+      sampleRate: a.sampleRate,
+      bitDepth: depth,
+      samples: output.samples,
+      cues: item.chapters.map((c) => ({
+        at: sampleAtFrame(item.region.in + c.at, item.timeline.rate, a.sampleRate) - first,
+        name: c.name,
+      })),
+      bext: {
+        description: `${item.timeline.show}: ${item.region.name}`,
+        originator: 'Velvet Crane',
+        originatorReference: item.region.papers['production number'] ?? '',
+        date: now.slice(0, 10),
+        time: now.slice(11, 19),
+        timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate),
+        loudness,
+        history: `A=PCM,F=${a.sampleRate},W=${depth},M=${a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'},T=Velvet Crane\r\n`,
+      },
+    })
   const sink = await fileSink(scratchFile(folder, item))
   try {
     const size = head(null).length
@@ -36,10 +54,18 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
     }
     if ((at - size) & 1) await sink.write(at, new Uint8Array(1))
     const facts = meter.result()
-    await sink.write(0, head({ integrated: facts.integrated, range: facts.range, truePeak: facts.truePeak, momentaryMax: facts.momentaryMax, shortTermMax: facts.shortTermMax }))
+    await sink.write(
+      0,
+      head({
+        integrated: facts.integrated,
+        range: facts.range,
+        truePeak: facts.truePeak,
+        momentaryMax: facts.momentaryMax,
+        shortTermMax: facts.shortTermMax,
+      }),
+    )
     await sink.finish()
-  }
-  catch (e) {
+  } catch (e) {
     await sink.close().catch(() => undefined)
     throw e
   }

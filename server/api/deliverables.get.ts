@@ -1,1 +1,1 @@
-export default route(engine => engine.deliverables())
+export default route((engine) => engine.deliverables())

@@ -2,5 +2,8 @@
 export default route(async (engine, event) => {
   const name = String(getQuery(event).name ?? 'file')
   const stream = getRequestWebStream(event)
-  return engine.takeUpload(name, (stream ?? new ReadableStream({ start: c => c.close() })) as ReadableStream<Uint8Array>)
+  return engine.takeUpload(
+    name,
+    (stream ?? new ReadableStream({ start: (c) => c.close() })) as ReadableStream<Uint8Array>,
+  )
 })

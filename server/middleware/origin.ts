@@ -1,4 +1,7 @@
-/** Refuses what comes from other origins, and names that are not this machine's: pages elsewhere must not reach the engine. */
+/**
+ * Refuses what comes from other origins, and names that are not this machine's: pages elsewhere must not reach the
+ * engine.
+ */
 export default defineEventHandler((event) => {
   const host = getRequestHeader(event, 'host') ?? ''
   const name = host.replace(/:\d+$/, '')
@@ -10,6 +13,12 @@ export default defineEventHandler((event) => {
   const crossSite = event.path.startsWith('/api/') && (site === 'cross-site' || site === 'same-site')
   if (!allowed.has(name) || foreign || crossSite) {
     setResponseStatus(event, 403)
-    return { error: { code: 'request.foreign', message: 'This request comes from another origin and is refused.', fix: 'Open the address the launcher printed.' } }
+    return {
+      error: {
+        code: 'request.foreign',
+        message: 'This request comes from another origin and is refused.',
+        fix: 'Open the address the launcher printed.',
+      },
+    }
   }
 })

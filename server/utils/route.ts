@@ -4,7 +4,16 @@ import { fail, toProblem, type Problem } from '../../core/problem'
 import type { Engine } from '../../engine/engine'
 
 const statuses: Record<string, number> = {
-  'timeline.unknown': 404, 'run.unknown': 404, 'spec.unknown': 404, 'file.missing': 404, 'root.outside': 403, 'root.unknown': 403, 'split.moved-on': 409, 'timeline.same-name': 409, 'disk.full': 507, 'internal.error': 500,
+  'timeline.unknown': 404,
+  'run.unknown': 404,
+  'spec.unknown': 404,
+  'file.missing': 404,
+  'root.outside': 403,
+  'root.unknown': 403,
+  'split.moved-on': 409,
+  'timeline.same-name': 409,
+  'disk.full': 507,
+  'internal.error': 500,
 }
 
 function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error: Problem } {
@@ -17,11 +26,14 @@ export function route<T>(handle: (engine: Engine, event: H3Event<EventHandlerReq
   return defineEventHandler(async (event) => {
     try {
       return await handle(await useEngine(), event)
-    }
-    catch (e) {
+    } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]
-        return refuse(event, { code: 'request.invalid', message: first ? `${first.path.join(' ') || 'The request'}: ${first.message}` : 'The request cannot be read.', fix: 'Correct the value and try again.' })
+        return refuse(event, {
+          code: 'request.invalid',
+          message: first ? `${first.path.join(' ') || 'The request'}: ${first.message}` : 'The request cannot be read.',
+          fix: 'Correct the value and try again.',
+        })
       }
       const problem = toProblem(e)
       if (problem.code === 'internal.error') console.error(e)
@@ -32,7 +44,11 @@ export function route<T>(handle: (engine: Engine, event: H3Event<EventHandlerReq
 
 /** The JSON body, checked. */
 export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.ZodType<T>): Promise<T> {
-  return schema.parse(await readBody<unknown>(event).catch(() => fail('request.invalid', 'The request is not JSON.', undefined, 'Correct the value and try again.')))
+  return schema.parse(
+    await readBody<unknown>(event).catch(() =>
+      fail('request.invalid', 'The request is not JSON.', undefined, 'Correct the value and try again.'),
+    ),
+  )
 }
 
 /** A part of the path, as text. */

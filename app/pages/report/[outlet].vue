@@ -7,24 +7,57 @@ import { useWorld } from '../../stores/world'
 /** What an outlet receives, on paper. */
 const world = useWorld()
 const route = useRoute()
-const list = computed(() => world.handed.filter(h => h.item.outlet.id === route.params.outlet))
+const list = computed(() => world.handed.filter((h) => h.item.outlet.id === route.params.outlet))
 const print = () => window.print()
 </script>
 
 <template>
   <div class="station sheet">
-    <div class="row spread noprint"><NuxtLink to="/handover">‹ Handover</NuxtLink><Button size="small" label="Print" @click="print()" /></div>
+    <div class="row spread noprint">
+      <NuxtLink to="/handover">‹ Handover</NuxtLink><Button size="small" label="Print" @click="print()" />
+    </div>
     <template v-if="list.length">
-      <header><h1>Handover to {{ list[0]!.item.outlet.name }}</h1><p>{{ plural(list.length, 'file') }} · {{ list[0]!.item.spec.name }} · {{ new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }) }}</p></header>
+      <header>
+        <h1>Handover to {{ list[0]!.item.outlet.name }}</h1>
+        <p>
+          {{ plural(list.length, 'file') }} · {{ list[0]!.item.spec.name }} ·
+          {{ new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }) }}
+        </p>
+      </header>
       <article v-for="h in list" :key="h.item.id">
-        <div class="row spread"><h2>{{ h.item.region.name }}</h2><VerdictMark :verdict="h.proof.verdict" word :size="13" /></div>
-        <p class="num small">{{ h.path }}</p>
-        <p class="small">{{ h.item.timeline.show }}, {{ h.item.timeline.name }}: <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.in, h.item.timeline) }}</span> to <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.out - 1, h.item.timeline) }}</span>, length <span class="num">{{ formatLength(h.item.region.out - h.item.region.in, h.item.timeline) }}</span> · {{ bytesText(h.proof.info.size) }}</p>
-        <div class="cols">
-          <div v-if="h.proof.stills" class="pics"><img :src="`/api/handover/stills/${h.proof.stills.first}`" alt="First picture"><img :src="`/api/handover/stills/${h.proof.stills.last}`" alt="Last picture"></div>
-          <table><tbody><tr v-for="r in h.proof.results" :key="r.rule.id"><td><VerdictMark :verdict="r.verdict" :size="9" /></td><td>{{ measures[r.rule.measure].name }}</td><td class="num">{{ r.written?.text ?? '–' }}</td><td class="small">{{ r.required }}</td><td class="small num">{{ r.rule.clause }}</td><td class="small">{{ r.waiver ? `waived, ${r.waiver.initials}: ${r.waiver.reason}` : '' }}</td></tr></tbody></table>
+        <div class="row spread">
+          <h2>{{ h.item.region.name }}</h2>
+          <VerdictMark :verdict="h.proof.verdict" word :size="13" />
         </div>
-        <p class="num sum">SHA-256 {{ h.proof.checksums.sha256 }}<br>xxHash64 {{ h.proof.checksums.xxh64 }}</p>
+        <p class="num small">{{ h.path }}</p>
+        <p class="small">
+          {{ h.item.timeline.show }}, {{ h.item.timeline.name }}:
+          <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.in, h.item.timeline) }}</span> to
+          <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.out - 1, h.item.timeline) }}</span>,
+          length <span class="num">{{ formatLength(h.item.region.out - h.item.region.in, h.item.timeline) }}</span> ·
+          {{ bytesText(h.proof.info.size) }}
+        </p>
+        <div class="cols">
+          <div v-if="h.proof.stills" class="pics">
+            <img :src="`/api/handover/stills/${h.proof.stills.first}`" alt="First picture" /><img
+              :src="`/api/handover/stills/${h.proof.stills.last}`"
+              alt="Last picture"
+            />
+          </div>
+          <table>
+            <tbody>
+              <tr v-for="r in h.proof.results" :key="r.rule.id">
+                <td><VerdictMark :verdict="r.verdict" :size="9" /></td>
+                <td>{{ measures[r.rule.measure].name }}</td>
+                <td class="num">{{ r.written?.text ?? '–' }}</td>
+                <td class="small">{{ r.required }}</td>
+                <td class="small num">{{ r.rule.clause }}</td>
+                <td class="small">{{ r.waiver ? `waived, ${r.waiver.initials}: ${r.waiver.reason}` : '' }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <p class="num sum">SHA-256 {{ h.proof.checksums.sha256 }}<br />xxHash64 {{ h.proof.checksums.xxh64 }}</p>
       </article>
     </template>
     <p v-else class="quiet">Nothing has been finished for this outlet.</p>
@@ -32,12 +65,57 @@ const print = () => window.print()
 </template>
 
 <style scoped>
-.sheet { max-width: 980px; margin: 0 auto; }
-header { margin: 14px 0 18px; border-bottom: 2px solid var(--text); padding-bottom: 10px; }
-article { border-bottom: 1px solid var(--line); padding: 14px 0; break-inside: avoid; }
-.cols { display: flex; gap: 18px; margin: 8px 0; }
-.pics { width: 170px; flex: none; display: flex; flex-direction: column; gap: 5px; } .pics img { width: 100%; }
-table { flex: 1; font-size: 12px; } td { padding: 2px 8px 2px 0; vertical-align: baseline; border-bottom: 1px solid var(--line); }
-.sum { font-size: 10.5px; overflow-wrap: anywhere; }
-@media print { .noprint { display: none; } .sheet { padding: 0; overflow: visible; height: auto; color: #000; } }
+.sheet {
+  max-width: 980px;
+  margin: 0 auto;
+}
+header {
+  margin: 14px 0 18px;
+  border-bottom: 2px solid var(--text);
+  padding-bottom: 10px;
+}
+article {
+  border-bottom: 1px solid var(--line);
+  padding: 14px 0;
+  break-inside: avoid;
+}
+.cols {
+  display: flex;
+  gap: 18px;
+  margin: 8px 0;
+}
+.pics {
+  width: 170px;
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+}
+.pics img {
+  width: 100%;
+}
+table {
+  flex: 1;
+  font-size: 12px;
+}
+td {
+  padding: 2px 8px 2px 0;
+  vertical-align: baseline;
+  border-bottom: 1px solid var(--line);
+}
+.sum {
+  font-size: 10.5px;
+  overflow-wrap: anywhere;
+}
+@media print {
+  .noprint {
+    display: none;
+  }
+  .sheet {
+    padding: 0;
+    overflow: visible;
+    height: auto;
+    color: #000;
+  }
+}
 </style>

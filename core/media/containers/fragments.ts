@@ -4,7 +4,11 @@ import { fail } from '../../problem'
 import { child, innerBoxes, type BoxHeader, type InnerBox } from './boxes'
 import type { SampleTable } from './sampletable'
 
-interface Defaults { duration: number, size: number, flags: number }
+interface Defaults {
+  duration: number
+  size: number
+  flags: number
+}
 
 interface Growing {
   offsets: number[]
@@ -34,13 +38,22 @@ function trackDefaults(mvex: InnerBox): Map<number, Defaults> {
 }
 
 /** Reads every `moof` (8.8.4 to 8.8.8) and returns a sample table for each track number. */
-export async function readFragments(source: ByteSource, boxes: readonly BoxHeader[], mvex: InnerBox): Promise<Map<number, SampleTable>> {
+export async function readFragments(
+  source: ByteSource,
+  boxes: readonly BoxHeader[],
+  mvex: InnerBox,
+): Promise<Map<number, SampleTable>> {
   const defaults = trackDefaults(mvex)
   const tracks = new Map<number, Growing>()
   let total = 0
   for (const box of boxes) {
     if (box.type !== 'moof' || box.truncated) continue
-    if (box.size > maxFragmentIndex) fail('mp4.table-size', `A fragment index of ${box.size} bytes at byte ${box.offset} is larger than makes sense.`, source.name)
+    if (box.size > maxFragmentIndex)
+      fail(
+        'mp4.table-size',
+        `A fragment index of ${box.size} bytes at byte ${box.offset} is larger than makes sense.`,
+        source.name,
+      )
     const bytes = await readExactly(source, box.offset + box.header, box.size - box.header)
     let dataEnd = box.offset
     for (const traf of innerBoxes(new Reader(bytes, source.name, box.offset + box.header))) {
@@ -57,7 +70,15 @@ export async function readFragments(source: ByteSource, boxes: readonly BoxHeade
       const duration = flags & 8 ? head.u32() : known.duration
       const size = flags & 0x10 ? head.u32() : known.size
       const sampleFlags = flags & 0x20 ? head.u32() : known.flags
-      const t: Growing = tracks.get(id) ?? { offsets: [], sizes: [], dts: [], cts: [], sync: [], durations: [], time: 0 }
+      const t: Growing = tracks.get(id) ?? {
+        offsets: [],
+        sizes: [],
+        dts: [],
+        cts: [],
+        sync: [],
+        durations: [],
+        time: 0,
+      }
       tracks.set(id, t)
       const tfdt = child(parts, 'tfdt')?.data
       if (tfdt) {
@@ -75,8 +96,17 @@ export async function readFragments(source: ByteSource, boxes: readonly BoxHeade
         const first = runFlags & 4 ? r.u32() : null
         const width = [0x100, 0x200, 0x400, 0x800].reduce((n, f) => n + (runFlags & f ? 4 : 0), 0)
         total += count
-        if (count * width > r.left || total > maxFragmentSamples || (width === 0 && count * Math.max(1, size) > source.size)) {
-          fail('mp4.table-size', `A fragment at byte ${box.offset} promises ${count} samples, more than it can hold.`, source.name, 'The file is damaged; copy it again from where it came from.')
+        if (
+          count * width > r.left ||
+          total > maxFragmentSamples ||
+          (width === 0 && count * Math.max(1, size) > source.size)
+        ) {
+          fail(
+            'mp4.table-size',
+            `A fragment at byte ${box.offset} promises ${count} samples, more than it can hold.`,
+            source.name,
+            'The file is damaged; copy it again from where it came from.',
+          )
         }
         for (let i = 0; i < count; i++) {
           const d = runFlags & 0x100 ? r.u32() : duration
@@ -102,8 +132,13 @@ export async function readFragments(source: ByteSource, boxes: readonly BoxHeade
   for (const [id, t] of tracks) {
     const zero = t.dts[0] ?? 0
     out.set(id, {
-      count: t.sizes.length, offsets: Float64Array.from(t.offsets), sizes: Uint32Array.from(t.sizes), dts: Float64Array.from(t.dts, v => v - zero),
-      cts: Int32Array.from(t.cts), sync: Uint8Array.from(t.sync), durations: Uint32Array.from(t.durations),
+      count: t.sizes.length,
+      offsets: Float64Array.from(t.offsets),
+      sizes: Uint32Array.from(t.sizes),
+      dts: Float64Array.from(t.dts, (v) => v - zero),
+      cts: Int32Array.from(t.cts),
+      sync: Uint8Array.from(t.sync),
+      durations: Uint32Array.from(t.durations),
     })
   }
   return out

@@ -24,10 +24,10 @@ export interface AudioEntry {
 }
 
 /** Uncompressed kinds by four-character code: chroma and depth. */
-const uncompressed: Record<string, { codec: string, chroma: Chroma, bitDepth: number }> = {
-  'v210': { codec: 'v210', chroma: '4:2:2', bitDepth: 10 },
+const uncompressed: Record<string, { codec: string; chroma: Chroma; bitDepth: number }> = {
+  v210: { codec: 'v210', chroma: '4:2:2', bitDepth: 10 },
   '2vuy': { codec: 'uyvy', chroma: '4:2:2', bitDepth: 8 },
-  'UYVY': { codec: 'uyvy', chroma: '4:2:2', bitDepth: 8 },
+  UYVY: { codec: 'uyvy', chroma: '4:2:2', bitDepth: 8 },
 }
 
 function readColour(boxes: readonly InnerBox[]): Colour | null {
@@ -66,8 +66,17 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   r.skip(50)
   const boxes = innerBoxes(r)
   const base = {
-    codec: printable(box.type).trim(), profile: null, level: null, width, height, scan: readScan(boxes) ?? 'progressive' as Scan, chroma: '4:2:0' as Chroma, bitDepth: 8,
-    pixelAspect: readAspect(boxes) ?? '1:1', colour: readColour(boxes), webCodec: null,
+    codec: printable(box.type).trim(),
+    profile: null,
+    level: null,
+    width,
+    height,
+    scan: readScan(boxes) ?? ('progressive' as Scan),
+    chroma: '4:2:0' as Chroma,
+    bitDepth: 8,
+    pixelAspect: readAspect(boxes) ?? '1:1',
+    colour: readColour(boxes),
+    webCodec: null,
   }
   const plain = uncompressed[box.type]
   if (plain) return { info: { ...base, ...plain }, configuration: null, timing: null, whole: box.whole }
@@ -78,10 +87,22 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
     if (p) {
       return {
         info: {
-          ...base, codec: 'h264', profile: p.profile, level: p.level, width: p.width, height: p.height, chroma: p.chroma, bitDepth: p.bitDepth, webCodec: p.webCodec,
-          scan: readScan(boxes) ?? (p.frameMbsOnly ? 'progressive' : 'interlaced'), pixelAspect: readAspect(boxes) ?? p.pixelAspect, colour: readColour(boxes) ?? p.colour,
+          ...base,
+          codec: 'h264',
+          profile: p.profile,
+          level: p.level,
+          width: p.width,
+          height: p.height,
+          chroma: p.chroma,
+          bitDepth: p.bitDepth,
+          webCodec: p.webCodec,
+          scan: readScan(boxes) ?? (p.frameMbsOnly ? 'progressive' : 'interlaced'),
+          pixelAspect: readAspect(boxes) ?? p.pixelAspect,
+          colour: readColour(boxes) ?? p.colour,
         },
-        configuration: payload, timing: p.timing ? makeRate(p.timing.num, p.timing.den) : null, whole: box.whole,
+        configuration: payload,
+        timing: p.timing ? makeRate(p.timing.num, p.timing.den) : null,
+        whole: box.whole,
       }
     }
     return { info: { ...base, codec: 'h264' }, configuration: payload, timing: null, whole: box.whole }
@@ -89,27 +110,66 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   if (box.type === 'hvc1' || box.type === 'hev1') {
     const payload = child(boxes, 'hvcC')?.data.bytes ?? null
     const p = payload ? parseHevcConfiguration(payload) : null
-    return { info: { ...base, codec: 'hevc', ...(p ? { profile: p.profile, level: p.level, width: p.width, height: p.height, chroma: p.chroma, bitDepth: p.bitDepth, webCodec: p.webCodec } : {}) }, configuration: payload, timing: null, whole: box.whole }
+    return {
+      info: {
+        ...base,
+        codec: 'hevc',
+        ...(p
+          ? {
+              profile: p.profile,
+              level: p.level,
+              width: p.width,
+              height: p.height,
+              chroma: p.chroma,
+              bitDepth: p.bitDepth,
+              webCodec: p.webCodec,
+            }
+          : {}),
+      },
+      configuration: payload,
+      timing: null,
+      whole: box.whole,
+    }
   }
-  if (box.type === 'encv') fail('mp4.encrypted', 'The pictures are encrypted.', box.data.name, 'Ask for an unencrypted copy.')
+  if (box.type === 'encv')
+    fail('mp4.encrypted', 'The pictures are encrypted.', box.data.name, 'Ask for an unencrypted copy.')
   return { info: base, configuration: null, timing: null, whole: box.whole }
 }
 
 /** PCM kinds of MOV and ISO (ISO/IEC 23003-5) files; null for coded sound. */
-function pcmLayout(type: string, channels: number, bits: number, flags: number | null, boxes: readonly InnerBox[]): PcmLayout | null {
+function pcmLayout(
+  type: string,
+  channels: number,
+  bits: number,
+  flags: number | null,
+  boxes: readonly InnerBox[],
+): PcmLayout | null {
   const wave = child(boxes, 'wave')
   const enda = child(wave ? innerBoxes(wave.data) : boxes, 'enda')?.data
   const little = enda ? enda.u16() === 1 : false
-  const layout = (bytesPerSample: number, kind: PcmLayout['kind'], littleEndian: boolean): PcmLayout => ({ bytesPerSample, kind, littleEndian, channels })
+  const layout = (bytesPerSample: number, kind: PcmLayout['kind'], littleEndian: boolean): PcmLayout => ({
+    bytesPerSample,
+    kind,
+    littleEndian,
+    channels,
+  })
   switch (type) {
-    case 'sowt': return layout(Math.max(1, bits >> 3), 'int', true)
-    case 'twos': return layout(Math.max(1, bits >> 3), 'int', false)
-    case 'in24': return layout(3, 'int', little)
-    case 'in32': return layout(4, 'int', little)
-    case 'fl32': return layout(4, 'float', little)
-    case 'fl64': return layout(8, 'float', little)
-    case 'raw ': return layout(1, 'uint', false)
-    case 'lpcm': return layout(Math.max(1, bits >> 3), (flags ?? 0) & 1 ? 'float' : 'int', ((flags ?? 0) & 2) === 0)
+    case 'sowt':
+      return layout(Math.max(1, bits >> 3), 'int', true)
+    case 'twos':
+      return layout(Math.max(1, bits >> 3), 'int', false)
+    case 'in24':
+      return layout(3, 'int', little)
+    case 'in32':
+      return layout(4, 'int', little)
+    case 'fl32':
+      return layout(4, 'float', little)
+    case 'fl64':
+      return layout(8, 'float', little)
+    case 'raw ':
+      return layout(1, 'uint', false)
+    case 'lpcm':
+      return layout(Math.max(1, bits >> 3), (flags ?? 0) & 1 ? 'float' : 'int', ((flags ?? 0) & 2) === 0)
     case 'ipcm':
     case 'fpcm': {
       const c = child(boxes, 'pcmC')?.data
@@ -118,7 +178,8 @@ function pcmLayout(type: string, channels: number, bits: number, flags: number |
       const isLittle = (c.u8() & 1) === 1
       return layout(Math.max(1, c.u8() >> 3), type === 'ipcm' ? 'int' : 'float', isLittle)
     }
-    default: return null
+    default:
+      return null
   }
 }
 
@@ -144,23 +205,48 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
     r.skip(8)
   }
   if (channels < 1 || channels > 1024 || !(sampleRate >= 1 && sampleRate <= 1_000_000)) {
-    fail('mp4.sound-entry', `The sound description at byte ${box.data.base} makes no sense: ${channels} channels at ${sampleRate} Hz.`, box.data.name, 'The file is damaged; copy it again from where it came from.')
+    fail(
+      'mp4.sound-entry',
+      `The sound description at byte ${box.data.base} makes no sense: ${channels} channels at ${sampleRate} Hz.`,
+      box.data.name,
+      'The file is damaged; copy it again from where it came from.',
+    )
   }
   const boxes = innerBoxes(r)
   const layout = channelLayout(child(boxes, 'chan')?.data, channels)
   const base = { codec: printable(box.type).trim(), channels, sampleRate, bitDepth: bits, layout, webCodec: null }
-  if (box.type === 'enca') fail('mp4.encrypted', 'The sound is encrypted.', box.data.name, 'Ask for an unencrypted copy.')
+  if (box.type === 'enca')
+    fail('mp4.encrypted', 'The sound is encrypted.', box.data.name, 'Ask for an unencrypted copy.')
   const pcm = pcmLayout(box.type, channels, bits, flags, boxes)
   if (pcm) {
-    if (![1, 2, 3, 4, 8].includes(pcm.bytesPerSample) || (pcm.kind === 'float' && pcm.bytesPerSample < 4)) fail('mp4.sound-entry', `PCM with ${pcm.bytesPerSample} bytes a sample is not known.`, box.data.name)
-    return { info: { ...base, codec: 'pcm', bitDepth: pcm.bytesPerSample * 8 }, pcm, configuration: null, whole: box.whole }
+    if (![1, 2, 3, 4, 8].includes(pcm.bytesPerSample) || (pcm.kind === 'float' && pcm.bytesPerSample < 4))
+      fail('mp4.sound-entry', `PCM with ${pcm.bytesPerSample} bytes a sample is not known.`, box.data.name)
+    return {
+      info: { ...base, codec: 'pcm', bitDepth: pcm.bytesPerSample * 8 },
+      pcm,
+      configuration: null,
+      whole: box.whole,
+    }
   }
   if (box.type === 'mp4a') {
     const wave = child(boxes, 'wave')
     const esds = child(boxes, 'esds') ?? (wave ? child(innerBoxes(wave.data), 'esds') : undefined)
     const config = esds ? decoderSpecificInfo(esds.data.bytes) : null
     const p = config ? parseAudioSpecificConfig(config) : null
-    if (config && p) return { info: { ...base, codec: 'aac', channels: p.channels || channels, sampleRate: p.sampleRate, bitDepth: 16, webCodec: `mp4a.40.${p.objectType}` }, pcm: null, configuration: config, whole: box.whole }
+    if (config && p)
+      return {
+        info: {
+          ...base,
+          codec: 'aac',
+          channels: p.channels || channels,
+          sampleRate: p.sampleRate,
+          bitDepth: 16,
+          webCodec: `mp4a.40.${p.objectType}`,
+        },
+        pcm: null,
+        configuration: config,
+        whole: box.whole,
+      }
   }
   if (box.type === 'Opus') {
     const d = child(boxes, 'dOps')?.data
@@ -182,7 +268,12 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
       view.setInt16(16, gain, true)
       head[18] = mapping
       if (mapping) head.set(d.part(d.left), 19)
-      return { info: { ...base, codec: 'opus', channels: c, sampleRate: 48000, bitDepth: 16, webCodec: 'opus' }, pcm: null, configuration: head, whole: box.whole }
+      return {
+        info: { ...base, codec: 'opus', channels: c, sampleRate: 48000, bitDepth: 16, webCodec: 'opus' },
+        pcm: null,
+        configuration: head,
+        whole: box.whole,
+      }
     }
   }
   if (box.type === 'fLaC') {
@@ -197,7 +288,19 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
       const config = new Uint8Array(4 + blocks.length)
       config.set(new TextEncoder().encode('fLaC'))
       config.set(blocks, 4)
-      return { info: { ...base, codec: 'flac', channels: ((packed >>> 9) & 7) + 1, sampleRate: packed >>> 12, bitDepth: depth, webCodec: 'flac' }, pcm: null, configuration: config, whole: box.whole }
+      return {
+        info: {
+          ...base,
+          codec: 'flac',
+          channels: ((packed >>> 9) & 7) + 1,
+          sampleRate: packed >>> 12,
+          bitDepth: depth,
+          webCodec: 'flac',
+        },
+        pcm: null,
+        configuration: config,
+        whole: box.whole,
+      }
     }
   }
   return { info: base, pcm: null, configuration: null, whole: box.whole }

@@ -24,19 +24,32 @@ export interface ChunkTable {
   readonly total: number
 }
 
-/** Most samples one coded track may have: 24 h at 1000 a second, and far under what tables of a hostile file promise. */
+/**
+ * Most samples one coded track may have: 24 h at 1000 a second, and far under what tables of a hostile file promise.
+ */
 const maxSamples = 90_000_000
 
 function tableCount(r: Reader, entry: number, what: string): number {
   const count = r.u32()
   if (count * entry > r.left) {
-    fail('mp4.table-size', `The ${what} table at byte ${r.base} promises ${count} entries, but its box has room for ${Math.floor(r.left / entry)}.`, r.name, 'The file is damaged; copy it again from where it came from.')
+    fail(
+      'mp4.table-size',
+      `The ${what} table at byte ${r.base} promises ${count} entries, but its box has room for ${Math.floor(r.left / entry)}.`,
+      r.name,
+      'The file is damaged; copy it again from where it came from.',
+    )
   }
   return count
 }
 
 function versioned(box: InnerBox | undefined, type: string, name: string): Reader {
-  if (!box) fail('mp4.missing-box', `The index lacks its “${type}” table.`, name, 'The file is damaged or unfinished; copy it again from where it came from.')
+  if (!box)
+    fail(
+      'mp4.missing-box',
+      `The index lacks its “${type}” table.`,
+      name,
+      'The file is damaged or unfinished; copy it again from where it came from.',
+    )
   const r = box.data
   r.pos = 4
   return r
@@ -69,7 +82,7 @@ export function readChunks(stbl: readonly InnerBox[], name: string, sampleCount:
 }
 
 /** Sample count and constant size; sizes are read later. */
-export function readSizeHead(stbl: readonly InnerBox[], name: string): { count: number, constant: number } {
+export function readSizeHead(stbl: readonly InnerBox[], name: string): { count: number; constant: number } {
   const stz2 = child(stbl, 'stz2')
   if (stz2) {
     const r = versioned(stz2, 'stz2', name)
@@ -84,7 +97,12 @@ export function readSizeHead(stbl: readonly InnerBox[], name: string): { count: 
 function readSizes(stbl: readonly InnerBox[], name: string, fileSize: number): Uint32Array {
   const { count, constant } = readSizeHead(stbl, name)
   if (count > maxSamples || (constant > 0 && count * constant > fileSize)) {
-    fail('mp4.table-size', `The sample size table promises ${count} samples, more than the file can hold.`, name, 'The file is damaged; copy it again from where it came from.')
+    fail(
+      'mp4.table-size',
+      `The sample size table promises ${count} samples, more than the file can hold.`,
+      name,
+      'The file is damaged; copy it again from where it came from.',
+    )
   }
   const stz2 = child(stbl, 'stz2')
   if (constant > 0) return new Uint32Array(count).fill(constant)
@@ -99,8 +117,7 @@ function readSizes(stbl: readonly InnerBox[], name: string, fileSize: number): U
       if (bits === 4) {
         const b = r.bytes[r.pos + (i >> 1)]!
         sizes[i] = i & 1 ? b & 15 : b >> 4
-      }
-      else sizes[i] = bits === 8 ? r.u8() : r.u16()
+      } else sizes[i] = bits === 8 ? r.u8() : r.u16()
     }
     return sizes
   }
@@ -113,7 +130,11 @@ function readSizes(stbl: readonly InnerBox[], name: string, fileSize: number): U
 }
 
 /** Expands the tables of one coded track. Samples beyond the end of the file are left off; `cut` says so. */
-export function readSampleTable(stbl: readonly InnerBox[], name: string, fileSize: number): SampleTable & { cut: boolean } {
+export function readSampleTable(
+  stbl: readonly InnerBox[],
+  name: string,
+  fileSize: number,
+): SampleTable & { cut: boolean } {
   const sizes = readSizes(stbl, name, fileSize)
   const chunks = readChunks(stbl, name, sizes.length)
   const offsets = new Float64Array(chunks.total)
@@ -145,7 +166,13 @@ export function readSampleTable(stbl: readonly InnerBox[], name: string, fileSiz
       time += delta
     }
   }
-  if (at < count) fail('mp4.table-size', `The time table covers ${at} of ${count} samples.`, name, 'The file is damaged; copy it again from where it came from.')
+  if (at < count)
+    fail(
+      'mp4.table-size',
+      `The time table covers ${at} of ${count} samples.`,
+      name,
+      'The file is damaged; copy it again from where it came from.',
+    )
   const cts = new Int32Array(count)
   const ctts = child(stbl, 'ctts')
   if (ctts) {

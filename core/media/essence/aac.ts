@@ -41,8 +41,7 @@ export function decoderSpecificInfo(esds: Uint8Array): Uint8Array | null {
       if (flags & 0x80) r.skip(2)
       if (flags & 0x40) r.skip(r.u8())
       if (flags & 0x20) r.skip(2)
-    }
-    else if (tag === 4) r.skip(13)
+    } else if (tag === 4) r.skip(13)
     else if (tag === 5) return r.part(Math.min(length, r.left))
     else r.skip(Math.min(length, r.left))
   }

@@ -14,7 +14,7 @@ export interface AvcParameters {
   readonly frameMbsOnly: boolean
   readonly pixelAspect: string
   readonly colour: Colour | null
-  readonly timing: { num: number, den: number } | null
+  readonly timing: { num: number; den: number } | null
   /** W3C WebCodecs AVC string, `avc1.PPCCLL`. */
   readonly webCodec: string
   /** Pictures a decoder may hold back (max_num_reorder_frames), null when not said. */
@@ -25,15 +25,24 @@ function profileName(idc: number, constraints: number, cavlc444: boolean): strin
   const set3 = (constraints & 0x10) !== 0
   const set1 = (constraints & 0x40) !== 0
   switch (idc) {
-    case 66: return set1 ? 'Constrained Baseline' : 'Baseline'
-    case 77: return 'Main'
-    case 88: return 'Extended'
-    case 100: return 'High'
-    case 110: return set3 ? 'High 10 Intra' : 'High 10'
-    case 122: return set3 ? 'High 4:2:2 Intra' : 'High 4:2:2'
-    case 244: return set3 ? 'High 4:4:4 Intra' : 'High 4:4:4 Predictive'
-    case 44: return 'CAVLC 4:4:4 Intra'
-    default: return cavlc444 ? 'CAVLC 4:4:4 Intra' : `profile ${idc}`
+    case 66:
+      return set1 ? 'Constrained Baseline' : 'Baseline'
+    case 77:
+      return 'Main'
+    case 88:
+      return 'Extended'
+    case 100:
+      return 'High'
+    case 110:
+      return set3 ? 'High 10 Intra' : 'High 10'
+    case 122:
+      return set3 ? 'High 4:2:2 Intra' : 'High 4:2:2'
+    case 244:
+      return set3 ? 'High 4:4:4 Intra' : 'High 4:4:4 Predictive'
+    case 44:
+      return 'CAVLC 4:4:4 Intra'
+    default:
+      return cavlc444 ? 'CAVLC 4:4:4 Intra' : `profile ${idc}`
   }
 }
 
@@ -107,10 +116,10 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   if (width <= 0 || height <= 0 || width > 16384 || height > 16384 || bitDepth > 14 || chromaIdc > 3) return null
   let pixelAspect = '1:1'
   let colour: Colour | null = null
-  let timing: { num: number, den: number } | null = null
+  let timing: { num: number; den: number } | null = null
   let reorder: number | null = null
   if (r.flag()) {
-    ({ pixelAspect, colour } = readVuiHead(r))
+    ;({ pixelAspect, colour } = readVuiHead(r))
     if (r.flag()) {
       const units = r.u(32)
       const scale = r.u(32)
@@ -135,15 +144,26 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   const two = (v: number) => v.toString(16).padStart(2, '0')
   return {
     profile: profileName(idc, constraints, false),
-    level: levelIdc === 11 && (constraints & 0x10) && idc < 100 ? '1b' : (levelIdc / 10).toFixed(1),
+    level: levelIdc === 11 && constraints & 0x10 && idc < 100 ? '1b' : (levelIdc / 10).toFixed(1),
     chroma: (['4:0:0', '4:2:0', '4:2:2', '4:4:4'] as const)[chromaIdc]!,
-    bitDepth, width, height, frameMbsOnly, pixelAspect, colour, timing, reorder,
+    bitDepth,
+    width,
+    height,
+    frameMbsOnly,
+    pixelAspect,
+    colour,
+    timing,
+    reorder,
     webCodec: `avc1.${two(idc)}${two(constraints)}${two(levelIdc)}`,
   }
 }
 
 /** Parses an avcC payload (ISO/IEC 14496-15 5.3.3.1): parameter sets and the length-field size. */
-export function parseAvcConfiguration(payload: Uint8Array): { sps: Uint8Array[], pps: Uint8Array[], lengthSize: number } {
+export function parseAvcConfiguration(payload: Uint8Array): {
+  sps: Uint8Array[]
+  pps: Uint8Array[]
+  lengthSize: number
+} {
   const r = new Reader(payload, 'avcC')
   r.skip(4)
   const lengthSize = (r.u8() & 3) + 1

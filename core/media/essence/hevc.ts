@@ -31,7 +31,7 @@ export function parseHevcConfiguration(payload: Uint8Array): HevcParameters | nu
   const chromaIdc = r.u8() & 3
   const bitDepth = (r.u8() & 7) + 8
   r.skip(4)
-  let size: { width: number, height: number } | null = null
+  let size: { width: number; height: number } | null = null
   for (let arrays = r.u8(); arrays > 0; arrays--) {
     const type = r.u8() & 63
     for (let n = r.u16(); n > 0; n--) {
@@ -50,13 +50,22 @@ export function parseHevcConfiguration(payload: Uint8Array): HevcParameters | nu
     profile: profiles[profileIdc] ?? `profile ${profileIdc}`,
     level: (levelIdc / 30).toFixed(1),
     chroma: (['4:0:0', '4:2:0', '4:2:2', '4:4:4'] as const)[chromaIdc]!,
-    bitDepth, ...size, pixelAspect: '1:1', colour: null,
-    webCodec: ['hvc1', `${space}${profileIdc}`, reversed.toString(16), `${tier}${levelIdc}`, ...constraints.map(c => c.toString(16))].join('.'),
+    bitDepth,
+    ...size,
+    pixelAspect: '1:1',
+    colour: null,
+    webCodec: [
+      'hvc1',
+      `${space}${profileIdc}`,
+      reversed.toString(16),
+      `${tier}${levelIdc}`,
+      ...constraints.map((c) => c.toString(16)),
+    ].join('.'),
   }
 }
 
 /** Raster of an HEVC sequence parameter set, conformance window applied. */
-function spsSize(nal: Uint8Array): { width: number, height: number } | null {
+function spsSize(nal: Uint8Array): { width: number; height: number } | null {
   const r = new BitReader(unescapeNal(nal.subarray(2)))
   r.skip(4)
   const maxSubLayers = r.u(3)

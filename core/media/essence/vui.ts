@@ -6,11 +6,29 @@ export interface Vui {
   pixelAspect: string
   colour: Colour | null
   /** Frames a second when the parameter set fixes them. */
-  timing: { num: number, den: number } | null
+  timing: { num: number; den: number } | null
 }
 
 /** Sample aspect ratios by aspect_ratio_idc (H.264 table E-1). */
-const aspects = ['0:0', '1:1', '12:11', '10:11', '16:11', '40:33', '24:11', '20:11', '32:11', '80:33', '18:11', '15:11', '64:33', '160:99', '4:3', '3:2', '2:1']
+const aspects = [
+  '0:0',
+  '1:1',
+  '12:11',
+  '10:11',
+  '16:11',
+  '40:33',
+  '24:11',
+  '20:11',
+  '32:11',
+  '80:33',
+  '18:11',
+  '15:11',
+  '64:33',
+  '160:99',
+  '4:3',
+  '3:2',
+  '2:1',
+]
 
 /** Reads the parts of the VUI that both codecs share: aspect, overscan, signal type, chroma location. */
 export function readVuiHead(r: BitReader): Pick<Vui, 'pixelAspect' | 'colour'> {

@@ -7,7 +7,9 @@ const types: Record<string, string> = { '.mp4': 'video/mp4', '.mov': 'video/quic
 
 /** A finished file, in ranges, for looking at it in the browser. */
 export default route(async (engine, event) => {
-  const proof = await engine.runs.proof(param(event, 'id')) ?? fail('file.missing', 'This deliverable is not finished.', param(event, 'id'))
+  const proof =
+    (await engine.runs.proof(param(event, 'id'))) ??
+    fail('file.missing', 'This deliverable is not finished.', param(event, 'id'))
   const file = engine.roots.resolve(proof.item.target.root, proof.path)
   const { size } = await stat(file)
   const range = /^bytes=(\d*)-(\d*)$/.exec(getRequestHeader(event, 'range') ?? '')
@@ -19,7 +21,9 @@ export default route(async (engine, event) => {
   }
   if (range) setResponseStatus(event, 206)
   setResponseHeaders(event, {
-    'content-type': types[path.extname(file)] ?? 'application/octet-stream', 'accept-ranges': 'bytes', 'content-length': end - start + 1,
+    'content-type': types[path.extname(file)] ?? 'application/octet-stream',
+    'accept-ranges': 'bytes',
+    'content-length': end - start + 1,
     ...(range ? { 'content-range': `bytes ${start}-${end}/${size}` } : {}),
   })
   return sendStream(event, createReadStream(file, { start, end }))

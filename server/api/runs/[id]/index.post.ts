@@ -10,11 +10,21 @@ export default route(async (engine, event) => {
   const id = param(event, 'id')
   const c = await body(event, schema)
   switch (c.action) {
-    case 'resume': await engine.runs.setState(id, 'running'); break
-    case 'pause': await engine.runs.setState(id, 'paused'); break
-    case 'stop': await engine.runs.setState(id, 'stopped'); break
-    case 'remove': await engine.runs.remove(id); break
-    case 'workers': await engine.runs.setWorkers(id, c.workers); break
+    case 'resume':
+      await engine.runs.setState(id, 'running')
+      break
+    case 'pause':
+      await engine.runs.setState(id, 'paused')
+      break
+    case 'stop':
+      await engine.runs.setState(id, 'stopped')
+      break
+    case 'remove':
+      await engine.runs.remove(id)
+      break
+    case 'workers':
+      await engine.runs.setWorkers(id, c.workers)
+      break
   }
   return { done: true }
 })

@@ -4,6 +4,9 @@ import path from 'node:path'
 /** The frozen run sheet. */
 export default route(async (engine, event) => {
   const view = await engine.runs.view(param(event, 'id'))
-  setResponseHeaders(event, { 'content-type': 'application/json', 'content-disposition': `attachment; filename="run-sheet-${view.id}.json"` })
+  setResponseHeaders(event, {
+    'content-type': 'application/json',
+    'content-disposition': `attachment; filename="run-sheet-${view.id}.json"`,
+  })
   return readFile(path.join(engine.folders.runs, `${view.id}.json`), 'utf8')
 })

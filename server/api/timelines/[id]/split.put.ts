@@ -4,7 +4,19 @@ const frames = z.number().int().min(0)
 const schema = z.object({
   version: z.number().int(),
   split: z.object({
-    regions: z.array(z.object({ id: z.string().min(1), name: z.string().max(400), in: frames, out: frames, papers: z.record(z.string(), z.string()) }).refine(r => r.out > r.in, 'a region ends after it begins')).max(20_000),
+    regions: z
+      .array(
+        z
+          .object({
+            id: z.string().min(1),
+            name: z.string().max(400),
+            in: frames,
+            out: frames,
+            papers: z.record(z.string(), z.string()),
+          })
+          .refine((r) => r.out > r.in, 'a region ends after it begins'),
+      )
+      .max(20_000),
     markers: z.array(z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })).max(20_000),
   }),
 })
