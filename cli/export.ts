@@ -5,7 +5,7 @@ import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
 import { fail } from '../core/problem'
-import { planTasks, taskText } from '../core/plan/tasks'
+import { planTasks, taskText } from '../core/job/steps'
 import {
   overridesSchema,
   settingsOf,
@@ -16,7 +16,7 @@ import {
 } from '../core/recipe/recipe'
 import { openSpec } from '../core/spec/shipped'
 import { topEvents } from '../core/timeline/model'
-import { readRegionsCsv } from '../core/timeline/regionscsv'
+import { readRegionsCsv } from '../core/split/makers/list'
 import type { formatTimecode } from '../core/time/timecode'
 import { Engine } from '../engine/engine'
 import { bytesText, plural } from '../core/text'

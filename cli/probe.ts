@@ -1,6 +1,6 @@
 import { defineCommand } from 'citty'
-import { openMedia } from '../core/media/open'
-import type { MediaInfo } from '../core/media/info'
+import { openMedia } from '../core/container/registry'
+import type { MediaInfo } from '../core/media/media'
 import { rateLabel, rateText } from '../core/time/rate'
 import { openFile } from '../engine/disk'
 import { bytesText, plural } from '../core/text'

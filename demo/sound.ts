@@ -1,5 +1,5 @@
 import { makeRate } from '../core/time/rate'
-import { soundMeter } from '../core/measure/sound'
+import { soundMeter } from '../core/analysis/sound'
 
 /** How a stretch of sound is made: the notes it plays, how loud, and what is wrong with it. */
 export interface SoundStretch {

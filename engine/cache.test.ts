@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, readdirSync, utimesSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
-import { traceSize } from '../core/measure/trace'
+import { traceSize } from '../core/analysis/trace'
 import { scratchFolder } from '../tests/fixtures'
 import { clearCache, ownerOf } from './cache'
 import { frameKept, frameWriter, readPreview } from './framestore'

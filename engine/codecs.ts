@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module'
 import path from 'node:path'
-import type { WebCodecs } from '../core/codec/webcodecs'
+import type { WebCodecs } from '../core/codec/web/webcodecs'
 import type { Abilities } from '../core/recipe/output'
 import { home } from './home'
 

@@ -1,12 +1,12 @@
 import { existsSync } from 'node:fs'
 import path from 'node:path'
 import { bytesText } from '../core/text'
-import { expandPattern, unusable, type NameValues } from '../core/name/pattern'
-import { collisions, freePath, versionLabel } from '../core/name/versions'
-import { forecastSeconds } from '../core/plan/tasks'
+import { expandPattern, unusable, type NameValues } from '../core/deliverable/names'
+import { collisions, freePath, versionLabel } from '../core/deliverable/versions'
+import { forecastSeconds } from '../core/job/steps'
 import { describeOutput, routeOf, sourceChannels, type Abilities, type Output } from '../core/recipe/output'
 import { extensionOf, withOverrides, type Overrides, type Recipe } from '../core/recipe/recipe'
-import { fixFor, type Fix } from '../core/spec/fixes'
+import { fixFor, type Fix } from '../core/deliverable/fixes'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict, type Waiver } from '../core/spec/judge'
 import {
   contentReadings,
@@ -18,7 +18,7 @@ import {
   type Readings,
 } from '../core/spec/reading'
 import { rulesFor, type Spec } from '../core/spec/spec'
-import type { MediaInfo } from '../core/media/info'
+import type { MediaInfo } from '../core/media/media'
 import type { Problem } from '../core/problem'
 import { ordered, type Region } from '../core/split/region'
 import { assemblyProblems, copySource } from '../core/timeline/assemble'

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import type { Problem } from '../core/problem'
-import type { PlannedTask } from '../core/plan/tasks'
+import type { PlannedTask } from '../core/job/steps'
 import { bump, type Db, type TaskRow } from './database'
 
 /** Thrown inside a task whose lease was taken away: it was stopped, skipped, or given to another worker. */

@@ -1,4 +1,4 @@
-import type { Stamp } from '../core/plan/sheet'
+import type { Stamp } from '../core/deliverable/sheet'
 import type { FrameRange } from '../core/time/range'
 import type { Db } from './database'
 

@@ -1,6 +1,6 @@
 import { open, type FileHandle } from 'node:fs/promises'
 import path from 'node:path'
-import { traceSize } from '../core/measure/trace'
+import { traceSize } from '../core/analysis/trace'
 import type { Frames } from '../core/time/rate'
 import type { Origin } from './source'
 

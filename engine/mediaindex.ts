@@ -1,6 +1,6 @@
 import { readdir } from 'node:fs/promises'
 import path from 'node:path'
-import type { MediaInfo } from '../core/media/info'
+import type { MediaInfo } from '../core/media/media'
 import type { MediaFile } from '../core/timeline/link'
 import { groupFiles, statMedia } from './fileset'
 import { openMediaFile } from './mediafile'

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fail } from '../core/problem'
-import { unusable } from '../core/name/pattern'
+import { unusable } from '../core/deliverable/names'
 import { overridesSchema, recipeSchema, type Overrides, type Recipe } from '../core/recipe/recipe'
 import type { Waiver } from '../core/spec/judge'
 import { openSpec, shippedSpecs } from '../core/spec/shipped'

@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { writeInterchange } from '../core/timeline/interchange'
+import { writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeRate } from '../core/time/rate'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../tests/fixtures'

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
 import { createXXHash64 } from 'hash-wasm'
 import { fail } from '../core/problem'
-import type { Stamp } from '../core/plan/sheet'
+import type { Stamp } from '../core/deliverable/sheet'
 import { rateText } from '../core/time/rate'
 import { openFile } from './disk'
 import { filesOf, rateOfRun, statMedia } from './fileset'

@@ -2,7 +2,7 @@ import { copyFileSync, mkdirSync, rmSync, truncateSync, writeFileSync } from 'no
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { makeRate } from '../core/time/rate'
-import { writeInterchange } from '../core/timeline/interchange'
+import { writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed } from '../core/timeline/model'
 import { reelEdl, type ReelPlan } from '../demo/reel'
 import { drain, scratchFolder, smallReel, testEngine } from '../tests/fixtures'

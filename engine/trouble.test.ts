@@ -12,7 +12,7 @@ import {
 } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { encodePcm } from '../core/codec/pcm'
+import { encodePcm } from '../core/codec/pcm/pcm'
 import { ProblemError } from '../core/problem'
 import { drain, outlet, recipe, scratchFolder, smallPlan, smallReel, testEngine } from '../tests/fixtures'
 import type { Engine } from './engine'

@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { toProblem } from '../core/problem'
-import { sheetItemSchema, type FrozenAssembly, type Stamp } from '../core/plan/sheet'
+import { sheetItemSchema, type FrozenAssembly, type Stamp } from '../core/deliverable/sheet'
 import type { FrameRange } from '../core/time/range'
 import { machineAbilities, machineCodecs } from './codecs'
 import type { Db, TaskRow } from './database'

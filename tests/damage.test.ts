@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { concatBytes, memorySource } from '../core/bytes'
-import { openMedia } from '../core/media/open'
+import { openMedia } from '../core/container/registry'
 import { ProblemError } from '../core/problem'
-import { formats, readInterchange, writeInterchange } from '../core/timeline/interchange'
+import { formats, readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeRate } from '../core/time/rate'
-import { v210Entry } from '../core/wrap/entries'
-import { chapterTrack, movieHead } from '../core/wrap/mp4'
-import { wavHead } from '../core/wrap/wav'
+import { v210Entry } from '../core/container/mp4/entrywriter'
+import { chapterTrack, movieHead } from '../core/container/mp4/write'
+import { wavHead } from '../core/container/wav/write'
 import { mutate, seeded } from './mutate'
 
 const rate = makeRate(30000, 1001)

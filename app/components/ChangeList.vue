@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Change, ChangeKind } from '../../core/timeline/changes'
+import type { Change, ChangeKind } from '../../core/timeline/versions'
 import { formatTimecode } from '../../core/time/timecode'
 import { api } from '../lib/api'
 import { showOnDesk } from '../lib/go'

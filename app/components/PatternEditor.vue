@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nameFields, parsePattern } from '../../core/name/pattern'
+import { nameFields, parsePattern } from '../../core/deliverable/names'
 
 /** A name pattern with its fields told apart from plain text, and fields to put in. */
 const props = defineProps<{ pattern: string; extension: string }>()

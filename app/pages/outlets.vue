@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { collisions } from '../../core/name/versions'
+import { collisions } from '../../core/deliverable/versions'
 import { extensionOf, type Overrides, type Recipe, type Setting } from '../../core/recipe/recipe'
 import { formatLength } from '../../core/time/timecode'
 import { bytesText, plural } from '../lib/text'

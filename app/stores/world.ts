@@ -9,7 +9,7 @@ import type { ShownTimeline } from '../../engine/engine'
 import type { Deliverable } from '../../engine/deliverables'
 import type { Assignment, Cell, Outlet } from '../../engine/outlets'
 import type { RunView } from '../../engine/runs'
-import type { SheetItem } from '../../core/plan/sheet'
+import type { SheetItem } from '../../core/deliverable/sheet'
 import type { Proof } from '../../engine/tasks/prove'
 import { api } from '../lib/api'
 

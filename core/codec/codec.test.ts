@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { blackPicture, toChroma422, toDepth, type Picture } from '../picture/picture'
-import { decodePcm, encodePcm } from './pcm'
-import { decodeUyvy } from './uyvy'
-import { decodeV210, encodeV210, v210Size, v210Stride } from './v210'
+import { decodePcm, encodePcm } from './pcm/pcm'
+import { decodeUyvy } from './uyvy/uyvy'
+import { decodeV210, encodeV210, v210Size, v210Stride } from './v210/v210'
 
 function noise(width: number, height: number, chroma: Picture['chroma'], bitDepth: 8 | 10, seed = 1): Picture {
   const p = blackPicture(width, height, chroma, bitDepth)

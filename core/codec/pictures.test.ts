@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../bytes'
-import type { Media, VideoInfo, VideoTrack } from '../media/info'
+import type { Media, VideoInfo, VideoTrack } from '../media/media'
 import { makeRate } from '../time/rate'
 import { canDecodePictures, openPictures } from './pictures'
-import { uyvySize } from './uyvy'
-import type { WebCodecs } from './webcodecs'
+import { uyvySize } from './uyvy/uyvy'
+import type { WebCodecs } from './web/webcodecs'
 
 // Coded pictures through a decoder of our own making: it gives out frames in display order, late, as real ones do.
 

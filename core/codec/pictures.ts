@@ -1,12 +1,12 @@
 import { readExactly } from '../bytes'
-import type { Media, VideoTrack } from '../media/info'
+import type { Media, VideoTrack } from '../media/media'
 import { chromaSize, pictureFromI420, toChroma422, type Picture } from '../picture/picture'
 import { fail } from '../problem'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
-import { decodeUyvy, uyvySize } from './uyvy'
-import { decodeV210, v210Size } from './v210'
-import { needCodecs, settle, type WebCodecs } from './webcodecs'
+import { decodeUyvy, uyvySize } from './uyvy/uyvy'
+import { decodeV210, v210Size } from './v210/v210'
+import { needCodecs, settle, type WebCodecs } from './web/webcodecs'
 
 /** Pictures of a range of a timeline, frame by frame, wherever they come from. */
 export interface PictureSource {

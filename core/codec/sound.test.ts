@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../bytes'
-import type { AudioTrack, Media } from '../media/info'
-import { encodePcm } from './pcm'
+import type { AudioTrack, Media } from '../media/media'
+import { encodePcm } from './pcm/pcm'
 import { openSound } from './sound'
-import type { WebCodecs } from './webcodecs'
+import type { WebCodecs } from './web/webcodecs'
 
 const source = (bytes: Uint8Array): ByteSource => ({
   name: 'mix.mov',

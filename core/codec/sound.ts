@@ -1,10 +1,10 @@
 import { readExactly } from '../bytes'
-import type { AudioTrack, Media } from '../media/info'
+import type { AudioTrack, Media } from '../media/media'
 import { fail } from '../problem'
 import { lastAtOrBefore } from '../time/order'
 import type { Samples } from '../time/rate'
-import { decodePcm } from './pcm'
-import { needCodecs, settle, type WebCodecs } from './webcodecs'
+import { decodePcm } from './pcm/pcm'
+import { needCodecs, settle, type WebCodecs } from './web/webcodecs'
 
 /** Sound of a range of a timeline: all source channels, track after track. */
 export interface SoundSource {

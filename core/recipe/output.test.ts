@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { AudioInfo, MediaInfo, VideoInfo } from '../media/info'
+import type { AudioInfo, MediaInfo, VideoInfo } from '../media/media'
 import { makeRate, rates, type Rate } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
 import { timecodeToFrames } from '../time/timecode'

@@ -1,10 +1,10 @@
-import type { AudioInfo, Chroma, MediaInfo, Scan } from '../media/info'
+import type { AudioInfo, Chroma, MediaInfo, Scan } from '../media/media'
 import type { Problem } from '../problem'
 import { nominalRate, type Frames, type Rate, type Samples } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { sampleAtFrame } from '../time/samples'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
-import { v210Size } from '../codec/v210'
+import { v210Size } from '../codec/v210/v210'
 import type { Recipe } from './recipe'
 
 /** What a deliverable's file will be, worked out from recipe and source before anything runs. */

@@ -1,6 +1,6 @@
 import type { PictureSource } from '../codec/pictures'
 import type { SoundSource } from '../codec/sound'
-import type { MediaInfo, VideoInfo } from '../media/info'
+import type { MediaInfo, VideoInfo } from '../media/media'
 import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../picture/picture'
 import { fitPicture } from '../picture/scale'
 import type { Problem } from '../problem'

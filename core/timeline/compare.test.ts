@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { FoundCut } from '../measure/cuts'
+import type { FoundCut } from '../analysis/cuts'
 import { makeRate } from '../time/rate'
-import { compareVersions } from './changes'
+import { compareVersions } from './versions'
 import { normalSpeed, topEvents, type Timeline, type TimelineEvent } from './model'
-import { placeTimeline } from './place'
-import { compareCuts, hasCuts, shotsWithFound } from './shift'
+import { placeTimeline } from './align'
+import { compareCuts, hasCuts, shotsWithFound } from './comparecuts'
 
 const rate = makeRate(25)
 const shot = (reel: string, from: number, n: number, first = 0): TimelineEvent => ({

@@ -1,4 +1,4 @@
-import type { MediaInfo } from '../media/info'
+import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { rateLabel, sameRate, type Frames, type Rate } from '../time/rate'
 import { mulDivFloor } from '../time/samples'

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
-import { readEdl, writeEdl } from './edl'
+import { readEdl, writeEdl } from './formats/edl'
 import {
   cutsOf,
   normalSpeed,
@@ -15,8 +15,8 @@ import {
   type Timeline,
   type TimelineEvent,
 } from './model'
-import { placeTimeline } from './place'
-import { readRegionsCsv } from './regionscsv'
+import { placeTimeline } from './align'
+import { readRegionsCsv } from '../split/makers/list'
 
 const pal = makeRate(25)
 const list = `TITLE: ALMANAC REEL ONE

@@ -1,7 +1,7 @@
-import { encodePcm } from '../../core/codec/pcm'
-import { soundMeter } from '../../core/measure/sound'
+import { encodePcm } from '../../core/codec/pcm/pcm'
+import { soundMeter } from '../../core/analysis/sound'
 import { mulDivRound, sampleAtFrame } from '../../core/time/samples'
-import { wavHead, type BextLoudness } from '../../core/wrap/wav'
+import { wavHead, type BextLoudness } from '../../core/container/wav/write'
 import { fileSink } from '../disk'
 import { scratchFile, type OpenItem, type TaskContext } from './context'
 

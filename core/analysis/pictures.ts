@@ -1,0 +1,25 @@
+import { nominalRate, type Rate } from '../time/rate'
+import { contentMeter, type ContentFacts } from './content'
+import { cutFinder, type FoundCut } from './cuts'
+import { levelMeter, type LevelFacts } from './levels'
+import type { Measure } from './meter'
+import type { Trace } from './trace'
+
+/** Every measure of pictures in one pass over their traces. */
+export function pictureMeters(v: {
+  readonly rate: Rate
+  readonly width: number
+  readonly height: number
+}): Measure<Trace, ContentFacts & { readonly cuts: FoundCut[]; readonly levels: LevelFacts }> {
+  const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
+  const cuts = cutFinder()
+  const levels = levelMeter(v.width, v.height)
+  return {
+    feed(t) {
+      content.feed(t)
+      cuts.feed(t)
+      levels.feed(t)
+    },
+    result: () => ({ ...content.result(), cuts: cuts.result(), levels: levels.result() }),
+  }
+}

@@ -1,0 +1,42 @@
+import type { Loudness } from './loudness'
+import { decibels } from './meter'
+
+/**
+ * Sound of a stretch as measured, by output channel, before gain. LUFS, LU, dBTP, dBFS; −Infinity is kept as null, as
+ * in JSON.
+ */
+export interface SoundFacts {
+  readonly integrated: number | null
+  readonly range: number | null
+  readonly truePeak: number | null
+  readonly momentaryMax: number | null
+  readonly shortTermMax: number | null
+  /** Sample peak of each channel. */
+  readonly peaks: readonly (number | null)[]
+  /** Of the first two channels, −1 … 1; null when there are not two, or one is silent. */
+  readonly correlation: number | null
+}
+
+/**
+ * Puts the facts together from linear peaks and sums. `products` are those of the first two channels: left²,
+ * left·right, right².
+ */
+export function soundFactsOf(
+  l: Loudness,
+  truePeak: number,
+  peaks: readonly number[],
+  products: readonly [number, number, number] | null,
+  samples: number,
+): SoundFacts {
+  const finite = (v: number | null) => (v !== null && Number.isFinite(v) ? v : null)
+  const both = products ? Math.sqrt(products[0] * products[2]) : 0
+  return {
+    integrated: finite(l.integrated),
+    range: finite(l.range),
+    truePeak: finite(decibels(truePeak)),
+    momentaryMax: finite(l.momentaryMax),
+    shortTermMax: finite(l.shortTermMax),
+    peaks: peaks.map((p) => finite(decibels(p))),
+    correlation: both > samples * 1e-8 ? products![1] / both : null,
+  }
+}

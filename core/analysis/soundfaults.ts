@@ -1,0 +1,128 @@
+import type { Samples } from '../time/rate'
+import type { Measure } from './meter'
+
+export interface SampleRange {
+  readonly in: Samples
+  readonly out: Samples
+}
+
+/** Damage in sound. Samples count from the first one fed. */
+export interface SoundFaults {
+  /** Single samples that stand out of what is around them: digital clicks. */
+  readonly clicks: readonly SampleRange[]
+  /** Zeroes in the middle of sound, of half a millisecond to half a second. */
+  readonly dropouts: readonly SampleRange[]
+}
+
+/** The faults of one channel, before what belongs together is put together. */
+export type ChannelDamage = SoundFaults
+
+/** Samples on either side that a click is compared with. */
+const reach = 64
+const mostKept = 5000
+
+/** Finds digital clicks and dropouts in one pass, the same however the sound is cut into blocks. */
+export function soundFaults(
+  channels: number,
+  sampleRate: number,
+): Measure<readonly Float32Array[], readonly ChannelDamage[]> {
+  let fed = 0
+  let bends = new Float64Array(0)
+  const add = (list: SampleRange[], r: SampleRange, gap: Samples) => {
+    const last = list.at(-1)
+    if (last && r.in - last.out <= gap) list[list.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
+    else if (list.length < mostKept) list.push(r)
+  }
+  const each = Array.from({ length: channels }, () => ({
+    clicks: [] as SampleRange[],
+    dropouts: [] as SampleRange[],
+    tail: new Float32Array(0),
+    zeroFrom: -1,
+    before: 0,
+    level: 0,
+  }))
+
+  /**
+   * Clicks: a bend of the wave many times larger than those around it. The block is looked at with what came before it.
+   */
+  function look(state: (typeof each)[number], block: Float32Array) {
+    const x = new Float32Array(state.tail.length + block.length)
+    x.set(state.tail)
+    x.set(block, state.tail.length)
+    const zero = fed - state.tail.length
+    // bends up to each sample, so that how much a stretch bends is a difference
+    if (bends.length < x.length + 1) bends = new Float64Array(x.length + 1)
+    const bend = (i: number) => Math.abs(x[i]! - 2 * x[i - 1]! + x[i - 2]!)
+    for (let i = 2; i < x.length; i++) bends[i + 1] = bends[i]! + bend(i)
+    for (let i = reach + 2; i < x.length - reach; i++) {
+      const e = bends[i + 1]! - bends[i]!
+      if (e < 0.04) continue
+      const usual = Math.max(bends[i - 5]! - bends[i - reach + 1]!, bends[i + reach]! - bends[i + 6]!) / (reach - 6)
+      if (e > 14 * usual + 0.02) add(state.clicks, { in: zero + i - 2, out: zero + i + 1 }, reach)
+    }
+    state.tail = x.slice(Math.max(0, x.length - 2 * reach - 2))
+  }
+
+  return {
+    feed(input) {
+      const n = input[0]?.length ?? 0
+      for (let c = 0; c < channels; c++) {
+        const state = each[c]!
+        const x = input[c]!
+        for (let i = 0; i < n; i++) {
+          const v = Math.abs(x[i]!)
+          if (v < 1e-7) {
+            if (state.zeroFrom < 0) {
+              state.zeroFrom = fed + i
+              state.before = state.level
+            }
+          } else if (state.zeroFrom >= 0) {
+            const length = fed + i - state.zeroFrom
+            // sound that fades to nothing and begins again is none: it must break off, and go on, at a level
+            if (length >= sampleRate / 2000 && length <= sampleRate / 2 && state.before > 0.004 && v > 0.002)
+              add(state.dropouts, { in: state.zeroFrom, out: fed + i }, 0)
+            state.zeroFrom = -1
+          }
+          state.level += (v - state.level) * 0.03
+        }
+        look(state, x)
+      }
+      fed += n
+    },
+    result: () => each.map(({ clicks, dropouts }) => ({ clicks: [...clicks], dropouts: [...dropouts] })),
+  }
+}
+
+/** Stretches of all channels in order, those that touch (within `gap`) as one. */
+function joined(list: readonly SampleRange[], gap: Samples): SampleRange[] {
+  const out: SampleRange[] = []
+  for (const r of [...list].sort((a, b) => a.in - b.in)) {
+    const last = out.at(-1)
+    if (last && r.in - last.out <= gap) out[out.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
+    else out.push(r)
+  }
+  return out
+}
+
+/**
+ * The faults of a part of a sound, as they are found in it alone: those that have enough sound of it around them.
+ * Counted from its first sample.
+ */
+export function faultsWithin(damage: readonly ChannelDamage[], part: SampleRange): SoundFaults {
+  const within = (list: readonly SampleRange[], margin: Samples) =>
+    list
+      .filter((r) => r.in >= part.in + margin && r.out <= part.out - margin)
+      .map((r) => ({ in: r.in - part.in, out: r.out - part.in }))
+  const each = damage.map((d) => ({ clicks: within(d.clicks, reach), dropouts: within(d.dropouts, 1) }))
+  return {
+    // the two ends of a dropout are none
+    clicks: joined(
+      each.flatMap((d) => d.clicks.filter((c) => !d.dropouts.some((x) => c.in < x.out + 4 && c.out > x.in - 4))),
+      reach,
+    ),
+    dropouts: joined(
+      each.flatMap((d) => d.dropouts),
+      0,
+    ),
+  }
+}

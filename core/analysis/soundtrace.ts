@@ -1,0 +1,229 @@
+import type { Frames, Rate } from '../time/rate'
+import { sampleAtFrame } from '../time/samples'
+import { weightedEnergy } from './kweighting'
+import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
+import type { Measure } from './meter'
+import { soundFactsOf, type SoundFacts } from './soundfacts'
+import { history, samplePeak, truePeakOf } from './truepeak'
+
+/** Sound that goes with pictures: what its trace is of. */
+export interface SoundShape {
+  readonly channels: number
+  readonly sampleRate: number
+  readonly rate: Rate
+}
+
+/**
+ * What is kept of the sound of one frame, as 32-bit floats, so that any region is read without its sound: where each
+ * field begins. Filters that start anew at a region's first frame sound different for a moment; so every frame also
+ * keeps what would come out were it the first one.
+ */
+interface Layout {
+  /** Slots of a frame. */
+  readonly slots: number
+  /** Slots in which a filter started anew still differs: a tenth of a second, after which less than 1e-9 is left. */
+  readonly anew: number
+  /** K-weighted energy: by channel, by slot. */
+  readonly energies: number
+  /** The same were this frame the first, for the `anew` slots from it on. */
+  readonly energiesAnew: number
+  /** True peak by channel; and were this frame the first. Linear. */
+  readonly truePeaks: number
+  readonly truePeaksAnew: number
+  /** Sample peak by channel. */
+  readonly peaks: number
+  /** Sums of products of channels: 1·1, 1·2, 2·2, 1·3 … */
+  readonly products: number
+  /** Floats of a frame. */
+  readonly length: number
+}
+
+export function soundTraceLayout({ channels: c, rate }: SoundShape): Layout {
+  const perSecond = slotsOf(rate)
+  const slots = Math.round((perSecond.num * rate.den) / (perSecond.den * rate.num))
+  const anew = slotsOfTenth(perSecond)
+  const energiesAnew = c * slots
+  const truePeaks = energiesAnew + c * anew
+  return {
+    slots,
+    anew,
+    energies: 0,
+    energiesAnew,
+    truePeaks,
+    truePeaksAnew: truePeaks + c,
+    peaks: truePeaks + 2 * c,
+    products: truePeaks + 3 * c,
+    length: truePeaks + 3 * c + (c * (c + 1)) / 2,
+  }
+}
+
+const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
+
+/**
+ * Takes the trace of sound as it is fed, in blocks of any length, from frame `first` of its timeline on. `rows` gives
+ * the frames that are complete since the last call; after `finish` the rest, as if silence followed. With `regions` any
+ * frame may begin a region; without, only the first one.
+ */
+export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) {
+  const { channels, sampleRate, rate } = shape
+  const layout = soundTraceLayout(shape)
+  const perSecond = slotsOf(rate)
+  const energyOf = weightedEnergy(sampleRate)
+  const truePeak = truePeakOf()
+  const origin = sampleAtFrame(first, rate, sampleRate)
+  const longest = Math.ceil((sampleRate * rate.den) / rate.num) + 1
+  /** The frame in hand, with the samples before it. */
+  const work = Array.from({ length: channels }, () => new Float32Array(history + longest))
+  const anewWork = new Float32Array(2 * history)
+  const running = work.map(() => new Float64Array(4))
+  /** Frames whose filters were started anew and still differ. */
+  let open: { frame: Frames; row: Float32Array; done: number; states: Float64Array[] }[] = []
+  let complete: { frame: Frames; row: Float32Array }[] = []
+  let frame = first
+  let filled = 0
+  const begin = (n: Frames) => sampleAtFrame(n, rate, sampleRate) - origin
+
+  function endFrame(length: number) {
+    const row = new Float32Array(layout.length)
+    open.push({
+      frame,
+      row,
+      done: regions || frame === first ? 0 : layout.anew,
+      states: work.map(() => new Float64Array(4)),
+    })
+    const start = begin(frame)
+    const end = history + length
+    const middle = Math.min(end, 2 * history)
+    for (let c = 0; c < channels; c++) {
+      const x = work[c]!
+      row[layout.peaks + c] = samplePeak(x, history, end, 0)
+      // a channel that has been silent for long leaves all at nought
+      const silent = row[layout.peaks + c] === 0
+      const energy = (state: Float64Array, from: number, to: number) =>
+        silent && state.every((z) => z === 0) ? 0 : energyOf(state, x, from, to)
+      for (let s = 0; s < layout.slots; s++) {
+        const slot = frame * layout.slots + s
+        const from = history + sampleAtFrame(slot, perSecond, sampleRate) - origin - start
+        const to = history + sampleAtFrame(slot + 1, perSecond, sampleRate) - origin - start
+        row[layout.energies + c * layout.slots + s] = energy(running[c]!, from, to)
+        for (const o of open)
+          if (o.done + s < layout.anew)
+            o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
+      }
+      if (!silent || samplePeak(x, 0, history, 0) > 0) {
+        anewWork.fill(0, 0, history)
+        anewWork.set(x.subarray(history, middle), history)
+        const rest = truePeak(x, middle, end, 0)
+        row[layout.truePeaks + c] = truePeak(x, history, middle, rest)
+        row[layout.truePeaksAnew + c] = truePeak(anewWork, history, middle, rest)
+      }
+      for (let d = 0; d <= c; d++) row[layout.products + productAt(c, d)] = productOf(x, work[d]!, history, end)
+    }
+    for (const o of open) o.done += layout.slots
+    for (const x of work) x.copyWithin(0, length, length + history)
+    while (open.length > 0 && open[0]!.done >= layout.anew) complete.push(open.shift()!)
+    frame++
+    filled = 0
+  }
+
+  function feed(block: readonly Float32Array[]) {
+    const n = block[0]?.length ?? 0
+    for (let at = 0; at < n;) {
+      const length = begin(frame + 1) - begin(frame)
+      const taken = Math.min(n - at, length - filled)
+      for (let c = 0; c < channels; c++) work[c]!.set(block[c]!.subarray(at, at + taken), history + filled)
+      filled += taken
+      at += taken
+      if (filled === length) endFrame(length)
+    }
+  }
+
+  return {
+    feed,
+    rows(): Float32Array[] {
+      const out = complete.map((o) => o.row)
+      complete = []
+      return out
+    },
+    finish(): void {
+      const end = filled > 0 ? frame + 1 : frame
+      while (frame < end || open.some((o) => o.frame < end)) {
+        const silence = new Float32Array(begin(frame + 1) - begin(frame) - filled)
+        feed(work.map(() => silence))
+      }
+      complete = complete.filter((o) => o.frame < end)
+      open = []
+    },
+  }
+}
+
+function productOf(x: Float32Array, y: Float32Array, from: number, to: number): number {
+  let sum = 0
+  for (let i = from; i < to; i++) sum += x[i]! * y[i]!
+  return sum
+}
+
+/** Reads sound from traces; for each tenth of a second its loudness can be drawn, null for silence. */
+export interface SoundReader extends Measure<Float32Array, SoundFacts> {
+  /** Short-term loudness, LUFS. */
+  ribbon(): (number | null)[]
+  momentary(): (number | null)[]
+}
+
+/**
+ * Reads the facts of a stretch from its rows, the first of which begins it. `route` gives the source channel (from 0,
+ * −1 is silence) of each channel heard.
+ */
+export function soundReader(shape: SoundShape, route: readonly number[], gains: readonly number[]): SoundReader {
+  const layout = soundTraceLayout(shape)
+  const slots = slotsOf(shape.rate)
+  const heard = route.flatMap((c, i) => (c >= 0 && gains[i] ? [{ c, gain: gains[i] }] : []))
+  const energies = growing()
+  const peaks = route.map(() => 0)
+  const products: [number, number, number] = [0, 0, 0]
+  const [l, r] = route
+  const pair =
+    l !== undefined && r !== undefined && l >= 0 && r >= 0
+      ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const)
+      : null
+  let truePeak = 0
+  let frames = 0
+  let head: Float32Array | null = null
+  const drawn = (tenths: 4 | 30) =>
+    Array.from(runningLoudness(energies.all(), slots, shape.sampleRate, tenths), (v) =>
+      Number.isFinite(v) ? Math.round(v * 10) / 10 : null,
+    )
+  return {
+    feed(row) {
+      head ??= Float32Array.from(row)
+      for (let s = 0; s < layout.slots; s++) {
+        const since = frames * layout.slots + s
+        let sum = 0
+        for (const { c, gain } of heard)
+          sum +=
+            gain *
+            (since < layout.anew
+              ? head[layout.energiesAnew + c * layout.anew + since]!
+              : row[layout.energies + c * layout.slots + s]!)
+        energies.push(sum)
+      }
+      route.forEach((c, i) => {
+        if (c < 0) return
+        truePeak = Math.max(truePeak, row[(frames === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
+        peaks[i] = Math.max(peaks[i]!, row[layout.peaks + c]!)
+      })
+      pair?.forEach((p, i) => (products[i]! += row[layout.products + p]!))
+      frames++
+    },
+    result: () =>
+      soundFactsOf(
+        loudnessOf(energies.all(), slots, shape.sampleRate),
+        truePeak,
+        peaks,
+        pair && products,
+        sampleAtFrame(frames, shape.rate, shape.sampleRate),
+      ),
+    ribbon: () => drawn(30),
+    momentary: () => drawn(4),
+  }
+}

@@ -1,0 +1,151 @@
+import { describe, expect, it } from 'vitest'
+import { Writer } from '../bytes'
+import { decoderSpecificInfo, parseAudioSpecificConfig } from './aac/describe'
+import { parseAvcConfiguration, parseAvcSps } from './h264/parameters'
+import { BitReader, unescapeNal } from '../bits'
+import { parseHevcConfiguration } from './hevc/parameters'
+
+/** Writes the bits of a parameter set: numbers as [value, bits], or exp-Golomb with `ue`. */
+class Bits {
+  private bits = ''
+  u(v: number, n: number): this {
+    this.bits += v.toString(2).padStart(n, '0').slice(-n)
+    return this
+  }
+  ue(v: number): this {
+    const b = (v + 1).toString(2)
+    this.bits += '0'.repeat(b.length - 1) + b
+    return this
+  }
+  bytes(): Uint8Array {
+    const padded = `${this.bits}1`.padEnd(Math.ceil((this.bits.length + 1) / 8) * 8, '0')
+    return Uint8Array.from(padded.match(/.{8}/g)!, (b) => Number.parseInt(b, 2))
+  }
+}
+
+describe('H.264 parameter sets', () => {
+  it('reads one from an encoder', () => {
+    const { sps, lengthSize } = parseAvcConfiguration(
+      Uint8Array.from(
+        Buffer.from('01640028ffe1001867640028acb403c0113f2c20000003002000000651e3065401000468ef3cb0', 'hex'),
+      ),
+    )
+    expect(lengthSize).toBe(4)
+    expect(parseAvcSps(sps[0]!)).toMatchObject({
+      profile: 'High',
+      level: '4.0',
+      chroma: '4:2:0',
+      bitDepth: 8,
+      width: 1920,
+      height: 1080,
+      frameMbsOnly: true,
+      webCodec: 'avc1.640028',
+    })
+  })
+  it('reads High 4:2:2 Intra, 10 bit, interlaced 1080 lines, with colour and aspect', () => {
+    const b = new Bits().ue(0).ue(2).ue(2).ue(2).u(0, 1).u(0, 1).ue(0).ue(0).ue(0).ue(0).u(0, 1)
+    b.ue(119).ue(33).u(0, 1).u(0, 1).u(1, 1).u(1, 1).ue(0).ue(0).ue(0).ue(4)
+    b.u(1, 1)
+      .u(1, 1)
+      .u(255, 8)
+      .u(4, 16)
+      .u(3, 16)
+      .u(0, 1)
+      .u(1, 1)
+      .u(5, 3)
+      .u(0, 1)
+      .u(1, 1)
+      .u(1, 8)
+      .u(1, 8)
+      .u(1, 8)
+      .u(0, 1)
+      .u(1, 1)
+      .u(1, 32)
+      .u(50, 32)
+      .u(1, 1)
+      .u(0, 4)
+    const nal = Uint8Array.from([0x67, 122, 0x10, 41, ...b.bytes()])
+    expect(parseAvcSps(nal)).toMatchObject({
+      profile: 'High 4:2:2 Intra',
+      level: '4.1',
+      chroma: '4:2:2',
+      bitDepth: 10,
+      width: 1920,
+      height: 1080,
+      frameMbsOnly: false,
+      pixelAspect: '4:3',
+      colour: { primaries: 1, transfer: 1, matrix: 1 },
+      timing: { num: 50, den: 2 },
+    })
+  })
+  it('gives null for what is none', () => {
+    expect(parseAvcSps(Uint8Array.from([0x68, 1, 2, 3, 4, 5]))).toBeNull()
+    expect(parseAvcSps(Uint8Array.from([0x67, 100]))).toBeNull()
+    expect(parseAvcSps(new Uint8Array(64).fill(255))).toBeNull()
+  })
+  it('removes emulation prevention', () =>
+    expect([...unescapeNal(Uint8Array.from([1, 0, 0, 3, 1, 0, 0, 3]))]).toEqual([1, 0, 0, 1, 0, 0]))
+  it('reads exp-Golomb codes (9.1)', () => {
+    const r = new BitReader(new Bits().ue(0).ue(1).ue(2).ue(254).ue(1).ue(2).bytes())
+    expect([r.ue(), r.ue(), r.ue(), r.ue(), r.se(), r.se()]).toEqual([0, 1, 2, 254, 1, -1])
+  })
+})
+
+describe('HEVC configuration', () => {
+  it('reads Main 10, 1920×1080', () => {
+    const sps = new Bits().u(0, 4).u(0, 3).u(1, 1)
+    for (let i = 0; i < 11; i++) sps.u(0, 8)
+    sps.u(123, 8).ue(0).ue(1).ue(1920).ue(1088).u(1, 1).ue(0).ue(0).ue(0).ue(4)
+    const nal = Uint8Array.from([0x42, 0x01, ...sps.bytes()])
+    const w = new Writer()
+      .u8(1)
+      .u8(2)
+      .u32(0x20000000)
+      .raw(Uint8Array.from([0x90, 0, 0, 0, 0, 0]))
+      .u8(123)
+      .u16(0xf000)
+      .u8(0xfc)
+      .u8(0xfc)
+      .u8(0xfd)
+      .u8(0xfa)
+      .u8(0xfa)
+      .u16(0)
+      .u8(0x0f)
+      .u8(1)
+      .u8(33)
+      .u16(1)
+      .u16(nal.length)
+      .raw(nal)
+    expect(parseHevcConfiguration(w.bytes())).toMatchObject({
+      profile: 'Main 10',
+      level: '4.1',
+      chroma: '4:2:0',
+      bitDepth: 10,
+      width: 1920,
+      height: 1080,
+      webCodec: 'hvc1.2.4.L123.90',
+    })
+  })
+})
+
+describe('AAC configuration', () => {
+  it.each([
+    ['1190', 48000, 2],
+    ['1210', 44100, 2],
+    ['1188', 48000, 1],
+    ['11b0', 48000, 6],
+  ])('%s', (hex, rate, channels) => {
+    expect(parseAudioSpecificConfig(Uint8Array.from(Buffer.from(hex, 'hex')))).toEqual({
+      objectType: 2,
+      sampleRate: rate,
+      channels,
+    })
+  })
+  it('finds it inside esds, whatever the length of the length', () => {
+    const esds = Uint8Array.from([
+      0, 0, 0, 0, 3, 0x80, 0x80, 0x80, 22, 0, 1, 0, 4, 0x80, 0x80, 0x80, 17, 0x40, 0x15, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0,
+      0, 5, 2, 0x11, 0x90,
+    ])
+    expect([...decoderSpecificInfo(esds)!]).toEqual([0x11, 0x90])
+  })
+})

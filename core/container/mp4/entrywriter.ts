@@ -1,0 +1,135 @@
+import { Writer } from '../../bytes'
+import { layoutTag } from './channels'
+import type { Colour, Scan } from '../../media/media'
+import { nominalRate, parseRate, type Rate } from '../../time/rate'
+import { box, fullBox } from './boxwriter'
+
+/** BT.709 narrow range: what high-definition pictures are when nothing else is said. */
+export const bt709: Colour = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
+
+export interface PictureEntry {
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: string
+  readonly colour: Colour | null
+  readonly scan: Scan
+}
+
+function visual(
+  type: string,
+  e: PictureEntry,
+  depth: number,
+  name: string,
+  ...boxes: readonly Uint8Array[]
+): Uint8Array {
+  const w = new Writer().zero(6).u16(1).zero(16).u16(e.width).u16(e.height).u32(0x480000).u32(0x480000).u32(0).u16(1)
+  w.u8(name.length).text(name, 31).u16(depth).i16(-1)
+  return box(type, w.bytes(), ...boxes)
+}
+
+function pasp(aspect: string): Uint8Array {
+  const [h, v] = aspect.split(':').map(Number)
+  return box('pasp', new Writer().u32(h!).u32(v!).bytes())
+}
+
+function colr(c: Colour, kind: 'nclc' | 'nclx'): Uint8Array {
+  const w = new Writer().tag(kind).u16(c.primaries).u16(c.transfer).u16(c.matrix)
+  if (kind === 'nclx') w.u8(c.fullRange ? 0x80 : 0)
+  return box('colr', w.bytes())
+}
+
+/** MOV sample entry for 4:2:2 10-bit uncompressed pictures, with `colr`, `fiel` and `pasp`. */
+export function v210Entry(e: PictureEntry): Uint8Array {
+  const fiel = { progressive: [1, 0], 'interlaced-tff': [2, 1], 'interlaced-bff': [2, 6], interlaced: [2, 0] }[e.scan]
+  return visual(
+    'v210',
+    e,
+    24,
+    '',
+    colr(e.colour ?? bt709, 'nclc'),
+    box('fiel', Uint8Array.from(fiel)),
+    pasp(e.pixelAspect),
+  )
+}
+
+/** MP4 sample entry for H.264 (ISO/IEC 14496-15 5.4.2.1). */
+export function avcEntry(e: PictureEntry, configuration: Uint8Array): Uint8Array {
+  return visual('avc1', e, 24, '', box('avcC', configuration), colr(e.colour ?? bt709, 'nclx'), pasp(e.pixelAspect))
+}
+
+/** MOV sample entry for 24-bit big-endian PCM (QuickTime-style version 1), with `chan`. */
+export function pcm24Entry(channels: number, sampleRate: number, layout: string | null): Uint8Array {
+  const w = new Writer()
+    .zero(6)
+    .u16(1)
+    .u16(1)
+    .zero(6)
+    .u16(channels)
+    .u16(16)
+    .u16(0xfffe)
+    .u16(0)
+    .u32(sampleRate * 65536)
+  w.u32(1)
+    .u32(3)
+    .u32(3 * channels)
+    .u32(2)
+  const tag = layoutTag(layout ?? (channels === 2 ? 'L R' : channels === 1 ? 'C' : ''))
+  const wave = box(
+    'wave',
+    box('frma', new Writer().tag('in24').bytes()),
+    box('enda', new Writer().u16(0).bytes()),
+    new Writer().u32(8).u32(0).bytes(),
+  )
+  const chan = fullBox(
+    'chan',
+    0,
+    0,
+    new Writer()
+      .u32(tag ?? (147 << 16) | channels)
+      .u32(0)
+      .u32(0)
+      .bytes(),
+  )
+  return box('in24', w.bytes(), wave, chan)
+}
+
+/** MP4 sample entry for AAC with its decoder configuration (ISO/IEC 14496-14 5.6). */
+export function aacEntry(channels: number, sampleRate: number, configuration: Uint8Array, bitrate: number): Uint8Array {
+  const w = new Writer()
+    .zero(6)
+    .u16(1)
+    .zero(8)
+    .u16(channels)
+    .u16(16)
+    .u32(0)
+    .u32(sampleRate * 65536)
+  const specific = new Writer().u8(5).u8(configuration.length).raw(configuration).bytes()
+  const decoder = new Writer().u8(0x40).u8(0x15).u24(0).u32(bitrate).u32(bitrate).raw(specific).bytes()
+  const es = new Writer().u16(2).u8(0).u8(4).u8(decoder.length).raw(decoder).u8(6).u8(1).u8(2).bytes()
+  return box('mp4a', w.bytes(), fullBox('esds', 0, 0, new Writer().u8(3).u8(es.length).raw(es).bytes()))
+}
+
+/** Timecode sample entry: flags 1 drop-frame, 2 wraps at 24 h. */
+export function tmcdEntry(rate: Rate, dropFrame: boolean): Uint8Array {
+  const name = new Writer().u16(0).u16(0).bytes()
+  return box(
+    'tmcd',
+    new Writer()
+      .zero(6)
+      .u16(1)
+      .u32(0)
+      .u32((dropFrame ? 1 : 0) | 2)
+      .u32(rate.num)
+      .u32(rate.den)
+      .u8(nominalRate(rate))
+      .u8(0)
+      .bytes(),
+    box('name', name),
+  )
+}
+
+/** Reads a pixel aspect as a fraction, for display width. */
+export function aspectValue(aspect: string): number {
+  const r = parseRate(aspect.replace(':', '/'))
+  return r ? r.num / r.den : 1
+}

@@ -1,0 +1,53 @@
+import { fail } from '../../problem'
+import { formatTimecode, parseTimecode } from '../../time/timecode'
+import { csvRows } from '../../timeline/formats/csv'
+import { timeBase, type Timeline } from '../../timeline/model'
+
+/**
+ * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. Names the line
+ * that is wrong.
+ */
+export function readRegionsCsv(
+  text: string,
+  timeline: Timeline,
+  fileName: string,
+): { name: string; in: number; out: number }[] {
+  const rows = csvRows(text)
+  const header = (rows[0]?.fields ?? []).map((h) => h.toLowerCase())
+  const at = { name: header.indexOf('name'), in: header.indexOf('in'), out: header.indexOf('out') }
+  if (at.name < 0 || at.in < 0 || at.out < 0)
+    fail('csv.header', 'The first line should read name,in,out.', `${fileName}, line 1`, 'Add the header line.')
+  const base = timeBase(timeline)
+  const out: { name: string; in: number; out: number }[] = []
+  rows.slice(1).forEach(({ line, fields: f }) => {
+    const where = `${fileName}, line ${line}`
+    const frame = (column: 'in' | 'out') => {
+      const label = parseTimecode(f[at[column]] ?? '', base)
+      if (label === null)
+        fail(
+          'csv.timecode',
+          `“${f[at[column]] ?? ''}” is not a timecode at this rate.`,
+          where,
+          'Write it as hh:mm:ss:ff.',
+        )
+      return label - timeline.start
+    }
+    const region = { name: f[at.name] ?? '', in: frame('in'), out: frame('out') }
+    if (region.out <= region.in)
+      fail(
+        'csv.backwards',
+        `The region “${region.name}” ends before it begins.`,
+        where,
+        'Out is the first frame not included; it must be later than in.',
+      )
+    if (region.in < 0 || region.out > timeline.length)
+      fail(
+        'csv.outside',
+        `The region “${region.name}” reaches outside the timeline.`,
+        where,
+        `The timeline runs from ${formatTimecode(timeline.start, base)} to ${formatTimecode(timeline.start + timeline.length, base)}.`,
+      )
+    out.push(region)
+  })
+  return out
+}

@@ -1,0 +1,275 @@
+import { fail, type Problem } from '../../problem'
+import { makeRate, parseRate, rateText, type Frames, type Rate } from '../../time/rate'
+import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
+import {
+  isNormal,
+  normalSpeed,
+  sourceLength,
+  type Speed,
+  type Timeline,
+  type TimelineEvent,
+  type TimelineMarker,
+  type Track,
+} from '../model'
+import { losses } from './losses'
+
+/** Rows of comma-separated values (RFC 4180), quoted fields over several lines included, each with its line number. */
+export function csvRows(text: string): { readonly line: number; readonly fields: string[] }[] {
+  const rows: { line: number; fields: string[] }[] = []
+  let fields: string[] = []
+  let field = ''
+  let quoted = false
+  let line = 1
+  let began = 1
+  const body = text.replace(/^\uFEFF/, '')
+  const end = () => {
+    fields.push(field.trim())
+    if (fields.some((f) => f !== '')) rows.push({ line: began, fields })
+    fields = []
+    field = ''
+    began = line
+  }
+  for (let i = 0; i < body.length; i++) {
+    const c = body[i]!
+    if (quoted) {
+      if (c === '"' && body[i + 1] === '"') field += body[++i]!
+      else if (c === '"') quoted = false
+      else field += c
+      if (c === '\n') line++
+    } else if (c === '"' && field.trim() === '') {
+      quoted = true
+      field = ''
+    } else if (c === ',') {
+      fields.push(field.trim())
+      field = ''
+    } else if (c === '\n' || c === '\r') {
+      if (c === '\r' && body[i + 1] === '\n') i++
+      line++
+      end()
+    } else field += c
+  }
+  if (field !== '' || fields.length) end()
+  return rows
+}
+
+export function csvLine(values: readonly (string | number)[]): string {
+  return values
+    .map((v) => (/[",\r\n]|^\s|\s$/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v)))
+    .join(',')
+}
+
+/**
+ * Columns of a timeline as CSV; `record in` and `record out` must be there, the rest may. docs/timeline-csv.md
+ * describes them.
+ */
+const columns = [
+  'kind',
+  'track',
+  'name',
+  'reel',
+  'file',
+  'source in',
+  'source out',
+  'source rate',
+  'record in',
+  'record out',
+  'speed',
+  'transition',
+  'transition frames',
+  'channels',
+  'gain',
+  'rate',
+] as const
+
+const fraction = (s: Speed) => (s.den === 1 ? String(s.num) : `${s.num}/${s.den}`)
+function readSpeed(text: string): Speed | null {
+  const m = /^(-?\d{1,9})(?:\/(\d{1,9}))?$/.exec(text)
+  return m && Number(m[2] ?? 1) > 0 ? { num: Number(m[1]), den: Number(m[2] ?? 1) } : null
+}
+
+/** Reads a timeline from CSV with a header line. Rows that cannot be read are named and skipped. */
+export function readTimelineCsv(
+  text: string,
+  given: Rate | null,
+  fileName: string,
+): { timeline: Timeline; problems: Problem[] } {
+  const rows = csvRows(text)
+  const header = (rows[0]?.fields ?? []).map((h) => h.toLowerCase())
+  if (!header.includes('record in') || !header.includes('record out'))
+    fail(
+      'csv.header',
+      'The header line should name the columns “record in” and “record out”.',
+      `${fileName}, line 1`,
+      'Add the header line.',
+    )
+  const at = new Map(header.map((h, i) => [h, i]))
+  const problems: Problem[] = []
+  const head = rows.find((r) => (r.fields[at.get('kind') ?? -1] ?? '').toLowerCase() === 'timeline')
+  const cell = (r: { fields: string[] }, column: (typeof columns)[number]) => r.fields[at.get(column) ?? -1] ?? ''
+  const drops = rows.some((r) => cell(r, 'record in').includes(';'))
+  const rate = (head && parseRate(cell(head, 'rate'))) ?? given ?? (drops ? makeRate(30000, 1001) : makeRate(25))
+  const base: TimeBase = { rate, dropFrame: drops && canDropFrame(rate) }
+  const events: TimelineEvent[] = []
+  const markers: TimelineMarker[] = []
+  const tracks = new Map<string, Track>()
+  for (const row of rows.slice(1)) {
+    if (row === head) continue
+    const complain = (column: string, value: string, fix: string) => {
+      if (problems.length < 200)
+        problems.push({
+          code: `csv.${column.replaceAll(' ', '-')}`,
+          message: `“${value}” is not a ${column}.`,
+          where: `${fileName}, line ${row.line}`,
+          fix,
+        })
+    }
+    const kind = cell(row, 'kind').toLowerCase() || (/^a/i.test(cell(row, 'track')) ? 'audio' : 'video')
+    const labels = (column: 'record in' | 'record out' | 'source in' | 'source out', b: TimeBase) => {
+      const frames = parseTimecode(cell(row, column), b)
+      if (frames === null) complain(column, cell(row, column), 'Write it as hh:mm:ss:ff.')
+      return frames
+    }
+    const from = labels('record in', base)
+    if (from === null) continue
+    if (kind === 'marker' || kind === 'chapter' || kind === 'part') {
+      const to = cell(row, 'record out') === '' ? from : labels('record out', base)
+      markers.push({ kind, name: cell(row, 'name'), at: from, frames: Math.max(0, (to ?? from) - from) })
+      continue
+    }
+    if (kind !== 'video' && kind !== 'audio') {
+      complain('kind', kind, 'Write video, audio, marker, chapter or part.')
+      continue
+    }
+    const to = labels('record out', base)
+    if (to === null) continue
+    if (to <= from) {
+      complain('record out', cell(row, 'record out'), 'Out is the first frame not included; it must be later than in.')
+      continue
+    }
+    const speed = cell(row, 'speed') === '' ? normalSpeed : readSpeed(cell(row, 'speed'))
+    if (!speed) {
+      complain('speed', cell(row, 'speed'), 'Write a whole number or a fraction, such as 1/2 or -1.')
+      continue
+    }
+    let source: TimelineEvent['source'] = null
+    if (cell(row, 'source in') !== '') {
+      const sourceRate = parseRate(cell(row, 'source rate')) ?? rate
+      const sourceBase = {
+        rate: sourceRate,
+        dropFrame: cell(row, 'source in').includes(';') && canDropFrame(sourceRate),
+      }
+      const first = labels('source in', sourceBase)
+      if (first === null) continue
+      const last =
+        cell(row, 'source out') === '' ? first + sourceLength(to - from, speed) : labels('source out', sourceBase)
+      if (last === null) continue
+      source = {
+        in: first,
+        out: Math.max(first + 1, last),
+        rate: sourceRate,
+        ...(sourceBase.dropFrame ? { dropFrame: true } : {}),
+      }
+    }
+    const track = cell(row, 'track') || (kind === 'audio' ? 'A1' : 'V')
+    if (!tracks.has(`${kind}/${track}`)) tracks.set(`${kind}/${track}`, { name: track, kind })
+    const moves = cell(row, 'transition').toLowerCase()
+    const frames = Number(cell(row, 'transition frames') || 0)
+    const gain = Number(cell(row, 'gain') || 0)
+    const channels = cell(row, 'channels')
+      .split(/\s+/)
+      .filter((c) => /^\d{1,3}$/.test(c))
+      .map((c) => Number(c) - 1)
+      .filter((c) => c >= 0)
+    events.push({
+      track,
+      kind,
+      name: cell(row, 'name'),
+      reel: cell(row, 'reel'),
+      file: cell(row, 'file') || null,
+      source,
+      speed,
+      record: { in: from, out: to },
+      transition:
+        (moves === 'dissolve' || moves === 'wipe') && Number.isInteger(frames) && frames > 0
+          ? { kind: moves, frames: Math.min(frames, to - from) }
+          : null,
+      ...(channels.length ? { channels } : {}),
+      ...(Number.isFinite(gain) && gain !== 0 ? { gain } : {}),
+    })
+  }
+  const headIn = head ? parseTimecode(cell(head, 'record in'), base) : null
+  const headOut = head ? parseTimecode(cell(head, 'record out'), base) : null
+  const start = headIn ?? events.reduce((m, e) => Math.min(m, e.record.in), events.length ? Infinity : 0)
+  const end = Math.max(
+    headOut ?? 0,
+    events.reduce((m, e) => Math.max(m, e.record.out), start),
+  )
+  const shift = (n: Frames) => n - start
+  return {
+    timeline: {
+      name: head ? cell(head, 'name') : fileName.replace(/\.[^.]*$/, ''),
+      ...base,
+      start,
+      length: end - start,
+      tracks: [...tracks.values()].sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'video' ? -1 : 1)),
+      events: events.map((e) => ({ ...e, record: { in: shift(e.record.in), out: shift(e.record.out) } })),
+      markers: markers.map((m) => ({ ...m, at: shift(m.at) })),
+    },
+    problems,
+  }
+}
+
+export function writeTimelineCsv(t: Timeline): { text: string; problems: Problem[] } {
+  const { problems, lose } = losses(t.name, 'Use an edit decision list or OpenTimelineIO where this matters.')
+  const named = t.events.filter((e) => e.transition?.outgoing).length
+  lose(named, 'csv.outgoing', 'The outgoing side of # transitions is not written; the event before goes on instead.')
+  const label = (n: Frames) => formatTimecode(t.start + n, t)
+  const row = (v: Partial<Record<(typeof columns)[number], string | number>>) => csvLine(columns.map((c) => v[c] ?? ''))
+  const lines = [
+    columns.join(','),
+    row({
+      kind: 'timeline',
+      name: t.name,
+      'record in': label(0),
+      'record out': label(t.length),
+      rate: rateText(t.rate),
+    }),
+  ]
+  const level = new Map(t.tracks.map((x, i) => [`${x.kind}/${x.name}`, i]))
+  const place = (e: TimelineEvent) => level.get(`${e.kind}/${e.track}`) ?? 0
+  for (const e of [...t.events].sort((a, b) => place(a) - place(b) || a.record.in - b.record.in)) {
+    const source = (n: Frames) => formatTimecode(n, { rate: e.source!.rate, dropFrame: e.source!.dropFrame ?? false })
+    lines.push(
+      row({
+        kind: e.kind,
+        track: e.track,
+        name: e.name,
+        reel: e.reel,
+        file: e.file ?? '',
+        'record in': label(e.record.in),
+        'record out': label(e.record.out),
+        ...(e.source
+          ? {
+              'source in': source(e.source.in),
+              'source out': source(e.source.out),
+              'source rate': rateText(e.source.rate),
+            }
+          : {}),
+        ...(isNormal(e.speed) ? {} : { speed: fraction(e.speed) }),
+        ...(e.transition ? { transition: e.transition.kind, 'transition frames': e.transition.frames } : {}),
+        ...(e.channels ? { channels: e.channels.map((c) => c + 1).join(' ') } : {}),
+        ...(e.gain ? { gain: e.gain } : {}),
+      }),
+    )
+  }
+  for (const m of t.markers)
+    lines.push(
+      row({
+        kind: m.kind,
+        name: m.name,
+        'record in': label(m.at),
+        'record out': m.frames ? label(m.at + m.frames) : '',
+      }),
+    )
+  return { text: `${lines.join('\r\n')}\r\n`, problems }
+}
