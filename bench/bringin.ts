@@ -10,10 +10,10 @@ import { makeRate } from '../core/time/rate'
 import { readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeReel, type ReelPlan } from '../demo/reel'
-import { machineCodecs } from '../engine/codecs'
-import { Engine } from '../engine/engine'
-import { openFile } from '../engine/disk'
-import { segmentLength } from '../engine/framestore'
+import { machineCodecs } from '../engine/worker/codecs'
+import { Engine } from '../engine/session'
+import { openFile } from '../engine/storage/disk'
+import { segmentLength } from '../engine/storage/framestore'
 
 type Print = (name: string, figures: string) => void
 const rate = makeRate(25)

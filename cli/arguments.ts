@@ -2,7 +2,7 @@ import { existsSync, statSync } from 'node:fs'
 import path from 'node:path'
 import { fail } from '../core/problem'
 import { parseRate, type Rate } from '../core/time/rate'
-import type { Root } from '../engine/roots'
+import type { Root } from '../engine/storage/roots'
 
 /** All values of an option that may be given several times. */
 export function every(option: string): string[] {

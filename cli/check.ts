@@ -15,9 +15,9 @@ import { shippedSpecs } from '../core/spec/shipped'
 import { measures, specSchema, type Spec } from '../core/spec/spec'
 import { makeRate } from '../core/time/rate'
 import { frameAtSample } from '../core/time/samples'
-import { machineCodecs } from '../engine/codecs'
-import { openFile } from '../engine/disk'
-import { hearAll } from '../engine/tasks/hear'
+import { machineCodecs } from '../engine/worker/codecs'
+import { openFile } from '../engine/storage/disk'
+import { hearAll } from '../engine/worker/steps/analysesound'
 import { attempt } from './attempt'
 
 /** A spec that ships, by its id, or one from a JSON file. */

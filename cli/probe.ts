@@ -2,7 +2,7 @@ import { defineCommand } from 'citty'
 import { openMedia } from '../core/container/registry'
 import type { MediaInfo } from '../core/media/media'
 import { rateLabel, rateText } from '../core/time/rate'
-import { openFile } from '../engine/disk'
+import { openFile } from '../engine/storage/disk'
 import { bytesText, plural } from '../core/text'
 import { attempt } from './attempt'
 

@@ -2,7 +2,7 @@
 import { build } from 'esbuild'
 import { existsSync } from 'node:fs'
 
-const entries = { worker: 'engine/worker.ts', cli: 'cli/main.ts', demo: 'demo/make.ts', bench: 'bench/main.ts' }
+const entries = { worker: 'engine/worker/process.ts', cli: 'cli/main.ts', demo: 'demo/make.ts', bench: 'bench/main.ts' }
 await build({
   entryPoints: Object.fromEntries(Object.entries(entries).filter(([, f]) => existsSync(f))),
   outdir: 'dist',

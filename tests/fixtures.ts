@@ -6,10 +6,10 @@ import { sampleAtFrame } from '../core/time/samples'
 import { makeRate, type Rate } from '../core/time/rate'
 import { timecodeToFrames } from '../core/time/timecode'
 import { makeReel, type ReelPlan, type ReelShot } from '../demo/reel'
-import { machineCodecs } from '../engine/codecs'
-import { Engine } from '../engine/engine'
-import type { Outlet } from '../engine/outlets'
-import { work } from '../engine/work'
+import { machineCodecs } from '../engine/worker/codecs'
+import { Engine } from '../engine/session'
+import type { Outlet } from '../engine/deliverables/outlets'
+import { work } from '../engine/worker/loop'
 
 export const rates: readonly { name: string; rate: Rate; dropFrame: boolean }[] = [
   { name: '25', rate: makeRate(25), dropFrame: false },

@@ -3,7 +3,7 @@ import { File, Folder } from 'lucide-vue-next'
 import { api } from '../lib/api'
 import { bytesText } from '../lib/text'
 import { useWorld } from '../stores/world'
-import type { Entry } from '../../engine/roots'
+import type { Entry } from '../../engine/storage/roots'
 
 /** Chooses a file (or a folder) below a storage root. */
 const props = defineProps<{ title: string; folders?: boolean; accept?: RegExp; at?: { root: string; path: string } }>()

@@ -1,5 +1,5 @@
 import { lastAtOrBefore } from '../../core/time/order'
-import type { SoundAnalysis } from '../../engine/tasks/hear'
+import type { SoundAnalysis } from '../../engine/worker/steps/analysesound'
 import type { Source } from '../../core/timeline/link'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'

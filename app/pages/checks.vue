@@ -2,7 +2,7 @@
 import { measures, measureNames, type MeasureName } from '../../core/spec/spec'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import { overlaps, type FrameRange } from '../../core/time/range'
-import type { Deliverable } from '../../engine/deliverables'
+import type { Deliverable } from '../../engine/deliverables/deliverables'
 import { plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import { useWorld } from '../stores/world'

@@ -5,8 +5,8 @@ import { formatLength } from '../../core/time/timecode'
 import { bytesText, plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import { useWorld } from '../stores/world'
-import type { Deliverable } from '../../engine/deliverables'
-import type { Outlet } from '../../engine/outlets'
+import type { Deliverable } from '../../engine/deliverables/deliverables'
+import type { Outlet } from '../../engine/deliverables/outlets'
 
 const world = useWorld()
 const desk = useDesk()

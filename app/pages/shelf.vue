@@ -5,7 +5,7 @@ import type { Recipe } from '../../core/recipe/recipe'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
 import { useWorld } from '../stores/world'
-import type { Outlet } from '../../engine/outlets'
+import type { Outlet } from '../../engine/deliverables/outlets'
 
 /** Where outlets, recipes and specs are kept; storage and workers of this machine. */
 const world = useWorld()

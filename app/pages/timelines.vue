@@ -10,7 +10,7 @@ import { showOnDesk } from '../lib/go'
 import { frameUrl } from '../lib/stills'
 import { bytesText, plural, spanText } from '../lib/text'
 import { troublesOf } from '../lib/strip'
-import type { WatchState } from '../../engine/watcher'
+import type { WatchState } from '../../engine/timelines/watcher'
 import { useWorld, type WorldTimeline } from '../stores/world'
 
 const world = useWorld()

@@ -1,5 +1,5 @@
 import path from 'node:path'
-import { Engine } from '../../engine/engine'
+import { Engine } from '../../engine/session'
 
 let opened: Promise<Engine> | undefined
 

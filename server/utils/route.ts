@@ -1,7 +1,7 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
 import { fail, toProblem, type Problem } from '../../core/problem'
-import type { Engine } from '../../engine/engine'
+import type { Engine } from '../../engine/session'
 
 const statuses: Record<string, number> = {
   'timeline.unknown': 404,

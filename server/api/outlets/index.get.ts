@@ -1,4 +1,4 @@
-import { machineAbilities } from '../../../engine/codecs'
+import { machineAbilities } from '../../../engine/worker/codecs'
 import { shippedRecipes } from '../../../core/recipe/recipe'
 
 /** Outlets, recipes, specs, assignments, and what this machine can do. */

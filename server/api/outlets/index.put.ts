@@ -1,4 +1,4 @@
-import { outletSchema } from '../../../engine/outlets'
+import { outletSchema } from '../../../engine/deliverables/outlets'
 
 export default route(async (engine, event) => {
   await engine.outlets.save(await body(event, outletSchema))

@@ -1,0 +1,189 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { writeInterchange } from '../../core/timeline/formats/registry'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
+import { makeRate } from '../../core/time/rate'
+import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import type { Engine } from '../session'
+import { factKeys, readFacts } from '../store/facts'
+import type { RegionSound } from '../worker/steps/analysesound'
+import type { StoredTimeline } from '../timelines/timelines'
+
+// Sound with faults through the pass: on the station, in readings of regions, and held against a specification.
+
+const { folder, remove } = scratchFolder()
+let engine: Engine
+const frame = 1920
+beforeAll(async () => {
+  mkdirSync(path.join(folder, 'storage', 'cards'), { recursive: true })
+  engine = await testEngine(folder)
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+/** Two channels of a tone over the 120 frames of a small reel, with what `spoil` does to them. */
+async function reel(name: string, spoil: (l: Float32Array, r: Float32Array) => void): Promise<StoredTimeline> {
+  const tone = (phase: number) =>
+    Float32Array.from({ length: 120 * frame }, (_, i) => 0.2 * Math.sin(phase + (2 * Math.PI * 440 * i) / 48000))
+  const channels = [tone(0), tone(0.3)]
+  spoil(channels[0]!, channels[1]!)
+  await smallReel(path.join(folder, 'storage', `${name}.mov`), { channels })
+  return engine.timelines.bringIn({ root: 'storage', path: `${name}.mov` })
+}
+async function regionOf(t: StoredTimeline, range: { in: number; out: number }): Promise<RegionSound> {
+  const now = await engine.timelines.get(t.id)
+  await engine.timelines.saveSplit(
+    t.id,
+    { regions: [{ id: 'r', name: 'R', ...range, papers: {} }], markers: [] },
+    now.splitVersion,
+  )
+  await engine.outlets.save(outlet('o', 'storage', recipe('master'), { spec: 'northmere' }))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+  await engine.deliverables()
+  await drain(engine)
+  const key = factKeys.regionSound(t.stamp, range, [0, 1])
+  return (await readFacts(engine.db, [key])).get(key) as RegionSound
+}
+
+describe('faults', () => {
+  let t: StoredTimeline
+  it('are found over the whole, in frames', async () => {
+    t = await reel('faults', (l, r) => {
+      l[30 * frame + 700]! += 0.6
+      r.fill(0, 55 * frame + 100, 55 * frame + 400)
+      for (let i = 70 * frame; i < 100 * frame; i++) r[i] = -l[i]!
+      l.fill(0, 104 * frame)
+      r.fill(0, 104 * frame)
+    })
+    await drain(engine)
+    const { faults, facts } = (await engine.analysis(t)).sound!
+    // where the wave turns over or breaks off there is a click too
+    expect([faults.clicks.map((c) => c.in), faults.dropouts, faults.silence]).toEqual([
+      [30, 69, 99, 103],
+      [{ in: 55, out: 56 }],
+      [{ in: 104, out: 120 }],
+    ])
+    expect(faults.phase).toHaveLength(1)
+    expect([Math.abs(faults.phase[0]!.in - 70) <= 3, Math.abs(faults.phase[0]!.out - 100) <= 3]).toEqual([true, true])
+    expect(facts.peaks[0]!).toBeCloseTo(
+      20 * Math.log10(Math.max(0.2, Math.abs(0.2 * Math.sin((2 * Math.PI * 440 * (30 * frame + 700)) / 48000) + 0.6))),
+      1,
+    )
+  })
+  it('of a region are its own, counted from its first frame', async () => {
+    expect((await regionOf(t, { in: 20, out: 50 })).faults).toEqual({
+      clicks: [{ in: 10, out: 11 }],
+      dropouts: [],
+      phase: [],
+      silence: [],
+    })
+    expect((await regionOf(t, { in: 31, out: 55 })).faults).toEqual({
+      clicks: [],
+      dropouts: [],
+      phase: [],
+      silence: [],
+    })
+    // twenty frames out of phase are less than a second, ten of silence less than half of one
+    const part = await regionOf(t, { in: 80, out: 114 })
+    expect([part.faults.phase, part.faults.silence, part.faults.clicks.map((c) => c.in)]).toEqual([[], [], [19, 23]])
+    expect((await regionOf(t, { in: 72, out: 99 })).faults.phase).toEqual([{ in: 0, out: 27 }])
+  })
+  it('are a caution of the specification that asks about them', async () => {
+    await regionOf(t, { in: 20, out: 60 })
+    const rule = (await engine.deliverables())
+      .find((d) => d.timelineId === t.id)!
+      .results.find((r) => r.rule.measure === 'sound-faults')!
+    expect([rule.verdict, rule.source!.text]).toEqual(['caution', '1 click, 1 dropout, first at 10:01:00:05'])
+    await regionOf(t, { in: 31, out: 54 })
+    expect(
+      (await engine.deliverables())
+        .find((d) => d.timelineId === t.id)!
+        .results.find((r) => r.rule.measure === 'sound-faults')!.verdict,
+    ).toBe('pass')
+  })
+})
+
+describe('sound that is short, or not there', () => {
+  /** A list over the clean reel whose sound ends after some frames. */
+  async function list(name: string, heard: number): Promise<StoredTimeline> {
+    const rate = makeRate(25)
+    const event = (track: string, to: number): TimelineEvent => ({
+      track,
+      kind: track === 'V' ? 'video' : 'audio',
+      name: '',
+      reel: 'clean',
+      file: null,
+      source: { in: start, out: start + to, rate },
+      speed: normalSpeed,
+      record: { in: 0, out: to },
+      transition: null,
+      ...(track === 'V' ? {} : { channels: [track === 'A1' ? 0 : 1] }),
+    })
+    const tracks = ['V', ...(heard ? ['A1', 'A2'] : [])]
+    const timeline: Timeline = {
+      name,
+      rate,
+      dropFrame: false,
+      start: 0,
+      length: 120,
+      markers: [],
+      tracks: tracks.map((t) => ({ name: t, kind: t === 'V' ? 'video' : 'audio' })),
+      events: tracks.map((t) => event(t, t === 'V' ? 120 : heard)),
+    }
+    writeFileSync(path.join(folder, 'storage', `${name}.otio`), writeInterchange({ timeline }, 'otio').text)
+    return engine.timelines.bringIn({ root: 'storage', path: `${name}.otio` })
+  }
+  let start: number
+  beforeAll(async () => {
+    const clean = await reel('clean', () => undefined)
+    start = clean.model.start
+    await engine.timelines.remove(clean.id)
+  })
+  it('is silent to the end of the pictures', async () => {
+    const t = await list('short', 60)
+    await drain(engine)
+    const { sound } = await engine.analysis(t)
+    expect([sound!.ribbon.length, sound!.faults.silence]).toEqual([48, [{ in: 60, out: 120 }]])
+    const end = await regionOf(t, { in: 70, out: 120 })
+    expect([end.integrated, end.truePeak, end.peaks, end.faults.silence]).toEqual([
+      null,
+      null,
+      [null, null],
+      [{ in: 0, out: 50 }],
+    ])
+    const across = await regionOf(t, { in: 40, out: 80 })
+    expect(across.peaks[0]!).toBeCloseTo(20 * Math.log10(0.2), 1)
+  })
+  it('is nothing to measure, and keeps nobody waiting', async () => {
+    const t = await list('mute', 0)
+    await drain(engine)
+    expect(await engine.analysis(t)).toMatchObject({ sound: null, progress: 1 })
+    await regionOf(t, { in: 0, out: 50 })
+    expect((await engine.deliverables()).find((d) => d.timelineId === t.id)!.pending).toBe(false)
+  })
+})
+
+describe('a list that does not carry its rate', () => {
+  const edl = (reels: readonly string[]) =>
+    `TITLE: x\n${reels.map((r, i) => `${String(i + 1).padStart(3, '0')} ${r} V C 00:00:00:00 00:00:01:00 01:00:0${i}:00 01:00:0${i + 1}:00`).join('\n')}\n`
+  it('runs at the one most of its media runs at, at 25 when none does', async () => {
+    const rate = makeRate(24000, 1001)
+    for (const [name, own] of [
+      ['SLOW_A', rate],
+      ['SLOW_B', rate],
+      ['PAL', makeRate(25)],
+    ] as const)
+      await smallReel(path.join(folder, 'storage', 'cards', `${name}.mov`), { rate: own, start: 0 })
+    const bring = async (name: string, reels: readonly string[]) => {
+      writeFileSync(path.join(folder, 'storage', `${name}.edl`), edl(reels))
+      return engine.timelines.bringIn({ root: 'storage', path: `${name}.edl` })
+    }
+    expect((await bring('slow', ['SLOW_A', 'SLOW_B', 'PAL'])).model).toMatchObject({ rate, length: 72 })
+    expect((await bring('pal', ['SLOW_A', 'PAL', 'PAL'])).model).toMatchObject({ rate: makeRate(25), length: 75 })
+    expect((await bring('half', ['SLOW_A', 'PAL'])).model.rate).toEqual(makeRate(25))
+    expect((await bring('none', ['NOBODY'])).model.rate).toEqual(makeRate(25))
+  })
+})

@@ -1,0 +1,331 @@
+import { execSync } from 'node:child_process'
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { encodePcm } from '../../core/codec/pcm/pcm'
+import { ProblemError } from '../../core/problem'
+import { drain, outlet, recipe, scratchFolder, smallPlan, smallReel, testEngine } from '../../tests/fixtures'
+import type { Engine } from '../session'
+
+const has = (tool: string) => {
+  try {
+    execSync(`command -v ${tool}`, { stdio: 'ignore' })
+    return true
+  } catch {
+    return false
+  }
+}
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Engine
+let serial = 0
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  await smallReel(path.join(storage, 'reel.mov'), { sound: 'pcm' })
+})
+beforeEach(async () => {
+  await engine?.close()
+  rmSync(path.join(folder, 'data'), { recursive: true, force: true })
+  engine = await testEngine(folder)
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+const codeOf = (p: Promise<unknown>) =>
+  p.then(
+    () => 'none',
+    (e: unknown) => (e instanceof ProblemError ? e.problem.code : String(e)),
+  )
+
+/** A timeline over a copy of the reel, sent whole to an outlet. */
+async function ready(
+  changes: Parameters<typeof outlet>[3] = {},
+  kind: 'sound' | 'rewrap' | 'master' | 'viewing' = 'sound',
+) {
+  const file = `copy${++serial}.mov`
+  copyFileSync(path.join(storage, 'reel.mov'), path.join(storage, file))
+  const t = await engine.timelines.bringIn({ root: 'storage', path: file })
+  await engine.timelines.saveSplit(
+    t.id,
+    { regions: [{ id: 'r', name: 'Fog Bell', in: 10, out: 60, papers: {} }], markers: [] },
+    1,
+  )
+  await engine.outlets.save(outlet('o', 'storage', recipe(kind), { folder: `out${serial}`, ...changes }))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+  return { t, file }
+}
+const outcome = async () => (await engine.runs.latest())!.items.map((i) => [i.state, i.problem?.code ?? null])
+
+describe('bringing in', () => {
+  it('names what is wrong with bad files, and keeps nothing of them', async () => {
+    writeFileSync(path.join(storage, 'empty.mov'), '')
+    writeFileSync(path.join(storage, 'letter.mp4'), 'Dear Quayhouse Post, this is not a film at all.')
+    copyFileSync(path.join(storage, 'reel.mov'), path.join(storage, 'cut.mov'))
+    truncateSync(path.join(storage, 'cut.mov'), 700)
+    const at = (p: string) => codeOf(engine.timelines.bringIn({ root: 'storage', path: p }))
+    expect(await at('empty.mov')).toBe('media.empty')
+    expect(await at('letter.mp4')).toBe('media.unknown')
+    expect(await at('cut.mov')).toBe('mp4.no-index')
+    expect(await at('missing.mov')).toMatch(/ENOENT/)
+    expect(await at('../reel.mov')).toBe('root.outside')
+    expect(await engine.timelines.list()).toEqual([])
+  })
+  it('refuses a second timeline of one name', async () => {
+    await engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+    expect(await codeOf(engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' }))).toBe('timeline.same-name')
+  })
+  it('says at the timeline what does not match its list', async () => {
+    writeFileSync(
+      path.join(storage, 'odd.edl'),
+      'TITLE: x\n001 A V C 00:00:00:00 00:00:09:00 10:00:59:00 10:01:08:00\n002 B V C rubbish\n',
+    )
+    const t = await engine.timelines.bringIn(
+      { root: 'storage', path: 'reel.mov' },
+      { cuts: { root: 'storage', path: 'odd.edl' } },
+    )
+    expect(t.problems.map((p) => p.code)).toEqual(['edl.broken-line', 'timeline.length'])
+    expect(t.problems[0]!.where).toBe('odd.edl, line 3')
+  })
+  it('keeps two windows from overwriting each other', async () => {
+    const t = await engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+    await engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, 1)
+    expect(await codeOf(engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, 1))).toBe('split.moved-on')
+  })
+  it('takes uploads under safe and free names', async () => {
+    const body = () =>
+      new ReadableStream<Uint8Array>({
+        start(c) {
+          c.enqueue(Uint8Array.from([1, 2, 3]))
+          c.close()
+        },
+      })
+    expect(await engine.takeUpload('../../evil name.mov', body())).toEqual({
+      root: 'storage',
+      path: 'Incoming/evil_name.mov',
+    })
+    expect(await engine.takeUpload('evil name.mov', body())).toEqual({
+      root: 'storage',
+      path: 'Incoming/evil_name_v02.mov',
+    })
+  })
+})
+
+describe('running', () => {
+  it('notices media that was replaced after it was brought in', async () => {
+    const { file, t } = await ready()
+    await drain(engine)
+    await engine.startRun('x', 2)
+    await smallReel(path.join(storage, file), { bitrate: 400_000 })
+    expect(await engine.timelines.mediaProblem(t)).toMatchObject({ code: 'media.replaced' })
+    await drain(engine)
+    expect(await outcome()).toEqual([['failed', 'media.replaced']])
+  })
+  it('names media that is gone, and runs it again from its sheet when it is back', async () => {
+    const { file } = await ready()
+    await drain(engine)
+    const run = await engine.startRun('x', 2)
+    renameSync(path.join(storage, file), path.join(storage, 'away'))
+    await drain(engine)
+    expect(await outcome()).toEqual([['failed', 'file.missing']])
+    renameSync(path.join(storage, 'away'), path.join(storage, file))
+    await engine.runs.again(`${run}-001`)
+    await drain(engine)
+    expect(await outcome()).toEqual([['done', null]])
+  })
+  it('never overwrites: the next free version is taken', async () => {
+    await ready()
+    await drain(engine)
+    const out = path.join(storage, `out${serial}`)
+    await engine.startRun('x', 2)
+    mkdirSync(out, { recursive: true })
+    writeFileSync(path.join(out, '01_Fog_Bell.wav'), 'somebody else’s')
+    await drain(engine)
+    expect(
+      readdirSync(out)
+        .filter((f) => f.endsWith('.wav'))
+        .sort(),
+    ).toEqual(['01_Fog_Bell.wav', '01_Fog_Bell_v02.wav'])
+    expect(readFileSync(path.join(out, '01_Fog_Bell.wav'), 'utf8')).toBe('somebody else’s')
+    expect((await engine.deliverables())[0]!.path).toBe(`out${serial}/01_Fog_Bell_v03.wav`)
+  })
+  it('keeps what fails a must-rule out of the run, and only that', async () => {
+    const { t } = await ready({ spec: 'northmere' }, 'master')
+    await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: 'out-p' }))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'p' }], true)
+    await drain(engine)
+    const list = await engine.deliverables()
+    await drain(engine)
+    expect(list.find((d) => d.outletId === 'o')!.cleared).toBe(false)
+    const run = await engine.startRun('x', 2)
+    expect((await engine.runs.view(run)).items.map((i) => i.outlet)).toEqual(['p'])
+    await drain(engine)
+  })
+  it('refuses a finished file that is not what was asked, and keeps it to be looked at', async () => {
+    const { t } = await ready({ spec: 'lantern' }, 'viewing')
+    await drain(engine)
+    await engine.deliverables()
+    await drain(engine)
+    const s = await engine.situation()
+    const [d] = await engine.deliverables()
+    const sheet = engine.runs.freeze('x', 2, [d!], s.timelines, s.outlets, s.specs)
+    // a sheet whose spec asks for what the recipe will not give
+    const strict = {
+      ...sheet,
+      items: sheet.items.map((i) => ({
+        ...i,
+        spec: {
+          ...i.spec,
+          rules: [
+            {
+              id: 'raster',
+              measure: 'raster' as const,
+              severity: 'must' as const,
+              expect: { equals: '720x576' },
+              clause: 'x',
+            },
+          ],
+        },
+      })),
+    }
+    await engine.runs.start(strict)
+    await drain(engine)
+    expect(await outcome()).toEqual([['failed', 'prove.refused']])
+    expect(readdirSync(path.join(storage, `out${serial}`)).filter((f) => f.endsWith('.mp4'))).toEqual([
+      '01_Fog_Bell.refused.mp4',
+    ])
+    expect(t.id).toBeTruthy()
+  })
+  it('pauses, stops and goes on; a skipped file is left out', async () => {
+    await ready({}, 'rewrap')
+    await drain(engine)
+    const run = await engine.startRun('x', 2)
+    await engine.runs.setState(run, 'paused')
+    await drain(engine)
+    expect(await outcome()).toEqual([['waiting', null]])
+    await engine.runs.setState(run, 'stopped')
+    await engine.runs.setState(run, 'running')
+    await engine.runs.skip(`${run}-001`)
+    await drain(engine)
+    expect(await outcome()).toEqual([['skipped', null]])
+    expect((await engine.runs.view(run)).state).toBe('done')
+  })
+  it('two deliverables of one name are found, and neither is lost', async () => {
+    const { t } = await ready({ pattern: '{show}' })
+    await engine.timelines.saveSplit(
+      t.id,
+      {
+        regions: [
+          { id: 'r', name: 'a', in: 0, out: 30, papers: {} },
+          { id: 's', name: 'b', in: 30, out: 60, papers: {} },
+        ],
+        markers: [],
+      },
+      2,
+    )
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 's', outletId: 'o' }], true)
+    const list = await engine.deliverables()
+    expect(list.map((d) => [d.cleared, d.results.find((r) => r.rule.measure === 'file-name')!.verdict])).toEqual([
+      [false, 'fail'],
+      [false, 'fail'],
+    ])
+  })
+})
+
+let mounted = ''
+const canMount = (() => {
+  const place = path.join(folder, 'small')
+  try {
+    mkdirSync(place)
+    execSync(`mount -t tmpfs -o size=3m tmpfs ${place}`, { stdio: 'ignore' })
+    mounted = place
+    return true
+  } catch {
+    return false
+  }
+})()
+afterAll(() => {
+  if (mounted) execSync(`umount ${mounted}`)
+})
+
+describe.skipIf(!canMount)('a full disk', () => {
+  it('is forecast, and when it happens all the same only that file fails', async () => {
+    await engine.close()
+    const { Engine } = await import('../session')
+    engine = await Engine.open({
+      data: path.join(folder, 'data'),
+      roots: [
+        { name: 'storage', path: storage },
+        { name: 'small', path: mounted },
+      ],
+      crew: 0,
+    })
+    const { t } = await ready({ root: 'small', folder: '' }, 'master')
+    await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: `sound${serial}` }))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'p' }], true)
+    await drain(engine)
+    const d = (await engine.deliverables()).find((x) => x.outletId === 'o')!
+    expect(d.results.find((r) => r.rule.measure === 'free-room')).toMatchObject({ verdict: 'fail' })
+    await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], {
+      rule: 'house-room',
+      reason: 'test',
+      initials: 'QP',
+      at: '',
+    })
+    await drain(engine)
+    await engine.startRun('x', 2)
+    await drain(engine)
+    expect(await outcome()).toEqual([
+      ['failed', 'disk.full'],
+      ['done', null],
+    ])
+    expect(readdirSync(mounted)).toEqual([])
+  })
+})
+
+describe('sound files, read by others', () => {
+  it.skipIf(!has('sox') || !has('sndfile-info'))('sox and libsndfile agree on what is in them', async () => {
+    await ready()
+    await drain(engine)
+    await engine.startRun('x', 2)
+    await drain(engine)
+    const file = path.join(storage, `out${serial}`, '01_Fog_Bell.wav')
+    expect(existsSync(file)).toBe(true)
+    expect(
+      execSync(`soxi -r "${file}" && soxi -c "${file}" && soxi -b "${file}" && soxi -s "${file}"`)
+        .toString()
+        .trim()
+        .split('\n'),
+    ).toEqual(['48000', '2', '24', '96000'])
+    const info = execSync(`sndfile-info --broadcast "${file}"`).toString()
+    expect(info).toContain('Velvet Crane')
+    // what sox decodes is, sample for sample, what the source was made of: frames 10 to 60 begin at sample 19 200
+    const raw = execSync(`sox "${file}" -t s24 -`, { maxBuffer: 1 << 28 })
+    const wanted = encodePcm(
+      smallPlan().channels.map((c) => c.subarray(19_200, 115_200)),
+      24,
+      true,
+    )
+    expect(raw.equals(wanted)).toBe(true)
+  })
+  it.skipIf(!has('identify'))('ImageMagick reads the stills', async () => {
+    const { t } = await ready()
+    await drain(engine)
+    const still = path.join(folder, 'still.jpg')
+    writeFileSync(still, await engine.picture(t, 30, 480))
+    expect(execSync(`identify -format "%m %w %h" "${still}"`).toString()).toBe('JPEG 480 270')
+  })
+})

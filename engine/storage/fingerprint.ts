@@ -1,0 +1,62 @@
+import { stat } from 'node:fs/promises'
+import { createXXHash64 } from 'hash-wasm'
+import { fail } from '../../core/problem'
+import type { Stamp } from '../../core/deliverable/sheet'
+import { rateText } from '../../core/time/rate'
+import { openFile } from './disk'
+import { filesOf, rateOfRun, statMedia } from './fileset'
+
+const piece = 1 << 16
+const samples = 16
+
+/** Hashes the ends of a file (where its index lies) and pieces spread over its essence. */
+export async function stampOf(file: string): Promise<Stamp> {
+  const files = filesOf(file)
+  if (files) return stampOfSet(file, files)
+  const info = await stat(file)
+  const source = await openFile(file)
+  try {
+    const hash = await createXXHash64()
+    hash.init()
+    for (let i = 0; i <= samples; i++) {
+      const at = Math.max(0, Math.floor(((info.size - piece) * i) / samples))
+      hash.update(await source.read(at, piece))
+      if (info.size <= piece) break
+    }
+    return { size: info.size, modified: Math.round(info.mtimeMs), content: hash.digest() }
+  } finally {
+    await source.close()
+  }
+}
+
+/** Hashes pieces of several files that are one; stills that run at another rate are other media. */
+async function stampOfSet(name: string, files: readonly string[]): Promise<Stamp> {
+  const { size, modified } = await statMedia(name)
+  const hash = await createXXHash64()
+  hash.init()
+  const rate = rateOfRun(name)
+  if (rate) hash.update(rateText(rate))
+  for (let i = 0; i <= samples; i++) {
+    const file = files[Math.floor(((files.length - 1) * i) / samples)]!
+    const source = await openFile(file)
+    hash.update(await source.read(0, piece))
+    hash.update(await source.read(Math.max(0, Math.floor(source.size / 2)), piece))
+    await source.close()
+  }
+  return { size, modified, content: hash.digest() }
+}
+
+/** Throws when a file is not the one that was stamped. */
+export async function checkStamp(file: string, stamp: Stamp, name: string): Promise<void> {
+  const info = await statMedia(file)
+  if (info.size === stamp.size && info.modified === stamp.modified) return
+  const now = await stampOf(file)
+  if (now.content !== stamp.content || now.size !== stamp.size) {
+    fail(
+      'media.replaced',
+      'The media file has changed since it was brought in.',
+      name,
+      'Bring in the new file as a new timeline, or put the old one back.',
+    )
+  }
+}

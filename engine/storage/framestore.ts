@@ -1,0 +1,131 @@
+import { open, type FileHandle } from 'node:fs/promises'
+import path from 'node:path'
+import { traceSize } from '../../core/analysis/trace'
+import type { Frames } from '../../core/time/rate'
+import type { Origin } from '../worker/source'
+
+/** Frames of a segment: what one task of the pass over the pictures goes through. */
+export const segmentLength = 250
+
+/** Width of the small pictures. */
+export const previewWidth = 480
+
+/**
+ * What the pass keeps of every frame it has seen, by the content of the file the frame comes from, so that a frame seen
+ * once is known in every timeline that shows it. For each content: its traces one after the other (`.traces`); small
+ * pictures as JPEG, a pack for each process that writes (`.N.pack`); and 16 bytes a frame saying where its picture is
+ * (`.frames`: offset as a 64-bit float, length and N as 32-bit integers, little-endian). Length zero: the frame has not
+ * been seen.
+ */
+const entry = 16
+
+const fileOf = (cache: string, content: string, kind: string) => path.join(cache, `${content}.${kind}`)
+
+async function openInPlace(file: string): Promise<FileHandle> {
+  await (await open(file, 'a')).close()
+  return open(file, 'r+')
+}
+
+/** Writes frames as they are seen; a process has one at a time. */
+export function frameWriter(cache: string) {
+  const files = new Map<string, Promise<{ traces: FileHandle; pack: FileHandle; index: FileHandle; at: number }>>()
+  const filesOf = (content: string) => {
+    let made = files.get(content)
+    if (!made) {
+      made = (async () => {
+        const [traces, pack, index] = [
+          await openInPlace(fileOf(cache, content, 'traces')),
+          await openInPlace(fileOf(cache, content, `${process.pid}.pack`)),
+          await openInPlace(fileOf(cache, content, 'frames')),
+        ]
+        return { traces, pack, index, at: (await pack.stat()).size }
+      })()
+      files.set(content, made)
+    }
+    return made
+  }
+  return {
+    async add({ content, frame }: Origin, trace: Uint8Array, jpeg: Uint8Array): Promise<void> {
+      const f = await filesOf(content)
+      // the place is taken before anything is awaited: several pictures may be under way
+      const offset = f.at
+      f.at += jpeg.length
+      await Promise.all([
+        f.traces.write(trace, 0, traceSize, frame * traceSize),
+        f.pack.write(jpeg, 0, jpeg.length, offset),
+      ])
+      const e = Buffer.alloc(entry)
+      e.writeDoubleLE(offset, 0)
+      e.writeUInt32LE(jpeg.length, 8)
+      e.writeUInt32LE(process.pid, 12)
+      await f.index.write(e, 0, entry, frame * entry)
+    },
+    async close(): Promise<void> {
+      for (const made of files.values())
+        await made.then((f) => Promise.all([f.traces.close(), f.pack.close(), f.index.close()])).catch(() => undefined)
+    },
+  }
+}
+
+const handles = new Map<string, Promise<FileHandle>>()
+
+/** A file kept open for reading; opened anew when it was cleared from the cache. */
+async function opened(file: string): Promise<FileHandle | null> {
+  const known = handles.get(file)
+  if (known) {
+    const there = await known.catch(() => null)
+    const current = (await there?.stat().catch(() => null))?.nlink
+    if (handles.get(file) !== known) return opened(file)
+    handles.delete(file)
+    if (there && current) {
+      // used last: closed last
+      handles.set(file, known)
+      return there
+    }
+    void there?.close()
+  }
+  const handle = open(file, 'r')
+  handles.set(file, handle)
+  handle.catch(() => handles.delete(file))
+  if (handles.size > 200) {
+    const [oldest, value] = handles.entries().next().value!
+    handles.delete(oldest)
+    value.then((h) => h.close()).catch(() => undefined)
+  }
+  return handle.catch(() => null)
+}
+
+async function readEntry(
+  cache: string,
+  { content, frame }: Origin,
+): Promise<{ offset: number; length: number; pack: number } | null> {
+  const index = await opened(fileOf(cache, content, 'frames'))
+  const e = Buffer.alloc(entry)
+  const read = await index?.read(e, 0, entry, frame * entry)
+  const length = e.readUInt32LE(8)
+  return read?.bytesRead === entry && length > 0
+    ? { offset: e.readDoubleLE(0), length, pack: e.readUInt32LE(12) }
+    : null
+}
+
+export async function frameKept(cache: string, origin: Origin): Promise<boolean> {
+  return (await readEntry(cache, origin)) !== null
+}
+
+/** The small picture of a frame, or null when the pass has not come to it. */
+export async function readPreview(cache: string, origin: Origin): Promise<Buffer | null> {
+  const e = await readEntry(cache, origin)
+  const pack = e && (await opened(fileOf(cache, origin.content, `${e.pack}.pack`)))
+  if (!pack) return null
+  const jpeg = Buffer.alloc(e.length)
+  const { bytesRead } = await pack.read(jpeg, 0, e.length, e.offset)
+  return bytesRead === e.length ? jpeg : null
+}
+
+/** Packed traces of `count` frames of a file from `origin` on; null when one is not there. */
+export async function readTraces(cache: string, { content, frame }: Origin, count: Frames): Promise<Buffer | null> {
+  const traces = await opened(fileOf(cache, content, 'traces'))
+  const bytes = Buffer.alloc(count * traceSize)
+  const read = await traces?.read(bytes, 0, bytes.length, frame * traceSize)
+  return read?.bytesRead === bytes.length ? bytes : null
+}

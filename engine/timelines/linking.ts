@@ -1,0 +1,103 @@
+import { xxhash64 } from 'hash-wasm'
+import type { MediaInfo } from '../../core/media/media'
+import type { FrozenAssembly, Stamp } from '../../core/deliverable/sheet'
+import { assemblyInfo, makeAssembly } from '../../core/timeline/assemble'
+import { readInterchange, type Interchange } from '../../core/timeline/formats/registry'
+import { linkTimeline, noChoices, type LinkChoices, type MediaFile, type Source } from '../../core/timeline/link'
+import type { Timeline } from '../../core/timeline/model'
+import { rateText, sameRate, type Rate } from '../../core/time/rate'
+import type { MediaIndex } from './mediaindex'
+import type { Roots } from '../storage/roots'
+import { stampOf } from '../storage/fingerprint'
+
+/** How a timeline of many sources is linked to its media. */
+export interface StoredLinking {
+  readonly assembly: FrozenAssembly
+  /** What each source of the assembly is. */
+  readonly infos: readonly MediaInfo[]
+  readonly sources: readonly Source[]
+  readonly choices: LinkChoices
+}
+
+/** A timeline linked: what it is as media, and what identifies it. */
+export interface Linked {
+  readonly linking: StoredLinking
+  readonly info: MediaInfo
+  readonly stamp: Stamp
+}
+
+/** Looks for the media of a timeline below the roots and puts the assembly together. */
+export async function linkMedia(
+  roots: Roots,
+  index: MediaIndex,
+  model: Timeline,
+  file: string,
+  choices: LinkChoices,
+): Promise<Linked> {
+  const infos = new Map<string, MediaInfo | null>()
+  const key = (f: MediaFile) => `${f.root}\0${f.path}`
+  const probe = async (f: MediaFile) => {
+    const info = await index.probe(f)
+    infos.set(key(f), info)
+    return info
+  }
+  const linking = await linkTimeline(model, await index.files(), probe, choices, file)
+  const assembly = makeAssembly(model, linking, (f) => infos.get(key(f)) ?? null)
+  const used = assembly.sources.map((s) => infos.get(key(s))!)
+  const sources = await Promise.all(
+    assembly.sources.map(async (s) => ({ ...s, stamp: await stampOf(roots.resolve(s.root, s.path)) })),
+  )
+  const frozen: FrozenAssembly = { ...assembly, sources }
+  const size = sources.reduce((n, s) => n + s.stamp.size, 0)
+  const content = await xxhash64(
+    JSON.stringify({
+      events: model.events,
+      tracks: model.tracks,
+      rate: model.rate,
+      start: model.start,
+      links: frozen.links,
+      sources: sources.map((s) => s.stamp.content),
+    }),
+  )
+  return {
+    linking: { assembly: frozen, infos: used, sources: linking.sources, choices },
+    info: assemblyInfo(frozen, used),
+    stamp: { size, modified: 0, content },
+  }
+}
+
+/**
+ * Reads an interchange file and links it. A list that does not carry its rate is read at the one most of its media runs
+ * at.
+ */
+export async function readAndLink(
+  roots: Roots,
+  index: MediaIndex,
+  text: string,
+  file: string,
+  rate: Rate | null,
+): Promise<{ read: Interchange; link: Linked }> {
+  const read = readInterchange(text, file, rate)
+  const link = await linkMedia(roots, index, read.timeline, file, noChoices)
+  const told = rate || (read.format !== 'edl' && read.format !== 'csv') ? null : mediaRate(read.timeline, link.linking)
+  if (!told || sameRate(told, read.timeline.rate)) return { read, link }
+  const again = readInterchange(text, file, told)
+  return { read: again, link: await linkMedia(roots, index, again.timeline, file, noChoices) }
+}
+
+/** The rate more than half of a timeline's linked pictures run at; null when none does. */
+function mediaRate(t: Timeline, linking: StoredLinking): Rate | null {
+  const frames = new Map<string, { rate: Rate; n: number }>()
+  let all = 0
+  t.events.forEach((e, i) => {
+    const at = linking.assembly.links[i]!.clip
+    const v = at && e.kind === 'video' ? linking.infos[at.source]?.video[0] : null
+    if (!v || v.rateStated === false) return
+    const n = e.record.out - e.record.in
+    const key = rateText(v.rate)
+    frames.set(key, { rate: v.rate, n: (frames.get(key)?.n ?? 0) + n })
+    all += n
+  })
+  const best = [...frames.values()].sort((a, b) => b.n - a.n)[0]
+  return best && best.n > all / 2 ? best.rate : null
+}

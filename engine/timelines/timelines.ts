@@ -1,0 +1,617 @@
+import { randomUUID } from 'node:crypto'
+import { readFile, stat } from 'node:fs/promises'
+import path from 'node:path'
+import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
+import { fail, toProblem, type Problem } from '../../core/problem'
+import type { Stamp } from '../../core/deliverable/sheet'
+import type { Split } from '../../core/split/region'
+import { compareVersions, type Change } from '../../core/timeline/versions'
+import { readInterchange } from '../../core/timeline/formats/registry'
+import type { LinkChoices, Source } from '../../core/timeline/link'
+import { normalSpeed, trimEvent, type Timeline, type TimelineEvent } from '../../core/timeline/model'
+import { placeTimeline } from '../../core/timeline/align'
+import { pieces } from '../../core/time/range'
+import { mulDivRound } from '../../core/time/samples'
+import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
+import { bump, type Db, type TimelineRow } from '../store/database'
+import { factKeys, readFacts, writeFact } from '../store/facts'
+import { Dispatch } from '../queue/sqlite'
+import { isRun, runAtRate, statMedia } from '../storage/fileset'
+import { openMediaFile } from '../storage/mediafile'
+import { linkMedia, readAndLink, type StoredLinking } from './linking'
+import { MediaIndex } from './mediaindex'
+import { segmentLength } from '../storage/framestore'
+import type { Roots } from '../storage/roots'
+import type { SourcePlace } from '../worker/source'
+import { stampOf } from '../storage/fingerprint'
+import type { BackgroundPayload } from '../worker/loop'
+
+export interface Place {
+  readonly root: string
+  readonly path: string
+}
+
+/** A timeline as stored: what was understood, the media it lies in, and its split. */
+export interface StoredTimeline {
+  readonly id: string
+  readonly show: string
+  readonly name: string
+  /** The flattened file, or the interchange file of a timeline of many sources. */
+  readonly place: Place
+  readonly cuts: Place | null
+  readonly linking: StoredLinking | null
+  readonly stamp: Stamp
+  readonly info: MediaInfo
+  readonly model: Timeline
+  readonly problems: readonly Problem[]
+  readonly split: Split
+  readonly splitVersion: number
+}
+
+export function storedTimeline(row: TimelineRow): StoredTimeline {
+  const model = JSON.parse(row.model) as Timeline
+  return {
+    id: row.id,
+    show: row.show,
+    name: row.name,
+    place: { root: row.root, path: row.path },
+    cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as Place) : null,
+    linking: row.linking ? (JSON.parse(row.linking) as StoredLinking) : null,
+    stamp: JSON.parse(row.stamp) as Stamp,
+    info: JSON.parse(row.info) as MediaInfo,
+    problems: JSON.parse(row.problems) as Problem[],
+    split: JSON.parse(row.split) as Split,
+    splitVersion: row.split_version,
+    // rows of the first edition know neither tracks nor markers
+    model: { ...model, tracks: model.tracks ?? [{ name: 'V', kind: 'video' }], markers: model.markers ?? [] },
+  }
+}
+
+/** Where tasks read a timeline's pictures and sound. */
+export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'stamp' | 'linking'>): SourcePlace {
+  return { ...t.place, stamp: t.stamp, assembly: t.linking?.assembly ?? null }
+}
+
+/** The chapters a file carries, in its frames. */
+function chaptersOf(info: MediaInfo, rate: Rate): Timeline['markers'] {
+  return info.chapters.map((c) => ({
+    name: c.name,
+    kind: 'chapter',
+    at: mulDivRound(c.at, rate.num, rate.den * c.timescale),
+    frames: 0,
+  }))
+}
+
+/** The name all versions of a timeline share, and which one this is. */
+export function versionOf(name: string): { readonly stem: string; readonly version: number } {
+  const m = /^(.*?)[ _-]*v(\d{1,4})$/i.exec(name)
+  return m?.[1] ? { stem: m[1], version: Number(m[2]) } : { stem: name, version: 1 }
+}
+
+/** Where dropped files are put, below the first root. */
+export const uploadFolder = 'Incoming'
+
+const largestList = 64 << 20
+/** Names of interchange files, as against media. */
+export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
+
+/**
+ * What a split begins with: markers and chapters that came with the timeline, and a region for each timeline it holds.
+ */
+function firstSplit(t: Timeline): Split {
+  const parts = t.markers.filter((m) => m.kind === 'part' && m.frames > 0 && m.at + m.frames <= t.length)
+  return {
+    regions: parts.map((m) => ({ id: randomUUID(), name: m.name, in: m.at, out: m.at + m.frames, papers: {} })),
+    markers: t.markers
+      .filter((m) => m.kind !== 'part' && m.at >= 0 && m.at < t.length)
+      .map((m) => ({ id: randomUUID(), at: m.at, name: m.name })),
+  }
+}
+
+/** Brings in timelines and keeps their splits. */
+export class Timelines {
+  private readonly index: MediaIndex
+
+  constructor(
+    private readonly db: Db,
+    private readonly roots: Roots,
+    private readonly analysing = true,
+  ) {
+    this.index = new MediaIndex(roots)
+  }
+
+  async list(): Promise<StoredTimeline[]> {
+    return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(storedTimeline)
+  }
+
+  async get(id: string): Promise<StoredTimeline> {
+    const row = await this.db.selectFrom('timeline').selectAll().where('id', '=', id).executeTakeFirst()
+    return row
+      ? storedTimeline(row)
+      : fail('timeline.unknown', 'This timeline is not here any more.', id, 'Choose another one.')
+  }
+
+  /**
+   * Brings in a flattened media file (its index is read only; a list gives it its cuts), or an interchange file, whose
+   * media is looked for below the storage roots. `rate` is for formats that do not carry one.
+   */
+  async bringIn(
+    place: Place,
+    options: { readonly cuts?: Place; readonly show?: string; readonly name?: string; readonly rate?: Rate } = {},
+  ): Promise<StoredTimeline> {
+    return interchangeNames.test(place.path) ? this.bringInList(place, options) : this.bringInMedia(place, options)
+  }
+
+  private async bringInMedia(
+    media: Place,
+    options: { readonly cuts?: Place; readonly show?: string; readonly name?: string },
+  ): Promise<StoredTimeline> {
+    const file = this.roots.resolve(media.root, media.path)
+    const opened = await openMediaFile(file, media.path)
+    await opened.close()
+    const info = opened.info
+    if (!info.video[0])
+      fail(
+        'timeline.no-pictures',
+        'There are no pictures in this file, so there is nothing to lay out as a timeline.',
+        media.path,
+        'Choose the file that has the pictures; sound files are for checking.',
+      )
+    const stamp = await stampOf(file)
+    const { name, show } = await this.naming(
+      media,
+      options.name ?? path.basename(media.path, path.extname(media.path)),
+      options.show,
+      stamp,
+    )
+    const { model, problems } = await this.understand(info, media, name, options.cuts ?? null)
+    return this.keep({
+      show,
+      name,
+      place: media,
+      cuts: options.cuts ?? null,
+      stamp,
+      info,
+      model,
+      problems,
+      linking: null,
+    })
+  }
+
+  private async bringInList(
+    place: Place,
+    options: { readonly show?: string; readonly name?: string; readonly rate?: Rate },
+  ): Promise<StoredTimeline> {
+    const text = await this.readText(place)
+    const file = path.basename(place.path)
+    const { read, link } = await readAndLink(this.roots, this.index, text, file, options.rate ?? null)
+    if (read.timeline.events.length === 0)
+      fail(
+        read.problems[0]?.code ?? 'timeline.empty',
+        read.problems[0]?.message ?? 'There are no events in this file.',
+        read.problems[0]?.where ?? file,
+        'Bring in the timeline itself; lists of chapters go with a timeline that is here already.',
+      )
+    const { name, show } = await this.naming(
+      place,
+      options.name ?? path.basename(place.path, path.extname(place.path)),
+      options.show,
+      link.stamp,
+    )
+    return this.keep({
+      show,
+      name,
+      place,
+      cuts: null,
+      model: { ...read.timeline, name },
+      problems: read.problems,
+      ...link,
+    })
+  }
+
+  /** Looks for media again, with what a person chose; regions stay. */
+  async relink(
+    id: string,
+    choose: { readonly files?: LinkChoices['files']; readonly folder?: Place } = {},
+  ): Promise<StoredTimeline> {
+    const t = await this.get(id)
+    if (!t.linking)
+      fail(
+        'timeline.flattened',
+        'This timeline is one flattened file; there is nothing to link.',
+        t.name,
+        'Bring in the new file as a new timeline.',
+      )
+    const before = t.linking.choices
+    const folders = choose.folder
+      ? [
+          choose.folder,
+          ...before.folders.filter((f) => f.root !== choose.folder!.root || f.path !== choose.folder!.path),
+        ]
+      : before.folders
+    const link = await linkMedia(this.roots, this.index, t.model, path.basename(t.place.path), {
+      files: { ...before.files, ...choose.files },
+      folders,
+    })
+    await this.db
+      .updateTable('timeline')
+      .set({
+        linking: JSON.stringify(link.linking),
+        info: JSON.stringify(link.info),
+        stamp: JSON.stringify(link.stamp),
+      })
+      .where('id', '=', id)
+      .execute()
+    await bump(this.db, 'timelines')
+    const now = await this.get(id)
+    await this.analyse(now)
+    return now
+  }
+
+  /** A name that is free: the same media twice is refused, another state of it is a new version. */
+  private async naming(
+    place: Place,
+    wanted: string,
+    show: string | undefined,
+    stamp: Stamp,
+  ): Promise<{ name: string; show: string }> {
+    const in_ = show ?? (await this.showOf(place, wanted))
+    const rows = await this.db.selectFrom('timeline').select(['name', 'stamp']).where('show', '=', in_).execute()
+    const taken = new Map(rows.map((r) => [r.name, JSON.parse(r.stamp) as Stamp]))
+    if (!taken.has(wanted)) return { name: wanted, show: in_ }
+    if ([...taken].some(([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === stamp.content))
+      fail(
+        'timeline.same-name',
+        `“${wanted}” is in “${in_}” already, just as it is here.`,
+        place.path,
+        'Nothing has changed in it; there is no need to bring it in again.',
+      )
+    const { stem, version } = versionOf(wanted)
+    for (let v = version + 1; ; v++) if (!taken.has(`${stem} v${v}`)) return { name: `${stem} v${v}`, show: in_ }
+  }
+
+  private async keep(t: Omit<StoredTimeline, 'id' | 'split' | 'splitVersion'>): Promise<StoredTimeline> {
+    const id = randomUUID()
+    await this.db
+      .insertInto('timeline')
+      .values({
+        id,
+        show: t.show,
+        name: t.name,
+        root: t.place.root,
+        path: t.place.path,
+        cuts_path: t.cuts ? JSON.stringify(t.cuts) : null,
+        linking: t.linking ? JSON.stringify(t.linking) : null,
+        stamp: JSON.stringify(t.stamp),
+        info: JSON.stringify(t.info),
+        model: JSON.stringify({ ...t.model, name: t.name }),
+        problems: JSON.stringify(t.problems),
+        split: JSON.stringify(firstSplit(t.model)),
+        split_version: 1,
+        created: new Date().toISOString(),
+      })
+      .execute()
+    await bump(this.db, 'timelines')
+    const made = await this.get(id)
+    await this.analyse(made)
+    return made
+  }
+
+  /** What changed against the version before; null when there is none. */
+  async changes(id: string): Promise<{ readonly against: string; readonly changes: readonly Change[] } | null> {
+    const all = await this.list()
+    const t = all.find((x) => x.id === id) ?? (await this.get(id))
+    const { stem, version } = versionOf(t.name)
+    const older = all
+      .filter(
+        (x) =>
+          x.id !== id && x.show === t.show && versionOf(x.name).stem === stem && versionOf(x.name).version < version,
+      )
+      .sort((a, b) => versionOf(b.name).version - versionOf(a.name).version)[0]
+    return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
+  }
+
+  private async showOf(media: Place, name: string): Promise<string> {
+    const folder = path.posix.dirname(media.path)
+    // what was dropped lies in no folder of a show: it belongs where its other versions are
+    if (folder === uploadFolder) {
+      const alike = (
+        await this.db.selectFrom('timeline').select(['show', 'name']).orderBy('created', 'desc').execute()
+      ).find((t) => versionOf(t.name).stem === versionOf(name).stem)
+      if (alike) return alike.show
+    }
+    return folder === '.' ? media.root : folder.split('/').at(-1)!
+  }
+
+  private async understand(
+    info: MediaInfo,
+    media: Place,
+    name: string,
+    cuts: Place | null,
+  ): Promise<{ model: Timeline; problems: Problem[] }> {
+    const v = info.video[0]!
+    const base = mediaTimeBase(info)!
+    const timecodeFits = info.timecode !== null && sameRate(base.rate, v.rate)
+    const start = timecodeFits ? info.timecode!.startFrames : 0
+    const dropFrame = timecodeFits && info.timecode!.dropFrame
+    const problems: Problem[] = [...info.problems]
+    const whole: TimelineEvent = {
+      track: 'V',
+      kind: 'video',
+      name,
+      reel: path.basename(media.path),
+      file: media.path,
+      source: { in: 0, out: v.frames, rate: v.rate },
+      speed: normalSpeed,
+      record: { in: 0, out: v.frames },
+      transition: null,
+    }
+    let model: Timeline = {
+      name,
+      rate: v.rate,
+      dropFrame,
+      start,
+      length: v.frames,
+      tracks: [{ name: 'V', kind: 'video' }],
+      events: [whole],
+      markers: chaptersOf(info, v.rate),
+    }
+    if (cuts) {
+      const list = readInterchange(await this.readText(cuts), path.basename(cuts.path), v.rate)
+      problems.push(...list.problems)
+      if (!sameRate(list.timeline.rate, v.rate))
+        fail(
+          'timeline.rate',
+          `The list runs at ${rateText(list.timeline.rate)} frames a second, the media at ${rateText(v.rate)}.`,
+          cuts.path,
+          'Choose the list that was made for this media.',
+        )
+      const placed = placeTimeline(
+        list.timeline,
+        { start, length: v.frames, dropFrame, hasTimecode: timecodeFits },
+        path.basename(cuts.path),
+      )
+      problems.push(...placed.problems)
+      if (placed.timeline.events.length)
+        model = {
+          ...placed.timeline,
+          name,
+          markers: placed.timeline.markers.length ? placed.timeline.markers : model.markers,
+        }
+      else
+        model = {
+          ...model,
+          start: placed.timeline.start,
+          dropFrame: placed.timeline.dropFrame,
+          markers: placed.timeline.markers,
+        }
+    }
+    if (!info.timecode && !cuts)
+      problems.push({
+        code: 'timeline.no-timecode',
+        message: 'The file carries no start timecode; the timeline begins at 00:00:00:00.',
+        where: media.path,
+        fix: 'Bring in a cut list with it, or set start timecodes at the outlets.',
+      })
+    return { model, problems }
+  }
+
+  private async readText(place: Place): Promise<string> {
+    const file = this.roots.resolve(place.root, place.path)
+    if ((await stat(file)).size > largestList)
+      fail(
+        'edl.too-large',
+        'This is far larger than any edit decision list.',
+        place.path,
+        'Choose the list, not the media.',
+      )
+    return readFile(file, 'utf8')
+  }
+
+  /**
+   * Gives a timeline the cuts, markers and chapters of a list; WebVTT brings chapters only. Its regions stay, and
+   * markers it has already are not doubled.
+   */
+  async attachCuts(id: string, cuts: Place): Promise<StoredTimeline> {
+    const t = await this.get(id)
+    const file = path.basename(cuts.path)
+    const chapters = /\.vtt$/i.test(cuts.path) ? readInterchange(await this.readText(cuts), file, t.model.rate) : null
+    if (!chapters && t.linking)
+      fail(
+        'timeline.many-sources',
+        'This timeline has its cuts already.',
+        t.name,
+        'Bring in the newer list as a new version.',
+      )
+    const { model, problems } = chapters
+      ? {
+          model: { ...t.model, markers: [...t.model.markers, ...chapters.timeline.markers] },
+          problems: [...t.problems, ...chapters.problems],
+        }
+      : await this.understand(t.info, t.place, t.name, cuts)
+    await this.db
+      .updateTable('timeline')
+      .set({
+        model: JSON.stringify(model),
+        problems: JSON.stringify(problems),
+        ...(chapters ? {} : { cuts_path: JSON.stringify(cuts) }),
+      })
+      .where('id', '=', id)
+      .execute()
+    const fresh = firstSplit(model).markers.filter(
+      (m) => !t.split.markers.some((x) => x.at === m.at && x.name === m.name),
+    )
+    if (fresh.length) await this.saveSplit(id, { ...t.split, markers: [...t.split.markers, ...fresh] }, t.splitVersion)
+    await bump(this.db, 'timelines')
+    return this.get(id)
+  }
+
+  /** Queues what is not known yet about a timeline's media. */
+  async analyse(t: StoredTimeline): Promise<void> {
+    if (t.linking) await writeFact(this.db, factKeys.assembly(t.stamp), t.linking.assembly)
+    if (!this.analysing) return
+    const dispatch = new Dispatch(this.db)
+    const frames = t.model.length
+    const place = { ...t.place, stamp: t.stamp, ...(t.linking ? { assembled: true } : {}) }
+    const [pictures, sound] = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
+    const known = await readFacts(this.db, [pictures, sound])
+    if (!known.has(sound))
+      await dispatch.addBackground('analyse-sound', sound, { fact: sound, place } satisfies BackgroundPayload, frames)
+    if (known.has(pictures)) return
+    const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
+      range,
+      key: factKeys.segment(t.stamp, k),
+    }))
+    const done = await readFacts(
+      this.db,
+      segments.map((s) => s.key),
+    )
+    // a pass that was broken off goes on where it was; a merge that was lost is asked for again by its last segment
+    const missing = segments.filter(
+      (s, i) => !done.has(s.key) || (done.size === segments.length && i === segments.length - 1),
+    )
+    for (const s of missing)
+      await dispatch.addBackground(
+        'analyse-segment',
+        s.key,
+        { fact: s.key, place, range: s.range, frames } satisfies BackgroundPayload,
+        s.range.out - s.range.in,
+      )
+  }
+
+  /** Keeps a split. `version` is the one it was made from; a newer one on the server wins and is a problem. */
+  async saveSplit(id: string, split: Split, version: number): Promise<number> {
+    const r = await this.db
+      .updateTable('timeline')
+      .set({ split: JSON.stringify(split), split_version: version + 1 })
+      .where('id', '=', id)
+      .where('split_version', '=', version)
+      .executeTakeFirst()
+    if (r.numUpdatedRows === 0n)
+      fail(
+        'split.moved-on',
+        'This split was changed in another window in the meantime.',
+        undefined,
+        'The newer state is shown; make your last change again.',
+      )
+    await bump(this.db, 'split')
+    return version + 1
+  }
+
+  /** Has stills run at another rate than was taken for them; frames, regions and markers stay what they are. */
+  async setRate(id: string, rate: Rate): Promise<void> {
+    const t = await this.get(id)
+    if (t.linking || !isRun(t.place.path))
+      fail(
+        'timeline.own-rate',
+        'The rate of this timeline is that of its media.',
+        t.name,
+        'Only stills can be given a rate.',
+      )
+    if (!rates.some((r) => sameRate(r, rate)))
+      fail(
+        'timeline.rate',
+        `Stills do not run at ${rateText(rate)} frames a second here.`,
+        t.name,
+        `Choose one of ${rates.map(rateLabel).join(', ')}.`,
+      )
+    const place = { ...t.place, path: runAtRate(t.place.path, rate) }
+    const file = this.roots.resolve(place.root, place.path)
+    const opened = await openMediaFile(file, place.path)
+    await opened.close()
+    const { model, problems } = await this.understand(opened.info, place, t.name, t.cuts)
+    await this.db
+      .updateTable('timeline')
+      .set({
+        path: place.path,
+        stamp: JSON.stringify(await stampOf(file)),
+        info: JSON.stringify(opened.info),
+        model: JSON.stringify({ ...model, markers: t.model.markers }),
+        problems: JSON.stringify(problems),
+      })
+      .where('id', '=', id)
+      .execute()
+    await bump(this.db, 'timelines')
+    await this.analyse(await this.get(id))
+  }
+
+  /** Moves all cuts and markers of a list by some frames against its flattened file; regions stay. */
+  async shiftCuts(id: string, by: Frames): Promise<void> {
+    const t = await this.get(id)
+    if (t.linking)
+      fail(
+        'timeline.many-sources',
+        'The cuts of this timeline make its pictures; they cannot be moved against them.',
+        t.name,
+      )
+    const whole = { in: 0, out: t.model.length }
+    const events = t.model.events
+      .map((e) => trimEvent({ ...e, record: { in: e.record.in + by, out: e.record.out + by } }, whole))
+      .filter((e) => e !== null)
+    const markers = t.model.markers
+      .map((m) => ({ ...m, at: m.at + by }))
+      .filter((m) => m.at >= 0 && m.at < t.model.length)
+    await this.db
+      .updateTable('timeline')
+      .set({ model: JSON.stringify({ ...t.model, events, markers }) })
+      .where('id', '=', id)
+      .execute()
+    await bump(this.db, 'timelines')
+  }
+
+  async rename(id: string, name: string): Promise<void> {
+    const t = await this.get(id)
+    await this.db
+      .updateTable('timeline')
+      .set({ name, model: JSON.stringify({ ...t.model, name }) })
+      .where('id', '=', id)
+      .execute()
+    await bump(this.db, 'timelines')
+  }
+
+  /** Forgets a timeline and its split; media files stay where they are. */
+  async remove(id: string): Promise<void> {
+    await this.db.deleteFrom('timeline').where('id', '=', id).execute()
+    await bump(this.db, 'timelines')
+  }
+
+  /** What is wrong with a timeline's media right now: gone, or replaced. */
+  async mediaProblem(t: StoredTimeline): Promise<Problem | null> {
+    if (t.linking) return null
+    return this.fileProblem({ ...t.place, stamp: t.stamp })
+  }
+
+  /** The sources of a timeline of many, with those marked that are gone or replaced since. */
+  async sources(t: StoredTimeline): Promise<Source[]> {
+    if (!t.linking) return []
+    const { assembly, sources } = t.linking
+    const problems = await Promise.all(assembly.sources.map((s) => this.fileProblem(s)))
+    return sources.map((s) => {
+      const i = s.linked
+        ? assembly.sources.findIndex((x) => x.root === s.linked!.root && x.path === s.linked!.path)
+        : -1
+      const problem = problems[i]
+      return problem ? { ...s, state: problem.code === 'media.replaced' ? 'replaced' : 'missing', problem } : s
+    })
+  }
+
+  private async fileProblem(file: Place & { readonly stamp: Stamp }): Promise<Problem | null> {
+    try {
+      const full = this.roots.resolve(file.root, file.path)
+      const info = await statMedia(full)
+      if (info.size !== file.stamp.size || info.modified !== file.stamp.modified) {
+        const now = await stampOf(full)
+        if (now.content !== file.stamp.content || now.size !== file.stamp.size)
+          return {
+            code: 'media.replaced',
+            message: 'The media file has changed since it was brought in.',
+            where: file.path,
+            fix: 'Look at it again and link it anew, bring it in as a new timeline, or put the old file back.',
+          }
+      }
+      return null
+    } catch (e) {
+      return toProblem(e, file.path)
+    }
+  }
+}

@@ -1,0 +1,105 @@
+import path from 'node:path'
+import { toProblem, type Problem } from '../../core/problem'
+import { bump, readSetting, writeSetting, type Db } from '../store/database'
+import type { Entry, Roots } from '../storage/roots'
+import { interchangeNames, type Place, type Timelines } from './timelines'
+
+interface Watched {
+  readonly folder: Place
+  /** Files that have been dealt with, by name, size and time. */
+  readonly seen: readonly string[]
+}
+
+export interface WatchState {
+  readonly folder: Place | null
+  /** Files that could not be brought in, newest last. */
+  readonly problems: readonly { readonly file: string; readonly problem: Problem }[]
+}
+
+const mark = (e: Entry) => `${e.name}\0${e.size}\0${e.modified}`
+const timelineNames = /\.(mp4|mov|m4v|mkv|webm)$/i
+
+/**
+ * Brings in what arrives in a watched folder, once a file has stopped growing. A list beside media of its name goes
+ * with it.
+ */
+export class Watcher {
+  private timer: NodeJS.Timeout | null = null
+  private before = new Set<string>()
+  private problems: WatchState['problems'] = []
+
+  constructor(
+    private readonly db: Db,
+    private readonly roots: Roots,
+    private readonly timelines: Timelines,
+  ) {}
+
+  async state(): Promise<WatchState> {
+    return {
+      folder: (await readSetting<Watched | null>(this.db, 'watch', null))?.folder ?? null,
+      problems: this.problems,
+    }
+  }
+
+  /** Watches a folder from now on; what is in it already is left alone. */
+  async watch(folder: Place | null): Promise<WatchState> {
+    const there = folder ? await this.roots.entries(folder.root, folder.path) : []
+    await writeSetting(
+      this.db,
+      'watch',
+      folder && ({ folder, seen: there.filter((e) => !e.folder).map(mark) } satisfies Watched),
+    )
+    this.before = new Set()
+    this.problems = []
+    return this.state()
+  }
+
+  /** Looks every few seconds until stopped. */
+  start(everyMs = 3000): void {
+    const look = async () => {
+      await this.look().catch(() => undefined)
+      this.timer = setTimeout(() => void look(), everyMs)
+      this.timer.unref()
+    }
+    void look()
+  }
+
+  stop(): void {
+    if (this.timer) clearTimeout(this.timer)
+  }
+
+  /** One look: files that are as they were at the last look are complete and are brought in. */
+  async look(): Promise<void> {
+    const watched = await readSetting<Watched | null>(this.db, 'watch', null)
+    if (!watched) return
+    const entries = (await this.roots.entries(watched.folder.root, watched.folder.path)).filter(
+      (e) => !e.folder && (timelineNames.test(e.name) || interchangeNames.test(e.name)),
+    )
+    const fresh = entries.filter((e) => !watched.seen.includes(mark(e)))
+    const complete = fresh.filter((e) => this.before.has(mark(e)))
+    this.before = new Set(fresh.map(mark))
+    // a list waits for media of its name that is still growing
+    const stem = (e: Entry) => e.name.replace(/\.[^.]+$/, '').toLowerCase()
+    const growing = new Set(fresh.filter((e) => !complete.includes(e)).map(stem))
+    const ready = complete.filter((e) => !growing.has(stem(e)))
+    if (ready.length === 0) return
+    await writeSetting(this.db, 'watch', {
+      ...watched,
+      seen: [...watched.seen, ...ready.map(mark)].slice(-5000),
+    } satisfies Watched)
+    for (const e of ready) {
+      const isList = interchangeNames.test(e.name)
+      if (isList && ready.some((m) => !interchangeNames.test(m.name) && stem(m) === stem(e))) continue
+      const list = isList ? undefined : ready.find((l) => interchangeNames.test(l.name) && stem(l) === stem(e))
+      try {
+        await this.timelines.bringIn(
+          { root: watched.folder.root, path: e.path },
+          list ? { cuts: { root: watched.folder.root, path: list.path } } : {},
+        )
+      } catch (error) {
+        this.problems = [...this.problems, { file: e.name, problem: toProblem(error, path.basename(e.path)) }].slice(-8)
+        await bump(this.db, 'timelines')
+      }
+    }
+  }
+}

@@ -1,0 +1,129 @@
+import type { PictureSource } from '../../core/codec/pictures'
+import type { SoundSource } from '../../core/codec/sound'
+import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import type { Media, MediaInfo } from '../../core/media/media'
+import type { FrozenAssembly, Stamp } from '../../core/deliverable/sheet'
+import { fail } from '../../core/problem'
+import {
+  assemblePictures,
+  assembleSound,
+  assemblyInfo,
+  copySource,
+  untouchedFrames,
+} from '../../core/timeline/assemble'
+import type { FrameRange } from '../../core/time/range'
+import type { Frames } from '../../core/time/rate'
+import { openMediaFile, type MediaFileOpened } from '../storage/mediafile'
+import type { Roots } from '../storage/roots'
+import { checkStamp } from '../storage/fingerprint'
+
+/** Where a timeline's pictures and sound are: one flattened file, or an assembly of many. */
+export interface SourcePlace {
+  readonly root: string
+  readonly path: string
+  readonly stamp: Stamp
+  readonly assembly?: FrozenAssembly | null
+}
+
+/** A stretch of a file that is copied untouched. */
+export interface CopiedPart {
+  readonly media: Media
+  readonly range: FrameRange
+}
+
+/** A frame of a file, or of an assembly where it is made there: `content` as in its stamp. */
+export interface Origin {
+  readonly content: string
+  readonly frame: Frames
+}
+
+/** Where each frame of a timeline comes from, so that what is known of it is known wherever it is used. */
+export function originOf(place: SourcePlace, infos: readonly (MediaInfo | null)[]): (frame: Frames) => Origin {
+  const { assembly, stamp } = place
+  if (!assembly) return (frame) => ({ content: stamp.content, frame })
+  const untouched = untouchedFrames(assembly, infos)
+  return (frame) => {
+    const own = untouched(frame)
+    return own
+      ? { content: assembly.sources[own.source]!.stamp.content, frame: own.frame }
+      : { content: stamp.content, frame }
+  }
+}
+
+/** A timeline's pictures and sound, opened for reading, wherever they come from. */
+export interface OpenSource {
+  readonly info: MediaInfo
+  origin(frame: Frames): Origin
+  readonly sound: SoundSource | null
+  pictures(): PictureSource
+  /** The files a range can be copied from untouched, one after the other, and where in them. */
+  copy(range: FrameRange): readonly CopiedPart[]
+  close(): Promise<void>
+}
+
+/** Opens a media file after checking that it is still the one that was stamped. */
+async function openStamped(
+  roots: Roots,
+  place: { root: string; path: string; stamp: Stamp },
+): Promise<MediaFileOpened> {
+  const file = roots.resolve(place.root, place.path)
+  await checkStamp(file, place.stamp, place.path)
+  return openMediaFile(file, place.path)
+}
+
+const notOneFile = (name: string): never =>
+  fail(
+    'rewrap.stills',
+    'Stills and sets of sound files cannot be copied untouched into a film.',
+    name,
+    'Use a master or a viewing copy.',
+  )
+
+export async function openSource(roots: Roots, codecs: WebCodecs | null, place: SourcePlace): Promise<OpenSource> {
+  const { assembly } = place
+  if (!assembly) {
+    const file = await openStamped(roots, place)
+    return {
+      info: file.info,
+      origin: originOf(place, []),
+      sound: file.sound(codecs),
+      pictures: () => file.pictures(codecs),
+      copy: (range) => [{ media: file.media ?? notOneFile(place.path), range }],
+      close: () => file.close(),
+    }
+  }
+  const used = new Set(assembly.links.flatMap((l) => [l.clip?.source, l.outgoing?.source]))
+  const files: (MediaFileOpened | null)[] = []
+  const close = async () => void (await Promise.all(files.map((f) => f?.close())))
+  try {
+    for (let i = 0; i < assembly.sources.length; i++)
+      files.push(used.has(i) ? await openStamped(roots, assembly.sources[i]!) : null)
+  } catch (e) {
+    await close()
+    throw e
+  }
+  const sounds = files.map((f) => f?.sound(codecs) ?? null)
+  const infos = files.map((f) => f?.info ?? null)
+  return {
+    info: assemblyInfo(assembly, infos),
+    origin: originOf(place, infos),
+    sound: assembleSound(assembly, (i) => sounds[i] ?? null),
+    pictures: () =>
+      assemblePictures(assembly, (i) => {
+        const info = files[i]?.info.video[0]
+        return info ? { info, pictures: files[i]!.pictures(codecs) } : null
+      }),
+    copy(range) {
+      const found = copySource(assembly, range, infos)
+      if ('why' in found)
+        return fail(
+          'rewrap.assembled',
+          `This stretch cannot be copied untouched: ${found.why}.`,
+          place.path,
+          'Use a master or a viewing copy.',
+        )
+      return found.parts.map((p) => ({ media: files[p.source]!.media ?? notOneFile(place.path), range: p.range }))
+    },
+    close,
+  }
+}

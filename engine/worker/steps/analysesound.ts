@@ -1,0 +1,210 @@
+import { open, rename } from 'node:fs/promises'
+import path from 'node:path'
+import type { SoundSource } from '../../../core/codec/sound'
+import { channelGains } from '../../../core/analysis/loudness'
+import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
+import type { SoundFacts } from '../../../core/analysis/soundfacts'
+import { soundStretches, troubleOf, type SoundTrouble } from '../../../core/analysis/soundstretches'
+import { soundReader, soundTraceLayout, soundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
+import { layoutOf } from '../../../core/recipe/output'
+import type { FrameRange } from '../../../core/time/range'
+import { makeRate, type Frames, type Rate } from '../../../core/time/rate'
+import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
+import { factKeys, readFacts } from '../../store/facts'
+import type { SourcePlace } from '../source'
+import type { TaskContext } from '../context'
+import { withSource } from './analysepictures'
+
+// The sound of a timeline, heard once: what is kept of every frame, and what it says of the whole and of regions.
+
+/**
+ * Sound of a whole timeline, for the ribbon: short-term loudness of each tenth of a second (null for silence), and its
+ * facts.
+ */
+export interface SoundAnalysis {
+  readonly ribbon: readonly (number | null)[]
+  /** Momentary loudness of the 400 ms up to each tenth of a second. */
+  readonly momentary: readonly (number | null)[]
+  readonly facts: SoundFacts
+  readonly faults: SoundTrouble
+  /** What the kept traces are of, and damage to the sample: for readings of regions. */
+  readonly shape: SoundShape
+  readonly damage: readonly ChannelDamage[]
+}
+
+/** Sound of a region as heard by its channels, and what is wrong with it, in its own frames. */
+export interface RegionSound extends SoundFacts {
+  readonly faults: SoundTrouble
+}
+
+const everyChannel = (shape: SoundShape) => Array.from({ length: shape.channels }, (_, c) => c)
+
+const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => ({
+  in: sampleAtFrame(range.in, shape.rate, shape.sampleRate),
+  out: sampleAtFrame(range.out, shape.rate, shape.sampleRate),
+})
+
+/** Feeds the sound of a range to its tracer; gives the traces as they are complete, and the damage. */
+async function listen(
+  sound: SoundSource,
+  shape: SoundShape,
+  range: FrameRange,
+  regions: boolean,
+  each: (rows: Float32Array[]) => void | Promise<void>,
+  progress: (frames: Frames) => Promise<void>,
+): Promise<readonly ChannelDamage[]> {
+  const tracer = soundTracer(shape, range.in, regions)
+  const damage = soundFaults(shape.channels, shape.sampleRate)
+  const samples = samplesOf(shape, range)
+  for (let at = samples.in; at < samples.out; at += shape.sampleRate) {
+    const block = await sound.read(at, Math.min(shape.sampleRate, samples.out - at))
+    tracer.feed(block)
+    damage.feed(block)
+    await each(tracer.rows())
+    await progress(frameAtSample(at, shape.rate, shape.sampleRate) - range.in)
+  }
+  tracer.finish()
+  await each(tracer.rows())
+  return damage.result()
+}
+
+/** Every measure of a whole sound in one pass over its `frames` frames; `keep` gets the trace of each. */
+export async function hearAll(
+  sound: SoundSource,
+  rate: Rate,
+  frames: Frames,
+  progress: (frames: Frames) => Promise<void>,
+  keep: ((rows: Float32Array[]) => Promise<void>) | null = null,
+): Promise<SoundAnalysis> {
+  const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
+  const stretches = soundStretches(shape)
+  const damage = await listen(
+    sound,
+    shape,
+    { in: 0, out: frames },
+    keep !== null,
+    async (rows) => {
+      for (const row of rows) {
+        reader.feed(row)
+        stretches.feed(row)
+      }
+      await keep?.(rows)
+    },
+    progress,
+  )
+  return {
+    ribbon: reader.ribbon(),
+    momentary: reader.momentary(),
+    facts: reader.result(),
+    faults: troubleOf(stretches.result(), faultsWithin(damage, samplesOf(shape, { in: 0, out: frames })), shape, 0),
+    shape,
+    damage,
+  }
+}
+
+const traceFile = (context: TaskContext, place: SourcePlace) =>
+  path.join(context.folders.cache, `${place.stamp.content}.sound`)
+
+/**
+ * Hears a timeline's sound through; the traces of its frames are kept one after the other as 32-bit floats,
+ * little-endian.
+ */
+export function hear(context: TaskContext, place: SourcePlace, frames: Frames): Promise<SoundAnalysis | null> {
+  return withSource(context, place, null, async ({ sound, info }) => {
+    if (!sound) return null
+    const scratch = `${traceFile(context, place)}.${process.pid}`
+    const file = await open(scratch, 'w')
+    try {
+      const analysis = await hearAll(
+        sound,
+        info.video[0]?.rate ?? makeRate(25),
+        frames,
+        (n) => context.progress(n),
+        async (rows) => {
+          if (rows.length) await file.write(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
+        },
+      )
+      await rename(scratch, traceFile(context, place))
+      return analysis
+    } finally {
+      await file.close()
+    }
+  })
+}
+
+/** The kept traces of a range, or null when they are not there. */
+async function readTraces(
+  context: TaskContext,
+  place: SourcePlace,
+  shape: SoundShape,
+  range: FrameRange,
+): Promise<Float32Array[] | null> {
+  const { length } = soundTraceLayout(shape)
+  const file = await open(traceFile(context, place), 'r').catch(() => null)
+  try {
+    const bytes = new Uint8Array((range.out - range.in) * length * 4)
+    const read = await file?.read(bytes, 0, bytes.length, range.in * length * 4)
+    if (read?.bytesRead !== bytes.length) return null
+    return Array.from(
+      { length: range.out - range.in },
+      (_, i) => new Float32Array(bytes.buffer, i * length * 4, length),
+    )
+  } finally {
+    await file?.close()
+  }
+}
+
+/**
+ * Sound of a region through a route (0-based source channels, −1 silence), before gain: read from what was kept when
+ * the timeline was heard, else (no pass was made) from the region's own sound. Both give the same.
+ */
+export async function measureSound(
+  context: TaskContext,
+  place: SourcePlace,
+  range: FrameRange,
+  rate: Rate,
+  route: readonly number[],
+): Promise<RegionSound | null> {
+  if (route.length === 0) return null
+  const gains = channelGains(route.length, layoutOf(route.length))
+  const key = factKeys.sound(place.stamp)
+  const known = (await readFacts(context.db, [key])).get(key) as SoundAnalysis | null | undefined
+  const kept = known ? await readTraces(context, place, known.shape, range) : null
+  const through = (shape: SoundShape) => {
+    const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
+    return {
+      feed(rows: readonly Float32Array[]) {
+        for (const row of rows) {
+          reader.feed(row)
+          stretches.feed(row)
+        }
+      },
+      result: (damage: readonly ChannelDamage[], part: SampleRange): RegionSound => ({
+        ...reader.result(),
+        faults: troubleOf(stretches.result(), faultsWithin(damage, part), shape, range.in),
+      }),
+    }
+  }
+  if (known && kept) {
+    const { shape } = known
+    const meters = through(shape)
+    meters.feed(kept)
+    return meters.result(known.damage, samplesOf(shape, range))
+  }
+  return withSource(context, place, range, async ({ sound }) => {
+    if (!sound) return null
+    const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+    const meters = through(shape)
+    const damage = await listen(
+      sound,
+      shape,
+      range,
+      false,
+      (rows) => meters.feed(rows),
+      () => context.progress(0),
+    )
+    const { in: from, out: to } = samplesOf(shape, range)
+    return meters.result(damage, { in: 0, out: to - from })
+  })
+}

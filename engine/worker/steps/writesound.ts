@@ -1,0 +1,72 @@
+import { encodePcm } from '../../../core/codec/pcm/pcm'
+import { soundMeter } from '../../../core/analysis/sound'
+import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
+import { wavHead, type BextLoudness } from '../../../core/container/wav/write'
+import { fileSink } from '../../storage/disk'
+import { scratchFile, type OpenItem, type TaskContext } from '../context'
+
+/**
+ * Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way.
+ */
+export async function writeSound(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
+  const { item, output } = source
+  const a = output.audio!
+  const depth = item.recipe.soundDepth
+  const first = sampleAtFrame(item.region.in, item.timeline.rate, a.sampleRate)
+  const meter = soundMeter(
+    { channels: a.channels, sampleRate: a.sampleRate, rate: item.timeline.rate },
+    a.layout,
+    item.region.in,
+  )
+  const now = new Date().toISOString()
+  const head = (loudness: BextLoudness | null) =>
+    wavHead({
+      channels: a.channels,
+      sampleRate: a.sampleRate,
+      bitDepth: depth,
+      samples: output.samples,
+      cues: item.chapters.map((c) => ({
+        at: sampleAtFrame(item.region.in + c.at, item.timeline.rate, a.sampleRate) - first,
+        name: c.name,
+      })),
+      bext: {
+        description: `${item.timeline.show}: ${item.region.name}`,
+        originator: 'Velvet Crane',
+        originatorReference: item.region.papers['production number'] ?? '',
+        date: now.slice(0, 10),
+        time: now.slice(11, 19),
+        timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate),
+        loudness,
+        history: `A=PCM,F=${a.sampleRate},W=${depth},M=${a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'},T=Velvet Crane\r\n`,
+      },
+    })
+  const sink = await fileSink(scratchFile(folder, item))
+  try {
+    const size = head(null).length
+    let at = size
+    for (let s = 0; s < output.samples; s += a.sampleRate) {
+      const block = await source.soundOf(first + s, Math.min(a.sampleRate, output.samples - s))
+      meter.feed(block)
+      const bytes = encodePcm(block, depth, true)
+      await sink.write(at, bytes)
+      at += bytes.length
+      await context.progress(mulDivRound(output.frames, s, Math.max(1, output.samples)))
+    }
+    if ((at - size) & 1) await sink.write(at, new Uint8Array(1))
+    const facts = meter.result()
+    await sink.write(
+      0,
+      head({
+        integrated: facts.integrated,
+        range: facts.range,
+        truePeak: facts.truePeak,
+        momentaryMax: facts.momentaryMax,
+        shortTermMax: facts.shortTermMax,
+      }),
+    )
+    await sink.finish()
+  } catch (e) {
+    await sink.close().catch(() => undefined)
+    throw e
+  }
+}
