@@ -92,7 +92,7 @@ async function runRecipe(file: string, kind: Recipe['kind'], step: string, worke
   const t = await engine.timelines.bringIn({ root, path: path.basename(file) })
   await engine.timelines.saveSplit(
     t.id,
-    { regions: [{ id: 'r', name: 'whole', in: 0, out: t.model.length, papers: {} }], markers: [] },
+    { regions: [{ id: 'r', name: 'whole', in: 0, out: t.model.length, metadata: {} }], markers: [] },
     1,
   )
   await engine.outlets.save({
@@ -275,7 +275,7 @@ async function desk(): Promise<void> {
         name: `Region ${i}`,
         in: i * 20,
         out: i * 20 + 20,
-        papers: {},
+        metadata: {},
       })),
       markers: [],
     },

@@ -128,7 +128,7 @@ export const exportCommand = defineCommand({
           : args.cuts
             ? topEvents(t.model).map((e) => ({ name: e.name || e.reel, ...e.record }))
             : [{ name: t.name, in: 0, out: t.model.length }]
-        const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, papers: {}, ...r }))
+        const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: {}, ...r }))
         await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
         if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
           await engine.outlets.saveSpec(spec)
@@ -175,7 +175,7 @@ async function dryRun(
     fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
     steps: planTasks({
       recipe: d.recipe,
-      region: { id: d.regionId, name: '', papers: {}, in: 0, out: d.output.frames },
+      region: { id: d.regionId, name: '', metadata: {}, in: 0, out: d.output.frames },
       timeline: { ...base, id: '', show: '', name: '', length: 0 },
     }).map((t) => ({ key: t.key, does: taskText(t), needs: t.needs, from: t.range.in, to: t.range.out })),
   }))

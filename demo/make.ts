@@ -35,7 +35,7 @@ async function makeMedia(file: string, plan: ReelPlan, title: string, say: (text
 }
 
 function region(name: string, range: FrameRange, production?: string): Region {
-  return { id: randomUUID(), name, ...range, papers: production ? { 'production number': production } : {} }
+  return { id: randomUUID(), name, ...range, metadata: production ? { 'production number': production } : {} }
 }
 
 /** The demo world of the Ferry Almanac: reels with planted faults, outlets, and a desk with work in progress. */

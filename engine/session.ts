@@ -125,8 +125,8 @@ export class Engine {
     const timelines = await this.timelines.list()
     const items = await this.db.selectFrom('item').select('id').execute()
     const contents = timelines.flatMap((t) => [
-      t.stamp.content,
-      ...(t.linking?.assembly.sources ?? []).map((s) => s.stamp.content),
+      t.fingerprint.content,
+      ...(t.linking?.assembly.sources ?? []).map((s) => s.fingerprint.content),
     ])
     await clearCache(this.folders.cache, new Set(contents), new Set(items.map((i) => i.id)))
   }
@@ -176,13 +176,13 @@ export class Engine {
   }
 
   async analysis(t: StoredTimeline): Promise<AnalysisState> {
-    const keys = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
+    const keys = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
     const facts = await readFacts(this.db, keys)
     // what is queued or in hand, against everything: the sound and every frame of the pictures count alike
     const tasks = await this.db
       .selectFrom('task')
       .select(['kind', 'frames_done', 'frames_total'])
-      .where('key', 'like', `%/${t.stamp.content}-${t.stamp.size}%`)
+      .where('key', 'like', `%/${t.fingerprint.content}-${t.fingerprint.size}%`)
       .where('kind', 'in', ['analyse-sound', 'analyse-segment', 'merge-segments'])
       .where('state', 'in', ['ready', 'leased'])
       .execute()

@@ -42,7 +42,7 @@ it('keeps each film’s faults, and no others, out of its master', () => {
   expect(fails('The Gannet Run')).toEqual(['loudness'])
   expect(fails('Fog Bell')).toEqual(['start-timecode', 'black'])
   expect(fails('Two Cars and a Cow')).toEqual(['start-timecode', 'silent-channel'])
-  expect(fails('Low Water')).toEqual(['start-timecode', 'true-peak', 'papers'])
+  expect(fails('Low Water')).toEqual(['start-timecode', 'true-peak', 'metadata'])
   expect(fails('Last Boat Home')).toEqual(['start-timecode', 'phase', 'flashes'])
 })
 

@@ -160,7 +160,7 @@ it('notices when another window has changed the split', async () => {
   const [t] = await ask<[{ id: string; splitVersion: number }]>('timelines')
   await ask(`timelines/${t.id}/split`, 'PUT', {
     version: t.splitVersion,
-    split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, papers: {} }], markers: [] },
+    split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, metadata: {} }], markers: [] },
   })
   await expect.poll(async () => (await regions()).map((r) => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
 })

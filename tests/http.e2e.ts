@@ -66,7 +66,7 @@ describe('a timeline over HTTP', () => {
     expect([status, type, wav(body)]).toEqual([200, 'audio/wav', 'RIFF'])
   })
   it('keeps its split by version, renames, moves its cuts', async () => {
-    const region = { id: 'r', name: 'Dawn', in: 0, out: 50, papers: {} }
+    const region = { id: 'r', name: 'Dawn', in: 0, out: 50, metadata: {} }
     expect(
       await ask('PUT', `timelines/${id}/split`, { version: 1, split: { regions: [region], markers: [] } }),
     ).toMatchObject({ status: 200, body: { version: 2 } })
@@ -82,7 +82,7 @@ describe('a timeline over HTTP', () => {
 })
 
 describe('requests that cannot be met', () => {
-  const region = { id: 'r', name: '', in: 0, out: 50, papers: {} }
+  const region = { id: 'r', name: '', in: 0, out: 50, metadata: {} }
   it.each<[string, string, unknown, number, string]>([
     ['GET', 'timelines/nobody/frames/0.jpg', undefined, 404, 'timeline.unknown'],
     ['GET', 'timelines/ID/frames/120.jpg', undefined, 400, 'frame.outside'],

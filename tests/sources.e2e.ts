@@ -116,7 +116,7 @@ it('exports the whole exactly, whatever card a frame comes from', async () => {
   const [t] = await ask<{ id: string; splitVersion: number }[]>('timelines')
   await ask(`timelines/${t!.id}/split`, 'PUT', {
     version: t!.splitVersion,
-    split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, papers: {} }], markers: [] },
+    split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, metadata: {} }], markers: [] },
   })
   await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
   await ask('cells', 'POST', {

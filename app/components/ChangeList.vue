@@ -11,7 +11,7 @@ const props = defineProps<{ timeline: WorldTimeline }>()
 const world = useWorld()
 const found = ref<{ against: string; changes: Change[] } | null>(null)
 watch(
-  () => [props.timeline.id, props.timeline.stamp.content],
+  () => [props.timeline.id, props.timeline.fingerprint.content],
   () =>
     void world.attempt(async () => {
       found.value = await api(`timelines/${props.timeline.id}/changes`)

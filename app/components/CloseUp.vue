@@ -135,11 +135,11 @@ const fileName = (p: string) => p.split('/').at(-1)
           >production number
           <DraftInput
             class="bare num docno"
-            :value="desk.current.papers['production number'] ?? ''"
+            :value="desk.current.metadata['production number'] ?? ''"
             placeholder="type it"
             spellcheck="false"
             @keydown.stop
-            @change="desk.paper(desk.current!.id, 'production number', $event.trim())"
+            @change="desk.setMetadata(desk.current!.id, 'production number', $event.trim())"
           />
         </label>
       </div>

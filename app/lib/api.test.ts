@@ -142,6 +142,8 @@ describe('small pictures', () => {
     expect(Picture.made.length).toBe(before + 1)
   })
   it('have another address when the media is another', () => {
-    expect(frameUrl({ id: 't', stamp: { content: 'aa' } }, 7, 160)).toBe('/api/timelines/t/frames/7.jpg?w=160&of=aa')
+    expect(frameUrl({ id: 't', fingerprint: { content: 'aa' } }, 7, 160)).toBe(
+      '/api/timelines/t/frames/7.jpg?w=160&of=aa',
+    )
   })
 })

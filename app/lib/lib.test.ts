@@ -27,7 +27,7 @@ const region = (i: number, from: number, to: number) => ({
   name: `Region ${i}`,
   in: from,
   out: to,
-  papers: {},
+  metadata: {},
 })
 const shots = Array.from({ length: 10_000 }, (_, i) => ({ in: i * 20, out: i * 20 + 20, name: `Shot ${i}`, reel: 'R' }))
 const content = (changes: Partial<StripContent> = {}): StripContent => {

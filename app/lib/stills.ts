@@ -22,9 +22,9 @@ export function still(url: string, ready: () => void): HTMLImageElement | null {
 
 /** Where a picture of a timeline is; other media means another address, so that no old picture is shown. */
 export function frameUrl(
-  t: { readonly id: string; readonly stamp: { readonly content: string } },
+  t: { readonly id: string; readonly fingerprint: { readonly content: string } },
   frame: number,
   width: number,
 ): string {
-  return `/api/timelines/${t.id}/frames/${frame}.jpg?w=${width}&of=${t.stamp.content}`
+  return `/api/timelines/${t.id}/frames/${frame}.jpg?w=${width}&of=${t.fingerprint.content}`
 }

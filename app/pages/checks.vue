@@ -42,7 +42,7 @@ const groups = computed(() => {
     time: 'Time',
     sound: 'Sound',
     content: 'Content',
-    papers: 'Papers',
+    metadata: 'Papers',
   }
   return (Object.keys(words) as (keyof typeof words)[])
     .map((g) => ({ name: words[g], list: used.filter((m) => measures[m].group === g) }))

@@ -21,7 +21,7 @@ const analysing = computed(() => {
   const a = world.timeline?.analysis
   if (!a || (a.pictures && (a.sound || !world.timeline!.info.audio.length))) return null
   const own = world.background.filter(
-    (b) => b.key.includes(world.timeline!.stamp.content) && b.kind.startsWith('analyse'),
+    (b) => b.key.includes(world.timeline!.fingerprint.content) && b.kind.startsWith('analyse'),
   )
   if (own.some((b) => b.state === 'failed'))
     return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }

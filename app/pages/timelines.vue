@@ -212,12 +212,14 @@ const found = (t: WorldTimeline) => {
 }
 /** How far the pass over the pictures has come, and seconds left at the speed seen. */
 function progress(t: WorldTimeline): { share: number; left: number | null } | null {
-  const open = world.background.filter((b) => b.kind === 'analyse-segment' && b.key.includes(`/${t.stamp.content}-`))
+  const open = world.background.filter(
+    (b) => b.kind === 'analyse-segment' && b.key.includes(`/${t.fingerprint.content}-`),
+  )
   if (open.length === 0) return null
   const todo = open.reduce((n, b) => n + b.total - b.done, 0)
   const now = Date.now()
-  const begun = seen.get(t.stamp.content) ?? { at: now, todo }
-  seen.set(t.stamp.content, begun)
+  const begun = seen.get(t.fingerprint.content) ?? { at: now, todo }
+  seen.set(t.fingerprint.content, begun)
   const speed = (begun.todo - todo) / Math.max(0.001, (now - begun.at) / 1000)
   return {
     share: 1 - todo / Math.max(1, t.model.length),

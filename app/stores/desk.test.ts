@@ -72,7 +72,7 @@ function laid() {
 }
 
 it('lays one timeline after another, and leaves each as it was', () => {
-  const first = timeline({ regions: [{ id: 'a', name: 'A', in: 0, out: 100, papers: {} }], markers: [] })
+  const first = timeline({ regions: [{ id: 'a', name: 'A', in: 0, out: 100, metadata: {} }], markers: [] })
   const second = {
     ...timeline(),
     id: 'u',
@@ -228,7 +228,7 @@ describe('saving', () => {
   })
   it('takes the server’s state when another window was quicker, and says so', async () => {
     const desk = laid()
-    const theirs: Split = { regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, papers: {} }], markers: [] }
+    const theirs: Split = { regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }
     useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(theirs, 7)] })
     answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
     desk.makeRegion()
@@ -305,7 +305,7 @@ describe('saving', () => {
     })
     it('leaves it when another window was quicker', async () => {
       const { again } = cutOff()
-      again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, papers: {} }], markers: [] }, 2))
+      again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }, 2))
       await quiet(again)
       expect([again.regions.map((r) => r.name), saved.length]).toEqual([['theirs'], 0])
     })

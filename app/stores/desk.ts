@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import { audit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
-import { redo, startHistory, take, undo, type History } from '../../core/split/history'
+import { redo, startHistory, push, undo, type History } from '../../core/split/history'
 import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/analysis/cuts'
 import { plural } from '../../core/text'
@@ -130,7 +130,7 @@ export const useDesk = defineStore('desk', {
     },
     /** Takes a step in the history and saves it. */
     step(label: string, split: Split, merge = false) {
-      const next = take(this.history, label, split, merge)
+      const next = push(this.history, label, split, merge)
       if (next === this.history) return
       this.history = markRaw(next)
       void this.save()
@@ -253,8 +253,8 @@ export const useDesk = defineStore('desk', {
       if (this.split.regions.find((r) => r.id === id)?.name !== name)
         this.step('renamed', edit.renameRegion(this.split, id, name))
     },
-    paper(id: string, field: string, value: string) {
-      this.step(`typed ${field}`, edit.setPaper(this.split, id, field, value))
+    setMetadata(id: string, field: string, value: string) {
+      this.step(`typed ${field}`, edit.setMetadata(this.split, id, field, value))
     },
     trim(id: string, edge: 'in' | 'out', to: number, dragging = false) {
       this.step(

@@ -4,17 +4,17 @@ import { specSchema } from '../spec/spec'
 import type { Assembly } from '../timeline/assemble'
 
 /** What identifies media: a later file of the same name is noticed by any of these. */
-export const stampSchema = z.object({
+export const fingerprintSchema = z.object({
   size: z.number(),
   modified: z.number(),
   /** xxHash64 of the index and of samples of the essence. */
   content: z.string(),
 })
-export type Stamp = z.infer<typeof stampSchema>
+export type Fingerprint = z.infer<typeof fingerprintSchema>
 
-/** An assembly whose media is frozen: each source with its stamp. */
+/** An assembly whose media is frozen: each source with its fingerprint. */
 export type FrozenAssembly = Omit<Assembly, 'sources'> & {
-  readonly sources: readonly { readonly root: string; readonly path: string; readonly stamp: Stamp }[]
+  readonly sources: readonly { readonly root: string; readonly path: string; readonly fingerprint: Fingerprint }[]
 }
 const assemblySchema = z.custom<FrozenAssembly>(
   (v) =>
@@ -45,7 +45,7 @@ export const sheetItemSchema = z.object({
     start: z.number().int(),
     length: z.number().int(),
   }),
-  source: placeSchema.extend({ stamp: stampSchema }),
+  source: placeSchema.extend({ fingerprint: fingerprintSchema }),
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
   region: z.object({
@@ -53,7 +53,7 @@ export const sheetItemSchema = z.object({
     name: z.string(),
     in: z.number().int(),
     out: z.number().int(),
-    papers: z.record(z.string(), z.string()),
+    metadata: z.record(z.string(), z.string()),
   }),
   /** Chapters within the region, in frames from its first. */
   chapters: z.array(z.object({ at: z.number().int(), name: z.string() })).default([]),

@@ -8,7 +8,7 @@ const timeline = { id: '', show: '', name: '', rate: makeRate(25), dropFrame: fa
 const item = (kind: RecipeKind, from: number, to: number) => ({
   recipe: shippedRecipes.find((r) => r.kind === kind)!,
   timeline,
-  region: { id: '', name: '', papers: {}, in: from, out: to },
+  region: { id: '', name: '', metadata: {}, in: from, out: to },
 })
 
 describe('plans', () => {

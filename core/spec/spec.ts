@@ -32,9 +32,9 @@ export const measures = {
   levels: { group: 'content', name: 'Levels' },
   'first-picture': { group: 'content', name: 'First picture' },
   'last-picture': { group: 'content', name: 'Last picture' },
-  papers: { group: 'papers', name: 'Programme metadata' },
-  'file-name': { group: 'papers', name: 'File name' },
-  'free-room': { group: 'papers', name: 'Free room' },
+  metadata: { group: 'metadata', name: 'Programme metadata' },
+  'file-name': { group: 'metadata', name: 'File name' },
+  'free-room': { group: 'metadata', name: 'Free room' },
 } as const
 
 export type MeasureName = keyof typeof measures

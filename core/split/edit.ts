@@ -26,7 +26,7 @@ export function addRegions(
 ): { split: Split; added: Region[] } {
   const added = ranges
     .filter((r) => r.out > r.in)
-    .map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, papers: {} }))
+    .map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, metadata: {} }))
   return { split: withRegions(split, [...split.regions, ...added]), added }
 }
 
@@ -44,8 +44,8 @@ export function renameRegion(split: Split, id: string, name: string): Split {
   return change(split, id, (r) => ({ ...r, name }))
 }
 
-export function setPaper(split: Split, id: string, field: string, value: string): Split {
-  return change(split, id, (r) => ({ ...r, papers: { ...r.papers, [field]: value } }))
+export function setMetadata(split: Split, id: string, field: string, value: string): Split {
+  return change(split, id, (r) => ({ ...r, metadata: { ...r.metadata, [field]: value } }))
 }
 
 export function removeRegions(split: Split, ids: readonly string[]): Split {

@@ -17,8 +17,8 @@ export function startHistory<T>(present: T): History<T> {
   return { past: [], present, future: [] }
 }
 
-/** Takes a step. Steps of one `merge` label in a row (a drag) count as one. */
-export function take<T>(h: History<T>, label: string, present: T, merge = false): History<T> {
+/** Pushes a step. Steps of one `merge` label in a row (a drag) count as one. */
+export function push<T>(h: History<T>, label: string, present: T, merge = false): History<T> {
   if (present === h.present) return h
   if (merge && h.past.at(-1)?.label === label) return { past: h.past, present, future: [] }
   return { past: [...h.past, { label, value: h.present }].slice(-depth), present, future: [] }

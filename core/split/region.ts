@@ -6,7 +6,7 @@ export interface Region extends FrameRange {
   readonly id: string
   readonly name: string
   /** Programme metadata by field name, as far as it was typed. */
-  readonly papers: Readonly<Record<string, string>>
+  readonly metadata: Readonly<Record<string, string>>
 }
 
 /** A chapter marker. */
@@ -38,7 +38,7 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.name,
         r.in,
         r.out,
-        Object.entries(r.papers).sort(([x], [y]) => (x < y ? -1 : 1)),
+        Object.entries(r.metadata).sort(([x], [y]) => (x < y ? -1 : 1)),
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),
     ])

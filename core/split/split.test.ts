@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { audit } from './audit'
 import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, shotAt, splitRegion, tidyEdges } from './edit'
-import { redo, startHistory, take, undo } from './history'
+import { redo, startHistory, push, undo } from './history'
 import { emptySplit, type Region, type Split } from './region'
 
 let serial = 0
@@ -12,7 +12,7 @@ const region = (id: string, from: number, to: number, name = id): Region => ({
   name,
   in: from,
   out: to,
-  papers: {},
+  metadata: {},
 })
 const split = (...regions: Region[]): Split => ({ regions, markers: [] })
 const cuts = [0, 100, 200, 300, 400]
@@ -120,12 +120,12 @@ describe('edits', () => {
 describe('history', () => {
   it('undoes and redoes by name, and a drag is one step', () => {
     let h = startHistory(0)
-    h = take(h, 'a', 1)
-    h = take(h, 'drag', 2, true)
-    h = take(h, 'drag', 3, true)
+    h = push(h, 'a', 1)
+    h = push(h, 'drag', 2, true)
+    h = push(h, 'drag', 3, true)
     expect(undo(h).present).toBe(1)
     expect(redo(undo(h))).toEqual(h)
     expect(undo(undo(undo(h))).present).toBe(0)
-    expect(take(undo(h), 'b', 9).future).toEqual([])
+    expect(push(undo(h), 'b', 9).future).toEqual([])
   })
 })

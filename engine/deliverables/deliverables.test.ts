@@ -8,7 +8,7 @@ import { factKeys, readFacts } from '../store/facts'
 import { traceSize } from '../../core/analysis/trace'
 import { frameKept, frameWriter, readPreview, readTraces } from '../storage/framestore'
 import { folderOf } from '../runs/report'
-import { checkStamp, stampOf } from '../storage/fingerprint'
+import { checkFingerprint, fingerprintOf } from '../storage/fingerprint'
 import type { StoredTimeline } from '../timelines/timelines'
 
 const { folder, remove } = scratchFolder()
@@ -27,7 +27,7 @@ beforeAll(async () => {
     name,
     in: from,
     out: to,
-    papers: {} as Record<string, string>,
+    metadata: {} as Record<string, string>,
   })
   await engine.timelines.saveSplit(
     t.id,
@@ -79,7 +79,7 @@ describe('deliverables', () => {
     await drain(engine)
     const measured = await list()
     expect(measured.some((d) => d.pending)).toBe(false)
-    const key = factKeys.regionSound(t.stamp, { in: 0, out: 50 }, [0, 1])
+    const key = factKeys.regionSound(t.fingerprint, { in: 0, out: 50 }, [0, 1])
     expect((await readFacts(engine.db, [key])).get(key)).toMatchObject({
       peaks: [expect.any(Number) as number, expect.any(Number) as number],
     })
@@ -113,7 +113,7 @@ describe('deliverables', () => {
       .where('kind', '=', 'measure-sound')
       .where('state', '=', 'ready')
       .execute()
-    expect(queued.map((q) => q.key)).toEqual([factKeys.regionSound(t.stamp, { in: 0, out: 47 }, [0, 1])])
+    expect(queued.map((q) => q.key)).toEqual([factKeys.regionSound(t.fingerprint, { in: 0, out: 47 }, [0, 1])])
     await move(50)
   })
   it('that nobody chose are not there', async () => {
@@ -128,7 +128,7 @@ describe('deliverables', () => {
     expect(sheet.items[0]).toMatchObject({
       title: 'Morning Chain → o',
       waivers: [{ rule: 'silent', initials: 'QP' }],
-      source: { path: 'Ferry/reel.mov', stamp: t.stamp },
+      source: { path: 'Ferry/reel.mov', fingerprint: t.fingerprint },
       spec: { id: 'lantern' },
     })
     expect(sheetItemSchema.safeParse({ ...sheet.items[0], recipe: {} }).success).toBe(false)
@@ -199,7 +199,7 @@ describe('timelines', () => {
     expect((await engine.timelines.get(t.id)).model.name).toBe('Other')
     await engine.timelines.remove(t.id)
     await expect(engine.timelines.get(t.id)).rejects.toMatchObject({ problem: { code: 'timeline.unknown' } })
-    expect((await stampOf(path.join(storage, 'Ferry', 'reel.mov'))).content).toBe(t.stamp.content)
+    expect((await fingerprintOf(path.join(storage, 'Ferry', 'reel.mov'))).content).toBe(t.fingerprint.content)
   })
   it('are known at once when they are brought in again', async () => {
     const again = await engine.timelines.bringIn({ root: 'storage', path: 'Ferry/reel.mov' })
@@ -211,14 +211,14 @@ describe('timelines', () => {
   })
 })
 
-describe('stamps', () => {
+describe('fingerprints', () => {
   it('know a file that was touched but not changed, and one that was changed', async () => {
     const file = path.join(folder, 'x.bin')
     writeFileSync(file, Buffer.alloc(300_000, 7))
-    const stamp = await stampOf(file)
-    await checkStamp(file, { ...stamp, modified: 1 }, 'x')
+    const fingerprint = await fingerprintOf(file)
+    await checkFingerprint(file, { ...fingerprint, modified: 1 }, 'x')
     writeFileSync(file, Buffer.alloc(300_000, 8))
-    await expect(checkStamp(file, { ...stamp, modified: 1 }, 'x')).rejects.toMatchObject({
+    await expect(checkFingerprint(file, { ...fingerprint, modified: 1 }, 'x')).rejects.toMatchObject({
       problem: { code: 'media.replaced' },
     })
   })

@@ -109,7 +109,7 @@ function nameValues(
     date,
     weekday: today.toLocaleDateString('en-GB', { weekday: 'long' }),
     version: versionLabel(1),
-    production: r.papers['production number'] ?? '',
+    production: r.metadata['production number'] ?? '',
     source: path.basename(t.place.path, path.extname(t.place.path)),
   }
 }
@@ -149,8 +149,8 @@ function drafts(s: Situation, today: Date): Draft[] {
           output,
           route,
           values: nameValues(timeline, region, String(i + 1).padStart(digits, '0'), outlet, recipe, output, today),
-          soundKey: factKeys.regionSound(timeline.stamp, range, route),
-          picturesKey: factKeys.regionPictures(timeline.stamp, range),
+          soundKey: factKeys.regionSound(timeline.fingerprint, range, route),
+          picturesKey: factKeys.regionPictures(timeline.fingerprint, range),
         })
       }
     })
@@ -237,10 +237,10 @@ export async function workOut(db: Db, roots: Roots, s: Situation, today = new Da
     }
     const pictures = facts.get(d.picturesKey) as PictureFacts | undefined
     if (pictures && d.output.video) Object.assign(source, contentReadings(pictures, base, 'measured over the region'))
-    const papers = Object.entries(d.region.papers).filter(([, v]) => v.trim() !== '')
-    forecast.papers = {
-      value: papers.map(([k]) => k),
-      text: papers.map(([k, v]) => `${k} ${v}`).join(', ') || 'none typed',
+    const metadata = Object.entries(d.region.metadata).filter(([, v]) => v.trim() !== '')
+    forecast.metadata = {
+      value: metadata.map(([k]) => k),
+      text: metadata.map(([k, v]) => `${k} ${v}`).join(', ') || 'none typed',
       from: 'region',
     }
     const bad = unusable(target) ?? doubled.get(i) ?? null
@@ -331,16 +331,16 @@ async function queueMissing(db: Db, missing: readonly Missing[]): Promise<Map<st
     .filter((q) => q.state === 'ready' && q.kind !== 'analyse-sound' && !wanted.has(q.key))
     .map((q) => q.id)
   if (stale.length) await db.deleteFrom('task').where('id', 'in', stale).where('state', '=', 'ready').execute()
-  const seen = await readFacts(db, [...new Set(missing.map((m) => factKeys.pictures(m.draft.timeline.stamp)))])
+  const seen = await readFacts(db, [...new Set(missing.map((m) => factKeys.pictures(m.draft.timeline.fingerprint)))])
   const hearing = new Set(
     queued.filter((q) => q.kind === 'analyse-sound' && (q.state === 'ready' || q.state === 'leased')).map((q) => q.key),
   )
   const dispatch = new Dispatch(db)
   for (const [key, { kind, draft: d }] of wanted) {
-    const { stamp, place, linking, model } = d.timeline
+    const { fingerprint, place, linking, model } = d.timeline
     if (
       there.has(key) ||
-      (kind === 'measure-sound' ? hearing.has(factKeys.sound(stamp)) : !seen.has(factKeys.pictures(stamp)))
+      (kind === 'measure-sound' ? hearing.has(factKeys.sound(fingerprint)) : !seen.has(factKeys.pictures(fingerprint)))
     )
       continue
     await dispatch.addBackground(
@@ -348,7 +348,7 @@ async function queueMissing(db: Db, missing: readonly Missing[]): Promise<Map<st
       key,
       {
         fact: key,
-        place: { ...place, stamp, ...(linking ? { assembled: true } : {}) },
+        place: { ...place, fingerprint, ...(linking ? { assembled: true } : {}) },
         range: { in: d.region.in, out: d.region.out },
         ...(kind === 'measure-sound' ? { rate: model.rate, route: d.route } : {}),
       } satisfies BackgroundPayload,

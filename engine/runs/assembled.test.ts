@@ -136,8 +136,8 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
       id,
       {
         regions: [
-          { id: 'all', name: 'All', in: 0, out: 110, papers: {} },
-          { id: 'one', name: 'One', in: 5, out: 15, papers: {} },
+          { id: 'all', name: 'All', in: 0, out: 110, metadata: {} },
+          { id: 'one', name: 'One', in: 5, out: 15, metadata: {} },
         ],
         markers: [],
       },
@@ -303,7 +303,7 @@ describe.each(rates.slice(0, 2))('a timeline of uncompressed sources at $name', 
     const t = await engine.timelines.bringIn({ root: 'storage', path: 'plain.edl' })
     await engine.timelines.saveSplit(
       t.id,
-      { regions: [{ id: 'r', name: 'r', in: 4, out: 47, papers: {} }], markers: [] },
+      { regions: [{ id: 'r', name: 'r', in: 4, out: 47, metadata: {} }], markers: [] },
       t.splitVersion,
     )
     await engine.outlets.save(outlet('copy', 'storage', recipe('rewrap')))

@@ -22,7 +22,7 @@ it('chapters go into MP4, MOV and WAV files and beside them, and come back out o
   await engine.timelines.saveSplit(
     t.id,
     {
-      regions: [{ id: 'r', name: 'Fog Bell', in: 20, out: 110, papers: {} }],
+      regions: [{ id: 'r', name: 'Fog Bell', in: 20, out: 110, metadata: {} }],
       markers: [
         { id: 'a', at: 5, name: 'before' },
         { id: 'b', at: 31, name: 'Bank' },

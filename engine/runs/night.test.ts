@@ -58,7 +58,7 @@ describe.each(rates)('exports at $name', ({ name, rate, dropFrame }) => {
         name: `${r.name} ${t.name}`,
         in: r.in,
         out: r.out,
-        papers: {},
+        metadata: {},
       }))
       await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
       for (const o of ['rewrap', 'master', 'viewing', 'sound'])

@@ -33,7 +33,7 @@ beforeAll(async () => {
   // each part in a folder of its own: the report stands above them all from the first file on
   await engine.outlets.save(outlet('sound', 'storage', recipe('sound'), { pattern: '{region}/{number}' }))
   const t = await engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
-  const regions = names.map((name, i) => ({ id: `r${i}`, name, in: i * 10, out: i * 10 + 10, papers: {} }))
+  const regions = names.map((name, i) => ({ id: `r${i}`, name, in: i * 10, out: i * 10 + 10, metadata: {} }))
   await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
   await engine.outlets.choose(
     regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'sound' })),

@@ -104,14 +104,14 @@ export class Runs {
           start: t.model.start,
           length: t.model.length,
         },
-        source: { ...t.place, stamp: t.stamp },
+        source: { ...t.place, fingerprint: t.fingerprint },
         ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
         region: {
           id: region.id,
           name: region.name,
           in: region.in,
           out: Math.min(region.out, t.model.length),
-          papers: { ...region.papers },
+          metadata: { ...region.metadata },
         },
         chapters: t.split.markers
           .filter((m) => m.at >= region.in && m.at < region.out)

@@ -37,14 +37,14 @@ async function regionOf(t: StoredTimeline, range: { in: number; out: number }): 
   const now = await engine.timelines.get(t.id)
   await engine.timelines.saveSplit(
     t.id,
-    { regions: [{ id: 'r', name: 'R', ...range, papers: {} }], markers: [] },
+    { regions: [{ id: 'r', name: 'R', ...range, metadata: {} }], markers: [] },
     now.splitVersion,
   )
   await engine.outlets.save(outlet('o', 'storage', recipe('master'), { spec: 'northmere' }))
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   await engine.deliverables()
   await drain(engine)
-  const key = factKeys.regionSound(t.stamp, range, [0, 1])
+  const key = factKeys.regionSound(t.fingerprint, range, [0, 1])
   return (await readFacts(engine.db, [key])).get(key) as RegionSound
 }
 

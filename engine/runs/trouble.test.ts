@@ -61,7 +61,7 @@ async function ready(
   const t = await engine.timelines.bringIn({ root: 'storage', path: file })
   await engine.timelines.saveSplit(
     t.id,
-    { regions: [{ id: 'r', name: 'Fog Bell', in: 10, out: 60, papers: {} }], markers: [] },
+    { regions: [{ id: 'r', name: 'Fog Bell', in: 10, out: 60, metadata: {} }], markers: [] },
     1,
   )
   await engine.outlets.save(outlet('o', 'storage', recipe(kind), { folder: `out${serial}`, ...changes }))
@@ -229,8 +229,8 @@ describe('running', () => {
       t.id,
       {
         regions: [
-          { id: 'r', name: 'a', in: 0, out: 30, papers: {} },
-          { id: 's', name: 'b', in: 30, out: 60, papers: {} },
+          { id: 'r', name: 'a', in: 0, out: 30, metadata: {} },
+          { id: 's', name: 'b', in: 30, out: 60, metadata: {} },
         ],
         markers: [],
       },

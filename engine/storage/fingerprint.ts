@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
 import { createXXHash64 } from 'hash-wasm'
 import { fail } from '../../core/problem'
-import type { Stamp } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/deliverable/sheet'
 import { rateText } from '../../core/time/rate'
 import { openFile } from './disk'
 import { filesOf, rateOfRun, statMedia } from './fileset'
@@ -10,9 +10,9 @@ const piece = 1 << 16
 const samples = 16
 
 /** Hashes the ends of a file (where its index lies) and pieces spread over its essence. */
-export async function stampOf(file: string): Promise<Stamp> {
+export async function fingerprintOf(file: string): Promise<Fingerprint> {
   const files = filesOf(file)
-  if (files) return stampOfSet(file, files)
+  if (files) return fingerprintOfSet(file, files)
   const info = await stat(file)
   const source = await openFile(file)
   try {
@@ -30,7 +30,7 @@ export async function stampOf(file: string): Promise<Stamp> {
 }
 
 /** Hashes pieces of several files that are one; stills that run at another rate are other media. */
-async function stampOfSet(name: string, files: readonly string[]): Promise<Stamp> {
+async function fingerprintOfSet(name: string, files: readonly string[]): Promise<Fingerprint> {
   const { size, modified } = await statMedia(name)
   const hash = await createXXHash64()
   hash.init()
@@ -46,12 +46,12 @@ async function stampOfSet(name: string, files: readonly string[]): Promise<Stamp
   return { size, modified, content: hash.digest() }
 }
 
-/** Throws when a file is not the one that was stamped. */
-export async function checkStamp(file: string, stamp: Stamp, name: string): Promise<void> {
+/** Throws when a file is not the one that was fingerprinted. */
+export async function checkFingerprint(file: string, fingerprint: Fingerprint, name: string): Promise<void> {
   const info = await statMedia(file)
-  if (info.size === stamp.size && info.modified === stamp.modified) return
-  const now = await stampOf(file)
-  if (now.content !== stamp.content || now.size !== stamp.size) {
+  if (info.size === fingerprint.size && info.modified === fingerprint.modified) return
+  const now = await fingerprintOf(file)
+  if (now.content !== fingerprint.content || now.size !== fingerprint.size) {
     fail(
       'media.replaced',
       'The media file has changed since it was brought in.',

@@ -122,7 +122,7 @@ describe('stills and mono files as sources', () => {
     expect(t.info).toMatchObject({ video: [{ codec: 'png', rate, width: 640 }], audio: [{ channels: 2 }] })
     await engine.timelines.saveSplit(
       t.id,
-      { regions: [{ id: 'r', name: 'r', in: 0, out: 20, papers: {} }], markers: [] },
+      { regions: [{ id: 'r', name: 'r', in: 0, out: 20, metadata: {} }], markers: [] },
       1,
     )
     for (const kind of ['master', 'sound'] as const) await engine.outlets.save(outlet(kind, 'storage', recipe(kind)))
@@ -173,7 +173,7 @@ describe('stills as a timeline of their own', () => {
     expect([t.model.rate, t.model.length]).toEqual([makeRate(25), 12])
     await engine.timelines.saveSplit(
       t.id,
-      { regions: [{ id: 'r', name: 'Bell', in: 3, out: 9, papers: {} }], markers: [] },
+      { regions: [{ id: 'r', name: 'Bell', in: 3, out: 9, metadata: {} }], markers: [] },
       t.splitVersion,
     )
     await engine.outlets.save(outlet('o', 'storage', recipe('master', { channels: 'none' })))
@@ -190,7 +190,7 @@ describe('stills as a timeline of their own', () => {
       12,
       [[3, 9]],
     ])
-    expect(now.stamp.content).not.toBe(t.stamp.content)
+    expect(now.fingerprint.content).not.toBe(t.fingerprint.content)
     expect((await engine.analysis(now)).pictures).toBeNull()
     await drain(engine)
     const run = await engine.startRun('night', 2)

@@ -1,8 +1,9 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import Libsql from 'libsql'
 import { afterAll, expect, it } from 'vitest'
+import { storedTimeline } from '../timelines/timelines'
 import { bump, openDatabase, readSetting, writeSetting } from './database'
 
 const folder = mkdtempSync(path.join(tmpdir(), 'velvet-database-'))
@@ -36,4 +37,39 @@ it('two openings of one database see what the other wrote', async () => {
   await Promise.all(Array.from({ length: 40 }, (_, i) => bump(i % 2 ? a : b, 'run')))
   expect(await b.selectFrom('pulse').selectAll().execute()).toEqual([{ topic: 'run', n: 40 }])
   await Promise.all([a.destroy(), b.destroy()])
+})
+
+const first = readFileSync(path.join(process.cwd(), 'tests', 'data', 'database-1.sql'), 'utf8')
+
+it('a database of the first edition opens, and says the same under its present names', async () => {
+  const old = path.join(folder, 'first.db')
+  const raw = new Libsql(old)
+  raw.exec(first)
+  raw.close()
+  const db = await openDatabase(old)
+  const rows = await db.selectFrom('timeline').selectAll().orderBy('created').execute()
+  const [reel, list] = rows.map(storedTimeline)
+  expect(reel!.fingerprint.content).toBe('ebb601e66ae2e637')
+  expect(reel!.split.regions).toEqual([
+    { id: 'r', name: 'Fog Bell', in: 10, out: 60, metadata: { 'production number': 'FA-103' } },
+  ])
+  expect(list!.linking!.assembly.sources[0]!.fingerprint.content).toBe('ebb601e66ae2e637')
+  expect((await readSetting<{ rules: { measure: string }[] }[]>(db, 'specs', []))[0]!.rules[0]!.measure).toBe(
+    'metadata',
+  )
+  await db.destroy()
+  // once is enough
+  const again = await openDatabase(old)
+  expect(await again.selectFrom('timeline').selectAll().orderBy('created').execute()).toEqual(rows)
+  await again.destroy()
+})
+
+it('a database that a newer edition has been at is refused, and left as it is', async () => {
+  const db = await openDatabase(file)
+  await db
+    .insertInto('kysely_migration' as never)
+    .values({ name: '999-later', timestamp: '' } as never)
+    .execute()
+  await db.destroy()
+  await expect(openDatabase(file)).rejects.toMatchObject({ problem: { code: 'data.newer', where: file } })
 })

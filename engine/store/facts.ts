@@ -1,19 +1,20 @@
-import type { Stamp } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/deliverable/sheet'
 import type { FrameRange } from '../../core/time/range'
 import type { Db } from './database'
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Stamp) => `pictures/4/${s.content}-${s.size}`,
+  pictures: (s: Fingerprint) => `pictures/4/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
-  segment: (s: Stamp, k: number) => `segment/4/${s.content}-${s.size}/${k}`,
-  sound: (s: Stamp) => `sound/3/${s.content}-${s.size}`,
+  segment: (s: Fingerprint, k: number) => `segment/4/${s.content}-${s.size}/${k}`,
+  sound: (s: Fingerprint) => `sound/3/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
-  assembly: (s: Stamp) => `assembly/1/${s.content}-${s.size}`,
+  assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Of a region: its sound through a route, and its pictures. */
-  regionSound: (s: Stamp, range: FrameRange, route: readonly number[]) =>
+  regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
     `region-sound/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
-  regionPictures: (s: Stamp, range: FrameRange) => `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
+  regionPictures: (s: Fingerprint, range: FrameRange) =>
+    `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
 }
 
 export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<string, unknown>> {

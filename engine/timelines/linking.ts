@@ -1,6 +1,6 @@
 import { xxhash64 } from 'hash-wasm'
 import type { MediaInfo } from '../../core/media/media'
-import type { FrozenAssembly, Stamp } from '../../core/deliverable/sheet'
+import type { FrozenAssembly, Fingerprint } from '../../core/deliverable/sheet'
 import { assemblyInfo, makeAssembly } from '../../core/timeline/assemble'
 import { readInterchange, type Interchange } from '../../core/timeline/formats/registry'
 import { linkTimeline, noChoices, type LinkChoices, type MediaFile, type Source } from '../../core/timeline/link'
@@ -8,7 +8,7 @@ import type { Timeline } from '../../core/timeline/model'
 import { rateText, sameRate, type Rate } from '../../core/time/rate'
 import type { MediaIndex } from './mediaindex'
 import type { Roots } from '../storage/roots'
-import { stampOf } from '../storage/fingerprint'
+import { fingerprintOf } from '../storage/fingerprint'
 
 /** How a timeline of many sources is linked to its media. */
 export interface StoredLinking {
@@ -23,7 +23,7 @@ export interface StoredLinking {
 export interface Linked {
   readonly linking: StoredLinking
   readonly info: MediaInfo
-  readonly stamp: Stamp
+  readonly fingerprint: Fingerprint
 }
 
 /** Looks for the media of a timeline below the roots and puts the assembly together. */
@@ -45,10 +45,10 @@ export async function linkMedia(
   const assembly = makeAssembly(model, linking, (f) => infos.get(key(f)) ?? null)
   const used = assembly.sources.map((s) => infos.get(key(s))!)
   const sources = await Promise.all(
-    assembly.sources.map(async (s) => ({ ...s, stamp: await stampOf(roots.resolve(s.root, s.path)) })),
+    assembly.sources.map(async (s) => ({ ...s, fingerprint: await fingerprintOf(roots.resolve(s.root, s.path)) })),
   )
   const frozen: FrozenAssembly = { ...assembly, sources }
-  const size = sources.reduce((n, s) => n + s.stamp.size, 0)
+  const size = sources.reduce((n, s) => n + s.fingerprint.size, 0)
   const content = await xxhash64(
     JSON.stringify({
       events: model.events,
@@ -56,13 +56,13 @@ export async function linkMedia(
       rate: model.rate,
       start: model.start,
       links: frozen.links,
-      sources: sources.map((s) => s.stamp.content),
+      sources: sources.map((s) => s.fingerprint.content),
     }),
   )
   return {
     linking: { assembly: frozen, infos: used, sources: linking.sources, choices },
     info: assemblyInfo(frozen, used),
-    stamp: { size, modified: 0, content },
+    fingerprint: { size, modified: 0, content },
   }
 }
 

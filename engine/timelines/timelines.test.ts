@@ -108,7 +108,7 @@ describe('a flattened file with its list', () => {
   it('moves its cuts and markers against the pictures, cut off at both ends; regions stay', async () => {
     await engine.timelines.saveSplit(
       t.id,
-      { regions: [{ id: 'r', name: 'r', in: 10, out: 20, papers: {} }], markers: [] },
+      { regions: [{ id: 'r', name: 'r', in: 10, out: 20, metadata: {} }], markers: [] },
       t.splitVersion,
     )
     await engine.timelines.shiftCuts(t.id, 2)
@@ -200,7 +200,7 @@ describe('a list of sources', () => {
     expect(lost.start).toBe(180_000)
     const linked = await engine.timelines.relink(t.id)
     expect(linked.linking!.sources.map((s) => s.state)).toEqual(['linked', 'linked'])
-    expect(linked.stamp.content).not.toBe(t.stamp.content)
+    expect(linked.fingerprint.content).not.toBe(t.fingerprint.content)
     expect((await engine.analysis(linked)).progress).toBeLessThan(1)
     await drain(engine)
     const { pictures, progress } = await engine.analysis(linked)

@@ -3,7 +3,7 @@ import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
 import { fail, toProblem, type Problem } from '../../core/problem'
-import type { Stamp } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/deliverable/sheet'
 import type { Split } from '../../core/split/region'
 import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
@@ -23,7 +23,7 @@ import { MediaIndex } from './mediaindex'
 import { segmentLength } from '../storage/framestore'
 import type { Roots } from '../storage/roots'
 import type { SourcePlace } from '../worker/source'
-import { stampOf } from '../storage/fingerprint'
+import { fingerprintOf } from '../storage/fingerprint'
 import type { BackgroundPayload } from '../worker/loop'
 
 export interface Place {
@@ -40,7 +40,7 @@ export interface StoredTimeline {
   readonly place: Place
   readonly cuts: Place | null
   readonly linking: StoredLinking | null
-  readonly stamp: Stamp
+  readonly fingerprint: Fingerprint
   readonly info: MediaInfo
   readonly model: Timeline
   readonly problems: readonly Problem[]
@@ -57,7 +57,7 @@ export function storedTimeline(row: TimelineRow): StoredTimeline {
     place: { root: row.root, path: row.path },
     cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as Place) : null,
     linking: row.linking ? (JSON.parse(row.linking) as StoredLinking) : null,
-    stamp: JSON.parse(row.stamp) as Stamp,
+    fingerprint: JSON.parse(row.fingerprint) as Fingerprint,
     info: JSON.parse(row.info) as MediaInfo,
     problems: JSON.parse(row.problems) as Problem[],
     split: JSON.parse(row.split) as Split,
@@ -68,8 +68,8 @@ export function storedTimeline(row: TimelineRow): StoredTimeline {
 }
 
 /** Where tasks read a timeline's pictures and sound. */
-export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'stamp' | 'linking'>): SourcePlace {
-  return { ...t.place, stamp: t.stamp, assembly: t.linking?.assembly ?? null }
+export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'fingerprint' | 'linking'>): SourcePlace {
+  return { ...t.place, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
 }
 
 /** The chapters a file carries, in its frames. */
@@ -101,7 +101,7 @@ export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
 function firstSplit(t: Timeline): Split {
   const parts = t.markers.filter((m) => m.kind === 'part' && m.frames > 0 && m.at + m.frames <= t.length)
   return {
-    regions: parts.map((m) => ({ id: randomUUID(), name: m.name, in: m.at, out: m.at + m.frames, papers: {} })),
+    regions: parts.map((m) => ({ id: randomUUID(), name: m.name, in: m.at, out: m.at + m.frames, metadata: {} })),
     markers: t.markers
       .filter((m) => m.kind !== 'part' && m.at >= 0 && m.at < t.length)
       .map((m) => ({ id: randomUUID(), at: m.at, name: m.name })),
@@ -157,12 +157,12 @@ export class Timelines {
         media.path,
         'Choose the file that has the pictures; sound files are for checking.',
       )
-    const stamp = await stampOf(file)
+    const fingerprint = await fingerprintOf(file)
     const { name, show } = await this.naming(
       media,
       options.name ?? path.basename(media.path, path.extname(media.path)),
       options.show,
-      stamp,
+      fingerprint,
     )
     const { model, problems } = await this.understand(info, media, name, options.cuts ?? null)
     return this.keep({
@@ -170,7 +170,7 @@ export class Timelines {
       name,
       place: media,
       cuts: options.cuts ?? null,
-      stamp,
+      fingerprint,
       info,
       model,
       problems,
@@ -196,7 +196,7 @@ export class Timelines {
       place,
       options.name ?? path.basename(place.path, path.extname(place.path)),
       options.show,
-      link.stamp,
+      link.fingerprint,
     )
     return this.keep({
       show,
@@ -238,7 +238,7 @@ export class Timelines {
       .set({
         linking: JSON.stringify(link.linking),
         info: JSON.stringify(link.info),
-        stamp: JSON.stringify(link.stamp),
+        fingerprint: JSON.stringify(link.fingerprint),
       })
       .where('id', '=', id)
       .execute()
@@ -253,13 +253,17 @@ export class Timelines {
     place: Place,
     wanted: string,
     show: string | undefined,
-    stamp: Stamp,
+    fingerprint: Fingerprint,
   ): Promise<{ name: string; show: string }> {
     const in_ = show ?? (await this.showOf(place, wanted))
-    const rows = await this.db.selectFrom('timeline').select(['name', 'stamp']).where('show', '=', in_).execute()
-    const taken = new Map(rows.map((r) => [r.name, JSON.parse(r.stamp) as Stamp]))
+    const rows = await this.db.selectFrom('timeline').select(['name', 'fingerprint']).where('show', '=', in_).execute()
+    const taken = new Map(rows.map((r) => [r.name, JSON.parse(r.fingerprint) as Fingerprint]))
     if (!taken.has(wanted)) return { name: wanted, show: in_ }
-    if ([...taken].some(([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === stamp.content))
+    if (
+      [...taken].some(
+        ([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === fingerprint.content,
+      )
+    )
       fail(
         'timeline.same-name',
         `“${wanted}” is in “${in_}” already, just as it is here.`,
@@ -282,7 +286,7 @@ export class Timelines {
         path: t.place.path,
         cuts_path: t.cuts ? JSON.stringify(t.cuts) : null,
         linking: t.linking ? JSON.stringify(t.linking) : null,
-        stamp: JSON.stringify(t.stamp),
+        fingerprint: JSON.stringify(t.fingerprint),
         info: JSON.stringify(t.info),
         model: JSON.stringify({ ...t.model, name: t.name }),
         problems: JSON.stringify(t.problems),
@@ -448,19 +452,19 @@ export class Timelines {
 
   /** Queues what is not known yet about a timeline's media. */
   async analyse(t: StoredTimeline): Promise<void> {
-    if (t.linking) await writeFact(this.db, factKeys.assembly(t.stamp), t.linking.assembly)
+    if (t.linking) await writeFact(this.db, factKeys.assembly(t.fingerprint), t.linking.assembly)
     if (!this.analysing) return
     const dispatch = new Dispatch(this.db)
     const frames = t.model.length
-    const place = { ...t.place, stamp: t.stamp, ...(t.linking ? { assembled: true } : {}) }
-    const [pictures, sound] = [factKeys.pictures(t.stamp), factKeys.sound(t.stamp)]
+    const place = { ...t.place, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
+    const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
     const known = await readFacts(this.db, [pictures, sound])
     if (!known.has(sound))
       await dispatch.addBackground('analyse-sound', sound, { fact: sound, place } satisfies BackgroundPayload, frames)
     if (known.has(pictures)) return
     const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
       range,
-      key: factKeys.segment(t.stamp, k),
+      key: factKeys.segment(t.fingerprint, k),
     }))
     const done = await readFacts(
       this.db,
@@ -524,7 +528,7 @@ export class Timelines {
       .updateTable('timeline')
       .set({
         path: place.path,
-        stamp: JSON.stringify(await stampOf(file)),
+        fingerprint: JSON.stringify(await fingerprintOf(file)),
         info: JSON.stringify(opened.info),
         model: JSON.stringify({ ...model, markers: t.model.markers }),
         problems: JSON.stringify(problems),
@@ -578,7 +582,7 @@ export class Timelines {
   /** What is wrong with a timeline's media right now: gone, or replaced. */
   async mediaProblem(t: StoredTimeline): Promise<Problem | null> {
     if (t.linking) return null
-    return this.fileProblem({ ...t.place, stamp: t.stamp })
+    return this.fileProblem({ ...t.place, fingerprint: t.fingerprint })
   }
 
   /** The sources of a timeline of many, with those marked that are gone or replaced since. */
@@ -595,13 +599,13 @@ export class Timelines {
     })
   }
 
-  private async fileProblem(file: Place & { readonly stamp: Stamp }): Promise<Problem | null> {
+  private async fileProblem(file: Place & { readonly fingerprint: Fingerprint }): Promise<Problem | null> {
     try {
       const full = this.roots.resolve(file.root, file.path)
       const info = await statMedia(full)
-      if (info.size !== file.stamp.size || info.modified !== file.stamp.modified) {
-        const now = await stampOf(full)
-        if (now.content !== file.stamp.content || now.size !== file.stamp.size)
+      if (info.size !== file.fingerprint.size || info.modified !== file.fingerprint.modified) {
+        const now = await fingerprintOf(full)
+        if (now.content !== file.fingerprint.content || now.size !== file.fingerprint.size)
           return {
             code: 'media.replaced',
             message: 'The media file has changed since it was brought in.',

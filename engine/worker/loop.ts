@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { toProblem } from '../../core/problem'
-import { sheetItemSchema, type FrozenAssembly, type Stamp } from '../../core/deliverable/sheet'
+import { sheetItemSchema, type FrozenAssembly, type Fingerprint } from '../../core/deliverable/sheet'
 import type { FrameRange } from '../../core/time/range'
 import { machineAbilities, machineCodecs } from './codecs'
 import type { Db, TaskRow } from '../store/database'
@@ -29,7 +29,12 @@ export interface WorkPlace {
 /** Payload of the background tasks. */
 export interface BackgroundPayload {
   readonly fact: string
-  readonly place: { readonly root: string; readonly path: string; readonly stamp: Stamp; readonly assembled?: boolean }
+  readonly place: {
+    readonly root: string
+    readonly path: string
+    readonly fingerprint: Fingerprint
+    readonly assembled?: boolean
+  }
   readonly range?: FrameRange
   readonly rate?: { readonly num: number; readonly den: number }
   readonly route?: readonly number[]
@@ -76,7 +81,7 @@ async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Prom
 
 async function doBackground(context: TaskContext, task: TaskRow): Promise<null> {
   const p = JSON.parse(task.payload) as BackgroundPayload
-  const key = factKeys.assembly(p.place.stamp)
+  const key = factKeys.assembly(p.place.fingerprint)
   const place: SourcePlace = p.place.assembled
     ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly }
     : p.place
@@ -95,9 +100,9 @@ async function doBackground(context: TaskContext, task: TaskRow): Promise<null> 
 /** The last segment of a pass calls for the merge. */
 async function mergeWhenComplete(context: TaskContext, p: BackgroundPayload): Promise<void> {
   const segments = Math.ceil(p.frames! / segmentLength)
-  const keys = Array.from({ length: segments }, (_, k) => factKeys.segment(p.place.stamp, k))
+  const keys = Array.from({ length: segments }, (_, k) => factKeys.segment(p.place.fingerprint, k))
   if ((await readFacts(context.db, keys)).size < segments) return
-  const fact = factKeys.pictures(p.place.stamp)
+  const fact = factKeys.pictures(p.place.fingerprint)
   await new Dispatch(context.db).addBackground(
     'merge-segments',
     fact,

@@ -2,7 +2,7 @@ import type { PictureSource } from '../../core/codec/pictures'
 import type { SoundSource } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import type { Media, MediaInfo } from '../../core/media/media'
-import type { FrozenAssembly, Stamp } from '../../core/deliverable/sheet'
+import type { FrozenAssembly, Fingerprint } from '../../core/deliverable/sheet'
 import { fail } from '../../core/problem'
 import {
   assemblePictures,
@@ -15,13 +15,13 @@ import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { openMediaFile, type MediaFileOpened } from '../storage/mediafile'
 import type { Roots } from '../storage/roots'
-import { checkStamp } from '../storage/fingerprint'
+import { checkFingerprint } from '../storage/fingerprint'
 
 /** Where a timeline's pictures and sound are: one flattened file, or an assembly of many. */
 export interface SourcePlace {
   readonly root: string
   readonly path: string
-  readonly stamp: Stamp
+  readonly fingerprint: Fingerprint
   readonly assembly?: FrozenAssembly | null
 }
 
@@ -31,7 +31,7 @@ export interface CopiedPart {
   readonly range: FrameRange
 }
 
-/** A frame of a file, or of an assembly where it is made there: `content` as in its stamp. */
+/** A frame of a file, or of an assembly where it is made there: `content` as in its fingerprint. */
 export interface Origin {
   readonly content: string
   readonly frame: Frames
@@ -39,14 +39,14 @@ export interface Origin {
 
 /** Where each frame of a timeline comes from, so that what is known of it is known wherever it is used. */
 export function originOf(place: SourcePlace, infos: readonly (MediaInfo | null)[]): (frame: Frames) => Origin {
-  const { assembly, stamp } = place
-  if (!assembly) return (frame) => ({ content: stamp.content, frame })
+  const { assembly, fingerprint } = place
+  if (!assembly) return (frame) => ({ content: fingerprint.content, frame })
   const untouched = untouchedFrames(assembly, infos)
   return (frame) => {
     const own = untouched(frame)
     return own
-      ? { content: assembly.sources[own.source]!.stamp.content, frame: own.frame }
-      : { content: stamp.content, frame }
+      ? { content: assembly.sources[own.source]!.fingerprint.content, frame: own.frame }
+      : { content: fingerprint.content, frame }
   }
 }
 
@@ -61,13 +61,13 @@ export interface OpenSource {
   close(): Promise<void>
 }
 
-/** Opens a media file after checking that it is still the one that was stamped. */
-async function openStamped(
+/** Opens a media file after checking that it is still the one that was fingerprinted. */
+async function openChecked(
   roots: Roots,
-  place: { root: string; path: string; stamp: Stamp },
+  place: { root: string; path: string; fingerprint: Fingerprint },
 ): Promise<MediaFileOpened> {
   const file = roots.resolve(place.root, place.path)
-  await checkStamp(file, place.stamp, place.path)
+  await checkFingerprint(file, place.fingerprint, place.path)
   return openMediaFile(file, place.path)
 }
 
@@ -82,7 +82,7 @@ const notOneFile = (name: string): never =>
 export async function openSource(roots: Roots, codecs: WebCodecs | null, place: SourcePlace): Promise<OpenSource> {
   const { assembly } = place
   if (!assembly) {
-    const file = await openStamped(roots, place)
+    const file = await openChecked(roots, place)
     return {
       info: file.info,
       origin: originOf(place, []),
@@ -97,7 +97,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
   const close = async () => void (await Promise.all(files.map((f) => f?.close())))
   try {
     for (let i = 0; i < assembly.sources.length; i++)
-      files.push(used.has(i) ? await openStamped(roots, assembly.sources[i]!) : null)
+      files.push(used.has(i) ? await openChecked(roots, assembly.sources[i]!) : null)
   } catch (e) {
     await close()
     throw e

@@ -104,7 +104,7 @@ export async function hearAll(
 }
 
 const traceFile = (context: TaskContext, place: SourcePlace) =>
-  path.join(context.folders.cache, `${place.stamp.content}.sound`)
+  path.join(context.folders.cache, `${place.fingerprint.content}.sound`)
 
 /**
  * Hears a timeline's sound through; the traces of its frames are kept one after the other as 32-bit floats,
@@ -168,7 +168,7 @@ export async function measureSound(
 ): Promise<RegionSound | null> {
   if (route.length === 0) return null
   const gains = channelGains(route.length, layoutOf(route.length))
-  const key = factKeys.sound(place.stamp)
+  const key = factKeys.sound(place.fingerprint)
   const known = (await readFacts(context.db, [key])).get(key) as SoundAnalysis | null | undefined
   const kept = known ? await readTraces(context, place, known.shape, range) : null
   const through = (shape: SoundShape) => {

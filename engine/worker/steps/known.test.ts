@@ -91,7 +91,7 @@ afterAll(async () => {
   remove()
 })
 
-const contents = (t: StoredTimeline) => t.linking!.assembly.sources.map((s) => s.stamp.content)
+const contents = (t: StoredTimeline) => t.linking!.assembly.sources.map((s) => s.fingerprint.content)
 async function kept(content: string, frames: number): Promise<number[]> {
   const out: number[] = []
   for (let frame = 0; frame < frames; frame++)
@@ -116,7 +116,7 @@ describe('frames', () => {
     const [a, b] = contents(list)
     expect(await kept(a!, 120)).toEqual([...span(10, 30), ...span(70, 20)])
     expect(await kept(b!, 120)).toEqual(span(26, 24))
-    expect(await kept(list.stamp.content, 80)).toEqual(span(30, 6))
+    expect(await kept(list.fingerprint.content, 80)).toEqual(span(30, 6))
   })
   it('say of the list what looking at its own pictures says', async () => {
     const meters = pictureMeters({ rate, width: 640, height: 360 })
@@ -132,7 +132,7 @@ describe('frames', () => {
     const b = contents(list)[1]!
     const before = await readPreview(engine.folders.cache, { content: b, frame: 30 })
     const card = await engine.timelines.bringIn({ root: 'storage', path: 'cards/CARD_B.mov' })
-    expect(card.stamp.content).toBe(b)
+    expect(card.fingerprint.content).toBe(b)
     await drain(engine)
     expect(await kept(b, 120)).toEqual(span(0, 120))
     expect(await readPreview(engine.folders.cache, { content: b, frame: 30 })).toEqual(before)
@@ -148,16 +148,16 @@ describe('frames', () => {
     expect(first!.source!.in).toBe(starts.A + 10)
     // A: two more at the end of the first shot, and nothing else; the dissolve is made anew
     expect(await kept(contents(next)[0]!, 120)).toEqual([...span(10, 32), ...span(70, 20)])
-    expect(await kept(next.stamp.content, 80)).toEqual(span(30, 6))
+    expect(await kept(next.fingerprint.content, 80)).toEqual(span(30, 6))
   })
   it('that were cleared from the cache are looked at again when a region asks for them', async () => {
     const t = await engine.timelines.bringIn({ root: 'storage', path: 'cards/CARD_A.mov' })
     await drain(engine)
     await engine.outlets.save(outlet('master', 'storage', recipe('master')))
-    truncateSync(path.join(engine.folders.cache, `${t.stamp.content}.frames`))
+    truncateSync(path.join(engine.folders.cache, `${t.fingerprint.content}.frames`))
     await engine.timelines.saveSplit(
       t.id,
-      { regions: [{ id: 'r', name: 'R', in: 20, out: 70, papers: {} }], markers: [] },
+      { regions: [{ id: 'r', name: 'R', in: 20, out: 70, metadata: {} }], markers: [] },
       t.splitVersion,
     )
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'master' }], true)
@@ -180,7 +180,7 @@ describe('a region', () => {
   async function factsOf(e: Engine, t: StoredTimeline) {
     await e.timelines.saveSplit(
       t.id,
-      { regions: ranges.map((r, i) => ({ id: `r${i}`, name: `R${i}`, ...r, papers: {} })), markers: [] },
+      { regions: ranges.map((r, i) => ({ id: `r${i}`, name: `R${i}`, ...r, metadata: {} })), markers: [] },
       t.splitVersion,
     )
     for (const [i, route] of routes.entries()) {
@@ -194,11 +194,11 @@ describe('a region', () => {
     await drain(e)
     await e.deliverables()
     await drain(e)
-    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.stamp, r, route)))
-    const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.stamp, r))])
+    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, r, route)))
+    const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.fingerprint, r))])
     return {
       sounds: sounds.map((k) => known.get(k) as RegionSound),
-      pictures: ranges.map((r) => known.get(factKeys.regionPictures(t.stamp, r))),
+      pictures: ranges.map((r) => known.get(factKeys.regionPictures(t.fingerprint, r))),
     }
   }
   it('is read from the pass as it is measured alone, sound and pictures', async () => {

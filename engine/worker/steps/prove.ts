@@ -137,7 +137,7 @@ export async function prove(
         lastTimeline: await save('last-timeline', last.own),
       }
     }
-    for (const key of ['papers', 'file-name'] as const) {
+    for (const key of ['metadata', 'file-name'] as const) {
       const reading = item.readings[key]
       if (reading && reading.value !== null) written[key] = { ...reading, value: reading.value } as Reading
     }

@@ -32,7 +32,7 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
       bext: {
         description: `${item.timeline.show}: ${item.region.name}`,
         originator: 'Velvet Crane',
-        originatorReference: item.region.papers['production number'] ?? '',
+        originatorReference: item.region.metadata['production number'] ?? '',
         date: now.slice(0, 10),
         time: now.slice(11, 19),
         timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate),

@@ -12,7 +12,7 @@ const schema = z.object({
             name: z.string().max(400),
             in: frames,
             out: frames,
-            papers: z.record(z.string(), z.string()),
+            metadata: z.record(z.string(), z.string()),
           })
           .refine((r) => r.out > r.in, 'a region ends after it begins'),
       )

@@ -1,0 +1,24 @@
+import { Migrator, type Kysely, type Migration } from 'kysely'
+import { fail } from '../../core/problem'
+import * as first from './migrations/001-first'
+import * as names from './migrations/002-names'
+
+/** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
+const migrations: Readonly<Record<string, Migration>> = {
+  '001-first': first,
+  '002-names': names,
+}
+
+/** Brings a database up to this edition. One that a newer edition has been at is refused. */
+export async function migrate(db: Kysely<unknown>, file: string): Promise<void> {
+  const provider = { getMigrations: () => Promise.resolve({ ...migrations }) }
+  const { error } = await new Migrator({ db, provider }).migrateToLatest()
+  if (error instanceof Error && /previously executed migration \S+ is missing/.test(error.message))
+    fail(
+      'data.newer',
+      'This database was written by a newer edition of Velvet Crane.',
+      file,
+      'Start the newer edition, or choose another data folder.',
+    )
+  if (error) throw error
+}
