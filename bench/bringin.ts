@@ -11,7 +11,7 @@ import { readInterchange, writeInterchange } from '../core/timeline/formats/regi
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeReel, type ReelPlan } from '../demo/reel'
 import { machineCodecs } from '../engine/worker/codecs'
-import { Engine } from '../engine/session'
+import { Session } from '../engine/session'
 import { openFile } from '../engine/storage/disk'
 import { segmentLength } from '../engine/storage/framestore'
 
@@ -122,13 +122,13 @@ export async function passing(folder: string, print: Print): Promise<void> {
     `${waits[100]!.toFixed(0)} ms median, ${waits.at(-1)!.toFixed(0)} ms worst of 200`,
   )
 
-  const engine = await Engine.open({ data: path.join(folder, 'pass-data'), roots: [storage], crew: 2 })
+  const engine = await Session.open({ data: path.join(folder, 'pass-data'), roots: [storage], workers: 2 })
   const root = engine.roots.list[0]!.name
   const began = performance.now()
   const t = await engine.timelines.bringIn({ root, path: 'minute.mov' })
   const usable = performance.now() - began
   for (;;) {
-    const a = await engine.analysis(t)
+    const a = await engine.viewing.analysis(t)
     if (a.pictures && a.sound) break
     await new Promise((r) => setTimeout(r, 50))
   }
@@ -140,7 +140,7 @@ export async function passing(folder: string, print: Print): Promise<void> {
   cpSync(file, path.join(storage, 'again.mov'))
   const second = performance.now()
   const again = await engine.timelines.bringIn({ root, path: 'again.mov' })
-  const known = await engine.analysis(again)
+  const known = await engine.viewing.analysis(again)
   print(
     'bringing in known media again',
     `${Math.round(performance.now() - second)} ms, ${known.pictures && known.sound ? 'everything known' : 'not known'}`,

@@ -3,17 +3,17 @@ import { existsSync, mkdtempSync } from 'node:fs'
 import { open, readFile, rm, truncate, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { Writer, type ByteSource } from '../core/bytes'
+import type { ByteSource } from '../core/bytes'
 import { encodeV210, v210Size } from '../core/codec/v210/v210'
 import { openMedia } from '../core/container/registry'
 import { fail } from '../core/problem'
-import { shippedRecipes, type Recipe } from '../core/recipe/recipe'
+import type { Recipe } from '../core/recipe/recipe'
+import { shippedRecipes } from '../core/recipe/registry'
+import { plainMov } from '../tests/plainmov'
 import { makeRate } from '../core/time/rate'
-import { pcm24Entry, tmcdEntry, v210Entry } from '../core/container/mp4/entrywriter'
-import { movieHead, type WrapTrack } from '../core/container/mp4/write'
 import { drawFrame, makeReel, reelEdl, type ReelPlan } from '../demo/reel'
 import { machineCodecs } from '../engine/worker/codecs'
-import { Engine } from '../engine/session'
+import { Session } from '../engine/session'
 import { fileSink, openFile } from '../engine/storage/disk'
 import { soundMeter } from '../core/analysis/sound'
 import { soundTracer } from '../core/analysis/soundtrace'
@@ -25,45 +25,14 @@ import { scrollDesk } from './desk'
 const folder = mkdtempSync(path.join(process.env.VELVET_BENCH ?? tmpdir(), 'velvet-bench-'))
 const print = (name: string, figures: string) => console.log(`${name.padEnd(46)} ${figures}`)
 const rate = makeRate(25)
-const recipe = (kind: Recipe['kind']): Recipe => shippedRecipes.find((r) => r.kind === kind)!
+const recipe = (kind: Recipe['kind']): Recipe => shippedRecipes().find((r) => r.kind === kind)!
 
 /** A MOV of uncompressed 1080-line pictures, one drawn picture over and over, with two channels of sound. */
 async function bigFile(file: string, frames: number): Promise<void> {
   const [width, height] = [1920, 1080]
-  const size = v210Size(width, height)
-  const perFrame = size + 1920 * 6
-  const tracks: WrapTrack[] = [
-    {
-      kind: 'video',
-      timescale: 25,
-      width,
-      height,
-      sampleEntry: v210Entry({ width, height, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
-      sizes: { constant: size, count: frames },
-      durations: { constant: 1 },
-      chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame, samples: 1 })),
-    },
-    {
-      kind: 'audio',
-      timescale: 48000,
-      sampleEntry: pcm24Entry(2, 48000, 'L R'),
-      sizes: { constant: 6, count: frames * 1920 },
-      durations: { constant: 1 },
-      chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * perFrame + size, samples: 1920 })),
-    },
-    {
-      kind: 'timecode',
-      timescale: 25,
-      sampleEntry: tmcdEntry(rate, false),
-      sizes: { constant: 4, count: 1 },
-      durations: { constant: frames },
-      chunks: [{ offset: 0, samples: 1 }],
-    },
-  ]
+  const { head, step } = plainMov(width, height, frames, 900_000)
   const sink = await fileSink(file)
-  const head = movieHead({ brand: 'mov', tracks, dataSize: 16 + frames * perFrame, created: 0 })
   await sink.write(0, head)
-  await sink.write(head.length, new Writer().u32(900_000).zero(12).bytes())
   const picture = encodeV210(
     drawFrame(
       {
@@ -77,8 +46,8 @@ async function bigFile(file: string, frames: number): Promise<void> {
       3,
     ),
   )
-  for (let n = 0; n < frames; n++) await sink.write(head.length + 16 + n * perFrame, picture)
-  await truncate(file, head.length + 16 + frames * perFrame)
+  for (let n = 0; n < frames; n++) await sink.write(head.length + n * step, picture)
+  await truncate(file, head.length + frames * step)
   await sink.finish()
 }
 
@@ -87,7 +56,7 @@ async function bigFile(file: string, frames: number): Promise<void> {
  */
 async function runRecipe(file: string, kind: Recipe['kind'], step: string, workers: number): Promise<number> {
   const data = path.join(folder, `data-${kind}-${workers}`)
-  const engine = await Engine.open({ data, roots: [folder], crew: workers, analyse: false })
+  const engine = await Session.open({ data, roots: [folder], workers: workers, analyse: false })
   const root = engine.roots.list[0]!.name
   const t = await engine.timelines.bringIn({ root, path: path.basename(file) })
   await engine.timelines.saveSplit(
@@ -105,22 +74,26 @@ async function runRecipe(file: string, kind: Recipe['kind'], step: string, worke
     folder: 'out',
   })
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
-  const run = await engine.startRun('bench', workers)
+  const run = await engine.nights.start('bench', workers)
   for (;;) {
     const open = await engine.db
-      .selectFrom('task')
+      .selectFrom('step')
       .select('id')
       .where('run_id', '=', run)
       .where('kind', '=', step)
       .where('state', 'not in', ['done'])
       .executeTakeFirst()
-    const failed = await engine.db.selectFrom('item').select('problem').where('state', '=', 'failed').executeTakeFirst()
+    const failed = await engine.db
+      .selectFrom('deliverable')
+      .select('problem')
+      .where('state', '=', 'failed')
+      .executeTakeFirst()
     if (failed) fail('bench.failed', failed.problem!)
     if (!open) break
     await new Promise((r) => setTimeout(r, 20))
   }
   const times = await engine.db
-    .selectFrom('task')
+    .selectFrom('step')
     .select(['started', 'finished'])
     .where('run_id', '=', run)
     .where('kind', '=', step)
@@ -154,27 +127,10 @@ async function rewrapping(file: string): Promise<void> {
 
 async function opening(): Promise<void> {
   const frames = Math.floor(20e9 / v210Size(1920, 1080))
-  const size = v210Size(1920, 1080)
-  const head = movieHead({
-    brand: 'mov',
-    dataSize: frames * size,
-    created: 0,
-    tracks: [
-      {
-        kind: 'video',
-        timescale: 25,
-        width: 1920,
-        height: 1080,
-        sampleEntry: v210Entry({ width: 1920, height: 1080, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
-        sizes: { constant: size, count: frames },
-        durations: { constant: 1 },
-        chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * size, samples: 1 })),
-      },
-    ],
-  })
+  const { head, step } = plainMov(1920, 1080, frames, 0)
   const file = path.join(folder, 'sparse.mov')
   await writeFile(file, head)
-  await truncate(file, head.length + frames * size)
+  await truncate(file, head.length + frames * step)
   const source = await openFile(file)
   let bytes = 0
   const counted: ByteSource = {
@@ -264,7 +220,7 @@ async function desk(): Promise<void> {
   await makeReel(path.join(storage, 'reel.mov'), plan, machineCodecs())
   await writeFile(path.join(storage, 'reel.edl'), reelEdl(plan, 'BENCH'))
   const data = path.join(folder, 'desk-data')
-  const engine = await Engine.open({ data, roots: [storage], crew: 0 })
+  const engine = await Session.open({ data, roots: [storage], workers: 0 })
   const root = engine.roots.list[0]!.name
   const t = await engine.timelines.bringIn({ root, path: 'reel.mov' }, { cuts: { root, path: 'reel.edl' } })
   await engine.timelines.saveSplit(

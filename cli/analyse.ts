@@ -11,7 +11,7 @@ import { mulDivRound } from '../core/time/samples'
 import { formatTimecode } from '../core/time/timecode'
 import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
-import { hearAll } from '../engine/worker/steps/analysesound'
+import { analyseWholeSound } from '../engine/worker/steps/analysesound'
 import { attempt } from './attempt'
 import { plural } from '../core/text'
 
@@ -48,7 +48,7 @@ async function analyse(file: string) {
       rate,
       frames,
       pictures,
-      sound: sound ? await hearAll(sound, rate, frames, () => Promise.resolve()) : null,
+      sound: sound ? await analyseWholeSound(sound, rate, frames, () => undefined) : null,
     }
   } finally {
     await source.close()

@@ -6,18 +6,22 @@ import { openPictures, canDecodePictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
 import { pictureMeters } from '../core/analysis/pictures'
 import { traceOf } from '../core/analysis/trace'
-import { mediaTimeBase } from '../core/media/media'
+import type { SoundSource } from '../core/codec/codec'
+import type { WebCodecs } from '../core/codec/web/webcodecs'
+import { mediaTimeBase, type Media } from '../core/media/media'
 import { openMedia } from '../core/container/registry'
 import { fail } from '../core/problem'
 import { judge, worstVerdict } from '../core/spec/judge'
-import { contentReadings, fileReadings, soundReadings, troubleReadings, type Readings } from '../core/spec/reading'
+import { describedMedia } from '../core/measure/described'
+import type { Evidence, Readings } from '../core/measure/measure'
+import { measureOf, readMeasures } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
-import { measures, specSchema, type Spec } from '../core/spec/spec'
-import { makeRate } from '../core/time/rate'
+import { specSchema, type Spec } from '../core/spec/spec'
+import { makeRate, type Rate } from '../core/time/rate'
 import { frameAtSample } from '../core/time/samples'
 import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
-import { hearAll } from '../engine/worker/steps/analysesound'
+import { analyseWholeSound } from '../engine/worker/steps/analysesound'
 import { attempt } from './attempt'
 
 /** A spec that ships, by its id, or one from a JSON file. */
@@ -45,6 +49,21 @@ export async function findSpec(name: string): Promise<Spec> {
   return parsed.data
 }
 
+/** Every measure of all sound of a file. */
+function measureSound(sound: SoundSource, rate: Rate) {
+  const frames = frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1
+  return analyseWholeSound(sound, rate, frames, () => undefined)
+}
+
+/** Every measure of all pictures of a file. */
+async function measurePictures(media: Media, codecs: WebCodecs | null) {
+  const v = media.info.video[0]!
+  const meters = pictureMeters(v)
+  const range = { in: 0, out: v.frames }
+  for await (const { picture } of openPictures(media, codecs).read(range)) meters.feed(traceOf(picture))
+  return meters.result()
+}
+
 /** Everything a specification can ask of a finished file, measured from the file itself. */
 export async function measureFile(file: string): Promise<Readings> {
   const source = await openFile(file, file)
@@ -52,28 +71,19 @@ export async function measureFile(file: string): Promise<Readings> {
     const media = await openMedia(source)
     const codecs = machineCodecs()
     const base = mediaTimeBase(media.info)
-    const readings = fileReadings(media.info, base, 'file')
-    readings['file-name'] = { value: path.basename(file), text: path.basename(file), from: 'file' }
     const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
     const sound = openSound(media, codecs)
-    if (sound) {
-      const { rate } = from
-      const { facts, faults } = await hearAll(
-        sound,
-        rate,
-        frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1,
-        () => Promise.resolve(),
-      )
-      Object.assign(readings, soundReadings(facts, 0, 'file'), troubleReadings(faults, from, 'file'))
-    }
+    const heard = sound && (await measureSound(sound, from.rate))
     const v = media.info.video[0]
-    if (v && base && canDecodePictures(v.codec, codecs)) {
-      const meters = pictureMeters(v)
-      for await (const { picture } of openPictures(media, codecs).read({ in: 0, out: v.frames }))
-        meters.feed(traceOf(picture))
-      Object.assign(readings, contentReadings(meters.result(), from, 'file'))
+    const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs) : null
+    const evidence: Evidence = {
+      described: describedMedia(media.info, base),
+      name: { file: path.basename(file), bad: null },
+      base: from,
+      ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
+      ...(seen ? { pictures: seen } : {}),
     }
-    return readings
+    return readMeasures(evidence, 'file')
   } finally {
     await source.close()
   }
@@ -113,7 +123,7 @@ export const checkCommand = defineCommand({
       } else {
         for (const r of results)
           process.stdout.write(
-            `${r.verdict.padEnd(10)} ${measures[r.rule.measure].name.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`,
+            `${r.verdict.padEnd(10)} ${measureOf(r.rule.measure).label.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`,
           )
         process.stdout.write(`${spec.name}: ${verdict}\n`)
       }

@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
 import { fail } from '../core/problem'
-import { formats, readInterchange, writeInterchange, type Format } from '../core/timeline/formats/registry'
+import { formats, readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { readRate } from './arguments'
 import { attempt } from './attempt'
 import { readText } from './timeline'
@@ -16,21 +16,14 @@ export const convertCommand = defineCommand({
       required: true,
       description: 'edit decision list, OpenTimelineIO, composition playlist, CSV or WebVTT',
     },
-    to: { type: 'string', required: true, description: formats.join(', ') },
+    to: { type: 'string', required: true, description: formats.map((f) => f.name).join(', ') },
     out: { type: 'string', description: 'file to write; without it, standard output' },
     rate: { type: 'string', description: 'frame rate of a list that does not say its own' },
     json: { type: 'boolean', description: 'problems as JSON' },
   },
   run: ({ args }) =>
     attempt(async () => {
-      const to =
-        formats.find((f) => f === args.to.toLowerCase()) ??
-        (fail(
-          'convert.format',
-          `There is no format called “${args.to}”.`,
-          '--to',
-          `The formats are: ${formats.join(', ')}.`,
-        ) as Format)
+      const to = args.to.toLowerCase()
       const read = readInterchange(
         await readText(args.file),
         path.basename(args.file),

@@ -5,44 +5,35 @@ import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
 import { fail } from '../core/problem'
-import { planTasks, taskText } from '../core/job/steps'
-import {
-  overridesSchema,
-  settingsOf,
-  shippedRecipes,
-  type Overrides,
-  type Recipe,
-  type Setting,
-} from '../core/recipe/recipe'
+import type { JudgedDraft } from '../core/deliverable/judged'
+import { stepText } from '../core/job/steps'
+import type { Overrides, Recipe } from '../core/recipe/recipe'
+import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
+import { settingValue, type Setting } from '../core/recipe/settings'
 import { openSpec } from '../core/spec/shipped'
-import { topEvents } from '../core/timeline/model'
-import { readRegionsCsv } from '../core/split/makers/list'
-import type { formatTimecode } from '../core/time/timecode'
-import { Engine } from '../engine/session'
+import { rangesBy } from '../core/split/makers/registry'
+import { Session } from '../engine/session'
 import { bytesText, plural } from '../core/text'
-import type { Deliverable } from '../engine/deliverables/deliverables'
+import { mainFile, type Proof } from '../core/deliverable/proof'
 import { attempt } from './attempt'
 import { findSpec } from './check'
 import { every, mediaRoots, readRate } from './arguments'
 
 /** `--set KEY=VALUE` values as recipe settings; names the key that is wrong. */
 export function readSettings(list: readonly string[], recipe: Recipe): Overrides {
+  const has = recipeKind(recipe).settings
   const out: Record<string, unknown> = {}
   for (const item of list) {
     const m = /^([A-Za-z]+)=(.*)$/.exec(item)
     const key = m?.[1] as Setting | undefined
-    if (!m || !key || !settingsOf[recipe.kind].includes(key))
+    if (!m || !key || !has.includes(key))
       fail(
         'set.unknown',
         `“${item}” is not a setting of ${recipe.name}.`,
         '--set',
-        `Its settings are: ${settingsOf[recipe.kind].join(', ')}.`,
+        `Its settings are: ${has.join(', ')}.`,
       )
-    const text = m[2]!
-    if (key === 'channels') out[key] = text === 'all' || text === 'none' ? text : text.split(',').map(Number)
-    else if (key === 'burnName' || key === 'burnTimecode') out[key] = text === 'true' || text === 'yes'
-    else if (key === 'container' || key === 'fit' || key === 'start') out[key] = text
-    else out[key] = text === 'source' ? null : Number(text)
+    out[key] = settingValue(key, m[2]!)
   }
   const parsed = overridesSchema.safeParse(out)
   if (!parsed.success)
@@ -78,13 +69,14 @@ export const exportCommand = defineCommand({
   },
   run: ({ args }) =>
     attempt(async () => {
+      const recipes = shippedRecipes()
       const base =
-        shippedRecipes.find((r) => r.kind === args.recipe || r.name.toLowerCase() === args.recipe.toLowerCase()) ??
+        recipes.find((r) => r.kind === args.recipe || r.name.toLowerCase() === args.recipe.toLowerCase()) ??
         fail(
           'recipe.unknown',
           `There is no recipe called “${args.recipe}”.`,
           '--recipe',
-          `The recipes are: ${shippedRecipes.map((r) => r.kind).join(', ')}.`,
+          `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
         )
       const recipe: Recipe = { ...base, ...readSettings(every('--set'), base) }
       const workers = args.workers === undefined ? availableParallelism() : Number(args.workers)
@@ -102,14 +94,14 @@ export const exportCommand = defineCommand({
       if (!dry) await mkdir(to, { recursive: true })
       const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
       // nothing may be written by a dry run: the destination stands for itself only when it is there
-      const engine = await Engine.open({
+      const engine = await Session.open({
         data,
         roots: [
           ...mediaRoots(source, every('--media')),
           { name: 'to', path: to },
           ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : []),
         ],
-        crew: 0,
+        workers: 0,
         analyse: false,
       })
       try {
@@ -123,11 +115,9 @@ export const exportCommand = defineCommand({
         )
         for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
           process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-        const ranges = args.regions
-          ? readRegionsCsv(await readFile(args.regions, 'utf8'), t.model, args.regions)
-          : args.cuts
-            ? topEvents(t.model).map((e) => ({ name: e.name || e.reel, ...e.record }))
-            : [{ name: t.name, in: 0, out: t.model.length }]
+        const list = args.regions && { text: await readFile(args.regions, 'utf8'), fileName: args.regions }
+        const way = list ? 'list' : args.cuts ? 'events' : 'whole'
+        const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
         const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: {}, ...r }))
         await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
         if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
@@ -145,14 +135,14 @@ export const exportCommand = defineCommand({
           regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })),
           true,
         )
-        let list = await engine.deliverables()
-        if (dry) return await dryRun(list, t.model, to, args.json === true)
-        engine.crew.hire(workers)
-        while (list.some((d) => d.soundPending)) {
+        let judged = await engine.nights.judged()
+        if (dry) return dryRun(judged, to, args.json === true)
+        engine.pool.start(workers)
+        while (judged.some((d) => d.soundPending)) {
           await sleep(150)
-          list = await engine.deliverables()
+          judged = await engine.nights.judged()
         }
-        return await execute(engine, list, workers, to, args.json === true)
+        return await execute(engine, judged, workers, to, args.json === true)
       } finally {
         await engine.close()
         await rm(data, { recursive: true, force: true })
@@ -160,12 +150,7 @@ export const exportCommand = defineCommand({
     }),
 })
 
-async function dryRun(
-  list: readonly Deliverable[],
-  base: Parameters<typeof formatTimecode>[1] & { start: number },
-  to: string,
-  json: boolean,
-): Promise<number> {
+function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number {
   const steps = list.map((d) => ({
     path: path.join(to, d.path),
     frames: d.output.frames,
@@ -173,11 +158,13 @@ async function dryRun(
     start: d.output.start.label,
     cleared: d.cleared,
     fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
-    steps: planTasks({
-      recipe: d.recipe,
-      region: { id: d.regionId, name: '', metadata: {}, in: 0, out: d.output.frames },
-      timeline: { ...base, id: '', show: '', name: '', length: 0 },
-    }).map((t) => ({ key: t.key, does: taskText(t), needs: t.needs, from: t.range.in, to: t.range.out })),
+    steps: d.draft.steps.map((s) => ({
+      key: s.key,
+      does: stepText(s),
+      needs: s.needs,
+      from: s.range.in - d.draft.region.in,
+      to: s.range.out - d.draft.region.in,
+    })),
   }))
   if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
   else {
@@ -192,8 +179,8 @@ async function dryRun(
 }
 
 async function execute(
-  engine: Engine,
-  list: readonly Deliverable[],
+  engine: Session,
+  list: readonly JudgedDraft[],
   workers: number,
   to: string,
   json: boolean,
@@ -214,7 +201,7 @@ async function execute(
   }))
   let failed = held.length
   if (held.length < list.length) {
-    const run = await engine.startRun('export', workers)
+    const run = await engine.nights.start('export', workers)
     let view = await engine.runs.view(run)
     while (view.state !== 'done') {
       await sleep(150)
@@ -238,7 +225,7 @@ async function execute(
         frames: proof.item.region.out - proof.item.region.in,
         state: 'done',
         verdict: proof.proof.verdict,
-        checksums: proof.proof.checksums,
+        checksums: sumsOf(proof.proof),
         verdicts: proof.proof.results.map((r) => ({
           id: r.rule.id,
           measure: r.rule.measure,
@@ -249,10 +236,15 @@ async function execute(
       })
       if (!json)
         process.stdout.write(
-          `${proof.proof.verdict.padEnd(8)} ${path.join(to, proof.path)}  ${proof.proof.checksums.sha256}\n`,
+          `${proof.proof.verdict.padEnd(8)} ${path.join(to, proof.path)}  ${mainFile(proof.proof).sha256}\n`,
         )
     }
   }
   if (json) process.stdout.write(`${JSON.stringify({ deliverables: outcome }, null, 2)}\n`)
   return failed > 0 ? 1 : 0
+}
+
+const sumsOf = (proof: Proof) => {
+  const { sha256, xxh64 } = mainFile(proof)
+  return { sha256, xxh64 }
 }

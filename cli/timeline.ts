@@ -9,10 +9,11 @@ import { rateLabel, rateText, sameRate } from '../core/time/rate'
 import { mulDivRound } from '../core/time/samples'
 import { formatLength, formatTimecode } from '../core/time/timecode'
 import { openFile } from '../engine/storage/disk'
-import { readAndLink, type StoredLinking } from '../engine/timelines/linking'
+import type { Linking } from '../core/split/timeline'
+import { readAndLink } from '../engine/timelines/linking'
 import { MediaIndex } from '../engine/timelines/mediaindex'
 import { Roots } from '../engine/storage/roots'
-import { interchangeNames } from '../engine/timelines/timelines'
+import { formatNamed } from '../core/timeline/formats/registry'
 import type { Problem } from '../core/problem'
 import { every, mediaRoots, readRate } from './arguments'
 import { attempt } from './attempt'
@@ -29,13 +30,13 @@ export async function readText(file: string): Promise<string> {
 interface Understood {
   readonly timeline: Timeline
   readonly problems: readonly Problem[]
-  readonly linking: StoredLinking | null
+  readonly linking: Linking | null
   readonly roots: Roots
 }
 
 async function understand(file: string, folders: readonly string[], rate: string | undefined): Promise<Understood> {
   const roots = new Roots(mediaRoots(file, folders))
-  if (interchangeNames.test(file) || /\.vtt$/i.test(file)) {
+  if (formatNamed(file)) {
     const { read, link } = await readAndLink(
       roots,
       new MediaIndex(roots),

@@ -14,3 +14,8 @@ export function bytesText(n: number): string {
 export function plural(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`
 }
+
+/** Things one after the other: `MP4, MOV or WAV`. */
+export function listed(names: readonly string[], last = 'and'): string {
+  return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
+}

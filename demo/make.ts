@@ -3,12 +3,13 @@ import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises'
 import path from 'node:path'
-import { shippedRecipes, type Recipe } from '../core/recipe/recipe'
+import type { DeliverableKey, Outlet } from '../core/deliverable/outlet'
+import type { Recipe } from '../core/recipe/recipe'
+import { shippedRecipes } from '../core/recipe/registry'
 import type { Region, Split } from '../core/split/region'
 import type { FrameRange } from '../core/time/range'
 import { machineCodecs } from '../engine/worker/codecs'
-import { Engine } from '../engine/session'
-import type { Cell, Outlet } from '../engine/deliverables/outlets'
+import { Session } from '../engine/session'
 import { almanacReel, bulletinReel } from './almanac'
 import { trailerLists } from './trailer'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
@@ -17,7 +18,7 @@ import { makeReel, reelEdl, type ReelPlan } from './reel'
 const edition = '5'
 
 const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({
-  ...shippedRecipes.find((r) => r.kind === kind)!,
+  ...shippedRecipes().find((r) => r.kind === kind)!,
   id: randomUUID(),
   ...changes,
 })
@@ -72,7 +73,7 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   await makeMedia(path.join(storage, reelPath), almanac.plan, 'Almanac reel one', say)
   await otherDone
 
-  const engine = await Engine.open({ data: path.join(folder, 'data'), roots: [storage], crew: 0 })
+  const engine = await Session.open({ data: path.join(folder, 'data'), roots: [storage], workers: 0 })
   const root = engine.roots.list[0]!.name
   if ((await engine.timelines.list()).length === 0) {
     const reel = await engine.timelines.bringIn(
@@ -153,7 +154,7 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
       },
     ]
     for (const o of outlets) await engine.outlets.save(o)
-    const cells = (timelineId: string, list: readonly Region[], outletId: string): Cell[] =>
+    const cells = (timelineId: string, list: readonly Region[], outletId: string): DeliverableKey[] =>
       list.map((r) => ({ timelineId, regionId: r.id, outletId }))
     const six = films.slice(1, 7)
     await engine.outlets.choose(cells(reel.id, six, 'northmere'), true)

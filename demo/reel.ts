@@ -1,18 +1,17 @@
 import type { WebCodecs } from '../core/codec/web/webcodecs'
-import { settle } from '../core/codec/web/webcodecs'
-import { concatBytes, Writer } from '../core/bytes'
+import { concatBytes } from '../core/bytes'
 import { encodePcm } from '../core/codec/pcm/pcm'
 import { encodeV210, v210Size } from '../core/codec/v210/v210'
-import { i420Bytes, type Picture } from '../core/picture/picture'
+import type { Picture } from '../core/picture/picture'
 import { glyphAt } from '../core/picture/burnin'
-import { avcLevel } from '../core/recipe/output'
-import { mulDivRound, sampleAtFrame } from '../core/time/samples'
+import type { EncodedUnit } from '../core/codec/codec'
+import { pictureCodec, soundCodec } from '../core/codec/registry'
+import { sampleAtFrame } from '../core/time/samples'
 import { nominalRate, type Frames, type Rate } from '../core/time/rate'
 import { formatTimecode } from '../core/time/timecode'
-import { aacEntry, avcEntry, pcm24Entry, tmcdEntry, v210Entry } from '../core/container/mp4/entrywriter'
-import { movieHead, type WrapTrack } from '../core/container/mp4/write'
+import type { TrackPlan } from '../core/container/container'
+import { mp4 } from '../core/container/mp4/container'
 import { fileSink } from '../engine/storage/disk'
-import { aacPriming } from '../engine/worker/steps/viewing'
 import { Painter } from './paint'
 import { scenes, type SceneName } from './scenes'
 
@@ -116,72 +115,42 @@ export async function makeReel(
   const sink = await fileSink(file)
   const sampleRate = 48000
   const samples = sampleAtFrame(total, plan.rate, sampleRate)
-  const picture = {
+  const web = plan.pictures === 'h264' ? pictureCodec('h264')!.encode! : null
+  const settings = {
     width: plan.width,
     height: plan.height,
-    pixelAspect: '1:1',
-    colour: null,
-    scan: 'progressive' as const,
+    rate: plan.rate,
+    bitrate: plan.bitrate,
+    hurry: true,
   }
-  const video: { bytes: Uint8Array; sync: boolean }[] = []
-  let entry = v210Entry(picture)
-  if (plan.pictures === 'h264') {
-    let configuration: Uint8Array | null = null
-    let error: Error | null = null
-    const encoder = new codecs!.VideoEncoder({
-      output: (chunk, meta) => {
-        const bytes = new Uint8Array(chunk.byteLength)
-        chunk.copyTo(bytes)
-        video.push({ bytes, sync: chunk.type === 'key' })
-        const d = meta?.decoderConfig?.description
-        if (d) configuration ??= new Uint8Array(d as Uint8Array)
-      },
-      error: (e) => {
-        error ??= e
-      },
-    })
-    encoder.configure({
-      codec: `avc1.6400${avcLevel(plan.width, plan.height, plan.rate).toString(16)}`,
-      width: plan.width,
-      height: plan.height,
-      bitrate: plan.bitrate,
-      framerate: plan.rate.num / plan.rate.den,
-      latencyMode: 'realtime',
-      avc: { format: 'avc' },
-    })
+  const video: EncodedUnit[] = []
+  let configuration: Uint8Array | null = null
+  if (web) {
+    const encoder = web.open(settings, codecs)
     for (let n = 0; n < total; n++) {
-      const frame = new codecs!.VideoFrame(i420Bytes(drawFrame(plan, n)), {
-        format: 'I420',
-        codedWidth: plan.width,
-        codedHeight: plan.height,
-        timestamp: mulDivRound(n * 1_000_000, plan.rate.den, plan.rate.num),
-      })
-      encoder.encode(frame, { keyFrame: n % nominalRate(plan.rate) === 0 })
-      frame.close()
-      await settle(
-        () => encoder.encodeQueueSize < 8,
-        () => error,
-      )
+      await encoder.feed(drawFrame(plan, n))
+      video.push(...encoder.take())
       progress(n)
     }
     await encoder.flush()
+    video.push(...encoder.take())
+    configuration = encoder.configuration()
     encoder.close()
-    entry = avcEntry(picture, configuration!)
   }
-  const sizeOf = (n: number) => (plan.pictures === 'h264' ? video[n]!.bytes.length : v210Size(plan.width, plan.height))
-  const sound = plan.sound === 'aac' ? await encodeAac(plan.channels, sampleRate, codecs!) : null
+  const sizeOf = (n: number) => (web ? video[n]!.bytes.length : v210Size(plan.width, plan.height))
+  const sound = plan.sound === 'aac' ? await encodeAac(plan.channels, sampleRate, codecs) : null
   const half = Math.round(nominalRate(plan.rate) / 2)
   const videoChunks: { offset: number; samples: number }[] = []
   const soundChunks: { offset: number; samples: number }[] = []
   const jobs: (() => Promise<Uint8Array>)[] = []
-  let at = 16
+  let at = 0
   let packet = 0
   for (let n = 0; n < total; n += half) {
     const end = Math.min(total, n + half)
     videoChunks.push({ offset: at, samples: end - n })
     for (let i = n; i < end; i++) {
       jobs.push(async () => {
-        if (plan.pictures === 'h264') return video[i]!.bytes
+        if (web) return video[i]!.bytes
         progress(i)
         return encodeV210(drawFrame(plan, i))
       })
@@ -191,7 +160,10 @@ export async function makeReel(
       const until =
         end === total
           ? sound.packets.length
-          : Math.min(sound.packets.length, Math.ceil((sampleAtFrame(end, plan.rate, sampleRate) + aacPriming) / 1024))
+          : Math.min(
+              sound.packets.length,
+              Math.ceil((sampleAtFrame(end, plan.rate, sampleRate) + aac.priming) / aac.packetSamples),
+            )
       const part = concatBytes(sound.packets.slice(packet, until))
       if (until > packet) soundChunks.push({ offset: at, samples: until - packet })
       jobs.push(async () => part)
@@ -210,54 +182,60 @@ export async function makeReel(
       at += (to - from) * plan.channels.length * 3
     }
   }
-  const n = plan.channels.length
-  const tracks: WrapTrack[] = [
+  const audio = {
+    kind: 'audio',
+    codec: plan.sound,
+    channels: plan.channels.length,
+    sampleRate,
+    layout: null,
+    configuration: sound?.configuration ?? null,
+    bitrate: aacBitrate,
+  } as const
+  const tracks: TrackPlan[] = [
     {
-      kind: 'video',
+      essence: {
+        kind: 'video',
+        codec: plan.pictures,
+        width: plan.width,
+        height: plan.height,
+        pixelAspect: '1:1',
+        colour: null,
+        scan: 'progressive',
+        configuration,
+      },
       timescale: plan.rate.num,
-      width: plan.width,
-      height: plan.height,
-      sampleEntry: entry,
       durations: { constant: plan.rate.den },
       chunks: videoChunks,
-      ...(plan.pictures === 'h264'
+      ...(web
         ? {
             sizes: Uint32Array.from(video, (v) => v.bytes.length),
             sync: Uint8Array.from(video, (v) => (v.sync ? 1 : 0)),
           }
         : { sizes: { constant: v210Size(plan.width, plan.height), count: total } }),
     },
-    sound
-      ? {
-          kind: 'audio',
-          timescale: sampleRate,
-          sampleEntry: aacEntry(n, sampleRate, sound.configuration, 192_000),
-          sizes: Uint32Array.from(sound.packets, (p) => p.length),
-          durations: { constant: 1024 },
-          chunks: soundChunks,
-          edit: { mediaTime: aacPriming, duration: samples },
-        }
-      : {
-          kind: 'audio',
-          timescale: sampleRate,
-          sampleEntry: pcm24Entry(n, sampleRate, null),
-          sizes: { constant: 3 * n, count: samples },
-          durations: { constant: 1 },
-          chunks: soundChunks,
-        },
     {
-      kind: 'timecode',
-      timescale: plan.rate.num,
-      sampleEntry: tmcdEntry(plan.rate, plan.dropFrame),
-      sizes: { constant: 4, count: 1 },
-      durations: { constant: total * plan.rate.den },
-      chunks: [{ offset: 0, samples: 1 }],
+      essence: audio,
+      timescale: sampleRate,
+      chunks: soundChunks,
+      ...(sound
+        ? {
+            sizes: Uint32Array.from(sound.packets, (p) => p.length),
+            durations: { constant: aac.packetSamples },
+            edit: { mediaTime: aac.priming, duration: samples },
+          }
+        : { sizes: { constant: 3 * audio.channels, count: samples }, durations: { constant: 1 } }),
     },
   ]
-  const head = movieHead({ brand: plan.container, tracks, dataSize: at, created: 0 })
+  const { head } = mp4.layout!(plan.container, {
+    tracks,
+    frames: total,
+    rate: plan.rate,
+    start: { frames: plan.start, dropFrame: plan.dropFrame },
+    chapters: [],
+    dataSize: at,
+  })
   await sink.write(0, head)
-  await sink.write(head.length, new Writer().u32(plan.start).zero(12).bytes())
-  let position = head.length + 16
+  let position = head.length
   for (const job of jobs) {
     const bytes = await job()
     await sink.write(position, bytes)
@@ -266,50 +244,22 @@ export async function makeReel(
   await sink.finish()
 }
 
+const aac = soundCodec('aac')!.encode!
+const aacBitrate = 192_000
+
 async function encodeAac(
   channels: readonly Float32Array[],
   sampleRate: number,
-  codecs: WebCodecs,
-): Promise<{ packets: Uint8Array[]; configuration: Uint8Array }> {
-  const packets: Uint8Array[] = []
-  let configuration: Uint8Array | null = null
-  let error: Error | null = null
-  const encoder = new codecs.AudioEncoder({
-    output: (chunk, meta) => {
-      const bytes = new Uint8Array(chunk.byteLength)
-      chunk.copyTo(bytes)
-      packets.push(bytes)
-      const d = meta?.decoderConfig?.description
-      if (d) configuration ??= new Uint8Array(d as Uint8Array)
-    },
-    error: (e) => {
-      error ??= e
-    },
-  })
-  encoder.configure({ codec: 'mp4a.40.2', sampleRate, numberOfChannels: channels.length, bitrate: 192_000 })
+  codecs: WebCodecs | null,
+): Promise<{ packets: Uint8Array[]; configuration: Uint8Array | null }> {
+  const encoder = aac.open({ channels: channels.length, sampleRate, bitrate: aacBitrate }, codecs)
   const total = channels[0]!.length
-  for (let at = 0; at < total; at += sampleRate) {
-    const n = Math.min(sampleRate, total - at)
-    const data = new Float32Array(n * channels.length)
-    channels.forEach((c, i) => data.set(c.subarray(at, at + n), i * n))
-    const input = new codecs.AudioData({
-      format: 'f32-planar',
-      sampleRate,
-      numberOfFrames: n,
-      numberOfChannels: channels.length,
-      timestamp: mulDivRound(at, 1_000_000, sampleRate),
-      data,
-    })
-    encoder.encode(input)
-    input.close()
-    await settle(
-      () => encoder.encodeQueueSize < 16,
-      () => error,
-    )
-  }
+  for (let at = 0; at < total; at += sampleRate)
+    await encoder.feed(channels.map((c) => c.subarray(at, Math.min(total, at + sampleRate))))
   await encoder.flush()
+  const packets = encoder.take().map((u) => u.bytes)
   encoder.close()
-  return { packets, configuration: configuration! }
+  return { packets, configuration: encoder.configuration() }
 }
 
 /** The reel's cuts as an edit decision list (ST 258). */

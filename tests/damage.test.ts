@@ -5,8 +5,7 @@ import { ProblemError } from '../core/problem'
 import { formats, readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import { makeRate } from '../core/time/rate'
-import { v210Entry } from '../core/container/mp4/entrywriter'
-import { chapterTrack, movieHead } from '../core/container/mp4/write'
+import { mp4 } from '../core/container/mp4/container'
 import { wavHead } from '../core/container/wav/write'
 import { mutate, seeded } from './mutate'
 
@@ -45,7 +44,7 @@ const timeline: Timeline = {
 describe('ten thousand damaged files', () => {
   const encoder = new TextEncoder()
   const decoder = new TextDecoder()
-  it.each(formats)('%s: a problem that says where, at worst', (format) => {
+  it.each(formats.map((f) => f.name))('%s: a problem that says where, at worst', (format) => {
     const whole = encoder.encode(writeInterchange({ timeline }, format).text)
     const next = seeded(7)
     let read = 0
@@ -69,22 +68,32 @@ describe('ten thousand damaged files with chapters', () => {
     { at: 5, name: 'Low Water' },
   ]
   const movie = () => {
-    const text = chapterTrack(chapters, 10, rate, 'mov', 160)!
-    const picture = {
-      kind: 'video' as const,
-      timescale: rate.num,
-      sampleEntry: v210Entry({ width: 6, height: 1, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
-      width: 6,
-      height: 1,
-      sizes: { constant: 16, count: 10 },
-      durations: { constant: rate.den },
-      chunks: [{ offset: 0, samples: 10 }],
-    }
-    return concatBytes([
-      movieHead({ brand: 'mov', tracks: [picture, text.track], dataSize: 160 + text.bytes.length, created: 0 }),
-      new Uint8Array(160),
-      text.bytes,
-    ])
+    const { head, tail } = mp4.layout!('mov', {
+      frames: 10,
+      rate,
+      start: { frames: 0, dropFrame: false },
+      chapters,
+      dataSize: 160,
+      tracks: [
+        {
+          essence: {
+            kind: 'video',
+            codec: 'v210',
+            width: 6,
+            height: 1,
+            pixelAspect: '1:1',
+            colour: null,
+            scan: 'progressive',
+            configuration: null,
+          },
+          timescale: rate.num,
+          sizes: { constant: 16, count: 10 },
+          durations: { constant: rate.den },
+          chunks: [{ offset: 0, samples: 10 }],
+        },
+      ],
+    })
+    return concatBytes([head, new Uint8Array(160), tail])
   }
   const wave = () =>
     concatBytes([

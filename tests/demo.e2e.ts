@@ -1,8 +1,8 @@
 import { execFileSync } from 'node:child_process'
 import path from 'node:path'
 import { beforeAll, expect, it } from 'vitest'
-import type { Deliverable } from '../engine/deliverables/deliverables'
-import type { StoredTimeline } from '../engine/timelines/timelines'
+import type { Deliverable } from '../contract/deliverables'
+import type { SplitTimeline } from '../core/split/timeline'
 import { audit } from '../core/split/audit'
 import { cutsOf, shotsOf } from '../core/timeline/model'
 import { application, ask } from './browser'
@@ -11,7 +11,7 @@ import { application, ask } from './browser'
 
 const project = path.resolve(import.meta.dirname, '..')
 let list: Deliverable[]
-let timelines: StoredTimeline[]
+let timelines: SplitTimeline[]
 
 const { folder } = application(() => {
   execFileSync(process.execPath, [path.join(project, 'dist', 'demo.mjs'), folder], {
@@ -26,7 +26,7 @@ beforeAll(async () => {
     if (!list.some((d) => d.pending)) break
     await new Promise((r) => setTimeout(r, 500))
   }
-  timelines = await ask<StoredTimeline[]>('timelines')
+  timelines = await ask<SplitTimeline[]>('timelines')
 })
 
 it('keeps each film’s faults, and no others, out of its master', () => {

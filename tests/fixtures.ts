@@ -1,14 +1,18 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { shippedRecipes, type Recipe, type RecipeKind } from '../core/recipe/recipe'
+import { deliverableOf, type Deliverable } from '../contract/deliverables'
+import type { Outlet } from '../core/deliverable/outlet'
+import type { Recipe } from '../core/recipe/recipe'
+import { shippedRecipes } from '../core/recipe/registry'
 import { sampleAtFrame } from '../core/time/samples'
 import { makeRate, type Rate } from '../core/time/rate'
 import { timecodeToFrames } from '../core/time/timecode'
 import { makeReel, type ReelPlan, type ReelShot } from '../demo/reel'
-import { machineCodecs } from '../engine/worker/codecs'
-import { Engine } from '../engine/session'
-import type { Outlet } from '../engine/deliverables/outlets'
+import { abilityNames, machineAbilities, machineCodecs } from '../engine/worker/codecs'
+import { Session } from '../engine/session'
+import type { RunView } from '../contract/runs'
+import { localPorts } from '../engine/worker/localports'
 import { work } from '../engine/worker/loop'
 
 export const rates: readonly { name: string; rate: Rate; dropFrame: boolean }[] = [
@@ -67,8 +71,8 @@ export async function smallReel(file: string, changes: Partial<ReelPlan> = {}): 
   return plan
 }
 
-export function recipe(kind: RecipeKind, changes: Partial<Recipe> = {}): Recipe {
-  return { ...shippedRecipes.find((r) => r.kind === kind)!, ...changes }
+export function recipe(kind: string, changes: Partial<Recipe> = {}): Recipe {
+  return { ...shippedRecipes().find((r) => r.kind === kind)!, ...changes }
 }
 
 export function outlet(id: string, root: string, r: Recipe, changes: Partial<Outlet> = {}): Outlet {
@@ -78,23 +82,42 @@ export function outlet(id: string, root: string, r: Recipe, changes: Partial<Out
 /**
  * An engine over a folder `storage` below `folder`, without worker processes: {@link drain} works in the test's own.
  */
-export function testEngine(folder: string): Promise<Engine> {
-  return Engine.open({
+export function testEngine(folder: string): Promise<Session> {
+  return Session.open({
     data: path.join(folder, 'data'),
     roots: [{ name: 'storage', path: path.join(folder, 'storage') }],
-    crew: 0,
+    workers: 0,
   })
 }
 
+/** A worker in the test's own process: works until `stopping` says so. */
+export async function workHere(engine: Session, index: number, stopping: () => boolean): Promise<void> {
+  const ports = await localPorts(engine.db, engine.roots, engine.folders.cache)
+  const abilities = abilityNames(await machineAbilities())
+  await work(ports, { id: `test-${index}-${Math.random()}`, index, abilities }, stopping)
+  ports.sources.close()
+}
+
+/** Every deliverable, judged, as the stations get them. */
+export async function deliverables(engine: Session): Promise<Deliverable[]> {
+  return (await engine.nights.judged()).map(deliverableOf)
+}
+
+/** The run started last. */
+export async function latestRun(engine: Session): Promise<RunView> {
+  const [newest] = await engine.runs.list()
+  return engine.runs.view(newest!.id)
+}
+
 /** Works until nothing is left to do, what deliverables wish to know included. */
-export async function drain(engine: Engine): Promise<void> {
+export async function drain(engine: Session): Promise<void> {
   const left = () =>
     engine.db
-      .selectFrom('task')
-      .leftJoin('run', 'run.id', 'task.run_id')
-      .select('task.id')
-      .where('task.state', 'in', ['ready', 'leased', 'waiting'])
-      .where((e) => e.or([e('task.run_id', 'is', null), e('run.state', '=', 'running')]))
+      .selectFrom('step')
+      .leftJoin('run', 'run.id', 'step.run_id')
+      .select('step.id')
+      .where('step.state', 'in', ['ready', 'claimed', 'waiting'])
+      .where((e) => e.or([e('step.run_id', 'is', null), e('run.state', '=', 'running')]))
       .executeTakeFirst()
   do {
     let done = false
@@ -102,8 +125,8 @@ export async function drain(engine: Engine): Promise<void> {
       while (await left()) await new Promise((r) => setTimeout(r, 20))
       done = true
     })()
-    await work({ db: engine.db, roots: engine.roots, folders: engine.folders }, `${process.pid}-test`, 1, () => done)
+    await workHere(engine, 1, () => done)
     await watching
-    await engine.deliverables()
+    await engine.nights.judged()
   } while (await left())
 }

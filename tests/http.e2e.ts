@@ -124,10 +124,10 @@ describe('requests that cannot be met', () => {
     ['POST', 'timelines/ID/link', { files: {} }, 400, 'timeline.flattened'],
     [
       'POST',
-      'cells',
+      'deliverables',
       {
         action: 'waive',
-        cells: [{ timelineId: 'ID', regionId: 'r', outletId: 'o' }],
+        keys: [{ timelineId: 'ID', regionId: 'r', outletId: 'o' }],
         rule: 'x',
         reason: ' ',
         initials: 'QP',
@@ -135,7 +135,7 @@ describe('requests that cannot be met', () => {
       400,
       'request.invalid',
     ],
-    ['POST', 'cells', { action: 'sell', cells: [] }, 400, 'request.invalid'],
+    ['POST', 'deliverables', { action: 'sell', keys: [] }, 400, 'request.invalid'],
     ['POST', 'runs', { name: 'Night', workers: 0, keys: null }, 400, 'request.invalid'],
     ['POST', 'runs', { name: 'Night', workers: 2, keys: [] }, 400, 'run.empty'],
     ['GET', 'runs/none', undefined, 404, 'run.unknown'],

@@ -119,9 +119,9 @@ it('exports the whole exactly, whatever card a frame comes from', async () => {
     split: { regions: [{ id: 'all', name: 'All', in: 0, out: 1200, metadata: {} }], markers: [] },
   })
   await ask('outlets', 'PUT', outlet('view', 'storage', recipe('viewing', { channels: 'none', pictureBitrate: 3000 })))
-  await ask('cells', 'POST', {
+  await ask('deliverables', 'POST', {
     action: 'choose',
-    cells: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }],
+    keys: [{ timelineId: t!.id, regionId: 'all', outletId: 'view' }],
     chosen: true,
   })
   await ask('runs', 'POST', { name: 'night', workers: 2, keys: null })

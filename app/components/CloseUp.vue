@@ -152,7 +152,7 @@ const fileName = (p: string) => p.split('/').at(-1)
           <span class="num quiet">{{ bytesText(d.output.bytes) }}</span>
           <NuxtLink
             v-if="d.verdict === 'fail' || d.verdict === 'caution'"
-            :to="{ path: '/checks', query: { cell: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"
+            :to="{ path: '/checks', query: { deliverable: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"
             class="small"
             >{{
               d.results.filter((r) => r.verdict === 'fail').length ||

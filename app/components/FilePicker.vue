@@ -3,10 +3,15 @@ import { File, Folder } from 'lucide-vue-next'
 import { api } from '../lib/api'
 import { bytesText } from '../lib/text'
 import { useWorld } from '../stores/world'
-import type { Entry } from '../../engine/storage/roots'
+import type { Entry } from '../../contract/files'
 
 /** Chooses a file (or a folder) below a storage root. */
-const props = defineProps<{ title: string; folders?: boolean; accept?: RegExp; at?: { root: string; path: string } }>()
+const props = defineProps<{
+  title: string
+  folders?: boolean
+  accept?: (name: string) => boolean
+  at?: { root: string; path: string }
+}>()
 const emit = defineEmits<{ close: []; choose: [place: { root: string; path: string }] }>()
 const world = useWorld()
 const roots = ref<{ name: string; path: string; free: number }[]>([])
@@ -36,7 +41,7 @@ const crumbs = computed(() =>
     .filter(Boolean)
     .map((name, i, all) => ({ name, path: all.slice(0, i + 1).join('/') })),
 )
-const usable = (e: Entry) => e.folder || !props.accept || props.accept.test(e.name)
+const usable = (e: Entry) => e.folder || !props.accept || props.accept(e.name)
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { RunView } from '../../engine/runs/runs'
+import type { RunView } from '../../contract/runs'
 import { clockText, spanText } from '../lib/text'
 
 /**

@@ -53,7 +53,7 @@ function insert(field: string) {
       "
     >
       <option value="" disabled>+ field</option>
-      <option v-for="(words, f) in nameFields" :key="f" :value="f">{{ f }}: {{ words }}</option>
+      <option v-for="(field, f) in nameFields" :key="f" :value="f">{{ f }}: {{ field.text }}</option>
     </select>
   </div>
 </template>

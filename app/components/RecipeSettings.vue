@@ -1,87 +1,45 @@
 <script setup lang="ts">
-import {
-  settingNames,
-  settingsOf,
-  settingText,
-  type Overrides,
-  type Recipe,
-  type Setting,
-} from '../../core/recipe/recipe'
+import { containers } from '../../core/container/registry'
+import type { Overrides, Recipe } from '../../core/recipe/recipe'
+import { recipeKind } from '../../core/recipe/registry'
+import { settings as definitions, settingText, settingValue, type Setting } from '../../core/recipe/settings'
 
 /** The settings a recipe of this kind has. Overridden values are underlined and say what they replace. */
 const props = defineProps<{ recipe: Recipe; overrides?: Overrides; base?: Recipe }>()
 const emit = defineEmits<{ set: [values: Overrides]; reset: [setting: Setting] }>()
-const settings = computed(() => settingsOf[props.recipe.kind])
+const settings = computed(() => recipeKind(props.recipe).settings)
 const overridden = (s: Setting) => props.overrides !== undefined && s in props.overrides
 
-const choices: Partial<Record<Setting, [unknown, string][]>> = {
-  container: [
-    ['mov', 'MOV'],
-    ['mp4', 'MP4'],
-  ],
-  fit: [
-    ['letterbox', 'letterbox, pillarbox'],
-    ['crop', 'crop'],
-    ['stretch', 'stretch'],
-    ['unscaled', 'unscaled'],
-  ],
-  soundDepth: [
-    [24, '24 bit'],
-    [16, '16 bit'],
-  ],
-  burnTimecode: [
-    [false, 'no'],
-    [true, 'yes'],
-  ],
-  burnName: [
-    [false, 'no'],
-    [true, 'yes'],
-  ],
+/** All values a setting can have, with their words, where they are few. */
+function choicesOf(s: Setting): readonly (readonly [unknown, string])[] | undefined {
+  const own: { readonly choices?: readonly (readonly [unknown, string])[] } = definitions[s]
+  if (s !== 'container') return own.choices
+  const brands = containers.flatMap((c) => c.brands)
+  return recipeKind(props.recipe).containers?.map((c) => [c, brands.find((b) => b.name === c)?.label ?? c])
 }
+const hintOf = (s: Setting) => (definitions[s] as { readonly hint?: string }).hint
+
 const wrong = ref<Setting | null>(null)
 function typed(s: Setting, text: string) {
-  const t = text.trim().toLowerCase()
-  let value: unknown
-  if (s === 'channels')
-    value =
-      t === 'all' || t === 'none'
-        ? t
-        : t
-            .split(/[\s,]+/)
-            .filter(Boolean)
-            .map((x) => (x === '–' || x === '-' ? 0 : Number(x)))
-  else if (s === 'start') value = t === 'timeline' || t === 'from the timeline' || t === '' ? 'timeline' : text.trim()
-  else if (s === 'width' || s === 'height') value = t === '' || t.startsWith('as') ? null : Number(t)
-  else value = Number(t.replace('−', '-').replace(/[^0-9.-]/g, ''))
-  const bad =
-    (Array.isArray(value) && (value.length === 0 || value.some((v) => !Number.isInteger(v)))) ||
-    (typeof value === 'number' && Number.isNaN(value)) ||
-    (s === 'start' && value !== 'timeline' && !/^\d\d:\d\d:\d\d[:;]\d\d$/.test(String(value)))
-  wrong.value = bad ? s : null
-  if (!bad) emit('set', { [s]: value } as Overrides)
-}
-const hints: Partial<Record<Setting, string>> = {
-  channels: 'all, none, or source channels in order: 1 2; – is silence',
-  start: 'timeline, or hh:mm:ss:ff',
-  width: 'pixels, or empty for the source’s',
-  height: 'lines, or empty for the source’s',
-  gain: 'dB',
+  const parsed = definitions[s].schema.safeParse(settingValue(s, text))
+  wrong.value = parsed.success ? null : s
+  if (parsed.success) emit('set', { [s]: parsed.data } as Overrides)
 }
 </script>
 
 <template>
   <div class="settings">
     <template v-for="s in settings" :key="s">
-      <label :for="`set-${s}`" :class="{ over: overridden(s) }">{{ settingNames[s] }}</label>
+      <label :for="`set-${s}`" :class="{ over: overridden(s) }">{{ definitions[s].label }}</label>
       <div>
         <div class="row">
           <select
-            v-if="choices[s]"
+            v-if="choicesOf(s)"
             :id="`set-${s}`"
             :value="JSON.stringify(recipe[s])"
             @change="emit('set', { [s]: JSON.parse(($event.target as HTMLSelectElement).value) })"
           >
-            <option v-for="[v, word] in choices[s]" :key="word" :value="JSON.stringify(v)">{{ word }}</option>
+            <option v-for="[v, word] in choicesOf(s)" :key="word" :value="JSON.stringify(v)">{{ word }}</option>
           </select>
           <DraftInput
             v-else
@@ -89,7 +47,7 @@ const hints: Partial<Record<Setting, string>> = {
             class="num"
             :class="{ wrong: wrong === s }"
             :value="settingText(s, recipe[s])"
-            :title="hints[s]"
+            :title="hintOf(s)"
             spellcheck="false"
             @change="typed(s, $event)"
           />
@@ -102,7 +60,7 @@ const hints: Partial<Record<Setting, string>> = {
             ↺
           </button>
         </div>
-        <p v-if="wrong === s" class="small red">{{ hints[s] ?? 'this value cannot be read' }}</p>
+        <p v-if="wrong === s" class="small red">{{ hintOf(s) ?? 'this value cannot be read' }}</p>
         <p v-else-if="overridden(s) && base" class="small quiet">instead of {{ settingText(s, base[s]) }}</p>
       </div>
     </template>

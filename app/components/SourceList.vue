@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isMediaFile, isStillRun } from '../../core/files/kinds'
 import { FolderSearch, RotateCw } from 'lucide-vue-next'
 import type { LinkState, MediaFile, Source } from '../../core/timeline/link'
 import type { Verdict } from '../../core/spec/judge'
@@ -137,7 +138,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
       v-if="picking"
       :title="picking === 'folder' ? 'Look for media in a folder' : 'Choose the media'"
       :folders="picking === 'folder'"
-      :accept="picking === 'folder' ? /^$/ : /\.(mp4|mov|m4v|wav|rf64|mkv|webm)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i"
+      :accept="(name) => picking !== 'folder' && (isMediaFile(name) || isStillRun(name))"
       @close="picking = null"
       @choose="chosen"
     />

@@ -2,7 +2,7 @@
 import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
-import { aspectValue } from '../../core/container/mp4/entrywriter'
+import { aspectValue } from '../../core/media/aspect'
 import { frameUrl, still } from '../lib/stills'
 import {
   bracketLanes,

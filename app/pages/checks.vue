@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { measures, measureNames, type MeasureName } from '../../core/spec/spec'
+import { groups as groupNames } from '../../core/measure/measure'
+import { measureOf, measures } from '../../core/measure/registry'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import { overlaps, type FrameRange } from '../../core/time/range'
-import type { Deliverable } from '../../engine/deliverables/deliverables'
+import type { Deliverable } from '../../contract/deliverables'
 import { plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import { useWorld } from '../stores/world'
@@ -25,33 +26,30 @@ const byOutlet = computed(() =>
     .map((o) => ({ outlet: o, list: columns.value.filter((c) => c.outletId === o.id) }))
     .filter((x) => x.list.length),
 )
-const of = (d: Deliverable, m: MeasureName) => d.results.filter((r) => r.rule.measure === m)
+const of = (d: Deliverable, m: string) => d.results.filter((r) => r.rule.measure === m)
 const verdictOf = (list: readonly Result[]): Verdict | null =>
   list.length ? worstVerdict(list.map((r) => r.verdict)) : null
+const groupWords = {
+  structure: 'Structure',
+  picture: 'Picture',
+  time: 'Time',
+  sound: 'Sound',
+  content: 'Content',
+  metadata: 'Papers',
+}
 const groups = computed(() => {
-  const used = measureNames.filter((m) =>
-    columns.value.some(
-      (d) =>
-        of(d, m).length &&
-        (!onlyTrouble.value || of(d, m).some((r) => r.verdict === 'fail' || r.verdict === 'caution')),
-    ),
-  )
-  const words = {
-    structure: 'Structure',
-    picture: 'Picture',
-    time: 'Time',
-    sound: 'Sound',
-    content: 'Content',
-    metadata: 'Papers',
-  }
-  return (Object.keys(words) as (keyof typeof words)[])
-    .map((g) => ({ name: words[g], list: used.filter((m) => measures[m].group === g) }))
+  const troubled = (r: Result) => r.verdict === 'fail' || r.verdict === 'caution'
+  const asked = (d: Deliverable, m: string) =>
+    of(d, m).length && (!onlyTrouble.value || of(d, m).some((r) => troubled(r)))
+  const used = measures.filter((m) => columns.value.some((d) => asked(d, m.name)))
+  return groupNames
+    .map((g) => ({ name: groupWords[g], list: used.filter((m) => m.group === g).map((m) => m.name) }))
     .filter((g) => g.list.length)
 })
 const regionName = (id: string) => desk.regions.find((r) => r.id === id)?.name || 'without a name'
 const regionNumber = (id: string) => String(desk.regions.findIndex((r) => r.id === id) + 1).padStart(2, '0')
 
-const hand = ref<{ key: string; measure: MeasureName } | null>(null)
+const hand = ref<{ key: string; measure: string } | null>(null)
 function firstTrouble(key?: string) {
   const d = columns.value.find((c) => (key ? keyOf(c) === key : c.verdict === 'fail')) ?? columns.value[0]
   const r =
@@ -62,7 +60,7 @@ watch(
   [() => desk.id, () => columns.value.length > 0],
   () => {
     if (!hand.value || !columns.value.some((c) => keyOf(c) === hand.value!.key))
-      firstTrouble(route.query.cell as string | undefined)
+      firstTrouble(route.query.deliverable as string | undefined)
   },
   { immediate: true },
 )
@@ -91,7 +89,7 @@ async function mend(list: readonly Deliverable[]) {
   const rule = result.value!.rule.id
   for (const d of list) {
     const fix = d.results.find((r) => r.rule.id === rule)?.fix
-    if (fix && !(await world.cells({ action: 'override', cells: [cellOf(d)], values: fix.overrides }))) return
+    if (fix && !(await world.decide({ action: 'override', keys: [cellOf(d)], values: fix.overrides }))) return
   }
 }
 const reason = ref('')
@@ -100,9 +98,9 @@ watch(hand, () => (reason.value = ''))
 async function waive() {
   localStorage.setItem('velvet.initials', initials.value)
   if (
-    await world.cells({
+    await world.decide({
       action: 'waive',
-      cells: [cellOf(chosen.value!)],
+      keys: [cellOf(chosen.value!)],
       rule: result.value!.rule.id,
       reason: reason.value,
       initials: initials.value,
@@ -115,8 +113,10 @@ function see() {
   if (!r) return
   const { pictures, sound } = world.timeline!.analysis
   const faults = sound?.faults
-  const lists: Partial<Record<MeasureName, readonly FrameRange[]>> = {
-    ...pictures,
+  const lists: Record<string, readonly FrameRange[] | undefined> = {
+    black: pictures?.black,
+    freeze: pictures?.freeze,
+    flashes: pictures?.flashes,
     levels: pictures?.levels?.excursions ?? [],
     phase: faults?.phase ?? [],
     'sound-faults': faults ? [...faults.clicks, ...faults.dropouts, ...faults.phase].sort((a, b) => a.in - b.in) : [],
@@ -198,7 +198,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               <th class="group" :colspan="columns.length + 1">{{ g.name }}</th>
             </tr>
             <tr v-for="m in g.list" :key="m" :class="{ hand: hand?.measure === m }">
-              <th class="rule">{{ measures[m].name }}</th>
+              <th class="rule">{{ measureOf(m).label }}</th>
               <td
                 v-for="d in columns"
                 :key="keyOf(d)"
@@ -207,7 +207,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
                 <button
                   v-if="verdictOf(of(d, m))"
                   class="cellmark"
-                  :aria-label="`${measures[m].name}, ${d.title}: ${verdictOf(of(d, m))}`"
+                  :aria-label="`${measureOf(m).label}, ${d.title}: ${verdictOf(of(d, m))}`"
                   @click="hand = { key: keyOf(d), measure: m }"
                 >
                   <VerdictMark :verdict="verdictOf(of(d, m))!" :size="verdictOf(of(d, m)) === 'pass' ? 8 : 12" />
@@ -221,7 +221,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
         <template v-if="result && chosen">
           <p class="quiet small">{{ regionName(chosen.regionId) }} for {{ outletOf(chosen)?.name }}</p>
           <h2 class="row">
-            <VerdictMark :verdict="result.verdict" :size="15" /> {{ measures[result.rule.measure].name }}
+            <VerdictMark :verdict="result.verdict" :size="15" /> {{ measureOf(result.rule.measure).label }}
           </h2>
           <p class="why">{{ result.why }}</p>
           <dl>
@@ -264,7 +264,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               size="small"
               severity="secondary"
               label="Take the waiver back"
-              @click="world.cells({ action: 'unwaive', cells: [cellOf(chosen)], rule: result.rule.id })"
+              @click="world.decide({ action: 'unwaive', keys: [cellOf(chosen)], rule: result.rule.id })"
             />
           </div>
           <form

@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { measures } from '../../core/spec/spec'
+import { mainFile } from '../../core/deliverable/proof'
+import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
 import { bytesText, clockText, plural } from '../lib/text'
-import { useWorld, type Handed } from '../stores/world'
+import type { Finished } from '../../contract/runs'
+import { useWorld } from '../stores/world'
 
 const world = useWorld()
 const route = useRoute()
 const packages = computed(() => {
-  const by = new Map<string, Handed[]>()
+  const by = new Map<string, Finished[]>()
   for (const h of world.handed) by.set(h.item.outlet.id, [...(by.get(h.item.outlet.id) ?? []), h])
   return [...by].map(([id, list]) => ({
     id,
@@ -22,6 +24,10 @@ const chosen = computed(() => world.handed.find((h) => h.item.id === id.value) ?
 const target = computed(() => {
   const r = chosen.value?.proof.results.find((x) => x.rule.measure === 'loudness')?.rule.expect
   return r && 'target' in r ? r.target : null
+})
+const sums = computed(() => {
+  const { sha256, xxh64 } = mainFile(chosen.value!.proof)
+  return { sha256, xxh64 }
 })
 const fileName = (p: string) => p.split('/').at(-1)!
 const db = (v: number | null | undefined, unit: string) =>
@@ -159,7 +165,7 @@ const movedOn = computed(() => {
             />
             <audio v-else-if="playable" :key="chosen.item.id" controls :src="`/api/handover/files/${chosen.item.id}`" />
             <h3>Checksums</h3>
-            <p v-for="(sum, kind) in chosen.proof.checksums" :key="kind" class="num sum">
+            <p v-for="(sum, kind) in sums" :key="kind" class="num sum">
               <span class="quiet">{{ kind }}</span>
               <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button>
             </p>
@@ -174,7 +180,7 @@ const movedOn = computed(() => {
               <tbody>
                 <tr v-for="r in chosen.proof.results" :key="r.rule.id">
                   <td><VerdictMark :verdict="r.verdict" :size="9" /></td>
-                  <td>{{ measures[r.rule.measure].name }}</td>
+                  <td>{{ measureOf(r.rule.measure).label }}</td>
                   <td class="num">
                     {{ r.written?.text ?? '–' }}
                     <p v-if="r.waiver" class="small quiet">waived, {{ r.waiver.initials }}: {{ r.waiver.reason }}</p>

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { collisions } from '../../core/deliverable/versions'
-import { extensionOf, type Overrides, type Recipe, type Setting } from '../../core/recipe/recipe'
+import type { Overrides, Recipe } from '../../core/recipe/recipe'
+import type { Setting } from '../../core/recipe/settings'
 import { formatLength } from '../../core/time/timecode'
 import { bytesText, plural } from '../lib/text'
 import { useDesk } from '../stores/desk'
 import { useWorld } from '../stores/world'
-import type { Deliverable } from '../../engine/deliverables/deliverables'
-import type { Outlet } from '../../engine/deliverables/outlets'
+import type { Deliverable } from '../../contract/deliverables'
+import type { Outlet } from '../../core/deliverable/outlet'
 
 const world = useWorld()
 const desk = useDesk()
 const route = useRoute()
-/** The cell in hand: a region for an outlet; without a region, the outlet as a whole. */
+/** The deliverable in hand: a region for an outlet; without a region, the outlet as a whole. */
 const hand = ref<{ outletId: string; regionId: string | null }>({
   outletId: (route.query.outlet as string | undefined) ?? world.outlets[0]?.id ?? '',
   regionId: desk.current?.id ?? null,
@@ -21,9 +22,9 @@ const outlet = computed(
 )
 const byCell = computed(() => new Map(world.ofTimeline.map((d) => [`${d.regionId}/${d.outletId}`, d])))
 const cell = computed((): Deliverable | null => byCell.value.get(`${hand.value.regionId}/${outlet.value?.id}`) ?? null)
-const assignment = computed(
+const choice = computed(
   () =>
-    world.assignments.find(
+    world.choices.find(
       (a) => a.timelineId === desk.id && a.regionId === hand.value.regionId && a.outletId === outlet.value?.id,
     ) ?? null,
 )
@@ -61,37 +62,37 @@ async function release() {
     const [regionId, outletId] = k.split('/') as [string, string]
     return { timelineId: desk.id, regionId, outletId }
   })
-  if (on !== null && cells.length) await world.setCells(cells, on)
+  if (on !== null && cells.length) await world.setChosen(cells, on)
   painted.value = new Map()
 }
 
 function set(values: Overrides) {
   if (!outlet.value) return
   if (cell.value)
-    void world.cells({
+    void world.decide({
       action: 'override',
-      cells: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: outlet.value.id }],
+      keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: outlet.value.id }],
       values,
     })
   else void world.saveOutlet({ ...outlet.value, recipe: { ...outlet.value.recipe, ...values } })
 }
 function reset(s: Setting) {
   if (cell.value)
-    void world.cells({
+    void world.decide({
       action: 'override',
-      cells: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
+      keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
       values: {},
       reset: [s],
     })
 }
 /** Makes the values of this one the outlet's own. */
 async function forAll() {
-  if (!outlet.value || !assignment.value || !cell.value) return
-  const keys = Object.keys(assignment.value.overrides)
-  await world.saveOutlet({ ...outlet.value, recipe: { ...outlet.value.recipe, ...assignment.value.overrides } })
-  await world.cells({
+  if (!outlet.value || !choice.value || !cell.value) return
+  const keys = Object.keys(choice.value.overrides)
+  await world.saveOutlet({ ...outlet.value, recipe: { ...outlet.value.recipe, ...choice.value.overrides } })
+  await world.decide({
     action: 'override',
-    cells: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
+    keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
     values: {},
     reset: keys,
   })
@@ -120,7 +121,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
         <PatternEditor
           v-if="outlet"
           :pattern="outlet.pattern"
-          :extension="extensionOf(outlet.recipe)"
+          :extension="`.${outlet.recipe.container}`"
           @change="(p) => p !== outlet!.pattern && world.saveOutlet({ ...outlet!, pattern: p })"
         />
         <div class="results small">
@@ -156,7 +157,9 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                     ><input
                       type="checkbox"
                       :checked="columnOn(o.id)"
-                      @change="world.setCells(cellsOf(desk.regions, o.id), ($event.target as HTMLInputElement).checked)"
+                      @change="
+                        world.setChosen(cellsOf(desk.regions, o.id), ($event.target as HTMLInputElement).checked)
+                      "
                     />
                     all regions</label
                   >
@@ -172,7 +175,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                       :checked="rowOn(r.id)"
                       :aria-label="`${r.name} to all outlets`"
                       @change="
-                        world.setCells(
+                        world.setChosen(
                           world.outlets.map((o) => ({ timelineId: desk.id, regionId: r.id, outletId: o.id })),
                           ($event.target as HTMLInputElement).checked,
                         )
@@ -197,8 +200,8 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                         isOn(r.id, o.id) ? 'Take it off; draw to take off more' : 'Send it here; draw to send more'
                       "
                       @pointerdown.stop.prevent="press(r.id, o.id)"
-                      @keydown.enter.prevent="world.setCells(cellsOf([r], o.id), !isOn(r.id, o.id))"
-                      @keydown.space.prevent="world.setCells(cellsOf([r], o.id), !isOn(r.id, o.id))"
+                      @keydown.enter.prevent="world.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
+                      @keydown.space.prevent="world.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
                     >
                       <span />
                     </button>
@@ -242,7 +245,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
           </p>
           <RecipeSettings
             :recipe="recipe"
-            :overrides="assignment && cell ? assignment.overrides : undefined"
+            :overrides="choice && cell ? choice.overrides : undefined"
             :base="outlet.recipe"
             @set="set"
             @reset="reset"
@@ -275,7 +278,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
             </p>
             <ProblemNote v-for="p in cell.output.problems" :key="p.code" :problem="p" />
             <NuxtLink
-              :to="{ path: '/checks', query: { cell: `${cell.timelineId}/${cell.regionId}/${cell.outletId}` } }"
+              :to="{ path: '/checks', query: { deliverable: `${cell.timelineId}/${cell.regionId}/${cell.outletId}` } }"
               class="small row"
               ><VerdictMark :verdict="cell.verdict" word /> see its checks</NuxtLink
             >

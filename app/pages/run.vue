@@ -55,7 +55,7 @@ const act = (body: unknown) =>
   })
 const item = (id: string, action: 'skip' | 'again') =>
   world.attempt(async () => {
-    await api(`items/${id}`, { method: 'POST', body: { action } })
+    await api(`runs/deliverables/${id}`, { method: 'POST', body: { action } })
     await world.loadRuns()
   })
 const run = computed(() => world.run)
@@ -121,7 +121,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
                 <td>
                   <NuxtLink
                     class="small"
-                    :to="{ path: '/checks', query: { cell: keyOf(d) } }"
+                    :to="{ path: '/checks', query: { deliverable: keyOf(d) } }"
                     @click="world.choose(d.timelineId)"
                     >mend</NuxtLink
                   >

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { expectationText } from '../../core/spec/judge'
-import { measures, specSchema } from '../../core/spec/spec'
+import { measureOf } from '../../core/measure/registry'
+import { specSchema } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
+import { recipeKind } from '../../core/recipe/registry'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
 import { useWorld } from '../stores/world'
-import type { Outlet } from '../../engine/deliverables/outlets'
+import type { Outlet } from '../../core/deliverable/outlet'
 
 /** Where outlets, recipes and specs are kept; storage and workers of this machine. */
 const world = useWorld()
@@ -72,13 +74,10 @@ async function takeSpec(file: File | undefined) {
     spec.value = parsed.data.id
   })
 }
-const kindWords: Record<Recipe['kind'], string> = {
-  rewrap: 'essence copied untouched',
-  master: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
-  viewing: 'MP4, H.264 and AAC',
-  sound: 'broadcast wave, 24 bit',
-}
-const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 && world.abilities.aac)
+const kindWords = (r: Recipe) => recipeKind(r).label
+/** Whether this machine can encode what a recipe of this kind writes. */
+const available = (r: Recipe) =>
+  recipeKind(r).encodes.every((codec) => world.abilities?.encodes.includes(codec) ?? false)
 </script>
 
 <template>
@@ -96,7 +95,7 @@ const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 
           >
         </div>
         <p class="small">
-          {{ o.recipe.name }} <span class="quiet">({{ kindWords[o.recipe.kind] }})</span>
+          {{ o.recipe.name }} <span class="quiet">({{ kindWords(o.recipe) }})</span>
         </p>
         <p class="small quiet">
           {{ world.specs.find((s) => s.id === o.spec)?.name }} · into
@@ -107,7 +106,7 @@ const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 
       <h2>Recipes</h2>
       <div v-for="r in world.recipes" :key="r.id" class="row spread recipe">
         <span
-          >{{ r.name }} <span class="quiet small">{{ kindWords[r.kind] }}</span></span
+          >{{ r.name }} <span class="quiet small">{{ kindWords(r) }}</span></span
         ><span class="small" :class="available(r) ? 'moss' : 'red'">{{
           available(r) ? 'available here' : 'needs the codec package, which is not installed here'
         }}</span>
@@ -146,7 +145,7 @@ const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 
         <table>
           <tbody>
             <tr v-for="r in chosenSpec.rules" :key="r.id">
-              <td>{{ measures[r.measure].name }}</td>
+              <td>{{ measureOf(r.measure).label }}</td>
               <td class="num">{{ expectationText(r) }}</td>
               <td :class="r.severity === 'must' ? '' : 'quiet'">{{ r.severity }}</td>
               <td class="num quiet small">{{ r.clause }}</td>
@@ -166,7 +165,7 @@ const available = (r: Recipe) => r.kind !== 'viewing' || (world.abilities?.h264 
       <form class="form" @submit.prevent="save">
         <label>Name</label><InputText v-model="draft.name" size="small" autofocus /> <label>Recipe</label
         ><select :value="draft.recipe.kind" @change="takeRecipe(($event.target as HTMLSelectElement).value)">
-          <option v-for="r in world.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords[r.kind] }}</option>
+          <option v-for="r in world.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords(r) }}</option>
         </select>
         <label>Spec</label
         ><select v-model="draft.spec">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
-import { sourceChannels } from '../../core/recipe/output'
+import { isChapterFile, isPictureFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
+import { sourceChannels } from '../../core/sound/layout'
 import { rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
@@ -10,7 +11,7 @@ import { showOnDesk } from '../lib/go'
 import { frameUrl } from '../lib/stills'
 import { bytesText, plural, spanText } from '../lib/text'
 import { troublesOf } from '../lib/strip'
-import type { WatchState } from '../../engine/timelines/watcher'
+import type { WatchState } from '../../contract/files'
 import { useWorld, type WorldTimeline } from '../stores/world'
 
 const world = useWorld()
@@ -23,8 +24,6 @@ const picking = ref<
   | { for: 'reveal'; at: { root: string; path: string } }
 >(null)
 const field = ref<HTMLInputElement>()
-const listNames = /\.(edl|otio|xml|csv)$/i
-const chapterNames = /\.vtt$/i
 const watching = ref<WatchState | null>(null)
 const loadWatch = () =>
   world.attempt(async () => {
@@ -70,7 +69,7 @@ async function take(files: readonly File[]) {
       c.problem = e instanceof ProblemError ? e.problem : { code: 'upload.failed', message: String(e) }
     }
   }
-  const isList = (n: string) => listNames.test(n) || chapterNames.test(n)
+  const isList = (n: string) => isTimelineFile(n) || isChapterFile(n)
   const stem = (n: string) => n.replace(/\.[^.]+$/, '').toLowerCase()
   const media = arrived.filter((a) => !isList(a.file.name))
   const lists = arrived.filter((a) => isList(a.file.name))
@@ -92,9 +91,9 @@ async function take(files: readonly File[]) {
   // a list on its own is a timeline of many sources; chapters go with the timeline of their name, or the one in hand
   for (const l of lists) {
     await settle(l, async () => {
-      if (!chapterNames.test(l.file.name)) return bringIn(l.place)
+      if (!isChapterFile(l.file.name)) return bringIn(l.place)
       const t =
-        world.timelines.find((x) => stem(x.place.path.split('/').at(-1)!) === stem(l.file.name)) ?? world.timeline
+        world.timelines.find((x) => stem(x.file.path.split('/').at(-1)!) === stem(l.file.name)) ?? world.timeline
       if (!t)
         throw new ProblemError({
           code: 'vtt.no-timeline',
@@ -116,7 +115,7 @@ function chosen(place: { root: string; path: string }) {
       return world.loadTimelines()
     }
     if (p?.for === 'watch') return setWatch(place)
-    if (p?.for === 'reveal' || listNames.test(place.path)) return bringIn(place)
+    if (p?.for === 'reveal' || isTimelineFile(place.path)) return bringIn(place)
     // a list of the same name beside the media comes along
     const folder = place.path.split('/').slice(0, -1).join('/')
     const { entries } = await api<{ entries: { name: string; path: string }[] }>(
@@ -124,7 +123,7 @@ function chosen(place: { root: string; path: string }) {
     )
     const list = entries.find(
       (e) =>
-        listNames.test(e.name) &&
+        isTimelineFile(e.name) &&
         e.path.replace(/\.[^.]+$/, '').toLowerCase() === place.path.replace(/\.[^.]+$/, '').toLowerCase(),
     )
     return bringIn(place, list && { root: place.root, path: list.path })
@@ -227,6 +226,13 @@ function progress(t: WorldTimeline): { share: number; left: number | null } | nu
   }
 }
 const seen = new Map<string, { at: number; todo: number }>()
+/** What can be chosen in the picker, by what it is for. */
+const accepts = {
+  media: (name: string) => isPictureFile(name) || isTimelineFile(name) || isStillRun(name),
+  cuts: (name: string) => isTimelineFile(name) || isChapterFile(name),
+  watch: () => false,
+  reveal: (name: string) => isPictureFile(name) || isTimelineFile(name) || isStillRun(name),
+}
 </script>
 
 <template>
@@ -254,7 +260,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       type="file"
       multiple
       hidden
-      accept=".mp4,.mov,.m4v,.mkv,.webm,.edl,.otio,.xml,.csv,.vtt,video/*"
+      :accept="[...timelineEndings(), 'video/*'].join()"
       @change="take([...(field?.files ?? [])])"
     />
     <p class="watch small">
@@ -332,8 +338,8 @@ const seen = new Map<string, { at: number; todo: number }>()
           </div>
           <p class="quiet small">
             {{ t.show }} ·
-            <button class="plain num" title="Show it in storage" @click="picking = { for: 'reveal', at: t.place }">
-              {{ t.place.root }}/{{ t.place.path }}
+            <button class="plain num" title="Show it in storage" @click="picking = { for: 'reveal', at: t.file }">
+              {{ t.file.root }}/{{ t.file.path }}
             </button>
             · {{ bytesText(t.info.size) }}{{ t.assembled ? ' of media' : ''
             }}<template v-if="t.cuts">
@@ -485,13 +491,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       "
       :folders="picking.for === 'watch'"
       :at="picking.for === 'reveal' ? picking.at : undefined"
-      :accept="
-        picking.for === 'cuts'
-          ? /\.(edl|otio|xml|csv|vtt)$/i
-          : picking.for === 'watch'
-            ? /^$/
-            : /\.(mp4|mov|m4v|mkv|webm|edl|otio|xml|csv)$|\[\d+-\d+\]\.(png|jpe?g|tiff?|dpx)$/i
-      "
+      :accept="accepts[picking.for]"
       @close="picking = null"
       @choose="chosen"
     />

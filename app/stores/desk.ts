@@ -2,6 +2,8 @@ import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import { audit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
+import type { MakeRequest } from '../../core/split/makers/maker'
+import { rangesBy } from '../../core/split/makers/registry'
 import { redo, startHistory, push, undo, type History } from '../../core/split/history'
 import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/analysis/cuts'
@@ -78,6 +80,10 @@ export const useDesk = defineStore('desk', {
       s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
     current(): Region | null {
       return this.regions.find((r) => r.id === this.selected.at(-1)) ?? null
+    },
+    /** What ways to split work from. */
+    asked(): MakeRequest {
+      return { timeline: this.model as Timeline, shots: this.shots, playhead: this.playhead }
     },
     second: (s) => (s.model ? nominalRate(s.model.rate) : 25),
   },
@@ -224,26 +230,18 @@ export const useDesk = defineStore('desk', {
     },
     /** A region of the marked range, or of the shot under the playhead; its name is typed at once. */
     makeRegion() {
-      const range = this.marked ?? edit.shotAt(this.shots, this.playhead)
-      if (!range) return
-      const { split, added } = edit.addRegions(
-        this.split,
-        [{ in: range.in, out: range.out, name: 'name' in range ? String(range.name) : '' }],
-        newId,
-      )
+      const ranges = rangesBy('marked', { ...this.asked, marked: this.marked })
+      if (ranges.length === 0) return
+      const { split, added } = edit.addRegions(this.split, ranges, newId)
       this.step('made a region', split)
       this.clearMarks()
       this.selected = added.map((r) => r.id)
       this.naming = added[0]?.id ?? null
     },
     makeFromShots() {
-      const shots = this.shotsSelected.map((i) => this.shots[i]).filter((s) => s !== undefined)
-      if (shots.length === 0) return
-      const { split, added } = edit.addRegions(
-        this.split,
-        shots.map((s) => ({ in: s.in, out: s.out, name: s.name })),
-        newId,
-      )
+      const ranges = rangesBy('shots', { ...this.asked, chosen: this.shotsSelected })
+      if (ranges.length === 0) return
+      const { split, added } = edit.addRegions(this.split, ranges, newId)
       this.step(`made ${plural(added.length, 'region')}`, split)
       this.shotsSelected = []
       this.selected = added.map((r) => r.id)

@@ -29,7 +29,7 @@ beforeEach(() => {
       { id: 'a', name: 'A' },
       { id: 'b', name: 'B' },
     ],
-    outlets: { outlets: [], recipes: [], specs: [], assignments: [], abilities: null, workers: [] },
+    outlets: { outlets: [], recipes: [], specs: [], choices: [], abilities: null, workers: [] },
     runs: [],
     handover: [],
     deliverables: [
@@ -42,7 +42,10 @@ beforeEach(() => {
     if (down) throw new TypeError('refused')
     const route = url.replace('/api/', '')
     asked.push(`${o.method === 'GET' ? '' : `${o.method} `}${route}`)
-    const answer = route === 'pulse' ? { topics: { ...topics }, background: [], run: null } : answers[route]
+    const answer =
+      route === 'pulse'
+        ? { topics: { ...topics }, background: [], run: null }
+        : answers[o.method === 'GET' ? route : `${o.method} ${route}`]
     if (delays[route]) await new Promise((r) => setTimeout(r, delays[route]))
     const error = (answer as { error?: unknown } | undefined)?.error
     return { ok: !error, status: error ? 400 : 200, json: async () => answer }
@@ -193,13 +196,13 @@ describe('problems', () => {
   })
   it('of an action are shown; one that went well shows none, and what follows from it is asked for', async () => {
     const world = await started()
-    answers.cells = { error: { code: 'cell.unknown', message: 'gone', fix: 'Choose another.' } }
-    expect(await world.setCells([], true)).toBe(false)
+    answers['POST deliverables'] = { error: { code: 'cell.unknown', message: 'gone', fix: 'Choose another.' } }
+    expect(await world.setChosen([], true)).toBe(false)
     expect(world.problems.map((p) => [p.code, p.fix])).toEqual([['cell.unknown', 'Choose another.']])
-    answers.cells = { done: true }
+    answers['POST deliverables'] = { done: true }
     asked = []
-    expect(await world.setCells([], true)).toBe(true)
-    expect(asked).toEqual(['POST cells', 'outlets', 'deliverables'])
+    expect(await world.setChosen([], true)).toBe(true)
+    expect(asked).toEqual(['POST deliverables', 'outlets', 'deliverables'])
   })
   it('of a server that is not there say so in words', async () => {
     const world = await started()

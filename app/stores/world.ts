@@ -5,22 +5,13 @@ import type { Spec } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
 import type { Abilities } from '../../core/recipe/output'
 import { toProblem, type Problem } from '../../core/problem'
-import type { ShownTimeline } from '../../engine/session'
-import type { Deliverable } from '../../engine/deliverables/deliverables'
-import type { Assignment, Cell, Outlet } from '../../engine/deliverables/outlets'
-import type { RunView } from '../../engine/runs/runs'
-import type { SheetItem } from '../../core/deliverable/sheet'
-import type { Proof } from '../../engine/worker/steps/prove'
+import type { ShownTimeline } from '../../contract/timelines'
+import type { Deliverable, DeliverableChange } from '../../contract/deliverables'
+import type { DeliverableChoice, DeliverableKey, Outlet } from '../../core/deliverable/outlet'
+import type { Finished, RunSummary, RunView } from '../../contract/runs'
 import { api } from '../lib/api'
 
 export type WorldTimeline = ShownTimeline
-export interface Handed {
-  readonly item: SheetItem
-  readonly proof: Proof
-  readonly path: string
-  readonly finished: string
-  readonly run: string
-}
 interface Background {
   readonly key: string
   readonly kind: string
@@ -60,12 +51,12 @@ export const useWorld = defineStore('world', {
     outlets: [] as Outlet[],
     recipes: [] as Recipe[],
     specs: [] as Spec[],
-    assignments: [] as Assignment[],
+    choices: [] as DeliverableChoice[],
     abilities: null as Abilities | null,
     workers: [] as { pid: number; index: number }[],
     deliverables: [] as Deliverable[],
-    handed: [] as Handed[],
-    runs: [] as { id: string; name: string; state: string; created: string; done: number; total: number }[],
+    handed: [] as Finished[],
+    runs: [] as RunSummary[],
     run: null as RunView | null,
     background: [] as Background[],
     timelineId: '' as string,
@@ -111,7 +102,7 @@ export const useWorld = defineStore('world', {
         outlets: Outlet[]
         recipes: Recipe[]
         specs: Spec[]
-        assignments: Assignment[]
+        choices: DeliverableChoice[]
         abilities: Abilities
         workers: { pid: number; index: number }[]
       }>('outlets', (o) => Object.assign(this, o))
@@ -121,7 +112,7 @@ export const useWorld = defineStore('world', {
     },
     loadRuns() {
       return Promise.all([
-        latest<Handed[]>('handover', (list) => (this.handed = list)),
+        latest<Finished[]>('handover', (list) => (this.handed = list)),
         latest<typeof this.runs>('runs', (list) => (this.runs = list)).then(async () => {
           const first = this.runs[0]
           if (first) await latest<RunView>(`runs/${first.id}`, (run) => (this.run = run))
@@ -161,14 +152,15 @@ export const useWorld = defineStore('world', {
       }
       await tick()
     },
-    async cells(action: Record<string, unknown>) {
+    /** Decides something of deliverables. */
+    async decide(change: DeliverableChange) {
       return this.attempt(async () => {
-        await api('cells', { method: 'POST', body: action })
+        await api('deliverables', { method: 'POST', body: change })
         await Promise.all([this.loadOutlets(), this.loadDeliverables()])
       })
     },
-    setCells(cells: readonly Cell[], chosen: boolean) {
-      return this.cells({ action: 'choose', cells, chosen })
+    setChosen(keys: readonly DeliverableKey[], chosen: boolean) {
+      return this.decide({ action: 'choose', keys: [...keys], chosen })
     },
     async saveOutlet(outlet: Outlet) {
       return this.attempt(async () => {

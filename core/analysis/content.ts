@@ -1,6 +1,6 @@
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate } from '../time/rate'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 import { columns, rows, type Trace } from './trace'
 
 /** Stretches of pictures that a person should look at. Frames count from the first one fed. */
@@ -24,7 +24,7 @@ const luminance = Float64Array.from({ length: 256 }, (_, v) => 200 * Math.max(0,
  * 20 cd/m² or more, the darker state under 160 cd/m², over more than a quarter of the screen; more than three pairs in
  * a second are reported. This is a warning instrument, not a certified one.
  */
-export function contentMeter({ rate, shortestFreeze }: ContentOptions): Measure<Trace, ContentFacts> {
+export function contentMeter({ rate, shortestFreeze }: ContentOptions): Meter<Trace, ContentFacts> {
   const cells = columns * rows
   let previous: Float32Array | null = null
   let frame = 0

@@ -1,6 +1,6 @@
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 import { colourColumns, colourRows, columns, rows, type Trace } from './trace'
 
 /**
@@ -157,7 +157,7 @@ const sameScene = 0.62
  * Finds changes of shot: hard cuts against what moves and flickers around them, dissolves and fades by frames that lie
  * on the straight way between two pictures. Works on traces alone.
  */
-export function cutFinder(): Measure<Trace, FoundCut[]> {
+export function cutFinder(): Meter<Trace, FoundCut[]> {
   const looks: Look[] = []
   return {
     feed: (t) => void looks.push(lookOf(t)),

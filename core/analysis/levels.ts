@@ -1,5 +1,5 @@
 import type { FrameRange } from '../time/range'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 import type { Trace } from './trace'
 
 /** Levels of pictures over a file, and the area that is not bars. */
@@ -17,7 +17,7 @@ export interface LevelFacts {
 }
 
 /** Measures levels and bars of pictures of a size. */
-export function levelMeter(width: number, height: number): Measure<Trace, LevelFacts> {
+export function levelMeter(width: number, height: number): Meter<Trace, LevelFacts> {
   const excursions: { in: number; out: number; share: number }[] = []
   const bars: [number[], number[], number[], number[]] = [[], [], [], []]
   let [lowest, highest, frame] = [Infinity, -Infinity, 0]

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { layoutOf } from '../recipe/output'
+import { layoutOf } from '../sound/layout'
 import { makeRate, rates, type Rate } from '../time/rate'
 import { kWeighting } from './kweighting'
 import { slotsOf } from './loudness'

@@ -1,5 +1,5 @@
-/** A measure is made, fed, and can be read at any time. All measures of one pass share one decode. */
-export interface Measure<Input, Result> {
+/** A meter is made, fed, and can be read at any time. All meters of one pass share one decode. */
+export interface Meter<Input, Result> {
   feed(input: Input): void
   result(): Result
 }

@@ -2,15 +2,22 @@ import { nominalRate, type Rate } from '../time/rate'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
 import { levelMeter, type LevelFacts } from './levels'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 import type { Trace } from './trace'
+
+/** What is found in pictures: stretches in frames from the first one seen. */
+export interface PictureFacts extends ContentFacts {
+  readonly levels?: LevelFacts
+  /** Of a whole pass only. */
+  readonly cuts?: readonly FoundCut[]
+}
 
 /** Every measure of pictures in one pass over their traces. */
 export function pictureMeters(v: {
   readonly rate: Rate
   readonly width: number
   readonly height: number
-}): Measure<Trace, ContentFacts & { readonly cuts: FoundCut[]; readonly levels: LevelFacts }> {
+}): Meter<Trace, ContentFacts & { readonly cuts: FoundCut[]; readonly levels: LevelFacts }> {
   const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
   const cuts = cutFinder()
   const levels = levelMeter(v.width, v.height)

@@ -1,5 +1,5 @@
 import type { Samples } from '../time/rate'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 
 export interface SampleRange {
   readonly in: Samples
@@ -25,7 +25,7 @@ const mostKept = 5000
 export function soundFaults(
   channels: number,
   sampleRate: number,
-): Measure<readonly Float32Array[], readonly ChannelDamage[]> {
+): Meter<readonly Float32Array[], readonly ChannelDamage[]> {
   let fed = 0
   let bends = new Float64Array(0)
   const add = (list: SampleRange[], r: SampleRange, gap: Samples) => {

@@ -1,7 +1,8 @@
 import type { FrameRange } from '../time/range'
 import { nominalRate, type Frames } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
+import type { SoundFacts } from './soundfacts'
 import type { SoundFaults } from './soundfaults'
 import { soundTraceLayout, type SoundShape } from './soundtrace'
 
@@ -18,7 +19,7 @@ export interface SoundStretches {
 
 const quiet = 0.001
 
-export function soundStretches(shape: SoundShape): Measure<Float32Array, SoundStretches> {
+export function soundStretches(shape: SoundShape): Meter<Float32Array, SoundStretches> {
   const layout = soundTraceLayout(shape)
   const second = Math.max(1, nominalRate(shape.rate))
   const window = Math.ceil(second / 10)
@@ -46,7 +47,7 @@ export function soundStretches(shape: SoundShape): Measure<Float32Array, SoundSt
 }
 
 /** Stretches of frames of which something is so, none shorter than `shortest`. */
-function runs(shortest: Frames): Measure<boolean, FrameRange[]> {
+function runs(shortest: Frames): Meter<boolean, FrameRange[]> {
   const out: FrameRange[] = []
   let from = -1
   let n = 0
@@ -62,6 +63,11 @@ function runs(shortest: Frames): Measure<boolean, FrameRange[]> {
     },
     result: () => [...out, ...closed()],
   }
+}
+
+/** Sound of a region, heard by its channels, and what is wrong with it, in its own frames. */
+export interface RegionSound extends SoundFacts {
+  readonly faults: SoundTrouble
 }
 
 /** All that a person should listen to, in frames. */

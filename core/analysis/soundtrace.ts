@@ -2,7 +2,7 @@ import type { Frames, Rate } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
 import { weightedEnergy } from './kweighting'
 import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
-import type { Measure } from './meter'
+import type { Meter } from './meter'
 import { soundFactsOf, type SoundFacts } from './soundfacts'
 import { history, samplePeak, truePeakOf } from './truepeak'
 
@@ -164,7 +164,7 @@ function productOf(x: Float32Array, y: Float32Array, from: number, to: number): 
 }
 
 /** Reads sound from traces; for each tenth of a second its loudness can be drawn, null for silence. */
-export interface SoundReader extends Measure<Float32Array, SoundFacts> {
+export interface SoundReader extends Meter<Float32Array, SoundFacts> {
   /** Short-term loudness, LUFS. */
   ribbon(): (number | null)[]
   momentary(): (number | null)[]

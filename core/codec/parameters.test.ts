@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { Writer } from '../bytes'
-import { decoderSpecificInfo, parseAudioSpecificConfig } from './aac/describe'
-import { parseAvcConfiguration, parseAvcSps } from './h264/parameters'
+import { parseAudioSpecificConfig } from './aac/describe'
+import { decoderSpecificInfo } from '../container/mp4/soundconfiguration'
+import { parseAvcConfiguration, parseAvcSps } from './h264/describe'
 import { BitReader, unescapeNal } from '../bits'
-import { parseHevcConfiguration } from './hevc/parameters'
+import { parseHevcConfiguration } from './hevc/describe'
 
 /** Writes the bits of a parameter set: numbers as [value, bits], or exp-Golomb with `ue`. */
 class Bits {

@@ -38,7 +38,7 @@ function trackOf(groups: readonly (readonly number[])[], codec = 'h264'): VideoT
     timescale: 25,
     sampleCount: samples.length,
     configuration: null,
-    sampleEntry: new Uint8Array(0),
+    native: null,
     sample: (i) =>
       ({ offset: i, size: 1, dts: i, pts: samples[i]!.shown, duration: 1, sync: samples[i]!.sync }) as ReturnType<
         VideoTrack['sample']

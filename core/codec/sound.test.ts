@@ -50,7 +50,7 @@ function pcmTrack(channels: Float32Array[], chunk: number, at: number): { bytes:
     packetCount: 0,
     packet: () => ({ offset: 0, size: 0, pts: 0, duration: 0 }),
     configuration: null,
-    sampleEntry: new Uint8Array(0),
+    native: null,
     run: (s) => ({
       offset: at + Math.floor(s / chunk) * (chunk * frame + gap) + (s % chunk) * frame,
       samples: Math.min(chunk - (s % chunk), n - s),
@@ -151,7 +151,7 @@ const codedTrack = (packets: number, priming: number): AudioTrack => ({
   packet: (i) => ({ offset: i, size: 1, pts: i * packetLength, duration: packetLength }),
   run: () => ({ offset: 0, samples: 0 }),
   configuration: null,
-  sampleEntry: new Uint8Array(0),
+  native: null,
 })
 const fresh = (): Told => ({ opened: 0, closed: 0, packets: 0 })
 

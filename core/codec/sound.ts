@@ -1,19 +1,8 @@
-import { readExactly } from '../bytes'
 import type { AudioTrack, Media } from '../media/media'
 import { fail } from '../problem'
-import { lastAtOrBefore } from '../time/order'
-import type { Samples } from '../time/rate'
-import { decodePcm } from './pcm/pcm'
-import { needCodecs, settle, type WebCodecs } from './web/webcodecs'
-
-/** Sound of a range of a timeline: all source channels, track after track. */
-export interface SoundSource {
-  readonly channels: number
-  readonly sampleRate: number
-  readonly samples: Samples
-  /** Samples [from, from + count) of every channel; silence before the start and past the end. */
-  read(from: Samples, count: Samples): Promise<Float32Array[]>
-}
+import type { SoundSource, TrackReader } from './codec'
+import { labels, soundCodec, soundCodecs } from './registry'
+import type { WebCodecs } from './web/webcodecs'
 
 /** A source over all sound tracks of a file. Their sample rates must agree. Null when there is no sound. */
 export function openSound(media: Media, codecs: WebCodecs | null): SoundSource | null {
@@ -27,7 +16,7 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
       media.source.name,
       'Ask for one sample rate throughout.',
     )
-  const readers = tracks.map((t) => (t.pcm ? pcmReader(media, t) : codedReader(media, t, codecs)))
+  const readers = tracks.map((t) => openTrack(media, t, codecs))
   return {
     channels: tracks.reduce((n, t) => n + t.info.channels, 0),
     sampleRate,
@@ -40,114 +29,14 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
   }
 }
 
-type TrackReader = (from: Samples, count: Samples) => Promise<Float32Array[]>
-
-function silence(channels: number, count: number): Float32Array[] {
-  return Array.from({ length: channels }, () => new Float32Array(count))
-}
-
-function pcmReader(media: Media, track: AudioTrack): TrackReader {
-  const layout = track.pcm!
-  const frame = layout.bytesPerSample * layout.channels
-  return async (from, count) => {
-    const out = silence(layout.channels, count)
-    let at = Math.max(0, from)
-    const end = Math.min(from + count, track.info.samples)
-    while (at < end) {
-      const run = track.run(track.start + at)
-      const n = Math.min(run.samples, end - at, 1 << 18)
-      if (n <= 0) break
-      const part = decodePcm(await readExactly(media.source, run.offset, n * frame), layout)
-      for (let c = 0; c < out.length; c++) out[c]!.set(part[c]!, at - from)
-      at += n
-    }
-    return out
-  }
-}
-
-/** Decodes coded packets from a little before the range; keeps the decoder running while reads follow on. */
-function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null): TrackReader {
-  const { channels, sampleRate, codec } = track.info
-  if (!track.info.webCodec)
+function openTrack(media: Media, track: AudioTrack, codecs: WebCodecs | null): TrackReader {
+  const codec =
+    soundCodec(track.info.codec) ??
     fail(
       'codec.unknown',
-      `Sound of kind “${codec}” cannot be decoded here.`,
+      `Sound of kind “${track.info.codec}” cannot be decoded here.`,
       media.source.name,
-      'Ask for PCM, AAC, Opus or FLAC sound.',
+      `Ask for ${labels(soundCodecs)} sound.`,
     )
-  const web = needCodecs(codecs, codec.toUpperCase())
-  const starts = new Float64Array(track.packetCount)
-  for (let i = 0; i < starts.length; i++) starts[i] = track.packet(i).pts
-  const packetAt = (sample: Samples) => Math.max(0, lastAtOrBefore(starts, sample))
-  /** Decoded stretch kept from the last read: media samples [at, at + length). */
-  let kept: { at: Samples; data: Float32Array[] } | null = null
-
-  async function decode(first: number, last: number): Promise<{ at: Samples; data: Float32Array[] }> {
-    const lastPacket = track.packet(last)
-    const at = starts[first]!
-    const data = silence(channels, lastPacket.pts + lastPacket.duration - at)
-    let error: Error | null = null
-    const decoder = new web.AudioDecoder({
-      output: (audio) => {
-        const offset = Math.round((audio.timestamp * sampleRate) / 1e6) - at
-        const n = Math.min(audio.numberOfFrames, data[0]!.length - offset)
-        const plane = new Float32Array(audio.numberOfFrames)
-        for (let c = 0; c < Math.min(channels, audio.numberOfChannels); c++) {
-          audio.copyTo(plane, { planeIndex: c, format: 'f32-planar' })
-          if (n > 0 && offset >= 0) data[c]!.set(plane.subarray(0, n), offset)
-        }
-        audio.close()
-      },
-      error: (e) => {
-        error ??= new Error(`The sound decoder stopped: ${e.message}`)
-      },
-    })
-    try {
-      decoder.configure({
-        codec: track.info.webCodec!,
-        sampleRate,
-        numberOfChannels: channels,
-        ...(track.configuration ? { description: track.configuration } : {}),
-      })
-      for (let i = first; i <= last; i++) {
-        const p = track.packet(i)
-        decoder.decode(
-          new web.EncodedAudioChunk({
-            type: 'key',
-            timestamp: Math.round((p.pts / sampleRate) * 1e6),
-            data: await readExactly(media.source, p.offset, p.size),
-          }),
-        )
-        if (decoder.decodeQueueSize > 64)
-          await settle(
-            () => decoder.decodeQueueSize < 32,
-            () => error,
-          )
-      }
-      await decoder.flush()
-    } finally {
-      if (decoder.state !== 'closed') decoder.close()
-    }
-    if (error) throw error
-    return { at, data }
-  }
-
-  return async (from, count) => {
-    const out = silence(channels, count)
-    if (track.packetCount === 0) return out
-    const begin = Math.max(0, from) + track.start
-    const end = Math.min(from + count, track.info.samples) + track.start
-    if (end <= begin) return out
-    if (!kept || begin < kept.at || end > kept.at + kept.data[0]!.length) {
-      // two packets of run-in let the overlapped transform settle; reading ahead keeps small reads cheap
-      const first = Math.max(0, packetAt(begin) - 3)
-      const last = packetAt(Math.max(end, begin + 2 * sampleRate))
-      const fresh = await decode(first, last)
-      const skip = first === 0 ? 0 : starts[Math.min(first + 2, starts.length - 1)]! - fresh.at
-      kept = { at: fresh.at + skip, data: fresh.data.map((d) => d.subarray(skip)) }
-    }
-    for (let c = 0; c < channels; c++)
-      out[c]!.set(kept.data[c]!.subarray(begin - kept.at, end - kept.at), Math.max(0, -from))
-    return out
-  }
+  return codec.decode.open(media, track, codecs)
 }

@@ -1,22 +1,42 @@
 import type { ByteSource } from '../bytes'
-import { fail, ProblemError, toProblem } from '../problem'
-import { openMp4 } from './mp4/read'
-import { openMatroska } from './matroska/read'
-import { openWav } from './wav/read'
 import type { Media } from '../media/media'
+import { fail, ProblemError, toProblem } from '../problem'
+import { listed } from '../text'
+import type { Brand, Container } from './container'
+import { matroska } from './matroska/container'
+import { mp4 } from './mp4/container'
+import { wav } from './wav/container'
 
-const mp4Starts = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'styp', 'uuid', 'moof'])
+/** Containers that are read and written: a new one is its folder and its line here. */
+export const containers: Container[] = [wav, matroska, mp4]
+
+/** Every kind of file there is, over all containers. */
+export function brands(): Brand[] {
+  return containers.flatMap((c) => c.brands)
+}
+
+/** The container that comes as a brand. */
+export function containerOf(brand: string): Container {
+  return (
+    containers.find((c) => c.brands.some((b) => b.name === brand)) ??
+    fail('container.unknown', `Files of kind “${brand}” are not known here.`, brand, 'Choose another container.')
+  )
+}
+
+/** The brand a file's name says it is; null when it is none of ours. */
+export function brandOf(name: string): Brand | null {
+  const lower = name.toLowerCase()
+  return brands().find((b) => b.extensions.some((e) => lower.endsWith(e))) ?? null
+}
 
 /** Opens a media file by what it holds, whatever its name says. Throws a problem when it is none we read. */
 export async function openMedia(source: ByteSource): Promise<Media> {
   if (source.size === 0)
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
-  const head = await source.read(0, 12)
-  const tag = (at: number) => String.fromCharCode(...head.subarray(at, at + 4))
+  const head = await source.read(0, 16)
   try {
-    if (['RIFF', 'RF64', 'BW64'].includes(tag(0)) && tag(8) === 'WAVE') return await openWav(source)
-    if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return await openMatroska(source)
-    if (mp4Starts.has(tag(4))) return await openMp4(source)
+    const container = containers.find((c) => c.recognise(head))
+    if (container) return await container.open(source)
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown
     if (thrown instanceof RangeError)
@@ -28,10 +48,13 @@ export async function openMedia(source: ByteSource): Promise<Media> {
       )
     throw new ProblemError(toProblem(thrown, source.name))
   }
+  const labels = brands().map((b) => b.label)
+  const kinds = (last: 'nor' | 'or') => listed(labels, last)
   fail(
     'media.unknown',
-    'This is not a media file that can be read here, whatever its name says: its beginning is neither MP4, MOV, Matroska, WebM, WAV nor RF64.',
+    'This is not a media file that can be read here, whatever its name says: ' +
+      `its beginning is neither ${kinds('nor')}.`,
     source.name,
-    'Choose an MP4, MOV, Matroska, WebM or WAV file. If it should be one, it may be encrypted or damaged: ask for it again.',
+    `Choose a file of kind ${kinds('or')}. If it should be one, it may be encrypted or damaged: ask for it again.`,
   )
 }

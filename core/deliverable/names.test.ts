@@ -1,26 +1,49 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { expandPattern, fileSafe, parsePattern, unusable, type NameValues } from './names'
+import { makeRate } from '../time/rate'
+import { expandPattern, fileSafe, parsePattern, unusable, type NameContext } from './names'
 import { collisions, freePath } from './versions'
 
-const values: NameValues = {
+const rate = makeRate(25)
+const context: NameContext = {
   show: 'The Ferry Almanac',
-  timeline: 'Reel 1',
-  region: 'Two Cars and a Cow',
+  timeline: {
+    name: 'Reel 1',
+    rate,
+    dropFrame: false,
+    start: 900_000,
+    length: 1000,
+    tracks: [],
+    events: [],
+    markers: [],
+  },
+  region: { id: 'r', name: 'Two Cars and a Cow', in: 0, out: 200, metadata: { 'production number': 'FA-104' } },
   number: '04',
   outlet: 'Northmere',
-  size: '1920x1080',
-  height: '1080',
-  rate: '25',
-  codec: 'v210',
-  channels: 'stereo',
-  timecode: '10000000',
-  length: '200',
-  date: '2026-11-25',
-  weekday: 'Wednesday',
-  version: 'v01',
-  production: '',
-  source: 'reel.mov',
+  output: {
+    container: 'mov',
+    indexAt: 'front',
+    video: {
+      codec: 'v210',
+      profile: null,
+      width: 1920,
+      height: 1080,
+      rate,
+      scan: 'progressive',
+      chroma: '4:2:2',
+      bitDepth: 10,
+      pixelAspect: '1:1',
+    },
+    audio: { codec: 'pcm', channels: 2, sampleRate: 48000, bitDepth: 24, layout: null },
+    frames: 200,
+    samples: 384_000,
+    start: { frames: 900_000, label: '10:00:00:00', dropFrame: false },
+    bytes: 0,
+    problems: [],
+  },
+  source: 'reel',
+  today: new Date(2026, 10, 25),
+  version: 1,
 }
 
 describe('name patterns (RFC 6570 forms)', () => {
@@ -29,7 +52,10 @@ describe('name patterns (RFC 6570 forms)', () => {
     ['{show:3}{region:7}', 'TheTwo_Car'],
     ['{nothing}_x', '{nothing}_x'],
     ['{region', '{region'],
-  ])('%s', (pattern, path) => expect(expandPattern(pattern, values)).toBe(path))
+    ['{size}_{height}_{rate}_{codec}_{channels}', '1920x1080_1080_25_v210_stereo'],
+    ['{timeline}_{outlet}_{timecode}_{length}', 'Reel_1_Northmere_10000000_200'],
+    ['{date}_{weekday}_{production}_{source}', '2026-11-25_Wednesday_FA-104_reel'],
+  ])('%s', (pattern, path) => expect(expandPattern(pattern, context)).toBe(path))
   it('tells known fields from unknown ones and from text', () => {
     expect(parsePattern('a{region:2}{oops}')).toEqual([
       { text: 'a' },

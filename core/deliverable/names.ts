@@ -1,30 +1,65 @@
+import type { Output } from '../recipe/output'
+import { rateLabel } from '../time/rate'
+import { formatTimecode } from '../time/timecode'
+import type { Timeline } from '../timeline/model'
+import type { Region } from '../split/region'
+import { versionLabel } from './versions'
+
 /** A piece of a name pattern: literal text, or a field with an optional prefix length. */
 export type Piece =
   { readonly text: string } | { readonly field: string; readonly prefix: number | null; readonly known: boolean }
 
-/** What can stand in a pattern, in the order it is offered, with the words that explain it. */
+/** What a name can be built from. */
+export interface NameContext {
+  readonly show: string
+  readonly timeline: Timeline
+  readonly region: Region
+  /** The region's number from 1 among all of its timeline, as text with zeros in front. */
+  readonly number: string
+  readonly outlet: string
+  readonly output: Output
+  /** The source's file name, without folder and extension. */
+  readonly source: string
+  /** The day of the run, on this machine's calendar. */
+  readonly today: Date
+  readonly version: number
+}
+
+interface NameFieldDefinition {
+  /** What it is, where patterns are typed. */
+  readonly text: string
+  readonly value: (c: NameContext) => string
+}
+const field = (text: string, value: NameFieldDefinition['value']): NameFieldDefinition => ({ text, value })
+
+const two = (n: number) => String(n).padStart(2, '0')
+const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
+const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
+const sizeOf = (o: Output) => (o.video ? `${o.video.width}x${o.video.height}` : 'sound')
+const startOf = (c: NameContext) => formatTimecode(c.output.start.frames, c.timeline).replace(/[:;]/g, '')
+
+/** What can stand in a pattern, in the order it is offered: a new field is a line here. */
 export const nameFields = {
-  show: 'show',
-  timeline: 'timeline',
-  region: 'region',
-  number: 'number of the region, from 01',
-  outlet: 'outlet',
-  size: 'raster, as 1920x1080',
-  height: 'lines of the raster',
-  rate: 'frame rate',
-  codec: 'codec',
-  channels: 'sound layout',
-  timecode: 'timecode of the first frame',
-  length: 'length in frames',
-  date: 'date of the run',
-  weekday: 'weekday of the run',
-  version: 'version, from v01',
-  production: 'production number',
-  source: 'source file',
+  show: field('show', (c) => c.show),
+  timeline: field('timeline', (c) => c.timeline.name),
+  region: field('region', (c) => c.region.name),
+  number: field('number of the region, from 01', (c) => c.number),
+  outlet: field('outlet', (c) => c.outlet),
+  size: field('raster, as 1920x1080', (c) => sizeOf(c.output)),
+  height: field('lines of the raster', (c) => String(c.output.video?.height ?? '')),
+  rate: field('frame rate', (c) => rateLabel(c.timeline.rate)),
+  codec: field('codec', (c) => c.output.video?.codec ?? c.output.audio?.codec ?? ''),
+  channels: field('sound layout', (c) => channelWord(c.output.audio?.channels ?? 0)),
+  timecode: field('timecode of the first frame', startOf),
+  length: field('length in frames', (c) => String(c.output.frames)),
+  date: field('date of the run', (c) => day(c.today)),
+  weekday: field('weekday of the run', (c) => c.today.toLocaleDateString('en-GB', { weekday: 'long' })),
+  version: field('version, from v01', (c) => versionLabel(c.version)),
+  production: field('production number', (c) => c.region.metadata['production number'] ?? ''),
+  source: field('source file', (c) => c.source),
 } as const
 
 export type NameField = keyof typeof nameFields
-export type NameValues = Readonly<Record<NameField, string>>
 
 /**
  * Splits a pattern in the syntax of RFC 6570: `{field}` and the prefix form `{field:3}`. Unmatched braces stay text.
@@ -57,12 +92,12 @@ export function fileSafe(value: string): string {
 /**
  * The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen.
  */
-export function expandPattern(pattern: string, values: NameValues): string {
+export function expandPattern(pattern: string, context: NameContext): string {
   return parsePattern(pattern)
     .map((p) => {
       if ('text' in p) return p.text
       if (!p.known) return `{${p.field}}`
-      const value = [...fileSafe(values[p.field as NameField])]
+      const value = [...fileSafe(nameFields[p.field as NameField].value(context))]
       return (p.prefix === null ? value : value.slice(0, p.prefix)).join('')
     })
     .join('')

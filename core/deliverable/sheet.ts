@@ -1,39 +1,36 @@
 import { z } from 'zod'
-import { recipeSchema } from '../recipe/recipe'
+import { fingerprintSchema } from '../media/fingerprint'
+import { filePathSchema } from '../media/filepath'
+import type { Output } from '../recipe/output'
+import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
-import type { Assembly } from '../timeline/assemble'
+import type { FrozenAssembly } from '../timeline/assemble'
 
-/** What identifies media: a later file of the same name is noticed by any of these. */
-export const fingerprintSchema = z.object({
-  size: z.number(),
-  modified: z.number(),
-  /** xxHash64 of the index and of samples of the essence. */
-  content: z.string(),
-})
-export type Fingerprint = z.infer<typeof fingerprintSchema>
-
-/** An assembly whose media is frozen: each source with its fingerprint. */
-export type FrozenAssembly = Omit<Assembly, 'sources'> & {
-  readonly sources: readonly { readonly root: string; readonly path: string; readonly fingerprint: Fingerprint }[]
-}
+const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null
 const assemblySchema = z.custom<FrozenAssembly>(
-  (v) =>
-    typeof v === 'object' &&
-    v !== null &&
-    Array.isArray((v as FrozenAssembly).sources) &&
-    Array.isArray((v as FrozenAssembly).links),
+  (v) => isObject(v) && Array.isArray(v.sources) && Array.isArray(v.links),
 )
+const outputSchema = z.custom<Output>((v) => isObject(v) && typeof v.container === 'string' && isObject(v.start))
 
-const placeSchema = z.object({ root: z.string(), path: z.string() })
+const frames = z.number().int()
 const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() })
 const readingSchema = z.object({
   value: z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), z.null()]),
   text: z.string(),
   from: z.string(),
+  which: z.array(z.number()).optional(),
+})
+const stepSchema = z.object({
+  key: z.string(),
+  kind: z.string(),
+  needs: z.array(z.string()),
+  range: z.object({ in: frames, out: frames }),
+  abilities: z.array(z.string()),
 })
 
-/** One deliverable, frozen: everything needed to make it again. */
-export const sheetItemSchema = z.object({
+/** One deliverable, frozen: everything needed to make it again, on any machine, without working anything out anew. */
+export const frozenSchema = z.object({
+  format: z.literal(2),
   id: z.string(),
   title: z.string(),
   timeline: z.object({
@@ -42,39 +39,46 @@ export const sheetItemSchema = z.object({
     name: z.string(),
     rate: rateSchema,
     dropFrame: z.boolean(),
-    start: z.number().int(),
-    length: z.number().int(),
+    start: frames,
+    length: frames,
   }),
-  source: placeSchema.extend({ fingerprint: fingerprintSchema }),
+  source: filePathSchema.extend({ fingerprint: fingerprintSchema }),
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
   region: z.object({
     id: z.string(),
     name: z.string(),
-    in: z.number().int(),
-    out: z.number().int(),
+    in: frames,
+    out: frames,
     metadata: z.record(z.string(), z.string()),
   }),
   /** Chapters within the region, in frames from its first. */
-  chapters: z.array(z.object({ at: z.number().int(), name: z.string() })).default([]),
+  chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),
   recipe: recipeSchema,
   spec: specSchema,
-  target: placeSchema.extend({ version: z.number().int() }),
+  target: filePathSchema.extend({ version: z.number().int() }),
+  /** The file it will be. */
+  output: outputSchema,
+  /** The steps that make it; none where an earlier edition froze it. */
+  steps: z.array(stepSchema),
+  /** Source channels in the output's order, from 0; −1 is silence. */
+  route: z.array(z.number().int()),
+  /** Seconds of work, forecast on one worker. */
+  seconds: z.number(),
   /** Readings of the source at the time of freezing, by measure. */
   readings: z.record(z.string(), readingSchema),
   waivers: z.array(z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })),
-  bytes: z.number(),
 })
-export type SheetItem = z.infer<typeof sheetItemSchema>
+export type FrozenDeliverable = z.infer<typeof frozenSchema>
 
 /** A run sheet: the frozen list of a night run; docs/run-sheet.md describes it. */
 export const sheetSchema = z.object({
-  format: z.literal('velvet-crane-run-sheet/1'),
+  format: z.literal('velvet-crane-run-sheet/2'),
   run: z.string(),
   name: z.string(),
   created: z.string(),
   workers: z.number().int().min(1),
-  items: z.array(sheetItemSchema),
+  deliverables: z.array(frozenSchema),
 })
 export type RunSheet = z.infer<typeof sheetSchema>

@@ -1,25 +1,63 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { shippedRecipes, type RecipeKind } from '../recipe/recipe'
+import type { MediaInfo } from '../media/media'
+import type { Recipe } from '../recipe/recipe'
+import { recipeKind, shippedRecipes } from '../recipe/registry'
 import { makeRate } from '../time/rate'
-import { forecastSeconds, planTasks, taskText } from './steps'
+import { forecastSeconds, planSteps, stepKind, stepText } from './steps'
 
-const timeline = { id: '', show: '', name: '', rate: makeRate(25), dropFrame: false, start: 0, length: 100_000 }
-const item = (kind: RecipeKind, from: number, to: number) => ({
-  recipe: shippedRecipes.find((r) => r.kind === kind)!,
-  timeline,
-  region: { id: '', name: '', metadata: {}, in: from, out: to },
-})
+const rate = makeRate(25)
+const source: MediaInfo = {
+  container: 'mov',
+  indexAt: 'front',
+  size: 1,
+  durationFrames: 100_000,
+  durationSeconds: 4000,
+  timecode: null,
+  chapters: [],
+  bext: null,
+  problems: [],
+  video: [
+    {
+      codec: 'h264',
+      profile: 'High',
+      level: null,
+      width: 1920,
+      height: 1080,
+      rate,
+      constantRate: true,
+      scan: 'progressive',
+      chroma: '4:2:0',
+      bitDepth: 8,
+      pixelAspect: '1:1',
+      colour: null,
+      frames: 100_000,
+      intra: false,
+      webCodec: 'avc1.640028',
+    },
+  ],
+  audio: [
+    { codec: 'aac', channels: 2, sampleRate: 48000, bitDepth: 16, samples: 1, layout: null, webCodec: 'mp4a.40.2' },
+  ],
+}
+const abilities = { decodes: ['h264', 'aac'], encodes: ['h264', 'aac'] }
+function plan(kind: string, from: number, to: number, more: Partial<Recipe> = {}) {
+  const recipe = { ...shippedRecipes().find((r) => r.kind === kind)!, ...more }
+  const range = { in: from, out: to }
+  const timeline = { rate, dropFrame: false, start: 0 }
+  const output = recipeKind(recipe).output({ settings: recipe, source, timeline, range, abilities })
+  return { output, steps: planSteps({ recipe, output, source, range, rate }) }
+}
 
 describe('plans', () => {
   it('cover every frame once, need only what comes before, and end with the proof', () => {
     fc.assert(
       fc.property(
-        fc.constantFrom<RecipeKind>('rewrap', 'master', 'viewing', 'sound'),
+        fc.constantFrom('rewrap', 'master', 'viewing', 'sound'),
         fc.nat(1000),
         fc.integer({ min: 1, max: 3000 }),
         (kind, from, length) => {
-          const tasks = planTasks(item(kind, from, from + length))
+          const tasks = plan(kind, from, from + length).steps
           const seen = new Set<string>()
           for (const t of tasks) {
             for (const n of t.needs) expect(seen.has(n)).toBe(true)
@@ -27,7 +65,7 @@ describe('plans', () => {
             seen.add(t.key)
           }
           expect(tasks.at(-1)!.kind).toBe('prove')
-          const segments = tasks.filter((t) => t.kind === 'segment')
+          const segments = tasks.filter((t) => t.key.startsWith('segment'))
           if (segments.length) {
             expect(segments[0]!.range.in).toBe(from)
             expect(segments.at(-1)!.range.out).toBe(from + length)
@@ -38,7 +76,7 @@ describe('plans', () => {
     )
   })
   it('cut long encodes into segments that can be worked on at the same time', () => {
-    expect(planTasks(item('viewing', 0, 250)).map((t) => t.key)).toEqual([
+    expect(plan('viewing', 0, 250).steps.map((t) => t.key)).toEqual([
       'segment-0',
       'segment-1',
       'segment-2',
@@ -46,29 +84,33 @@ describe('plans', () => {
       'join',
       'prove',
     ])
-    expect(planTasks(item('master', 0, 125)).map((t) => t.key)).toEqual([
-      'segment-0',
-      'segment-1',
-      'segment-2',
-      'prove',
-    ])
+    expect(plan('master', 0, 125).steps.map((t) => t.key)).toEqual(['segment-0', 'segment-1', 'segment-2', 'prove'])
   })
   it('leave the sound out where there is none', () => {
-    const silent = item('viewing', 0, 10)
-    expect(planTasks({ ...silent, recipe: { ...silent.recipe, channels: 'none' } }).map((t) => t.key)).toEqual([
-      'segment-0',
-      'join',
-      'prove',
+    const { steps } = plan('viewing', 0, 10, { channels: 'none' })
+    expect(steps.map((t) => t.key)).toEqual(['segment-0', 'join', 'prove'])
+  })
+  it('ask for the abilities that reading and encoding take', () => {
+    const { steps } = plan('viewing', 0, 10)
+    expect(steps.map((s) => s.abilities)).toEqual([
+      ['decode:h264', 'encode:h264'],
+      ['decode:aac', 'encode:aac'],
+      [],
+      [],
     ])
+    expect(plan('rewrap', 0, 10).steps.map((s) => s.abilities)).toEqual([[], []])
   })
   it('say their steps in words and forecast their time', () => {
-    expect(planTasks(item('sound', 0, 10)).map(taskText)).toEqual([
+    expect(plan('sound', 0, 10).steps.map(stepText)).toEqual([
       'write the sound',
       'read the file back, measure and judge it, make checksums',
     ])
-    expect(forecastSeconds(item('master', 0, 3000), 1920 * 1080)).toBeGreaterThan(
-      forecastSeconds(item('master', 0, 3000), 1280 * 720),
-    )
-    expect(forecastSeconds(item('master', 0, 300), 1920 * 1080, { segment: 1000, prove: 1000 })).toBeCloseTo(0.6, 5)
+    const seconds = (more: Partial<Recipe>) => {
+      const { steps, output } = plan('master', 0, 3000, more)
+      return forecastSeconds(steps, output)
+    }
+    expect(seconds({})).toBeGreaterThan(seconds({ width: 1280, height: 720 }))
+    expect(seconds({})).toBeCloseTo(3000 / 30 + 3000 / 60, 5)
+    expect(() => stepKind('dream')).toThrow('“dream” are not known')
   })
 })

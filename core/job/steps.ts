@@ -1,95 +1,90 @@
-import { pieces, type FrameRange } from '../time/range'
-import type { Frames } from '../time/rate'
-import { segmentFrames } from '../recipe/output'
-import type { SheetItem } from '../deliverable/sheet'
+import { codecsOf, type Output } from '../recipe/output'
+import type { Recipe, Step } from '../recipe/recipe'
+import { recipeKind } from '../recipe/registry'
+import type { MediaInfo } from '../media/media'
+import { fail } from '../problem'
 import { plural } from '../text'
+import type { FrameRange } from '../time/range'
+import type { Frames, Rate } from '../time/rate'
 
-export type TaskKind = 'rewrap' | 'segment' | 'encode-sound' | 'write-sound' | 'join' | 'prove'
+/** What a kind of step does, in words, and how fast. */
+export interface StepKind {
+  readonly kind: string
+  /** In a dry run: `make 12 frames of pictures`. */
+  readonly text: (frames: Frames) => string
+  /** While it is under way: `making pictures`. */
+  readonly doing: string
+  /** Frames a second a worker makes, at 1920×1080 where pictures count, until this machine has shown its own. */
+  readonly speed: number
+  /** Whether it takes longer for larger pictures. */
+  readonly scales: boolean
+}
 
-/** One step of a deliverable. `needs` names the steps that must be done before. */
-export interface PlannedTask {
-  readonly key: string
-  readonly kind: TaskKind
-  readonly needs: readonly string[]
-  /** Frames of the timeline this step works through; progress counts in them. */
+const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
+
+/** Kinds of steps of a deliverable: a new one is a line here, and its worker's side. */
+export const stepKinds: StepKind[] = [
+  {
+    kind: 'rewrap',
+    text: (n) => `copy the essence of ${plural(n, 'frame')}`,
+    doing: 'copying essence',
+    speed: 2000,
+    scales: true,
+  },
+  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 30, scales: true },
+  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 30, scales: true },
+  { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 2500, scales: false },
+  { kind: 'write-sound', text: () => 'write the sound', doing: 'writing sound', speed: 2500, scales: false },
+  { kind: 'join', text: () => 'join pictures and sound', doing: 'joining', speed: 4000, scales: false },
+  {
+    kind: 'prove',
+    text: () => 'read the file back, measure and judge it, make checksums',
+    doing: 'proving',
+    speed: 60,
+    scales: true,
+  },
+]
+
+export function stepKind(kind: string): StepKind {
+  return (
+    stepKinds.find((k) => k.kind === kind) ??
+    fail('step.unknown', `Steps of kind “${kind}” are not known here.`, kind, 'Run it with the edition that made it.')
+  )
+}
+
+/** The steps that make and prove one deliverable. */
+export function planSteps(request: {
+  readonly recipe: Recipe
+  readonly output: Output
+  readonly source: MediaInfo
   readonly range: FrameRange
-}
-
-/** The steps that make and prove one deliverable; segments may be worked on at the same time. */
-export function planTasks(item: Pick<SheetItem, 'recipe' | 'region' | 'timeline'>): PlannedTask[] {
-  const range = { in: item.region.in, out: item.region.out }
-  const segments = (): PlannedTask[] =>
-    pieces(range, segmentFrames(item.recipe.kind, item.timeline.rate)).map((r, i) => ({
-      key: `segment-${i}`,
-      kind: 'segment',
-      needs: [],
-      range: r,
-    }))
-  const prove = (needs: readonly string[]): PlannedTask => ({ key: 'prove', kind: 'prove', needs, range })
-  switch (item.recipe.kind) {
-    case 'rewrap':
-      return [{ key: 'rewrap', kind: 'rewrap', needs: [], range }, prove(['rewrap'])]
-    case 'sound':
-      return [{ key: 'sound', kind: 'write-sound', needs: [], range }, prove(['sound'])]
-    case 'master': {
-      // segments of uncompressed pictures have their place in the file from the start: there is nothing to join
-      const parts = segments()
-      return [...parts, prove(parts.map((p) => p.key))]
-    }
-    case 'viewing': {
-      const parts = segments()
-      const sound: PlannedTask[] =
-        item.recipe.channels === 'none' ? [] : [{ key: 'sound', kind: 'encode-sound', needs: [], range }]
-      return [
-        ...parts,
-        ...sound,
-        { key: 'join', kind: 'join', needs: [...parts, ...sound].map((p) => p.key), range },
-        prove(['join']),
-      ]
-    }
+  readonly rate: Rate
+}): Step[] {
+  const { recipe, output, source, range, rate } = request
+  const decode = (codecs: readonly string[]) => [...new Set(codecs)].map((c) => `decode:${c}`)
+  const reading = {
+    pictures: source.video[0] ? decode(codecsOf(source.video[0])) : [],
+    sound: decode(source.audio.map((a) => a.codec)),
   }
+  const steps = recipeKind(recipe).steps({ settings: recipe, output, range, rate, reading })
+  const needed = new Set(steps.flatMap((s) => s.needs))
+  const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
+  return [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
 }
 
-/** A step in words, for a dry run and for the list of what is being done. */
-export function taskText(t: Pick<PlannedTask, 'kind' | 'range'>): string {
-  const n = t.range.out - t.range.in
-  switch (t.kind) {
-    case 'rewrap':
-      return `copy the essence of ${plural(n, 'frame')}`
-    case 'segment':
-      return `make ${plural(n, 'frame')} of pictures`
-    case 'encode-sound':
-      return 'encode the sound'
-    case 'write-sound':
-      return 'write the sound'
-    case 'join':
-      return 'join pictures and sound'
-    case 'prove':
-      return 'read the file back, measure and judge it, make checksums'
-  }
+/** A step in words, for a dry run. */
+export function stepText(s: Pick<Step, 'kind' | 'range'>): string {
+  return stepKind(s.kind).text(s.range.out - s.range.in)
 }
 
-/** Frames a second a worker makes of each kind of step, at 1920×1080, until this machine has shown its own. */
-const speeds: Record<TaskKind, number> = {
-  rewrap: 2000,
-  segment: 30,
-  'encode-sound': 2500,
-  'write-sound': 2500,
-  join: 4000,
-  prove: 60,
-}
-
-/** Seconds a deliverable will take on one worker; `measured` are frames a second this machine has shown. */
-export function forecastSeconds(
-  item: Pick<SheetItem, 'recipe' | 'region' | 'timeline'>,
-  pixels: number,
-  measured: Partial<Record<TaskKind, number>> = {},
-): number {
+/** Seconds a deliverable's steps will take on one worker. */
+export function forecastSeconds(steps: readonly Step[], output: Output): number {
+  const pixels = output.video ? output.video.width * output.video.height : 0
   const scale = Math.max(0.05, pixels / (1920 * 1080))
-  const frames: Frames = item.region.out - item.region.in
-  const kinds = new Set(planTasks(item).map((t) => t.kind))
   let seconds = 0
-  for (const k of kinds)
-    seconds += (frames * (k === 'segment' || k === 'prove' || k === 'rewrap' ? scale : 1)) / (measured[k] ?? speeds[k])
+  for (const s of steps) {
+    const { speed, scales } = stepKind(s.kind)
+    seconds += ((s.range.out - s.range.in) * (scales ? scale : 1)) / speed
+  }
   return seconds
 }

@@ -17,6 +17,8 @@ export interface Colour {
 export interface VideoInfo {
   /** `h264`, `hevc`, `vp8`, `vp9`, `av1`, `v210`, `uyvy`, or the container's own four characters. */
   readonly codec: string
+  /** Of a timeline of several sources: every codec its pictures are in. */
+  readonly codecs?: readonly string[]
   readonly profile: string | null
   readonly level: string | null
   readonly width: number
@@ -61,7 +63,8 @@ export interface StartTimecode {
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {
-  readonly container: 'mp4' | 'mov' | 'wav' | 'rf64' | 'matroska' | 'webm' | 'stills'
+  /** The brand of its container, e.g. `mov`; `stills` for a run of pictures. */
+  readonly container: string
   readonly indexAt: 'front' | 'end' | 'fragments'
   readonly size: number
   /** In frames of the first picture track; null for sound alone. */
@@ -106,6 +109,21 @@ export interface SampleRef {
   readonly sync: boolean
 }
 
+/**
+ * How a track's own container describes its essence, for copying it into another file of that container. What is in it
+ * is the container's affair alone; null where the container has no such thing.
+ */
+export interface NativeDescription {
+  readonly container: string
+  readonly bytes: Uint8Array
+}
+
+/** Whether two tracks are described alike, so that their samples can stand in one track. */
+export function sameNative(a: NativeDescription | null, b: NativeDescription | null): boolean {
+  if (a === null || b === null || a.container !== b.container || a.bytes.length !== b.bytes.length) return false
+  return a.bytes.every((v, i) => v === b.bytes[i])
+}
+
 /** A picture track: frames in display order mapped to samples in decode order. */
 export interface VideoTrack {
   readonly info: VideoInfo
@@ -117,10 +135,9 @@ export interface VideoTrack {
   sampleOfFrame(n: Frames): number
   /** Decode position of the nearest sync sample at or before a decode position. */
   syncBefore(index: number): number
-  /** Codec configuration for a decoder: avcC or hvcC payload. */
+  /** What the codec keeps for its decoder, in the codec's own form. */
   readonly configuration: Uint8Array | null
-  /** The sample entry box as found, for rewrapping. */
-  readonly sampleEntry: Uint8Array
+  readonly native: NativeDescription | null
 }
 
 /** A sound track in packets (coded) or plain samples (PCM). */
@@ -136,7 +153,7 @@ export interface AudioTrack {
   /** For PCM: the contiguous run of bytes that holds media sample `at`, and how many samples it holds from there. */
   run(at: Samples): { offset: number; samples: Samples }
   readonly configuration: Uint8Array | null
-  readonly sampleEntry: Uint8Array
+  readonly native: NativeDescription | null
 }
 
 export interface PcmLayout {

@@ -1,5 +1,6 @@
-import { measures, type Expectation, type MeasureName, type Rule } from './spec'
-import type { Reading, Readings, ReadingValue } from './reading'
+import type { Expectation, Reading, Readings, Value } from '../measure/measure'
+import { measureOf } from '../measure/registry'
+import type { Rule } from './spec'
 
 export type Verdict = 'pass' | 'caution' | 'fail' | 'waived' | 'unmeasured'
 
@@ -21,7 +22,7 @@ export function worstVerdict(list: Iterable<Verdict>): Verdict {
 }
 
 /** Whether a value is what is expected. */
-export function meets(value: ReadingValue, e: Expectation): boolean {
+export function meets(value: Value, e: Expectation): boolean {
   if ('equals' in e) return value === e.equals
   if ('oneOf' in e) return e.oneOf.includes(value as never)
   if ('matches' in e) return typeof value === 'string' && new RegExp(e.matches, 'u').test(value)
@@ -33,29 +34,16 @@ export function meets(value: ReadingValue, e: Expectation): boolean {
   return (e.min === undefined || v >= e.min) && (e.max === undefined || v <= e.max)
 }
 
-const units: Partial<Record<MeasureName, string>> = {
-  loudness: ' LUFS',
-  'loudness-range': ' LU',
-  'true-peak': ' dBTP',
-  'bit-depth': ' bit',
-  'sound-depth': ' bit',
-  duration: ' s',
-}
 const plain = (v: unknown) => String(v).replace('-', typeof v === 'number' ? '−' : '-')
 
 /** An expectation in words. */
 export function expectationText(rule: Pick<Rule, 'measure' | 'expect'>): string {
   const e = rule.expect
-  const unit = units[rule.measure] ?? ''
-  if (rule.measure === 'first-picture' || rule.measure === 'last-picture') return 'the timeline’s own'
-  if (rule.measure === 'file-name' && 'matches' in e)
-    return e.matches === '.' ? 'usable, and its own' : `matches ${e.matches}`
-  if (rule.measure === 'free-room') return 'enough room'
-  if ('equals' in e) {
-    if (rule.measure === 'possible') return 'yes'
-    if (rule.measure === 'drop-frame') return e.equals ? 'drop-frame' : 'non-drop'
-    return rule.measure === 'raster' ? String(e.equals).replace('x', '×') : `${plain(e.equals)}${unit}`
-  }
+  const measure = measureOf(rule.measure)
+  const own = measure.words?.(e)
+  if (own) return own
+  const unit = measure.unit ?? ''
+  if ('equals' in e) return `${plain(e.equals)}${unit}`
   if ('oneOf' in e) return e.oneOf.map((v) => plain(v)).join(' or ') + unit
   if ('matches' in e) return `matches ${e.matches}`
   if ('includes' in e) return e.includes.join(', ')
@@ -79,9 +67,6 @@ export interface RuleResult {
   readonly waiver: Waiver | null
 }
 
-/** Measures that only a written file can answer. */
-const onlyWritten = new Set<MeasureName>(['first-picture', 'last-picture'])
-
 /** Judges every rule. As written decides where it is known, then the forecast, then the source's own content. */
 export function judge(
   rules: readonly Rule[],
@@ -91,12 +76,14 @@ export function judge(
   waivers: readonly Waiver[],
 ): RuleResult[] {
   return rules.map((rule) => {
+    const measure = measureOf(rule.measure)
+    const onlyWritten = measure.stage === 'written'
     const f = forecast[rule.measure] ?? null
     const s = source[rule.measure] ?? null
     const w = written?.[rule.measure] ?? null
     const [decidedBy, reading] = w
       ? ['written' as const, w]
-      : written && onlyWritten.has(rule.measure)
+      : written && onlyWritten
         ? [null, null]
         : f
           ? ['forecast' as const, f]
@@ -105,9 +92,9 @@ export function judge(
             : [null, null]
     const waiver = waivers.find((x) => x.rule === rule.id) ?? null
     const base = { rule, required: expectationText(rule), forecast: f, source: s, written: w, decidedBy, waiver }
-    const name = measures[rule.measure].name
+    const name = measure.label
     if (!reading) {
-      if (onlyWritten.has(rule.measure) && !written)
+      if (onlyWritten && !written)
         return { ...base, verdict: 'pass' as const, why: 'Compared when the file is written.' }
       return { ...base, verdict: 'unmeasured' as const, why: `${name} has not been measured yet.` }
     }

@@ -1,17 +1,24 @@
 import { describe, expect, it } from 'vitest'
 import type { MediaInfo } from '../media/media'
-import { describeOutput, avcLevel, routeOf, type Abilities } from '../recipe/output'
-import { settingText, shippedRecipes, withOverrides, type Recipe } from '../recipe/recipe'
+import { avcLevel } from '../codec/h264/codec'
+import { describedMedia, describedOutput } from '../measure/described'
+import { readMeasures } from '../measure/registry'
+import type { PictureFacts } from '../analysis/pictures'
+import type { SoundTrouble } from '../analysis/soundstretches'
+import type { Output, OutputRequest, Abilities } from '../recipe/output'
+import type { Recipe } from '../recipe/recipe'
+import { recipeKind, shippedRecipes, withOverrides } from '../recipe/registry'
+import { settingText } from '../recipe/settings'
+import { routeOf } from '../sound/layout'
 import { makeRate } from '../time/rate'
 import { fixFor } from '../deliverable/fixes'
 import { cleared, expectationText, judge, meets, worstVerdict } from './judge'
 import type { SoundFacts } from '../analysis/soundfacts'
-import { contentReadings, fileReadings, forecastReadings, soundReadings, troubleReadings } from './reading'
 import { openSpec, shippedSpecs } from './shipped'
 import { parseSpec, rulesFor, specSchema } from './spec'
 
 const pal = { rate: makeRate(25), dropFrame: false, start: 900000 }
-const all: Abilities = { h264: true, aac: true, decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
+const all: Abilities = { encodes: ['h264', 'aac'], decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
 const source: MediaInfo = {
   container: 'mov',
   indexAt: 'front',
@@ -45,8 +52,25 @@ const source: MediaInfo = {
     { codec: 'pcm', channels: 4, sampleRate: 48000, bitDepth: 24, samples: 1_920_000, layout: null, webCodec: null },
   ],
 }
+const describeOutput = (
+  settings: Recipe,
+  source: MediaInfo,
+  timeline: OutputRequest['timeline'],
+  range: OutputRequest['range'],
+  abilities: Abilities,
+) => recipeKind(settings).output({ settings, source, timeline, range, abilities })
+const forecastReadings = (o: Output, base: typeof pal) => ({
+  ...readMeasures({ described: describedOutput(o, base) }, 'recipe'),
+  ...readMeasures({ obstacles: o.problems }, 'this machine'),
+})
+const fileReadings = (info: MediaInfo, base: typeof pal | null, from: string) =>
+  readMeasures({ described: describedMedia(info, base) }, from)
+const soundReadings = (sound: SoundFacts, gain: number, from: string) => readMeasures({ sound, gain }, from)
+const contentReadings = (pictures: PictureFacts, base: typeof pal, from: string) =>
+  readMeasures({ pictures, base }, from)
+const troubleReadings = (trouble: SoundTrouble, base: typeof pal, from: string) => readMeasures({ trouble, base }, from)
 const recipe = (kind: Recipe['kind'], more: Partial<Recipe> = {}): Recipe => ({
-  ...shippedRecipes.find((r) => r.kind === kind)!,
+  ...shippedRecipes().find((r) => r.kind === kind)!,
   ...more,
 })
 const output = (r: Recipe, abilities = all) => describeOutput(r, source, pal, { in: 100, out: 225 }, abilities)
@@ -89,7 +113,7 @@ describe('forecasts', () => {
   it('says what keeps a recipe from being made', () => {
     const codes = (r: Recipe, a = all) => output(r, a).problems.map((p) => p.code)
     expect(codes(recipe('viewing'))).toEqual([])
-    expect(codes(recipe('viewing'), { h264: false, aac: false, decodes: ['pcm'] })).toEqual([
+    expect(codes(recipe('viewing'), { encodes: [], decodes: ['pcm'] })).toEqual([
       'codec.none',
       'codec.none',
       'codec.none',
@@ -107,9 +131,9 @@ describe('forecasts', () => {
     expect([codes('master'), codes('viewing'), codes('rewrap')]).toEqual([['codec.depth'], [], []])
   })
   it('routes channels, with 0 as silence', () => {
-    expect(routeOf({ channels: 'all' }, 4)).toEqual([0, 1, 2, 3])
-    expect(routeOf({ channels: [2, 0, 1] }, 4)).toEqual([1, -1, 0])
-    expect(routeOf({ channels: 'none' }, 4)).toEqual([])
+    expect(routeOf('all', 4)).toEqual([0, 1, 2, 3])
+    expect(routeOf([2, 0, 1], 4)).toEqual([1, -1, 0])
+    expect(routeOf('none', 4)).toEqual([])
   })
   it('takes the H.264 level that the raster needs', () => {
     expect([

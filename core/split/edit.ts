@@ -2,6 +2,7 @@ import { lastAtOrBefore } from '../time/order'
 import type { Shot } from '../timeline/model'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
+import type { NamedRange } from './makers/maker'
 import { ordered, type Region, type Split } from './region'
 
 /** Every edit takes a split and gives a new one; the frames it gets are kept within [0, length) of the timeline. */
@@ -21,23 +22,13 @@ function change(split: Split, id: string, to: (r: Region) => Region): Split {
 /** Adds a region for each range. */
 export function addRegions(
   split: Split,
-  ranges: readonly (FrameRange & { readonly name: string })[],
+  ranges: readonly NamedRange[],
   newId: NewId,
 ): { split: Split; added: Region[] } {
   const added = ranges
     .filter((r) => r.out > r.in)
     .map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, metadata: {} }))
   return { split: withRegions(split, [...split.regions, ...added]), added }
-}
-
-/** The shot in which a frame lies. */
-export function shotAt(shots: readonly Shot[], at: Frames): Shot | null {
-  const i = lastAtOrBefore(
-    shots.map((s) => s.in),
-    at,
-  )
-  const shot = shots[i]
-  return shot && at < shot.out ? shot : null
 }
 
 export function renameRegion(split: Split, id: string, name: string): Split {

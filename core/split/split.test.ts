@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { audit } from './audit'
-import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, shotAt, splitRegion, tidyEdges } from './edit'
+import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, splitRegion, tidyEdges } from './edit'
+import { shotAt } from './shots'
 import { redo, startHistory, push, undo } from './history'
 import { emptySplit, type Region, type Split } from './region'
 

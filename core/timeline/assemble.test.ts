@@ -1,7 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { PictureSource } from '../codec/pictures'
-import type { SoundSource } from '../codec/sound'
+import type { PictureSource, SoundSource } from '../codec/codec'
 import type { MediaInfo, VideoInfo } from '../media/media'
 import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'

@@ -1,5 +1,6 @@
-import type { PictureSource } from '../codec/pictures'
-import type { SoundSource } from '../codec/sound'
+import type { FilePath } from '../media/filepath'
+import type { Fingerprint } from '../media/fingerprint'
+import type { PictureSource, SoundSource } from '../codec/codec'
 import type { MediaInfo, VideoInfo } from '../media/media'
 import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../picture/picture'
 import { fitPicture } from '../picture/scale'
@@ -105,6 +106,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const used = infos.filter((x) => x !== null)
   const videos = used.map((x) => x.video[0]).filter((v): v is VideoInfo => v !== undefined)
   const lead = videos.find((v) => v.width === raster.width && v.height === raster.height) ?? null
+  const kinds = [...new Set(videos.map((v) => v.codec))]
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
   const sampleDepth = Math.max(16, ...used.flatMap((x) => x.audio.map((s) => s.bitDepth)))
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
@@ -120,7 +122,8 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     problems: [],
     video: [
       {
-        codec: [...new Set(videos.map((v) => v.codec))].join('+') || 'v210',
+        codec: kinds.join('+') || 'v210',
+        ...(kinds.length > 1 ? { codecs: kinds } : {}),
         profile: lead && one((v) => v.profile) ? lead.profile : null,
         level: null,
         width: raster.width,
@@ -151,6 +154,11 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         ]
       : [],
   }
+}
+
+/** An assembly whose media is frozen: each source with its fingerprint. */
+export type FrozenAssembly = Omit<Assembly, 'sources'> & {
+  readonly sources: readonly (FilePath & { readonly fingerprint: Fingerprint })[]
 }
 
 /** The part of an assembly that a range needs, transitions and handles included; sources keep their places. */

@@ -1,20 +1,20 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { sheetItemSchema, sheetSchema } from '../../core/deliverable/sheet'
-import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
-import type { Engine } from '../session'
+import { frozenSchema, sheetSchema } from '../../core/deliverable/sheet'
+import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
+import type { Session } from '../session'
 import { factKeys, readFacts } from '../store/facts'
 import { traceSize } from '../../core/analysis/trace'
 import { frameKept, frameWriter, readPreview, readTraces } from '../storage/framestore'
-import { folderOf } from '../runs/report'
+import { folderOf } from '../worker/report'
 import { checkFingerprint, fingerprintOf } from '../storage/fingerprint'
-import type { StoredTimeline } from '../timelines/timelines'
+import type { SplitTimeline } from '../../core/split/timeline'
 
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
-let engine: Engine
-let t: StoredTimeline
+let engine: Session
+let t: SplitTimeline
 const at = (regionId: string, outletId = 'o') => ({ timelineId: t.id, regionId, outletId })
 
 beforeAll(async () => {
@@ -58,7 +58,7 @@ afterAll(async () => {
   await engine.close()
   remove()
 })
-const list = () => engine.deliverables()
+const list = () => deliverables(engine)
 
 describe('deliverables', () => {
   it('are numbered in the order of the timeline, with safe names', async () => {
@@ -108,7 +108,7 @@ describe('deliverables', () => {
     }
     for (const out of [49, 48, 47]) await move(out)
     const queued = await engine.db
-      .selectFrom('task')
+      .selectFrom('step')
       .select('key')
       .where('kind', '=', 'measure-sound')
       .where('state', '=', 'ready')
@@ -122,21 +122,23 @@ describe('deliverables', () => {
   })
   it('freeze into a sheet that its schema reads back', async () => {
     await engine.outlets.waive([at('a')], { rule: 'silent', reason: 'agreed', initials: 'QP', at: '2026-11-25' })
-    const s = await engine.situation()
-    const sheet = engine.runs.freeze('Night', 2, await list(), s.timelines, s.outlets, s.specs)
+    const sheet = engine.runs.freeze('Night', 2, await engine.nights.judged())
     expect(sheetSchema.parse(JSON.parse(JSON.stringify(sheet)))).toEqual(JSON.parse(JSON.stringify(sheet)))
-    expect(sheet.items[0]).toMatchObject({
+    expect(sheet.deliverables[0]).toMatchObject({
       title: 'Morning Chain → o',
       waivers: [{ rule: 'silent', initials: 'QP' }],
       source: { path: 'Ferry/reel.mov', fingerprint: t.fingerprint },
       spec: { id: 'lantern' },
+      output: { container: 'mp4', frames: 50 },
+      route: [0, 1],
     })
-    expect(sheetItemSchema.safeParse({ ...sheet.items[0], recipe: {} }).success).toBe(false)
+    expect(sheet.deliverables[0]!.steps.map((s) => s.kind)).toEqual(['encode-segment', 'encode-sound', 'join', 'prove'])
+    expect(frozenSchema.safeParse({ ...sheet.deliverables[0], recipe: {} }).success).toBe(false)
     await engine.outlets.unwaive([at('a')], 'silent')
   })
   it('keep their run apart from what happens at the desk afterwards', async () => {
     await drain(engine)
-    const run = await engine.startRun('Night', 2, [`${t.id}/a/o`])
+    const run = await engine.nights.start('Night', 2, [`${t.id}/a/o`])
     const now = await engine.timelines.get(t.id)
     await engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, now.splitVersion)
     await drain(engine)
@@ -203,10 +205,10 @@ describe('timelines', () => {
   })
   it('are known at once when they are brought in again', async () => {
     const again = await engine.timelines.bringIn({ root: 'storage', path: 'Ferry/reel.mov' })
-    const a = await engine.analysis(again)
+    const a = await engine.viewing.analysis(again)
     expect(a).toMatchObject({ progress: 1, pictures: { black: [], flashes: [] } })
     expect(a.sound!.ribbon.length).toBe(48)
-    const wav = await engine.listen(again, 10, 35)
+    const wav = await engine.viewing.listen(again, 10, 35)
     expect(wav.length).toBeGreaterThan(48_000 * 4)
   })
 })

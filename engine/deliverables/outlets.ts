@@ -1,43 +1,17 @@
-import { z } from 'zod'
-import { fail } from '../../core/problem'
 import { unusable } from '../../core/deliverable/names'
-import { overridesSchema, recipeSchema, type Overrides, type Recipe } from '../../core/recipe/recipe'
+import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from '../../core/deliverable/outlet'
+import { fail } from '../../core/problem'
+import type { Overrides, Recipe } from '../../core/recipe/recipe'
+import { overridesSchema } from '../../core/recipe/registry'
 import type { Waiver } from '../../core/spec/judge'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import type { Spec } from '../../core/spec/spec'
-import { bump, readSetting, writeSetting, type Db } from '../store/database'
 import type { Roots } from '../storage/roots'
+import { noteChange } from '../store/changes'
+import type { Db, Tables } from '../store/database'
+import { readSetting, writeSetting } from '../store/settings'
 
-/** Who receives: a recipe, a spec, a name pattern, a destination. */
-export const outletSchema = z.object({
-  id: z.string().min(1),
-  name: z.string().trim().min(1, 'give the outlet a name'),
-  recipe: recipeSchema,
-  /** Id of a spec on the shelf. */
-  spec: z.string(),
-  pattern: z.string().min(1),
-  root: z.string(),
-  folder: z.string(),
-})
-export type Outlet = z.infer<typeof outletSchema>
-
-/** Which region goes to which outlet, and what is different for it. */
-export interface Assignment {
-  readonly timelineId: string
-  readonly regionId: string
-  readonly outletId: string
-  readonly chosen: boolean
-  readonly overrides: Overrides
-  readonly waivers: readonly Waiver[]
-}
-
-export interface Cell {
-  readonly timelineId: string
-  readonly regionId: string
-  readonly outletId: string
-}
-
-/** Keeps outlets, specs, and what is assigned to whom. */
+/** Keeps outlets, specs, and what is chosen for whom. */
 export class Outlets {
   constructor(
     private readonly db: Db,
@@ -46,23 +20,15 @@ export class Outlets {
 
   async list(): Promise<Outlet[]> {
     const rows = await this.db.selectFrom('outlet').selectAll().orderBy('position').orderBy('id').execute()
-    return rows.map((r) => ({
-      id: r.id,
-      name: r.name,
-      recipe: JSON.parse(r.recipe) as Recipe,
-      spec: r.spec,
-      pattern: r.pattern,
-      root: r.root,
-      folder: r.folder,
-    }))
+    return rows.map(({ position: _, recipe, ...row }) => ({ ...row, recipe: JSON.parse(recipe) as Recipe }))
   }
 
   async save(outlet: Outlet): Promise<void> {
-    const place = outlet.folder === '' ? null : unusable(outlet.folder.replace(/\/$/, ''))
-    if (place)
+    const bad = outlet.folder === '' ? null : unusable(outlet.folder.replace(/\/$/, ''))
+    if (bad)
       fail(
         'outlet.folder',
-        `The folder “${outlet.folder}” cannot be used: ${place}.`,
+        `The folder “${outlet.folder}” cannot be used: ${bad}.`,
         outlet.name,
         'Type another folder.',
       )
@@ -85,12 +51,13 @@ export class Outlets {
       .values({ id: outlet.id, ...row, position: there?.position ?? Number(count.n) })
       .onConflict((c) => c.column('id').doUpdateSet(row))
       .execute()
-    await bump(this.db, 'outlets')
+    await noteChange(this.db, 'outlets', outlet.id)
   }
 
   async remove(id: string): Promise<void> {
-    await this.db.deleteFrom('outlet').where('id', '=', id).execute()
-    await bump(this.db, 'outlets')
+    const r = await this.db.deleteFrom('outlet').where('id', '=', id).executeTakeFirst()
+    if (r.numDeletedRows === 0n) fail('outlet.unknown', 'This outlet is not here any more.', id, 'Choose another one.')
+    await noteChange(this.db, 'outlets', id)
   }
 
   /** Shipped specs and those the operator brought. */
@@ -98,87 +65,80 @@ export class Outlets {
     return [...shippedSpecs, ...(await readSetting<Spec[]>(this.db, 'specs', [])), openSpec]
   }
 
-  async spec(id: string): Promise<Spec> {
-    return (
-      (await this.specs()).find((s) => s.id === id) ??
-      fail('spec.unknown', `There is no spec called “${id}” on the shelf.`, id, 'Choose another spec for this outlet.')
-    )
-  }
-
   async saveSpec(spec: Spec): Promise<void> {
     if ([...shippedSpecs, openSpec].some((s) => s.id === spec.id))
       fail('spec.shipped', `“${spec.id}” is a spec that ships with the product.`, spec.name, 'Give yours another id.')
     const own = await readSetting<Spec[]>(this.db, 'specs', [])
     await writeSetting(this.db, 'specs', [...own.filter((s) => s.id !== spec.id), spec])
-    await bump(this.db, 'outlets')
+    await noteChange(this.db, 'outlets', spec.id)
   }
 
-  async assignments(): Promise<Assignment[]> {
-    const rows = await this.db.selectFrom('assignment').selectAll().execute()
-    return rows.map((r) => ({
-      timelineId: r.timeline_id,
-      regionId: r.region_id,
-      outletId: r.outlet_id,
-      chosen: r.chosen === 1,
-      overrides: JSON.parse(r.overrides) as Overrides,
-      waivers: JSON.parse(r.waivers) as Waiver[],
+  async choices(): Promise<DeliverableChoice[]> {
+    return (await this.db.selectFrom('choice').selectAll().execute()).map(choiceOf)
+  }
+
+  choose(keys: readonly DeliverableKey[], chosen: boolean): Promise<void> {
+    return this.change(keys, (c) => ({ ...c, chosen }))
+  }
+
+  /** Lays values over the outlet's recipe for these deliverables; the settings in `reset` go back to the recipe's. */
+  override(keys: readonly DeliverableKey[], values: Overrides, reset: readonly string[] = []): Promise<void> {
+    const set = overridesSchema.parse(values)
+    const laid = (c: DeliverableChoice) => Object.entries({ ...c.overrides, ...set })
+    return this.change(keys, (c) => ({
+      ...c,
+      overrides: Object.fromEntries(laid(c).filter(([k]) => !reset.includes(k))) as Overrides,
     }))
   }
 
-  private async change(cells: readonly Cell[], to: (a: Assignment) => Assignment): Promise<void> {
+  waive(keys: readonly DeliverableKey[], waiver: Waiver): Promise<void> {
+    return this.change(keys, (c) => ({
+      ...c,
+      waivers: [...c.waivers.filter((w) => w.rule !== waiver.rule), waiver],
+    }))
+  }
+
+  unwaive(keys: readonly DeliverableKey[], rule: string): Promise<void> {
+    return this.change(keys, (c) => ({ ...c, waivers: c.waivers.filter((w) => w.rule !== rule) }))
+  }
+
+  private async change(
+    keys: readonly DeliverableKey[],
+    to: (c: DeliverableChoice) => DeliverableChoice,
+  ): Promise<void> {
     await this.db.transaction().execute(async (tx) => {
-      for (const cell of cells) {
+      for (const key of keys) {
         const row = await tx
-          .selectFrom('assignment')
+          .selectFrom('choice')
           .selectAll()
-          .where('timeline_id', '=', cell.timelineId)
-          .where('region_id', '=', cell.regionId)
-          .where('outlet_id', '=', cell.outletId)
+          .where('timeline_id', '=', key.timelineId)
+          .where('region_id', '=', key.regionId)
+          .where('outlet_id', '=', key.outletId)
           .executeTakeFirst()
-        const now: Assignment = row
-          ? {
-              ...cell,
-              chosen: row.chosen === 1,
-              overrides: JSON.parse(row.overrides) as Overrides,
-              waivers: JSON.parse(row.waivers) as Waiver[],
-            }
-          : { ...cell, chosen: false, overrides: {}, waivers: [] }
-        const a = to(now)
+        const c = to(row ? choiceOf(row) : { ...key, chosen: false, overrides: {}, waivers: [] })
         const values = {
-          chosen: a.chosen ? 1 : 0,
-          overrides: JSON.stringify(a.overrides),
-          waivers: JSON.stringify(a.waivers),
+          chosen: c.chosen ? 1 : 0,
+          overrides: JSON.stringify(c.overrides),
+          waivers: JSON.stringify(c.waivers),
         }
         await tx
-          .insertInto('assignment')
-          .values({ timeline_id: cell.timelineId, region_id: cell.regionId, outlet_id: cell.outletId, ...values })
-          .onConflict((c) => c.columns(['timeline_id', 'region_id', 'outlet_id']).doUpdateSet(values))
+          .insertInto('choice')
+          .values({ timeline_id: key.timelineId, region_id: key.regionId, outlet_id: key.outletId, ...values })
+          .onConflict((x) => x.columns(['timeline_id', 'region_id', 'outlet_id']).doUpdateSet(values))
           .execute()
       }
     })
-    await bump(this.db, 'outlets')
+    await noteChange(this.db, 'outlets', keys.length === 1 ? keyText(keys[0]!) : '')
   }
+}
 
-  choose(cells: readonly Cell[], chosen: boolean): Promise<void> {
-    return this.change(cells, (a) => ({ ...a, chosen }))
-  }
-
-  /** Lays values over the outlet's recipe for these cells; the settings in `reset` go back to the recipe's. */
-  override(cells: readonly Cell[], values: Overrides, reset: readonly string[] = []): Promise<void> {
-    const set = overridesSchema.parse(values)
-    return this.change(cells, (a) => ({
-      ...a,
-      overrides: Object.fromEntries(
-        Object.entries({ ...a.overrides, ...set }).filter(([k]) => !reset.includes(k)),
-      ) as Overrides,
-    }))
-  }
-
-  waive(cells: readonly Cell[], waiver: Waiver): Promise<void> {
-    return this.change(cells, (a) => ({ ...a, waivers: [...a.waivers.filter((w) => w.rule !== waiver.rule), waiver] }))
-  }
-
-  unwaive(cells: readonly Cell[], rule: string): Promise<void> {
-    return this.change(cells, (a) => ({ ...a, waivers: a.waivers.filter((w) => w.rule !== rule) }))
+function choiceOf(row: Tables['choice']): DeliverableChoice {
+  return {
+    timelineId: row.timeline_id,
+    regionId: row.region_id,
+    outletId: row.outlet_id,
+    chosen: row.chosen === 1,
+    overrides: JSON.parse(row.overrides) as Overrides,
+    waivers: JSON.parse(row.waivers) as Waiver[],
   }
 }

@@ -2,103 +2,170 @@ import path from 'node:path'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { scratchFolder } from '../../tests/fixtures'
 import { openDatabase, type Db } from '../store/database'
-import { Cancelled, Dispatch } from './sqlite'
+import { endDeliverable } from '../store/deliverables'
+import { backgroundOffer } from '../worker/background'
+import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep } from './port'
+import { inTransaction, SqliteQueue } from './sqlite'
 
 const { folder, remove } = scratchFolder()
 let db: Db
-let dispatch: Dispatch
+let queue: SqliteQueue
+/** The clock of whoever looks, ms. */
+let now = 0
 let n = 0
-const range = { in: 0, out: 10 }
+
+const step = (deliverable: string, key: string, needs: string[] = [], abilities: string[] = []): OfferedStep => ({
+  run: 'r',
+  deliverable,
+  key,
+  kind: 'encode-segment',
+  payload: {},
+  needs,
+  abilities,
+  frames: 10,
+  position: deliverable === 'a' ? 0 : 1,
+})
+const worker = (id: string, index = 0, abilities: string[] = []) => ({ id, index, abilities })
+const claim = async (id: string, index = 0): Promise<Claim> => (await queue.claim(worker(id, index)))!
 
 beforeEach(async () => {
+  now = 0
   db = await openDatabase(path.join(folder, `${n++}.sqlite`))
-  dispatch = new Dispatch(db)
+  queue = new SqliteQueue(db, () => now)
   await db
     .insertInto('run')
     .values({ id: 'r', name: 'r', state: 'running', workers: 2, created: '', finished: null, sheet: '' })
     .execute()
   for (const [position, id] of ['a', 'b'].entries()) {
+    const columns = { title: id, region: '', outlet: '', outlet_id: '', timeline: '', root: '', target: '' }
+    const empty = { final_path: null, result: null, problem: null, started: null, finished: null, verdict: null }
     await db
-      .insertInto('item')
+      .insertInto('deliverable')
       .values({
         id,
         run_id: 'r',
         position,
         state: 'waiting',
         sheet: '{}',
-        final_path: null,
-        result: null,
-        problem: null,
-        started: null,
-        finished: null,
+        frames: 10,
+        seconds: 1,
+        ...columns,
+        ...empty,
       })
       .execute()
-    await dispatch.addItem('r', id, [
-      { key: 's0', kind: 'segment', needs: [], range },
-      { key: 's1', kind: 'segment', needs: [], range },
-      { key: 'join', kind: 'join', needs: ['s0', 's1'], range },
-    ])
+    await queue.offer([step(id, 's0'), step(id, 's1'), step(id, 'join', ['s0', 's1'])])
   }
 })
 afterAll(remove)
+const stateOf = async (id: string) =>
+  (await db.selectFrom('deliverable').select('state').where('id', '=', id).executeTakeFirstOrThrow()).state
 
-describe('dispatch', () => {
-  it('hands each task to one worker only, in the order of the list', async () => {
-    const claimed = await Promise.all(Array.from({ length: 8 }, (_, i) => dispatch.claim(`w${i}`, 0)))
-    expect(
-      claimed
-        .filter(Boolean)
-        .map((t) => `${t!.item_id}${t!.key}`)
-        .sort(),
-    ).toEqual(['as0', 'as1', 'bs0', 'bs1'])
+describe('the queue', () => {
+  it('hands each step to one worker only, in the order of the list', async () => {
+    const claimed = await Promise.all(Array.from({ length: 8 }, (_, i) => queue.claim(worker(`w${i}`))))
+    const names = claimed.filter((c) => c !== null).map((c) => `${c.deliverable}${c.key}`)
+    expect(names.sort()).toEqual(['as0', 'as1', 'bs0', 'bs1'])
   })
-  it('makes a step ready when what it needs is done', async () => {
-    for (const w of ['x', 'y']) await dispatch.finished((await dispatch.claim(w, 0))!, null)
-    expect((await dispatch.claim('z', 0))!.key).toBe('join')
+  it('makes a step ready when what it needs is done, and hands on what that gave', async () => {
+    for (const w of ['x', 'y']) await queue.finish(await claim(w), { by: w })
+    const join = await claim('z')
+    expect(join.key).toBe('join')
+    expect([...(await queue.results(join))]).toEqual([
+      ['s0', { by: 'x' }],
+      ['s1', { by: 'y' }],
+    ])
   })
   it('respects the number of workers and pauses', async () => {
-    expect(await dispatch.claim('w', 2)).toBeNull()
+    expect(await queue.claim(worker('w', 2))).toBeNull()
     await db.updateTable('run').set({ state: 'paused' }).execute()
-    expect(await dispatch.claim('w', 0)).toBeNull()
+    expect(await queue.claim(worker('w'))).toBeNull()
   })
-  it('takes a lease that ran out away from a worker that fell silent', async () => {
-    const t = (await dispatch.claim('slow', 0))!
-    await db.updateTable('task').set({ lease_until: 1 }).where('id', '=', t.id).execute()
-    const again = (await dispatch.claim('quick', 0))!
-    expect(again.id).toBe(t.id)
-    await expect(dispatch.heartbeat(t, 5)).rejects.toBeInstanceOf(Cancelled)
-    await expect(dispatch.finished(t, null)).rejects.toBeInstanceOf(Cancelled)
-    await dispatch.heartbeat(again, 5)
+  it('gives a step only to a worker that can do it', async () => {
+    await db.deleteFrom('step').execute()
+    await queue.offer([step('a', 'hard', [], ['decode:h264', 'encode:h264'])])
+    expect(await queue.claim(worker('plain', 0, ['decode:h264']))).toBeNull()
+    expect((await queue.claim(worker('able', 0, ['encode:h264', 'decode:h264', 'decode:pcm'])))!.key).toBe('hard')
+  })
+  it('believes in a claim as long as it is renewed, and not for ever when it is not', async () => {
+    const slow = await claim('slow')
+    const look = async () => {
+      now += believedFor / 2
+      return (await queue.claim(worker('quick', 5))) === null
+    }
+    for (let i = 0; i < 8; i++) {
+      await queue.renew(slow, i)
+      await look()
+    }
+    await queue.renew(slow, 8)
+    for (let i = 0; i < 4; i++) await look()
+    const again = await claim('quick')
+    expect([again.step, again.fence, again.takenOver]).toEqual([slow.step, slow.fence + 1, true])
+    await expect(queue.renew(slow, 9)).rejects.toBeInstanceOf(ClaimLost)
+    await expect(queue.finish(slow, null)).rejects.toBeInstanceOf(ClaimLost)
+    await expect(queue.fail(slow, { code: 'x', message: 'x' })).rejects.toBeInstanceOf(ClaimLost)
+    await queue.renew(again, 5)
+  })
+  it('compares no clocks: a worker whose clock is hours off is believed like any other', async () => {
+    const here = await claim('here')
+    const elsewhere = new SqliteQueue(db, () => now + 3_600_000)
+    for (let i = 0; i < 6; i++) {
+      now += believedFor / 4
+      await queue.renew(here, i)
+      await elsewhere.claim(worker('there', 5))
+    }
+    await queue.finish(here, null)
   })
   it('gives up on a step that takes its workers down again and again', async () => {
-    for (let i = 0; i < 5; i++) {
-      await dispatch.claim(`w${i}`, 0)
-      await db.updateTable('task').set({ lease_until: 1 }).where('state', '=', 'leased').execute()
+    for (let i = 0; i < mostLost; i++) {
+      await claim(`w${i}`)
+      await queue.abandon((w) => w === `w${i}`)
     }
-    const item = await db.selectFrom('item').selectAll().where('id', '=', 'a').executeTakeFirstOrThrow()
-    expect(item.state).toBe('failed')
-    expect(JSON.parse(item.problem!)).toMatchObject({ code: 'worker.lost' })
+    const row = await db.selectFrom('deliverable').selectAll().where('id', '=', 'a').executeTakeFirstOrThrow()
+    expect(row.state).toBe('failed')
+    expect(JSON.parse(row.problem!)).toMatchObject({ code: 'worker.lost' })
+  })
+  it('counts no stop and no step given back against a step, however many there are', async () => {
+    for (let i = 0; i < 3 * mostLost; i++) {
+      const c = await claim('w')
+      if (i % 2) await queue.release(c)
+      else await db.updateTable('step').set({ state: 'ready', worker: null }).where('id', '=', c.step).execute()
+    }
+    expect(await stateOf('a')).toBe('running')
+    expect((await claim('w')).takenOver).toBe(false)
   })
   it('one failure does not stop the rest, and the run ends when all have', async () => {
-    await dispatch.failed((await dispatch.claim('w', 0))!, { code: 'x', message: 'x' })
-    for (let t = await dispatch.claim('w', 0); t; t = await dispatch.claim('w', 0)) {
-      expect(t.item_id).toBe('b')
-      await dispatch.finished(t, null)
+    await queue.fail(await claim('w'), { code: 'x', message: 'x' })
+    for (let c = await queue.claim(worker('w')); c; c = await queue.claim(worker('w'))) {
+      expect(c.deliverable).toBe('b')
+      await queue.finish(c, null)
     }
-    await dispatch.endItem('b', 'done', null)
+    expect([await stateOf('a'), await stateOf('b')]).toEqual(['failed', 'done'])
     expect((await db.selectFrom('run').select('state').executeTakeFirstOrThrow()).state).toBe('done')
   })
-  it('gives back what dead workers had in hand', async () => {
-    await dispatch.claim('1-dead', 0)
-    await dispatch.claim('2-alive', 0)
-    await dispatch.release((o) => o === '1-dead')
-    expect(
-      (await db.selectFrom('task').select('owner').where('state', '=', 'leased').execute()).map((t) => t.owner),
-    ).toEqual(['2-alive'])
+  it('lets steps need those of other deliverables, and fails them with what they needed', async () => {
+    await queue.offer([step('b', 'copy', ['a/s0'])])
+    const first = await claim('w')
+    expect([first.deliverable, first.key]).toEqual(['a', 's0'])
+    await queue.finish(first, 'pictures')
+    const ready = await db.selectFrom('step').select('key').where('state', '=', 'ready').execute()
+    expect(ready.map((r) => r.key)).toContain('copy')
+    await db.deleteFrom('step').where('key', '=', 'copy').execute()
+    await queue.offer([step('b', 'copy', ['a/join'])])
+    await inTransaction(db, (tx) => endDeliverable(tx, 'a', 'failed', { code: 'x', message: 'x' }))
+    const b = await db.selectFrom('deliverable').selectAll().where('id', '=', 'b').executeTakeFirstOrThrow()
+    expect([b.state, (JSON.parse(b.problem!) as { code: string }).code]).toEqual(['failed', 'step.needed'])
   })
-  it('adds background work once', async () => {
-    for (let i = 0; i < 3; i++) await dispatch.addBackground('analyse-sound', 'k', {}, 10)
-    expect(await db.selectFrom('task').select('id').where('run_id', 'is', null).execute()).toHaveLength(1)
-    expect((await dispatch.claim('w', 0))!.key).toBe('k')
+  it('gives back what dead workers had in hand', async () => {
+    await claim('dead')
+    await claim('alive')
+    await queue.abandon((w) => w === 'dead')
+    const held = await db.selectFrom('step').select('worker').where('state', '=', 'claimed').execute()
+    expect(held.map((s) => s.worker)).toEqual(['alive'])
+  })
+  it('adds background work once, and gives it first', async () => {
+    const fact = { fact: 'k', source: { root: '', path: '', fingerprint: { size: 0, modified: 0, content: '' } } }
+    for (let i = 0; i < 3; i++) await queue.offer([backgroundOffer('analyse-sound', fact, 10)])
+    expect(await db.selectFrom('step').select('id').where('run_id', 'is', null).execute()).toHaveLength(1)
+    expect((await claim('w')).key).toBe('k')
   })
 })

@@ -1,229 +1,267 @@
-import { sql } from 'kysely'
+import { sql, type Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
-import type { PlannedTask } from '../../core/job/steps'
-import { bump, type Db, type TaskRow } from '../store/database'
+import type { Frames } from '../../core/time/rate'
+import { noteChange } from '../store/changes'
+import type { Db, StepRow, Tables } from '../store/database'
+import { endDeliverable } from '../store/deliverables'
+import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep, type Queue, type WorkerProfile } from './port'
 
-/** Thrown inside a task whose lease was taken away: it was stopped, skipped, or given to another worker. */
-export class Cancelled extends Error {}
+const workerLost: Problem = {
+  code: 'worker.lost',
+  message: 'The workers that took this step stopped without a word, several times.',
+  fix: 'Look at the memory of this machine, then run it again.',
+}
 
-const leaseMs = 20_000
-const mostAttempts = 4
+/** Order of classes: what people wait for, the long passes, the night. */
+const classOf = (s: OfferedStep) => (s.run !== null ? 2 : s.long ? 1 : 0)
 
-/** Hands out tasks, renews leases, takes results. State is in the database; any number of processes may use it. */
-export class Dispatch {
-  constructor(private readonly db: Db) {}
+/**
+ * The queue in the database. A claim is believed in while its beat moves, by the clock of whoever looks: no two clocks
+ * are compared, and one that was set or slept takes nobody's work.
+ */
+export class SqliteQueue implements Queue {
+  private readonly beats = new Map<number, { fence: number; beat: number; since: number }>()
+  private looked = -Infinity
 
-  /** Adds a background task unless one with this key is already waiting or in hand. */
-  async addBackground(kind: string, key: string, payload: unknown, frames: number): Promise<void> {
-    const there = await this.db
-      .selectFrom('task')
-      .select('id')
-      .where('run_id', 'is', null)
-      .where('key', '=', key)
-      .where('state', 'in', ['ready', 'leased'])
-      .executeTakeFirst()
-    if (there) return
-    await this.db.deleteFrom('task').where('run_id', 'is', null).where('key', '=', key).execute()
-    await this.db
-      .insertInto('task')
-      .values({
-        ...blank,
-        run_id: null,
-        item_id: null,
-        key,
-        kind,
-        payload: JSON.stringify(payload),
-        needs: '[]',
-        state: 'ready',
-        frames_total: frames,
-      })
-      .execute()
+  constructor(
+    private readonly db: Db,
+    private readonly now: () => number = () => performance.now(),
+  ) {}
+
+  offer(steps: readonly OfferedStep[]): Promise<void> {
+    return inTransaction(this.db, (tx) => offerSteps(tx, steps))
   }
 
-  /** Adds the steps of one deliverable. */
-  async addItem(runId: string, itemId: string, tasks: readonly PlannedTask[]): Promise<void> {
-    await this.db
-      .insertInto('task')
-      .values(
-        tasks.map((t) => ({
-          ...blank,
-          run_id: runId,
-          item_id: itemId,
-          key: t.key,
-          kind: t.kind,
-          payload: JSON.stringify({ range: t.range }),
-          needs: JSON.stringify(t.needs),
-          state: t.needs.length ? ('waiting' as const) : ('ready' as const),
-          frames_total: t.range.out - t.range.in,
-        })),
-      )
-      .execute()
-  }
-
-  /**
-   * Leases the next task for a worker, or null. Steps of a running run come in the order of its list; background work
-   * comes first, since people wait for it; the long pass over pictures is never taken by the first worker, which stays
-   * free for what is short. A lease that ran out is given to the next who asks.
-   */
-  async claim(owner: string, index: number): Promise<TaskRow | null> {
-    const now = Date.now()
-    await sql`update task set state = 'failed', problem = ${JSON.stringify({ code: 'worker.lost', message: 'The workers that took this step stopped without a word, several times.', fix: 'Look at the memory of this machine, then run it again.' } satisfies Problem)}
-      where state = 'leased' and lease_until < ${now} and attempts >= ${mostAttempts} and run_id is null`.execute(
-      this.db,
-    )
-    const found = await sql<TaskRow>`
-      update task set state = 'leased', owner = ${owner}, lease_until = ${now + leaseMs}, attempts = attempts + 1, started = ${now}, frames_done = 0
+  async claim(worker: WorkerProfile): Promise<Claim | null> {
+    await this.takeFromLost()
+    const found = await sql<StepRow>`
+      update step set state = 'claimed', worker = ${worker.id}, fence = fence + 1, beat = 0, frames_done = 0,
+        started = ${Date.now()}
       where id = (
-        select task.id from task left join run on run.id = task.run_id left join item on item.id = task.item_id
-        where (task.state = 'ready' or (task.state = 'leased' and task.lease_until < ${now}))
-          and (task.run_id is null or (run.state = 'running' and run.workers > ${index} and item.state in ('waiting', 'running')))
-          and (task.kind <> 'analyse-segment' or ${index} > 0)
-        order by task.run_id is not null, task.kind = 'analyse-segment', run.created, item.position, task.id limit 1)
+        select id from step where state = 'ready'
+          and (run_id is null or run_id in (select id from run where state = 'running' and workers > ${worker.index}))
+          and (class <> 1 or ${worker.index} > 0)
+          and not exists (select 1 from json_each(step.abilities) needed
+            where needed.value not in (select value from json_each(${JSON.stringify(worker.abilities)})))
+        order by class, run_order, position, id limit 1)
       returning *`.execute(this.db)
-    const task = found.rows[0]
-    if (!task) return null
-    if (task.attempts > mostAttempts) {
-      await this.failed(task, {
-        code: 'worker.lost',
-        message: 'The workers that took this step stopped without a word, several times.',
-        fix: 'Look at the memory of this machine, then run it again.',
-      })
-      return null
-    }
-    if (task.item_id) {
-      const changed = await this.db
-        .updateTable('item')
+    const row = found.rows[0]
+    if (!row) return null
+    if (row.deliverable_id) {
+      const begun = await this.db
+        .updateTable('deliverable')
         .set({ state: 'running', started: new Date().toISOString() })
-        .where('id', '=', task.item_id)
+        .where('id', '=', row.deliverable_id)
         .where('state', '=', 'waiting')
         .executeTakeFirst()
-      if (changed.numUpdatedRows > 0n) await bump(this.db, 'run')
+      if (begun.numUpdatedRows > 0n) await noteChange(this.db, 'run', row.run_id!)
     }
-    return task
+    return claimOf(row)
   }
 
-  /** Renews the lease and notes progress; throws {@link Cancelled} when the task is not this worker's any more. */
-  async heartbeat(task: TaskRow, framesDone: number): Promise<void> {
-    const r = await this.db
-      .updateTable('task')
-      .set({ lease_until: Date.now() + leaseMs, frames_done: framesDone })
-      .where('id', '=', task.id)
-      .where('owner', '=', task.owner)
-      .where('state', '=', 'leased')
+  async renew(claim: Claim, framesDone: Frames): Promise<void> {
+    const r = await this.held(this.db, claim)
+      .set((e) => ({ beat: e('beat', '+', 1), frames_done: framesDone }))
       .executeTakeFirst()
-    if (r.numUpdatedRows === 0n) throw new Cancelled()
+    if (r.numUpdatedRows === 0n) throw new ClaimLost()
   }
 
-  /** Takes a finished task; steps that needed it become ready; the last step finishes the deliverable. */
-  async finished(task: TaskRow, result: unknown): Promise<void> {
-    await this.db.transaction().execute(async (tx) => {
-      const r = await tx
-        .updateTable('task')
+  async results(claim: Claim): Promise<ReadonlyMap<string, unknown>> {
+    const rows = await this.db
+      .selectFrom('step_need')
+      .innerJoin('step', 'step.id', 'step_need.need_id')
+      .select(['step.key', 'step.deliverable_id', 'step.result'])
+      .where('step_need.step_id', '=', claim.step)
+      .orderBy('step.id')
+      .execute()
+    const own = (id: string | null, key: string) => (id === claim.deliverable ? key : `${id}/${key}`)
+    return new Map(rows.map((r) => [own(r.deliverable_id, r.key), JSON.parse(r.result ?? 'null') as unknown]))
+  }
+
+  async finish(claim: Claim, result: unknown): Promise<void> {
+    await inTransaction(this.db, async (tx) => {
+      const r = await this.held(tx, claim)
         .set({
           state: 'done',
           finished: Date.now(),
-          frames_done: task.frames_total,
+          frames_done: claim.frames,
           result: JSON.stringify(result ?? null),
-          owner: null,
+          worker: null,
         })
-        .where('id', '=', task.id)
-        .where('owner', '=', task.owner)
-        .where('state', '=', 'leased')
         .executeTakeFirst()
-      if (r.numUpdatedRows === 0n) throw new Cancelled()
-      if (!task.item_id) return
-      const steps = await tx
-        .selectFrom('task')
-        .select(['id', 'key', 'state', 'needs'])
-        .where('item_id', '=', task.item_id)
-        .execute()
-      const done = new Set(steps.filter((s) => s.state === 'done').map((s) => s.key))
-      for (const s of steps)
-        if (s.state === 'waiting' && (JSON.parse(s.needs) as string[]).every((n) => done.has(n)))
-          await tx.updateTable('task').set({ state: 'ready' }).where('id', '=', s.id).execute()
+      if (r.numUpdatedRows === 0n) throw new ClaimLost()
+      await readyAfter(tx, claim.step)
+      if (!claim.deliverable) return
+      const left = await tx
+        .selectFrom('step')
+        .select('id')
+        .where('deliverable_id', '=', claim.deliverable)
+        .where('state', '!=', 'done')
+        .executeTakeFirst()
+      if (!left) await endDeliverable(tx, claim.deliverable, 'done', null)
     })
-    await bump(this.db, task.run_id ? 'run' : 'facts')
+    await noteChange(this.db, claim.run ? 'run' : 'facts', claim.run ?? claim.key)
   }
 
-  /** Takes a failed task: its deliverable fails, the others go on. */
-  async failed(task: TaskRow, problem: Problem): Promise<void> {
-    await this.db
-      .updateTable('task')
-      .set({ state: 'failed', finished: Date.now(), problem: JSON.stringify(problem), owner: null })
-      .where('id', '=', task.id)
-      .where('owner', '=', task.owner)
+  async fail(claim: Claim, problem: Problem): Promise<void> {
+    await inTransaction(this.db, async (tx) => {
+      const r = await this.held(tx, claim)
+        .set({ state: 'failed', finished: Date.now(), problem: JSON.stringify(problem), worker: null })
+        .executeTakeFirst()
+      if (r.numUpdatedRows === 0n) throw new ClaimLost()
+      if (claim.deliverable) await endDeliverable(tx, claim.deliverable, 'failed', problem)
+    })
+    await noteChange(this.db, claim.run ? 'run' : 'facts', claim.run ?? claim.key)
+  }
+
+  async release(claim: Claim): Promise<void> {
+    await this.held(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0 }).execute()
+  }
+
+  async abandon(gone: (worker: string) => boolean): Promise<void> {
+    const held = await this.db.selectFrom('step').selectAll().where('state', '=', 'claimed').execute()
+    for (const row of held) if (row.worker && gone(row.worker)) await this.lose(row)
+  }
+
+  /** What a claim holds, as long as it holds it. */
+  private held(db: Db | Transaction<Tables>, claim: Claim) {
+    return db
+      .updateTable('step')
+      .where('id', '=', claim.step)
+      .where('fence', '=', claim.fence)
+      .where('worker', '=', claim.worker)
+      .where('state', '=', 'claimed')
+  }
+
+  /** Takes steps out of hands that have not moved for too long. */
+  private async takeFromLost(): Promise<void> {
+    const now = this.now()
+    if (now - this.looked < believedFor / 10) return
+    this.looked = now
+    const rows = await this.db.selectFrom('step').selectAll().where('state', '=', 'claimed').execute()
+    for (const id of this.beats.keys()) if (!rows.some((r) => r.id === id)) this.beats.delete(id)
+    for (const row of rows) {
+      const seen = this.beats.get(row.id)
+      if (seen?.fence !== row.fence || seen.beat !== row.beat)
+        this.beats.set(row.id, { fence: row.fence, beat: row.beat, since: now })
+      else if (now - seen.since >= believedFor) await this.lose(row)
+    }
+  }
+
+  /** A step whose worker is gone goes to the next who asks; one that takes worker after worker down fails. */
+  private async lose(row: StepRow): Promise<void> {
+    const claim = claimOf(row)
+    if (row.lost + 1 >= mostLost) {
+      await this.fail(claim, workerLost).catch(() => undefined)
+      return
+    }
+    await this.held(this.db, claim)
+      .where('beat', '=', row.beat)
+      .set({ state: 'ready', worker: null, frames_done: 0, lost: row.lost + 1 })
       .execute()
-    if (task.item_id) await this.endItem(task.item_id, 'failed', problem)
-    await bump(this.db, task.run_id ? 'run' : 'facts')
-  }
-
-  /** Ends a deliverable: steps not done are cancelled, also those in hand. */
-  async endItem(
-    itemId: string,
-    state: 'done' | 'failed' | 'skipped',
-    problem: Problem | null,
-    result: unknown = null,
-    finalPath: string | null = null,
-  ): Promise<void> {
-    await this.db
-      .updateTable('item')
-      .set({
-        state,
-        finished: new Date().toISOString(),
-        problem: problem && JSON.stringify(problem),
-        result: result === null ? null : JSON.stringify(result),
-        final_path: finalPath,
-      })
-      .where('id', '=', itemId)
-      .where('state', 'in', ['waiting', 'running'])
-      .execute()
-    if (state !== 'done')
-      await this.db
-        .updateTable('task')
-        .set({ state: 'cancelled' })
-        .where('item_id', '=', itemId)
-        .where('state', 'in', ['waiting', 'ready', 'leased'])
-        .execute()
-    const item = await this.db.selectFrom('item').select('run_id').where('id', '=', itemId).executeTakeFirst()
-    if (item) await this.closeRun(item.run_id)
-    await bump(this.db, 'run')
-  }
-
-  /** A run with nothing left to do is done. */
-  private async closeRun(runId: string): Promise<void> {
-    const open = await this.db
-      .selectFrom('item')
-      .select('id')
-      .where('run_id', '=', runId)
-      .where('state', 'in', ['waiting', 'running'])
-      .executeTakeFirst()
-    if (!open)
-      await this.db
-        .updateTable('run')
-        .set({ state: 'done', finished: new Date().toISOString() })
-        .where('id', '=', runId)
-        .where('state', 'in', ['running', 'paused'])
-        .execute()
-  }
-
-  /** Gives back the tasks of workers that are known to be gone; only the steps in hand are done anew. */
-  async release(gone: (owner: string) => boolean): Promise<void> {
-    const leased = await this.db.selectFrom('task').select(['id', 'owner']).where('state', '=', 'leased').execute()
-    for (const t of leased)
-      if (t.owner && gone(t.owner))
-        await this.db
-          .updateTable('task')
-          .set({ state: 'ready', owner: null })
-          .where('id', '=', t.id)
-          .where('owner', '=', t.owner)
-          .execute()
   }
 }
 
+function claimOf(row: StepRow): Claim {
+  return {
+    step: row.id,
+    fence: row.fence,
+    worker: row.worker ?? '',
+    run: row.run_id,
+    deliverable: row.deliverable_id,
+    key: row.key,
+    kind: row.kind,
+    payload: JSON.parse(row.payload) as unknown,
+    frames: row.frames_total,
+    takenOver: row.lost > 0,
+  }
+}
+
+/** Transactions do not nest: within one, its own is used. */
+export function inTransaction<T>(db: Db, work: (tx: Transaction<Tables>) => Promise<T>): Promise<T> {
+  return db.isTransaction ? work(db as Transaction<Tables>) : db.transaction().execute(work)
+}
+
+/** Steps that needed nothing but this one can begin. */
+async function readyAfter(tx: Transaction<Tables>, step: number): Promise<void> {
+  await sql`update step set state = 'ready' where state = 'waiting'
+    and id in (select step_id from step_need where need_id = ${step})
+    and not exists (select 1 from step_need n join step s on s.id = n.need_id
+      where n.step_id = step.id and s.state <> 'done')`.execute(tx)
+}
+
+/** Adds steps; background work that is there already, under its key, is not added again. */
+async function offerSteps(tx: Transaction<Tables>, steps: readonly OfferedStep[]): Promise<void> {
+  const ids = new Map<string, number>()
+  const orders = new Map<string, string>()
+  for (const s of steps) {
+    if (s.run === null && !(await makeRoom(tx, s.key))) continue
+    if (s.run !== null && !orders.has(s.run)) {
+      const run = await tx.selectFrom('run').select('created').where('id', '=', s.run).executeTakeFirst()
+      orders.set(s.run, run?.created ?? '')
+    }
+    const row = await tx
+      .insertInto('step')
+      .values({
+        run_id: s.run,
+        deliverable_id: s.deliverable,
+        key: s.key,
+        kind: s.kind,
+        payload: JSON.stringify(s.payload),
+        abilities: JSON.stringify(s.abilities),
+        state: s.needs.length ? 'waiting' : 'ready',
+        class: classOf(s),
+        run_order: s.run === null ? '' : orders.get(s.run)!,
+        position: s.position,
+        frames_total: s.frames,
+        ...blank,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow()
+    ids.set(`${s.deliverable}/${s.key}`, row.id)
+  }
+  for (const s of steps)
+    for (const need of s.needs) {
+      const key = need.includes('/') ? need : `${s.deliverable}/${need}`
+      const id = ids.get(key) ?? (await stepOf(tx, key))
+      await tx
+        .insertInto('step_need')
+        .values({ step_id: ids.get(`${s.deliverable}/${s.key}`)!, need_id: id })
+        .execute()
+    }
+}
+
+async function stepOf(tx: Transaction<Tables>, key: string): Promise<number> {
+  const at = key.indexOf('/')
+  const row = await tx
+    .selectFrom('step')
+    .select('id')
+    .where('deliverable_id', '=', key.slice(0, at))
+    .where('key', '=', key.slice(at + 1))
+    .executeTakeFirst()
+  if (!row) throw new Error(`A step needs “${key}”, which is not there.`)
+  return row.id
+}
+
+/** Whether background work of a key is to be added: not while it is waiting or in hand. */
+async function makeRoom(tx: Transaction<Tables>, key: string): Promise<boolean> {
+  const there = await tx
+    .selectFrom('step')
+    .select('id')
+    .where('run_id', 'is', null)
+    .where('key', '=', key)
+    .where('state', 'in', ['ready', 'claimed'])
+    .executeTakeFirst()
+  if (there) return false
+  await tx.deleteFrom('step').where('run_id', 'is', null).where('key', '=', key).execute()
+  return true
+}
+
 const blank = {
-  owner: null,
-  lease_until: 0,
-  attempts: 0,
+  worker: null,
+  fence: 0,
+  beat: 0,
+  lost: 0,
   frames_done: 0,
   started: null,
   finished: null,

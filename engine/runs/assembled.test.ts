@@ -9,10 +9,10 @@ import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
 import { sampleAtFrame } from '../../core/time/samples'
 import { readCounter, type ReelPlan } from '../../demo/reel'
-import { drain, outlet, rates, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { drain, outlet, rates, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
 import { machineCodecs } from '../worker/codecs'
 import { openFile } from '../storage/disk'
-import type { Engine } from '../session'
+import type { Session } from '../session'
 
 const { folder, remove } = scratchFolder()
 afterAll(remove)
@@ -42,7 +42,7 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
   const place = path.join(folder, name.replaceAll(/\W/g, '_'))
   const storage = path.join(place, 'storage')
   let a: ReelPlan
-  let engine: Engine
+  let engine: Session
   let id: string
   const start = Math.round(rate.num / rate.den) * 3600 * 10
 
@@ -160,11 +160,11 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
       true,
     )
     await drain(engine)
-    const plan = await engine.deliverables()
+    const plan = await deliverables(engine)
     expect(
       plan.filter((d) => !d.cleared).map((d) => [d.regionId, d.outletId, d.output.problems.map((p) => p.code)]),
     ).toEqual([['all', 'copy', ['rewrap.assembled']]])
-    const run = await engine.startRun('night', 2)
+    const run = await engine.nights.start('night', 2)
     await drain(engine)
     const view = await engine.runs.view(run)
     expect(view.items.map((i) => [i.title, i.state, i.problem?.message ?? null])).toEqual([
@@ -232,7 +232,7 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
       state: 'missing',
       problem: { code: 'link.missing', where: expect.stringContaining('tides.otio') as string },
     })
-    const plan = await engine.deliverables()
+    const plan = await deliverables(engine)
     expect(plan.find((d) => d.regionId === 'all' && d.outletId === 'master')).toMatchObject({ cleared: false })
     const chosen = await engine.timelines.relink(id, {
       files: { 'reel CARD_B': { root: 'storage', path: 'attic/CARD_C.mov' } },
@@ -309,7 +309,7 @@ describe.each(rates.slice(0, 2))('a timeline of uncompressed sources at $name', 
     await engine.outlets.save(outlet('copy', 'storage', recipe('rewrap')))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'copy' }], true)
     await drain(engine)
-    const run = await engine.startRun('night', 2)
+    const run = await engine.nights.start('night', 2)
     await drain(engine)
     const { items } = await engine.runs.view(run)
     expect(items.map((i) => [i.state, i.problem?.message ?? null])).toEqual([['done', null]])

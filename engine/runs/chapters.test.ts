@@ -39,7 +39,7 @@ it('chapters go into MP4, MOV and WAV files and beside them, and come back out o
     true,
   )
   await drain(engine)
-  const run = await engine.startRun('night', 2)
+  const run = await engine.nights.start('night', 2)
   await drain(engine)
   const { items } = await engine.runs.view(run)
   expect(items.map((i) => [i.outlet, i.state, i.problem?.message ?? null])).toEqual(

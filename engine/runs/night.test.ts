@@ -6,10 +6,10 @@ import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
 import { sampleAtFrame } from '../../core/time/samples'
 import { readCounter, type ReelPlan } from '../../demo/reel'
-import { drain, outlet, rates, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { drain, outlet, rates, recipe, scratchFolder, smallReel, testEngine, latestRun } from '../../tests/fixtures'
 import { machineCodecs } from '../worker/codecs'
 import { openFile } from '../storage/disk'
-import type { Engine } from '../session'
+import type { Session } from '../session'
 
 const { folder, remove } = scratchFolder()
 afterAll(remove)
@@ -33,7 +33,7 @@ async function open(file: string) {
 
 describe.each(rates)('exports at $name', ({ name, rate, dropFrame }) => {
   const storage = path.join(folder, name.replaceAll(' ', ''), 'storage')
-  let engine: Engine
+  let engine: Session
   let plan: ReelPlan
   const ranges = [
     { name: 'First', in: 7, out: 61 },
@@ -68,13 +68,13 @@ describe.each(rates)('exports at $name', ({ name, rate, dropFrame }) => {
         )
     }
     await drain(engine)
-    await engine.startRun('test', 2)
+    await engine.nights.start('test', 2)
     await drain(engine)
   })
   afterAll(() => engine.close())
 
   it('finishes everything, proven', async () => {
-    const run = (await engine.runs.latest())!
+    const run = (await latestRun(engine))!
     expect(run.items.map((i) => [i.state, i.problem?.message ?? '']).filter(([s]) => s !== 'done')).toEqual([])
     expect(run.items).toHaveLength(16)
     expect(run.state).toBe('done')

@@ -1,206 +1,72 @@
 import { randomBytes } from 'node:crypto'
-import { existsSync } from 'node:fs'
-import { readdir, rm, writeFile } from 'node:fs/promises'
+import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
+import type { Finished, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
+import { freeze } from '../../core/deliverable/freeze'
+import type { JudgedDraft } from '../../core/deliverable/judged'
+import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
+import { stepKind, stepKinds } from '../../core/job/steps'
 import { fail, type Problem } from '../../core/problem'
-import { sheetItemSchema, type RunSheet, type SheetItem } from '../../core/deliverable/sheet'
-import { trimAssembly } from '../../core/timeline/assemble'
-import { forecastSeconds, planTasks } from '../../core/job/steps'
 import type { Verdict } from '../../core/spec/judge'
-import { bump, type Db, type RunRow } from '../store/database'
-import type { Deliverable } from '../deliverables/deliverables'
-import { Dispatch } from '../queue/sqlite'
+import type { OfferedStep } from '../queue/port'
+import { inTransaction, SqliteQueue } from '../queue/sqlite'
 import type { DataFolders } from '../storage/home'
-import type { Outlet } from '../deliverables/outlets'
 import type { Roots } from '../storage/roots'
-import type { Proof } from '../worker/steps/prove'
-import type { StoredTimeline } from '../timelines/timelines'
-import type { Spec } from '../../core/spec/spec'
+import { sweepScratch } from '../storage/scratch'
+import { noteChange } from '../store/changes'
+import type { Db, DeliverableRow, RunRow, StepRow } from '../store/database'
+import { endDeliverable, frozenOf, keepDeliverables } from '../store/deliverables'
+import { installationOf } from '../store/settings'
+import type { Proof } from '../../core/deliverable/proof'
 
-/** A deliverable of a run as the list shows it. */
-export interface ItemView {
-  readonly id: string
-  readonly title: string
-  readonly region: string
-  readonly outlet: string
-  readonly timeline: string
-  readonly path: string
-  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'skipped'
-  readonly doing: string
-  readonly framesDone: number
-  readonly framesTotal: number
-  readonly verdict: Verdict | null
-  readonly problem: Problem | null
-  readonly started: string | null
-  readonly finished: string | null
-  /** Seconds of work, forecast on one worker. */
-  readonly seconds: number
-}
-
-export interface RunView {
-  readonly id: string
-  readonly name: string
-  readonly state: RunRow['state']
-  readonly workers: number
-  readonly created: string
-  readonly finished: string | null
-  readonly items: readonly ItemView[]
-  /** What each worker has in hand. */
-  readonly lanes: readonly {
-    readonly item: string
-    readonly step: string
-    readonly framesDone: number
-    readonly framesTotal: number
-    readonly since: number
-  }[]
-  readonly framesPerSecond: number
-  readonly secondsLeft: number | null
-}
-
-const stepWords: Record<string, string> = {
-  rewrap: 'copying essence',
-  segment: 'making pictures',
-  'encode-sound': 'encoding sound',
-  'write-sound': 'writing sound',
-  join: 'joining',
-  prove: 'proving',
-}
+type ShownStep = Pick<
+  StepRow,
+  'id' | 'deliverable_id' | 'kind' | 'state' | 'frames_done' | 'frames_total' | 'started' | 'finished'
+>
 
 /** Freezes deliverables into run sheets and looks after the runs. */
 export class Runs {
-  private readonly dispatch: Dispatch
-
   constructor(
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly folders: DataFolders,
-  ) {
-    this.dispatch = new Dispatch(db)
+  ) {}
+
+  /** Freezes judged drafts into a run sheet, without starting anything. */
+  freeze(name: string, workers: number, list: readonly JudgedDraft[]): RunSheet {
+    const now = new Date().toISOString()
+    const run = `${now.slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
+    const idOf = (i: number) => `${run}-${String(i + 1).padStart(3, '0')}`
+    const deliverables = list.map((d, i) => freeze(d, idOf(i)))
+    return { format: 'velvet-crane-run-sheet/2', run, name, created: now, workers, deliverables }
   }
 
-  /** Freezes deliverables into a run sheet, without starting anything. */
-  freeze(
-    name: string,
-    workers: number,
-    list: readonly Deliverable[],
-    timelines: readonly StoredTimeline[],
-    outlets: readonly Outlet[],
-    specs: readonly Spec[],
-  ): RunSheet {
-    const run = `${new Date().toISOString().slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
-    const items = list.map((d, i): SheetItem => {
-      const t = timelines.find((x) => x.id === d.timelineId)!
-      const o = outlets.find((x) => x.id === d.outletId)!
-      const region = t.split.regions.find((r) => r.id === d.regionId)!
-      return {
-        id: `${run}-${String(i + 1).padStart(3, '0')}`,
-        title: d.title,
-        timeline: {
-          id: t.id,
-          show: t.show,
-          name: t.name,
-          rate: t.model.rate,
-          dropFrame: t.model.dropFrame,
-          start: t.model.start,
-          length: t.model.length,
-        },
-        source: { ...t.place, fingerprint: t.fingerprint },
-        ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
-        region: {
-          id: region.id,
-          name: region.name,
-          in: region.in,
-          out: Math.min(region.out, t.model.length),
-          metadata: { ...region.metadata },
-        },
-        chapters: t.split.markers
-          .filter((m) => m.at >= region.in && m.at < region.out)
-          .sort((a, b) => a.at - b.at)
-          .map((m) => ({ at: m.at - region.in, name: m.name || 'Chapter' })),
-        outlet: { id: o.id, name: o.name },
-        recipe: d.recipe,
-        spec: specs.find((s) => s.id === o.spec)!,
-        target: { root: o.root, path: d.path, version: d.version },
-        readings: Object.fromEntries(
-          d.results.flatMap((r) => {
-            const reading = r.forecast ?? r.source
-            return reading
-              ? [
-                  [
-                    r.rule.measure,
-                    {
-                      value:
-                        typeof reading.value === 'number' && !Number.isFinite(reading.value)
-                          ? null
-                          : Array.isArray(reading.value)
-                            ? [...reading.value]
-                            : (reading.value as string | number | boolean),
-                      text: reading.text,
-                      from: reading.from,
-                    },
-                  ],
-                ]
-              : []
-          }),
-        ),
-        waivers: d.results.flatMap((r) => (r.waiver ? [{ ...r.waiver }] : [])),
-        bytes: d.output.bytes,
-      }
-    })
-    return { format: 'velvet-crane-run-sheet/1', run, name, created: new Date().toISOString(), workers, items }
-  }
-
-  /**
-   * Keeps a sheet and starts it. Two items of a sheet never get one name: the later takes the next version when it is
-   * written.
-   */
+  /** Keeps a sheet and starts it. Of two that would get one name the later takes the next version when it is named. */
   async start(sheet: RunSheet): Promise<string> {
-    if (sheet.items.length === 0)
+    if (sheet.deliverables.length === 0)
       fail(
         'run.empty',
         'There is nothing to run: no deliverable is cleared.',
         undefined,
         'Choose deliverables at the Outlets, and mend or waive what fails at the Checks.',
       )
-    await writeFile(path.join(this.folders.runs, `${sheet.run}.json`), JSON.stringify(sheet, null, 2))
-    await this.db.transaction().execute(async (tx) => {
+    const file = `${sheet.run}.json`
+    await writeFile(path.join(this.folders.runs, file), JSON.stringify(sheet, null, 2))
+    const { run: id, name, workers, created } = sheet
+    await inTransaction(this.db, async (tx) => {
       await tx
         .insertInto('run')
-        .values({
-          id: sheet.run,
-          name: sheet.name,
-          state: 'running',
-          workers: sheet.workers,
-          created: sheet.created,
-          finished: null,
-          sheet: `${sheet.run}.json`,
-        })
+        .values({ id, name, state: 'running', workers, created, finished: null, sheet: file })
         .execute()
-      const dispatch = new Dispatch(tx)
-      for (const [position, item] of sheet.items.entries()) {
-        await tx
-          .insertInto('item')
-          .values({
-            id: item.id,
-            run_id: sheet.run,
-            position,
-            state: 'waiting',
-            sheet: JSON.stringify(item),
-            final_path: null,
-            result: null,
-            problem: null,
-            started: null,
-            finished: null,
-          })
-          .execute()
-        await dispatch.addItem(sheet.run, item.id, planTasks(item))
-      }
+      await keepDeliverables(tx, id, sheet.deliverables)
+      await new SqliteQueue(tx).offer(sheet.deliverables.flatMap((d, i) => offersOf(id, i, d)))
     })
-    await bump(this.db, 'run')
-    return sheet.run
+    await noteChange(this.db, 'run', id)
+    return id
   }
 
   async setState(id: string, state: 'running' | 'paused' | 'stopped'): Promise<void> {
+    await this.row(id)
     const from = {
       running: ['paused', 'stopped'] as const,
       paused: ['running'] as const,
@@ -216,41 +82,53 @@ export class Runs {
     // a stop takes steps out of the workers' hands; they are done anew when the run goes on
     if (state === 'stopped')
       await this.db
-        .updateTable('task')
-        .set({ state: 'ready', owner: null, frames_done: 0 })
+        .updateTable('step')
+        .set({ state: 'ready', worker: null, frames_done: 0 })
         .where('run_id', '=', id)
-        .where('state', '=', 'leased')
+        .where('state', '=', 'claimed')
         .execute()
-    await bump(this.db, 'run')
+    await noteChange(this.db, 'run', id)
   }
 
   async setWorkers(id: string, workers: number): Promise<void> {
+    await this.row(id)
     await this.db.updateTable('run').set({ workers }).where('id', '=', id).execute()
-    await bump(this.db, 'run')
+    await noteChange(this.db, 'run', id)
   }
 
-  async skip(itemId: string): Promise<void> {
-    await this.dispatch.endItem(itemId, 'skipped', null)
+  async skip(deliverable: string): Promise<void> {
+    await this.deliverable(deliverable)
+    await inTransaction(this.db, (tx) => endDeliverable(tx, deliverable, 'skipped', null))
   }
 
   /** Runs a failed or skipped deliverable again, from its frozen sheet. */
-  async again(itemId: string): Promise<void> {
-    const row = await this.db
-      .selectFrom('item')
-      .selectAll()
-      .where('id', '=', itemId)
-      .where('state', 'in', ['failed', 'skipped'])
-      .executeTakeFirst()
-    if (!row) return
-    const item = sheetItemSchema.parse(JSON.parse(row.sheet))
-    await this.db.transaction().execute(async (tx) => {
-      await tx.deleteFrom('task').where('item_id', '=', itemId).execute()
+  async again(deliverable: string): Promise<void> {
+    const row = await this.deliverable(deliverable)
+    if (row.state !== 'failed' && row.state !== 'skipped') return
+    const item = frozenOf(row)
+    if (item.steps.length === 0)
+      fail(
+        'run.earlier-edition',
+        'This was frozen by an earlier edition and is not made from its sheet any more.',
+        item.target.path,
+        'Start it again from the Night run: it is frozen anew.',
+      )
+    await inTransaction(this.db, async (tx) => {
+      await tx.deleteFrom('step').where('deliverable_id', '=', deliverable).execute()
       await tx
-        .updateTable('item')
-        .set({ state: 'waiting', problem: null, result: null, final_path: null, started: null, finished: null })
-        .where('id', '=', itemId)
+        .updateTable('deliverable')
+        .set({
+          state: 'waiting',
+          problem: null,
+          result: null,
+          verdict: null,
+          final_path: null,
+          started: null,
+          finished: null,
+        })
+        .where('id', '=', deliverable)
         .execute()
-      await new Dispatch(tx).addItem(row.run_id, itemId, planTasks(item))
+      await new SqliteQueue(tx).offer(offersOf(row.run_id, row.position, item))
       await tx
         .updateTable('run')
         .set({ state: 'running', finished: null })
@@ -258,111 +136,73 @@ export class Runs {
         .where('state', '=', 'done')
         .execute()
     })
-    await bump(this.db, 'run')
+    await noteChange(this.db, 'run', row.run_id)
   }
 
   async remove(id: string): Promise<void> {
     await this.setState(id, 'stopped')
     await this.db.deleteFrom('run').where('id', '=', id).execute()
     await this.sweep()
-    await bump(this.db, 'run')
+    await noteChange(this.db, 'run', id)
   }
 
-  async latest(): Promise<RunView | null> {
-    const row = await this.db.selectFrom('run').selectAll().orderBy('created', 'desc').executeTakeFirst()
-    return row ? this.view(row.id) : null
-  }
-
-  async list(): Promise<
-    { id: string; name: string; state: RunRow['state']; created: string; done: number; total: number }[]
-  > {
+  async list(): Promise<RunSummary[]> {
     const runs = await this.db.selectFrom('run').selectAll().orderBy('created', 'desc').execute()
-    const items = await this.db.selectFrom('item').select(['run_id', 'state']).execute()
-    return runs.map((r) => ({
-      id: r.id,
-      name: r.name,
-      state: r.state,
-      created: r.created,
-      done: items.filter((i) => i.run_id === r.id && i.state === 'done').length,
-      total: items.filter((i) => i.run_id === r.id).length,
+    const counts = await this.db
+      .selectFrom('deliverable')
+      .select(['run_id', 'state', (e) => e.fn.countAll<number>().as('n')])
+      .groupBy(['run_id', 'state'])
+      .execute()
+    const count = (run: string, state?: string) =>
+      counts.reduce((n, c) => n + (c.run_id === run && (!state || c.state === state) ? Number(c.n) : 0), 0)
+    return runs.map(({ id, name, state, created }) => ({
+      id,
+      name,
+      state,
+      created,
+      done: count(id, 'done'),
+      total: count(id),
     }))
   }
 
+  /** A run as the Night run shows it. */
   async view(id: string): Promise<RunView> {
-    const run =
-      (await this.db.selectFrom('run').selectAll().where('id', '=', id).executeTakeFirst()) ??
-      fail('run.unknown', 'This run is not here any more.', id)
-    const items = await this.db.selectFrom('item').selectAll().where('run_id', '=', id).orderBy('position').execute()
-    const tasks = await this.db
-      .selectFrom('task')
-      .select(['id', 'item_id', 'kind', 'state', 'frames_done', 'frames_total', 'started', 'finished'])
+    const run = await this.row(id)
+    const rows = await this.db
+      .selectFrom('deliverable')
+      .select([
+        'id',
+        'title',
+        'region',
+        'outlet',
+        'timeline',
+        'target',
+        'final_path',
+        'state',
+        'verdict',
+        'problem',
+        'started',
+        'finished',
+        'seconds',
+      ])
+      .where('run_id', '=', id)
+      .orderBy('position')
+      .execute()
+    const steps: ShownStep[] = await this.db
+      .selectFrom('step')
+      .select(['id', 'deliverable_id', 'kind', 'state', 'frames_done', 'frames_total', 'started', 'finished'])
       .where('run_id', '=', id)
       .orderBy('id')
       .execute()
-    const now = Date.now()
-    const byItem = new Map<string, typeof tasks>()
-    for (const t of tasks) byItem.set(t.item_id!, [...(byItem.get(t.item_id!) ?? []), t])
-    const titles = new Map<string, string>()
-    let left = 0
-    const views = items.map((row): ItemView => {
-      const item = sheetItemSchema.parse(JSON.parse(row.sheet))
-      const own = byItem.get(row.id) ?? []
-      const inHand = own.filter((t) => t.state === 'leased')
-      titles.set(row.id, item.title)
-      const total = own.reduce((n, t) => n + t.frames_total, 0)
-      const done = own.reduce((n, t) => n + (t.state === 'done' ? t.frames_total : t.frames_done), 0)
-      const source = item.readings.raster?.value
-      const [w, h] = typeof source === 'string' ? source.split('x').map(Number) : [0, 0]
-      const seconds = forecastSeconds(item, (w ?? 0) * (h ?? 0))
-      if (row.state === 'waiting' || row.state === 'running') left += seconds * (1 - done / Math.max(1, total))
-      const proof = row.result && row.state === 'done' ? (JSON.parse(row.result) as Proof) : null
-      const doing =
-        row.state === 'running'
-          ? inHand.length
-            ? [...new Set(inHand.map((t) => stepWords[t.kind] ?? t.kind))].join(', ')
-            : run.state === 'paused'
-              ? 'paused'
-              : 'waiting for a worker'
-          : row.state === 'waiting'
-            ? run.state === 'running'
-              ? 'waiting for its turn'
-              : run.state
-            : row.state
-      return {
-        id: row.id,
-        title: item.title,
-        region: item.region.name,
-        outlet: item.outlet.name,
-        timeline: item.timeline.name,
-        path: row.state === 'done' ? row.final_path! : item.target.path,
-        state: row.state,
-        doing,
-        framesDone: row.state === 'done' ? total : done,
-        framesTotal: total,
-        verdict: proof?.verdict ?? null,
-        problem: row.problem ? (JSON.parse(row.problem) as Problem) : null,
-        started: row.started,
-        finished: row.finished,
-        seconds,
-      }
-    })
-    // frames a second over the last half minute, from steps finished and in hand; time left from the share of work done
-    // so far
-    const window = 30_000
-    let frames = 0
-    let since = now
-    for (const t of tasks) {
-      if (t.kind === 'prove' || !t.started) continue
-      if (t.state === 'leased') frames += t.frames_done
-      else if (t.state === 'done' && t.finished && t.finished > now - window) frames += t.frames_total
-      else continue
-      since = Math.min(since, Math.max(t.started, now - window))
+    const byDeliverable = new Map<string, ShownStep[]>()
+    for (const s of steps) {
+      const own = byDeliverable.get(s.deliverable_id!)
+      if (own) own.push(s)
+      else byDeliverable.set(s.deliverable_id!, [s])
     }
-    const totalSeconds = views.reduce((n, v) => n + v.seconds, 0)
-    const started = Math.min(...views.map((v) => (v.started ? Date.parse(v.started) : now)))
-    const spent = (now - started) / 1000
-    const progress = totalSeconds > 0 ? 1 - left / totalSeconds : 1
-    const active = run.state === 'running'
+    const items = rows.map((row) => shown(row, byDeliverable.get(row.id) ?? [], run))
+    const titles = new Map(rows.map((r) => [r.id, r.title]))
+    const now = Date.now()
     return {
       id: run.id,
       name: run.name,
@@ -370,74 +210,142 @@ export class Runs {
       workers: run.workers,
       created: run.created,
       finished: run.finished,
-      items: views,
-      lanes: tasks
-        .filter((t) => t.state === 'leased')
-        .map((t) => ({
-          item: titles.get(t.item_id!) ?? '',
-          step: stepWords[t.kind] ?? t.kind,
-          framesDone: t.frames_done,
-          framesTotal: t.frames_total,
-          since: t.started ?? now,
+      items,
+      lanes: steps
+        .filter((s) => s.state === 'claimed')
+        .map((s) => ({
+          item: titles.get(s.deliverable_id!) ?? '',
+          step: stepKind(s.kind).doing,
+          framesDone: s.frames_done,
+          framesTotal: s.frames_total,
+          since: s.started ?? now,
         })),
-      framesPerSecond: active && frames > 0 ? frames / Math.max(1, (now - since) / 1000) : 0,
-      secondsLeft:
-        left <= 0
-          ? 0
-          : active && progress > 0.05 && spent > 3
-            ? (spent / progress) * (1 - progress)
-            : left / run.workers,
+      framesPerSecond: run.state === 'running' ? framesPerSecond(steps, now) : 0,
+      secondsLeft: secondsLeft(run, items, now),
     }
   }
 
-  async proof(itemId: string): Promise<{ item: SheetItem; proof: Proof; path: string } | null> {
-    const row = await this.db
-      .selectFrom('item')
-      .selectAll()
-      .where('id', '=', itemId)
-      .where('state', '=', 'done')
-      .executeTakeFirst()
-    return row?.result
-      ? {
-          item: sheetItemSchema.parse(JSON.parse(row.sheet)),
-          proof: JSON.parse(row.result) as Proof,
-          path: row.final_path!,
-        }
-      : null
+  async proof(deliverable: string): Promise<Finished | null> {
+    const row = await this.deliverable(deliverable)
+    return row.state === 'done' && row.result ? finishedOf(row) : null
   }
 
   /** Everything finished, newest first. */
-  async handover(): Promise<{ item: SheetItem; proof: Proof; path: string; finished: string; run: string }[]> {
+  async handover(): Promise<Finished[]> {
     const rows = await this.db
-      .selectFrom('item')
+      .selectFrom('deliverable')
       .selectAll()
       .where('state', '=', 'done')
       .orderBy('finished', 'desc')
       .limit(2000)
       .execute()
-    return rows.map((r) => ({
-      item: sheetItemSchema.parse(JSON.parse(r.sheet)),
-      proof: JSON.parse(r.result!) as Proof,
-      path: r.final_path!,
-      finished: r.finished!,
-      run: r.run_id,
-    }))
+    return rows.map(finishedOf)
   }
 
-  /** Removes scratch folders that no unfinished deliverable of a run owns. */
+  /** Removes scratch folders of this installation that no unfinished deliverable of a run owns. */
   async sweep(): Promise<void> {
-    const open = await this.db.selectFrom('item').select('id').where('state', 'in', ['waiting', 'running']).execute()
-    const live = new Set(open.map((i) => i.id))
-    for (const root of this.roots.list) {
-      const top = path.join(root.path, '.velvet-scratch')
-      if (!existsSync(top)) continue
-      for (const run of await readdir(top)) {
-        const folder = path.join(top, run)
-        const items = await readdir(folder).catch(() => [] as string[])
-        for (const id of items) if (!live.has(id)) await rm(path.join(folder, id), { recursive: true, force: true })
-        if (!items.some((id) => live.has(id))) await rm(folder, { recursive: true, force: true })
-      }
-      if ((await readdir(top)).length === 0) await rm(top, { recursive: true, force: true })
-    }
+    const open = await this.db
+      .selectFrom('deliverable')
+      .select('id')
+      .where('state', 'in', ['waiting', 'running'])
+      .execute()
+    await sweepScratch(this.roots, await installationOf(this.db), new Set(open.map((i) => i.id)))
   }
+
+  private async row(id: string): Promise<RunRow> {
+    const row = await this.db.selectFrom('run').selectAll().where('id', '=', id).executeTakeFirst()
+    return row ?? fail('run.unknown', 'This run is not here any more.', id, 'Choose another one.')
+  }
+
+  private async deliverable(id: string): Promise<DeliverableRow> {
+    const row = await this.db.selectFrom('deliverable').selectAll().where('id', '=', id).executeTakeFirst()
+    return row ?? fail('deliverable.unknown', 'This deliverable is not here any more.', id, 'Look at the run again.')
+  }
+}
+
+function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedStep[] {
+  return d.steps.map((s) => ({
+    run,
+    deliverable: d.id,
+    key: s.key,
+    kind: s.kind,
+    payload: { range: s.range },
+    needs: s.needs,
+    abilities: s.abilities,
+    frames: s.range.out - s.range.in,
+    position,
+  }))
+}
+
+function finishedOf(row: DeliverableRow): Finished {
+  return {
+    item: frozenOf(row),
+    proof: JSON.parse(row.result!) as Proof,
+    path: row.final_path!,
+    finished: row.finished ?? '',
+    run: row.run_id,
+  }
+}
+
+type ShownRow = Omit<DeliverableRow, 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result'>
+
+function shown(row: ShownRow, steps: readonly ShownStep[], run: RunRow): RunDeliverable {
+  const total = steps.reduce((n, s) => n + s.frames_total, 0)
+  const done = steps.reduce((n, s) => n + (s.state === 'done' ? s.frames_total : s.frames_done), 0)
+  return {
+    id: row.id,
+    title: row.title,
+    region: row.region,
+    outlet: row.outlet,
+    timeline: row.timeline,
+    path: row.state === 'done' ? row.final_path! : row.target,
+    state: row.state,
+    doing: doing(row.state, steps, run.state),
+    framesDone: row.state === 'done' ? total : done,
+    framesTotal: total,
+    verdict: row.state === 'done' ? (row.verdict as Verdict | null) : null,
+    problem: row.problem ? (JSON.parse(row.problem) as Problem) : null,
+    started: row.started,
+    finished: row.finished,
+    seconds: row.seconds,
+  }
+}
+
+function doing(state: DeliverableRow['state'], steps: readonly ShownStep[], run: RunRow['state']): string {
+  if (state === 'waiting') return run === 'running' ? 'waiting for its turn' : run
+  if (state !== 'running') return state
+  const inHand = steps.filter((s) => s.state === 'claimed')
+  if (inHand.length) return [...new Set(inHand.map((s) => stepKind(s.kind).doing))].join(', ')
+  return run === 'paused' ? 'paused' : 'waiting for a worker'
+}
+
+/** Frames a second over the last half minute, from steps finished and in hand. */
+function framesPerSecond(steps: readonly ShownStep[], now: number): number {
+  const window = 30_000
+  const counted = new Set(stepKinds.filter((k) => k.kind !== 'prove').map((k) => k.kind))
+  let frames = 0
+  let since = now
+  for (const s of steps) {
+    if (!counted.has(s.kind) || !s.started) continue
+    if (s.state === 'claimed') frames += s.frames_done
+    else if (s.state === 'done' && s.finished && s.finished > now - window) frames += s.frames_total
+    else continue
+    since = Math.min(since, Math.max(s.started, now - window))
+  }
+  return frames > 0 ? frames / Math.max(1, (now - since) / 1000) : 0
+}
+
+/** Time left from the share of the work done so far; at first, from the forecast. */
+function secondsLeft(run: RunRow, items: readonly RunDeliverable[], now: number): number | null {
+  let left = 0
+  for (const i of items)
+    if (i.state === 'waiting' || i.state === 'running')
+      left += i.seconds * (1 - i.framesDone / Math.max(1, i.framesTotal))
+  if (left <= 0) return 0
+  const total = items.reduce((n, i) => n + i.seconds, 0)
+  const started = Math.min(...items.map((i) => (i.started ? Date.parse(i.started) : now)))
+  const spent = (now - started) / 1000
+  const progress = total > 0 ? 1 - left / total : 1
+  const measured = run.state === 'running' && progress > 0.05 && spent > 3
+  return measured ? (spent / progress) * (1 - progress) : left / run.workers
 }

@@ -4,16 +4,16 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
 import { makeRate } from '../../core/time/rate'
-import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
-import type { Engine } from '../session'
+import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
+import type { Session } from '../session'
 import { factKeys, readFacts } from '../store/facts'
-import type { RegionSound } from '../worker/steps/analysesound'
-import type { StoredTimeline } from '../timelines/timelines'
+import type { RegionSound } from '../../core/analysis/soundstretches'
+import type { SplitTimeline } from '../../core/split/timeline'
 
 // Sound with faults through the pass: on the station, in readings of regions, and held against a specification.
 
 const { folder, remove } = scratchFolder()
-let engine: Engine
+let engine: Session
 const frame = 1920
 beforeAll(async () => {
   mkdirSync(path.join(folder, 'storage', 'cards'), { recursive: true })
@@ -25,7 +25,7 @@ afterAll(async () => {
 })
 
 /** Two channels of a tone over the 120 frames of a small reel, with what `spoil` does to them. */
-async function reel(name: string, spoil: (l: Float32Array, r: Float32Array) => void): Promise<StoredTimeline> {
+async function reel(name: string, spoil: (l: Float32Array, r: Float32Array) => void): Promise<SplitTimeline> {
   const tone = (phase: number) =>
     Float32Array.from({ length: 120 * frame }, (_, i) => 0.2 * Math.sin(phase + (2 * Math.PI * 440 * i) / 48000))
   const channels = [tone(0), tone(0.3)]
@@ -33,7 +33,7 @@ async function reel(name: string, spoil: (l: Float32Array, r: Float32Array) => v
   await smallReel(path.join(folder, 'storage', `${name}.mov`), { channels })
   return engine.timelines.bringIn({ root: 'storage', path: `${name}.mov` })
 }
-async function regionOf(t: StoredTimeline, range: { in: number; out: number }): Promise<RegionSound> {
+async function regionOf(t: SplitTimeline, range: { in: number; out: number }): Promise<RegionSound> {
   const now = await engine.timelines.get(t.id)
   await engine.timelines.saveSplit(
     t.id,
@@ -42,14 +42,14 @@ async function regionOf(t: StoredTimeline, range: { in: number; out: number }): 
   )
   await engine.outlets.save(outlet('o', 'storage', recipe('master'), { spec: 'northmere' }))
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
-  await engine.deliverables()
+  await deliverables(engine)
   await drain(engine)
   const key = factKeys.regionSound(t.fingerprint, range, [0, 1])
   return (await readFacts(engine.db, [key])).get(key) as RegionSound
 }
 
 describe('faults', () => {
-  let t: StoredTimeline
+  let t: SplitTimeline
   it('are found over the whole, in frames', async () => {
     t = await reel('faults', (l, r) => {
       l[30 * frame + 700]! += 0.6
@@ -59,7 +59,7 @@ describe('faults', () => {
       r.fill(0, 104 * frame)
     })
     await drain(engine)
-    const { faults, facts } = (await engine.analysis(t)).sound!
+    const { faults, facts } = (await engine.viewing.analysis(t)).sound!
     // where the wave turns over or breaks off there is a click too
     expect([faults.clicks.map((c) => c.in), faults.dropouts, faults.silence]).toEqual([
       [30, 69, 99, 103],
@@ -93,13 +93,13 @@ describe('faults', () => {
   })
   it('are a caution of the specification that asks about them', async () => {
     await regionOf(t, { in: 20, out: 60 })
-    const rule = (await engine.deliverables())
+    const rule = (await deliverables(engine))
       .find((d) => d.timelineId === t.id)!
       .results.find((r) => r.rule.measure === 'sound-faults')!
     expect([rule.verdict, rule.source!.text]).toEqual(['caution', '1 click, 1 dropout, first at 10:01:00:05'])
     await regionOf(t, { in: 31, out: 54 })
     expect(
-      (await engine.deliverables())
+      (await deliverables(engine))
         .find((d) => d.timelineId === t.id)!
         .results.find((r) => r.rule.measure === 'sound-faults')!.verdict,
     ).toBe('pass')
@@ -108,7 +108,7 @@ describe('faults', () => {
 
 describe('sound that is short, or not there', () => {
   /** A list over the clean reel whose sound ends after some frames. */
-  async function list(name: string, heard: number): Promise<StoredTimeline> {
+  async function list(name: string, heard: number): Promise<SplitTimeline> {
     const rate = makeRate(25)
     const event = (track: string, to: number): TimelineEvent => ({
       track,
@@ -145,7 +145,7 @@ describe('sound that is short, or not there', () => {
   it('is silent to the end of the pictures', async () => {
     const t = await list('short', 60)
     await drain(engine)
-    const { sound } = await engine.analysis(t)
+    const { sound } = await engine.viewing.analysis(t)
     expect([sound!.ribbon.length, sound!.faults.silence]).toEqual([48, [{ in: 60, out: 120 }]])
     const end = await regionOf(t, { in: 70, out: 120 })
     expect([end.integrated, end.truePeak, end.peaks, end.faults.silence]).toEqual([
@@ -160,9 +160,9 @@ describe('sound that is short, or not there', () => {
   it('is nothing to measure, and keeps nobody waiting', async () => {
     const t = await list('mute', 0)
     await drain(engine)
-    expect(await engine.analysis(t)).toMatchObject({ sound: null, progress: 1 })
+    expect(await engine.viewing.analysis(t)).toMatchObject({ sound: null, progress: 1 })
     await regionOf(t, { in: 0, out: 50 })
-    expect((await engine.deliverables()).find((d) => d.timelineId === t.id)!.pending).toBe(false)
+    expect((await deliverables(engine)).find((d) => d.timelineId === t.id)!.pending).toBe(false)
   })
 })
 

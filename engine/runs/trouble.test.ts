@@ -14,8 +14,18 @@ import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { ProblemError } from '../../core/problem'
-import { drain, outlet, recipe, scratchFolder, smallPlan, smallReel, testEngine } from '../../tests/fixtures'
-import type { Engine } from '../session'
+import {
+  drain,
+  outlet,
+  recipe,
+  scratchFolder,
+  smallPlan,
+  smallReel,
+  testEngine,
+  deliverables,
+  latestRun,
+} from '../../tests/fixtures'
+import type { Session } from '../session'
 
 const has = (tool: string) => {
   try {
@@ -28,7 +38,7 @@ const has = (tool: string) => {
 
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
-let engine: Engine
+let engine: Session
 let serial = 0
 
 beforeAll(async () => {
@@ -68,7 +78,7 @@ async function ready(
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   return { t, file }
 }
-const outcome = async () => (await engine.runs.latest())!.items.map((i) => [i.state, i.problem?.code ?? null])
+const outcome = async () => (await latestRun(engine))!.items.map((i) => [i.state, i.problem?.code ?? null])
 
 describe('bringing in', () => {
   it('names what is wrong with bad files, and keeps nothing of them', async () => {
@@ -113,11 +123,11 @@ describe('bringing in', () => {
           c.close()
         },
       })
-    expect(await engine.takeUpload('../../evil name.mov', body())).toEqual({
+    expect(await engine.uploads.take('../../evil name.mov', body())).toEqual({
       root: 'storage',
       path: 'Incoming/evil_name.mov',
     })
-    expect(await engine.takeUpload('evil name.mov', body())).toEqual({
+    expect(await engine.uploads.take('evil name.mov', body())).toEqual({
       root: 'storage',
       path: 'Incoming/evil_name_v02.mov',
     })
@@ -128,7 +138,7 @@ describe('running', () => {
   it('notices media that was replaced after it was brought in', async () => {
     const { file, t } = await ready()
     await drain(engine)
-    await engine.startRun('x', 2)
+    await engine.nights.start('x', 2)
     await smallReel(path.join(storage, file), { bitrate: 400_000 })
     expect(await engine.timelines.mediaProblem(t)).toMatchObject({ code: 'media.replaced' })
     await drain(engine)
@@ -137,7 +147,7 @@ describe('running', () => {
   it('names media that is gone, and runs it again from its sheet when it is back', async () => {
     const { file } = await ready()
     await drain(engine)
-    const run = await engine.startRun('x', 2)
+    const run = await engine.nights.start('x', 2)
     renameSync(path.join(storage, file), path.join(storage, 'away'))
     await drain(engine)
     expect(await outcome()).toEqual([['failed', 'file.missing']])
@@ -150,7 +160,7 @@ describe('running', () => {
     await ready()
     await drain(engine)
     const out = path.join(storage, `out${serial}`)
-    await engine.startRun('x', 2)
+    await engine.nights.start('x', 2)
     mkdirSync(out, { recursive: true })
     writeFileSync(path.join(out, '01_Fog_Bell.wav'), 'somebody else’s')
     await drain(engine)
@@ -160,32 +170,31 @@ describe('running', () => {
         .sort(),
     ).toEqual(['01_Fog_Bell.wav', '01_Fog_Bell_v02.wav'])
     expect(readFileSync(path.join(out, '01_Fog_Bell.wav'), 'utf8')).toBe('somebody else’s')
-    expect((await engine.deliverables())[0]!.path).toBe(`out${serial}/01_Fog_Bell_v03.wav`)
+    expect((await deliverables(engine))[0]!.path).toBe(`out${serial}/01_Fog_Bell_v03.wav`)
   })
   it('keeps what fails a must-rule out of the run, and only that', async () => {
     const { t } = await ready({ spec: 'northmere' }, 'master')
     await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: 'out-p' }))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'p' }], true)
     await drain(engine)
-    const list = await engine.deliverables()
+    const list = await deliverables(engine)
     await drain(engine)
     expect(list.find((d) => d.outletId === 'o')!.cleared).toBe(false)
-    const run = await engine.startRun('x', 2)
+    const run = await engine.nights.start('x', 2)
     expect((await engine.runs.view(run)).items.map((i) => i.outlet)).toEqual(['p'])
     await drain(engine)
   })
   it('refuses a finished file that is not what was asked, and keeps it to be looked at', async () => {
     const { t } = await ready({ spec: 'lantern' }, 'viewing')
     await drain(engine)
-    await engine.deliverables()
+    await deliverables(engine)
     await drain(engine)
-    const s = await engine.situation()
-    const [d] = await engine.deliverables()
-    const sheet = engine.runs.freeze('x', 2, [d!], s.timelines, s.outlets, s.specs)
+    const [d] = await engine.nights.judged()
+    const sheet = engine.runs.freeze('x', 2, [d!])
     // a sheet whose spec asks for what the recipe will not give
     const strict = {
       ...sheet,
-      items: sheet.items.map((i) => ({
+      deliverables: sheet.deliverables.map((i) => ({
         ...i,
         spec: {
           ...i.spec,
@@ -212,7 +221,7 @@ describe('running', () => {
   it('pauses, stops and goes on; a skipped file is left out', async () => {
     await ready({}, 'rewrap')
     await drain(engine)
-    const run = await engine.startRun('x', 2)
+    const run = await engine.nights.start('x', 2)
     await engine.runs.setState(run, 'paused')
     await drain(engine)
     expect(await outcome()).toEqual([['waiting', null]])
@@ -237,7 +246,7 @@ describe('running', () => {
       2,
     )
     await engine.outlets.choose([{ timelineId: t.id, regionId: 's', outletId: 'o' }], true)
-    const list = await engine.deliverables()
+    const list = await deliverables(engine)
     expect(list.map((d) => [d.cleared, d.results.find((r) => r.rule.measure === 'file-name')!.verdict])).toEqual([
       [false, 'fail'],
       [false, 'fail'],
@@ -264,20 +273,20 @@ afterAll(() => {
 describe.skipIf(!canMount)('a full disk', () => {
   it('is forecast, and when it happens all the same only that file fails', async () => {
     await engine.close()
-    const { Engine } = await import('../session')
-    engine = await Engine.open({
+    const { Session } = await import('../session')
+    engine = await Session.open({
       data: path.join(folder, 'data'),
       roots: [
         { name: 'storage', path: storage },
         { name: 'small', path: mounted },
       ],
-      crew: 0,
+      workers: 0,
     })
     const { t } = await ready({ root: 'small', folder: '' }, 'master')
     await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: `sound${serial}` }))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'p' }], true)
     await drain(engine)
-    const d = (await engine.deliverables()).find((x) => x.outletId === 'o')!
+    const d = (await deliverables(engine)).find((x) => x.outletId === 'o')!
     expect(d.results.find((r) => r.rule.measure === 'free-room')).toMatchObject({ verdict: 'fail' })
     await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], {
       rule: 'house-room',
@@ -286,7 +295,7 @@ describe.skipIf(!canMount)('a full disk', () => {
       at: '',
     })
     await drain(engine)
-    await engine.startRun('x', 2)
+    await engine.nights.start('x', 2)
     await drain(engine)
     expect(await outcome()).toEqual([
       ['failed', 'disk.full'],
@@ -300,7 +309,7 @@ describe('sound files, read by others', () => {
   it.skipIf(!has('sox') || !has('sndfile-info'))('sox and libsndfile agree on what is in them', async () => {
     await ready()
     await drain(engine)
-    await engine.startRun('x', 2)
+    await engine.nights.start('x', 2)
     await drain(engine)
     const file = path.join(storage, `out${serial}`, '01_Fog_Bell.wav')
     expect(existsSync(file)).toBe(true)
@@ -325,7 +334,7 @@ describe('sound files, read by others', () => {
     const { t } = await ready()
     await drain(engine)
     const still = path.join(folder, 'still.jpg')
-    writeFileSync(still, await engine.picture(t, 30, 480))
+    writeFileSync(still, await engine.viewing.picture(t, 30, 480))
     expect(execSync(`identify -format "%m %w %h" "${still}"`).toString()).toBe('JPEG 480 270')
   })
 })

@@ -1,5 +1,7 @@
 import { readdir, rm, stat } from 'node:fs/promises'
 import path from 'node:path'
+import type { SplitTimeline } from '../../core/split/timeline'
+import type { Db } from '../store/database'
 
 /** What is kept for contents that nothing shows any more, bytes. */
 const spare = 20 * 2 ** 30
@@ -50,4 +52,19 @@ export async function clearCache(
     for (const file of u.files) await rm(file, { force: true })
     bytes -= u.bytes
   }
+}
+
+/** Clears the cache of what no timeline shows and no deliverable needs. */
+export async function sweepCache(
+  db: Db,
+  cache: string,
+  timelines: { list(): Promise<SplitTimeline[]> },
+): Promise<void> {
+  const all = await timelines.list()
+  const deliverables = await db.selectFrom('deliverable').select('id').execute()
+  const contents = all.flatMap((t) => [
+    t.fingerprint.content,
+    ...(t.linking?.assembly.sources ?? []).map((s) => s.fingerprint.content),
+  ])
+  await clearCache(cache, new Set(contents), new Set(deliverables.map((d) => d.id)))
 }

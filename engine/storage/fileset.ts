@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises'
 import path from 'node:path'
+import { stillFormats } from '../../core/container/stills/formats'
 import { fail } from '../../core/problem'
 import { parseRate, rateLabel, type Rate } from '../../core/time/rate'
 
@@ -10,7 +11,8 @@ import { parseRate, rateLabel, type Rate } from '../../core/time/rate'
  */
 const runName = /^(.*)\[(\d{1,9})-(\d{1,9})(?:@([\d.]{1,8}))?\](\.[^./]+)$/
 const setName = /^(.*)\{([^{}]+)\}(\.[^./]+)$/
-const stillNames = /^(.*?)(\d{2,9})(\.(?:png|jpe?g|tiff?|dpx))$/i
+const stillEndings = stillFormats.flatMap((f) => f.extensions.map((e) => e.slice(1))).join('|')
+const stillNames = new RegExp(`^(.*?)(\\d{2,9})(\\.(?:${stillEndings}))$`, 'i')
 const channelNames = /^(.+?[._ -])(L|R|C|LFE|Ls|Rs|A?[1-9]|ch[1-9]|A?1[0-6])(\.wav)$/i
 const channelOrder = ['l', 'r', 'c', 'lfe', 'ls', 'rs']
 

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
 import { createXXHash64 } from 'hash-wasm'
 import { fail } from '../../core/problem'
-import type { Fingerprint } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/media/fingerprint'
 import { rateText } from '../../core/time/rate'
 import { openFile } from './disk'
 import { filesOf, rateOfRun, statMedia } from './fileset'

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto'
 import { open, type FileHandle } from 'node:fs/promises'
 import path from 'node:path'
 import { traceSize } from '../../core/analysis/trace'
@@ -26,6 +27,9 @@ async function openInPlace(file: string): Promise<FileHandle> {
   return open(file, 'r+')
 }
 
+/** The number of this process among those that write: its packs are its own, on whatever machine it is. */
+const writerId = randomBytes(4).readUInt32LE(0)
+
 /** Writes frames as they are seen; a process has one at a time. */
 export function frameWriter(cache: string) {
   const files = new Map<string, Promise<{ traces: FileHandle; pack: FileHandle; index: FileHandle; at: number }>>()
@@ -35,7 +39,7 @@ export function frameWriter(cache: string) {
       made = (async () => {
         const [traces, pack, index] = [
           await openInPlace(fileOf(cache, content, 'traces')),
-          await openInPlace(fileOf(cache, content, `${process.pid}.pack`)),
+          await openInPlace(fileOf(cache, content, `${writerId}.pack`)),
           await openInPlace(fileOf(cache, content, 'frames')),
         ]
         return { traces, pack, index, at: (await pack.stat()).size }
@@ -57,7 +61,7 @@ export function frameWriter(cache: string) {
       const e = Buffer.alloc(entry)
       e.writeDoubleLE(offset, 0)
       e.writeUInt32LE(jpeg.length, 8)
-      e.writeUInt32LE(process.pid, 12)
+      e.writeUInt32LE(writerId, 12)
       await f.index.write(e, 0, entry, frame * entry)
     },
     async close(): Promise<void> {

@@ -131,7 +131,7 @@ describe('stills and mono files as sources', () => {
       true,
     )
     await drain(engine)
-    const run = await engine.startRun('night', 2)
+    const run = await engine.nights.start('night', 2)
     await drain(engine)
     const { items } = await engine.runs.view(run)
     expect(items.map((i) => [i.state, i.problem?.message ?? null])).toEqual([
@@ -184,16 +184,16 @@ describe('stills as a timeline of their own', () => {
     })
     await engine.timelines.setRate(t.id, makeRate(24000, 1001))
     const now = await engine.timelines.get(t.id)
-    expect([now.place.path, now.model.rate, now.model.length, now.split.regions.map((r) => [r.in, r.out])]).toEqual([
+    expect([now.file.path, now.model.rate, now.model.length, now.split.regions.map((r) => [r.in, r.out])]).toEqual([
       'scans/bell_[000-011@23.976].png',
       makeRate(24000, 1001),
       12,
       [[3, 9]],
     ])
     expect(now.fingerprint.content).not.toBe(t.fingerprint.content)
-    expect((await engine.analysis(now)).pictures).toBeNull()
+    expect((await engine.viewing.analysis(now)).pictures).toBeNull()
     await drain(engine)
-    const run = await engine.startRun('night', 2)
+    const run = await engine.nights.start('night', 2)
     await drain(engine)
     const written = await openMediaFile(
       path.join(own.folder, 'storage', (await engine.runs.view(run)).items[0]!.path),

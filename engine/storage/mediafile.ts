@@ -1,9 +1,11 @@
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import sharp from 'sharp'
-import { openPictures, type PictureSource } from '../../core/codec/pictures'
-import { openSound, type SoundSource } from '../../core/codec/sound'
+import type { PictureSource, SoundSource } from '../../core/codec/codec'
+import { openPictures } from '../../core/codec/pictures'
+import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import { stillFormatOf } from '../../core/container/stills/formats'
 import { readDpx } from '../../core/container/stills/dpx'
 import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
@@ -44,10 +46,7 @@ export async function openMediaFile(full: string, name: string): Promise<MediaFi
   }
 }
 
-const stillCodec = (file: string) =>
-  ({ '.png': 'png', '.jpg': 'jpeg', '.jpeg': 'jpeg', '.tif': 'tiff', '.tiff': 'tiff', '.dpx': 'dpx' })[
-    path.extname(file).toLowerCase()
-  ] ?? 'png'
+const stillCodec = (file: string) => stillFormatOf(file)?.codec ?? 'png'
 
 /** One still as a picture, 10 bit where it has more than 8. */
 async function readStill(file: string, name: string): Promise<Picture> {

@@ -1,6 +1,7 @@
 import { existsSync, realpathSync } from 'node:fs'
-import { mkdir, readdir, stat, statfs } from 'node:fs/promises'
+import { readdir, stat, statfs } from 'node:fs/promises'
 import path from 'node:path'
+import type { Entry } from '../../contract/files'
 import { fail } from '../../core/problem'
 import { filesOf, groupFiles, isRun, statMedia } from './fileset'
 
@@ -8,14 +9,6 @@ import { filesOf, groupFiles, isRun, statMedia } from './fileset'
 export interface Root {
   readonly name: string
   readonly path: string
-}
-
-export interface Entry {
-  readonly name: string
-  readonly path: string
-  readonly folder: boolean
-  readonly size: number
-  readonly modified: number
 }
 
 /** The storage roots: every path from outside goes through here, and none leads out. */
@@ -127,12 +120,5 @@ export class Roots {
     while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place)
     const s = await statfs(place)
     return s.bavail * s.bsize
-  }
-
-  /** A folder for scratch files on the same disk as the root. */
-  async scratch(rootName: string, ...parts: readonly string[]): Promise<string> {
-    const folder = this.resolve(rootName, path.join('.velvet-scratch', ...parts))
-    await mkdir(folder, { recursive: true })
-    return folder
   }
 }

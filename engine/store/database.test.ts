@@ -3,8 +3,11 @@ import { tmpdir } from 'node:os'
 import path from 'node:path'
 import Libsql from 'libsql'
 import { afterAll, expect, it } from 'vitest'
-import { storedTimeline } from '../timelines/timelines'
-import { bump, openDatabase, readSetting, writeSetting } from './database'
+import { changesAfter, lastChange, noteChange } from './changes'
+import { openDatabase } from './database'
+import { frozenOf } from './deliverables'
+import { readSetting, writeSetting } from './settings'
+import { timelineOf } from './timelines'
 
 const folder = mkdtempSync(path.join(tmpdir(), 'velvet-database-'))
 const file = path.join(folder, 'velvet.db')
@@ -32,10 +35,15 @@ it('a transaction that has read can still write, whatever other processes do mea
   await db.destroy()
 })
 
-it('two openings of one database see what the other wrote', async () => {
+it('two openings of one database see what the other wrote, each change once and in order', async () => {
   const [a, b] = [await openDatabase(file), await openDatabase(file)]
-  await Promise.all(Array.from({ length: 40 }, (_, i) => bump(i % 2 ? a : b, 'run')))
-  expect(await b.selectFrom('pulse').selectAll().execute()).toEqual([{ topic: 'run', n: 40 }])
+  await Promise.all(Array.from({ length: 40 }, (_, i) => noteChange(i % 2 ? a : b, 'run', `r${i}`)))
+  const list = (await changesAfter(b, 0))!
+  expect(list.map((c) => c.id)).toEqual(Array.from({ length: 40 }, (_, i) => i + 1))
+  expect(new Set(list.map((c) => c.key)).size).toBe(40)
+  expect([await lastChange(a), await changesAfter(a, 40)]).toEqual([40, []])
+  await a.deleteFrom('change').where('id', '<', 20).execute()
+  expect(await changesAfter(b, 5)).toBeNull()
   await Promise.all([a.destroy(), b.destroy()])
 })
 
@@ -48,7 +56,7 @@ it('a database of the first edition opens, and says the same under its present n
   raw.close()
   const db = await openDatabase(old)
   const rows = await db.selectFrom('timeline').selectAll().orderBy('created').execute()
-  const [reel, list] = rows.map(storedTimeline)
+  const [reel, list] = rows.map(timelineOf)
   expect(reel!.fingerprint.content).toBe('ebb601e66ae2e637')
   expect(reel!.split.regions).toEqual([
     { id: 'r', name: 'Fog Bell', in: 10, out: 60, metadata: { 'production number': 'FA-103' } },
@@ -57,6 +65,15 @@ it('a database of the first edition opens, and says the same under its present n
   expect((await readSetting<{ rules: { measure: string }[] }[]>(db, 'specs', []))[0]!.rules[0]!.measure).toBe(
     'metadata',
   )
+  const kept = await db.selectFrom('deliverable').selectAll().orderBy('run_id').orderBy('position').execute()
+  expect(kept.map((d) => [d.title, d.state, d.verdict])).toEqual([
+    ['Fog Bell → archive', 'done', 'pass'],
+    ['Fog Bell → archive', 'failed', null],
+    ['Fog Bell → north', 'failed', null],
+  ])
+  expect(frozenOf(kept[0]!)).toMatchObject({ format: 2, output: { container: 'wav', frames: 50 }, steps: [] })
+  expect(JSON.parse(kept[1]!.problem!)).toMatchObject({ code: 'run.earlier-edition' })
+  expect((await db.selectFrom('run').select('state').execute()).map((r) => r.state)).toEqual(['done', 'done'])
   await db.destroy()
   // once is enough
   const again = await openDatabase(old)

@@ -5,7 +5,6 @@ import {
   SqliteAdapter,
   SqliteDialect,
   SqliteDriver,
-  sql,
   type DatabaseConnection,
   type Generated,
   type Selectable,
@@ -42,7 +41,8 @@ export interface Tables {
     folder: string
     position: number
   }
-  assignment: {
+  /** What a person decided of a region for an outlet. */
+  choice: {
     timeline_id: string
     region_id: string
     outlet_id: string
@@ -61,31 +61,53 @@ export interface Tables {
     finished: string | null
     sheet: string
   }
-  item: {
+  /** A deliverable of a run; what lists show stands in columns, so that they read no JSON. */
+  deliverable: {
     id: string
     run_id: string
     position: number
     state: 'waiting' | 'running' | 'done' | 'failed' | 'skipped'
+    /** It as it was frozen. */
     sheet: string
+    title: string
+    region: string
+    outlet: string
+    outlet_id: string
+    timeline: string
+    root: string
+    /** Path below the root that was wanted. */
+    target: string
+    frames: number
+    /** Seconds of work, forecast on one worker. */
+    seconds: number
+    verdict: string | null
     /** Path below the root, once the file has its final name. */
     final_path: string | null
+    /** Its proof. */
     result: string | null
     problem: string | null
     started: string | null
     finished: string | null
   }
-  task: {
+  step: {
     id: Generated<number>
     run_id: string | null
-    item_id: string | null
+    deliverable_id: string | null
     key: string
     kind: string
     payload: string
-    needs: string
-    state: 'waiting' | 'ready' | 'leased' | 'done' | 'failed' | 'cancelled'
-    owner: string | null
-    lease_until: number
-    attempts: number
+    abilities: string
+    state: 'waiting' | 'ready' | 'claimed' | 'done' | 'failed' | 'cancelled'
+    worker: string | null
+    /** Counts claims: whoever names an older one has lost the step. */
+    fence: number
+    /** Moves as long as the worker is healthy. */
+    beat: number
+    /** Workers it was taken from. */
+    lost: number
+    class: number
+    run_order: string
+    position: number
     frames_done: number
     frames_total: number
     started: number | null
@@ -93,13 +115,15 @@ export interface Tables {
     result: string | null
     problem: string | null
   }
+  step_need: { step_id: number; need_id: number }
   setting: { key: string; value: string }
-  /** A counter for each topic: whoever shows it reads again when it has moved. */
-  pulse: { topic: string; n: number }
+  /** What changed, in order: whoever shows it reads on from where it was. */
+  change: { id: Generated<number>; topic: string; key: string }
 }
 
 export type Db = Kysely<Tables>
-export type TaskRow = Selectable<Tables['task']>
+export type StepRow = Selectable<Tables['step']>
+export type DeliverableRow = Selectable<Tables['deliverable']>
 export type RunRow = Selectable<Tables['run']>
 export type TimelineRow = Selectable<Tables['timeline']>
 
@@ -143,25 +167,4 @@ export async function openDatabase(file: string): Promise<Db> {
   const db = new Kysely<Tables>({ dialect: new WritingDialect({ database: raw as never }) })
   await migrate(db as Kysely<unknown>, file)
   return db
-}
-
-/** Topics of {@link Tables.pulse}. */
-export type Topic = 'timelines' | 'split' | 'outlets' | 'facts' | 'run'
-
-export async function bump(db: Db, topic: Topic): Promise<void> {
-  await sql`insert into pulse (topic, n) values (${topic}, 1) on conflict (topic) do update set n = n + 1`.execute(db)
-}
-
-/** Reads a setting, or its default. */
-export async function readSetting<T>(db: Db, key: string, otherwise: T): Promise<T> {
-  const row = await db.selectFrom('setting').select('value').where('key', '=', key).executeTakeFirst()
-  return row ? (JSON.parse(row.value) as T) : otherwise
-}
-
-export async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
-  await db
-    .insertInto('setting')
-    .values({ key, value: JSON.stringify(value) })
-    .onConflict((c) => c.column('key').doUpdateSet({ value: JSON.stringify(value) }))
-    .execute()
 }

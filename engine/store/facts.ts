@@ -1,4 +1,6 @@
-import type { Fingerprint } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/media/fingerprint'
+import type { Frames } from '../../core/time/rate'
+import { segmentLength } from '../storage/framestore'
 import type { FrameRange } from '../../core/time/range'
 import type { Db } from './database'
 
@@ -7,6 +9,8 @@ export const factKeys = {
   pictures: (s: Fingerprint) => `pictures/4/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
   segment: (s: Fingerprint, k: number) => `segment/4/${s.content}-${s.size}/${k}`,
+  /** How many segments a pass over so many frames has. */
+  segments: (frames: Frames) => Math.ceil(frames / segmentLength),
   sound: (s: Fingerprint) => `sound/3/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,

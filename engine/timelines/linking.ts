@@ -1,27 +1,19 @@
 import { xxhash64 } from 'hash-wasm'
 import type { MediaInfo } from '../../core/media/media'
-import type { FrozenAssembly, Fingerprint } from '../../core/deliverable/sheet'
-import { assemblyInfo, makeAssembly } from '../../core/timeline/assemble'
+import type { Fingerprint } from '../../core/media/fingerprint'
+import type { Linking } from '../../core/split/timeline'
+import { assemblyInfo, makeAssembly, type FrozenAssembly } from '../../core/timeline/assemble'
 import { readInterchange, type Interchange } from '../../core/timeline/formats/registry'
-import { linkTimeline, noChoices, type LinkChoices, type MediaFile, type Source } from '../../core/timeline/link'
+import { linkTimeline, noChoices, type LinkChoices, type MediaFile } from '../../core/timeline/link'
 import type { Timeline } from '../../core/timeline/model'
 import { rateText, sameRate, type Rate } from '../../core/time/rate'
 import type { MediaIndex } from './mediaindex'
 import type { Roots } from '../storage/roots'
 import { fingerprintOf } from '../storage/fingerprint'
 
-/** How a timeline of many sources is linked to its media. */
-export interface StoredLinking {
-  readonly assembly: FrozenAssembly
-  /** What each source of the assembly is. */
-  readonly infos: readonly MediaInfo[]
-  readonly sources: readonly Source[]
-  readonly choices: LinkChoices
-}
-
 /** A timeline linked: what it is as media, and what identifies it. */
 export interface Linked {
-  readonly linking: StoredLinking
+  readonly linking: Linking
   readonly info: MediaInfo
   readonly fingerprint: Fingerprint
 }
@@ -86,7 +78,7 @@ export async function readAndLink(
 }
 
 /** The rate more than half of a timeline's linked pictures run at; null when none does. */
-function mediaRate(t: Timeline, linking: StoredLinking): Rate | null {
+function mediaRate(t: Timeline, linking: Linking): Rate | null {
   const frames = new Map<string, { rate: Rate; n: number }>()
   let all = 0
   t.events.forEach((e, i) => {

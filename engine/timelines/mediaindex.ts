@@ -1,12 +1,12 @@
 import { readdir } from 'node:fs/promises'
 import path from 'node:path'
+import { isMediaFile } from '../../core/files/kinds'
 import type { MediaInfo } from '../../core/media/media'
 import type { MediaFile } from '../../core/timeline/link'
 import { groupFiles, statMedia } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
 import type { Roots } from '../storage/roots'
 
-const mediaNames = /\.(mp4|mov|m4v|m4a|wav|rf64|bw64|mkv|mka|webm)$/i
 const mostFiles = 20_000
 const mostFolders = 5000
 
@@ -39,7 +39,7 @@ export class MediaIndex {
           const below = path.posix.join(folder, e.name)
           if (e.isDirectory()) folders.push(below)
           const full = path.join(root.path, below)
-          if (!e.isFile() || !mediaNames.test(e.name) || out.length >= mostFiles || seen.has(full)) continue
+          if (!e.isFile() || !isMediaFile(e.name) || out.length >= mostFiles || seen.has(full)) continue
           seen.add(full)
           out.push({ root: root.name, path: below })
         }

@@ -6,14 +6,15 @@ import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed } from '../../core/timeline/model'
 import { reelEdl, type ReelPlan } from '../../demo/reel'
 import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
-import type { Engine } from '../session'
-import { versionOf, type StoredTimeline } from './timelines'
+import type { Session } from '../session'
+import type { SplitTimeline } from '../../core/split/timeline'
+import { versionOf } from './timelines'
 
 // Bringing in, versions, lists that do not fit, and media that changes afterwards.
 
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
-let engine: Engine
+let engine: Session
 let plan: ReelPlan
 const at = (file: string) => ({ root: 'storage', path: file })
 const put = (name: string, text: string) => writeFileSync(path.join(storage, name), text)
@@ -44,7 +45,7 @@ describe('names of versions', () => {
 })
 
 describe('a flattened file with its list', () => {
-  let t: StoredTimeline
+  let t: SplitTimeline
   it('has the cuts of the list, and is filed under its folder', async () => {
     t = await engine.timelines.bringIn(at('Tides/reel.mov'), { cuts: at('Tides/reel.edl') })
     expect([t.show, t.name, t.model.events.map((e) => e.record.in)]).toEqual(['Tides', 'reel', [0, 50, 90]])
@@ -158,7 +159,7 @@ describe('a list of sources', () => {
       name,
       `TITLE: trailer\nFCM: NON-DROP FRAME\n001 REEL V C 10:00:59:00 10:01:00:00 01:00:00:00 01:00:01:00\n002 REEL V C ${last} 01:00:01:00 01:00:02:00\n003 LOST V C 02:00:00:00 02:00:01:00 01:00:02:00 01:00:03:00\n`,
     )
-  let t: StoredTimeline
+  let t: SplitTimeline
   it('is linked by what names its sources, and says what is missing and what was looked for', async () => {
     list('Tides/trailer.edl', '10:01:02:00 10:01:03:00')
     t = await engine.timelines.bringIn(at('Tides/trailer.edl'))
@@ -201,9 +202,9 @@ describe('a list of sources', () => {
     const linked = await engine.timelines.relink(t.id)
     expect(linked.linking!.sources.map((s) => s.state)).toEqual(['linked', 'linked'])
     expect(linked.fingerprint.content).not.toBe(t.fingerprint.content)
-    expect((await engine.analysis(linked)).progress).toBeLessThan(1)
+    expect((await engine.viewing.analysis(linked)).progress).toBeLessThan(1)
     await drain(engine)
-    const { pictures, progress } = await engine.analysis(linked)
+    const { pictures, progress } = await engine.viewing.analysis(linked)
     expect([progress, pictures!.black]).toEqual([1, []])
   })
   it('shows sources that are gone or replaced since', async () => {

@@ -1,10 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
+import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
 import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
 import { fail, toProblem, type Problem } from '../../core/problem'
-import type { Fingerprint } from '../../core/deliverable/sheet'
+import type { FilePath } from '../../core/media/filepath'
+import type { Fingerprint } from '../../core/media/fingerprint'
 import type { Split } from '../../core/split/region'
+import { rangesBy } from '../../core/split/makers/registry'
+import type { SplitTimeline } from '../../core/split/timeline'
 import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import type { LinkChoices, Source } from '../../core/timeline/link'
@@ -13,63 +17,25 @@ import { placeTimeline } from '../../core/timeline/align'
 import { pieces } from '../../core/time/range'
 import { mulDivRound } from '../../core/time/samples'
 import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
-import { bump, type Db, type TimelineRow } from '../store/database'
+import type { Queue } from '../queue/port'
+import { noteChange } from '../store/changes'
+import type { Db, TimelineRow } from '../store/database'
 import { factKeys, readFacts, writeFact } from '../store/facts'
-import { Dispatch } from '../queue/sqlite'
+import { timelineColumns, timelineOf } from '../store/timelines'
 import { isRun, runAtRate, statMedia } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
-import { linkMedia, readAndLink, type StoredLinking } from './linking'
+import { linkMedia, readAndLink } from './linking'
 import { MediaIndex } from './mediaindex'
 import { segmentLength } from '../storage/framestore'
 import type { Roots } from '../storage/roots'
-import type { SourcePlace } from '../worker/source'
+import { uploadFolder } from '../storage/uploads'
+import type { SourceRef } from '../worker/source'
 import { fingerprintOf } from '../storage/fingerprint'
-import type { BackgroundPayload } from '../worker/loop'
+import { backgroundOffer } from '../worker/background'
 
-export interface Place {
-  readonly root: string
-  readonly path: string
-}
-
-/** A timeline as stored: what was understood, the media it lies in, and its split. */
-export interface StoredTimeline {
-  readonly id: string
-  readonly show: string
-  readonly name: string
-  /** The flattened file, or the interchange file of a timeline of many sources. */
-  readonly place: Place
-  readonly cuts: Place | null
-  readonly linking: StoredLinking | null
-  readonly fingerprint: Fingerprint
-  readonly info: MediaInfo
-  readonly model: Timeline
-  readonly problems: readonly Problem[]
-  readonly split: Split
-  readonly splitVersion: number
-}
-
-export function storedTimeline(row: TimelineRow): StoredTimeline {
-  const model = JSON.parse(row.model) as Timeline
-  return {
-    id: row.id,
-    show: row.show,
-    name: row.name,
-    place: { root: row.root, path: row.path },
-    cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as Place) : null,
-    linking: row.linking ? (JSON.parse(row.linking) as StoredLinking) : null,
-    fingerprint: JSON.parse(row.fingerprint) as Fingerprint,
-    info: JSON.parse(row.info) as MediaInfo,
-    problems: JSON.parse(row.problems) as Problem[],
-    split: JSON.parse(row.split) as Split,
-    splitVersion: row.split_version,
-    // rows of the first edition know neither tracks nor markers
-    model: { ...model, tracks: model.tracks ?? [{ name: 'V', kind: 'video' }], markers: model.markers ?? [] },
-  }
-}
-
-/** Where tasks read a timeline's pictures and sound. */
-export function sourcePlace(t: Pick<StoredTimeline, 'place' | 'fingerprint' | 'linking'>): SourcePlace {
-  return { ...t.place, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
+/** Where steps read a timeline's pictures and sound. */
+export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): SourceRef {
+  return { ...t.file, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
 }
 
 /** The chapters a file carries, in its frames. */
@@ -88,20 +54,14 @@ export function versionOf(name: string): { readonly stem: string; readonly versi
   return m?.[1] ? { stem: m[1], version: Number(m[2]) } : { stem: name, version: 1 }
 }
 
-/** Where dropped files are put, below the first root. */
-export const uploadFolder = 'Incoming'
-
 const largestList = 64 << 20
-/** Names of interchange files, as against media. */
-export const interchangeNames = /\.(edl|otio|xml|csv|json|txt)$/i
 
 /**
  * What a split begins with: markers and chapters that came with the timeline, and a region for each timeline it holds.
  */
 function firstSplit(t: Timeline): Split {
-  const parts = t.markers.filter((m) => m.kind === 'part' && m.frames > 0 && m.at + m.frames <= t.length)
   return {
-    regions: parts.map((m) => ({ id: randomUUID(), name: m.name, in: m.at, out: m.at + m.frames, metadata: {} })),
+    regions: rangesBy('parts', { timeline: t }).map((r) => ({ id: randomUUID(), ...r, metadata: {} })),
     markers: t.markers
       .filter((m) => m.kind !== 'part' && m.at >= 0 && m.at < t.length)
       .map((m) => ({ id: randomUUID(), at: m.at, name: m.name })),
@@ -115,19 +75,20 @@ export class Timelines {
   constructor(
     private readonly db: Db,
     private readonly roots: Roots,
+    private readonly queue: Queue,
     private readonly analysing = true,
   ) {
     this.index = new MediaIndex(roots)
   }
 
-  async list(): Promise<StoredTimeline[]> {
-    return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(storedTimeline)
+  async list(): Promise<SplitTimeline[]> {
+    return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(timelineOf)
   }
 
-  async get(id: string): Promise<StoredTimeline> {
+  async get(id: string): Promise<SplitTimeline> {
     const row = await this.db.selectFrom('timeline').selectAll().where('id', '=', id).executeTakeFirst()
     return row
-      ? storedTimeline(row)
+      ? timelineOf(row)
       : fail('timeline.unknown', 'This timeline is not here any more.', id, 'Choose another one.')
   }
 
@@ -136,16 +97,16 @@ export class Timelines {
    * media is looked for below the storage roots. `rate` is for formats that do not carry one.
    */
   async bringIn(
-    place: Place,
-    options: { readonly cuts?: Place; readonly show?: string; readonly name?: string; readonly rate?: Rate } = {},
-  ): Promise<StoredTimeline> {
-    return interchangeNames.test(place.path) ? this.bringInList(place, options) : this.bringInMedia(place, options)
+    place: FilePath,
+    options: { readonly cuts?: FilePath; readonly show?: string; readonly name?: string; readonly rate?: Rate } = {},
+  ): Promise<SplitTimeline> {
+    return isTimelineFile(place.path) ? this.bringInList(place, options) : this.bringInMedia(place, options)
   }
 
   private async bringInMedia(
-    media: Place,
-    options: { readonly cuts?: Place; readonly show?: string; readonly name?: string },
-  ): Promise<StoredTimeline> {
+    media: FilePath,
+    options: { readonly cuts?: FilePath; readonly show?: string; readonly name?: string },
+  ): Promise<SplitTimeline> {
     const file = this.roots.resolve(media.root, media.path)
     const opened = await openMediaFile(file, media.path)
     await opened.close()
@@ -168,7 +129,7 @@ export class Timelines {
     return this.keep({
       show,
       name,
-      place: media,
+      file: media,
       cuts: options.cuts ?? null,
       fingerprint,
       info,
@@ -179,9 +140,9 @@ export class Timelines {
   }
 
   private async bringInList(
-    place: Place,
+    place: FilePath,
     options: { readonly show?: string; readonly name?: string; readonly rate?: Rate },
-  ): Promise<StoredTimeline> {
+  ): Promise<SplitTimeline> {
     const text = await this.readText(place)
     const file = path.basename(place.path)
     const { read, link } = await readAndLink(this.roots, this.index, text, file, options.rate ?? null)
@@ -201,7 +162,7 @@ export class Timelines {
     return this.keep({
       show,
       name,
-      place,
+      file: place,
       cuts: null,
       model: { ...read.timeline, name },
       problems: read.problems,
@@ -212,8 +173,8 @@ export class Timelines {
   /** Looks for media again, with what a person chose; regions stay. */
   async relink(
     id: string,
-    choose: { readonly files?: LinkChoices['files']; readonly folder?: Place } = {},
-  ): Promise<StoredTimeline> {
+    choose: { readonly files?: LinkChoices['files']; readonly folder?: FilePath } = {},
+  ): Promise<SplitTimeline> {
     const t = await this.get(id)
     if (!t.linking)
       fail(
@@ -229,20 +190,12 @@ export class Timelines {
           ...before.folders.filter((f) => f.root !== choose.folder!.root || f.path !== choose.folder!.path),
         ]
       : before.folders
-    const link = await linkMedia(this.roots, this.index, t.model, path.basename(t.place.path), {
+    const link = await linkMedia(this.roots, this.index, t.model, path.basename(t.file.path), {
       files: { ...before.files, ...choose.files },
       folders,
     })
-    await this.db
-      .updateTable('timeline')
-      .set({
-        linking: JSON.stringify(link.linking),
-        info: JSON.stringify(link.info),
-        fingerprint: JSON.stringify(link.fingerprint),
-      })
-      .where('id', '=', id)
-      .execute()
-    await bump(this.db, 'timelines')
+    await this.db.updateTable('timeline').set(timelineColumns(link)).where('id', '=', id).execute()
+    await noteChange(this.db, 'timelines', id)
     const now = await this.get(id)
     await this.analyse(now)
     return now
@@ -250,7 +203,7 @@ export class Timelines {
 
   /** A name that is free: the same media twice is refused, another state of it is a new version. */
   private async naming(
-    place: Place,
+    place: FilePath,
     wanted: string,
     show: string | undefined,
     fingerprint: Fingerprint,
@@ -274,28 +227,22 @@ export class Timelines {
     for (let v = version + 1; ; v++) if (!taken.has(`${stem} v${v}`)) return { name: `${stem} v${v}`, show: in_ }
   }
 
-  private async keep(t: Omit<StoredTimeline, 'id' | 'split' | 'splitVersion'>): Promise<StoredTimeline> {
+  private async keep(t: Omit<SplitTimeline, 'id' | 'split' | 'splitVersion'>): Promise<SplitTimeline> {
     const id = randomUUID()
     await this.db
       .insertInto('timeline')
       .values({
+        ...(timelineColumns({
+          ...t,
+          model: { ...t.model, name: t.name },
+          split: firstSplit(t.model),
+          splitVersion: 1,
+        }) as TimelineRow),
         id,
-        show: t.show,
-        name: t.name,
-        root: t.place.root,
-        path: t.place.path,
-        cuts_path: t.cuts ? JSON.stringify(t.cuts) : null,
-        linking: t.linking ? JSON.stringify(t.linking) : null,
-        fingerprint: JSON.stringify(t.fingerprint),
-        info: JSON.stringify(t.info),
-        model: JSON.stringify({ ...t.model, name: t.name }),
-        problems: JSON.stringify(t.problems),
-        split: JSON.stringify(firstSplit(t.model)),
-        split_version: 1,
         created: new Date().toISOString(),
       })
       .execute()
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
     const made = await this.get(id)
     await this.analyse(made)
     return made
@@ -315,7 +262,7 @@ export class Timelines {
     return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
   }
 
-  private async showOf(media: Place, name: string): Promise<string> {
+  private async showOf(media: FilePath, name: string): Promise<string> {
     const folder = path.posix.dirname(media.path)
     // what was dropped lies in no folder of a show: it belongs where its other versions are
     if (folder === uploadFolder) {
@@ -329,9 +276,9 @@ export class Timelines {
 
   private async understand(
     info: MediaInfo,
-    media: Place,
+    media: FilePath,
     name: string,
-    cuts: Place | null,
+    cuts: FilePath | null,
   ): Promise<{ model: Timeline; problems: Problem[] }> {
     const v = info.video[0]!
     const base = mediaTimeBase(info)!
@@ -400,7 +347,7 @@ export class Timelines {
     return { model, problems }
   }
 
-  private async readText(place: Place): Promise<string> {
+  private async readText(place: FilePath): Promise<string> {
     const file = this.roots.resolve(place.root, place.path)
     if ((await stat(file)).size > largestList)
       fail(
@@ -416,10 +363,10 @@ export class Timelines {
    * Gives a timeline the cuts, markers and chapters of a list; WebVTT brings chapters only. Its regions stay, and
    * markers it has already are not doubled.
    */
-  async attachCuts(id: string, cuts: Place): Promise<StoredTimeline> {
+  async attachCuts(id: string, cuts: FilePath): Promise<SplitTimeline> {
     const t = await this.get(id)
     const file = path.basename(cuts.path)
-    const chapters = /\.vtt$/i.test(cuts.path) ? readInterchange(await this.readText(cuts), file, t.model.rate) : null
+    const chapters = isChapterFile(cuts.path) ? readInterchange(await this.readText(cuts), file, t.model.rate) : null
     if (!chapters && t.linking)
       fail(
         'timeline.many-sources',
@@ -432,35 +379,29 @@ export class Timelines {
           model: { ...t.model, markers: [...t.model.markers, ...chapters.timeline.markers] },
           problems: [...t.problems, ...chapters.problems],
         }
-      : await this.understand(t.info, t.place, t.name, cuts)
+      : await this.understand(t.info, t.file, t.name, cuts)
     await this.db
       .updateTable('timeline')
-      .set({
-        model: JSON.stringify(model),
-        problems: JSON.stringify(problems),
-        ...(chapters ? {} : { cuts_path: JSON.stringify(cuts) }),
-      })
+      .set(timelineColumns({ model, problems, ...(chapters ? {} : { cuts }) }))
       .where('id', '=', id)
       .execute()
     const fresh = firstSplit(model).markers.filter(
       (m) => !t.split.markers.some((x) => x.at === m.at && x.name === m.name),
     )
     if (fresh.length) await this.saveSplit(id, { ...t.split, markers: [...t.split.markers, ...fresh] }, t.splitVersion)
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
     return this.get(id)
   }
 
   /** Queues what is not known yet about a timeline's media. */
-  async analyse(t: StoredTimeline): Promise<void> {
+  async analyse(t: SplitTimeline): Promise<void> {
     if (t.linking) await writeFact(this.db, factKeys.assembly(t.fingerprint), t.linking.assembly)
     if (!this.analysing) return
-    const dispatch = new Dispatch(this.db)
     const frames = t.model.length
-    const place = { ...t.place, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
+    const source = { ...t.file, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
     const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
     const known = await readFacts(this.db, [pictures, sound])
-    if (!known.has(sound))
-      await dispatch.addBackground('analyse-sound', sound, { fact: sound, place } satisfies BackgroundPayload, frames)
+    if (!known.has(sound)) await this.queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, frames)])
     if (known.has(pictures)) return
     const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
       range,
@@ -474,20 +415,18 @@ export class Timelines {
     const missing = segments.filter(
       (s, i) => !done.has(s.key) || (done.size === segments.length && i === segments.length - 1),
     )
-    for (const s of missing)
-      await dispatch.addBackground(
-        'analyse-segment',
-        s.key,
-        { fact: s.key, place, range: s.range, frames } satisfies BackgroundPayload,
-        s.range.out - s.range.in,
-      )
+    await this.queue.offer(
+      missing.map(({ key, range }) =>
+        backgroundOffer('analyse-segment', { fact: key, source, range, frames }, range.out - range.in, true),
+      ),
+    )
   }
 
   /** Keeps a split. `version` is the one it was made from; a newer one on the server wins and is a problem. */
   async saveSplit(id: string, split: Split, version: number): Promise<number> {
     const r = await this.db
       .updateTable('timeline')
-      .set({ split: JSON.stringify(split), split_version: version + 1 })
+      .set(timelineColumns({ split, splitVersion: version + 1 }))
       .where('id', '=', id)
       .where('split_version', '=', version)
       .executeTakeFirst()
@@ -498,14 +437,14 @@ export class Timelines {
         undefined,
         'The newer state is shown; make your last change again.',
       )
-    await bump(this.db, 'split')
+    await noteChange(this.db, 'split', id)
     return version + 1
   }
 
   /** Has stills run at another rate than was taken for them; frames, regions and markers stay what they are. */
   async setRate(id: string, rate: Rate): Promise<void> {
     const t = await this.get(id)
-    if (t.linking || !isRun(t.place.path))
+    if (t.linking || !isRun(t.file.path))
       fail(
         'timeline.own-rate',
         'The rate of this timeline is that of its media.',
@@ -519,23 +458,25 @@ export class Timelines {
         t.name,
         `Choose one of ${rates.map(rateLabel).join(', ')}.`,
       )
-    const place = { ...t.place, path: runAtRate(t.place.path, rate) }
+    const place = { ...t.file, path: runAtRate(t.file.path, rate) }
     const file = this.roots.resolve(place.root, place.path)
     const opened = await openMediaFile(file, place.path)
     await opened.close()
     const { model, problems } = await this.understand(opened.info, place, t.name, t.cuts)
     await this.db
       .updateTable('timeline')
-      .set({
-        path: place.path,
-        fingerprint: JSON.stringify(await fingerprintOf(file)),
-        info: JSON.stringify(opened.info),
-        model: JSON.stringify({ ...model, markers: t.model.markers }),
-        problems: JSON.stringify(problems),
-      })
+      .set(
+        timelineColumns({
+          file: place,
+          fingerprint: await fingerprintOf(file),
+          info: opened.info,
+          model: { ...model, markers: t.model.markers },
+          problems,
+        }),
+      )
       .where('id', '=', id)
       .execute()
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
     await this.analyse(await this.get(id))
   }
 
@@ -557,36 +498,36 @@ export class Timelines {
       .filter((m) => m.at >= 0 && m.at < t.model.length)
     await this.db
       .updateTable('timeline')
-      .set({ model: JSON.stringify({ ...t.model, events, markers }) })
+      .set(timelineColumns({ model: { ...t.model, events, markers } }))
       .where('id', '=', id)
       .execute()
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
   }
 
   async rename(id: string, name: string): Promise<void> {
     const t = await this.get(id)
     await this.db
       .updateTable('timeline')
-      .set({ name, model: JSON.stringify({ ...t.model, name }) })
+      .set(timelineColumns({ name, model: { ...t.model, name } }))
       .where('id', '=', id)
       .execute()
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
   }
 
   /** Forgets a timeline and its split; media files stay where they are. */
   async remove(id: string): Promise<void> {
     await this.db.deleteFrom('timeline').where('id', '=', id).execute()
-    await bump(this.db, 'timelines')
+    await noteChange(this.db, 'timelines', id)
   }
 
   /** What is wrong with a timeline's media right now: gone, or replaced. */
-  async mediaProblem(t: StoredTimeline): Promise<Problem | null> {
+  async mediaProblem(t: SplitTimeline): Promise<Problem | null> {
     if (t.linking) return null
-    return this.fileProblem({ ...t.place, fingerprint: t.fingerprint })
+    return this.fileProblem({ ...t.file, fingerprint: t.fingerprint })
   }
 
   /** The sources of a timeline of many, with those marked that are gone or replaced since. */
-  async sources(t: StoredTimeline): Promise<Source[]> {
+  async sources(t: SplitTimeline): Promise<Source[]> {
     if (!t.linking) return []
     const { assembly, sources } = t.linking
     const problems = await Promise.all(assembly.sources.map((s) => this.fileProblem(s)))
@@ -599,7 +540,7 @@ export class Timelines {
     })
   }
 
-  private async fileProblem(file: Place & { readonly fingerprint: Fingerprint }): Promise<Problem | null> {
+  private async fileProblem(file: FilePath & { readonly fingerprint: Fingerprint }): Promise<Problem | null> {
     try {
       const full = this.roots.resolve(file.root, file.path)
       const info = await statMedia(full)

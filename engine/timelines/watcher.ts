@@ -1,23 +1,21 @@
 import path from 'node:path'
-import { toProblem, type Problem } from '../../core/problem'
-import { bump, readSetting, writeSetting, type Db } from '../store/database'
-import type { Entry, Roots } from '../storage/roots'
-import { interchangeNames, type Place, type Timelines } from './timelines'
+import { toProblem } from '../../core/problem'
+import type { Entry, WatchState } from '../../contract/files'
+import { isPictureFile, isTimelineFile } from '../../core/files/kinds'
+import type { FilePath } from '../../core/media/filepath'
+import { noteChange } from '../store/changes'
+import type { Db } from '../store/database'
+import { readSetting, writeSetting } from '../store/settings'
+import type { Roots } from '../storage/roots'
+import type { Timelines } from './timelines'
 
 interface Watched {
-  readonly folder: Place
+  readonly folder: FilePath
   /** Files that have been dealt with, by name, size and time. */
   readonly seen: readonly string[]
 }
 
-export interface WatchState {
-  readonly folder: Place | null
-  /** Files that could not be brought in, newest last. */
-  readonly problems: readonly { readonly file: string; readonly problem: Problem }[]
-}
-
 const mark = (e: Entry) => `${e.name}\0${e.size}\0${e.modified}`
-const timelineNames = /\.(mp4|mov|m4v|mkv|webm)$/i
 
 /**
  * Brings in what arrives in a watched folder, once a file has stopped growing. A list beside media of its name goes
@@ -42,7 +40,7 @@ export class Watcher {
   }
 
   /** Watches a folder from now on; what is in it already is left alone. */
-  async watch(folder: Place | null): Promise<WatchState> {
+  async watch(folder: FilePath | null): Promise<WatchState> {
     const there = folder ? await this.roots.entries(folder.root, folder.path) : []
     await writeSetting(
       this.db,
@@ -56,12 +54,12 @@ export class Watcher {
 
   /** Looks every few seconds until stopped. */
   start(everyMs = 3000): void {
-    const look = async () => {
-      await this.look().catch(() => undefined)
-      this.timer = setTimeout(() => void look(), everyMs)
+    const poll = async () => {
+      await this.poll().catch(() => undefined)
+      this.timer = setTimeout(() => void poll(), everyMs)
       this.timer.unref()
     }
-    void look()
+    void poll()
   }
 
   stop(): void {
@@ -69,11 +67,11 @@ export class Watcher {
   }
 
   /** One look: files that are as they were at the last look are complete and are brought in. */
-  async look(): Promise<void> {
+  async poll(): Promise<void> {
     const watched = await readSetting<Watched | null>(this.db, 'watch', null)
     if (!watched) return
     const entries = (await this.roots.entries(watched.folder.root, watched.folder.path)).filter(
-      (e) => !e.folder && (timelineNames.test(e.name) || interchangeNames.test(e.name)),
+      (e) => !e.folder && (isPictureFile(e.name) || isTimelineFile(e.name)),
     )
     const fresh = entries.filter((e) => !watched.seen.includes(mark(e)))
     const complete = fresh.filter((e) => this.before.has(mark(e)))
@@ -88,9 +86,9 @@ export class Watcher {
       seen: [...watched.seen, ...ready.map(mark)].slice(-5000),
     } satisfies Watched)
     for (const e of ready) {
-      const isList = interchangeNames.test(e.name)
-      if (isList && ready.some((m) => !interchangeNames.test(m.name) && stem(m) === stem(e))) continue
-      const list = isList ? undefined : ready.find((l) => interchangeNames.test(l.name) && stem(l) === stem(e))
+      const isList = isTimelineFile(e.name)
+      if (isList && ready.some((m) => !isTimelineFile(m.name) && stem(m) === stem(e))) continue
+      const list = isList ? undefined : ready.find((l) => isTimelineFile(l.name) && stem(l) === stem(e))
       try {
         await this.timelines.bringIn(
           { root: watched.folder.root, path: e.path },
@@ -98,7 +96,7 @@ export class Watcher {
         )
       } catch (error) {
         this.problems = [...this.problems, { file: e.name, problem: toProblem(error, path.basename(e.path)) }].slice(-8)
-        await bump(this.db, 'timelines')
+        await noteChange(this.db, 'timelines', '')
       }
     }
   }

@@ -1,6 +1,8 @@
 import { createRequire } from 'node:module'
 import path from 'node:path'
+import { pictureCodecs, soundCodecs } from '../../core/codec/registry'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import { stillFormats } from '../../core/container/stills/formats'
 import type { Abilities } from '../../core/recipe/output'
 import { home } from '../storage/home'
 
@@ -18,29 +20,32 @@ export function machineCodecs(): WebCodecs | null {
   return loaded
 }
 
-/** Read by our own code, or by the still-image library. */
-const plain = ['v210', 'uyvy', 'pcm', 'png', 'jpeg', 'tiff', 'dpx']
-
 let abilities: Promise<Abilities> | undefined
 
 /** What this machine can encode and decode. */
 export function machineAbilities(): Promise<Abilities> {
-  abilities ??= (async () => {
-    const codecs = machineCodecs()
-    if (!codecs) return { h264: false, aac: false, decodes: [...plain] }
-    const h264 = await codecs.VideoEncoder.isConfigSupported({ codec: 'avc1.640028', width: 1280, height: 720 }).then(
+  return (abilities ??= findAbilities(machineCodecs()))
+}
+
+async function findAbilities(web: WebCodecs | null): Promise<Abilities> {
+  const all = [...pictureCodecs, ...soundCodecs]
+  const decodes = all.filter((c) => web !== null || !c.decode.needsWeb).map((c) => c.name)
+  const encodes: string[] = []
+  const supported = (asked: Promise<{ supported?: boolean }> | undefined) =>
+    asked?.then(
       (s) => s.supported === true,
       () => false,
-    )
-    const aac = await codecs.AudioEncoder.isConfigSupported({
-      codec: 'mp4a.40.2',
-      sampleRate: 48000,
-      numberOfChannels: 2,
-    }).then(
-      (s) => s.supported === true,
-      () => false,
-    )
-    return { h264, aac, decodes: [...plain, 'h264', 'hevc', 'vp8', 'vp9', 'av1', 'aac', 'opus', 'flac', 'vorbis'] }
-  })()
-  return abilities
+    ) ?? Promise.resolve(false)
+  for (const { name, encode } of pictureCodecs)
+    if (encode && (!encode.needsWeb || (await supported(web?.VideoEncoder.isConfigSupported(encode.probe!)))))
+      encodes.push(name)
+  for (const { name, encode } of soundCodecs)
+    if (encode && (!encode.needsWeb || (await supported(web?.AudioEncoder.isConfigSupported(encode.probe!)))))
+      encodes.push(name)
+  return { decodes: [...decodes, ...stillFormats.map((f) => f.codec)], encodes }
+}
+
+/** Abilities as steps ask for them. */
+export function abilityNames({ decodes, encodes }: Abilities): string[] {
+  return [...decodes.map((c) => `decode:${c}`), ...encodes.map((c) => `encode:${c}`)]
 }

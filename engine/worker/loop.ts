@@ -1,151 +1,110 @@
 import { setTimeout as sleep } from 'node:timers/promises'
-import { toProblem } from '../../core/problem'
-import { sheetItemSchema, type FrozenAssembly, type Fingerprint } from '../../core/deliverable/sheet'
+import type { FrozenAssembly } from '../../core/timeline/assemble'
+import { ProblemError, toProblem } from '../../core/problem'
 import type { FrameRange } from '../../core/time/range'
-import { machineAbilities, machineCodecs } from './codecs'
-import type { Db, TaskRow } from '../store/database'
-import { Cancelled, Dispatch } from '../queue/sqlite'
-import { factKeys, readFacts, writeFact } from '../store/facts'
-import type { DataFolders } from '../storage/home'
-import { segmentLength } from '../storage/framestore'
-import type { Roots } from '../storage/roots'
-import type { SourcePlace } from './source'
-import { clearScratch, openItem, scratchOf, type TaskContext } from './context'
-import { hear, measureSound } from './steps/analysesound'
-import { lookAtSegment, measurePictures, sumUpPictures } from './steps/analysepictures'
-import { masterSegment } from './steps/master'
-import { prove } from './steps/prove'
-import { rewrap } from './steps/rewrap'
-import { writeSound } from './steps/writesound'
-import { viewingJoin, viewingSegment, viewingSound } from './steps/viewing'
-import { writeReport } from '../runs/report'
+import type { Frames } from '../../core/time/rate'
+import { log } from '../log'
+import { ClaimLost, renewEvery, type Claim } from '../queue/port'
+import { scratchFolder } from '../storage/scratch'
+import { factKeys } from '../store/facts'
+import type { BackgroundPayload } from './background'
+import { clearScratch, deliverableSource, type StepContext } from './context'
+import type { WorkerPorts, WorkerProfile } from './ports'
+import { Superseded } from './sharedfile'
+import { mergeWhenComplete } from './steps/analysepictures'
+import { backgroundSteps, deliverableSteps, runnerOf } from './steps/registry'
 
-export interface WorkPlace {
-  readonly db: Db
-  readonly roots: Roots
-  readonly folders: DataFolders
-}
+/** Longest wait between two looks for work, ms. */
+const longestWait = 400
 
-/** Payload of the background tasks. */
-export interface BackgroundPayload {
-  readonly fact: string
-  readonly place: {
-    readonly root: string
-    readonly path: string
-    readonly fingerprint: Fingerprint
-    readonly assembled?: boolean
-  }
-  readonly range?: FrameRange
-  readonly rate?: { readonly num: number; readonly den: number }
-  readonly route?: readonly number[]
-  /** Frames of all segments of a pass. */
-  readonly frames?: number
-}
-
-/** Takes tasks and does them until told to stop. Every worker process, and a test in its own process, runs this. */
-export async function work(place: WorkPlace, owner: string, index: number, stopping: () => boolean): Promise<void> {
-  const dispatch = new Dispatch(place.db)
+/** Takes steps and does them until told to stop. Every worker process, and a test in its own process, runs this. */
+export async function work(ports: WorkerPorts, worker: WorkerProfile, stopping: () => boolean): Promise<void> {
   let idle = 20
   while (!stopping()) {
-    const task = await dispatch.claim(owner, index).catch(() => null)
-    if (!task) {
-      idle = Math.min(idle * 1.5, 400)
-      await sleep(idle)
-      continue
-    }
-    idle = 20
-    await doTask(place, dispatch, task)
+    const claim = await ports.queue.claim(worker).catch((e: unknown) => {
+      log().error({ err: e, worker: worker.id }, 'no step could be claimed')
+      return null
+    })
+    if (claim) await doStep(ports, claim)
+    else await sleep(idle)
+    idle = claim ? 20 : Math.min(idle * 1.5, longestWait)
   }
 }
 
-async function doTask(place: WorkPlace, dispatch: Dispatch, task: TaskRow): Promise<void> {
-  let said = 0
-  const context: TaskContext = {
-    ...place,
-    codecs: machineCodecs(),
-    abilities: await machineAbilities(),
-    async progress(frames) {
-      const now = Date.now()
-      if (now - said < 400) return
-      said = now
-      await dispatch.heartbeat(task, frames)
+/** Does one step. Its claim is renewed by a timer for as long as this process turns, whatever the step is doing. */
+async function doStep(ports: WorkerPorts, claim: Claim): Promise<void> {
+  let done: Frames = 0
+  let lost = false
+  const renew = async () => {
+    await ports.queue.renew(claim, done).catch((e: unknown) => {
+      if (e instanceof ClaimLost) lost = true
+    })
+  }
+  const timer = setInterval(() => void renew(), renewEvery)
+  const context: StepContext = {
+    ...ports,
+    claim,
+    progress(frames) {
+      if (lost) throw new ClaimLost()
+      done = frames
+    },
+    async hold() {
+      await ports.queue.renew(claim, done)
     },
   }
   try {
-    await dispatch.finished(task, await (task.item_id ? doStep(context, dispatch, task) : doBackground(context, task)))
+    const result = await (claim.deliverable ? deliverableStep(context) : backgroundStep(context))
+    await ports.queue.finish(claim, result)
   } catch (e) {
-    if (e instanceof Cancelled) return
-    await dispatch.failed(task, toProblem(e)).catch(() => undefined)
+    await ended(ports, claim, e)
+  } finally {
+    clearInterval(timer)
   }
 }
 
-async function doBackground(context: TaskContext, task: TaskRow): Promise<null> {
-  const p = JSON.parse(task.payload) as BackgroundPayload
-  const key = factKeys.assembly(p.place.fingerprint)
-  const place: SourcePlace = p.place.assembled
-    ? { ...p.place, assembly: (await readFacts(context.db, [key])).get(key) as FrozenAssembly }
-    : p.place
-  const run = {
-    'analyse-segment': () => lookAtSegment(context, place, p.range!),
-    'merge-segments': () => sumUpPictures(context, place, p.range!),
-    'analyse-sound': () => hear(context, place, task.frames_total),
-    'measure-sound': () => measureSound(context, place, p.range!, p.rate!, p.route!),
-    'measure-pictures': () => measurePictures(context, place, p.range!),
-  }[task.kind]
-  await writeFact(context.db, p.fact, await run?.())
-  if (task.kind === 'analyse-segment') await mergeWhenComplete(context, p)
+async function ended(ports: WorkerPorts, claim: Claim, e: unknown): Promise<void> {
+  if (e instanceof ClaimLost) return
+  if (e instanceof Superseded) {
+    await ports.queue.release(claim)
+    return
+  }
+  const { worker, kind, deliverable, run } = claim
+  const message = e instanceof ProblemError ? e.problem.message : 'a step failed'
+  log().error({ err: e, worker, step: claim.key, kind, deliverable, run }, message)
+  await ports.queue.fail(claim, toProblem(e)).catch(() => undefined)
+}
+
+async function backgroundStep(context: StepContext): Promise<null> {
+  const payload = context.claim.payload as BackgroundPayload
+  const key = factKeys.assembly(payload.source.fingerprint)
+  const ref = payload.source.assembled
+    ? { ...payload.source, assembly: (await context.facts.read([key])).get(key) as FrozenAssembly }
+    : payload.source
+  const run = runnerOf(backgroundSteps, context.claim.kind)
+  await context.facts.write(payload.fact, await run({ ...context, payload, ref }))
+  await backgroundDone[context.claim.kind]?.(context, payload)
   return null
 }
 
-/** The last segment of a pass calls for the merge. */
-async function mergeWhenComplete(context: TaskContext, p: BackgroundPayload): Promise<void> {
-  const segments = Math.ceil(p.frames! / segmentLength)
-  const keys = Array.from({ length: segments }, (_, k) => factKeys.segment(p.place.fingerprint, k))
-  if ((await readFacts(context.db, keys)).size < segments) return
-  const fact = factKeys.pictures(p.place.fingerprint)
-  await new Dispatch(context.db).addBackground(
-    'merge-segments',
-    fact,
-    { fact, place: p.place, range: { in: 0, out: p.frames! } } satisfies BackgroundPayload,
-    p.frames!,
-  )
+/** What follows once the fact of a kind of background work is kept. */
+const backgroundDone: Readonly<Record<string, (c: StepContext, p: BackgroundPayload) => Promise<void>>> = {
+  'analyse-segment': (context, p) => mergeWhenComplete(context, p),
 }
 
-async function doStep(context: TaskContext, dispatch: Dispatch, task: TaskRow): Promise<unknown> {
-  const row = await context.db.selectFrom('item').select('sheet').where('id', '=', task.item_id!).executeTakeFirst()
-  if (!row) throw new Cancelled()
-  const item = sheetItemSchema.parse(JSON.parse(row.sheet))
-  const { range } = JSON.parse(task.payload) as { range: FrameRange }
-  const source = await openItem(context, item)
+async function deliverableStep(context: StepContext): Promise<unknown> {
+  const { claim, storage, sources, sheets, installation } = context
+  const run = runnerOf(deliverableSteps, claim.kind)
+  const item = await sheets.frozen(claim.deliverable!)
+  if (!item) throw new ClaimLost()
+  const { range } = claim.payload as { range: FrameRange }
+  const folder = await scratchFolder(storage, item.target.root, installation, claim.run!, item.id)
   try {
-    const folder = await scratchOf(context, item, task.run_id!)
-    switch (task.kind) {
-      case 'rewrap':
-        return await rewrap(context, source, folder)
-      case 'write-sound':
-        return await writeSound(context, source, folder)
-      case 'encode-sound':
-        return await viewingSound(context, source, folder)
-      case 'segment':
-        return await (item.recipe.kind === 'master'
-          ? masterSegment(context, source, range, folder)
-          : viewingSegment(context, source, range, folder, task.key))
-      case 'join':
-        return await viewingJoin(context, source, folder)
-      case 'prove': {
-        const { proof, finalPath } = await prove(context, source, folder)
-        await writeReport(context, task.run_id!, item)
-        await dispatch.endItem(item.id, 'done', null, proof, finalPath)
-        return null
-      }
-    }
+    const source = await sources.get({ ...item.source, assembly: item.assembly ?? null })
+    const needed = await context.queue.results(claim)
+    return await run({ ...context, item, range, folder, needed, source: deliverableSource(item, source) })
   } catch (e) {
-    if (!(e instanceof Cancelled))
-      await scratchOf(context, item, task.run_id!)
-        .then(clearScratch)
-        .catch(() => undefined)
+    // what fails leaves nothing behind; what was taken away goes on elsewhere
+    if (!(e instanceof ClaimLost || e instanceof Superseded)) await clearScratch(folder).catch(() => undefined)
     throw e
-  } finally {
-    await source.close()
   }
 }

@@ -1,34 +1,31 @@
 import { fork, type ChildProcess } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
 import path from 'node:path'
+import type { WorkerInfo } from '../../contract/shelf'
 import { ProblemError, type Problem } from '../../core/problem'
-import type { Db } from '../store/database'
-import { Dispatch } from '../queue/sqlite'
+import { log } from '../log'
+import type { Queue } from '../queue/port'
 import { home } from '../storage/home'
 import type { Root } from '../storage/roots'
-import type { SourcePlace } from './source'
-import type { PictureAnswer, PictureRequest, WorkerStart } from './process'
-
-export interface CrewMember {
-  readonly pid: number
-  readonly index: number
-}
+import type { PictureAnswer, PictureRequest, WorkerStart } from './messages'
+import type { SourceRef } from './source'
 
 /** The worker processes of this machine: started, watched, started again when one dies. */
-export class Crew {
-  private readonly members = new Map<number, ChildProcess>()
+export class WorkerPool {
+  private readonly workers = new Map<number, ChildProcess>()
   private pictures: ChildProcess | null = null
   private readonly waiting = new Map<number, { resolve: (jpeg: Buffer) => void; reject: (e: Error) => void }>()
   private serial = 0
   private stopping = false
 
   constructor(
-    private readonly db: Db,
+    private readonly queue: Queue,
     private readonly data: string,
     private readonly roots: readonly Root[],
   ) {}
 
-  private start(mode: WorkerStart['mode'], index: number): ChildProcess {
-    const start: WorkerStart = { mode, data: this.data, roots: this.roots, index }
+  private fork(mode: WorkerStart['mode'], index: number, id: string): ChildProcess {
+    const start: WorkerStart = { mode, id, data: this.data, roots: this.roots, index }
     return fork(path.join(home(), 'dist', 'worker.mjs'), [], {
       env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) },
       serialization: 'advanced',
@@ -37,21 +34,24 @@ export class Crew {
   }
 
   /** Starts `count` workers. */
-  hire(count: number): void {
-    for (let index = 0; index < count; index++) this.hireOne(index)
+  start(count: number): void {
+    for (let index = 0; index < count; index++) this.startOne(index)
   }
 
-  private hireOne(index: number): void {
-    const child = this.start('work', index)
-    this.members.set(index, child)
-    child.on('exit', () => {
-      void new Dispatch(this.db).release((owner) => owner.startsWith(`${child.pid}-`)).catch(() => undefined)
-      if (!this.stopping) setTimeout(() => this.stopping || this.hireOne(index), 300).unref()
+  private startOne(index: number): void {
+    const id = randomUUID()
+    const child = this.fork('work', index, id)
+    this.workers.set(index, child)
+    child.on('exit', (code, signal) => {
+      if (this.stopping) return
+      log().warn({ worker: id, index, code, signal }, 'a worker process ended; another takes its place')
+      void this.queue.abandon((worker) => worker === id).catch(() => undefined)
+      setTimeout(() => this.stopping || this.startOne(index), 300).unref()
     })
   }
 
-  list(): CrewMember[] {
-    return [...this.members].map(([index, c]) => ({ index, pid: c.pid ?? 0 }))
+  list(): WorkerInfo[] {
+    return [...this.workers].map(([index, c]) => ({ index, pid: c.pid ?? 0 }))
   }
 
   /**
@@ -60,7 +60,7 @@ export class Crew {
    */
   warm(): ChildProcess {
     if (this.pictures) return this.pictures
-    const child = this.start('pictures', 0)
+    const child = this.fork('pictures', 0, randomUUID())
     child.on('message', (a: PictureAnswer) => {
       const w = this.waiting.get(a.id)
       this.waiting.delete(a.id)
@@ -81,29 +81,19 @@ export class Crew {
   }
 
   /** An exact picture of a timeline, as JPEG. */
-  picture(place: SourcePlace, frame: number, width: number): Promise<Buffer> {
+  picture(source: SourceRef, frame: number, width: number): Promise<Buffer> {
     const child = this.warm()
     const id = ++this.serial
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject })
-      child.send({ id, place, frame, width } satisfies PictureRequest)
+      child.send({ id, source, frame, width } satisfies PictureRequest)
     })
   }
 
   /** Ends all processes. What they had in hand is done again later. */
   stop(): void {
     this.stopping = true
-    for (const c of this.members.values()) c.kill()
+    for (const c of this.workers.values()) c.kill()
     this.pictures?.kill()
-  }
-}
-
-/** Whether the process of an owner (`pid-…`) is alive. */
-export function ownerAlive(owner: string): boolean {
-  try {
-    process.kill(Number.parseInt(owner, 10), 0)
-    return true
-  } catch {
-    return false
   }
 }

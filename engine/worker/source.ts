@@ -1,8 +1,8 @@
-import type { PictureSource } from '../../core/codec/pictures'
-import type { SoundSource } from '../../core/codec/sound'
+import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import type { Media, MediaInfo } from '../../core/media/media'
-import type { FrozenAssembly, Fingerprint } from '../../core/deliverable/sheet'
+import type { Fingerprint } from '../../core/media/fingerprint'
+import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import {
   assemblePictures,
@@ -10,6 +10,7 @@ import {
   assemblyInfo,
   copySource,
   untouchedFrames,
+  type FrozenAssembly,
 } from '../../core/timeline/assemble'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
@@ -18,9 +19,7 @@ import type { Roots } from '../storage/roots'
 import { checkFingerprint } from '../storage/fingerprint'
 
 /** Where a timeline's pictures and sound are: one flattened file, or an assembly of many. */
-export interface SourcePlace {
-  readonly root: string
-  readonly path: string
+export interface SourceRef extends FilePath {
   readonly fingerprint: Fingerprint
   readonly assembly?: FrozenAssembly | null
 }
@@ -38,8 +37,8 @@ export interface Origin {
 }
 
 /** Where each frame of a timeline comes from, so that what is known of it is known wherever it is used. */
-export function originOf(place: SourcePlace, infos: readonly (MediaInfo | null)[]): (frame: Frames) => Origin {
-  const { assembly, fingerprint } = place
+export function originOf(ref: SourceRef, infos: readonly (MediaInfo | null)[]): (frame: Frames) => Origin {
+  const { assembly, fingerprint } = ref
   if (!assembly) return (frame) => ({ content: fingerprint.content, frame })
   const untouched = untouchedFrames(assembly, infos)
   return (frame) => {
@@ -62,13 +61,22 @@ export interface OpenSource {
 }
 
 /** Opens a media file after checking that it is still the one that was fingerprinted. */
-async function openChecked(
-  roots: Roots,
-  place: { root: string; path: string; fingerprint: Fingerprint },
-): Promise<MediaFileOpened> {
-  const file = roots.resolve(place.root, place.path)
-  await checkFingerprint(file, place.fingerprint, place.path)
-  return openMediaFile(file, place.path)
+async function openChecked(roots: Roots, ref: SourceRef): Promise<MediaFileOpened> {
+  const file = roots.resolve(ref.root, ref.path)
+  await checkFingerprint(file, ref.fingerprint, ref.path)
+  return openMediaFile(file, ref.path)
+}
+
+/** The sources of an assembly that its links use, by index. */
+function usedSources(assembly: FrozenAssembly): Set<number | undefined> {
+  return new Set(assembly.links.flatMap((l) => [l.clip?.source, l.outgoing?.source]))
+}
+
+/** Throws when a file behind a source is not the one that was brought in. */
+export async function checkSource(roots: Roots, ref: SourceRef): Promise<void> {
+  const used = ref.assembly && usedSources(ref.assembly)
+  const files = ref.assembly && used ? ref.assembly.sources.filter((_, i) => used.has(i)) : [ref]
+  for (const f of files) await checkFingerprint(roots.resolve(f.root, f.path), f.fingerprint, f.path)
 }
 
 const notOneFile = (name: string): never =>
@@ -79,20 +87,20 @@ const notOneFile = (name: string): never =>
     'Use a master or a viewing copy.',
   )
 
-export async function openSource(roots: Roots, codecs: WebCodecs | null, place: SourcePlace): Promise<OpenSource> {
-  const { assembly } = place
+export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: SourceRef): Promise<OpenSource> {
+  const { assembly } = ref
   if (!assembly) {
-    const file = await openChecked(roots, place)
+    const file = await openChecked(roots, ref)
     return {
       info: file.info,
-      origin: originOf(place, []),
+      origin: originOf(ref, []),
       sound: file.sound(codecs),
       pictures: () => file.pictures(codecs),
-      copy: (range) => [{ media: file.media ?? notOneFile(place.path), range }],
+      copy: (range) => [{ media: file.media ?? notOneFile(ref.path), range }],
       close: () => file.close(),
     }
   }
-  const used = new Set(assembly.links.flatMap((l) => [l.clip?.source, l.outgoing?.source]))
+  const used = usedSources(assembly)
   const files: (MediaFileOpened | null)[] = []
   const close = async () => void (await Promise.all(files.map((f) => f?.close())))
   try {
@@ -106,7 +114,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
   const infos = files.map((f) => f?.info ?? null)
   return {
     info: assemblyInfo(assembly, infos),
-    origin: originOf(place, infos),
+    origin: originOf(ref, infos),
     sound: assembleSound(assembly, (i) => sounds[i] ?? null),
     pictures: () =>
       assemblePictures(assembly, (i) => {
@@ -119,10 +127,10 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, place: 
         return fail(
           'rewrap.assembled',
           `This stretch cannot be copied untouched: ${found.why}.`,
-          place.path,
+          ref.path,
           'Use a master or a viewing copy.',
         )
-      return found.parts.map((p) => ({ media: files[p.source]!.media ?? notOneFile(place.path), range: p.range }))
+      return found.parts.map((p) => ({ media: files[p.source]!.media ?? notOneFile(ref.path), range: p.range }))
     },
     close,
   }

@@ -1,1 +1,4 @@
-export default route((engine) => engine.deliverables())
+import { deliverableOf } from '../../contract/deliverables'
+
+/** Every deliverable of every timeline, judged. */
+export default route(async (session) => (await session.nights.judged()).map(deliverableOf))

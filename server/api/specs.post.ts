@@ -1,7 +1,7 @@
 import { specSchema } from '../../core/spec/spec'
 
 /** Puts a spec on the shelf. */
-export default route(async (engine, event) => {
-  await engine.outlets.saveSpec(await body(event, specSchema))
+export default route(async (session, event) => {
+  await session.outlets.saveSpec(await body(event, specSchema))
   return { done: true }
 })

@@ -1,8 +1,8 @@
 /** Takes a dropped file into the first storage root, as it streams in. */
-export default route(async (engine, event) => {
+export default route(async (session, event) => {
   const name = String(getQuery(event).name ?? 'file')
   const stream = getRequestWebStream(event)
-  return engine.takeUpload(
+  return session.uploads.take(
     name,
     (stream ?? new ReadableStream({ start: (c) => c.close() })) as ReadableStream<Uint8Array>,
   )

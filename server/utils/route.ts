@@ -1,7 +1,7 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
 import { fail, toProblem, type Problem } from '../../core/problem'
-import type { Engine } from '../../engine/session'
+import type { Session } from '../../engine/session'
 
 const statuses: Record<string, number> = {
   'timeline.unknown': 404,
@@ -21,11 +21,11 @@ function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error:
   return { error: problem }
 }
 
-/** A route: the engine does the work; whatever goes wrong is answered as `{ error: Problem }`. */
-export function route<T>(handle: (engine: Engine, event: H3Event<EventHandlerRequest>) => Promise<T>) {
+/** A route: the session does the work; whatever goes wrong is answered as `{ error: Problem }`. */
+export function route<T>(handle: (session: Session, event: H3Event<EventHandlerRequest>) => Promise<T>) {
   return defineEventHandler(async (event) => {
     try {
-      return await handle(await useEngine(), event)
+      return await handle(await useSession(), event)
     } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]
@@ -55,5 +55,3 @@ export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.Zod
 export function param(event: H3Event<EventHandlerRequest>, name: string): string {
   return decodeURIComponent(getRouterParam(event, name) ?? '')
 }
-
-export const placeSchema = z.object({ root: z.string(), path: z.string().min(1).max(4096) })

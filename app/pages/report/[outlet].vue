@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { measures } from '../../../core/spec/spec'
+import { mainFile } from '../../../core/deliverable/proof'
+import { measureOf } from '../../../core/measure/registry'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
 import { useWorld } from '../../stores/world'
@@ -48,7 +49,7 @@ const print = () => window.print()
             <tbody>
               <tr v-for="r in h.proof.results" :key="r.rule.id">
                 <td><VerdictMark :verdict="r.verdict" :size="9" /></td>
-                <td>{{ measures[r.rule.measure].name }}</td>
+                <td>{{ measureOf(r.rule.measure).label }}</td>
                 <td class="num">{{ r.written?.text ?? '–' }}</td>
                 <td class="small">{{ r.required }}</td>
                 <td class="small num">{{ r.rule.clause }}</td>
@@ -57,7 +58,7 @@ const print = () => window.print()
             </tbody>
           </table>
         </div>
-        <p class="num sum">SHA-256 {{ h.proof.checksums.sha256 }}<br />xxHash64 {{ h.proof.checksums.xxh64 }}</p>
+        <p class="num sum">SHA-256 {{ mainFile(h.proof).sha256 }}<br />xxHash64 {{ mainFile(h.proof).xxh64 }}</p>
       </article>
     </template>
     <p v-else class="quiet">Nothing has been finished for this outlet.</p>

@@ -1,13 +1,10 @@
-import { Reader, type ByteSource, Writer } from '../../bytes'
+import type { ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
 import { lastWhere } from '../../time/order'
 import { framesToSeconds, makeRate, nearestRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
-import { parseAudioSpecificConfig } from '../../codec/aac/describe'
-import { parseAvcSps } from '../../codec/h264/parameters'
+import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, AudioTrack, Media, MediaChapter, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
-import { innerBoxes } from '../mp4/boxes'
-import { readVideoEntry } from '../mp4/sampleentry'
 
 /** Element numbers used here (RFC 8794 EBML, RFC 9559 Matroska). */
 const id = {
@@ -304,12 +301,7 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
     if (t.offsets.length === 0) continue
     if (t.kind === 1 && t.video)
       video.push(
-        videoTrack(
-          t,
-          scale,
-          source,
-          t.private ? null : sequenceIn(await source.read(t.offsets[0]!, Math.min(t.sizes[0]!, 1 << 16))),
-        ),
+        videoTrack(t, scale, t.private ? null : await source.read(t.offsets[0]!, Math.min(t.sizes[0]!, 1 << 16))),
       )
     else if (t.kind === 2 && t.audio) audio.push(audioTrack(t, scale, source))
   }
@@ -384,27 +376,7 @@ function laced(head: Uint8Array, start: number, size: number, lacing: number): {
   return [...sizes, rest].map((s, i) => ({ size: s, ...(i === 0 ? { skip: at } : {}) }))
 }
 
-const codecs: Record<string, { codec: string; webCodec: string }> = {
-  V_VP8: { codec: 'vp8', webCodec: 'vp8' },
-  V_VP9: { codec: 'vp9', webCodec: 'vp09.00.40.08' },
-  V_AV1: { codec: 'av1', webCodec: 'av01.0.08M.08' },
-}
-
-/**
- * The sequence parameter set in the first access unit of an H.264 byte stream (Annex B), for tracks that carry it only
- * there.
- */
-function sequenceIn(bytes: Uint8Array): Uint8Array | null {
-  for (let i = 0; i + 4 < bytes.length; i++) {
-    if (bytes[i] !== 0 || bytes[i + 1] !== 0 || bytes[i + 2] !== 1 || (bytes[i + 3]! & 0x1f) !== 7) continue
-    let end = i + 4
-    while (end + 3 < bytes.length && !(bytes[end] === 0 && bytes[end + 1] === 0 && bytes[end + 2]! <= 1)) end++
-    return bytes.slice(i + 3, end + 3 < bytes.length ? end : bytes.length)
-  }
-  return null
-}
-
-function videoTrack(t: Track, scale: number, source: ByteSource, sequence: Uint8Array | null): VideoTrack {
+function videoTrack(t: Track, scale: number, unit: Uint8Array | null): VideoTrack {
   const n = (which: number) => unsigned((field(t.video!, which) ?? new Uint8Array(0)).subarray(0, 8))
   const [width, height] = [n(id.width), n(id.height)]
   const count = t.offsets.length
@@ -412,67 +384,21 @@ function videoTrack(t: Track, scale: number, source: ByteSource, sequence: Uint8
   const place = new Int32Array(count)
   order.forEach((index, frame) => (place[index] = frame))
   const { rate, constant } = rateOf(t, order, scale)
-  const plain = codecs[t.codec]
-  let info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'>
-  let configuration: Uint8Array | null = null
-  let sampleEntry = new Uint8Array(0)
-  const type = { 'V_MPEG4/ISO/AVC': ['avc1', 'avcC'], 'V_MPEGH/ISO/HEVC': ['hvc1', 'hvcC'] }[t.codec]
-  if (type && t.private) {
-    // the same description as in an MP4 file, in a sample entry of our own
-    const box = (name: string, ...parts: Uint8Array[]) =>
-      parts.reduce((w, p) => w.raw(p), new Writer().u32(8 + parts.reduce((s, p) => s + p.length, 0)).tag(name)).bytes()
-    sampleEntry = Uint8Array.from(
-      box(
-        type[0]!,
-        new Writer()
-          .zero(6)
-          .u16(1)
-          .zero(16)
-          .u16(width)
-          .u16(height)
-          .u32(0x480000)
-          .u32(0x480000)
-          .u32(0)
-          .u16(1)
-          .zero(32)
-          .u16(24)
-          .u16(0xffff)
-          .bytes(),
-        box(type[1]!, t.private),
-      ),
-    )
-    const entry = readVideoEntry(innerBoxes(new Reader(sampleEntry, source.name))[0]!)
-    info = entry.info
-    configuration = entry.configuration
-  } else if (t.codec === 'V_MPEG4/ISO/AVC' && sequence) {
-    const p = parseAvcSps(sequence)
-    info = {
-      codec: 'h264',
-      profile: p?.profile ?? null,
-      level: p?.level ?? null,
-      width,
-      height,
-      scan: p?.frameMbsOnly === false ? 'interlaced' : 'progressive',
-      chroma: p?.chroma ?? '4:2:0',
-      bitDepth: p?.bitDepth ?? 8,
-      pixelAspect: p?.pixelAspect ?? '1:1',
-      colour: p?.colour ?? null,
-      webCodec: p?.webCodec ?? null,
-    }
-  } else {
-    info = {
-      codec: plain?.codec ?? t.codec.replace(/^V_/, '').toLowerCase(),
-      profile: null,
-      level: null,
-      width,
-      height,
-      scan: n(id.interlaced) === 1 ? 'interlaced' : 'progressive',
-      chroma: '4:2:0',
-      bitDepth: 8,
-      pixelAspect: aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
-      colour: null,
-      webCodec: plain?.webCodec ?? null,
-    }
+  const codec = pictureCodecCalled('matroska', t.codec)
+  const said = codec?.describe(t.private, unit) ?? {}
+  const configuration = codec?.calls.mp4?.box ? t.private : null
+  const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
+    codec: codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
+    profile: said.profile ?? null,
+    level: said.level ?? null,
+    width: t.private ? (said.width ?? width) : width,
+    height: t.private ? (said.height ?? height) : height,
+    scan: said.scan ?? (n(id.interlaced) === 1 ? 'interlaced' : 'progressive'),
+    chroma: said.chroma ?? '4:2:0',
+    bitDepth: said.bitDepth ?? 8,
+    pixelAspect: said.pixelAspect ?? aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+    colour: said.colour ?? null,
+    webCodec: said.webCodec ?? null,
   }
   // times of whole frames: the file's own are rounded to its ticks
   const delay = t.times.reduce((most, _, i) => Math.max(most, i - place[i]!), 0)
@@ -481,7 +407,7 @@ function videoTrack(t: Track, scale: number, source: ByteSource, sequence: Uint8
     timescale: rate.num,
     sampleCount: count,
     configuration,
-    sampleEntry,
+    native: null,
     sample: (i) => ({
       offset: t.offsets[i]!,
       size: t.sizes[i]!,
@@ -546,22 +472,14 @@ function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
   const pcm: PcmLayout | null = pcmKind
     ? { bytesPerSample: bits >> 3 || 2, kind: pcmKind[0], littleEndian: pcmKind[1], channels }
     : null
-  const names: Record<string, string> = { A_OPUS: 'opus', A_AAC: 'aac', A_FLAC: 'flac', A_VORBIS: 'vorbis' }
-  const codec = pcm ? 'pcm' : (names[t.codec] ?? t.codec.replace(/^A_/, '').toLowerCase())
-  const aac = t.codec === 'A_AAC' && t.private ? parseAudioSpecificConfig(t.private) : null
+  const codec = soundCodecCalled('matroska', t.codec)
   const base: Omit<AudioInfo, 'samples'> = {
-    codec,
+    codec: codec?.name ?? t.codec.replace(/^A_/, '').toLowerCase(),
     channels,
     sampleRate,
     bitDepth: bits,
     layout: null,
-    webCodec: pcm
-      ? null
-      : codec === 'aac'
-        ? `mp4a.40.${aac?.objectType ?? 2}`
-        : ['opus', 'flac', 'vorbis'].includes(codec)
-          ? codec
-          : null,
+    webCodec: codec?.describe(t.private).webCodec ?? null,
   }
   const count = t.offsets.length
   const none = () => fail('internal.error', 'This sound is not read this way.', source.name)
@@ -576,7 +494,7 @@ function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
       packetCount: 0,
       packet: none,
       configuration: null,
-      sampleEntry: new Uint8Array(0),
+      native: null,
       run: (at) => {
         const block = Math.max(
           0,
@@ -588,7 +506,7 @@ function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
   }
   // packets follow each other without a gap: their places are counted where their length is known, else taken from the
   // clock
-  const fixed = codec === 'aac' ? 1024 : 0
+  const fixed = codec?.packetSamples ?? 0
   const clock = (i: number) =>
     mulDivRound((t.times[i] ?? t.times.at(-1)!) - t.times[0]!, sampleRate * scale, 1_000_000_000)
   const counted = [0]
@@ -602,8 +520,8 @@ function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
     start: delay,
     pcm: null,
     packetCount: count,
-    configuration: t.private && codec !== 'opus' ? t.private : null,
-    sampleEntry: new Uint8Array(0),
+    configuration: t.private && codec?.name !== 'opus' ? t.private : null,
+    native: null,
     run: none,
     packet: (i) => ({ offset: t.offsets[i]!, size: t.sizes[i]!, pts: pts[i]!, duration: pts[i + 1]! - pts[i]! }),
   }

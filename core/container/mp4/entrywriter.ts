@@ -1,7 +1,7 @@
 import { Writer } from '../../bytes'
 import { layoutTag } from './channels'
 import type { Colour, Scan } from '../../media/media'
-import { nominalRate, parseRate, type Rate } from '../../time/rate'
+import { nominalRate, type Rate } from '../../time/rate'
 import { box, fullBox } from './boxwriter'
 
 /** BT.709 narrow range: what high-definition pictures are when nothing else is said. */
@@ -13,6 +13,7 @@ export interface PictureEntry {
   readonly pixelAspect: string
   readonly colour: Colour | null
   readonly scan: Scan
+  readonly configuration: Uint8Array | null
 }
 
 function visual(
@@ -38,23 +39,28 @@ function colr(c: Colour, kind: 'nclc' | 'nclx'): Uint8Array {
   return box('colr', w.bytes())
 }
 
-/** MOV sample entry for 4:2:2 10-bit uncompressed pictures, with `colr`, `fiel` and `pasp`. */
-export function v210Entry(e: PictureEntry): Uint8Array {
-  const fiel = { progressive: [1, 0], 'interlaced-tff': [2, 1], 'interlaced-bff': [2, 6], interlaced: [2, 0] }[e.scan]
+const fieldOrders = {
+  progressive: [1, 0],
+  'interlaced-tff': [2, 1],
+  'interlaced-bff': [2, 6],
+  interlaced: [2, 0],
+} as const
+
+/**
+ * A picture sample entry with its codec's configuration where it has one, and `colr`, `fiel` (MOV) and `pasp`
+ * (ISO/IEC 14496-12 12.1, -15 5.4.2.1; QuickTime File Format).
+ */
+export function pictureEntry(type: string, e: PictureEntry, box_: string | null, brand: 'mov' | 'mp4'): Uint8Array {
   return visual(
-    'v210',
+    type,
     e,
     24,
     '',
-    colr(e.colour ?? bt709, 'nclc'),
-    box('fiel', Uint8Array.from(fiel)),
+    ...(box_ && e.configuration ? [box(box_, e.configuration)] : []),
+    colr(e.colour ?? bt709, brand === 'mov' ? 'nclc' : 'nclx'),
+    ...(brand === 'mov' ? [box('fiel', Uint8Array.from(fieldOrders[e.scan]))] : []),
     pasp(e.pixelAspect),
   )
-}
-
-/** MP4 sample entry for H.264 (ISO/IEC 14496-15 5.4.2.1). */
-export function avcEntry(e: PictureEntry, configuration: Uint8Array): Uint8Array {
-  return visual('avc1', e, 24, '', box('avcC', configuration), colr(e.colour ?? bt709, 'nclx'), pasp(e.pixelAspect))
 }
 
 /** MOV sample entry for 24-bit big-endian PCM (QuickTime-style version 1), with `chan`. */
@@ -126,10 +132,4 @@ export function tmcdEntry(rate: Rate, dropFrame: boolean): Uint8Array {
       .bytes(),
     box('name', name),
   )
-}
-
-/** Reads a pixel aspect as a fraction, for display width. */
-export function aspectValue(aspect: string): number {
-  const r = parseRate(aspect.replace(':', '/'))
-  return r ? r.num / r.den : 1
 }

@@ -1,17 +1,22 @@
 import { describe, expect, it } from 'vitest'
 import { concatBytes, memorySource, Writer, type ByteSource } from '../../bytes'
-import { decodeStart } from '../../codec/pictures'
+import { decodeStart } from '../../codec/web/pictures'
 import { ProblemError } from '../../problem'
 import { makeRate } from '../../time/rate'
 import { box, fullBox } from './boxwriter'
-import { aacEntry, avcEntry, pcm24Entry, tmcdEntry, v210Entry } from './entrywriter'
+import { aacEntry, pcm24Entry, pictureEntry, tmcdEntry } from './entrywriter'
 import { movieHead, type WrapTrack } from './write'
 import { openMedia } from '../registry'
 
 const avcC = Uint8Array.from(
   Buffer.from('01640028ffe1001867640028acb403c0113f2c20000003002000000651e3065401000468ef3cb0', 'hex'),
 )
-const entry = avcEntry({ width: 1920, height: 1080, pixelAspect: '1:1', colour: null, scan: 'progressive' }, avcC)
+const entry = pictureEntry(
+  'avc1',
+  { width: 1920, height: 1080, pixelAspect: '1:1', colour: null, scan: 'progressive', configuration: avcC },
+  'avcC',
+  'mp4',
+)
 const rate = makeRate(30000, 1001)
 
 function picture(changes: Partial<WrapTrack> = {}): WrapTrack {
@@ -270,13 +275,15 @@ describe('MP4 and MOV', () => {
     })
   })
   it('reads field order and aspect', async () => {
-    const e = v210Entry({
+    const shown = {
       width: 720,
       height: 576,
       pixelAspect: '16:11',
       colour: { primaries: 5, transfer: 1, matrix: 6, fullRange: false },
-      scan: 'interlaced-tff',
-    })
+      scan: 'interlaced-tff' as const,
+      configuration: null,
+    }
+    const e = pictureEntry('v210', shown, null, 'mov')
     const { info } = await open(file([picture({ sampleEntry: e, sync: Uint8Array.from([1, 1, 1, 1, 1, 1]) })]))
     expect(info.video[0]).toMatchObject({
       codec: 'v210',

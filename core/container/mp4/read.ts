@@ -149,7 +149,7 @@ function videoTrack(trak: Trak, table: SampleTable, movieScale: number): VideoTr
     timescale: trak.timescale,
     sampleCount: table.count,
     configuration: entry.configuration,
-    sampleEntry: entry.whole,
+    native: entry.native,
     sample: (i) => sampleAt(table, i),
     sampleOfFrame: (n) => order[n]!,
     syncBefore: (i) => {
@@ -185,7 +185,7 @@ function audioTrack(
 ): AudioTrack & { cut: boolean } {
   const entry = readAudioEntry(trak.entry!, trak.stsdVersion)
   const rate = entry.info.sampleRate
-  const shared = { configuration: entry.configuration, sampleEntry: entry.whole, pcm: entry.pcm }
+  const shared = { configuration: entry.configuration, native: entry.native, pcm: entry.pcm }
   const noPacket = () => fail('internal.error', 'PCM sound has no packets.', source.name)
   if (entry.pcm) {
     const frameBytes = entry.pcm.bytesPerSample * entry.pcm.channels

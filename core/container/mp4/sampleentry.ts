@@ -1,34 +1,28 @@
 import { Reader } from '../../bytes'
 import { fail } from '../../problem'
 import { makeRate, type Rate } from '../../time/rate'
-import { decoderSpecificInfo, parseAudioSpecificConfig } from '../../codec/aac/describe'
-import { parseAvcConfiguration, parseAvcSps } from '../../codec/h264/parameters'
-import { parseHevcConfiguration } from '../../codec/hevc/parameters'
-import type { AudioInfo, Chroma, Colour, PcmLayout, Scan, VideoInfo } from '../../media/media'
+import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
+import type { AudioInfo, Colour, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
 import { child, innerBoxes, printable, type InnerBox } from './boxes'
 import { channelLayout } from './channels'
+import { soundConfiguration } from './soundconfiguration'
 
 /** A picture sample entry, less what only the sample table knows. */
 export interface VideoEntry {
   readonly info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'>
   readonly configuration: Uint8Array | null
   readonly timing: Rate | null
-  readonly whole: Uint8Array
+  readonly native: NativeDescription
 }
 
 export interface AudioEntry {
   readonly info: Omit<AudioInfo, 'samples'>
   readonly pcm: PcmLayout | null
   readonly configuration: Uint8Array | null
-  readonly whole: Uint8Array
+  readonly native: NativeDescription
 }
 
-/** Uncompressed kinds by four-character code: chroma and depth. */
-const uncompressed: Record<string, { codec: string; chroma: Chroma; bitDepth: number }> = {
-  v210: { codec: 'v210', chroma: '4:2:2', bitDepth: 10 },
-  '2vuy': { codec: 'uyvy', chroma: '4:2:2', bitDepth: 8 },
-  UYVY: { codec: 'uyvy', chroma: '4:2:2', bitDepth: 8 },
-}
+const nativeOf = (box: InnerBox): NativeDescription => ({ container: 'mp4', bytes: box.whole })
 
 function readColour(boxes: readonly InnerBox[]): Colour | null {
   const colr = child(boxes, 'colr')?.data
@@ -64,76 +58,31 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   const width = r.u16()
   const height = r.u16()
   r.skip(50)
-  const boxes = innerBoxes(r)
-  const base = {
-    codec: printable(box.type).trim(),
-    profile: null,
-    level: null,
-    width,
-    height,
-    scan: readScan(boxes) ?? ('progressive' as Scan),
-    chroma: '4:2:0' as Chroma,
-    bitDepth: 8,
-    pixelAspect: readAspect(boxes) ?? '1:1',
-    colour: readColour(boxes),
-    webCodec: null,
-  }
-  const plain = uncompressed[box.type]
-  if (plain) return { info: { ...base, ...plain }, configuration: null, timing: null, whole: box.whole }
-  if (box.type === 'avc1' || box.type === 'avc3') {
-    const payload = child(boxes, 'avcC')?.data.bytes ?? null
-    const sps = payload ? parseAvcConfiguration(payload).sps[0] : undefined
-    const p = sps ? parseAvcSps(sps) : null
-    if (p) {
-      return {
-        info: {
-          ...base,
-          codec: 'h264',
-          profile: p.profile,
-          level: p.level,
-          width: p.width,
-          height: p.height,
-          chroma: p.chroma,
-          bitDepth: p.bitDepth,
-          webCodec: p.webCodec,
-          scan: readScan(boxes) ?? (p.frameMbsOnly ? 'progressive' : 'interlaced'),
-          pixelAspect: readAspect(boxes) ?? p.pixelAspect,
-          colour: readColour(boxes) ?? p.colour,
-        },
-        configuration: payload,
-        timing: p.timing ? makeRate(p.timing.num, p.timing.den) : null,
-        whole: box.whole,
-      }
-    }
-    return { info: { ...base, codec: 'h264' }, configuration: payload, timing: null, whole: box.whole }
-  }
-  if (box.type === 'hvc1' || box.type === 'hev1') {
-    const payload = child(boxes, 'hvcC')?.data.bytes ?? null
-    const p = payload ? parseHevcConfiguration(payload) : null
-    return {
-      info: {
-        ...base,
-        codec: 'hevc',
-        ...(p
-          ? {
-              profile: p.profile,
-              level: p.level,
-              width: p.width,
-              height: p.height,
-              chroma: p.chroma,
-              bitDepth: p.bitDepth,
-              webCodec: p.webCodec,
-            }
-          : {}),
-      },
-      configuration: payload,
-      timing: null,
-      whole: box.whole,
-    }
-  }
   if (box.type === 'encv')
     fail('mp4.encrypted', 'The pictures are encrypted.', box.data.name, 'Ask for an unencrypted copy.')
-  return { info: base, configuration: null, timing: null, whole: box.whole }
+  const boxes = innerBoxes(r)
+  const codec = pictureCodecCalled('mp4', box.type)
+  const name = codec?.calls.mp4?.box
+  const configuration = (name ? child(boxes, name)?.data.bytes : undefined) ?? null
+  const said = codec?.describe(configuration, null) ?? {}
+  return {
+    info: {
+      codec: codec?.name ?? printable(box.type).trim(),
+      profile: said.profile ?? null,
+      level: said.level ?? null,
+      width: said.width ?? width,
+      height: said.height ?? height,
+      scan: readScan(boxes) ?? said.scan ?? 'progressive',
+      chroma: said.chroma ?? '4:2:0',
+      bitDepth: said.bitDepth ?? 8,
+      pixelAspect: readAspect(boxes) ?? said.pixelAspect ?? '1:1',
+      colour: readColour(boxes) ?? said.colour ?? null,
+      webCodec: said.webCodec ?? null,
+    },
+    configuration,
+    timing: said.timing ?? null,
+    native: nativeOf(box),
+  }
 }
 
 /** PCM kinds of MOV and ISO (ISO/IEC 23003-5) files; null for coded sound. */
@@ -225,83 +174,24 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
       info: { ...base, codec: 'pcm', bitDepth: pcm.bytesPerSample * 8 },
       pcm,
       configuration: null,
-      whole: box.whole,
+      native: nativeOf(box),
     }
   }
-  if (box.type === 'mp4a') {
-    const wave = child(boxes, 'wave')
-    const esds = child(boxes, 'esds') ?? (wave ? child(innerBoxes(wave.data), 'esds') : undefined)
-    const config = esds ? decoderSpecificInfo(esds.data.bytes) : null
-    const p = config ? parseAudioSpecificConfig(config) : null
-    if (config && p)
-      return {
-        info: {
-          ...base,
-          codec: 'aac',
-          channels: p.channels || channels,
-          sampleRate: p.sampleRate,
-          bitDepth: 16,
-          webCodec: `mp4a.40.${p.objectType}`,
-        },
-        pcm: null,
-        configuration: config,
-        whole: box.whole,
-      }
+  const codec = soundCodecCalled('mp4', box.type)
+  const configuration = codec ? soundConfiguration(box.type, boxes) : null
+  if (!codec || !configuration) return { info: base, pcm: null, configuration: null, native: nativeOf(box) }
+  const said = codec.describe(configuration)
+  return {
+    info: {
+      ...base,
+      codec: codec.name,
+      channels: said.channels ?? channels,
+      sampleRate: said.sampleRate ?? sampleRate,
+      bitDepth: said.bitDepth ?? bits,
+      webCodec: said.webCodec ?? null,
+    },
+    pcm: null,
+    configuration,
+    native: nativeOf(box),
   }
-  if (box.type === 'Opus') {
-    const d = child(boxes, 'dOps')?.data
-    if (d) {
-      d.skip(1)
-      const c = d.u8()
-      const preSkip = d.u16()
-      const rate = d.u32()
-      const gain = d.i16()
-      const mapping = d.u8()
-      // WebCodecs wants the Ogg identification header (RFC 7845 5.1), which is little-endian.
-      const head = new Uint8Array(19 + (mapping ? d.left : 0))
-      const view = new DataView(head.buffer)
-      head.set(new TextEncoder().encode('OpusHead'))
-      head[8] = 1
-      head[9] = c
-      view.setUint16(10, preSkip, true)
-      view.setUint32(12, rate, true)
-      view.setInt16(16, gain, true)
-      head[18] = mapping
-      if (mapping) head.set(d.part(d.left), 19)
-      return {
-        info: { ...base, codec: 'opus', channels: c, sampleRate: 48000, bitDepth: 16, webCodec: 'opus' },
-        pcm: null,
-        configuration: head,
-        whole: box.whole,
-      }
-    }
-  }
-  if (box.type === 'fLaC') {
-    const d = child(boxes, 'dfLa')?.data
-    if (d && d.left >= 4 + 4 + 34) {
-      d.skip(4)
-      const blocks = d.part(d.left)
-      const info = new Reader(blocks.subarray(4), box.data.name)
-      info.skip(10)
-      const packed = info.u32()
-      const depth = ((packed >>> 4) & 31) + 1
-      const config = new Uint8Array(4 + blocks.length)
-      config.set(new TextEncoder().encode('fLaC'))
-      config.set(blocks, 4)
-      return {
-        info: {
-          ...base,
-          codec: 'flac',
-          channels: ((packed >>> 9) & 7) + 1,
-          sampleRate: packed >>> 12,
-          bitDepth: depth,
-          webCodec: 'flac',
-        },
-        pcm: null,
-        configuration: config,
-        whole: box.whole,
-      }
-    }
-  }
-  return { info: base, pcm: null, configuration: null, whole: box.whole }
 }

@@ -151,7 +151,7 @@ export async function openWav(source: ByteSource): Promise<Media> {
     pcm,
     packetCount: 0,
     configuration: null,
-    sampleEntry: new Uint8Array(),
+    native: null,
     packet: () => fail('internal.error', 'PCM sound has no packets.', source.name),
     run: (s) => ({ offset: offset + s * frameBytes, samples: samples - s }),
   }

@@ -2,23 +2,20 @@ import { fail } from '../../problem'
 import { formatTimecode, parseTimecode } from '../../time/timecode'
 import { csvRows } from '../../timeline/formats/csv'
 import { timeBase, type Timeline } from '../../timeline/model'
+import type { NamedRange, SplitMaker } from './maker'
 
 /**
  * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. Names the line
  * that is wrong.
  */
-export function readRegionsCsv(
-  text: string,
-  timeline: Timeline,
-  fileName: string,
-): { name: string; in: number; out: number }[] {
+export function readRegionsCsv(text: string, timeline: Timeline, fileName: string): NamedRange[] {
   const rows = csvRows(text)
   const header = (rows[0]?.fields ?? []).map((h) => h.toLowerCase())
   const at = { name: header.indexOf('name'), in: header.indexOf('in'), out: header.indexOf('out') }
   if (at.name < 0 || at.in < 0 || at.out < 0)
     fail('csv.header', 'The first line should read name,in,out.', `${fileName}, line 1`, 'Add the header line.')
   const base = timeBase(timeline)
-  const out: { name: string; in: number; out: number }[] = []
+  const out: NamedRange[] = []
   rows.slice(1).forEach(({ line, fields: f }) => {
     const where = `${fileName}, line ${line}`
     const frame = (column: 'in' | 'out') => {
@@ -50,4 +47,11 @@ export function readRegionsCsv(
     out.push(region)
   })
   return out
+}
+
+/** The regions of a list: CSV with the header `name,in,out`. */
+export const list: SplitMaker = {
+  name: 'list',
+  label: 'each line of a list',
+  make: ({ timeline, list: given }) => (given ? readRegionsCsv(given.text, timeline, given.fileName) : []),
 }

@@ -1,3 +1,4 @@
+import type { TimelineFormat } from './format'
 import { XMLParser, XMLValidator } from 'fast-xml-parser'
 import { fail, type Problem } from '../../problem'
 import { makeRate, sameRate, type Frames, type Rate } from '../../time/rate'
@@ -321,4 +322,15 @@ ${marks}${sequences.join('\n')}
 </CompositionPlaylist>
 `
   return { text: document, problems }
+}
+
+/** Composition playlists (SMPTE ST 2067-3). */
+export const cpl: TimelineFormat = {
+  name: 'cpl',
+  label: 'a composition playlist',
+  extensions: ['.xml'],
+  holds: 'timeline',
+  recognise: (head) => head.startsWith('<') && /<(\w+:)?CompositionPlaylist[\s>/]/.test(head),
+  read: (text, fileName) => readCpl(text, fileName),
+  write: (timeline) => writeCpl(timeline),
 }

@@ -1,3 +1,5 @@
+import Papa from 'papaparse'
+import type { TimelineFormat } from './format'
 import { fail, type Problem } from '../../problem'
 import { makeRate, parseRate, rateText, type Frames, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
@@ -15,47 +17,24 @@ import { losses } from './losses'
 
 /** Rows of comma-separated values (RFC 4180), quoted fields over several lines included, each with its line number. */
 export function csvRows(text: string): { readonly line: number; readonly fields: string[] }[] {
+  const body = text.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n')
   const rows: { line: number; fields: string[] }[] = []
-  let fields: string[] = []
-  let field = ''
-  let quoted = false
   let line = 1
-  let began = 1
-  const body = text.replace(/^\uFEFF/, '')
-  const end = () => {
-    fields.push(field.trim())
-    if (fields.some((f) => f !== '')) rows.push({ line: began, fields })
-    fields = []
-    field = ''
-    began = line
-  }
-  for (let i = 0; i < body.length; i++) {
-    const c = body[i]!
-    if (quoted) {
-      if (c === '"' && body[i + 1] === '"') field += body[++i]!
-      else if (c === '"') quoted = false
-      else field += c
-      if (c === '\n') line++
-    } else if (c === '"' && field.trim() === '') {
-      quoted = true
-      field = ''
-    } else if (c === ',') {
-      fields.push(field.trim())
-      field = ''
-    } else if (c === '\n' || c === '\r') {
-      if (c === '\r' && body[i + 1] === '\n') i++
-      line++
-      end()
-    } else field += c
-  }
-  if (field !== '' || fields.length) end()
+  let at = 0
+  Papa.parse<string[]>(body, {
+    delimiter: ',',
+    newline: '\n',
+    step({ data, meta }) {
+      const fields = data.map((f) => f.trim())
+      if (fields.some((f) => f !== '')) rows.push({ line, fields })
+      for (; at < meta.cursor; at++) if (body[at] === '\n') line++
+    },
+  })
   return rows
 }
 
 export function csvLine(values: readonly (string | number)[]): string {
-  return values
-    .map((v) => (/[",\r\n]|^\s|\s$/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v)))
-    .join(',')
+  return Papa.unparse([[...values]])
 }
 
 /**
@@ -272,4 +251,15 @@ export function writeTimelineCsv(t: Timeline): { text: string; problems: Problem
       }),
     )
   return { text: `${lines.join('\r\n')}\r\n`, problems }
+}
+
+/** Timelines as CSV; docs/timeline-csv.md describes the columns. */
+export const csv: TimelineFormat = {
+  name: 'csv',
+  label: 'CSV with the columns “record in” and “record out”',
+  extensions: ['.csv'],
+  holds: 'timeline',
+  recognise: (head) => /^[^\n]*\brecord in\b[^\n]*\brecord out\b/i.test(head),
+  read: (text, fileName, rate) => readTimelineCsv(text, rate, fileName),
+  write: writeTimelineCsv,
 }

@@ -1,3 +1,4 @@
+import type { TimelineFormat } from './format'
 import type { Problem } from '../../problem'
 import { plural } from '../../text'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../time/rate'
@@ -477,4 +478,15 @@ export function previousOf(events: readonly TimelineEvent[], e: TimelineEvent): 
     speed: before.speed,
     source: { ...before.source, in: next, out: next + 1 },
   }
+}
+
+/** Edit decision lists (SMPTE ST 258). */
+export const edl: TimelineFormat = {
+  name: 'edl',
+  label: 'an edit decision list',
+  extensions: ['.edl', '.txt'],
+  holds: 'timeline',
+  recognise: (head) => /^(TITLE:|FCM:)/im.test(head) || /^\d{1,6}\s+\S+\s+\S+\s+(C|D|W\d|K)\b/m.test(head),
+  read: (text, fileName, rate) => readEdl(text, rate, fileName),
+  write: writeEdl,
 }

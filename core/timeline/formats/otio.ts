@@ -1,3 +1,4 @@
+import type { TimelineFormat } from './format'
 import { fail, type Problem } from '../../problem'
 import { framesToSeconds, makeRate, nearestRate, nominalRate, sameRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
@@ -674,4 +675,15 @@ export function writeOtio(t: Timeline, original?: unknown): { text: string; prob
     },
   }
   return { text: `${JSON.stringify(document, null, 2)}\n`, problems }
+}
+
+/** OpenTimelineIO JSON. */
+export const otio: TimelineFormat = {
+  name: 'otio',
+  label: 'OpenTimelineIO JSON',
+  extensions: ['.otio', '.json'],
+  holds: 'timeline',
+  recognise: (head, text) => head.startsWith('{') && /"OTIO_SCHEMA"/.test(text),
+  read: (text, fileName) => readOtio(text, fileName),
+  write: writeOtio,
 }

@@ -1,3 +1,4 @@
+import type { TimelineFormat } from './format'
 import type { Problem } from '../../problem'
 import { fail } from '../../problem'
 import { framesToSeconds, makeRate, type Frames, type Rate } from '../../time/rate'
@@ -112,4 +113,15 @@ export function writeVtt(t: Timeline): { text: string; problems: Problem[] } {
   const { problems, lose } = losses(t.name, 'Use it beside another format.')
   lose(t.events.length, 'vtt.events', 'WebVTT holds chapters only; # events cannot be written.')
   return { text: chaptersVtt(t.markers, t.length, t.rate), problems }
+}
+
+/** Chapters as WebVTT (W3C). */
+export const vtt: TimelineFormat = {
+  name: 'vtt',
+  label: 'WebVTT chapters',
+  extensions: ['.vtt'],
+  holds: 'chapters',
+  recognise: (head) => /^WEBVTT(\s|$)/.test(head),
+  read: (text, fileName, rate) => readVtt(text, rate, fileName),
+  write: (timeline) => writeVtt(timeline),
 }

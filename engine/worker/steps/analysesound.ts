@@ -1,41 +1,22 @@
 import { open, rename } from 'node:fs/promises'
 import path from 'node:path'
-import type { SoundSource } from '../../../core/codec/sound'
+import type { SoundSource } from '../../../core/codec/codec'
+import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
 import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
-import type { SoundFacts } from '../../../core/analysis/soundfacts'
-import { soundStretches, troubleOf, type SoundTrouble } from '../../../core/analysis/soundstretches'
+import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
 import { soundReader, soundTraceLayout, soundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
-import { layoutOf } from '../../../core/recipe/output'
+import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { makeRate, type Frames, type Rate } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
-import { factKeys, readFacts } from '../../store/facts'
-import type { SourcePlace } from '../source'
-import type { TaskContext } from '../context'
+import { factKeys } from '../../store/facts'
+import type { SourceRef } from '../source'
+import type { StepContext } from '../context'
 import { withSource } from './analysepictures'
+import type { BackgroundStep } from '../background'
 
 // The sound of a timeline, heard once: what is kept of every frame, and what it says of the whole and of regions.
-
-/**
- * Sound of a whole timeline, for the ribbon: short-term loudness of each tenth of a second (null for silence), and its
- * facts.
- */
-export interface SoundAnalysis {
-  readonly ribbon: readonly (number | null)[]
-  /** Momentary loudness of the 400 ms up to each tenth of a second. */
-  readonly momentary: readonly (number | null)[]
-  readonly facts: SoundFacts
-  readonly faults: SoundTrouble
-  /** What the kept traces are of, and damage to the sample: for readings of regions. */
-  readonly shape: SoundShape
-  readonly damage: readonly ChannelDamage[]
-}
-
-/** Sound of a region as heard by its channels, and what is wrong with it, in its own frames. */
-export interface RegionSound extends SoundFacts {
-  readonly faults: SoundTrouble
-}
 
 const everyChannel = (shape: SoundShape) => Array.from({ length: shape.channels }, (_, c) => c)
 
@@ -51,7 +32,7 @@ async function listen(
   range: FrameRange,
   regions: boolean,
   each: (rows: Float32Array[]) => void | Promise<void>,
-  progress: (frames: Frames) => Promise<void>,
+  progress: (frames: Frames) => void,
 ): Promise<readonly ChannelDamage[]> {
   const tracer = soundTracer(shape, range.in, regions)
   const damage = soundFaults(shape.channels, shape.sampleRate)
@@ -61,7 +42,7 @@ async function listen(
     tracer.feed(block)
     damage.feed(block)
     await each(tracer.rows())
-    await progress(frameAtSample(at, shape.rate, shape.sampleRate) - range.in)
+    progress(frameAtSample(at, shape.rate, shape.sampleRate) - range.in)
   }
   tracer.finish()
   await each(tracer.rows())
@@ -69,11 +50,11 @@ async function listen(
 }
 
 /** Every measure of a whole sound in one pass over its `frames` frames; `keep` gets the trace of each. */
-export async function hearAll(
+export async function analyseWholeSound(
   sound: SoundSource,
   rate: Rate,
   frames: Frames,
-  progress: (frames: Frames) => Promise<void>,
+  progress: (frames: Frames) => void,
   keep: ((rows: Float32Array[]) => Promise<void>) | null = null,
 ): Promise<SoundAnalysis> {
   const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
@@ -103,29 +84,30 @@ export async function hearAll(
   }
 }
 
-const traceFile = (context: TaskContext, place: SourcePlace) =>
-  path.join(context.folders.cache, `${place.fingerprint.content}.sound`)
+const traceFile = (context: StepContext, ref: SourceRef) => path.join(context.cache, `${ref.fingerprint.content}.sound`)
 
 /**
- * Hears a timeline's sound through; the traces of its frames are kept one after the other as 32-bit floats,
+ * Every measure of a timeline's sound; the traces of its frames are kept one after the other as 32-bit floats,
  * little-endian.
  */
-export function hear(context: TaskContext, place: SourcePlace, frames: Frames): Promise<SoundAnalysis | null> {
-  return withSource(context, place, null, async ({ sound, info }) => {
+export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null> {
+  const kept = traceFile(step, step.ref)
+  return withSource(step, step.ref, null, async ({ sound, info }) => {
     if (!sound) return null
-    const scratch = `${traceFile(context, place)}.${process.pid}`
+    const scratch = `${kept}.${step.claim.step}-${step.claim.fence}`
     const file = await open(scratch, 'w')
     try {
-      const analysis = await hearAll(
+      const analysis = await analyseWholeSound(
         sound,
         info.video[0]?.rate ?? makeRate(25),
-        frames,
-        (n) => context.progress(n),
+        step.claim.frames,
+        (n) => step.progress(n),
         async (rows) => {
           if (rows.length) await file.write(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
         },
       )
-      await rename(scratch, traceFile(context, place))
+      await step.hold()
+      await rename(scratch, kept)
       return analysis
     } finally {
       await file.close()
@@ -135,13 +117,13 @@ export function hear(context: TaskContext, place: SourcePlace, frames: Frames): 
 
 /** The kept traces of a range, or null when they are not there. */
 async function readTraces(
-  context: TaskContext,
-  place: SourcePlace,
+  context: StepContext,
+  ref: SourceRef,
   shape: SoundShape,
   range: FrameRange,
 ): Promise<Float32Array[] | null> {
   const { length } = soundTraceLayout(shape)
-  const file = await open(traceFile(context, place), 'r').catch(() => null)
+  const file = await open(traceFile(context, ref), 'r').catch(() => null)
   try {
     const bytes = new Uint8Array((range.out - range.in) * length * 4)
     const read = await file?.read(bytes, 0, bytes.length, range.in * length * 4)
@@ -159,18 +141,14 @@ async function readTraces(
  * Sound of a region through a route (0-based source channels, −1 silence), before gain: read from what was kept when
  * the timeline was heard, else (no pass was made) from the region's own sound. Both give the same.
  */
-export async function measureSound(
-  context: TaskContext,
-  place: SourcePlace,
-  range: FrameRange,
-  rate: Rate,
-  route: readonly number[],
-): Promise<RegionSound | null> {
+export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
+  const { ref } = step
+  const { range, rate, route } = step.payload as { range: FrameRange; rate: Rate; route: readonly number[] }
   if (route.length === 0) return null
   const gains = channelGains(route.length, layoutOf(route.length))
-  const key = factKeys.sound(place.fingerprint)
-  const known = (await readFacts(context.db, [key])).get(key) as SoundAnalysis | null | undefined
-  const kept = known ? await readTraces(context, place, known.shape, range) : null
+  const key = factKeys.sound(ref.fingerprint)
+  const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
+  const kept = known ? await readTraces(step, ref, known.shape, range) : null
   const through = (shape: SoundShape) => {
     const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
     return {
@@ -192,7 +170,7 @@ export async function measureSound(
     meters.feed(kept)
     return meters.result(known.damage, samplesOf(shape, range))
   }
-  return withSource(context, place, range, async ({ sound }) => {
+  return withSource(step, ref, range, async ({ sound }) => {
     if (!sound) return null
     const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
     const meters = through(shape)
@@ -202,7 +180,7 @@ export async function measureSound(
       range,
       false,
       (rows) => meters.feed(rows),
-      () => context.progress(0),
+      () => step.progress(0),
     )
     const { in: from, out: to } = samplesOf(shape, range)
     return meters.result(damage, { in: 0, out: to - from })

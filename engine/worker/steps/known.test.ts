@@ -9,15 +9,16 @@ import type { Picture } from '../../../core/picture/picture'
 import { writeInterchange } from '../../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../../core/timeline/model'
 import { makeRate, nominalRate } from '../../../core/time/rate'
-import { drain, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../../tests/fixtures'
+import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../../tests/fixtures'
 import { machineCodecs } from '../codecs'
-import { Engine } from '../../session'
+import { Session } from '../../session'
 import { factKeys, readFacts } from '../../store/facts'
 import { frameKept, previewWidth, readPreview } from '../../storage/framestore'
 import { openSource } from '../source'
 import { jpegOf } from '../stills'
-import type { RegionSound } from './analysesound'
-import { sourcePlace, type StoredTimeline } from '../../timelines/timelines'
+import type { RegionSound } from '../../../core/analysis/soundstretches'
+import type { SplitTimeline } from '../../../core/split/timeline'
+import { sourceOf } from '../../timelines/timelines'
 
 // What was seen and heard once is known wherever it is used: in regions, in timelines cut from the same files, in their
 // next versions.
@@ -25,7 +26,7 @@ import { sourcePlace, type StoredTimeline } from '../../timelines/timelines'
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
 const rate = makeRate(30000, 1001)
-let engine: Engine
+let engine: Session
 let starts: Record<'A' | 'B', number>
 
 const event = (
@@ -91,15 +92,15 @@ afterAll(async () => {
   remove()
 })
 
-const contents = (t: StoredTimeline) => t.linking!.assembly.sources.map((s) => s.fingerprint.content)
+const contents = (t: SplitTimeline) => t.linking!.assembly.sources.map((s) => s.fingerprint.content)
 async function kept(content: string, frames: number): Promise<number[]> {
   const out: number[] = []
   for (let frame = 0; frame < frames; frame++)
     if (await frameKept(engine.folders.cache, { content, frame })) out.push(frame)
   return out
 }
-async function picturesOf(t: StoredTimeline, e = engine): Promise<Picture[]> {
-  const source = await openSource(e.roots, machineCodecs(), sourcePlace(t))
+async function picturesOf(t: SplitTimeline, e = engine): Promise<Picture[]> {
+  const source = await openSource(e.roots, machineCodecs(), sourceOf(t))
   const out: Picture[] = []
   for await (const { picture } of source.pictures().read({ in: 0, out: t.model.length })) out.push(picture)
   await source.close()
@@ -108,7 +109,7 @@ async function picturesOf(t: StoredTimeline, e = engine): Promise<Picture[]> {
 const span = (from: number, n: number) => Array.from({ length: n }, (_, i) => from + i)
 
 describe('frames', () => {
-  let list: StoredTimeline
+  let list: SplitTimeline
   it('of a list are kept by the file they come from; what is made in it, by the list', async () => {
     write('cut.otio', events())
     list = await engine.timelines.bringIn({ root: 'storage', path: 'cut.otio' })
@@ -122,11 +123,11 @@ describe('frames', () => {
     const meters = pictureMeters({ rate, width: 640, height: 360 })
     const pictures = await picturesOf(list)
     for (const p of pictures) meters.feed(traceOf(p))
-    const { pictures: facts } = await engine.analysis(list)
+    const { pictures: facts } = await engine.viewing.analysis(list)
     expect(facts).toEqual(JSON.parse(JSON.stringify(meters.result())))
     expect(facts!.black.length).toBeGreaterThan(0)
     for (const n of [0, 29, 33, 36, 79])
-      expect(await engine.picture(list, n, previewWidth)).toEqual(await jpegOf(pictures[n]!, previewWidth))
+      expect(await engine.viewing.picture(list, n, previewWidth)).toEqual(await jpegOf(pictures[n]!, previewWidth))
   })
   it('are known when their file comes by itself: only the rest is looked at', async () => {
     const b = contents(list)[1]!
@@ -138,7 +139,7 @@ describe('frames', () => {
     expect(await readPreview(engine.folders.cache, { content: b, frame: 30 })).toEqual(before)
     const meters = pictureMeters({ rate, width: 640, height: 360 })
     for (const p of await picturesOf(card)) meters.feed(traceOf(p))
-    expect((await engine.analysis(card)).pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
+    expect((await engine.viewing.analysis(card)).pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
   })
   it('of the next version are known but for what is new in it', async () => {
     const [first, second, ...rest] = events()
@@ -161,9 +162,9 @@ describe('frames', () => {
       t.splitVersion,
     )
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'master' }], true)
-    await engine.deliverables()
+    await deliverables(engine)
     await drain(engine)
-    expect((await engine.deliverables())[0]!.pending).toBe(false)
+    expect((await deliverables(engine))[0]!.pending).toBe(false)
     await engine.timelines.remove(t.id)
   })
 })
@@ -177,7 +178,7 @@ describe('a region', () => {
   ]
   const routes = [[0, 1], [1], [1, -1]]
   /** Regions of a timeline with their facts, by an engine. */
-  async function factsOf(e: Engine, t: StoredTimeline) {
+  async function factsOf(e: Session, t: SplitTimeline) {
     await e.timelines.saveSplit(
       t.id,
       { regions: ranges.map((r, i) => ({ id: `r${i}`, name: `R${i}`, ...r, metadata: {} })), markers: [] },
@@ -190,9 +191,9 @@ describe('a region', () => {
         true,
       )
     }
-    await e.deliverables()
+    await e.nights.judged()
     await drain(e)
-    await e.deliverables()
+    await e.nights.judged()
     await drain(e)
     const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, r, route)))
     const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.fingerprint, r))])
@@ -206,10 +207,10 @@ describe('a region', () => {
     const read = await factsOf(engine, t)
     expect(read.sounds.every(Boolean)).toBe(true)
 
-    const alone = await Engine.open({
+    const alone = await Session.open({
       data: path.join(folder, 'alone'),
       roots: [{ name: 'storage', path: storage }],
-      crew: 0,
+      workers: 0,
       analyse: false,
     })
     const measured = await factsOf(alone, await alone.timelines.bringIn({ root: 'storage', path: 'cut.otio' }))

@@ -1,21 +1,18 @@
 import { mkdirSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { Writer } from '../../../core/bytes'
 import { encodePcm } from '../../../core/codec/pcm/pcm'
-import { encodeV210, v210Size } from '../../../core/codec/v210/v210'
+import { encodeV210 } from '../../../core/codec/v210/v210'
 import { pictureMeters } from '../../../core/analysis/pictures'
 import { traceOf } from '../../../core/analysis/trace'
 import { blackPicture, type Picture } from '../../../core/picture/picture'
 import { makeRate } from '../../../core/time/rate'
-import { pcm24Entry, tmcdEntry, v210Entry } from '../../../core/container/mp4/entrywriter'
-import { movieHead } from '../../../core/container/mp4/write'
-import { drain, scratchFolder, testEngine } from '../../../tests/fixtures'
+import { plainMov } from '../../../tests/plainmov'
+import { drain, scratchFolder, testEngine, workHere } from '../../../tests/fixtures'
 import { fileSink } from '../../storage/disk'
-import type { Engine } from '../../session'
+import type { Session } from '../../session'
 import { segmentLength } from '../../storage/framestore'
-import type { StoredTimeline } from '../../timelines/timelines'
-import { work } from '../loop'
+import type { SplitTimeline } from '../../../core/split/timeline'
 
 // The standards' own cases through the whole pass, in segments: EBU Tech 3341, R 103, BT.1702.
 
@@ -49,54 +46,19 @@ function tone(sample: number): number {
 }
 
 async function make(file: string): Promise<void> {
-  const size = v210Size(width, height)
-  const step = size + 1920 * 6
-  const head = movieHead({
-    brand: 'mov',
-    dataSize: 16 + frames * step,
-    created: 0,
-    tracks: [
-      {
-        kind: 'video',
-        timescale: 25,
-        width,
-        height,
-        sampleEntry: v210Entry({ width, height, pixelAspect: '1:1', colour: null, scan: 'progressive' }),
-        sizes: { constant: size, count: frames },
-        durations: { constant: 1 },
-        chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * step, samples: 1 })),
-      },
-      {
-        kind: 'audio',
-        timescale: 48000,
-        sampleEntry: pcm24Entry(2, 48000, 'L R'),
-        sizes: { constant: 6, count: frames * 1920 },
-        durations: { constant: 1 },
-        chunks: Array.from({ length: frames }, (_, n) => ({ offset: 16 + n * step + size, samples: 1920 })),
-      },
-      {
-        kind: 'timecode',
-        timescale: 25,
-        sampleEntry: tmcdEntry(rate, false),
-        sizes: { constant: 4, count: 1 },
-        durations: { constant: frames },
-        chunks: [{ offset: 0, samples: 1 }],
-      },
-    ],
-  })
+  const { head, picture, step } = plainMov(width, height, frames, 90_000)
   const sink = await fileSink(file)
   await sink.write(0, head)
-  await sink.write(head.length, new Writer().u32(90_000).zero(12).bytes())
   for (let n = 0; n < frames; n++) {
     const sound = Float32Array.from({ length: 1920 }, (_, i) => tone(n * 1920 + i))
-    await sink.write(head.length + 16 + n * step, encodeV210(draw(n)))
-    await sink.write(head.length + 16 + n * step + size, encodePcm([sound, sound], 24, false))
+    await sink.write(head.length + n * step, encodeV210(draw(n)))
+    await sink.write(head.length + n * step + picture, encodePcm([sound, sound], 24, false))
   }
   await sink.finish()
 }
 
-let engine: Engine
-let t: StoredTimeline
+let engine: Session
+let t: SplitTimeline
 beforeAll(async () => {
   const storage = path.join(folder, 'storage')
   mkdirSync(storage, { recursive: true })
@@ -111,10 +73,10 @@ afterAll(async () => {
 
 const open = () =>
   engine.db
-    .selectFrom('task')
+    .selectFrom('step')
     .select(['kind', 'key'])
     .where('run_id', 'is', null)
-    .where('state', 'in', ['ready', 'leased'])
+    .where('state', 'in', ['ready', 'claimed'])
     .execute()
 
 describe('the pass', () => {
@@ -123,32 +85,27 @@ describe('the pass', () => {
     expect((await open()).filter((x) => x.kind === 'analyse-segment')).toHaveLength(segments)
     let left = 9
     const counting = setInterval(() => void open().then((l) => (left = l.length)), 20)
-    await work(
-      { db: engine.db, roots: engine.roots, folders: engine.folders },
-      `${process.pid}-one`,
-      1,
-      () => left <= segments - 3,
-    )
+    await workHere(engine, 1, () => left <= segments - 3)
     clearInterval(counting)
     const before = (await open()).filter((x) => x.kind === 'analyse-segment').length
     expect(before).toBeLessThan(segments)
     expect(before).toBeGreaterThan(0)
     // as at the next start
-    await engine.db.deleteFrom('task').execute()
+    await engine.db.deleteFrom('step').execute()
     await engine.timelines.analyse(t)
     expect((await open()).filter((x) => x.kind === 'analyse-segment')).toHaveLength(before)
-    expect((await engine.analysis(t)).progress).toBeGreaterThan(0)
+    expect((await engine.viewing.analysis(t)).progress).toBeGreaterThan(0)
     await drain(engine)
-    expect((await engine.analysis(t)).progress).toBe(1)
+    expect((await engine.viewing.analysis(t)).progress).toBe(1)
   })
   it('finds what one look at every frame finds, wherever segments were cut', async () => {
     const meters = pictureMeters({ rate, width, height })
     for (let n = 0; n < frames; n++) meters.feed(traceOf(draw(n)))
-    const { pictures } = await engine.analysis(t)
+    const { pictures } = await engine.viewing.analysis(t)
     expect(pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
   })
   it('finds black, freeze, flashes (BT.1702), levels (R 103) and the cut where they are', async () => {
-    const { pictures } = await engine.analysis(t)
+    const { pictures } = await engine.viewing.analysis(t)
     expect(pictures!.black).toEqual([{ in: 497, out: 503 }])
     expect(pictures!.freeze).toEqual([{ in: 745, out: 790 }])
     expect(pictures!.flashes).toHaveLength(1)
@@ -158,7 +115,7 @@ describe('the pass', () => {
     expect(pictures!.cuts!.filter((c) => c.at === 1200)).toEqual([{ at: 1200, kind: 'cut', from: 1200, to: 1200 }])
   })
   it('measures EBU Tech 3341 case 3 as −23.0 ± 0.1 LUFS, momentary and short-term beside it', async () => {
-    const { sound } = await engine.analysis(t)
+    const { sound } = await engine.viewing.analysis(t)
     expect(Math.abs(sound!.facts.integrated! + 23)).toBeLessThanOrEqual(0.1)
     expect([sound!.ribbon[350], sound!.momentary[350], sound!.momentary[50]].map((v) => Math.round(v!))).toEqual([
       -23, -23, -36,
@@ -169,10 +126,10 @@ describe('the pass', () => {
     await make(path.join(folder, 'storage', 'again.mov'))
     const again = await engine.timelines.bringIn({ root: 'storage', path: 'again.mov' })
     expect(await open()).toEqual([])
-    expect((await engine.analysis(again)).pictures!.black).toEqual([{ in: 497, out: 503 }])
+    expect((await engine.viewing.analysis(again)).pictures!.black).toEqual([{ in: 497, out: 503 }])
   })
   it('gives a preview of every frame', async () => {
     for (const n of [0, 249, 250, 1999])
-      expect((await engine.picture(t, n, 160)).subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]))
+      expect((await engine.viewing.picture(t, n, 160)).subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]))
   })
 })

@@ -1,15 +1,17 @@
-import { readExactly, Writer, type ByteSource } from '../../../core/bytes'
-import { decodeStart } from '../../../core/codec/pictures'
-import type { AudioTrack, VideoTrack } from '../../../core/media/media'
+import path from 'node:path'
+import { readExactly, type ByteSource } from '../../../core/bytes'
+import { decodeStart } from '../../../core/codec/web/pictures'
+import type { CopiedEssence, TrackPlan } from '../../../core/container/container'
+import { containerOf } from '../../../core/container/registry'
+import { sameNative, type AudioTrack, type NativeDescription, type VideoTrack } from '../../../core/media/media'
 import { fail } from '../../../core/problem'
 import type { FrameRange } from '../../../core/time/range'
 import type { Rate } from '../../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
-import { aspectValue, tmcdEntry } from '../../../core/container/mp4/entrywriter'
-import { chapterTrack, movieHead, type WrapTrack } from '../../../core/container/mp4/write'
 import { fileSink } from '../../storage/disk'
 import type { CopiedPart } from '../source'
-import { scratchFile, type OpenItem, type TaskContext } from '../context'
+import { claimedFile, type DeliverableStep } from '../context'
+import { planOf } from '../essence'
 
 /** A stretch of bytes copied untouched. */
 interface Copy {
@@ -24,9 +26,17 @@ interface Stream {
   readonly count: number
   readonly time: (i: number) => number
   readonly place: (i: number, to: number) => { bytes: number; copies: Copy[] }
-  readonly track: (chunks: readonly { offset: number; samples: number }[]) => WrapTrack
+  readonly track: (chunks: readonly { offset: number; samples: number }[]) => TrackPlan
   /** Samples in piece `i`, as the sample table counts them. */
   readonly samples: (i: number) => number
+}
+
+/** The description of a track as its own container has it. */
+function copied(kind: CopiedEssence['kind'], track: VideoTrack | AudioTrack): CopiedEssence {
+  const native = track.native ?? fail('rewrap.native', 'This essence cannot be copied into another file.')
+  if (kind === 'audio' || !('width' in track.info)) return { kind, native }
+  const { width, height, pixelAspect } = track.info
+  return { kind, native, width, height, pixelAspect }
 }
 
 function pictureStream(source: ByteSource, track: VideoTrack, range: FrameRange): Stream {
@@ -49,12 +59,8 @@ function pictureStream(source: ByteSource, track: VideoTrack, range: FrameRange)
     time: (i) => (s(i).dts - zero) / track.timescale,
     place: (i, to) => ({ bytes: s(i).size, copies: [{ source, from: s(i).offset, to, bytes: s(i).size }] }),
     track: (chunks) => ({
-      kind: 'video',
+      essence: copied('video', track),
       timescale: track.timescale,
-      sampleEntry: track.sampleEntry,
-      width: track.info.width,
-      height: track.info.height,
-      displayWidth: track.info.width * aspectValue(track.info.pixelAspect),
       sizes,
       durations,
       ...(cts.some((v) => v !== 0) ? { cts } : {}),
@@ -98,9 +104,8 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
         return { bytes: to - target, copies }
       },
       track: (chunks) => ({
-        kind: 'audio',
+        essence: copied('audio', track),
         timescale: rate,
-        sampleEntry: track.sampleEntry,
         sizes: { constant: frame, count: end - begin },
         durations: { constant: 1 },
         chunks,
@@ -122,9 +127,8 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
     time: (i) => (p(i).pts - begin) / rate,
     place: (i, to) => ({ bytes: p(i).size, copies: [{ source, from: p(i).offset, to, bytes: p(i).size }] }),
     track: (chunks) => ({
-      kind: 'audio',
+      essence: copied('audio', track),
       timescale: rate,
-      sampleEntry: track.sampleEntry,
       sizes: Uint32Array.from({ length: count }, (_, i) => p(i).size),
       durations: Uint32Array.from({ length: count }, (_, i) => p(i).duration),
       chunks,
@@ -151,9 +155,9 @@ function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rat
         ),
       ),
     ]
-  const same = (of: (m: CopiedPart['media']) => Uint8Array) =>
-    parts.every((p) => Buffer.compare(of(p.media), of(media)) === 0)
-  if (!same((m) => m.video[0]!.sampleEntry) || media.audio.some((_, k) => !same((m) => m.audio[k]!.sampleEntry)))
+  const same = (of: (m: CopiedPart['media']) => NativeDescription | null) =>
+    parts.every((p) => sameNative(of(p.media), of(media)))
+  if (!same((m) => m.video[0]!.native) || media.audio.some((_, k) => !same((m) => m.audio[k]!.native)))
     fail(
       'rewrap.entries',
       'The sources describe their essence in different ways; they cannot stand in one track.',
@@ -229,15 +233,16 @@ function joined(parts: readonly Stream[], start: (part: number) => number, track
  * Copies a range's essence untouched into a new MOV or MP4 file. Intra pictures begin at the frame itself; long-GOP
  * pictures begin at the sync sample before it, and an edit list presents exactly the frames asked for.
  */
-export async function rewrap(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
-  const { item, output } = source
+export async function rewrap(step: DeliverableStep): Promise<{ file: string }> {
+  const { item, source } = step
+  const { output } = item
   const parts = source.copy()
   const { rate } = item.timeline
   const streams = joinedStreams(parts, item.region.in, rate)
   const chunks: { offset: number; samples: number }[][] = streams.map(() => [])
   const copies: Copy[] = []
   const next = streams.map(() => 0)
-  let at = 16
+  let at = 0
   for (let half = 1; streams.some((s, k) => next[k]! < s.count); half++) {
     streams.forEach((s, k) => {
       const offset = at
@@ -253,22 +258,15 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
     })
   }
   const tracks = streams.map((s, k) => s.track(chunks[k]!))
-  tracks.push({
-    kind: 'timecode',
-    timescale: rate.num,
-    sampleEntry: tmcdEntry(rate, output.start.dropFrame),
-    sizes: { constant: 4, count: 1 },
-    durations: { constant: output.frames * rate.den },
-    chunks: [{ offset: 0, samples: 1 }],
+  const { head, tail } = containerOf(output.container).layout!(output.container, {
+    ...planOf(step),
+    tracks,
+    dataSize: at,
   })
-  const brand = output.container === 'mp4' ? 'mp4' : 'mov'
-  const chapters = chapterTrack(item.chapters, output.frames, rate, brand, at)
-  if (chapters) tracks.push(chapters.track)
-  const head = movieHead({ brand, tracks, dataSize: at + (chapters?.bytes.length ?? 0), created: 0 })
-  const sink = await fileSink(scratchFile(folder, item))
+  const file = claimedFile(step, 'file')
+  const sink = await fileSink(file)
   try {
     await sink.write(0, head)
-    await sink.write(head.length, new Writer().u32(output.start.frames).zero(12).bytes())
     let written = 0
     for (const c of merged(copies)) {
       for (let done = 0; done < c.bytes;) {
@@ -276,15 +274,16 @@ export async function rewrap(context: TaskContext, source: OpenItem, folder: str
         await sink.write(head.length + c.to + done, await readExactly(c.source, c.from + done, n))
         done += n
         written += n
-        await context.progress(mulDivRound(output.frames, written, Math.max(1, at)))
+        step.progress(mulDivRound(output.frames, written, Math.max(1, at)))
       }
     }
-    if (chapters) await sink.write(head.length + at, chapters.bytes)
+    await sink.write(head.length + at, tail)
     await sink.finish()
   } catch (e) {
     await sink.close().catch(() => undefined)
     throw e
   }
+  return { file: path.basename(file) }
 }
 
 /** Joins copies that follow on from each other on both sides. */

@@ -1,15 +1,17 @@
+import path from 'node:path'
 import { encodePcm } from '../../../core/codec/pcm/pcm'
 import { soundMeter } from '../../../core/analysis/sound'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
 import { wavHead, type BextLoudness } from '../../../core/container/wav/write'
 import { fileSink } from '../../storage/disk'
-import { scratchFile, type OpenItem, type TaskContext } from '../context'
+import { claimedFile, type DeliverableStep } from '../context'
 
 /**
  * Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way.
  */
-export async function writeSound(context: TaskContext, source: OpenItem, folder: string): Promise<void> {
-  const { item, output } = source
+export async function writeSound(step: DeliverableStep): Promise<{ file: string }> {
+  const { item, source } = step
+  const { output } = item
   const a = output.audio!
   const depth = item.recipe.soundDepth
   const first = sampleAtFrame(item.region.in, item.timeline.rate, a.sampleRate)
@@ -40,7 +42,8 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
         history: `A=PCM,F=${a.sampleRate},W=${depth},M=${a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'},T=Velvet Crane\r\n`,
       },
     })
-  const sink = await fileSink(scratchFile(folder, item))
+  const file = claimedFile(step, 'file')
+  const sink = await fileSink(file)
   try {
     const size = head(null).length
     let at = size
@@ -50,7 +53,7 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
       const bytes = encodePcm(block, depth, true)
       await sink.write(at, bytes)
       at += bytes.length
-      await context.progress(mulDivRound(output.frames, s, Math.max(1, output.samples)))
+      step.progress(mulDivRound(output.frames, s, Math.max(1, output.samples)))
     }
     if ((at - size) & 1) await sink.write(at, new Uint8Array(1))
     const facts = meter.result()
@@ -69,4 +72,5 @@ export async function writeSound(context: TaskContext, source: OpenItem, folder:
     await sink.close().catch(() => undefined)
     throw e
   }
+  return { file: path.basename(file) }
 }

@@ -1,2 +1,2 @@
 /** Everything finished and proven, newest first. */
-export default route((engine) => engine.runs.handover())
+export default route((session) => session.runs.handover())

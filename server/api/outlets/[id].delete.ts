@@ -1,4 +1,4 @@
-export default route(async (engine, event) => {
-  await engine.outlets.remove(param(event, 'id'))
+export default route(async (session, event) => {
+  await session.outlets.remove(param(event, 'id'))
   return { done: true }
 })

@@ -1,12 +1,12 @@
+import { shippedRecipes } from '../../../core/recipe/registry'
 import { machineAbilities } from '../../../engine/worker/codecs'
-import { shippedRecipes } from '../../../core/recipe/recipe'
 
-/** Outlets, recipes, specs, assignments, and what this machine can do. */
-export default route(async (engine) => ({
-  outlets: await engine.outlets.list(),
-  recipes: shippedRecipes,
-  specs: await engine.outlets.specs(),
-  assignments: await engine.outlets.assignments(),
+/** Outlets, recipes, specs, choices, and what this machine can do. */
+export default route(async (session) => ({
+  outlets: await session.outlets.list(),
+  recipes: shippedRecipes(),
+  specs: await session.outlets.specs(),
+  choices: await session.outlets.choices(),
   abilities: await machineAbilities(),
-  workers: engine.crew.list(),
+  workers: session.pool.list(),
 }))

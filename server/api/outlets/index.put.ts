@@ -1,6 +1,6 @@
-import { outletSchema } from '../../../engine/deliverables/outlets'
+import { outletSchema } from '../../../core/deliverable/outlet'
 
-export default route(async (engine, event) => {
-  await engine.outlets.save(await body(event, outletSchema))
+export default route(async (session, event) => {
+  await session.outlets.save(await body(event, outletSchema))
   return { done: true }
 })

@@ -1,1 +1,1 @@
-export default route((engine) => engine.runs.list())
+export default route((session) => session.runs.list())

@@ -1,13 +1,7 @@
-import { z } from 'zod'
-
-const schema = z.object({
-  name: z.string().trim().min(1),
-  workers: z.number().int().min(1).max(64),
-  keys: z.array(z.string()).nullable(),
-})
+import { runStartSchema } from '../../../contract/runs'
 
 /** Freezes cleared deliverables and starts the night. */
-export default route(async (engine, event) => {
-  const { name, workers, keys } = await body(event, schema)
-  return { id: await engine.startRun(name, workers, keys) }
+export default route(async (session, event) => {
+  const { name, workers, keys } = await body(event, runStartSchema)
+  return { id: await session.nights.start(name, workers, keys) }
 })

@@ -1,2 +1,4 @@
 /** All timelines with their sources and what was found in them. */
-export default route(async (engine) => Promise.all((await engine.timelines.list()).map((t) => engine.shown(t))))
+export default route(async (session) =>
+  Promise.all((await session.timelines.list()).map((t) => session.viewing.shown(t))),
+)

@@ -1,16 +1,14 @@
 import { createReadStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
-import path from 'node:path'
+import { brandOf } from '../../../../core/container/registry'
 import { fail } from '../../../../core/problem'
 
-const types: Record<string, string> = { '.mp4': 'video/mp4', '.mov': 'video/quicktime', '.wav': 'audio/wav' }
-
 /** A finished file, in ranges, for looking at it in the browser. */
-export default route(async (engine, event) => {
+export default route(async (session, event) => {
   const proof =
-    (await engine.runs.proof(param(event, 'id'))) ??
+    (await session.runs.proof(param(event, 'id'))) ??
     fail('file.missing', 'This deliverable is not finished.', param(event, 'id'))
-  const file = engine.roots.resolve(proof.item.target.root, proof.path)
+  const file = session.roots.resolve(proof.item.target.root, proof.path)
   const { size } = await stat(file)
   const range = /^bytes=(\d*)-(\d*)$/.exec(getRequestHeader(event, 'range') ?? '')
   const start = range ? (range[1] ? Number(range[1]) : Math.max(0, size - Number(range[2]))) : 0
@@ -21,7 +19,7 @@ export default route(async (engine, event) => {
   }
   if (range) setResponseStatus(event, 206)
   setResponseHeaders(event, {
-    'content-type': types[path.extname(file)] ?? 'application/octet-stream',
+    'content-type': brandOf(file)?.mime ?? 'application/octet-stream',
     'accept-ranges': 'bytes',
     'content-length': end - start + 1,
     ...(range ? { 'content-range': `bytes ${start}-${end}/${size}` } : {}),

@@ -3,9 +3,9 @@ import path from 'node:path'
 import { fail } from '../../../../core/problem'
 
 /** A first or last picture kept with a proof. */
-export default route(async (engine, event) => {
+export default route(async (session, event) => {
   const name = param(event, 'name')
   if (!/^proof-[\w-]+\.jpg$/.test(name)) fail('file.missing', 'There is no such picture.', name)
   setResponseHeaders(event, { 'content-type': 'image/jpeg', 'cache-control': 'private, max-age=86400' })
-  return readFile(path.join(engine.folders.cache, name))
+  return readFile(path.join(session.folders.cache, name))
 })

@@ -1,1 +1,1 @@
-export default route((engine, event) => engine.runs.view(param(event, 'id')))
+export default route((session, event) => session.runs.view(param(event, 'id')))

@@ -1,29 +1,24 @@
-import { z } from 'zod'
-
-const schema = z.discriminatedUnion('action', [
-  z.object({ action: z.enum(['resume', 'pause', 'stop', 'remove']) }),
-  z.object({ action: z.literal('workers'), workers: z.number().int().min(1).max(64) }),
-])
+import { runChangeSchema } from '../../../../contract/runs'
 
 /** Pause, resume, stop, remove; how many workers. */
-export default route(async (engine, event) => {
+export default route(async (session, event) => {
   const id = param(event, 'id')
-  const c = await body(event, schema)
+  const c = await body(event, runChangeSchema)
   switch (c.action) {
     case 'resume':
-      await engine.runs.setState(id, 'running')
+      await session.runs.setState(id, 'running')
       break
     case 'pause':
-      await engine.runs.setState(id, 'paused')
+      await session.runs.setState(id, 'paused')
       break
     case 'stop':
-      await engine.runs.setState(id, 'stopped')
+      await session.runs.setState(id, 'stopped')
       break
     case 'remove':
-      await engine.runs.remove(id)
+      await session.runs.remove(id)
       break
     case 'workers':
-      await engine.runs.setWorkers(id, c.workers)
+      await session.runs.setWorkers(id, c.workers)
       break
   }
   return { done: true }

@@ -2,11 +2,11 @@ import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 
 /** The frozen run sheet. */
-export default route(async (engine, event) => {
-  const view = await engine.runs.view(param(event, 'id'))
+export default route(async (session, event) => {
+  const view = await session.runs.view(param(event, 'id'))
   setResponseHeaders(event, {
     'content-type': 'application/json',
     'content-disposition': `attachment; filename="run-sheet-${view.id}.json"`,
   })
-  return readFile(path.join(engine.folders.runs, `${view.id}.json`), 'utf8')
+  return readFile(path.join(session.folders.runs, `${view.id}.json`), 'utf8')
 })

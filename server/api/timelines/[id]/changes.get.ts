@@ -1,2 +1,2 @@
 /** What changed in a timeline against the version before it. */
-export default route(async (engine, event) => engine.timelines.changes(param(event, 'id')))
+export default route(async (session, event) => session.timelines.changes(param(event, 'id')))

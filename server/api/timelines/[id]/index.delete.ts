@@ -1,4 +1,4 @@
-export default route(async (engine, event) => {
-  await engine.timelines.remove(param(event, 'id'))
+export default route(async (session, event) => {
+  await session.timelines.remove(param(event, 'id'))
   return { done: true }
 })

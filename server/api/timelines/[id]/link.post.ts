@@ -1,13 +1,8 @@
-import { z } from 'zod'
-
-const schema = z.object({
-  files: z.record(z.string().max(8192), placeSchema).optional(),
-  folder: z.object({ root: z.string(), path: z.string().max(4096) }).optional(),
-})
+import { relinkSchema } from '../../../../contract/timelines'
 
 /**
  * Looks for a timeline's media again: with files chosen for sources, with a folder to look into first, or as before.
  */
-export default route(async (engine, event) =>
-  engine.shown(await engine.timelines.relink(param(event, 'id'), await body(event, schema))),
+export default route(async (session, event) =>
+  session.viewing.shown(await session.timelines.relink(param(event, 'id'), await body(event, relinkSchema))),
 )

@@ -1,28 +1,7 @@
-import { z } from 'zod'
-
-const frames = z.number().int().min(0)
-const schema = z.object({
-  version: z.number().int(),
-  split: z.object({
-    regions: z
-      .array(
-        z
-          .object({
-            id: z.string().min(1),
-            name: z.string().max(400),
-            in: frames,
-            out: frames,
-            metadata: z.record(z.string(), z.string()),
-          })
-          .refine((r) => r.out > r.in, 'a region ends after it begins'),
-      )
-      .max(20_000),
-    markers: z.array(z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })).max(20_000),
-  }),
-})
+import { splitPutSchema } from '../../../../contract/timelines'
 
 /** Keeps a timeline's split. */
-export default route(async (engine, event) => {
-  const { split, version } = await body(event, schema)
-  return { version: await engine.timelines.saveSplit(param(event, 'id'), split, version) }
+export default route(async (session, event) => {
+  const { split, version } = await body(event, splitPutSchema)
+  return { version: await session.timelines.saveSplit(param(event, 'id'), split, version) }
 })

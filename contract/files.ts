@@ -1,0 +1,23 @@
+import { z } from 'zod'
+import type { FilePath } from '../core/media/filepath'
+import type { Problem } from '../core/problem'
+
+/** What is in a folder of a storage root. */
+export interface Entry {
+  readonly name: string
+  readonly path: string
+  readonly folder: boolean
+  readonly size: number
+  readonly modified: number
+}
+
+/** Watches a folder for new timelines, or none any more. */
+export const watchSchema = z.object({
+  folder: z.object({ root: z.string(), path: z.string().max(4096) }).nullable(),
+})
+
+export interface WatchState {
+  readonly folder: FilePath | null
+  /** Files that could not be brought in, newest last. */
+  readonly problems: readonly { readonly file: string; readonly problem: Problem }[]
+}

@@ -1,0 +1,86 @@
+import { z } from 'zod'
+import type { Proof } from '../core/deliverable/proof'
+import type { FrozenDeliverable } from '../core/deliverable/sheet'
+import type { Problem } from '../core/problem'
+import type { Verdict } from '../core/spec/judge'
+import type { Frames } from '../core/time/rate'
+
+/** Freezes cleared deliverables (all, or those of `keys`) and starts the night. */
+export const runStartSchema = z.object({
+  name: z.string().trim().min(1),
+  workers: z.number().int().min(1).max(64),
+  keys: z.array(z.string()).nullable(),
+})
+
+/** Pause, resume, stop, remove; how many workers. */
+export const runChangeSchema = z.discriminatedUnion('action', [
+  z.object({ action: z.enum(['resume', 'pause', 'stop', 'remove']) }),
+  z.object({ action: z.literal('workers'), workers: z.number().int().min(1).max(64) }),
+])
+
+/** Skips a deliverable of a run, or runs it again. */
+export const runDeliverableChangeSchema = z.object({ action: z.enum(['skip', 'again']) })
+
+export type RunState = 'running' | 'paused' | 'stopped' | 'done'
+
+/** A run in the list of all. */
+export interface RunSummary {
+  readonly id: string
+  readonly name: string
+  readonly state: RunState
+  readonly created: string
+  readonly done: number
+  readonly total: number
+}
+
+/** A deliverable of a run as the list shows it. */
+export interface RunDeliverable {
+  readonly id: string
+  readonly title: string
+  readonly region: string
+  readonly outlet: string
+  readonly timeline: string
+  readonly path: string
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'skipped'
+  readonly doing: string
+  readonly framesDone: Frames
+  readonly framesTotal: Frames
+  readonly verdict: Verdict | null
+  readonly problem: Problem | null
+  readonly started: string | null
+  readonly finished: string | null
+  /** Seconds of work, forecast on one worker. */
+  readonly seconds: number
+}
+
+/** What a worker has in hand. */
+export interface Lane {
+  readonly item: string
+  readonly step: string
+  readonly framesDone: Frames
+  readonly framesTotal: Frames
+  readonly since: number
+}
+
+/** A run as the Night run shows it. */
+export interface RunView {
+  readonly id: string
+  readonly name: string
+  readonly state: RunState
+  readonly workers: number
+  readonly created: string
+  readonly finished: string | null
+  readonly items: readonly RunDeliverable[]
+  readonly lanes: readonly Lane[]
+  readonly framesPerSecond: number
+  readonly secondsLeft: number | null
+}
+
+/** A finished deliverable: as it was frozen, its proof, and its name. */
+export interface Finished {
+  readonly item: FrozenDeliverable
+  readonly proof: Proof
+  readonly path: string
+  readonly finished: string
+  readonly run: string
+}

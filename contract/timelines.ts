@@ -1,0 +1,76 @@
+import { z } from 'zod'
+import type { PictureFacts } from '../core/analysis/pictures'
+import type { SoundAnalysis } from '../core/analysis/soundanalysis'
+import { filePathSchema } from '../core/media/filepath'
+import type { Problem } from '../core/problem'
+import type { SplitTimeline } from '../core/split/timeline'
+import { parseRate } from '../core/time/rate'
+import type { CutComparison } from '../core/timeline/comparecuts'
+import type { Source } from '../core/timeline/link'
+
+const name = z.string().trim().min(1)
+
+/** Brings in a media file, with its list when there is one, or an interchange file. */
+export const bringInSchema = z.object({
+  media: filePathSchema,
+  cuts: filePathSchema.optional(),
+  show: name.optional(),
+  name: name.optional(),
+})
+
+/** What can be set of a timeline: its name, its cuts, or (stills) its rate. */
+export const timelinePatchSchema = z.object({
+  name: name.optional(),
+  cuts: filePathSchema.optional(),
+  rate: z
+    .string()
+    .transform((text, c) => parseRate(text) ?? (c.addIssue('this is no rate'), z.NEVER))
+    .optional(),
+  shift: z.number().int().min(-1000).max(1000).optional(),
+})
+
+/** Looks for media again: with files chosen for sources, with a folder to look into first, or as before. */
+export const relinkSchema = z.object({
+  files: z.record(z.string().max(8192), filePathSchema).optional(),
+  folder: z.object({ root: z.string(), path: z.string().max(4096) }).optional(),
+})
+
+const frames = z.number().int().min(0)
+const regionSchema = z
+  .object({
+    id: z.string().min(1),
+    name: z.string().max(400),
+    in: frames,
+    out: frames,
+    metadata: z.record(z.string(), z.string()),
+  })
+  .refine((r) => r.out > r.in, 'a region ends after it begins')
+const markerSchema = z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })
+
+/** A whole split, made from a version of it. */
+export const splitPutSchema = z.object({
+  version: z.number().int(),
+  split: z.object({
+    regions: z.array(regionSchema).max(20_000),
+    markers: z.array(markerSchema).max(20_000),
+  }),
+})
+
+/** How far the background pass over a timeline's media has come. */
+export interface AnalysisState {
+  readonly pictures: PictureFacts | null
+  /** Without what only readings of regions need. */
+  readonly sound: Omit<SoundAnalysis, 'shape' | 'damage'> | null
+  /** 0…1. */
+  readonly progress: number
+}
+
+/** A timeline as the stations show it: its assembly stays behind, its sources say how they are now. */
+export interface ShownTimeline extends Omit<SplitTimeline, 'linking'> {
+  readonly assembled: boolean
+  readonly sources: readonly Source[]
+  readonly mediaProblem: Problem | null
+  readonly analysis: AnalysisState
+  /** The cuts of its list against those found in its pictures, once they are known. */
+  readonly comparison: CutComparison | null
+}

@@ -1,0 +1,141 @@
+import type { Media, AudioTrack, Chroma, Colour, Scan, VideoTrack } from '../media/media'
+import type { Picture } from '../picture/picture'
+import type { FrameRange } from '../time/range'
+import type { Frames, Rate, Samples } from '../time/rate'
+import type { WebCodecs } from './web/webcodecs'
+
+/** Pictures of a range of a timeline, frame by frame, wherever they come from. */
+export interface PictureSource {
+  readonly frames: Frames
+  /** Every frame of the range, in order. */
+  read(range: FrameRange): AsyncGenerator<{ frame: Frames; picture: Picture }>
+}
+
+/** Sound of a range of a timeline: all source channels, track after track. */
+export interface SoundSource {
+  readonly channels: number
+  readonly sampleRate: number
+  readonly samples: Samples
+  /** Samples [from, from + count) of every channel; silence before the start and past the end. */
+  read(from: Samples, count: Samples): Promise<Float32Array[]>
+}
+
+/** Samples [from, from + count) of a track's channels, as {@link SoundSource.read} gives them. */
+export type TrackReader = (from: Samples, count: Samples) => Promise<Float32Array[]>
+
+/** What a picture codec's own configuration says of the pictures; what it does not say is absent. */
+export interface PictureDescription {
+  readonly profile?: string | null
+  readonly level?: string | null
+  readonly width?: number
+  readonly height?: number
+  readonly scan?: Scan
+  readonly chroma?: Chroma
+  readonly bitDepth?: number
+  readonly pixelAspect?: string
+  readonly colour?: Colour | null
+  /** Frames a second that the stream states. */
+  readonly timing?: Rate | null
+  /** What a W3C WebCodecs decoder is told; absent for our own codecs. */
+  readonly webCodec?: string | null
+}
+
+/** What a sound codec's own configuration says of the sound. */
+export interface SoundDescription {
+  readonly channels?: number
+  readonly sampleRate?: number
+  readonly bitDepth?: number
+  readonly webCodec?: string | null
+}
+
+/** One access unit (picture) or packet (sound) as an encoder gives it, in decode order. */
+export interface EncodedUnit {
+  readonly bytes: Uint8Array
+  /** Decoding can begin here. */
+  readonly sync: boolean
+}
+
+/** What all encoders share: they are fed, what is ready is taken, the rest comes with a flush. */
+export interface Encoder<Input> {
+  /** Takes the next picture or block of sound; waits while too much is under way. */
+  feed(input: Input): Promise<void>
+  /** What has become ready since the last call, in decode order. */
+  take(): EncodedUnit[]
+  flush(): Promise<void>
+  /** What a container keeps for the decoder, once the first unit is there; null when there is none. */
+  configuration(): Uint8Array | null
+  close(): void
+}
+
+export interface PictureEncoderSettings {
+  readonly width: number
+  readonly height: number
+  readonly rate: Rate
+  /** Bits a second; codecs of constant size have no use for it. */
+  readonly bitrate: number
+  /** Whether a worse picture at the same rate is a fair price for speed. */
+  readonly hurry?: boolean
+}
+
+export interface SoundEncoderSettings {
+  readonly channels: number
+  readonly sampleRate: number
+  readonly bitrate: number
+}
+
+/** How a codec is called in each container, by the container's name. */
+export interface Calls {
+  /** Sample entry codes of MP4 and MOV, the one to write first, and the box that holds the configuration. */
+  readonly mp4?: {
+    readonly entries: readonly string[]
+    readonly box?: string
+    /** Brands it may stand in; all when absent. */
+    readonly brands?: readonly string[]
+  }
+  /** Codec ids of Matroska (RFC 9559 and its codec registry). */
+  readonly matroska?: { readonly entries: readonly string[] }
+}
+
+/** What every codec says of itself. */
+interface Codec {
+  /** `h264`, `pcm`: what files are said to hold, and what specifications ask for. */
+  readonly name: string
+  /** `H.264`: what people call it. */
+  readonly label: string
+  readonly calls: Calls
+}
+
+/** A picture codec: what it is called, what its configuration says, and how it is read and written where it can be. */
+export interface PictureCodec extends Codec {
+  /** From the configuration a container keeps, or else the first access unit of the stream. */
+  describe(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription
+  /** Whether it can be decoded and encoded here; `null` codecs stand for a machine without WebCodecs. */
+  readonly decode: { needsWeb: boolean; open(media: Media, track: VideoTrack, web: WebCodecs | null): PictureSource }
+  readonly encode?: {
+    readonly needsWeb: boolean
+    readonly chroma: Chroma
+    readonly bitDepth: number
+    readonly profile: string | null
+    /** Bytes of every picture, where all are the same: segments then write in place. */
+    readonly frameBytes?: (width: number, height: number) => number
+    /** What a W3C WebCodecs encoder is asked whether it can do. */
+    readonly probe?: VideoEncoderConfig
+    open(settings: PictureEncoderSettings, web: WebCodecs | null): Encoder<Picture>
+  }
+}
+
+/** A sound codec, as {@link PictureCodec}. */
+export interface SoundCodec extends Codec {
+  describe(configuration: Uint8Array | null): SoundDescription
+  /** Samples of every packet, where a container does not say. */
+  readonly packetSamples?: Samples
+  readonly decode: { needsWeb: boolean; open(media: Media, track: AudioTrack, web: WebCodecs | null): TrackReader }
+  readonly encode?: {
+    readonly needsWeb: boolean
+    readonly probe?: AudioEncoderConfig
+    /** Samples put before the first one given, which an edit list skips. */
+    readonly priming: Samples
+    readonly packetSamples: Samples
+    open(settings: SoundEncoderSettings, web: WebCodecs | null): Encoder<Float32Array[]>
+  }
+}

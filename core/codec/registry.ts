@@ -1,0 +1,48 @@
+import { aac } from './aac/codec'
+import { av1 } from './av1/codec'
+import type { Calls, PictureCodec, SoundCodec } from './codec'
+import { flac } from './flac/codec'
+import { h264 } from './h264/codec'
+import { hevc } from './hevc/codec'
+import { opus } from './opus/codec'
+import { pcm } from './pcm/codec'
+import { uyvy } from './uyvy/codec'
+import { v210 } from './v210/codec'
+import { vorbis } from './vorbis/codec'
+import { vp8 } from './vp8/codec'
+import { vp9 } from './vp9/codec'
+import { listed } from '../text'
+
+/** Picture codecs that are known: a new one is its folder and its line here. */
+export const pictureCodecs: PictureCodec[] = [h264, hevc, vp8, vp9, av1, v210, uyvy]
+
+/** Sound codecs that are known. */
+export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac, vorbis]
+
+export function pictureCodec(name: string): PictureCodec | null {
+  return pictureCodecs.find((c) => c.name === name) ?? null
+}
+
+export function soundCodec(name: string): SoundCodec | null {
+  return soundCodecs.find((c) => c.name === name) ?? null
+}
+
+type Namespace = keyof Calls
+const namesIn = (calls: Calls, container: Namespace): readonly string[] => calls[container]?.entries ?? []
+
+/** The codec that a container calls by a name of its own; null when it is none of ours. */
+export function pictureCodecCalled(container: keyof Calls, name: string): PictureCodec | null {
+  return pictureCodecs.find((c) => namesIn(c.calls, container).includes(name)) ?? null
+}
+
+export function soundCodecCalled(container: keyof Calls, name: string): SoundCodec | null {
+  return soundCodecs.find((c) => namesIn(c.calls, container).includes(name)) ?? null
+}
+
+/** What people call codecs, as a list: `H.264, HEVC or VP9`. */
+export function labels(list: readonly { readonly label: string }[]): string {
+  return listed(
+    list.map((c) => c.label),
+    'or',
+  )
+}

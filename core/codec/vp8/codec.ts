@@ -1,0 +1,11 @@
+import type { PictureCodec } from '../codec'
+import { webPictures } from '../web/pictures'
+
+/** VP8, as WebM and Matroska files carry it. */
+export const vp8: PictureCodec = {
+  name: 'vp8',
+  label: 'VP8',
+  calls: { matroska: { entries: ['V_VP8'] } },
+  describe: () => ({ webCodec: 'vp8' }),
+  decode: webPictures('VP8'),
+}

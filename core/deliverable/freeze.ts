@@ -1,0 +1,62 @@
+import type { Reading } from '../measure/measure'
+import { trimAssembly } from '../timeline/assemble'
+import type { Draft } from './draft'
+import type { JudgedDraft } from './judged'
+import type { FrozenDeliverable } from './sheet'
+
+/** Freezes a judged draft under an id: what happens at the desk afterwards does not change it. */
+export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
+  const { timeline: t, region, outlet, recipe, spec } = d.draft
+  const { model } = t
+  return {
+    format: 2,
+    id,
+    title: d.title,
+    timeline: {
+      id: t.id,
+      show: t.show,
+      name: t.name,
+      rate: model.rate,
+      dropFrame: model.dropFrame,
+      start: model.start,
+      length: model.length,
+    },
+    source: { ...t.file, fingerprint: t.fingerprint },
+    ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
+    region: { id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },
+    chapters: chaptersIn(d.draft),
+    outlet: { id: outlet.id, name: outlet.name },
+    recipe,
+    spec,
+    target: { root: outlet.root, path: d.path, version: d.version },
+    output: d.output,
+    steps: d.draft.steps.map((s) => ({ ...s, needs: [...s.needs], abilities: [...s.abilities] })),
+    route: [...d.draft.route],
+    seconds: d.seconds,
+    readings: Object.fromEntries(
+      d.results.flatMap((r) => {
+        const reading = r.forecast ?? r.source
+        return reading ? [[r.rule.measure, storable(reading)]] : []
+      }),
+    ),
+    waivers: d.results.flatMap((r) => (r.waiver ? [{ ...r.waiver }] : [])),
+  }
+}
+
+function chaptersIn({ timeline, region }: Draft): FrozenDeliverable['chapters'] {
+  return timeline.split.markers
+    .filter((m) => m.at >= region.in && m.at < region.out)
+    .sort((a, b) => a.at - b.at)
+    .map((m) => ({ at: m.at - region.in, name: m.name || 'Chapter' }))
+}
+
+/** A reading as JSON can hold it: silence, −∞ LUFS, is no number there. */
+function storable({ value, text, from, which }: Reading): FrozenDeliverable['readings'][string] {
+  const plain = typeof value === 'number' && !Number.isFinite(value) ? null : value
+  return {
+    value: Array.isArray(plain) ? [...plain] : (plain as string | number | boolean | null),
+    text,
+    from,
+    ...(which ? { which: [...which] } : {}),
+  }
+}

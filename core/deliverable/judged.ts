@@ -1,0 +1,90 @@
+import type { PictureFacts } from '../analysis/pictures'
+import type { RegionSound } from '../analysis/soundstretches'
+import { forecastSeconds } from '../job/steps'
+import { describedMedia, describedOutput } from '../measure/described'
+import { readMeasures } from '../measure/registry'
+import type { Problem } from '../problem'
+import type { Output } from '../recipe/output'
+import { recipeKind } from '../recipe/registry'
+import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
+import { rulesFor } from '../spec/spec'
+import type { Draft } from './draft'
+import { fixFor, type Fix } from './fixes'
+
+/** What is known around a draft: measures of its region, its name on disk, room. */
+export interface Known {
+  /** Null while it is not measured; a problem when it cannot be. */
+  readonly sound: RegionSound | Problem | null
+  readonly pictures: PictureFacts | Problem | null
+  readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
+  readonly room: { readonly free: number; readonly needed: number }
+}
+
+/** A rule's verdict before the run, and what would mend it. */
+export type FixableResult = RuleResult & { readonly fix: Fix | null }
+
+/** A draft held against its recipient's rules before it is made. */
+export interface JudgedDraft {
+  readonly draft: Draft
+  /** Region and outlet in words. */
+  readonly title: string
+  /** Below the outlet's root. */
+  readonly path: string
+  readonly version: number
+  readonly output: Output
+  readonly results: readonly FixableResult[]
+  readonly verdict: Verdict
+  readonly cleared: boolean
+  /** Measures are still being worked out; `soundPending`: one that decides. */
+  readonly pending: boolean
+  readonly soundPending: boolean
+  /** Seconds on one worker. */
+  readonly seconds: number
+}
+
+const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
+const fileOf = (path: string) => path.split('/').at(-1)!
+
+/** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
+export function judgeDraft(d: Draft, known: Known): JudgedDraft {
+  const { model, info } = d.timeline
+  const base = { ...model, start: model.start + d.region.in }
+  const sound = isProblem(known.sound) ? null : known.sound
+  const pictures = isProblem(known.pictures) ? null : known.pictures
+  const obstacles = isProblem(known.sound) ? [...d.output.problems, known.sound] : d.output.problems
+  const output = { ...d.output, problems: obstacles }
+  const heard = d.output.audio && sound ? sound : null
+  const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
+  const name = { file: fileOf(known.target.path), bad: known.target.bad }
+  const source = {
+    ...readMeasures({ described: describedMedia(info, model) }, 'source file'),
+    ...(heard ? readMeasures({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
+    ...(pictures && d.output.video ? readMeasures({ pictures, base }, 'measured over the region') : {}),
+  }
+  const forecast = {
+    ...readMeasures({ described: describedOutput(output, model) }, 'recipe'),
+    ...readMeasures({ obstacles }, 'this machine'),
+    ...(heard ? readMeasures({ sound: heard, gain }, 'measured, with gain') : {}),
+    ...readMeasures({ metadata: d.region.metadata }, 'region'),
+    ...readMeasures({ name }, 'name pattern'),
+    ...readMeasures({ room: known.room }, d.outlet.root),
+  }
+  const rules = rulesFor(d.spec, 'before', d.output.video !== null)
+  const results = judge(rules, forecast, source, null, d.waivers).map((r) => ({
+    ...r,
+    fix: fixFor(r, d.recipe, info),
+  }))
+  return {
+    draft: d,
+    title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`,
+    path: known.target.path,
+    version: known.target.version,
+    output,
+    results,
+    verdict: worstVerdict(results.map((r) => r.verdict)),
+    cleared: cleared(results),
+    soundPending: d.output.audio !== null && known.sound === null,
+    pending: (d.output.audio !== null && known.sound === null) || (d.output.video !== null && known.pictures === null),
+    seconds: forecastSeconds(d.steps, d.output),
+  }
+}

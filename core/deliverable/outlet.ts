@@ -1,0 +1,33 @@
+import { z } from 'zod'
+import type { Overrides } from '../recipe/recipe'
+import { recipeSchema } from '../recipe/registry'
+import type { Waiver } from '../spec/judge'
+
+/** Who receives: a recipe, a spec, a name pattern, a destination. */
+export const outletSchema = z.object({
+  id: z.string().min(1),
+  name: z.string().trim().min(1, 'give the outlet a name'),
+  recipe: recipeSchema,
+  /** Id of a spec on the shelf. */
+  spec: z.string(),
+  pattern: z.string().min(1),
+  root: z.string(),
+  folder: z.string(),
+})
+export type Outlet = z.infer<typeof outletSchema>
+
+/** What names a deliverable before it is frozen: one region for one outlet. */
+export const deliverableKeySchema = z.object({ timelineId: z.string(), regionId: z.string(), outletId: z.string() })
+export type DeliverableKey = z.infer<typeof deliverableKeySchema>
+
+/** A key as one text, for maps and requests. */
+export function keyText(k: DeliverableKey): string {
+  return `${k.timelineId}/${k.regionId}/${k.outletId}`
+}
+
+/** What a person has decided of a deliverable: whether it is made, what is different for it, what was accepted. */
+export interface DeliverableChoice extends DeliverableKey {
+  readonly chosen: boolean
+  readonly overrides: Overrides
+  readonly waivers: readonly Waiver[]
+}

@@ -1,0 +1,44 @@
+import type { PictureFacts } from '../analysis/pictures'
+import type { SoundFacts } from '../analysis/soundfacts'
+import type { MediaInfo } from '../media/media'
+import type { RuleResult, Verdict } from '../spec/judge'
+import type { Frames } from '../time/rate'
+
+/** One file of a deliverable as it was written. */
+export interface Artefact {
+  /** `main` is what was asked for; others go with it. */
+  readonly role: 'main' | 'chapters'
+  /** Below the outlet's root; empty where an earlier edition kept it elsewhere. */
+  readonly path: string
+  readonly size: number
+  readonly sha256: string
+  readonly xxh64: string
+}
+
+/** What is known of a finished deliverable: kept with it and in the report. */
+export interface Proof {
+  /** The main file first. */
+  readonly files: readonly Artefact[]
+  readonly info: MediaInfo
+  readonly frames: Frames
+  readonly results: readonly RuleResult[]
+  readonly verdict: Verdict
+  readonly sound: SoundFacts | null
+  /** Short-term loudness of each tenth of a second, LUFS. */
+  readonly ribbon: readonly (number | null)[]
+  readonly content: PictureFacts | null
+  /** Mean luma difference to the timeline's own picture. */
+  readonly ends: { readonly first: number; readonly last: number } | null
+  /** First and last pictures as written and of the timeline, as JPEG files in the cache. */
+  readonly stills: {
+    readonly first: string
+    readonly last: string
+    readonly firstTimeline: string
+    readonly lastTimeline: string
+  } | null
+}
+
+/** The file that was asked for. */
+export function mainFile(proof: Proof): Artefact {
+  return proof.files[0]!
+}

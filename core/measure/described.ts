@@ -1,0 +1,49 @@
+import type { MediaInfo } from '../media/media'
+import type { Output } from '../recipe/output'
+import { formatTimecode, type TimeBase } from '../time/timecode'
+import type { Described } from './measure'
+
+/** What the settings will give. */
+export function describedOutput(o: Output, base: TimeBase): Described {
+  return {
+    container: o.container,
+    indexAt: o.indexAt,
+    video: o.video,
+    audio: o.audio,
+    durationSeconds: (o.frames * base.rate.den) / base.rate.num,
+    durationText: formatTimecode(o.frames, base),
+    start: { label: o.start.label, dropFrame: o.start.dropFrame },
+  }
+}
+
+/**
+ * What a file's own headers say: of a source, or of a file as written. `base` labels durations and wave time
+ * references.
+ */
+export function describedMedia(info: MediaInfo, base: TimeBase | null): Described {
+  const v = info.video[0]
+  const a = info.audio[0]
+  let start = info.timecode ? { label: info.timecode.start, dropFrame: info.timecode.dropFrame } : null
+  if (!start && info.bext && base && a) {
+    const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
+    start = { label: formatTimecode(frames, base), dropFrame: base.dropFrame }
+  }
+  const timeBase = base ?? (v ? { rate: v.rate, dropFrame: false } : null)
+  const frames =
+    info.durationFrames ?? (timeBase ? Math.round((info.durationSeconds * timeBase.rate.num) / timeBase.rate.den) : 0)
+  return {
+    container: info.container,
+    indexAt: info.indexAt,
+    video: v ?? null,
+    audio: a
+      ? {
+          ...a,
+          channels: info.audio.reduce((n, t) => n + t.channels, 0),
+          layout: info.audio.length === 1 ? a.layout : null,
+        }
+      : null,
+    durationSeconds: info.durationSeconds,
+    durationText: timeBase ? formatTimecode(frames, timeBase) : `${info.durationSeconds.toFixed(2)} s`,
+    start,
+  }
+}

@@ -1,0 +1,147 @@
+import type { PictureFacts } from '../analysis/pictures'
+import type { SoundFacts } from '../analysis/soundfacts'
+import type { SoundTrouble } from '../analysis/soundstretches'
+import type { MediaInfo } from '../media/media'
+import type { Problem } from '../problem'
+import type { Output } from '../recipe/output'
+import type { Overrides, Recipe } from '../recipe/recipe'
+import type { Frames } from '../time/rate'
+import type { TimeBase } from '../time/timecode'
+
+export type Value = string | number | boolean | readonly string[]
+
+/** One value of a measure: for judging, for people, and where it comes from. */
+export interface Reading {
+  readonly value: Value
+  readonly text: string
+  readonly from: string
+  /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
+  readonly which?: readonly number[]
+}
+
+/** Readings by the name of their measure. */
+export type Readings = Record<string, Reading>
+
+/** What a file is, or will be. */
+export interface Described {
+  readonly container: string
+  readonly indexAt: 'front' | 'end' | 'fragments'
+  readonly video: (Omit<NonNullable<Output['video']>, 'rate'> & { readonly rate: TimeBase['rate'] }) | null
+  readonly audio: Output['audio']
+  readonly durationSeconds: number
+  readonly durationText: string
+  readonly start: { readonly label: string; readonly dropFrame: boolean } | null
+}
+
+/** How an end of a written file compares with the timeline's own picture. */
+export interface EndPicture {
+  /** Mean luma difference, 0 … 255. */
+  readonly difference: number
+  /** Frames it is shifted by, when a neighbour fits much better than the frame itself. */
+  readonly shift: Frames
+}
+
+/** What is known of a file, a region or a machine; each measure reads what it asks about, when it is there. */
+export interface Evidence {
+  readonly described?: Described
+  /** What keeps the file from being made here. */
+  readonly obstacles?: readonly Problem[]
+  readonly sound?: SoundFacts
+  /** dB on top of `sound`. */
+  readonly gain?: number
+  readonly trouble?: SoundTrouble
+  readonly pictures?: PictureFacts
+  /** What labels of places in `trouble` and `pictures` count from. */
+  readonly base?: TimeBase & { readonly start: Frames }
+  readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }
+  readonly metadata?: Readonly<Record<string, string>>
+  readonly name?: { readonly file: string; readonly bad: string | null }
+  /** Bytes. */
+  readonly room?: { readonly free: number; readonly needed: number }
+}
+
+/** What a value must be. */
+export type Expectation =
+  | { readonly equals: string | number | boolean }
+  | { readonly oneOf: readonly (string | number | boolean)[] }
+  | { readonly min?: number; readonly max?: number }
+  | { readonly target: number; readonly tolerance: number }
+  | { readonly matches: string }
+  | { readonly includes: readonly string[] }
+
+/** What a plain fix is worked out from. */
+export interface FixRequest {
+  readonly expect: Expectation
+  readonly forecast: Reading | null
+  readonly source: Reading | null
+  readonly recipe: Recipe
+  readonly media: MediaInfo
+}
+
+export const groups = ['structure', 'picture', 'time', 'sound', 'content', 'metadata'] as const
+export type Group = (typeof groups)[number]
+
+/** Something a rule can ask about. */
+export interface Measure {
+  readonly name: string
+  readonly label: string
+  readonly group: Group
+  /** Written behind numbers of expectations, with a space before it. */
+  readonly unit?: string
+  /** When it can be answered at all: before a run only, or by a written file only. */
+  readonly stage?: 'before' | 'written'
+  /** Whether it asks about pictures, so that files without any have nothing to answer. */
+  readonly ends?: boolean
+  read(e: Evidence): Omit<Reading, 'from'> | null
+  /** An expectation in words, where the common ones will not do. */
+  words?(e: Expectation): string | null
+  /** Settings that would make a rule pass, when there is a plain fix. */
+  fix?(request: FixRequest): Overrides | null
+}
+
+/** The one value an expectation asks for, or the first of several. */
+export function wanted(e: Expectation): string | number | boolean | null {
+  return 'equals' in e ? e.equals : 'oneOf' in e ? (e.oneOf[0] ?? null) : null
+}
+
+/** A value said as it is, or in other words. */
+export function said(value: Value, text = String(value)): Omit<Reading, 'from'> {
+  return { value, text }
+}
+
+/** A measure of the pictures as they are described. */
+export function ofPictures(
+  name: string,
+  label: string,
+  of: (v: NonNullable<Described['video']>) => Omit<Reading, 'from'> | null,
+  more: Partial<Measure> = {},
+): Measure {
+  return {
+    name,
+    label,
+    group: 'picture',
+    read: ({ described }) => (described?.video ? of(described.video) : null),
+    ...more,
+  }
+}
+
+/** A measure of the sound as it is described. */
+export function ofSound(
+  name: string,
+  label: string,
+  of: (a: NonNullable<Described['audio']>) => Omit<Reading, 'from'> | null,
+  more: Partial<Measure> = {},
+): Measure {
+  return {
+    name,
+    label,
+    group: 'sound',
+    read: ({ described }) => (described?.audio ? of(described.audio) : null),
+    ...more,
+  }
+}
+
+/** Tenths with their unit, the minus as people write it. */
+export function tenths(v: number, unit: string): string {
+  return `${v.toFixed(1).replace('-', '−')} ${unit}`
+}

@@ -1,0 +1,12 @@
+import { said, type Measure } from './measure'
+
+/** Correlation of the first two channels, −1 to 1. */
+export const phase: Measure = {
+  name: 'phase',
+  label: 'Phase correlation',
+  group: 'sound',
+  read({ sound }) {
+    if (!sound || sound.correlation === null) return null
+    return said(sound.correlation, sound.correlation.toFixed(2).replace('-', '−'))
+  },
+}

@@ -1,0 +1,14 @@
+import { said, type Measure } from './measure'
+
+/** Whether this machine can make the file at all. */
+export const possible: Measure = {
+  name: 'possible',
+  label: 'Can be made here',
+  group: 'structure',
+  stage: 'before',
+  read({ obstacles }) {
+    if (!obstacles) return null
+    return obstacles.length === 0 ? said(true, 'yes') : said(false, obstacles.map((p) => p.message).join(' '))
+  },
+  words: () => 'yes',
+}

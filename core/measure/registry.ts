@@ -1,0 +1,93 @@
+import { bitDepth } from './bitdepth'
+import { black } from './black'
+import { channels } from './channels'
+import { chroma } from './chroma'
+import { codec } from './codec'
+import { container } from './container'
+import { dropFrame } from './dropframe'
+import { duration } from './duration'
+import { firstPicture, lastPicture } from './endpictures'
+import { fileName } from './filename'
+import { flashes } from './flashes'
+import { frameRate } from './framerate'
+import { freeRoom } from './freeroom'
+import { freeze } from './freeze'
+import { indexPosition } from './indexposition'
+import { levels } from './levels'
+import { loudness } from './loudness'
+import { loudnessRange } from './loudnessrange'
+import { metadata } from './metadata'
+import { phase } from './phase'
+import { pixelAspect } from './pixelaspect'
+import { possible } from './possible'
+import { profile } from './profile'
+import { raster } from './raster'
+import { sampleRate } from './samplerate'
+import { scan } from './scan'
+import { silentChannel } from './silentchannel'
+import { soundCodec } from './soundcodec'
+import { soundDepth } from './sounddepth'
+import { soundFaults } from './soundfaults'
+import { startTimecode } from './starttimecode'
+import { truePeak } from './truepeak'
+import type { Evidence, Measure, Readings } from './measure'
+import { fail } from '../problem'
+
+/** Everything a rule can ask about, in the order it is shown: a new one is its own file and its line here. */
+export const measures: Measure[] = [
+  container,
+  indexPosition,
+  possible,
+  codec,
+  profile,
+  bitDepth,
+  chroma,
+  raster,
+  pixelAspect,
+  scan,
+  frameRate,
+  duration,
+  startTimecode,
+  dropFrame,
+  soundCodec,
+  sampleRate,
+  soundDepth,
+  channels,
+  loudness,
+  loudnessRange,
+  truePeak,
+  silentChannel,
+  phase,
+  soundFaults,
+  black,
+  freeze,
+  flashes,
+  levels,
+  firstPicture,
+  lastPicture,
+  metadata,
+  fileName,
+  freeRoom,
+]
+
+export function measureOf(name: string): Measure {
+  return (
+    measures.find((m) => m.name === name) ??
+    fail(
+      'measure.unknown',
+      `There is no measure called “${name}”.`,
+      name,
+      'See docs/spec-format.md for those there are.',
+    )
+  )
+}
+
+/** Every reading that the evidence has; `from` says where it comes from. */
+export function readMeasures(evidence: Evidence, from: string): Readings {
+  const out: Readings = {}
+  for (const m of measures) {
+    const reading = m.read(evidence)
+    if (reading) out[m.name] = { ...reading, from }
+  }
+  return out
+}

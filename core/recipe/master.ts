@@ -1,0 +1,61 @@
+import { pictureCodec } from '../codec/registry'
+import { layoutOf } from '../sound/layout'
+import { basisOf, needDecodedPictures, needDecodedSound, needPictures } from './output'
+import { plainSettings } from './settings'
+import type { RecipeKind } from './recipe'
+import { segmentSteps } from './segments'
+
+const v210 = pictureCodec('v210')!.encode!
+
+/** An uncompressed 10-bit 4:2:2 MOV with 24-bit PCM. */
+export const master: RecipeKind = {
+  kind: 'master',
+  label: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
+  settings: ['width', 'height', 'fit', 'channels', 'gain', 'start', 'burnTimecode', 'burnName'],
+  shipped: { ...plainSettings, id: 'master', name: 'Uncompressed master', kind: 'master' },
+  copies: false,
+  encodes: ['v210'],
+  output(request) {
+    const b = basisOf(request)
+    const { video: v, audio: a, problems, route, width, height } = b
+    needPictures(b)
+    needDecodedPictures(b, request.abilities)
+    if (v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
+      problems.push({
+        code: 'codec.depth',
+        message:
+          `The source has ${v.bitDepth} bit ${v.chroma} pictures, ` +
+          'which the decoder of this machine gives as 8 bit 4:2:0.',
+        fix: 'Use a rewrap, or accept it with a waiver.',
+      })
+    needDecodedSound(b, request.source, request.abilities)
+    const { frames, samples } = b.shared
+    return {
+      ...b.shared,
+      container: 'mov',
+      video: b.picture && {
+        codec: 'v210',
+        profile: v210.profile,
+        width,
+        height,
+        chroma: v210.chroma,
+        bitDepth: v210.bitDepth,
+        ...b.picture,
+      },
+      audio:
+        route.length && a
+          ? {
+              codec: 'pcm',
+              channels: route.length,
+              sampleRate: b.sampleRate,
+              bitDepth: 24,
+              layout: layoutOf(route.length),
+            }
+          : null,
+      bytes: v210.frameBytes!(width, height) * frames + samples * route.length * 3 + 20_000,
+    }
+  },
+  // segments of uncompressed pictures have their place in the file from the start: there is nothing to join
+  steps: (request) =>
+    segmentSteps('encode-in-place', 2, request, [...request.reading.pictures, ...request.reading.sound]),
+}

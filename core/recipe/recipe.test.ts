@@ -1,0 +1,289 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { AudioInfo, MediaInfo, VideoInfo } from '../media/media'
+import { makeRate, rates, type Rate } from '../time/rate'
+import { sampleAtFrame } from '../time/samples'
+import { timecodeToFrames } from '../time/timecode'
+import { avcLevel } from '../codec/h264/codec'
+import { layoutOf, routeOf, sourceChannels } from '../sound/layout'
+import type { Abilities, OutputRequest } from './output'
+import type { Recipe } from './recipe'
+import { overridesSchema, recipeKind, recipeKinds, recipeSchema, shippedRecipes, withOverrides } from './registry'
+import { settings, settingText } from './settings'
+
+const describeOutput = (
+  settings: Recipe,
+  source: MediaInfo,
+  timeline: OutputRequest['timeline'],
+  range: OutputRequest['range'],
+  abilities: Abilities,
+) => recipeKind(settings).output({ settings, source, timeline, range, abilities })
+
+const able: Abilities = {
+  encodes: ['h264', 'aac', 'v210', 'pcm'],
+  decodes: ['v210', 'uyvy', 'h264', 'hevc', 'pcm', 'aac'],
+}
+const video: VideoInfo = {
+  codec: 'h264',
+  profile: 'High',
+  level: '4.1',
+  width: 1920,
+  height: 1080,
+  rate: makeRate(25),
+  constantRate: true,
+  scan: 'interlaced-tff',
+  chroma: '4:2:0',
+  bitDepth: 8,
+  pixelAspect: '1:1',
+  colour: null,
+  frames: 1000,
+  intra: false,
+  webCodec: 'avc1.640029',
+}
+const audio: AudioInfo = {
+  codec: 'pcm',
+  channels: 4,
+  sampleRate: 48000,
+  bitDepth: 24,
+  samples: 1_920_000,
+  layout: null,
+  webCodec: null,
+}
+const media = (
+  v: Partial<VideoInfo> | null = {},
+  a: readonly Partial<AudioInfo>[] = [{}],
+  more: Partial<MediaInfo> = {},
+): MediaInfo => ({
+  container: 'mov',
+  indexAt: 'front',
+  size: 40_000_000,
+  durationFrames: 1000,
+  durationSeconds: 40,
+  timecode: null,
+  chapters: [],
+  bext: null,
+  problems: [],
+  video: v ? [{ ...video, ...v }] : [],
+  audio: a.map((x) => ({ ...audio, ...x })),
+  ...more,
+})
+const recipe = (kind: string, more: Partial<Recipe> = {}): Recipe => ({
+  ...shippedRecipes().find((r) => r.kind === kind)!,
+  ...more,
+})
+const at = (rate: Rate = makeRate(25), dropFrame = false) => ({
+  rate,
+  dropFrame,
+  start: timecodeToFrames(10, 0, 0, 0, { rate, dropFrame })!,
+})
+const codes = (r: Recipe, source = media(), abilities = able) =>
+  describeOutput(r, source, at(), { in: 100, out: 350 }, abilities).problems.map((p) => p.code)
+
+describe('what a file will be', () => {
+  it('a rewrap is the source as it is', () => {
+    expect(
+      describeOutput(recipe('rewrap', { channels: [1], gain: 3 }), media(), at(), { in: 100, out: 350 }, able),
+    ).toMatchObject({
+      container: 'mov',
+      frames: 250,
+      samples: 480_000,
+      start: { label: '10:00:04:00' },
+      problems: [],
+      video: { codec: 'h264', profile: 'High', width: 1920, scan: 'interlaced-tff', chroma: '4:2:0', bitDepth: 8 },
+      audio: { codec: 'pcm', channels: 4, bitDepth: 24 },
+    })
+  })
+  it('a master is 10 bit 4:2:2 in the source’s raster or another, sound by its route', () => {
+    const out = describeOutput(
+      recipe('master', { width: 1280, height: 720, channels: [2, 0, 1], start: '09:59:30:00' }),
+      media({ pixelAspect: '4:3' }),
+      at(),
+      { in: 0, out: 25 },
+      able,
+    )
+    expect(out).toMatchObject({
+      container: 'mov',
+      start: { label: '09:59:30:00' },
+      video: {
+        codec: 'v210',
+        width: 1280,
+        height: 720,
+        chroma: '4:2:2',
+        bitDepth: 10,
+        scan: 'interlaced-tff',
+        pixelAspect: '1:1',
+      },
+      audio: { codec: 'pcm', channels: 3, layout: null },
+    })
+    expect(
+      describeOutput(
+        recipe('master', { channels: 'none' }),
+        media({ pixelAspect: '4:3' }),
+        at(),
+        { in: 0, out: 25 },
+        able,
+      ),
+    ).toMatchObject({ video: { width: 1920, pixelAspect: '4:3' }, audio: null })
+  })
+  it('a viewing copy is progressive 8 bit with its index in front', () => {
+    expect(describeOutput(recipe('viewing'), media(), at(), { in: 0, out: 250 }, able)).toMatchObject({
+      container: 'mp4',
+      indexAt: 'front',
+      video: { codec: 'h264', profile: 'High', width: 1280, height: 720, scan: 'progressive' },
+      audio: { codec: 'aac', channels: 2 },
+    })
+  })
+  it('sound is a wave file, RF64 when it does not fit one', () => {
+    expect(describeOutput(recipe('sound', { soundDepth: 16 }), media(), at(), { in: 0, out: 250 }, able)).toMatchObject(
+      { container: 'wav', video: null, audio: { channels: 4, bitDepth: 16 } },
+    )
+    expect(
+      describeOutput(recipe('sound'), media({}, [{ channels: 16 }]), at(), { in: 0, out: 25 * 3600 }, able).container,
+    ).toBe('rf64')
+  })
+  it('samples of neighbouring ranges add up to those of both, at every rate (property)', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...rates),
+        fc.integer({ min: 0, max: 90_000 }),
+        fc.integer({ min: 1, max: 5000 }),
+        fc.integer({ min: 1, max: 5000 }),
+        (rate, from, n, m) => {
+          const of = (a: number, b: number) =>
+            describeOutput(recipe('sound'), media(), at(rate), { in: a, out: b }, able).samples
+          expect(of(from, from + n) + of(from + n, from + n + m)).toBe(of(from, from + n + m))
+          expect(of(0, from + 1)).toBe(sampleAtFrame(from + 1, rate, 48000))
+        },
+      ),
+    )
+  })
+  it('is forecast in bytes: what an uncompressed minute takes, to the byte but for its head', () => {
+    const o = describeOutput(recipe('master', { channels: [1, 2] }), media(), at(), { in: 0, out: 1500 }, able)
+    expect(o.bytes - 20_000).toBe(1500 * 5120 * 1080 + 2_880_000 * 6)
+  })
+})
+
+describe('what keeps it from being made', () => {
+  it.each<[string, Recipe, MediaInfo, string[]]>([
+    ['nothing', recipe('viewing'), media(), []],
+    ['a start that is no timecode', recipe('master', { start: '10:00:00:27' }), media(), ['recipe.start']],
+    ['a channel that is not there', recipe('master', { channels: [1, 5] }), media(), ['recipe.channel']],
+    ['no pictures', recipe('master'), media(null), ['recipe.no-pictures']],
+    ['no sound', recipe('sound'), media({}, []), ['recipe.no-sound']],
+    ['no channels chosen', recipe('sound', { channels: 'none' }), media(), ['recipe.no-sound']],
+    [
+      'pictures nobody decodes',
+      recipe('master'),
+      media({ codec: 'prores', webCodec: null, chroma: '4:2:2', bitDepth: 10 }),
+      ['codec.none'],
+    ],
+    ['one of several kinds nobody decodes', recipe('viewing'), media({ codec: 'h264+prores' }), ['codec.none']],
+    ['depth that the decoder loses', recipe('master'), media({ bitDepth: 10 }), ['codec.depth']],
+    ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.none']],
+    ['the same rewrapped', recipe('rewrap'), media({ codec: 'prores' }, [{ codec: 'ac-3' }]), []],
+    ['five channels to view', recipe('viewing', { channels: [1, 2, 3, 4, 0] }), media(), ['recipe.channel']],
+    ['a rewrap as a wave file', recipe('rewrap', { container: 'wav' }), media(), ['recipe.container']],
+    ['a rewrap from MOV into MP4', recipe('rewrap', { container: 'mp4' }), media(), ['recipe.container']],
+    ['a rewrap from MP4 into MP4', recipe('rewrap', { container: 'mp4' }), media({}, [{}], { container: 'mp4' }), []],
+    ['a rewrap of Matroska', recipe('rewrap'), media({}, [{}], { container: 'matroska' }), ['recipe.container']],
+    ['a rewrap of stills', recipe('rewrap'), media({}, [{}], { container: 'stills' }), ['recipe.container']],
+  ])('%s', (_, r, source, want) => expect(codes(r, source)).toEqual(want))
+  it('a machine without codecs', () => {
+    const none: Abilities = { encodes: ['v210', 'pcm'], decodes: ['v210', 'uyvy', 'pcm'] }
+    expect(codes(recipe('viewing'), media({ codec: 'v210', webCodec: null }), none)).toEqual([
+      'codec.none',
+      'codec.none',
+    ])
+    expect(codes(recipe('viewing', { channels: 'none' }), media({ codec: 'v210', webCodec: null }), none)).toEqual([
+      'codec.none',
+    ])
+    expect(codes(recipe('master'), media(), none)).toEqual(['codec.none'])
+    expect(codes(recipe('sound'), media(), none)).toEqual([])
+  })
+  it('always says what to do', () => {
+    for (const kind of ['rewrap', 'master', 'viewing', 'sound'] as const) {
+      for (const source of [
+        media(null, []),
+        media({ codec: 'prores' }, [{ codec: 'ac-3' }], { container: 'stills' }),
+      ]) {
+        for (const p of describeOutput(
+          recipe(kind, { start: '10:00:00:99', channels: [9] }),
+          source,
+          at(),
+          { in: 0, out: 10 },
+          able,
+        ).problems)
+          expect([p.message.length > 10, p.fix!.length > 5]).toEqual([true, true])
+      }
+    }
+  })
+})
+
+describe('channels', () => {
+  it('follow the route: all, none, or as typed with silence', () => {
+    expect([routeOf('all', 3), routeOf('none', 3), routeOf([2, 0, 1], 3)]).toEqual([[0, 1, 2], [], [1, -1, 0]])
+    expect(sourceChannels(media({}, [{ channels: 2 }, { channels: 1 }, { channels: 6 }]))).toBe(9)
+    expect([1, 2, 6, 4, 16].map(layoutOf)).toEqual(['C', 'L R', 'L R C LFE Ls Rs', null, null])
+  })
+})
+
+describe('H.264 levels (table A-1)', () => {
+  it.each([
+    [640, 360, 25, 30],
+    [720, 576, 25, 30],
+    [1280, 720, 30, 31],
+    [1280, 720, 60, 32],
+    [1920, 1080, 25, 40],
+    [1920, 1080, 60, 42],
+    [3840, 2160, 30, 51],
+    [3840, 2160, 60, 52],
+    [7680, 4320, 60, 62],
+  ])('%dx%d at %d', (w, h, fps, level) => expect(avcLevel(w, h, makeRate(fps))).toBe(level))
+})
+
+describe('recipes', () => {
+  it('that ship are valid, and each setting they have has a name and words', () => {
+    for (const r of shippedRecipes()) {
+      expect(recipeSchema.parse(r)).toEqual(r)
+      for (const s of recipeKind(r).settings)
+        expect([settings[s].label.length > 0, settingText(s, r[s]).length > 0]).toEqual([true, true])
+    }
+  })
+  it.each([
+    { width: 15 },
+    { width: 641 },
+    { gain: -61 },
+    { channels: [] },
+    { channels: [65] },
+    { start: 'noon' },
+    { soundDepth: 20 },
+    { pictureBitrate: 1.5 },
+  ])('%j is no override', (o) => expect(overridesSchema.safeParse(o).success).toBe(false))
+  it('take overrides of what they have, and no other (property)', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...shippedRecipes()),
+        fc.record(
+          {
+            gain: fc.integer({ min: -60, max: 30 }),
+            burnName: fc.boolean(),
+            width: fc.constantFrom(null, 640, 1920),
+            soundDepth: fc.constantFrom(16, 24) as fc.Arbitrary<16 | 24>,
+          },
+          { requiredKeys: [] },
+        ),
+        (r, o) => {
+          const made = withOverrides(r, o)
+          for (const k of ['gain', 'burnName', 'width', 'soundDepth'] as const)
+            expect(made[k]).toBe(o[k] !== undefined && recipeKind(r).settings.includes(k) ? o[k] : r[k])
+          expect([made.id, made.kind]).toEqual([r.id, r.kind])
+        },
+      ),
+    )
+  })
+  it('of a kind that is not known are refused, and never taken for another', () => {
+    expect(recipeSchema.safeParse({ ...shippedRecipes()[0]!, kind: 'hologram' }).success).toBe(false)
+    expect(() => recipeKind({ kind: 'hologram' })).toThrow('“hologram” are not known')
+    expect(recipeKinds.map((k) => k.kind)).toEqual(['rewrap', 'master', 'viewing', 'sound'])
+  })
+})

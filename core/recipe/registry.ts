@@ -1,0 +1,49 @@
+import { z } from 'zod'
+import { fail } from '../problem'
+import { listed } from '../text'
+import { master } from './master'
+import type { Overrides, Recipe, RecipeKind } from './recipe'
+import { rewrap } from './rewrap'
+import { settingsSchema, type Setting } from './settings'
+import { sound } from './sound'
+import { viewing } from './viewing'
+
+/** Ways to make a file: a new one is its own file and its line here. */
+export const recipeKinds: RecipeKind[] = [rewrap, master, viewing, sound]
+
+/** The kind a recipe is of; one that is none of ours is a problem, never taken for another. */
+export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {
+  return (
+    recipeKinds.find((k) => k.kind === recipe.kind) ??
+    fail(
+      'recipe.unknown',
+      `Recipes of kind “${recipe.kind}” are not known here.`,
+      recipe.kind,
+      `Choose one of ${listed(
+        recipeKinds.map((k) => k.kind),
+        'or',
+      )}.`,
+    )
+  )
+}
+
+/** A recipe as it is stored and sent. */
+export const recipeSchema: z.ZodType<Recipe> = settingsSchema.extend({
+  id: z.string().min(1),
+  name: z.string().min(1),
+  kind: z.string().refine((k) => recipeKinds.some((x) => x.kind === k), 'this kind of recipe is not known here'),
+})
+
+export const overridesSchema: z.ZodType<Overrides> = settingsSchema.partial()
+
+/** The recipes that ship, one of each kind. */
+export function shippedRecipes(): Recipe[] {
+  return recipeKinds.map((k) => k.shipped)
+}
+
+/** A recipe with values laid over it; those its kind has no use for are left out. */
+export function withOverrides(recipe: Recipe, overrides: Overrides): Recipe {
+  const { settings } = recipeKind(recipe)
+  const own = Object.entries(overrides).filter(([k, v]) => v !== undefined && settings.includes(k as Setting))
+  return { ...recipe, ...Object.fromEntries(own) }
+}

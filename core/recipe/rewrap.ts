@@ -1,0 +1,65 @@
+import { pictureCodec } from '../codec/registry'
+import { containers } from '../container/registry'
+import { basisOf, needPictures } from './output'
+import type { RecipeKind } from './recipe'
+import { plainSettings } from './settings'
+
+/** Copies the essence of a source untouched into a new file. */
+export const rewrap: RecipeKind = {
+  kind: 'rewrap',
+  label: 'essence copied untouched',
+  settings: ['container', 'start'],
+  shipped: { ...plainSettings, id: 'rewrap', name: 'Rewrap', kind: 'rewrap' },
+  containers: ['mov', 'mp4'],
+  copies: true,
+  encodes: [],
+  output(request) {
+    const { settings, source, range } = request
+    const b = basisOf(request)
+    const { video: v, audio: a, problems } = b
+    needPictures(b)
+    const say = (message: string, fix: string) => problems.push({ code: 'recipe.container', message, fix })
+    const from = containers.find((c) => c.brands.some((x) => x.name === source.container))
+    if (!from?.layout)
+      say(
+        source.container === 'stills'
+          ? 'Stills are not copied into a film untouched.'
+          : `${from?.name === 'matroska' ? 'Matroska' : 'This'} essence is not rewrapped into MOV or MP4 here.`,
+        'Use a master or a viewing copy.',
+      )
+    const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? rewrap.containers!
+    if (!rewrap.containers!.includes(settings.container)) say('A rewrap is a MOV or an MP4 file.', 'Choose MOV.')
+    else if (settings.container === 'mp4' && (source.container !== 'mp4' || !allowed.includes('mp4')))
+      say('This essence can be rewrapped into MOV only.', 'Choose MOV as container.')
+    return {
+      ...b.shared,
+      container: settings.container === 'mp4' ? 'mp4' : 'mov',
+      video: v
+        ? {
+            codec: v.codec,
+            profile: v.profile,
+            width: v.width,
+            height: v.height,
+            rate: request.timeline.rate,
+            scan: v.scan,
+            chroma: v.chroma,
+            bitDepth: v.bitDepth,
+            pixelAspect: v.pixelAspect,
+          }
+        : null,
+      audio: a
+        ? {
+            codec: a.codec,
+            channels: b.channels,
+            sampleRate: b.sampleRate,
+            bitDepth: a.bitDepth,
+            layout: a.layout,
+          }
+        : null,
+      bytes:
+        Math.ceil((source.size * (range.out - range.in)) / Math.max(1, source.durationFrames ?? b.shared.frames)) +
+        20_000,
+    }
+  },
+  steps: ({ range }) => [{ key: 'rewrap', kind: 'rewrap', needs: [], range, abilities: [] }],
+}

@@ -1,0 +1,133 @@
+import { z } from 'zod'
+
+/** One setting of recipes: what it may be, what it is called, how its value is said and typed. */
+interface SettingDefinition<T extends z.ZodType> {
+  readonly schema: T
+  readonly label: string
+  readonly text?: (value: z.infer<T>) => string
+  /** What typed text means; what makes no sense is left for the schema to refuse. */
+  readonly parse: (text: string) => unknown
+  /** What to type, in words. */
+  readonly hint?: string
+  /** All values it can have, where they are few. */
+  readonly choices?: readonly (readonly [value: z.infer<T>, text: string])[]
+}
+const setting = <T extends z.ZodType>(
+  schema: T,
+  label: string,
+  more: Partial<SettingDefinition<T>> = {},
+): SettingDefinition<T> => ({ schema, label, parse: number, ...more })
+
+const number = (text: string) => Number(text.replace('−', '-').replace(/\s*(kbit\/s|dB|bit)$/i, '') || Number.NaN)
+const plain = (text: string) => text
+const channelList = (text: string) =>
+  /^(all|none)$/i.test(text)
+    ? text.toLowerCase()
+    : text
+        .split(/[\s,]+/)
+        .filter(Boolean)
+        .map((c) => (c === '–' || c === '-' ? 0 : Number(c)))
+
+const side = z.number().int().min(16).max(8192).multipleOf(2).nullable()
+const sideOf = (hint: string) => ({
+  hint,
+  text: (v: number | null) => (v === null ? 'as source' : String(v)),
+  parse: (text: string) => (/^(as\b.*|source|)$/i.test(text) ? null : Number(text)),
+})
+const bitrate = { text: (v: number) => `${v} kbit/s` }
+const yesOrNo = {
+  text: (v: boolean) => (v ? 'yes' : 'no'),
+  parse: (text: string) => /^(yes|true)$/i.test(text),
+  choices: [
+    [false, 'no'],
+    [true, 'yes'],
+  ],
+} as const
+
+/** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
+export const settings = {
+  /** The brand of the file, e.g. `mov`. */
+  container: setting(z.string().min(1), 'Container', { parse: plain }),
+  /** Raster; null is the source's. */
+  width: setting(side, 'Width', sideOf('pixels, or empty for the source’s')),
+  height: setting(side, 'Lines', sideOf('lines, or empty for the source’s')),
+  fit: setting(z.enum(['letterbox', 'crop', 'stretch', 'unscaled']), 'Fit', {
+    parse: plain,
+    choices: [
+      ['letterbox', 'letterbox, pillarbox'],
+      ['crop', 'crop'],
+      ['stretch', 'stretch'],
+      ['unscaled', 'unscaled'],
+    ],
+  }),
+  /** Source channels (from 1; 0 is silence) in the order of the output's channels. */
+  channels: setting(
+    z.union([z.literal('all'), z.literal('none'), z.array(z.number().int().min(0).max(64)).min(1).max(16)]),
+    'Sound channels',
+    {
+      hint: 'all, none, or source channels in order: 1 2; – is silence',
+      text: (v) => (Array.isArray(v) ? v.map((c) => c || '–').join(' ') : v),
+      parse: channelList,
+    },
+  ),
+  /** dB. */
+  gain: setting(z.number().min(-60).max(30), 'Gain', {
+    hint: 'dB',
+    text: (v) => `${v > 0 ? '+' : ''}${v.toFixed(1).replace('-', '−')} dB`,
+  }),
+  /** `timeline`, or the label of the first frame. */
+  start: setting(z.union([z.literal('timeline'), z.string().regex(/^\d\d:\d\d:\d\d[:;]\d\d$/)]), 'Start timecode', {
+    hint: 'timeline, or hh:mm:ss:ff',
+    text: (v) => (v === 'timeline' ? 'from the timeline' : v),
+    parse: (text) => (/^((from the )?timeline|)$/i.test(text) ? 'timeline' : text),
+  }),
+  /** kbit/s. */
+  pictureBitrate: setting(z.number().int().min(100).max(200_000), 'Picture bit rate', bitrate),
+  /** kbit/s. */
+  soundBitrate: setting(z.number().int().min(32).max(640), 'Sound bit rate', bitrate),
+  burnTimecode: setting(z.boolean(), 'Timecode in picture', yesOrNo),
+  burnName: setting(z.boolean(), 'Name in picture', yesOrNo),
+  soundDepth: setting(z.union([z.literal(16), z.literal(24)]), 'Sound depth', {
+    text: (v) => `${v} bit`,
+    choices: [
+      [24, '24 bit'],
+      [16, '16 bit'],
+    ],
+  }),
+} as const
+
+export type Setting = keyof typeof settings
+export type RecipeSettings = { -readonly [S in Setting]: z.infer<(typeof settings)[S]['schema']> }
+
+const schemas = Object.fromEntries(Object.entries(settings).map(([name, s]) => [name, s.schema])) as {
+  [S in Setting]: (typeof settings)[S]['schema']
+}
+/** All settings of a recipe. */
+export const settingsSchema = z.object(schemas)
+
+/** A setting's value in words. */
+export function settingText(name: Setting, value: unknown): string {
+  const { text } = settings[name] as SettingDefinition<z.ZodType>
+  return text ? text(value) : String(value)
+}
+
+/** The value that typed text stands for; it is for the schema to say whether it may be. */
+export function settingValue(name: Setting, text: string): unknown {
+  return settings[name].parse(text.trim())
+}
+
+/** What settings are until a recipe says otherwise. */
+export const plainSettings: RecipeSettings = {
+  container: 'mov',
+  width: null,
+  height: null,
+  fit: 'letterbox',
+  channels: 'all',
+  gain: 0,
+  start: 'timeline',
+  pictureBitrate: 6000,
+  soundBitrate: 192,
+  burnTimecode: false,
+  burnName: false,
+  soundDepth: 24,
+}

@@ -1,0 +1,45 @@
+import { layoutOf } from '../sound/layout'
+import { basisOf, needDecodedSound } from './output'
+import { plainSettings } from './settings'
+import type { RecipeKind } from './recipe'
+
+/** Sound alone, as broadcast wave. */
+export const sound: RecipeKind = {
+  kind: 'sound',
+  label: 'broadcast wave, 24 bit',
+  settings: ['channels', 'gain', 'soundDepth', 'start'],
+  shipped: { ...plainSettings, id: 'sound', name: 'Sound', kind: 'sound', container: 'wav' },
+  copies: false,
+  encodes: [],
+  output(request) {
+    const { settings } = request
+    const b = basisOf(request)
+    const { audio: a, route, problems } = b
+    needDecodedSound(b, request.source, request.abilities)
+    if (!a || route.length === 0)
+      problems.push({
+        code: 'recipe.no-sound',
+        message: 'There is no sound to write.',
+        fix: 'Choose channels that the source has.',
+      })
+    const bytes = b.shared.samples * route.length * (settings.soundDepth / 8) + 1024
+    return {
+      ...b.shared,
+      container: bytes > 0xffffffff ? 'rf64' : 'wav',
+      video: null,
+      audio: a
+        ? {
+            codec: 'pcm',
+            channels: route.length,
+            sampleRate: b.sampleRate,
+            bitDepth: settings.soundDepth,
+            layout: layoutOf(route.length),
+          }
+        : null,
+      bytes,
+    }
+  },
+  steps: ({ range, reading }) => [
+    { key: 'sound', kind: 'write-sound', needs: [], range, abilities: [...reading.sound] },
+  ],
+}

@@ -1,0 +1,82 @@
+import { pictureCodec } from '../codec/registry'
+import { basisOf, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
+import type { RecipeKind, Step } from './recipe'
+import { segmentSteps } from './segments'
+import { plainSettings } from './settings'
+
+const h264 = pictureCodec('h264')!.encode!
+
+/** An H.264 and AAC copy in MP4 for looking at. */
+export const viewing: RecipeKind = {
+  kind: 'viewing',
+  label: 'MP4, H.264 and AAC',
+  settings: [
+    'width',
+    'height',
+    'fit',
+    'pictureBitrate',
+    'channels',
+    'gain',
+    'soundBitrate',
+    'start',
+    'burnTimecode',
+    'burnName',
+  ],
+  shipped: {
+    ...plainSettings,
+    id: 'viewing',
+    name: 'Viewing copy',
+    kind: 'viewing',
+    container: 'mp4',
+    width: 1280,
+    height: 720,
+    channels: [1, 2],
+  },
+  copies: false,
+  encodes: ['h264', 'aac'],
+  output(request) {
+    const { settings, abilities } = request
+    const b = basisOf(request)
+    const { audio: a, problems, route } = b
+    needPictures(b)
+    needDecodedPictures(b, abilities)
+    needDecodedSound(b, request.source, abilities)
+    needEncoder(b, 'h264', abilities, 'use another recipe')
+    if (route.length) needEncoder(b, 'aac', abilities, 'set the sound to none')
+    if (![0, 1, 2, 6].includes(route.length))
+      problems.push({
+        code: 'recipe.channel',
+        message: `A viewing copy has 1, 2 or 6 sound channels, not ${route.length}.`,
+        fix: 'Choose other channels.',
+      })
+    const kilobits = settings.pictureBitrate + (route.length ? settings.soundBitrate : 0)
+    return {
+      ...b.shared,
+      container: 'mp4',
+      video: b.picture && {
+        codec: 'h264',
+        profile: h264.profile,
+        width: b.width,
+        height: b.height,
+        chroma: h264.chroma,
+        bitDepth: h264.bitDepth,
+        ...b.picture,
+        scan: 'progressive',
+      },
+      audio:
+        route.length && a
+          ? { codec: 'aac', channels: route.length, sampleRate: b.sampleRate, bitDepth: 16, layout: null }
+          : null,
+      bytes: Math.ceil(b.seconds * kilobits * 125) + 20_000,
+    }
+  },
+  steps(request) {
+    const { range, reading, output } = request
+    const parts = segmentSteps('encode-segment', 4, request, [...reading.pictures, 'encode:h264'])
+    const sound: Step[] = output.audio
+      ? [{ key: 'sound', kind: 'encode-sound', needs: [], range, abilities: [...reading.sound, 'encode:aac'] }]
+      : []
+    const needs = [...parts, ...sound].map((p) => p.key)
+    return [...parts, ...sound, { key: 'join', kind: 'join', needs, range, abilities: [] }]
+  },
+}

@@ -1,0 +1,78 @@
+import type { Problem } from '../../core/problem'
+import type { Frames } from '../../core/time/rate'
+
+/** Work to be done once everything it needs is done. */
+export interface OfferedStep {
+  /** Null for background work. */
+  readonly run: string | null
+  readonly deliverable: string | null
+  /** Its name: within a deliverable, or of background work as a whole. */
+  readonly key: string
+  readonly kind: string
+  readonly payload: unknown
+  /** Steps of the same offer or of the same run: `deliverable/key`, or a key of the same deliverable. */
+  readonly needs: readonly string[]
+  /** What a worker must be able to do: `decode:h264`. */
+  readonly abilities: readonly string[]
+  readonly frames: Frames
+  /** Place within the run. */
+  readonly position: number
+  /** Background work only: whether it takes long, so that one worker stays free of it. */
+  readonly long?: boolean
+}
+
+/** Who asks for work. */
+export interface WorkerProfile {
+  /** Its own alone, on whatever machine it is. */
+  readonly id: string
+  /** From 0: a run with n workers gives work to those below n. */
+  readonly index: number
+  readonly abilities: readonly string[]
+}
+
+/** A step in a worker's hands. Everything done with it names its fence; who holds an older one has lost it. */
+export interface Claim {
+  readonly step: number
+  readonly fence: number
+  readonly worker: string
+  readonly run: string | null
+  readonly deliverable: string | null
+  readonly key: string
+  readonly kind: string
+  readonly payload: unknown
+  readonly frames: Frames
+  /** Whether a worker that had it before may still be writing somewhere. */
+  readonly takenOver: boolean
+}
+
+/** Thrown when a claim is not held any more: the step was stopped, skipped, or given to another worker. */
+export class ClaimLost extends Error {}
+
+/** How often a worker renews what it holds, ms. */
+export const renewEvery = 2_000
+/** How long a claim that is not renewed is still believed in, ms of whoever looks. */
+export const believedFor = 20_000
+/** How many workers a step may take down before it fails. */
+export const mostLost = 4
+
+/**
+ * Hands out steps. Any number of processes or machines may ask; what must hold between them is kept here: a step is
+ * held by one worker at a time, and only who holds it can say that it is done.
+ */
+export interface Queue {
+  offer(steps: readonly OfferedStep[]): Promise<void>
+  /** The next step this worker can do, or null. */
+  claim(worker: WorkerProfile): Promise<Claim | null>
+  /** Says that the worker is healthy and how far it is. Throws {@link ClaimLost}. */
+  renew(claim: Claim, framesDone: Frames): Promise<void>
+  /** What the steps that this one needed have given, by key. */
+  results(claim: Claim): Promise<ReadonlyMap<string, unknown>>
+  /** Takes a step's result; what needed it becomes ready; the last step ends its deliverable. Throws ClaimLost. */
+  finish(claim: Claim, result: unknown): Promise<void>
+  /** Takes a failure: the deliverable fails with what needs it, everything else goes on. Throws ClaimLost. */
+  fail(claim: Claim, problem: Problem): Promise<void>
+  /** Gives a step back undone, to be done by whoever asks next. */
+  release(claim: Claim): Promise<void>
+  /** Gives back what workers held that are known to be gone. */
+  abandon(gone: (worker: string) => boolean): Promise<void>
+}

@@ -1,0 +1,104 @@
+import type { Transaction } from 'kysely'
+import type { Problem } from '../../core/problem'
+import { frozenSchema, type FrozenDeliverable } from '../../core/deliverable/sheet'
+import { noteChange } from './changes'
+import type { Db, DeliverableRow, Tables } from './database'
+
+/** A frozen deliverable as it is stored; the one place that reads it. */
+export function frozenOf(row: Pick<DeliverableRow, 'sheet'>): FrozenDeliverable {
+  return frozenSchema.parse(JSON.parse(row.sheet))
+}
+
+/** Keeps frozen deliverables of a run in their order. */
+export async function keepDeliverables(db: Db, run: string, list: readonly FrozenDeliverable[]): Promise<void> {
+  for (const [position, d] of list.entries())
+    await db
+      .insertInto('deliverable')
+      .values({
+        id: d.id,
+        run_id: run,
+        position,
+        state: 'waiting',
+        sheet: JSON.stringify(d),
+        title: d.title,
+        region: d.region.name,
+        outlet: d.outlet.name,
+        outlet_id: d.outlet.id,
+        timeline: d.timeline.name,
+        root: d.target.root,
+        target: d.target.path,
+        frames: d.region.out - d.region.in,
+        seconds: d.seconds,
+        verdict: null,
+        final_path: null,
+        result: null,
+        problem: null,
+        started: null,
+        finished: null,
+      })
+      .execute()
+}
+
+/**
+ * Ends a deliverable: steps not done are cancelled, also those in hand. Others that need a step of one that was not
+ * made cannot be made either.
+ */
+export async function endDeliverable(
+  tx: Transaction<Tables>,
+  id: string,
+  state: 'done' | 'failed' | 'skipped',
+  problem: Problem | null,
+): Promise<void> {
+  const ended = await tx
+    .updateTable('deliverable')
+    .set({ state, finished: new Date().toISOString(), problem: problem && JSON.stringify(problem) })
+    .where('id', '=', id)
+    .where('state', 'in', ['waiting', 'running'])
+    .returning(['run_id', 'title'])
+    .executeTakeFirst()
+  if (!ended) return
+  if (state !== 'done') {
+    await tx.updateTable('deliverable').set({ result: null, verdict: null }).where('id', '=', id).execute()
+    await tx
+      .updateTable('step')
+      .set({ state: 'cancelled', worker: null })
+      .where('deliverable_id', '=', id)
+      .where('state', 'in', ['waiting', 'ready', 'claimed'])
+      .execute()
+    await endDependents(tx, id, ended.title)
+  }
+  const open = await tx
+    .selectFrom('deliverable')
+    .select('id')
+    .where('run_id', '=', ended.run_id)
+    .where('state', 'in', ['waiting', 'running'])
+    .executeTakeFirst()
+  if (!open)
+    await tx
+      .updateTable('run')
+      .set({ state: 'done', finished: new Date().toISOString() })
+      .where('id', '=', ended.run_id)
+      .where('state', 'in', ['running', 'paused'])
+      .execute()
+  await noteChange(tx, 'run', ended.run_id)
+}
+
+async function endDependents(tx: Transaction<Tables>, id: string, title: string): Promise<void> {
+  const dependents = await tx
+    .selectFrom('step_need')
+    .innerJoin('step as needed', 'needed.id', 'step_need.need_id')
+    .innerJoin('step as own', 'own.id', 'step_need.step_id')
+    .select('own.deliverable_id as deliverable')
+    .distinct()
+    .where('needed.deliverable_id', '=', id)
+    .where('needed.state', '!=', 'done')
+    .where('own.deliverable_id', '!=', id)
+    .where('own.state', '=', 'waiting')
+    .execute()
+  for (const { deliverable } of dependents)
+    await endDeliverable(tx, deliverable!, 'failed', {
+      code: 'step.needed',
+      message: `It needs a step of “${title}”, which was not made.`,
+      fix: `Look at “${title}” first, then run both again.`,
+    })
+}

@@ -1,0 +1,120 @@
+import type { AnalysisState, ShownTimeline } from '../../contract/timelines'
+import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
+import { encodePcm } from '../../core/codec/pcm/pcm'
+import { wavHead } from '../../core/container/wav/write'
+import type { PictureFacts } from '../../core/analysis/pictures'
+import { fail } from '../../core/problem'
+import type { SplitTimeline } from '../../core/split/timeline'
+import { trimAssembly } from '../../core/timeline/assemble'
+import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
+import type { Frames } from '../../core/time/rate'
+import { sampleAtFrame } from '../../core/time/samples'
+import { previewWidth, readPreview } from '../storage/framestore'
+import type { Roots } from '../storage/roots'
+import type { Db } from '../store/database'
+import { factKeys, readFacts } from '../store/facts'
+import { machineCodecs } from '../worker/codecs'
+import type { WorkerPool } from '../worker/pool'
+import { openSource, originOf, type SourceRef } from '../worker/source'
+import { sourceOf, type Timelines } from './timelines'
+
+/** Seconds that can be listened to at once. */
+const longestListen = 300
+
+/** What the stations show and play of timelines. */
+export class Viewing {
+  constructor(
+    private readonly db: Db,
+    private readonly roots: Roots,
+    private readonly cache: string,
+    private readonly pool: WorkerPool,
+    private readonly timelines: Timelines,
+  ) {}
+
+  async shown(t: SplitTimeline): Promise<ShownTimeline> {
+    const { linking, ...rest } = t
+    const analysis = await this.analysis(t)
+    const found = analysis.pictures?.cuts
+    return {
+      ...rest,
+      assembled: linking !== null,
+      sources: await this.timelines.sources(t),
+      mediaProblem: await this.timelines.mediaProblem(t),
+      analysis,
+      comparison: found && !linking && hasCuts(t.model) ? compareCuts(t.model, found) : null,
+    }
+  }
+
+  async analysis(t: SplitTimeline): Promise<AnalysisState> {
+    const keys = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
+    const facts = await readFacts(this.db, keys)
+    const segments = Array.from({ length: factKeys.segments(t.model.length) }, (_, k) =>
+      factKeys.segment(t.fingerprint, k),
+    )
+    // what is queued or in hand, against everything: the sound and every frame of the pictures count alike
+    const steps = await this.db
+      .selectFrom('step')
+      .select(['kind', 'frames_done', 'frames_total'])
+      .where('run_id', 'is', null)
+      .where('key', 'in', [...keys, ...segments])
+      .where('state', 'in', ['ready', 'claimed'])
+      .execute()
+    const share = (kind: string) => (kind === 'analyse-segment' ? 1 : 10)
+    const left = steps.reduce((n, x) => n + (x.frames_total - x.frames_done) / share(x.kind), 0)
+    const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, t.model.length * 1.2)))
+    const heard = facts.get(keys[1]!) as SoundAnalysis | null | undefined
+    const { shape: _shape, damage: _damage, ...sound } = heard ?? ({} as SoundAnalysis)
+    return {
+      pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null,
+      sound: heard ? sound : null,
+      progress,
+    }
+  }
+
+  /** The picture of a frame as JPEG: from the previews when a small one will do, else decoded now. */
+  async picture(t: SplitTimeline, frame: Frames, width: number): Promise<Buffer> {
+    if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length)
+      fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
+    const ref = framesOf(t, frame)
+    const origin = originOf(ref, t.linking?.infos ?? [])
+    const preview = width <= previewWidth ? await readPreview(this.cache, origin(frame)) : null
+    return preview ?? this.pool.picture(ref, frame, width)
+  }
+
+  /** Sound of a range for listening: the first two channels, 16 bit. */
+  async listen(t: SplitTimeline, from: Frames, to: Frames): Promise<Buffer> {
+    if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from)
+      fail('frame.outside', 'This range lies outside the timeline.', t.name)
+    const source = await openSource(this.roots, machineCodecs(), framesOf(t, from, to))
+    try {
+      const { sound } = source
+      if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
+      const { sampleRate } = sound
+      const first = sampleAtFrame(from, t.model.rate, sampleRate)
+      const end = sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sampleRate)
+      const count = Math.min(end - first, sampleRate * longestListen)
+      const channels = (await sound.read(first, count)).slice(0, 2)
+      const head = wavHead({ channels: channels.length, sampleRate, bitDepth: 16, samples: count, bext: noBext })
+      return Buffer.concat([head, encodePcm(channels, 16, true)])
+    } finally {
+      await source.close()
+    }
+  }
+}
+
+/** A timeline's source, cut down to what some frames of it need. */
+function framesOf(t: SplitTimeline, from: Frames, to = from + 1): SourceRef {
+  const ref = sourceOf(t)
+  return ref.assembly ? { ...ref, assembly: trimAssembly(ref.assembly, { in: from, out: to }) } : ref
+}
+
+const noBext = {
+  description: '',
+  originator: '',
+  originatorReference: '',
+  date: '',
+  time: '',
+  timeReference: 0,
+  loudness: null,
+  history: '',
+}

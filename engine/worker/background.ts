@@ -1,0 +1,39 @@
+import type { FrameRange } from '../../core/time/range'
+import type { Frames, Rate } from '../../core/time/rate'
+import type { OfferedStep } from '../queue/port'
+import type { StepContext } from './context'
+import type { SourceRef } from './source'
+
+/** What background work is about. */
+export interface BackgroundPayload {
+  /** The key of the fact it works out. */
+  readonly fact: string
+  /** The source; one of many files has its assembly kept as a fact. */
+  readonly source: Omit<SourceRef, 'assembly'> & { readonly assembled?: boolean }
+  readonly range?: FrameRange
+  readonly rate?: Rate
+  readonly route?: readonly number[]
+  /** Frames of all segments of a pass. */
+  readonly frames?: number
+}
+
+export interface BackgroundStep extends StepContext {
+  readonly payload: BackgroundPayload
+  readonly ref: SourceRef
+}
+
+/** Background work as the queue takes it: under the key of the fact it works out. */
+export function backgroundOffer(kind: string, payload: BackgroundPayload, frames: Frames, long = false): OfferedStep {
+  return {
+    run: null,
+    deliverable: null,
+    key: payload.fact,
+    kind,
+    payload,
+    needs: [],
+    abilities: [],
+    frames,
+    position: 0,
+    long,
+  }
+}

@@ -1,0 +1,31 @@
+import type { EndPicture } from '../../core/measure/measure'
+import { lumaDifference, type Picture } from '../../core/picture/picture'
+import type { Frames } from '../../core/time/rate'
+import type { DeliverableSource } from './context'
+
+/** How many neighbours on each side are looked at, to tell a shift from a difference. */
+const reach = 3
+
+/** Compares a written picture with the timeline's own at a frame and with its neighbours. */
+export async function compareEnd(
+  source: DeliverableSource,
+  written: Picture,
+  frame: Frames,
+): Promise<{ end: EndPicture; own: Picture }> {
+  const total = source.info.video[0]!.frames
+  const range = { in: Math.max(0, frame - reach), out: Math.min(total, frame + reach + 1) }
+  let own: Picture | null = null
+  let difference = 255
+  let best = { off: 0, difference: 255 }
+  for await (const near of source.pictures().read(range)) {
+    const picture = source.render(near.picture, frame)
+    const d = lumaDifference(picture, written)
+    if (near.frame === frame) {
+      own = picture
+      difference = d
+    }
+    if (d < best.difference) best = { off: near.frame - frame, difference: d }
+  }
+  const shifted = best.off !== 0 && difference > best.difference * 1.5 + 0.3
+  return { own: own!, end: { difference, shift: shifted ? best.off : 0 } }
+}

@@ -1,0 +1,47 @@
+import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import type { Claim, Queue, WorkerProfile } from '../queue/port'
+import type { Roots } from '../storage/roots'
+import type { SourceCache } from './sourcecache'
+import type { Proof } from '../../core/deliverable/proof'
+
+/** Facts worked out from media, kept by what they were worked out from. */
+export interface Facts {
+  read(keys: readonly string[]): Promise<Map<string, unknown>>
+  write(key: string, value: unknown): Promise<void>
+}
+
+/** A file that a run has given its final name, or is about to. */
+export interface NamedFile {
+  readonly deliverable: FrozenDeliverable
+  readonly path: string | null
+  readonly proof: Proof | null
+  readonly done: boolean
+}
+
+/** Frozen deliverables, and what becomes of them. */
+export interface Sheets {
+  frozen(deliverable: string): Promise<FrozenDeliverable | null>
+  /** The name and proof that were noted for a deliverable before its file bore the name. */
+  noted(deliverable: string): Promise<{ readonly path: string; readonly proof: Proof } | null>
+  /** Notes a name and a proof, as long as the claim is held; throws ClaimLost when it is not. */
+  note(claim: Claim, path: string, proof: Proof): Promise<void>
+  /** Deliverables of a run for an outlet, in the order of the run. */
+  siblings(run: string, outlet: string): Promise<NamedFile[]>
+}
+
+/** All that a worker sees of the world: none of it tells where the database is, or whether there is one. */
+export interface WorkerPorts {
+  readonly queue: Queue
+  readonly facts: Facts
+  readonly sheets: Sheets
+  readonly storage: Roots
+  /** The folder of what can be made again: previews, traces, stills. */
+  readonly cache: string
+  /** Whose scratch folders are used and cleared: this installation's alone. */
+  readonly installation: string
+  readonly codecs: WebCodecs | null
+  readonly sources: SourceCache
+}
+
+export type { WorkerProfile }

@@ -1,0 +1,41 @@
+import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import { LRUCache } from 'lru-cache'
+import type { Roots } from '../storage/roots'
+import { checkSource, openSource, type OpenSource, type SourceRef } from './source'
+
+/** Sources that stay open for the next step that reads them; each user says when it is done with one. */
+export class SourceCache {
+  private readonly open: LRUCache<string, Promise<OpenSource>>
+
+  constructor(
+    private readonly roots: Roots,
+    private readonly codecs: WebCodecs | null,
+    most = 3,
+  ) {
+    const close = (source: Promise<OpenSource>) => void source.then((s) => s.close()).catch(() => undefined)
+    this.open = new LRUCache({ max: most, dispose: close })
+  }
+
+  /** A source, opened anew or as it was left; its files are looked at again each time. */
+  async get(ref: SourceRef): Promise<OpenSource> {
+    const key = JSON.stringify(ref)
+    const kept = this.open.get(key)
+    if (kept) {
+      try {
+        await checkSource(this.roots, ref)
+        return await kept
+      } catch (e) {
+        this.open.delete(key)
+        throw e
+      }
+    }
+    const opening = openSource(this.roots, this.codecs, ref)
+    this.open.set(key, opening)
+    opening.catch(() => this.open.delete(key))
+    return opening
+  }
+
+  close(): void {
+    this.open.clear()
+  }
+}

@@ -1,0 +1,34 @@
+import { pictureCodec } from '../../../core/codec/registry'
+import type { EncodedUnit } from '../../../core/codec/codec'
+import { fail } from '../../../core/problem'
+import type { DeliverableStep } from '../context'
+import { savePiece, type Piece } from '../pieces'
+
+/** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
+export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
+  const { item, source, range } = step
+  const v = item.output.video!
+  const bitrate = item.recipe.pictureBitrate * 1000
+  const settings = { width: v.width, height: v.height, rate: item.timeline.rate, bitrate }
+  const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
+  const units: EncodedUnit[] = []
+  try {
+    for await (const { frame, picture } of source.pictures().read(range)) {
+      await encoder.feed(source.render(picture, frame))
+      units.push(...encoder.take())
+      step.progress(frame - range.in)
+    }
+    await encoder.flush()
+    units.push(...encoder.take())
+  } finally {
+    encoder.close()
+  }
+  if (units.length !== range.out - range.in)
+    fail(
+      'encode.count',
+      `The encoder gave ${units.length} pictures for ${range.out - range.in}.`,
+      item.target.path,
+      'Run it again; if it happens again, use another recipe.',
+    )
+  return savePiece(step, units, encoder.configuration())
+}

@@ -1,0 +1,43 @@
+import { fail } from '../../../core/problem'
+import type { BackgroundStep } from '../background'
+import type { DeliverableStep } from '../context'
+import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
+import { analyseSound, measureSound } from './analysesound'
+import { encodeInPlace } from './encodeinplace'
+import { encodeSegment } from './encodesegment'
+import { encodeSound } from './encodesound'
+import { join } from './join'
+import { prove } from './prove'
+import { rewrap } from './rewrap'
+import { writeSound } from './writesound'
+
+/** What a kind of step does for a deliverable; what it gives is there for the steps that need it. */
+export type DeliverableRunner = (step: DeliverableStep) => Promise<unknown>
+
+/** Steps of deliverables by kind (core/job/steps says what they are called): a new one is its file and its line here. */
+export const deliverableSteps: Record<string, DeliverableRunner> = {
+  rewrap,
+  'encode-in-place': encodeInPlace,
+  'encode-segment': encodeSegment,
+  'encode-sound': encodeSound,
+  'write-sound': writeSound,
+  join,
+  prove,
+}
+
+/** Background work by kind: each gives the value of its fact. */
+export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<unknown>> = {
+  'analyse-segment': analyseSegment,
+  'merge-segments': mergeSegments,
+  'analyse-sound': analyseSound,
+  'measure-sound': measureSound,
+  'measure-pictures': measurePictures,
+}
+
+/** The runner of a kind; one that is not known is a failure by name, never taken as done. */
+export function runnerOf<T>(steps: Readonly<Record<string, T>>, kind: string): T {
+  return (
+    steps[kind] ??
+    fail('step.unknown', `Steps of kind “${kind}” are not known here.`, kind, 'Run it with the edition that made it.')
+  )
+}

@@ -1,0 +1,14 @@
+import { deliverableChangeSchema } from '../../contract/deliverables'
+
+/** Changes what is decided of deliverables: chosen or not, overridden values, waivers. */
+export default route(async (session, event) => {
+  const c = await body(event, deliverableChangeSchema)
+  if (c.action === 'choose') await session.outlets.choose(c.keys, c.chosen)
+  else if (c.action === 'override') await session.outlets.override(c.keys, c.values, c.reset)
+  else if (c.action === 'unwaive') await session.outlets.unwaive(c.keys, c.rule)
+  else {
+    const { rule, reason, initials } = c
+    await session.outlets.waive(c.keys, { rule, reason, initials, at: new Date().toISOString() })
+  }
+  return { done: true }
+})
