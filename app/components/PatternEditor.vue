@@ -23,6 +23,11 @@ function insert(field: string) {
     el.setSelectionRange(at + field.length + 2, at + field.length + 2)
   })
 }
+/** Inserts the field that was picked; the list shows its first line again. */
+function pick(list: HTMLSelectElement) {
+  insert(list.value)
+  list.value = ''
+}
 </script>
 
 <template>
@@ -44,14 +49,7 @@ function insert(field: string) {
       />
     </div>
     <span class="quiet num">{{ extension }}</span>
-    <select
-      :value="''"
-      aria-label="Put in a field"
-      @change="
-        insert(($event.target as HTMLSelectElement).value)
-        ;($event.target as HTMLSelectElement).value = ''
-      "
-    >
+    <select :value="''" aria-label="Put in a field" @change="pick($event.target as HTMLSelectElement)">
       <option value="" disabled>+ field</option>
       <option v-for="(field, f) in nameFields" :key="f" :value="f">{{ f }}: {{ field.text }}</option>
     </select>

@@ -38,6 +38,10 @@ function select(r: Region, e: MouseEvent) {
   desk.select(r.id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'only')
   if (!(e.ctrlKey || e.metaKey || e.shiftKey)) desk.go(r.in)
 }
+function beginName(r: Region) {
+  desk.naming = r.id
+  if (!desk.selected.includes(r.id)) desk.select(r.id)
+}
 /** Tab goes from name to name. */
 function nextName(e: KeyboardEvent, r: Region) {
   const next = desk.regions[desk.regions.findIndex((x) => x.id === r.id) + (e.shiftKey ? -1 : 1)]
@@ -132,10 +136,7 @@ onBeforeUnmount(() => observer?.disconnect())
               @change="desk.rename(r.id, $event.trim())"
               @keydown.tab="nextName($event, r)"
               @keydown.stop
-              @focus="
-                desk.naming = r.id
-                desk.selected.includes(r.id) || desk.select(r.id)
-              "
+              @focus="beginName(r)"
               @blur="desk.naming === r.id && (desk.naming = null)"
               @click.stop="desk.select(r.id)"
             />

@@ -24,6 +24,19 @@ function finish(keep: boolean) {
   if (keep && frame !== null && frame !== props.start + props.frame) emit('change', frame - props.start)
   if (!wrong.value) editing.value = false
 }
+function leave() {
+  finish(true)
+  editing.value = false
+  wrong.value = false
+}
+function enter(field: HTMLInputElement) {
+  finish(true)
+  if (!wrong.value) field.blur()
+}
+function takeBack(field: HTMLInputElement) {
+  text.value = shown.value
+  field.blur()
+}
 </script>
 
 <template>
@@ -36,19 +49,9 @@ function finish(keep: boolean) {
     spellcheck="false"
     @focus="begin"
     @input="text = ($event.target as HTMLInputElement).value"
-    @blur="
-      finish(true)
-      editing = false
-      wrong = false
-    "
-    @keydown.enter.stop="
-      finish(true)
-      wrong || ($event.target as HTMLInputElement).blur()
-    "
-    @keydown.esc.stop="
-      text = shown
-      ;($event.target as HTMLInputElement).blur()
-    "
+    @blur="leave"
+    @keydown.enter.stop="enter($event.target as HTMLInputElement)"
+    @keydown.esc.stop="takeBack($event.target as HTMLInputElement)"
     @click.stop
   />
 </template>

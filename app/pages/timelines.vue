@@ -226,6 +226,14 @@ function progress(t: WorldTimeline): { share: number; left: number | null } | nu
   }
 }
 const seen = new Map<string, { at: number; todo: number }>()
+function drop(e: DragEvent) {
+  over.value = false
+  void take([...(e.dataTransfer?.files ?? [])])
+}
+function toDesk(id: string) {
+  world.choose(id)
+  void navigateTo('/desk')
+}
 /** What can be chosen in the picker, by what it is for. */
 const accepts = {
   media: (name: string) => isPictureFile(name) || isTimelineFile(name) || isStillRun(name),
@@ -236,15 +244,7 @@ const accepts = {
 </script>
 
 <template>
-  <div
-    class="station"
-    @dragover.prevent="over = true"
-    @dragleave.self="over = false"
-    @drop.prevent="
-      over = false
-      take([...($event.dataTransfer?.files ?? [])])
-    "
-  >
+  <div class="station" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
     <div class="row spread top">
       <div>
         <h1>Timelines</h1>
@@ -300,13 +300,7 @@ const accepts = {
       class="panel timeline"
       :class="{ inhand: t.id === world.timeline?.id, older: !newest }"
     >
-      <div
-        class="contact"
-        @click="
-          world.choose(t.id)
-          navigateTo('/desk')
-        "
-      >
+      <div class="contact" @click="toDesk(t.id)">
         <img v-for="f in contact(t)" :key="f" :src="frameUrl(t, f, 240)" alt="" loading="lazy" />
       </div>
       <div
@@ -360,14 +354,7 @@ const accepts = {
             @click="picking = { for: 'cuts', id: t.id }"
           />
           <Button size="small" severity="secondary" label="Remove" @click="remove(t)" />
-          <Button
-            size="small"
-            label="To the desk"
-            @click="
-              world.choose(t.id)
-              navigateTo('/desk')
-            "
-          />
+          <Button size="small" label="To the desk" @click="toDesk(t.id)" />
         </div>
       </div>
       <dl>

@@ -25,7 +25,7 @@ function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error:
 export function route<T>(handle: (session: Session, event: H3Event<EventHandlerRequest>) => Promise<T>) {
   return defineEventHandler(async (event) => {
     try {
-      return await handle(await useSession(), event)
+      return await handle(await openedSession(), event)
     } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]

@@ -4,7 +4,7 @@ import { Session } from '../../engine/session'
 let opened: Promise<Session> | undefined
 
 /** The session of this server process, opened once from what the launcher says. */
-export function useSession(): Promise<Session> {
+export function openedSession(): Promise<Session> {
   opened ??= Session.open({
     watch: true,
     data: path.resolve(process.env.VELVET_DATA ?? '.velvet/data'),
