@@ -1,19 +1,21 @@
 <script setup lang="ts">
-import { useDesk } from './stores/desk'
-import { useWorld } from './stores/world'
+import { useEditor } from './stores/editor'
+import { useSession } from './stores/session'
+import { useTimelines } from './stores/timelines'
 
-const world = useWorld()
-const desk = useDesk()
+const session = useSession()
+const timelines = useTimelines()
+const desk = useEditor()
 const finding = ref(false)
 const keys = ref(false)
 
 watch(
-  () => world.timeline,
+  () => timelines.current,
   (t) => t && desk.lay(t),
   { immediate: true },
 )
 onMounted(() => {
-  void world.start()
+  void session.start()
   window.addEventListener('keydown', (e) => {
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
       e.preventDefault()
@@ -28,18 +30,18 @@ onMounted(() => {
 <template>
   <div class="shell">
     <TheLine @find="finding = true" @keys="keys = true" />
-    <p v-if="world.silent" class="silent" role="alert">
+    <p v-if="session.silent" class="silent" role="alert">
       The server does not answer. What was saved is safe; start it again with <span class="num">./velvet</span>. Trying
       again …
     </p>
     <main class="grow">
-      <NuxtPage v-if="world.loaded" />
+      <NuxtPage v-if="session.loaded" />
       <p v-else class="quiet waiting">Opening …</p>
     </main>
     <div class="problems" aria-live="polite">
-      <div v-for="p in world.problems" :key="p.key" class="problem">
+      <div v-for="p in session.problems" :key="p.key" class="problem">
         <ProblemNote :problem="p" />
-        <button class="plain" aria-label="Close" @click="world.dismiss(p.key)">✕</button>
+        <button class="plain" aria-label="Close" @click="session.dismiss(p.key)">✕</button>
       </div>
     </div>
     <FindAnything v-if="finding" @close="finding = false" @keys="keys = true" />

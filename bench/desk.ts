@@ -16,7 +16,7 @@ export async function scrollDesk(
     ],
   })
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
     for (let i = 0; i < 100; i++) {
       if (
         await page.goto(`${url}/desk`).then(

@@ -5,6 +5,7 @@ import type { Output } from '../core/recipe/output'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema } from '../core/recipe/registry'
 import type { Verdict } from '../core/spec/judge'
+import type { Frames } from '../core/time/rate'
 
 const keys = z.array(deliverableKeySchema).min(1).max(20_000)
 
@@ -20,6 +21,8 @@ export const deliverableChangeSchema = z.discriminatedUnion('action', [
     initials: z.string().trim().min(1, 'give your initials').max(8),
   }),
   z.object({ action: z.literal('unwaive'), keys, rule: z.string() }),
+  /** Lays the plain fix of a rule over each that has one. */
+  z.object({ action: z.literal('fix'), keys, rule: z.string() }),
 ])
 export type DeliverableChange = z.input<typeof deliverableChangeSchema>
 
@@ -43,4 +46,67 @@ export interface Deliverable extends DeliverableKey {
 
 export function deliverableOf({ draft, ...judged }: JudgedDraft): Deliverable {
   return { ...draft.key, ...judged, recipe: draft.recipe, overrides: draft.overrides }
+}
+
+/** A rule that is not simply met, in a summary. */
+export interface Trouble {
+  readonly rule: string
+  readonly measure: string
+  readonly verdict: Verdict
+  readonly why: string
+}
+
+/** A deliverable as lists show it; what each rule says of it is asked for by its key. */
+export interface DeliverableSummary extends DeliverableKey {
+  readonly title: string
+  readonly path: string
+  readonly version: number
+  readonly overrides: Overrides
+  readonly bytes: number
+  readonly frames: Frames
+  /** Whether it has pictures: then rules about its ends hold as well. */
+  readonly pictures: boolean
+  readonly verdict: Verdict
+  readonly cleared: boolean
+  readonly pending: boolean
+  readonly soundPending: boolean
+  readonly seconds: number
+  /** A letter for each rule that holds for it, in their order: see {@link verdictLetters}. */
+  readonly marks: string
+  /** Positions in `marks` of rules that have a plain fix. */
+  readonly fixable: readonly number[]
+  /** Rules that fail or give reason for caution. */
+  readonly trouble: readonly Trouble[]
+}
+
+/** Verdicts by their letter in `marks`. */
+export const verdictLetters: Readonly<Record<string, Verdict>> = {
+  p: 'pass',
+  c: 'caution',
+  f: 'fail',
+  w: 'waived',
+  u: 'unmeasured',
+}
+
+export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSummary {
+  return {
+    ...draft.key,
+    title: j.title,
+    path: j.path,
+    version: j.version,
+    overrides: draft.overrides,
+    bytes: j.output.bytes,
+    frames: j.output.frames,
+    pictures: j.output.video !== null,
+    verdict: j.verdict,
+    cleared: j.cleared,
+    pending: j.pending,
+    soundPending: j.soundPending,
+    seconds: j.seconds,
+    marks: results.map((r) => r.verdict[0]!).join(''),
+    fixable: results.flatMap((r, i) => (r.fix ? [i] : [])),
+    trouble: results
+      .filter((r) => r.verdict === 'fail' || r.verdict === 'caution')
+      .map((r) => ({ rule: r.rule.id, measure: r.rule.measure, verdict: r.verdict, why: r.why })),
+  }
 }

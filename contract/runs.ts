@@ -84,3 +84,28 @@ export interface Finished {
   readonly finished: string
   readonly run: string
 }
+
+/** A finished file in the list of all. */
+export interface FinishedSummary {
+  readonly id: string
+  readonly path: string
+  readonly region: string
+  readonly outletId: string
+  readonly outlet: string
+  readonly verdict: Verdict
+  readonly bytes: number
+  readonly finished: string
+}
+
+export function finishedSummary({ item, proof, path, finished }: Finished): FinishedSummary {
+  return {
+    id: item.id,
+    path,
+    region: item.region.name,
+    outletId: item.outlet.id,
+    outlet: item.outlet.name,
+    verdict: proof.verdict,
+    bytes: proof.info.size,
+    finished,
+  }
+}

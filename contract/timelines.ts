@@ -56,6 +56,16 @@ export const splitPutSchema = z.object({
   }),
 })
 
+/** What changed of a split since a version of it. The same patch sent again changes nothing more. */
+export const splitPatchSchema = z.object({
+  version: z.number().int(),
+  patch: z.object({
+    regions: z.array(regionSchema).max(20_000),
+    markers: z.array(markerSchema).max(20_000),
+    removed: z.array(z.string()).max(40_000),
+  }),
+})
+
 /** How far the background pass over a timeline's media has come. */
 export interface AnalysisState {
   readonly pictures: PictureFacts | null

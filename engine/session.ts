@@ -3,6 +3,7 @@ import { ProblemError } from '../core/problem'
 import { Deliverables } from './deliverables/deliverables'
 import { Nights } from './deliverables/nights'
 import { Outlets } from './deliverables/outlets'
+import { Live } from './live/live'
 import { log, logInto } from './log'
 import type { Queue } from './queue/port'
 import { SqliteQueue } from './queue/sqlite'
@@ -51,6 +52,7 @@ export class Session {
     readonly nights: Nights,
     readonly uploads: Uploads,
     readonly watcher: Watcher,
+    readonly live: Live,
   ) {}
 
   static async open(options: SessionOptions): Promise<Session> {
@@ -67,6 +69,7 @@ export class Session {
       const outlets = new Outlets(db, roots)
       const deliverables = new Deliverables(db, roots, queue)
       const runs = new Runs(db, roots, folders)
+      const nights = new Nights(timelines, outlets, deliverables, runs)
       const session = new Session(
         lock,
         db,
@@ -79,9 +82,10 @@ export class Session {
         outlets,
         deliverables,
         runs,
-        new Nights(timelines, outlets, deliverables, runs),
+        nights,
         new Uploads(roots, installation),
         new Watcher(db, roots, timelines),
+        new Live(db, timelines, nights, deliverables, runs),
       )
       await session.begin(options)
       return session
@@ -115,6 +119,7 @@ export class Session {
   async close(): Promise<void> {
     clearInterval(this.daily)
     this.watcher.stop()
+    this.live.close()
     this.pool.stop()
     await this.db.destroy()
     this.lock.release()

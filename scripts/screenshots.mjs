@@ -22,7 +22,7 @@ for (const [name, path, own] of [
   ['handover', '/handover'],
   ['shelf', '/shelf', 'paper'],
 ]) {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
   await page.addInitScript((t) => localStorage.setItem('velvet.theme', t), theme || own || 'velvet')
   await page.goto(`${url}${path}`)
   await page.getByText('Opening …').waitFor({ state: 'detached' })

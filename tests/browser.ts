@@ -61,7 +61,7 @@ async function serve(data: string, storage: string, port?: number): Promise<Serv
   const url = `http://127.0.0.1:${at}`
   for (let i = 0; i < 450; i++) {
     if (
-      await fetch(`${url}/api/pulse`).then(
+      await fetch(`${url}/api/runs`).then(
         (r) => r.ok,
         () => false,
       )
@@ -105,7 +105,7 @@ export function pageOfApplication(): void {
   let browser: Browser
   beforeAll(async () => {
     browser = await openBrowser()
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
     page.setDefaultTimeout(60_000)
     page.on('pageerror', (e) => errors.push(e.stack ?? e.message))
   })

@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process'
 import path from 'node:path'
 import { beforeAll, expect, it } from 'vitest'
-import type { Deliverable } from '../contract/deliverables'
+import type { Deliverable, DeliverableSummary } from '../contract/deliverables'
+import { keyText } from '../core/deliverable/outlet'
 import type { SplitTimeline } from '../core/split/timeline'
 import { audit } from '../core/split/audit'
 import { cutsOf, shotsOf } from '../core/timeline/model'
@@ -10,7 +11,8 @@ import { application, ask } from './browser'
 // The demo's planted faults show up where they should.
 
 const project = path.resolve(import.meta.dirname, '..')
-let list: Deliverable[]
+let list: DeliverableSummary[]
+let details: Deliverable[]
 let timelines: SplitTimeline[]
 
 const { folder } = application(() => {
@@ -22,10 +24,12 @@ const { folder } = application(() => {
 })
 beforeAll(async () => {
   for (let i = 0; i < 1200; i++) {
-    list = await ask<Deliverable[]>('deliverables')
-    if (!list.some((d) => d.pending)) break
+    const { list: all } = await ask<{ list: DeliverableSummary[] }>('deliverables')
+    list = all
+    if (!all.some((d) => d.pending)) break
     await new Promise((r) => setTimeout(r, 500))
   }
+  details = await Promise.all(list.map((d) => ask<Deliverable>(`deliverables/${keyText(d)}`)))
   timelines = await ask<SplitTimeline[]>('timelines')
 })
 
@@ -33,7 +37,7 @@ it('keeps each film’s faults, and no others, out of its master', () => {
   const fails = (region: string) => {
     const reel = timelines.find((t) => t.name === 'Almanac Reel 1')!
     const id = reel.split.regions.find((r) => r.name === region)!.id
-    return list
+    return details
       .find((d) => d.regionId === id && d.outletId === 'northmere')!
       .results.filter((r) => r.verdict === 'fail')
       .map((r) => r.rule.measure)
@@ -47,13 +51,13 @@ it('keeps each film’s faults, and no others, out of its master', () => {
 })
 
 it('finds the freeze, and two files that would get one name', () => {
-  const cars = list.find((d) => d.title === 'Two Cars and a Cow → Northmere')!
+  const cars = details.find((d) => d.title === 'Two Cars and a Cow → Northmere')!
   expect(cars.results.find((r) => r.rule.measure === 'freeze')).toMatchObject({
     verdict: 'caution',
     source: { text: '34 frames at 10:00:16:05' },
   })
   expect(
-    list
+    details
       .filter(
         (d) =>
           d.outletId === 'lantern' && d.results.some((r) => r.rule.measure === 'file-name' && r.verdict === 'fail'),
@@ -73,7 +77,7 @@ it('audits the split: a sliver of two frames, twelve frames nobody delivers, a d
 })
 
 it('clears the bulletins at 29.97 drop-frame for Osprey', () => {
-  expect(list.filter((d) => d.outletId === 'osprey').map((d) => [d.output.start.label, d.cleared])).toEqual([
+  expect(details.filter((d) => d.outletId === 'osprey').map((d) => [d.output.start.label, d.cleared])).toEqual([
     ['01:00:51;10', true],
     ['01:00:55;10', true],
     ['01:00:59;10', true],

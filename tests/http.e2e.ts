@@ -142,6 +142,16 @@ describe('requests that cannot be met', () => {
     ['GET', 'files?root=storage&path=../..', undefined, 403, 'root.outside'],
     ['PUT', 'watch', { folder: { root: 'storage', path: '../..' } }, 403, 'root.outside'],
     ['PUT', 'outlets', { id: 'x' }, 400, 'request.invalid'],
+    ['DELETE', 'outlets/none', undefined, 404, 'outlet.unknown'],
+    ['DELETE', 'timelines/none', undefined, 404, 'timeline.unknown'],
+    ['PATCH', 'timelines/none', { name: 'x' }, 404, 'timeline.unknown'],
+    ['GET', 'deliverables/ID/r/none', undefined, 404, 'deliverable.unknown'],
+    ['GET', 'handover/none', undefined, 404, 'deliverable.unknown'],
+    ['POST', 'runs/none', { action: 'pause' }, 404, 'run.unknown'],
+    ['POST', 'runs/deliverables/none', { action: 'skip' }, 404, 'deliverable.unknown'],
+    ['GET', 'dreams', undefined, 404, 'request.unknown'],
+    ['DELETE', 'runs', undefined, 405, 'request.method'],
+    ['PUT', 'timelines/ID', {}, 405, 'request.method'],
   ])('%s %s %j', async (method, route, body, status, code) => {
     const text = body === undefined ? undefined : JSON.stringify(body).replaceAll('ID', id)
     const answer = await ask(method, route.replace('ID', id), text)
@@ -172,7 +182,7 @@ describe('requests that cannot be met', () => {
   })
   it('leave the server as it was', async () => {
     expect(await ask('GET', 'timelines')).toMatchObject({ status: 200, body: [{ id, name: 'reel' }] })
-    expect((await ask('GET', 'pulse')).status).toBe(200)
+    expect((await ask('GET', 'runs')).status).toBe(200)
   })
 })
 

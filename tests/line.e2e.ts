@@ -2,6 +2,8 @@ import { execSync } from 'node:child_process'
 import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
+import type { DeliverableSummary } from '../contract/deliverables'
+import type { Finished, FinishedSummary } from '../contract/runs'
 import { reelEdl } from '../demo/reel'
 import { application, ask, countersInChromium, page, pageOfApplication, served } from './browser'
 import { smallReel } from './fixtures'
@@ -15,6 +17,7 @@ const { storage, startAgain } = application(async () => {
   writeFileSync(path.join(storage, 'Ferry', 'reel.edl'), reelEdl(plan, 'REEL'))
 })
 pageOfApplication()
+const deliverables = async () => (await ask<{ list: DeliverableSummary[] }>('deliverables')).list
 
 it('brings in a reel with its cuts from storage', async () => {
   await page.goto(served.url)
@@ -27,7 +30,7 @@ it('brings in a reel with its cuts from storage', async () => {
 })
 
 it('refuses foreign origins and paths outside the roots', async () => {
-  const foreign = await fetch(`${served.url}/api/pulse`, { headers: { origin: 'http://elsewhere.example' } })
+  const foreign = await fetch(`${served.url}/api/runs`, { headers: { origin: 'http://elsewhere.example' } })
   expect(foreign.status).toBe(403)
   const outside = await fetch(`${served.url}/api/timelines`, {
     method: 'POST',
@@ -129,14 +132,12 @@ it('says what would be refused, and takes a waiver', async () => {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
   }
   // sound has been measured by now; whatever it fails is mended or waived as well
-  await expect
-    .poll(async () => (await ask<{ pending: boolean }[]>('deliverables')).some((d) => d.pending), { timeout: 200_000 })
-    .toBe(false)
+  await expect.poll(async () => (await deliverables()).some((d) => d.pending), { timeout: 200_000 }).toBe(false)
   const fails = async () =>
-    (await ask<{ title: string; results: { verdict: string; rule: { measure: string } }[] }[]>('deliverables'))
+    (await deliverables())
       .find((d) => d.title === 'Morning Chain → Osprey')!
-      .results.filter((r) => r.verdict === 'fail')
-      .map((r) => r.rule.measure)
+      .trouble.filter((r) => r.verdict === 'fail')
+      .map((r) => r.measure)
   expect(await fails()).toEqual(['loudness'])
   await page.getByRole('button', { name: /Integrated loudness, Morning Chain → Osprey: fail/ }).click()
   await page.getByLabel('Reason').fill('a tone')
@@ -156,7 +157,10 @@ it('runs the night through a kill -9 in the middle', async () => {
     readonly state: string
     readonly framesDone: number
   }
-  const run = async () => (await ask<{ run: { items: Task[] } | null }>('pulse')).run
+  const run = async () => {
+    const [newest] = await ask<{ id: string }[]>('runs')
+    return newest && ask<{ items: Task[] }>(`runs/${newest.id}`)
+  }
   await expect
     .poll(async () => (await run())?.items.some((i) => i.framesDone > 20), { timeout: 200_000, interval: 100 })
     .toBe(true)
@@ -177,13 +181,8 @@ it('runs the night through a kill -9 in the middle', async () => {
 it('hands over proven files, and Chromium reads the same frames from them', async () => {
   await page.getByRole('link', { name: /^Handover/ }).click()
   await page.getByText('As written, against').waitFor()
-  const handed = await ask<
-    {
-      path: string
-      item: { id: string; region: { in: number; out: number } }
-      proof: { checksums: { sha256: string } }
-    }[]
-  >('handover')
+  const list = await ask<FinishedSummary[]>('handover')
+  const handed = await Promise.all(list.map((f) => ask<Finished>(`handover/${f.id}`)))
   expect(handed.map((h) => h.path).sort()).toEqual([
     'out/lantern/01_Morning_Chain.mp4',
     'out/lantern/02_Fog_Bell.mp4',
@@ -205,7 +204,7 @@ it('hands over proven files, and Chromium reads the same frames from them', asyn
       execSync(`sha256sum "${path.join(storage, h.path)}"`)
         .toString()
         .slice(0, 64),
-    ).toBe(h.proof.checksums.sha256)
+    ).toBe(h.proof.files[0]!.sha256)
   }
   await page.getByRole('link', { name: 'report' }).first().click()
   await page.getByRole('heading', { name: /^Handover to/ }).waitFor()

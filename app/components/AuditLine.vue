@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { plural } from '../lib/text'
 import type { Finding } from '../../core/split/audit'
-import { useDesk } from '../stores/desk'
+import { useEditor } from '../stores/editor'
 
 /** Every fault of the split in words; a click goes there, and mends where that is plain. */
-const desk = useDesk()
+const desk = useEditor()
 const open = ref(false)
 function go(f: Finding) {
   desk.go(f.range.in)

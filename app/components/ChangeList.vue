@@ -1,19 +1,20 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import type { Change, ChangeKind } from '../../core/timeline/versions'
 import { formatTimecode } from '../../core/time/timecode'
 import { api } from '../lib/api'
 import { showOnDesk } from '../lib/go'
 import { plural } from '../lib/text'
-import { useWorld, type WorldTimeline } from '../stores/world'
+import { useSession } from '../stores/session'
 
 /** What changed in a timeline against the version before it, shot by shot. */
-const props = defineProps<{ timeline: WorldTimeline }>()
-const world = useWorld()
+const props = defineProps<{ timeline: ShownTimeline }>()
+const session = useSession()
 const found = ref<{ against: string; changes: Change[] } | null>(null)
 watch(
   () => [props.timeline.id, props.timeline.fingerprint.content],
   () =>
-    void world.attempt(async () => {
+    void session.attempt(async () => {
       found.value = await api(`timelines/${props.timeline.id}/changes`)
     }),
   { immediate: true },

@@ -1,14 +1,17 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
 import { frameUrl } from '../lib/stills'
-import { useDesk } from '../stores/desk'
-import { useWorld, type WorldTimeline } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useShelf } from '../stores/shelf'
 
 /** The picture at the playhead, exact to the frame; transport; the selected region's ends, papers and files. */
-const props = defineProps<{ timeline: WorldTimeline }>()
-const desk = useDesk()
-const world = useWorld()
+const props = defineProps<{ timeline: ShownTimeline }>()
+const desk = useEditor()
+const deliverables = useDeliverables()
+const shelf = useShelf()
 const audio = ref<HTMLAudioElement>()
 const sharp = ref(false)
 const picture = ref(frameUrl(props.timeline, desk.playhead, 480))
@@ -75,8 +78,8 @@ onBeforeUnmount(() => {
   cancelAnimationFrame(timer)
 })
 
-const files = computed(() => world.ofTimeline.filter((d) => d.regionId === desk.current?.id))
-const outletName = (id: string) => world.outlets.find((o) => o.id === id)?.name ?? id
+const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
+const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 const fileName = (p: string) => p.split('/').at(-1)
 </script>
 
@@ -149,14 +152,14 @@ const fileName = (p: string) => p.split('/').at(-1)
           <VerdictMark :verdict="d.verdict" />
           <span class="outlet">{{ outletName(d.outletId) }}</span>
           <span class="num clip grow" :title="d.path">{{ fileName(d.path) }}</span>
-          <span class="num quiet">{{ bytesText(d.output.bytes) }}</span>
+          <span class="num quiet">{{ bytesText(d.bytes) }}</span>
           <NuxtLink
             v-if="d.verdict === 'fail' || d.verdict === 'caution'"
             :to="{ path: '/checks', query: { deliverable: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"
             class="small"
             >{{
-              d.results.filter((r) => r.verdict === 'fail').length ||
-              d.results.filter((r) => r.verdict === 'caution').length
+              d.trouble.filter((r) => r.verdict === 'fail').length ||
+              d.trouble.filter((r) => r.verdict === 'caution').length
             }}
             to see</NuxtLink
           >

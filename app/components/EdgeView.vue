@@ -1,13 +1,13 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import type { Region } from '../../core/split/region'
 import { formatTimecode } from '../../core/time/timecode'
 import { frameUrl } from '../lib/stills'
-import { useDesk } from '../stores/desk'
-import type { WorldTimeline } from '../stores/world'
+import { useEditor } from '../stores/editor'
 
 /** Four stills at a region's ends: before, first, last, after. */
-const props = defineProps<{ timeline: WorldTimeline; region: Region }>()
-const desk = useDesk()
+const props = defineProps<{ timeline: ShownTimeline; region: Region }>()
+const desk = useEditor()
 const stills = computed(() =>
   [
     { word: 'before', frame: props.region.in - 1, inside: false, edge: 'in' as const },

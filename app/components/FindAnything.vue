@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import { formatTimecode, parseTimecode } from '../../core/time/timecode'
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useRuns } from '../stores/runs'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
 
 /** One field that finds regions, shots, outlets, stations, timecodes and what can be done. */
 const emit = defineEmits<{ close: []; keys: [] }>()
-const world = useWorld()
-const desk = useDesk()
+const runs = useRuns()
+const shelf = useShelf()
+const timelines = useTimelines()
+const desk = useEditor()
 const text = ref('')
 const at = ref(0)
 interface Found {
@@ -23,12 +27,12 @@ const everything = computed((): Found[] => [
     more: '',
     go: () => navigateTo(`/${s.toLowerCase()}`),
   })),
-  ...world.timelines.map((t) => ({
+  ...timelines.all.map((t) => ({
     kind: 'timeline',
     name: t.name,
     more: t.show,
     go: () => {
-      world.choose(t.id)
+      timelines.choose(t.id)
       return navigateTo('/desk')
     },
   })),
@@ -51,17 +55,17 @@ const everything = computed((): Found[] => [
       return navigateTo('/desk')
     },
   })),
-  ...world.outlets.map((o) => ({
+  ...shelf.outlets.map((o) => ({
     kind: 'outlet',
     name: o.name,
     more: o.recipe.name,
     go: () => navigateTo({ path: '/outlets', query: { outlet: o.id } }),
   })),
-  ...world.handed.map((h) => ({
+  ...runs.finished.map((h) => ({
     kind: 'file',
     name: h.path.split('/').at(-1)!,
-    more: h.item.outlet.name,
-    go: () => navigateTo({ path: '/handover', query: { item: h.item.id } }),
+    more: h.outlet,
+    go: () => navigateTo({ path: '/handover', query: { item: h.id } }),
   })),
   { kind: 'do', name: 'Show all keys', more: '?', go: () => emit('keys') },
 ])

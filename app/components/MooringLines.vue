@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { bracketLanes, columns } from '../lib/strip'
-import { useDesk } from '../stores/desk'
+import { useEditor } from '../stores/editor'
 
 /** Lines that tie each bracket on the strip to its row, also when the two have scrolled apart. */
 const props = defineProps<{ height: number; rowHeight: number; scroll: number; head: number }>()
-const desk = useDesk()
+const desk = useEditor()
 const width = 26
 
 const lanes = computed(() => bracketLanes(desk.regions))

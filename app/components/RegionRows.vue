@@ -1,15 +1,18 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import { formatLength } from '../../core/time/timecode'
 import type { Region } from '../../core/split/region'
 import { worstVerdict } from '../../core/spec/judge'
-import { useDesk } from '../stores/desk'
-import { useWorld, type WorldTimeline } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useShelf } from '../stores/shelf'
 
 /** Regions as rows: what it is → where it goes → what is wrong with it. Only the visible ones are in the page. */
-const props = defineProps<{ timeline: WorldTimeline; rowHeight: number; head: number }>()
+const props = defineProps<{ timeline: ShownTimeline; rowHeight: number; head: number }>()
 const emit = defineEmits<{ scroll: [top: number] }>()
-const desk = useDesk()
-const world = useWorld()
+const desk = useEditor()
+const deliverables = useDeliverables()
+const shelf = useShelf()
 const list = ref<HTMLElement>()
 const scroll = ref(0)
 const height = ref(600)
@@ -24,11 +27,11 @@ const faults = computed(() => {
   return out
 })
 const goingTo = computed(() => {
-  const out = new Map<string, typeof world.deliverables>()
-  for (const d of world.ofTimeline) out.set(d.regionId, [...(out.get(d.regionId) ?? []), d])
+  const out = new Map<string, typeof deliverables.all>()
+  for (const d of deliverables.ofTimeline) out.set(d.regionId, [...(out.get(d.regionId) ?? []), d])
   return out
 })
-const outletName = (id: string) => world.outlets.find((o) => o.id === id)?.name ?? id
+const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 
 function onScroll(e: Event) {
   scroll.value = (e.target as HTMLElement).scrollTop
@@ -166,7 +169,7 @@ onBeforeUnmount(() => observer?.disconnect())
               :key="d.outletId"
               class="dest"
               :title="`${outletName(d.outletId)}: ${
-                d.results
+                d.trouble
                   .filter((x) => x.verdict === 'fail')
                   .map((x) => x.why)
                   .join(' ') || 'nothing fails'

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import { isMediaFile, isStillRun } from '../../core/files/kinds'
 import { FolderSearch, RotateCw } from 'lucide-vue-next'
 import type { LinkState, MediaFile, Source } from '../../core/timeline/link'
@@ -7,11 +8,15 @@ import { formatTimecode } from '../../core/time/timecode'
 import { api } from '../lib/api'
 import { showOnDesk } from '../lib/go'
 import { plural } from '../lib/text'
-import { useWorld, type WorldTimeline } from '../stores/world'
+import { useDeliverables } from '../stores/deliverables'
+import { useSession } from '../stores/session'
+import { useTimelines } from '../stores/timelines'
 
 /** The sources of a timeline: what is linked to what, what is wrong, and the ways to mend it. */
-const props = defineProps<{ timeline: WorldTimeline }>()
-const world = useWorld()
+const props = defineProps<{ timeline: ShownTimeline }>()
+const deliverables = useDeliverables()
+const session = useSession()
+const timelines = useTimelines()
 const picking = ref<{ key: string } | 'folder' | null>(null)
 const busy = ref(false)
 const all = ref(false)
@@ -50,9 +55,9 @@ const same = (a: MediaFile | null, b: MediaFile) => a?.root === b.root && a.path
 
 async function relink(choose: { files?: Record<string, MediaFile>; folder?: { root: string; path: string } }) {
   busy.value = true
-  await world.attempt(async () => {
+  await session.attempt(async () => {
     await api(`timelines/${props.timeline.id}/link`, { method: 'POST', body: choose })
-    await Promise.all([world.loadTimelines(), world.loadDeliverables()])
+    await Promise.all([timelines.load(), deliverables.load()])
   })
   busy.value = false
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode } from '../../core/time/timecode'
@@ -16,11 +17,10 @@ import {
   type StripView,
 } from '../lib/strip'
 import { plural } from '../lib/text'
-import { useDesk } from '../stores/desk'
-import type { WorldTimeline } from '../stores/world'
+import { useEditor } from '../stores/editor'
 
-const props = defineProps<{ timeline: WorldTimeline; target: number | null }>()
-const desk = useDesk()
+const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
+const desk = useEditor()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')

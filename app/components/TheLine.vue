@@ -1,24 +1,29 @@
 <script setup lang="ts">
+import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { Moon, Search, Sun } from 'lucide-vue-next'
 import type { Verdict } from '../../core/spec/judge'
 import { worstVerdict } from '../../core/spec/judge'
 import { clockText } from '../lib/text'
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useRuns } from '../stores/runs'
+import { useTimelines } from '../stores/timelines'
 
-const world = useWorld()
-const desk = useDesk()
+const deliverables = useDeliverables()
+const runs = useRuns()
+const timelines = useTimelines()
+const desk = useEditor()
 const route = useRoute()
 const emit = defineEmits<{ find: []; keys: [] }>()
 
-const theme = ref(localStorage.getItem('velvet.theme') ?? 'velvet')
-watchEffect(() => {
-  document.documentElement.className = theme.value
-  localStorage.setItem('velvet.theme', theme.value)
-})
+/** The theme that was chosen; until then the page goes with what the system prefers. */
+const chosenTheme = useLocalStorage<string | null>('velvet.theme', null)
+const dark = usePreferredDark()
+const theme = computed(() => chosenTheme.value ?? (dark.value ? 'velvet' : 'paper'))
+watchEffect(() => (document.documentElement.className = theme.value))
 
 const runText = computed(() => {
-  const run = world.run
+  const run = runs.current
   if (!run) return ''
   if (run.state === 'running' && run.secondsLeft !== null) return clockText(Date.now() + run.secondsLeft * 1000)
   return run.state === 'done' ? `${run.items.filter((i) => i.state === 'done').length}/${run.items.length}` : run.state
@@ -28,10 +33,10 @@ const stations = computed((): { to: string; name: string; count: string | number
   {
     to: '/timelines',
     name: 'Timelines',
-    count: world.timelines.length,
-    verdict: world.timelines.some((t) => t.mediaProblem)
+    count: timelines.all.length,
+    verdict: timelines.all.some((t) => t.mediaProblem)
       ? 'fail'
-      : world.timelines.some((t) => t.problems.length)
+      : timelines.all.some((t) => t.problems.length)
         ? 'caution'
         : null,
   },
@@ -41,24 +46,24 @@ const stations = computed((): { to: string; name: string; count: string | number
     count: desk.regions.length,
     verdict: desk.findings.some((f) => f.severity === 'fail') ? 'fail' : desk.findings.length ? 'caution' : null,
   },
-  { to: '/outlets', name: 'Outlets', count: world.deliverables.length, verdict: null },
+  { to: '/outlets', name: 'Outlets', count: deliverables.all.length, verdict: null },
   {
     to: '/checks',
     name: 'Checks',
-    count: world.failing || '',
-    verdict: world.deliverables.length ? world.worst : null,
+    count: deliverables.failing || '',
+    verdict: deliverables.all.length ? deliverables.worst : null,
   },
   {
     to: '/run',
     name: 'Night run',
     count: runText.value,
-    verdict: world.run?.items.some((i) => i.state === 'failed') ? 'fail' : null,
+    verdict: runs.current?.items.some((i) => i.state === 'failed') ? 'fail' : null,
   },
   {
     to: '/handover',
     name: 'Handover',
-    count: world.handed.length,
-    verdict: world.handed.length ? worstVerdict(world.handed.map((h) => h.proof.verdict)) : null,
+    count: runs.finished.length,
+    verdict: runs.finished.length ? worstVerdict(runs.finished.map((h) => h.verdict)) : null,
   },
 ])
 </script>
@@ -77,13 +82,13 @@ const stations = computed((): { to: string; name: string; count: string | number
     </nav>
     <div class="row right">
       <select
-        v-if="world.timelines.length"
+        v-if="timelines.all.length"
         class="pick"
         aria-label="Timeline in hand"
-        :value="world.timeline?.id"
-        @change="world.choose(($event.target as HTMLSelectElement).value)"
+        :value="timelines.current?.id"
+        @change="timelines.choose(($event.target as HTMLSelectElement).value)"
       >
-        <option v-for="t in world.timelines" :key="t.id" :value="t.id">{{ t.name }}</option>
+        <option v-for="t in timelines.all" :key="t.id" :value="t.id">{{ t.name }}</option>
       </select>
       <NuxtLink to="/shelf" class="stop" :class="{ here: route.path === '/shelf' }">Shelf</NuxtLink>
       <button class="icon" title="Find anything (Ctrl+K)" aria-label="Find anything" @click="emit('find')">
@@ -93,7 +98,7 @@ const stations = computed((): { to: string; name: string; count: string | number
         class="icon"
         :title="theme === 'velvet' ? 'Paper theme' : 'Velvet theme'"
         aria-label="Change theme"
-        @click="theme = theme === 'velvet' ? 'paper' : 'velvet'"
+        @click="chosenTheme = theme === 'velvet' ? 'paper' : 'velvet'"
       >
         <Sun v-if="theme === 'velvet'" :size="16" /><Moon v-else :size="16" />
       </button>

@@ -1,10 +1,10 @@
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useTimelines } from '../stores/timelines'
 
 /** Shows a frame of a timeline on the desk. */
 export async function showOnDesk(timelineId: string, frame: number): Promise<void> {
-  useWorld().choose(timelineId)
+  useTimelines().choose(timelineId)
   await navigateTo('/desk')
   await nextTick()
-  useDesk().go(frame)
+  useEditor().go(frame)
 }

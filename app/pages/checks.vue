@@ -3,31 +3,39 @@ import { groups as groupNames } from '../../core/measure/measure'
 import { measureOf, measures } from '../../core/measure/registry'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import { overlaps, type FrameRange } from '../../core/time/range'
-import type { Deliverable } from '../../contract/deliverables'
+import type { Deliverable, DeliverableSummary } from '../../contract/deliverables'
+import { keyText } from '../../core/deliverable/outlet'
+import { marksOf, useDetail, type Mark } from '../lib/marks'
 import { plural } from '../lib/text'
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
 
 type Result = Deliverable['results'][number]
 
-const world = useWorld()
-const desk = useDesk()
+const deliverables = useDeliverables()
+const shelf = useShelf()
+const timelines = useTimelines()
+const desk = useEditor()
 const route = useRoute()
-const keyOf = (d: Deliverable) => `${d.timelineId}/${d.regionId}/${d.outletId}`
+const keyOf = (d: DeliverableSummary) => keyText(d)
 const onlyTrouble = ref(false)
 const columns = computed(() => {
-  const list = world.ofTimeline.filter((d) => !onlyTrouble.value || d.verdict === 'fail' || d.verdict === 'caution')
+  const list = deliverables.ofTimeline.filter(
+    (d) => !onlyTrouble.value || d.verdict === 'fail' || d.verdict === 'caution',
+  )
   return [...list].sort(
-    (a, b) => world.outlets.findIndex((o) => o.id === a.outletId) - world.outlets.findIndex((o) => o.id === b.outletId),
+    (a, b) => shelf.outlets.findIndex((o) => o.id === a.outletId) - shelf.outlets.findIndex((o) => o.id === b.outletId),
   )
 })
 const byOutlet = computed(() =>
-  world.outlets
+  shelf.outlets
     .map((o) => ({ outlet: o, list: columns.value.filter((c) => c.outletId === o.id) }))
     .filter((x) => x.list.length),
 )
-const of = (d: Deliverable, m: string) => d.results.filter((r) => r.rule.measure === m)
-const verdictOf = (list: readonly Result[]): Verdict | null =>
+const of = (d: DeliverableSummary, m: string) => marksOf(d).filter((r) => r.rule.measure === m)
+const verdictOf = (list: readonly Mark[]): Verdict | null =>
   list.length ? worstVerdict(list.map((r) => r.verdict)) : null
 const groupWords = {
   structure: 'Structure',
@@ -38,8 +46,8 @@ const groupWords = {
   metadata: 'Papers',
 }
 const groups = computed(() => {
-  const troubled = (r: Result) => r.verdict === 'fail' || r.verdict === 'caution'
-  const asked = (d: Deliverable, m: string) =>
+  const troubled = (r: Mark) => r.verdict === 'fail' || r.verdict === 'caution'
+  const asked = (d: DeliverableSummary, m: string) =>
     of(d, m).length && (!onlyTrouble.value || of(d, m).some((r) => troubled(r)))
   const used = measures.filter((m) => columns.value.some((d) => asked(d, m.name)))
   return groupNames
@@ -52,8 +60,8 @@ const regionNumber = (id: string) => String(desk.regions.findIndex((r) => r.id =
 const hand = ref<{ key: string; measure: string } | null>(null)
 function firstTrouble(key?: string) {
   const d = columns.value.find((c) => (key ? keyOf(c) === key : c.verdict === 'fail')) ?? columns.value[0]
-  const r =
-    d?.results.find((x) => x.verdict === 'fail') ?? d?.results.find((x) => x.verdict === 'caution') ?? d?.results[0]
+  const marks = d ? marksOf(d) : []
+  const r = marks.find((x) => x.verdict === 'fail') ?? marks.find((x) => x.verdict === 'caution') ?? marks[0]
   hand.value = d && r ? { key: keyOf(d), measure: r.rule.measure } : null
 }
 watch(
@@ -65,7 +73,8 @@ watch(
   { immediate: true },
 )
 const chosen = computed(() => columns.value.find((c) => keyOf(c) === hand.value?.key) ?? null)
-const results = computed(() => (chosen.value && hand.value ? of(chosen.value, hand.value.measure) : []))
+const detail = useDetail(() => chosen.value)
+const results = computed(() => detail.value?.results.filter((r) => r.rule.measure === hand.value?.measure) ?? [])
 const result = computed(
   (): Result | null =>
     results.value.find((r) => r.verdict === 'fail') ??
@@ -73,24 +82,21 @@ const result = computed(
     results.value[0] ??
     null,
 )
-const outletOf = (d: Deliverable) => world.outlets.find((o) => o.id === d.outletId)
+const outletOf = (d: DeliverableSummary) => shelf.outlets.find((o) => o.id === d.outletId)
 /** Others that fail the same rule and have a fix. */
-const alike = computed(() =>
-  result.value && chosen.value
-    ? world.deliverables.filter(
-        (d) =>
-          d.outletId === chosen.value!.outletId && d.results.some((r) => r.rule.id === result.value!.rule.id && r.fix),
-      )
-    : [],
-)
-const cellOf = (d: Deliverable) => ({ timelineId: d.timelineId, regionId: d.regionId, outletId: d.outletId })
+const alike = computed(() => {
+  const rule = result.value?.rule.id
+  const outlet = chosen.value?.outletId
+  return deliverables.all.filter((d) => d.outletId === outlet && marksOf(d).some((m) => m.rule.id === rule && m.fix))
+})
+const keyFor = (d: DeliverableSummary) => ({
+  timelineId: d.timelineId,
+  regionId: d.regionId,
+  outletId: d.outletId,
+})
 
-async function mend(list: readonly Deliverable[]) {
-  const rule = result.value!.rule.id
-  for (const d of list) {
-    const fix = d.results.find((r) => r.rule.id === rule)?.fix
-    if (fix && !(await world.decide({ action: 'override', keys: [cellOf(d)], values: fix.overrides }))) return
-  }
+function mend(list: readonly DeliverableSummary[]) {
+  return deliverables.decide({ action: 'fix', keys: list.map(keyFor), rule: result.value!.rule.id })
 }
 const reason = ref('')
 const initials = ref(localStorage.getItem('velvet.initials') ?? '')
@@ -98,9 +104,9 @@ watch(hand, () => (reason.value = ''))
 async function waive() {
   localStorage.setItem('velvet.initials', initials.value)
   if (
-    await world.decide({
+    await deliverables.decide({
       action: 'waive',
-      keys: [cellOf(chosen.value!)],
+      keys: [keyFor(chosen.value!)],
       rule: result.value!.rule.id,
       reason: reason.value,
       initials: initials.value,
@@ -111,7 +117,7 @@ async function waive() {
 function see() {
   const r = desk.regions.find((x) => x.id === chosen.value?.regionId)
   if (!r) return
-  const { pictures, sound } = world.timeline!.analysis
+  const { pictures, sound } = timelines.current!.analysis
   const faults = sound?.faults
   const lists: Record<string, readonly FrameRange[] | undefined> = {
     black: pictures?.black,
@@ -127,7 +133,7 @@ function see() {
   void navigateTo('/desk')
 }
 const countOf = (v: Verdict) =>
-  world.ofTimeline.reduce((n, d) => n + d.results.filter((r) => r.verdict === v).length, 0)
+  deliverables.ofTimeline.reduce((n, d) => n + marksOf(d).filter((r) => r.verdict === v).length, 0)
 
 function key(e: KeyboardEvent) {
   if (!hand.value || (e.target as HTMLElement).closest('input, textarea, select')) return
@@ -264,7 +270,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               size="small"
               severity="secondary"
               label="Take the waiver back"
-              @click="world.decide({ action: 'unwaive', keys: [cellOf(chosen)], rule: result.rule.id })"
+              @click="deliverables.decide({ action: 'unwaive', keys: [keyFor(chosen)], rule: result.rule.id })"
             />
           </div>
           <form

@@ -1,9 +1,12 @@
 <script setup lang="ts">
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
+import { marksOf } from '../lib/marks'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useTimelines } from '../stores/timelines'
 
-const world = useWorld()
-const desk = useDesk()
+const deliverables = useDeliverables()
+const timelines = useTimelines()
+const desk = useEditor()
 const rowHeight = 92
 const head = 38
 const scroll = ref(0)
@@ -12,22 +15,20 @@ const height = ref(600)
 
 /** The loudness that the first outlet of this timeline asks for: the hairline on the ribbon. */
 const target = computed(() => {
-  for (const d of world.ofTimeline)
-    for (const r of d.results)
-      if (r.rule.measure === 'loudness' && 'target' in r.rule.expect) return r.rule.expect.target
+  for (const d of deliverables.ofTimeline)
+    for (const { rule } of marksOf(d))
+      if (rule.measure === 'loudness' && 'target' in rule.expect) return rule.expect.target
   return null
 })
 const analysing = computed(() => {
-  const a = world.timeline?.analysis
-  if (!a || (a.pictures && (a.sound || !world.timeline!.info.audio.length))) return null
-  const own = world.background.filter(
-    (b) => b.key.includes(world.timeline!.fingerprint.content) && b.kind.startsWith('analyse'),
-  )
-  if (own.some((b) => b.state === 'failed'))
+  const t = timelines.current
+  const a = t?.analysis
+  if (!t || !a || (a.pictures && (a.sound || !t.info.audio.length))) return null
+  const own = timelines.background.filter((b) => b.content === t.fingerprint.content)
+  if (own.some((b) => b.failed))
     return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
-  const segments = own.filter((b) => b.kind === 'analyse-segment')
-  const share = 1 - segments.reduce((n, b) => n + b.total - b.done, 0) / Math.max(1, world.timeline!.model.length)
-  return { text: 'looking through pictures and sound', share }
+  const left = own.reduce((n, b) => n + (b.kind === 'analyse-segment' ? b.left : 0), 0)
+  return { text: 'looking through pictures and sound', share: 1 - left / Math.max(1, t.model.length) }
 })
 
 function key(e: KeyboardEvent) {
@@ -94,22 +95,22 @@ onBeforeUnmount(() => {
 
 <template>
   <div class="desk">
-    <div v-if="!world.timeline" class="station">
+    <div v-if="!timelines.current" class="station">
       <h1>Nothing on the desk</h1>
       <p class="quiet">Bring in a timeline first. <NuxtLink to="/timelines">Go to Timelines</NuxtLink></p>
     </div>
     <div v-else ref="area" class="area">
-      <StripCanvas :key="world.timeline.id" :timeline="world.timeline" :target="target" />
+      <StripCanvas :key="timelines.current.id" :timeline="timelines.current" :target="target" />
       <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />
-      <RegionRows :timeline="world.timeline" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
-      <CloseUp :timeline="world.timeline" />
+      <RegionRows :timeline="timelines.current" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
+      <CloseUp :timeline="timelines.current" />
       <div v-if="analysing" class="pass small">
         <span>{{ analysing.text }}</span><span v-if="analysing.share" class="num share"
           >{{ Math.round(analysing.share * 100) }} %</span
         >
       </div>
     </div>
-    <AuditLine v-if="world.timeline" />
+    <AuditLine v-if="timelines.current" />
   </div>
 </template>
 

@@ -4,23 +4,42 @@ import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
 import { bytesText, clockText, plural } from '../lib/text'
-import type { Finished } from '../../contract/runs'
-import { useWorld } from '../stores/world'
+import type { Finished, FinishedSummary } from '../../contract/runs'
+import { api } from '../lib/api'
+import { useRuns } from '../stores/runs'
+import { useSession } from '../stores/session'
+import { useTimelines } from '../stores/timelines'
 
-const world = useWorld()
+const runs = useRuns()
+const session = useSession()
+const timelines = useTimelines()
 const route = useRoute()
 const packages = computed(() => {
-  const by = new Map<string, Finished[]>()
-  for (const h of world.handed) by.set(h.item.outlet.id, [...(by.get(h.item.outlet.id) ?? []), h])
+  const by = new Map<string, FinishedSummary[]>()
+  for (const h of runs.finished) by.set(h.outletId, [...(by.get(h.outletId) ?? []), h])
   return [...by].map(([id, list]) => ({
     id,
-    name: list[0]!.item.outlet.name,
+    name: list[0]!.outlet,
     list,
-    verdict: worstVerdict(list.map((h) => h.proof.verdict)),
+    verdict: worstVerdict(list.map((h) => h.verdict)),
   }))
 })
 const id = ref((route.query.item as string | undefined) ?? '')
-const chosen = computed(() => world.handed.find((h) => h.item.id === id.value) ?? packages.value[0]?.list[0] ?? null)
+const inHand = computed(() => runs.finished.find((h) => h.id === id.value) ?? packages.value[0]?.list[0] ?? null)
+/** The file in hand with its proof; asked for when it is chosen. */
+const chosen = shallowRef<Finished | null>(null)
+watch(
+  () => inHand.value?.id,
+  (wanted) => {
+    if (!wanted) chosen.value = null
+    else
+      void session.attempt(async () => {
+        const answer = await api<Finished>(`handover/${wanted}`)
+        if (inHand.value?.id === wanted) chosen.value = markRaw(answer)
+      })
+  },
+  { immediate: true },
+)
 const target = computed(() => {
   const r = chosen.value?.proof.results.find((x) => x.rule.measure === 'loudness')?.rule.expect
   return r && 'target' in r ? r.target : null
@@ -41,7 +60,7 @@ async function copy(text: string) {
 /** The timeline has moved on since this file was frozen. */
 const movedOn = computed(() => {
   const h = chosen.value
-  const now = world.timelines
+  const now = timelines.all
     .find((t) => t.id === h?.item.timeline.id)
     ?.split.regions.find((r) => r.id === h?.item.region.id)
   return h && now && (now.in !== h.item.region.in || now.out !== h.item.region.out || now.name !== h.item.region.name)
@@ -50,7 +69,7 @@ const movedOn = computed(() => {
 
 <template>
   <div class="handover">
-    <div v-if="!world.handed.length" class="station">
+    <div v-if="!runs.finished.length" class="station">
       <h1>Nothing to hand over yet</h1>
       <p class="quiet">
         Finished files appear here by outlet, with what was measured in each as written, checksums, and its first and
@@ -65,16 +84,10 @@ const movedOn = computed(() => {
             <NuxtLink class="small" :to="`/report/${p.id}`">report</NuxtLink>
           </div>
           <p class="quiet small">
-            {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.proof.info.size, 0)) }}
+            {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.bytes, 0)) }}
           </p>
-          <button
-            v-for="h in p.list"
-            :key="h.item.id"
-            class="plain file"
-            :class="{ on: h === chosen }"
-            @click="id = h.item.id"
-          >
-            <VerdictMark :verdict="h.proof.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
+          <button v-for="h in p.list" :key="h.id" class="plain file" :class="{ on: h === inHand }" @click="id = h.id">
+            <VerdictMark :verdict="h.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
               fileName(h.path)
             }}</span>
           </button>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useWorld } from '../stores/world'
+import { useTimelines } from '../stores/timelines'
 
 // opens where work is: on the desk when there is a timeline, else where timelines come in
-await navigateTo(useWorld().timelines.length ? '/desk' : '/timelines', { replace: true })
+await navigateTo(useTimelines().all.length ? '/desk' : '/timelines', { replace: true })
 </script>
 
 <template>

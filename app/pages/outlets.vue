@@ -4,43 +4,49 @@ import type { Overrides, Recipe } from '../../core/recipe/recipe'
 import type { Setting } from '../../core/recipe/settings'
 import { formatLength } from '../../core/time/timecode'
 import { bytesText, plural } from '../lib/text'
-import { useDesk } from '../stores/desk'
-import { useWorld } from '../stores/world'
-import type { Deliverable } from '../../contract/deliverables'
+import { useEditor } from '../stores/editor'
+import { useDeliverables } from '../stores/deliverables'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
+import type { DeliverableSummary } from '../../contract/deliverables'
+import { withOverrides } from '../../core/recipe/registry'
+import { useDetail } from '../lib/marks'
 import type { Outlet } from '../../core/deliverable/outlet'
 
-const world = useWorld()
-const desk = useDesk()
+const deliverables = useDeliverables()
+const shelf = useShelf()
+const timelines = useTimelines()
+const desk = useEditor()
 const route = useRoute()
 /** The deliverable in hand: a region for an outlet; without a region, the outlet as a whole. */
 const hand = ref<{ outletId: string; regionId: string | null }>({
-  outletId: (route.query.outlet as string | undefined) ?? world.outlets[0]?.id ?? '',
+  outletId: (route.query.outlet as string | undefined) ?? shelf.outlets[0]?.id ?? '',
   regionId: desk.current?.id ?? null,
 })
 const outlet = computed(
-  (): Outlet | null => world.outlets.find((o) => o.id === hand.value.outletId) ?? world.outlets[0] ?? null,
+  (): Outlet | null => shelf.outlets.find((o) => o.id === hand.value.outletId) ?? shelf.outlets[0] ?? null,
 )
-const byCell = computed(() => new Map(world.ofTimeline.map((d) => [`${d.regionId}/${d.outletId}`, d])))
-const cell = computed((): Deliverable | null => byCell.value.get(`${hand.value.regionId}/${outlet.value?.id}`) ?? null)
-const choice = computed(
-  () =>
-    world.choices.find(
-      (a) => a.timelineId === desk.id && a.regionId === hand.value.regionId && a.outletId === outlet.value?.id,
-    ) ?? null,
+const byCell = computed(() => new Map(deliverables.ofTimeline.map((d) => [`${d.regionId}/${d.outletId}`, d])))
+const cell = computed(
+  (): DeliverableSummary | null => byCell.value.get(`${hand.value.regionId}/${outlet.value?.id}`) ?? null,
 )
-const recipe = computed((): Recipe | null => cell.value?.recipe ?? outlet.value?.recipe ?? null)
-const own = computed(() => world.deliverables.filter((d) => d.outletId === outlet.value?.id))
+const detail = useDetail(() => cell.value)
+const recipe = computed((): Recipe | null => {
+  const base = outlet.value?.recipe
+  return base && cell.value ? withOverrides(base, cell.value.overrides) : (base ?? null)
+})
+const own = computed(() => deliverables.all.filter((d) => d.outletId === outlet.value?.id))
 const longest = computed(() =>
-  own.value.reduce<Deliverable | null>((a, d) => (!a || d.path.length > a.path.length ? d : a), null),
+  own.value.reduce<DeliverableSummary | null>((a, d) => (!a || d.path.length > a.path.length ? d : a), null),
 )
 const doubled = computed(() => [...collisions(own.value.map((d) => d.path.replace(/_v\d+(?=\.[^.]+$)/, ''))).values()])
 const fileName = (p: string) => p.split('/').at(-1)!
-const specName = (id: string) => world.specs.find((s) => s.id === id)?.name ?? id
+const specName = (id: string) => shelf.specs.find((s) => s.id === id)?.name ?? id
 
 const cellsOf = (regions: readonly { id: string }[], outletId: string) =>
   regions.map((r) => ({ timelineId: desk.id, regionId: r.id, outletId }))
 const columnOn = (o: string) => desk.regions.length > 0 && desk.regions.every((r) => byCell.value.has(`${r.id}/${o}`))
-const rowOn = (r: string) => world.outlets.length > 0 && world.outlets.every((o) => byCell.value.has(`${r}/${o.id}`))
+const rowOn = (r: string) => shelf.outlets.length > 0 && shelf.outlets.every((o) => byCell.value.has(`${r}/${o.id}`))
 
 // painting: press on a mark and draw over others
 let painting: boolean | null = null
@@ -62,23 +68,23 @@ async function release() {
     const [regionId, outletId] = k.split('/') as [string, string]
     return { timelineId: desk.id, regionId, outletId }
   })
-  if (on !== null && cells.length) await world.setChosen(cells, on)
+  if (on !== null && cells.length) await deliverables.setChosen(cells, on)
   painted.value = new Map()
 }
 
 function set(values: Overrides) {
   if (!outlet.value) return
   if (cell.value)
-    void world.decide({
+    void deliverables.decide({
       action: 'override',
       keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: outlet.value.id }],
       values,
     })
-  else void world.saveOutlet({ ...outlet.value, recipe: { ...outlet.value.recipe, ...values } })
+  else void shelf.save({ ...outlet.value, recipe: { ...outlet.value.recipe, ...values } })
 }
 function reset(s: Setting) {
   if (cell.value)
-    void world.decide({
+    void deliverables.decide({
       action: 'override',
       keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
       values: {},
@@ -87,22 +93,22 @@ function reset(s: Setting) {
 }
 /** Makes the values of this one the outlet's own. */
 async function forAll() {
-  if (!outlet.value || !choice.value || !cell.value) return
-  const keys = Object.keys(choice.value.overrides)
-  await world.saveOutlet({ ...outlet.value, recipe: { ...outlet.value.recipe, ...choice.value.overrides } })
-  await world.decide({
+  if (!outlet.value || !cell.value) return
+  const keys = Object.keys(cell.value.overrides)
+  await shelf.save({ ...outlet.value, recipe: { ...outlet.value.recipe, ...cell.value.overrides } })
+  await deliverables.decide({
     action: 'override',
     keys: [{ timelineId: desk.id, regionId: cell.value.regionId, outletId: cell.value.outletId }],
     values: {},
     reset: keys,
   })
 }
-const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
+const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
 </script>
 
 <template>
   <div class="outlets">
-    <div v-if="!world.outlets.length" class="station">
+    <div v-if="!shelf.outlets.length" class="station">
       <h1>No outlets yet</h1>
       <p class="quiet">
         An outlet is who receives: a recipe, a spec, a name pattern and a folder.
@@ -114,7 +120,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
         <div class="row spread">
           <h3>Names for {{ outlet?.name }}</h3>
           <span class="small quiet"
-            >{{ plural(own.length, 'file') }} · {{ bytesText(own.reduce((n, d) => n + d.output.bytes, 0)) }} · into
+            >{{ plural(own.length, 'file') }} · {{ bytesText(own.reduce((n, d) => n + d.bytes, 0)) }} · into
             <span class="num">{{ outlet?.root }}/{{ outlet?.folder }}</span></span
           >
         </div>
@@ -122,7 +128,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
           v-if="outlet"
           :pattern="outlet.pattern"
           :extension="`.${outlet.recipe.container}`"
-          @change="(p) => p !== outlet!.pattern && world.saveOutlet({ ...outlet!, pattern: p })"
+          @change="(p) => p !== outlet!.pattern && shelf.save({ ...outlet!, pattern: p })"
         />
         <div class="results small">
           <span
@@ -146,9 +152,9 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
             <thead>
               <tr>
                 <th class="corner">
-                  <span class="quiet small">{{ world.timeline?.name }}</span>
+                  <span class="quiet small">{{ timelines.current?.name }}</span>
                 </th>
-                <th v-for="o in world.outlets" :key="o.id" :class="{ hand: o.id === outlet?.id }">
+                <th v-for="o in shelf.outlets" :key="o.id" :class="{ hand: o.id === outlet?.id }">
                   <button class="plain head" @click="hand = { outletId: o.id, regionId: hand.regionId }">
                     <strong>{{ o.name }}</strong><span class="quiet small">{{ o.recipe.name }}</span
                     ><span class="quiet small">{{ specName(o.spec) }}</span>
@@ -158,7 +164,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                       type="checkbox"
                       :checked="columnOn(o.id)"
                       @change="
-                        world.setChosen(cellsOf(desk.regions, o.id), ($event.target as HTMLInputElement).checked)
+                        deliverables.setChosen(cellsOf(desk.regions, o.id), ($event.target as HTMLInputElement).checked)
                       "
                     />
                     all regions</label
@@ -175,8 +181,8 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                       :checked="rowOn(r.id)"
                       :aria-label="`${r.name} to all outlets`"
                       @change="
-                        world.setChosen(
-                          world.outlets.map((o) => ({ timelineId: desk.id, regionId: r.id, outletId: o.id })),
+                        deliverables.setChosen(
+                          shelf.outlets.map((o) => ({ timelineId: desk.id, regionId: r.id, outletId: o.id })),
                           ($event.target as HTMLInputElement).checked,
                         )
                       "
@@ -185,7 +191,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                   </div>
                 </th>
                 <td
-                  v-for="o in world.outlets"
+                  v-for="o in shelf.outlets"
                   :key="o.id"
                   :class="{ on: isOn(r.id, o.id), hand: r.id === hand.regionId && o.id === outlet?.id }"
                   @click="hand = { outletId: o.id, regionId: r.id }"
@@ -200,8 +206,8 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                         isOn(r.id, o.id) ? 'Take it off; draw to take off more' : 'Send it here; draw to send more'
                       "
                       @pointerdown.stop.prevent="press(r.id, o.id)"
-                      @keydown.enter.prevent="world.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
-                      @keydown.space.prevent="world.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
+                      @keydown.enter.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
+                      @keydown.space.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
                     >
                       <span />
                     </button>
@@ -216,8 +222,8 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
                           >
                         </div>
                         <div class="num quiet facts">
-                          {{ bytesText(byCell.get(`${r.id}/${o.id}`)!.output.bytes) }} ·
-                          {{ formatLength(byCell.get(`${r.id}/${o.id}`)!.output.frames, world.timeline!.model) }}
+                          {{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }} ·
+                          {{ formatLength(byCell.get(`${r.id}/${o.id}`)!.frames, timelines.current!.model) }}
                         </div>
                       </div>
                     </template>
@@ -245,7 +251,7 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
           </p>
           <RecipeSettings
             :recipe="recipe"
-            :overrides="choice && cell ? choice.overrides : undefined"
+            :overrides="cell ? cell.overrides : undefined"
             :base="outlet.recipe"
             @set="set"
             @reset="reset"
@@ -268,15 +274,20 @@ const overriddenOf = (d: Deliverable) => Object.keys(d.overrides).length
           <div v-if="cell" class="stack will">
             <h3>The file</h3>
             <p class="num small">{{ cell.path }}</p>
-            <p class="small">
-              <span class="num">{{ bytesText(cell.output.bytes) }}</span> ·
-              <template v-if="cell.output.video"
-                ><span class="num">{{ cell.output.video.width }}×{{ cell.output.video.height }}</span>
-                {{ cell.output.video.codec }} <span class="num">{{ cell.output.video.bitDepth }}</span> bit · </template
-              >{{ cell.output.audio ? `${cell.output.audio.channels} × ${cell.output.audio.codec}` : 'no sound' }} ·
-              starts <span class="num">{{ cell.output.start.label }}</span>
-            </p>
-            <ProblemNote v-for="p in cell.output.problems" :key="p.code" :problem="p" />
+            <template v-if="detail">
+              <p class="small">
+                <span class="num">{{ bytesText(cell.bytes) }}</span> ·
+                <template v-if="detail.output.video"
+                  ><span class="num">{{ detail.output.video.width }}×{{ detail.output.video.height }}</span>
+                  {{ detail.output.video.codec }}
+                  <span class="num">{{ detail.output.video.bitDepth }}</span> bit · </template
+                >{{
+                  detail.output.audio ? `${detail.output.audio.channels} × ${detail.output.audio.codec}` : 'no sound'
+                }}
+                · starts <span class="num">{{ detail.output.start.label }}</span>
+              </p>
+              <ProblemNote v-for="p in detail.output.problems" :key="p.code" :problem="p" />
+            </template>
             <NuxtLink
               :to="{ path: '/checks', query: { deliverable: `${cell.timelineId}/${cell.regionId}/${cell.outletId}` } }"
               class="small row"

@@ -1,35 +1,53 @@
 <script setup lang="ts">
 import { api } from '../lib/api'
 import { bytesText, plural, spanText } from '../lib/text'
-import { useWorld } from '../stores/world'
+import { useDeliverables } from '../stores/deliverables'
+import { useRuns } from '../stores/runs'
+import { useSession } from '../stores/session'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
 
-const world = useWorld()
-const workers = ref(Math.max(1, Math.min(2, world.workers.length || 2)))
+const deliverables = useDeliverables()
+const runs = useRuns()
+const session = useSession()
+const shelf = useShelf()
+const timelines = useTimelines()
+const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
 const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
 const left = ref(new Set<string>())
-const planning = ref(!world.run || world.run.state === 'done')
+const planning = ref(!runs.current || runs.current.state === 'done')
 watch(
-  () => world.run?.state,
+  () => runs.current?.state,
   (s, was) => {
     if (s === 'running' && was !== 'running') planning.value = false
   },
 )
 const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
   `${d.timelineId}/${d.regionId}/${d.outletId}`
-const ready = computed(() => world.deliverables.filter((d) => d.cleared))
-const held = computed(() => world.deliverables.filter((d) => !d.cleared))
+const ready = computed(() => deliverables.all.filter((d) => d.cleared))
+const held = computed(() => deliverables.all.filter((d) => !d.cleared))
 const going = computed(() => ready.value.filter((d) => !left.value.has(keyOf(d))))
 const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
-const bytes = computed(() => going.value.reduce((n, d) => n + d.output.bytes, 0))
-const rooms = computed(() => [
-  ...new Map(
-    world.deliverables.flatMap((d) =>
-      d.results
-        .filter((r) => r.rule.measure === 'free-room' && r.forecast)
-        .map((r) => [r.forecast!.from, r.forecast!.text] as const),
-    ),
-  ),
+const bytes = computed(() => going.value.reduce((n, d) => n + d.bytes, 0))
+const outletRoots = computed(() => [
+  ...new Set(deliverables.all.map((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root ?? '')),
 ])
+/** Room of each destination, as text by its root. */
+const rooms = computed(() =>
+  outletRoots.value.flatMap((root): [string, string][] => {
+    const needed = deliverables.all
+      .filter((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root === root)
+      .reduce((n, d) => n + d.bytes, 0)
+    const free = roots.value.find((r) => r.name === root)?.free
+    return free === undefined ? [] : [[root, `${bytesText(free)} free, ${bytesText(needed)} needed by all`]]
+  }),
+)
+const roots = ref<{ name: string; free: number }[]>([])
+onMounted(() =>
+  session.attempt(async () => {
+    roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
+  }),
+)
 function toggle(k: string) {
   const s = new Set(left.value)
   if (!s.delete(k)) s.add(k)
@@ -38,32 +56,32 @@ function toggle(k: string) {
 const starting = ref(false)
 async function start() {
   starting.value = true
-  await world.attempt(async () => {
+  await session.attempt(async () => {
     await api('runs', {
       method: 'POST',
       body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) },
     })
-    await world.loadRuns()
+    await runs.load()
     planning.value = false
   })
   starting.value = false
 }
 const act = (body: unknown) =>
-  world.attempt(async () => {
-    await api(`runs/${world.run!.id}`, { method: 'POST', body })
-    await world.loadRuns()
+  session.attempt(async () => {
+    await api(`runs/${runs.current!.id}`, { method: 'POST', body })
+    await runs.load()
   })
 const item = (id: string, action: 'skip' | 'again') =>
-  world.attempt(async () => {
+  session.attempt(async () => {
     await api(`runs/deliverables/${id}`, { method: 'POST', body: { action } })
-    await world.loadRuns()
+    await runs.load()
   })
-const run = computed(() => world.run)
+const run = computed(() => runs.current)
 const failed = computed(() => run.value?.items.filter((i) => i.state === 'failed') ?? [])
 const done = computed(() => run.value?.items.filter((i) => i.state === 'done') ?? [])
 const skipped = computed(() => run.value?.items.filter((i) => i.state === 'skipped') ?? [])
 const fileName = (p: string) => p.split('/').at(-1)!
-const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.name ?? ''
+const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.name ?? ''
 </script>
 
 <template>
@@ -76,7 +94,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
             <p class="quiet">What is cleared goes; what fails a must-rule stays behind, and only that.</p>
           </div>
         </div>
-        <p v-if="!world.deliverables.length" class="quiet">
+        <p v-if="!deliverables.all.length" class="quiet">
           No deliverables yet. <NuxtLink to="/outlets">Send regions to outlets</NuxtLink>
         </p>
         <table v-if="ready.length">
@@ -96,7 +114,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
                 <div class="quiet small">{{ timelineName(d.timelineId) }}</div>
               </td>
               <td class="num small path">{{ fileName(d.path) }}</td>
-              <td class="num small right">{{ bytesText(d.output.bytes) }}</td>
+              <td class="num small right">{{ bytesText(d.bytes) }}</td>
               <td class="num small right">{{ spanText(d.seconds) }}</td>
             </tr>
           </tbody>
@@ -112,7 +130,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
                 <td class="title">{{ d.title }}</td>
                 <td class="small">
                   {{
-                    d.results
+                    d.trouble
                       .filter((r) => r.verdict === 'fail')
                       .map((r) => r.why)
                       .join(' ')
@@ -122,7 +140,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
                   <NuxtLink
                     class="small"
                     :to="{ path: '/checks', query: { deliverable: keyOf(d) } }"
-                    @click="world.choose(d.timelineId)"
+                    @click="timelines.choose(d.timelineId)"
                     >mend</NuxtLink
                   >
                 </td>
@@ -147,7 +165,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
         </dl>
         <label class="small quiet">Name of this run<InputText v-model="name" size="small" fluid /></label>
         <label class="small quiet row"
-          >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, world.workers.length)" />
+          >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, shelf.workers.length)" />
           <span class="num">{{ workers }}</span></label
         >
         <Button
@@ -157,9 +175,9 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
         />
         <p class="small quiet">The list is frozen when it starts: later changes at the desk do not touch it.</p>
         <Button v-if="run" severity="secondary" size="small" label="Back to the last run" @click="planning = false" />
-        <template v-if="world.runs.length"
+        <template v-if="runs.all.length"
           ><h3 class="earlier">Earlier runs</h3>
-          <p v-for="r in world.runs.slice(0, 8)" :key="r.id" class="row spread small">
+          <p v-for="r in runs.all.slice(0, 8)" :key="r.id" class="row spread small">
             <a :href="`/api/runs/${r.id}/sheet`" title="Run sheet">{{ r.name }}</a><span class="num quiet"
               >{{ r.done }}/{{ r.total }}</span
             >
@@ -221,7 +239,7 @@ const timelineName = (id: string) => world.timelines.find((t) => t.id === id)?.n
           <input
             type="range"
             min="1"
-            :max="Math.max(1, world.workers.length)"
+            :max="Math.max(1, shelf.workers.length)"
             :value="run.workers"
             @change="act({ action: 'workers', workers: Number(($event.target as HTMLInputElement).value) })"
           /><span class="num">{{ run.workers }}</span></label

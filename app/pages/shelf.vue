@@ -6,29 +6,33 @@ import type { Recipe } from '../../core/recipe/recipe'
 import { recipeKind } from '../../core/recipe/registry'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
-import { useWorld } from '../stores/world'
+import { useDeliverables } from '../stores/deliverables'
+import { useSession } from '../stores/session'
+import { useShelf } from '../stores/shelf'
 import type { Outlet } from '../../core/deliverable/outlet'
 
 /** Where outlets, recipes and specs are kept; storage and workers of this machine. */
-const world = useWorld()
+const deliverables = useDeliverables()
+const session = useSession()
+const shelf = useShelf()
 const roots = ref<{ name: string; path: string; free: number }[]>([])
 onMounted(() =>
-  world.attempt(async () => {
+  session.attempt(async () => {
     roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
   }),
 )
 const draft = ref<Outlet | null>(null)
 const isNew = ref(false)
 const picking = ref(false)
-const spec = ref(world.specs[0]?.id ?? '')
-const chosenSpec = computed(() => world.specs.find((s) => s.id === spec.value))
+const spec = ref(shelf.specs[0]?.id ?? '')
+const chosenSpec = computed(() => shelf.specs.find((s) => s.id === spec.value))
 
 function edit(o: Outlet) {
   draft.value = structuredClone(toRaw(o))
   isNew.value = false
 }
 function create() {
-  const r = world.recipes.find((x) => x.kind === 'viewing') ?? world.recipes[0]!
+  const r = shelf.recipes.find((x) => x.kind === 'viewing') ?? shelf.recipes[0]!
   draft.value = {
     id: crypto.randomUUID(),
     name: '',
@@ -41,23 +45,23 @@ function create() {
   isNew.value = true
 }
 function takeRecipe(kind: string) {
-  const r = world.recipes.find((x) => x.kind === kind)
+  const r = shelf.recipes.find((x) => x.kind === kind)
   if (draft.value && r) draft.value.recipe = structuredClone(toRaw(r))
 }
 async function save() {
-  if (draft.value && (await world.saveOutlet(draft.value))) draft.value = null
+  if (draft.value && (await shelf.save(draft.value))) draft.value = null
 }
 async function remove(o: Outlet) {
   if (!confirm(`Take the outlet “${o.name}” off the shelf? Files already written stay.`)) return
-  await world.attempt(async () => {
+  await session.attempt(async () => {
     await api(`outlets/${o.id}`, { method: 'DELETE' })
-    await Promise.all([world.loadOutlets(), world.loadDeliverables()])
+    await Promise.all([shelf.load(), deliverables.load()])
   })
 }
 const field = ref<HTMLInputElement>()
 async function takeSpec(file: File | undefined) {
   if (!file) return
-  await world.attempt(async () => {
+  await session.attempt(async () => {
     let value: unknown
     try {
       value = JSON.parse(await file.text())
@@ -70,14 +74,14 @@ async function takeSpec(file: File | undefined) {
       throw new Error(`${file.name}: ${first.path.join('.') || 'the file'}: ${first.message}`)
     }
     await api('specs', { method: 'POST', body: parsed.data })
-    await world.loadOutlets()
+    await shelf.load()
     spec.value = parsed.data.id
   })
 }
 const kindWords = (r: Recipe) => recipeKind(r).label
 /** Whether this machine can encode what a recipe of this kind writes. */
 const available = (r: Recipe) =>
-  recipeKind(r).encodes.every((codec) => world.abilities?.encodes.includes(codec) ?? false)
+  recipeKind(r).encodes.every((codec) => shelf.abilities?.encodes.includes(codec) ?? false)
 </script>
 
 <template>
@@ -87,7 +91,7 @@ const available = (r: Recipe) =>
         <h2>Outlets</h2>
         <Button size="small" label="New outlet" :disabled="!roots.length" @click="create()" />
       </div>
-      <div v-for="o in world.outlets" :key="o.id" class="panel card">
+      <div v-for="o in shelf.outlets" :key="o.id" class="panel card">
         <div class="row spread">
           <strong>{{ o.name }}</strong><span class="row"
             ><button class="plain small" @click="edit(o)">change</button
@@ -98,13 +102,13 @@ const available = (r: Recipe) =>
           {{ o.recipe.name }} <span class="quiet">({{ kindWords(o.recipe) }})</span>
         </p>
         <p class="small quiet">
-          {{ world.specs.find((s) => s.id === o.spec)?.name }} · into
+          {{ shelf.specs.find((s) => s.id === o.spec)?.name }} · into
           <span class="num">{{ o.root }}/{{ o.folder }}</span>
         </p>
         <p class="num small">{{ o.pattern }}</p>
       </div>
       <h2>Recipes</h2>
-      <div v-for="r in world.recipes" :key="r.id" class="row spread recipe">
+      <div v-for="r in shelf.recipes" :key="r.id" class="row spread recipe">
         <span
           >{{ r.name }} <span class="quiet small">{{ kindWords(r) }}</span></span
         ><span class="small" :class="available(r) ? 'moss' : 'red'">{{
@@ -119,8 +123,8 @@ const available = (r: Recipe) =>
       </div>
       <h2>Workers</h2>
       <p class="small">
-        {{ plural(world.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:
-        <span class="num quiet">{{ world.workers.map((w) => w.pid).join(', ') }}</span>
+        {{ plural(shelf.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:
+        <span class="num quiet">{{ shelf.workers.map((w) => w.pid).join(', ') }}</span>
       </p>
     </section>
     <section>
@@ -130,7 +134,7 @@ const available = (r: Recipe) =>
       </div>
       <input ref="field" type="file" accept=".json" hidden @change="takeSpec(field?.files?.[0])" />
       <div class="row specs">
-        <button v-for="s in world.specs" :key="s.id" class="tab" :class="{ on: s.id === spec }" @click="spec = s.id">
+        <button v-for="s in shelf.specs" :key="s.id" class="tab" :class="{ on: s.id === spec }" @click="spec = s.id">
           {{ s.name }}
         </button>
       </div>
@@ -165,11 +169,11 @@ const available = (r: Recipe) =>
       <form class="form" @submit.prevent="save">
         <label>Name</label><InputText v-model="draft.name" size="small" autofocus /> <label>Recipe</label
         ><select :value="draft.recipe.kind" @change="takeRecipe(($event.target as HTMLSelectElement).value)">
-          <option v-for="r in world.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords(r) }}</option>
+          <option v-for="r in shelf.recipes" :key="r.id" :value="r.kind">{{ r.name }}: {{ kindWords(r) }}</option>
         </select>
         <label>Spec</label
         ><select v-model="draft.spec">
-          <option v-for="s in world.specs" :key="s.id" :value="s.id">{{ s.name }}</option>
+          <option v-for="s in shelf.specs" :key="s.id" :value="s.id">{{ s.name }}</option>
         </select>
         <label>Names</label
         ><PatternEditor

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import { isChapterFile, isPictureFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
 import { sourceChannels } from '../../core/sound/layout'
@@ -12,9 +13,11 @@ import { frameUrl } from '../lib/stills'
 import { bytesText, plural, spanText } from '../lib/text'
 import { troublesOf } from '../lib/strip'
 import type { WatchState } from '../../contract/files'
-import { useWorld, type WorldTimeline } from '../stores/world'
+import { useSession } from '../stores/session'
+import { useTimelines } from '../stores/timelines'
 
-const world = useWorld()
+const session = useSession()
+const timelines = useTimelines()
 const over = ref(false)
 const picking = ref<
   | null
@@ -26,16 +29,16 @@ const picking = ref<
 const field = ref<HTMLInputElement>()
 const watching = ref<WatchState | null>(null)
 const loadWatch = () =>
-  world.attempt(async () => {
+  session.attempt(async () => {
     watching.value = await api<WatchState>('watch')
   })
 onMounted(loadWatch)
 watch(
-  () => world.timelines,
+  () => timelines.all,
   () => void loadWatch(),
 )
 const setWatch = (folder: { root: string; path: string } | null) =>
-  world.attempt(async () => {
+  session.attempt(async () => {
     watching.value = await api<WatchState>('watch', { method: 'PUT', body: { folder } })
   })
 interface Coming {
@@ -49,8 +52,8 @@ const coming = ref<Coming[]>([])
 
 async function bringIn(media: { root: string; path: string }, cuts?: { root: string; path: string }) {
   const t = await api<{ id: string }>('timelines', { method: 'POST', body: { media, ...(cuts ? { cuts } : {}) } })
-  await world.loadTimelines()
-  world.choose(t.id)
+  await timelines.load()
+  timelines.choose(t.id)
 }
 
 /** Dropped files: a list goes with the media of its name; on its own it is a timeline of many sources. */
@@ -93,7 +96,7 @@ async function take(files: readonly File[]) {
     await settle(l, async () => {
       if (!isChapterFile(l.file.name)) return bringIn(l.place)
       const t =
-        world.timelines.find((x) => stem(x.file.path.split('/').at(-1)!) === stem(l.file.name)) ?? world.timeline
+        timelines.all.find((x) => stem(x.file.path.split('/').at(-1)!) === stem(l.file.name)) ?? timelines.current
       if (!t)
         throw new ProblemError({
           code: 'vtt.no-timeline',
@@ -102,17 +105,17 @@ async function take(files: readonly File[]) {
           fix: 'Bring in the timeline first.',
         })
       await api(`timelines/${t.id}`, { method: 'PATCH', body: { cuts: l.place } })
-      await world.loadTimelines()
+      await timelines.load()
     })
   }
 }
 function chosen(place: { root: string; path: string }) {
   const p = picking.value
   picking.value = null
-  void world.attempt(async () => {
+  void session.attempt(async () => {
     if (p?.for === 'cuts') {
       await api(`timelines/${p.id}`, { method: 'PATCH', body: { cuts: place } })
-      return world.loadTimelines()
+      return timelines.load()
     }
     if (p?.for === 'watch') return setWatch(place)
     if (p?.for === 'reveal' || isTimelineFile(place.path)) return bringIn(place)
@@ -129,32 +132,32 @@ function chosen(place: { root: string; path: string }) {
     return bringIn(place, list && { root: place.root, path: list.path })
   })
 }
-const shift = (t: WorldTimeline, by: number) =>
-  world.attempt(async () => {
+const shift = (t: ShownTimeline, by: number) =>
+  session.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
-    await world.loadTimelines()
+    await timelines.load()
   })
-async function setRate(t: WorldTimeline, select: HTMLSelectElement) {
-  const done = await world.attempt(async () => {
+async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
+  const done = await session.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate: select.value } })
-    await world.loadTimelines()
+    await timelines.load()
   })
   if (!done) select.value = rateLabel(t.model.rate)
 }
 /** The rates stills can be given; the one they say themselves comes first when it is none of these. */
-const ratesOf = (t: WorldTimeline) =>
+const ratesOf = (t: ShownTimeline) =>
   [...(rates.some((r) => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
-async function remove(t: WorldTimeline) {
+async function remove(t: ShownTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
-  await world.attempt(async () => {
+  await session.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'DELETE' })
-    await world.loadTimelines()
+    await timelines.load()
   })
 }
 /** Versions of one timeline together, the newest on top; what was brought in last comes first. */
 const families = computed(() => {
-  const groups = new Map<string, WorldTimeline[]>()
-  for (const t of [...world.timelines].reverse()) {
+  const groups = new Map<string, ShownTimeline[]>()
+  for (const t of [...timelines.all].reverse()) {
     const key = `${t.show}\0${versionStem(t.name)}`
     groups.set(key, [...(groups.get(key) ?? []), t])
   }
@@ -170,13 +173,13 @@ const shown = computed(() =>
 const toggle = (key: string) => {
   opened.value = opened.value.includes(key) ? opened.value.filter((k) => k !== key) : [...opened.value, key]
 }
-const bars = (t: WorldTimeline) =>
+const bars = (t: ShownTimeline) =>
   troublesOf(t.model, t.sources).map((x) => ({
     ...x,
     left: (x.in / t.model.length) * 100,
     width: Math.max(0.3, ((x.out - x.in) / t.model.length) * 100),
   }))
-function contact(t: WorldTimeline): number[] {
+function contact(t: ShownTimeline): number[] {
   const shots = shotsOf(t.model)
   const n = 9
   if (shots.length <= n)
@@ -188,7 +191,7 @@ function contact(t: WorldTimeline): number[] {
     return Math.floor((s.in + s.out) / 2)
   })
 }
-const found = (t: WorldTimeline) => {
+const found = (t: ShownTimeline) => {
   const p = t.analysis.pictures
   if (!p) return null
   const s = t.analysis.sound?.faults
@@ -210,12 +213,12 @@ const found = (t: WorldTimeline) => {
   return parts.length ? parts.join(' · ') : 'no faults'
 }
 /** How far the pass over the pictures has come, and seconds left at the speed seen. */
-function progress(t: WorldTimeline): { share: number; left: number | null } | null {
-  const open = world.background.filter(
-    (b) => b.kind === 'analyse-segment' && b.key.includes(`/${t.fingerprint.content}-`),
+function progress(t: ShownTimeline): { share: number; left: number | null } | null {
+  const open = timelines.background.find(
+    (b) => b.kind === 'analyse-segment' && !b.failed && b.content === t.fingerprint.content,
   )
-  if (open.length === 0) return null
-  const todo = open.reduce((n, b) => n + b.total - b.done, 0)
+  if (!open) return null
+  const todo = open.left
   const now = Date.now()
   const begun = seen.get(t.fingerprint.content) ?? { at: now, todo }
   seen.set(t.fingerprint.content, begun)
@@ -231,7 +234,7 @@ function drop(e: DragEvent) {
   void take([...(e.dataTransfer?.files ?? [])])
 }
 function toDesk(id: string) {
-  world.choose(id)
+  timelines.choose(id)
   void navigateTo('/desk')
 }
 /** What can be chosen in the picker, by what it is for. */
@@ -298,7 +301,7 @@ const accepts = {
       v-for="{ t, older, newest, key, count } in shown"
       :key="t.id"
       class="panel timeline"
-      :class="{ inhand: t.id === world.timeline?.id, older: !newest }"
+      :class="{ inhand: t.id === timelines.current?.id, older: !newest }"
     >
       <div class="contact" @click="toDesk(t.id)">
         <img v-for="f in contact(t)" :key="f" :src="frameUrl(t, f, 240)" alt="" loading="lazy" />
@@ -326,7 +329,7 @@ const accepts = {
               :value="t.name"
               aria-label="Name of the timeline"
               @change="
-                (name: string) => world.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))
+                (name: string) => session.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))
               "
             />
           </div>
@@ -459,8 +462,8 @@ const accepts = {
         <p v-if="t.problems.length > 5" class="quiet small">and {{ t.problems.length - 5 }} more</p>
       </div>
     </article>
-    <div class="drop" :class="{ over, small: world.timelines.length > 0 && !over }">
-      <h2>{{ world.timelines.length ? 'Drop more timelines here' : 'Drop an edited timeline here' }}</h2>
+    <div class="drop" :class="{ over, small: timelines.all.length > 0 && !over }">
+      <h2>{{ timelines.all.length ? 'Drop more timelines here' : 'Drop an edited timeline here' }}</h2>
       <p class="quiet">
         An edit decision list, OpenTimelineIO, a composition playlist or CSV: its media is looked for below the storage
         roots. Or one flattened MP4 or MOV file, alone or with the list of its cuts.

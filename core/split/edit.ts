@@ -1,6 +1,4 @@
 import { lastAtOrBefore } from '../time/order'
-import type { Shot } from '../timeline/model'
-import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import type { NamedRange } from './makers/maker'
 import { ordered, type Region, type Split } from './region'

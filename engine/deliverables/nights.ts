@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
 import type { JudgedDraft } from '../../core/deliverable/judged'
-import { keyText } from '../../core/deliverable/outlet'
+import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
 import { machineAbilities } from '../worker/codecs'
@@ -32,6 +32,21 @@ export class Nights {
   /** All deliverables as they are now, judged. */
   async judged(): Promise<JudgedDraft[]> {
     return this.deliverables.workOut(await this.situation())
+  }
+
+  /** One deliverable as it is now, judged among all; null when it is not there. */
+  async judgedOne(key: DeliverableKey): Promise<JudgedDraft | null> {
+    const text = keyText(key)
+    return (await this.judged()).find((d) => keyText(d.draft.key) === text) ?? null
+  }
+
+  /** Lays the plain fix of a rule over each of these deliverables that has one. */
+  async fix(keys: readonly DeliverableKey[], rule: string): Promise<void> {
+    const wanted = new Set(keys.map(keyText))
+    for (const d of await this.judged()) {
+      const fix = d.results.find((r) => r.rule.id === rule)?.fix
+      if (fix && wanted.has(keyText(d.draft.key))) await this.outlets.override([d.draft.key], fix.overrides)
+    }
   }
 
   /** Freezes all cleared deliverables (or those of `keys`) into a run and starts it. */

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
-import type { Finished, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
+import type { RunPulse } from '../../contract/live'
+import type { Finished, Lane, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
@@ -23,6 +24,33 @@ type ShownStep = Pick<
   StepRow,
   'id' | 'deliverable_id' | 'kind' | 'state' | 'frames_done' | 'frames_total' | 'started' | 'finished'
 >
+
+const shownColumns = [
+  'id',
+  'deliverable_id',
+  'kind',
+  'state',
+  'frames_done',
+  'frames_total',
+  'started',
+  'finished',
+] as const
+
+const listColumns = [
+  'id',
+  'title',
+  'region',
+  'outlet',
+  'timeline',
+  'target',
+  'final_path',
+  'state',
+  'verdict',
+  'problem',
+  'started',
+  'finished',
+  'seconds',
+] as const
 
 /** Freezes deliverables into run sheets and looks after the runs. */
 export class Runs {
@@ -61,7 +89,7 @@ export class Runs {
       await keepDeliverables(tx, id, sheet.deliverables)
       await new SqliteQueue(tx).offer(sheet.deliverables.flatMap((d, i) => offersOf(id, i, d)))
     })
-    await noteChange(this.db, 'run', id)
+    await noteChange(this.db, 'runs', id)
     return id
   }
 
@@ -87,13 +115,13 @@ export class Runs {
         .where('run_id', '=', id)
         .where('state', '=', 'claimed')
         .execute()
-    await noteChange(this.db, 'run', id)
+    await noteChange(this.db, 'runs', id)
   }
 
   async setWorkers(id: string, workers: number): Promise<void> {
     await this.row(id)
     await this.db.updateTable('run').set({ workers }).where('id', '=', id).execute()
-    await noteChange(this.db, 'run', id)
+    await noteChange(this.db, 'runs', id)
   }
 
   async skip(deliverable: string): Promise<void> {
@@ -136,14 +164,14 @@ export class Runs {
         .where('state', '=', 'done')
         .execute()
     })
-    await noteChange(this.db, 'run', row.run_id)
+    await noteChange(this.db, 'runs', row.run_id)
   }
 
   async remove(id: string): Promise<void> {
     await this.setState(id, 'stopped')
     await this.db.deleteFrom('run').where('id', '=', id).execute()
     await this.sweep()
-    await noteChange(this.db, 'run', id)
+    await noteChange(this.db, 'runs', id)
   }
 
   async list(): Promise<RunSummary[]> {
@@ -170,27 +198,13 @@ export class Runs {
     const run = await this.row(id)
     const rows = await this.db
       .selectFrom('deliverable')
-      .select([
-        'id',
-        'title',
-        'region',
-        'outlet',
-        'timeline',
-        'target',
-        'final_path',
-        'state',
-        'verdict',
-        'problem',
-        'started',
-        'finished',
-        'seconds',
-      ])
+      .select(listColumns)
       .where('run_id', '=', id)
       .orderBy('position')
       .execute()
     const steps: ShownStep[] = await this.db
       .selectFrom('step')
-      .select(['id', 'deliverable_id', 'kind', 'state', 'frames_done', 'frames_total', 'started', 'finished'])
+      .select(shownColumns)
       .where('run_id', '=', id)
       .orderBy('id')
       .execute()
@@ -211,18 +225,79 @@ export class Runs {
       created: run.created,
       finished: run.finished,
       items,
-      lanes: steps
-        .filter((s) => s.state === 'claimed')
-        .map((s) => ({
-          item: titles.get(s.deliverable_id!) ?? '',
-          step: stepKind(s.kind).doing,
-          framesDone: s.frames_done,
-          framesTotal: s.frames_total,
-          since: s.started ?? now,
-        })),
+      lanes: lanesOf(
+        steps.filter((s) => s.state === 'claimed'),
+        titles,
+        now,
+      ),
       framesPerSecond: run.state === 'running' ? framesPerSecond(steps, now) : 0,
-      secondsLeft: secondsLeft(run, items, now),
+      secondsLeft: secondsLeft(
+        run,
+        items.reduce((n, i) => n + leftOf(i), 0),
+        items.reduce((n, i) => n + i.seconds, 0),
+        Math.min(...steps.map((s) => s.started ?? now)),
+        now,
+      ),
     }
+  }
+
+  /** How a run goes, without reading what has not moved since `after` (ISO). */
+  async pulse(id: string, after: string): Promise<RunPulse> {
+    const run = await this.row(id)
+    const steps: ShownStep[] = await this.db
+      .selectFrom('step')
+      .select(shownColumns)
+      .where('run_id', '=', id)
+      .where('state', '=', 'claimed')
+      .execute()
+    const moved = await this.db
+      .selectFrom('deliverable')
+      .select(listColumns)
+      .where('run_id', '=', id)
+      .where((e) => e.or([e('state', '=', 'running'), e('finished', '>=', after)]))
+      .execute()
+    const own = await this.stepsOf(moved.filter((d) => d.state === 'running').map((d) => d.id))
+    const items = moved.map((row) => shown(row, own.get(row.id) ?? [], run))
+    const sums = await this.db
+      .selectFrom('deliverable')
+      .select((e) => ['state', e.fn.sum<number>('seconds').as('seconds')])
+      .where('run_id', '=', id)
+      .groupBy('state')
+      .execute()
+    const began = await this.db
+      .selectFrom('step')
+      .select((e) => e.fn.min('started').as('at'))
+      .where('run_id', '=', id)
+      .where('state', 'in', ['done', 'claimed'])
+      .executeTakeFirst()
+    const seconds = (...states: string[]) =>
+      sums.reduce((n, s) => n + (states.includes(s.state) ? Number(s.seconds) : 0), 0)
+    const now = Date.now()
+    const left = seconds('waiting') + items.reduce((n, i) => n + leftOf(i), 0)
+    const total = seconds('waiting', 'running', 'done', 'failed', 'skipped')
+    return {
+      id: run.id,
+      state: run.state,
+      workers: run.workers,
+      finished: run.finished,
+      lanes: lanesOf(steps, new Map(moved.map((d) => [d.id, d.title])), now),
+      framesPerSecond: run.state === 'running' ? framesPerSecond([...own.values()].flat(), now) : 0,
+      secondsLeft: secondsLeft(run, left, total, began?.at ?? now, now),
+      items,
+    }
+  }
+
+  private async stepsOf(deliverables: readonly string[]): Promise<Map<string, ShownStep[]>> {
+    const by = new Map<string, ShownStep[]>(deliverables.map((id) => [id, []]))
+    if (deliverables.length === 0) return by
+    const steps: ShownStep[] = await this.db
+      .selectFrom('step')
+      .select(shownColumns)
+      .where('deliverable_id', 'in', deliverables.slice(0, 500))
+      .orderBy('id')
+      .execute()
+    for (const s of steps) by.get(s.deliverable_id!)?.push(s)
+    return by
   }
 
   async proof(deliverable: string): Promise<Finished | null> {
@@ -335,17 +410,27 @@ function framesPerSecond(steps: readonly ShownStep[], now: number): number {
   return frames > 0 ? frames / Math.max(1, (now - since) / 1000) : 0
 }
 
+/** Seconds of a deliverable's work that are left, by the forecast and its frames done. */
+function leftOf(i: RunDeliverable): number {
+  if (i.state !== 'waiting' && i.state !== 'running') return 0
+  return i.seconds * (1 - i.framesDone / Math.max(1, i.framesTotal))
+}
+
 /** Time left from the share of the work done so far; at first, from the forecast. */
-function secondsLeft(run: RunRow, items: readonly RunDeliverable[], now: number): number | null {
-  let left = 0
-  for (const i of items)
-    if (i.state === 'waiting' || i.state === 'running')
-      left += i.seconds * (1 - i.framesDone / Math.max(1, i.framesTotal))
+function secondsLeft(run: RunRow, left: number, total: number, began: number, now: number): number | null {
   if (left <= 0) return 0
-  const total = items.reduce((n, i) => n + i.seconds, 0)
-  const started = Math.min(...items.map((i) => (i.started ? Date.parse(i.started) : now)))
-  const spent = (now - started) / 1000
+  const spent = (now - began) / 1000
   const progress = total > 0 ? 1 - left / total : 1
   const measured = run.state === 'running' && progress > 0.05 && spent > 3
   return measured ? (spent / progress) * (1 - progress) : left / run.workers
+}
+
+function lanesOf(steps: readonly ShownStep[], titles: ReadonlyMap<string, string>, now: number): Lane[] {
+  return steps.map((s) => ({
+    item: titles.get(s.deliverable_id!) ?? '',
+    step: stepKind(s.kind).doing,
+    framesDone: s.frames_done,
+    framesTotal: s.frames_total,
+    since: s.started ?? now,
+  }))
 }

@@ -1,7 +1,10 @@
 import type { Db } from './database'
 
-/** What changes are told of; the key says which one, and is empty where the topic is one thing. */
-export type Topic = 'timelines' | 'split' | 'outlets' | 'facts' | 'run'
+/**
+ * What changes are told of; the key says which one, and is empty where the topic is one thing. `run` is how one goes,
+ * `runs` which there are and what is in them.
+ */
+export type Topic = 'timelines' | 'split' | 'outlets' | 'facts' | 'run' | 'runs' | 'finished'
 
 export interface Change {
   readonly id: number

@@ -80,7 +80,8 @@ export async function endDeliverable(
       .where('id', '=', ended.run_id)
       .where('state', 'in', ['running', 'paused'])
       .execute()
-  await noteChange(tx, 'run', ended.run_id)
+  await noteChange(tx, 'runs', ended.run_id)
+  if (state === 'done') await noteChange(tx, 'finished', id)
 }
 
 async function endDependents(tx: Transaction<Tables>, id: string, title: string): Promise<void> {

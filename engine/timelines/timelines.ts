@@ -6,7 +6,8 @@ import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
 import type { Fingerprint } from '../../core/media/fingerprint'
-import type { Split } from '../../core/split/region'
+import { applyPatch, type Patch } from '../../core/split/patch'
+import { sameSplit, type Split } from '../../core/split/region'
 import { rangesBy } from '../../core/split/makers/registry'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { compareVersions, type Change } from '../../core/timeline/versions'
@@ -441,6 +442,14 @@ export class Timelines {
     return version + 1
   }
 
+  /** Keeps what changed of a split, made from a version of it; the same patch again is taken as kept. */
+  async patchSplit(id: string, patch: Patch, version: number): Promise<number> {
+    const t = await this.get(id)
+    const split = applyPatch(t.split, patch)
+    if (t.splitVersion === version + 1 && sameSplit(split, t.split)) return t.splitVersion
+    return this.saveSplit(id, split, version)
+  }
+
   /** Has stills run at another rate than was taken for them; frames, regions and markers stay what they are. */
   async setRate(id: string, rate: Rate): Promise<void> {
     const t = await this.get(id)
@@ -516,6 +525,7 @@ export class Timelines {
 
   /** Forgets a timeline and its split; media files stay where they are. */
   async remove(id: string): Promise<void> {
+    await this.get(id)
     await this.db.deleteFrom('timeline').where('id', '=', id).execute()
     await noteChange(this.db, 'timelines', id)
   }

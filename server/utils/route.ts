@@ -1,12 +1,11 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
 import { fail, toProblem, type Problem } from '../../core/problem'
+import { log } from '../../engine/log'
 import type { Session } from '../../engine/session'
 
-const statuses: Record<string, number> = {
-  'timeline.unknown': 404,
-  'run.unknown': 404,
-  'spec.unknown': 404,
+/** Statuses of problems; whatever is unknown is 404, whatever else is not here 400. */
+const statuses: Readonly<Record<string, number>> = {
   'file.missing': 404,
   'root.outside': 403,
   'root.unknown': 403,
@@ -15,9 +14,11 @@ const statuses: Record<string, number> = {
   'disk.full': 507,
   'internal.error': 500,
 }
+const statusOf = (code: string) =>
+  statuses[code] ?? (/^(timeline|run|deliverable|outlet)\.unknown$/.test(code) ? 404 : 400)
 
 function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error: Problem } {
-  setResponseStatus(event, statuses[problem.code] ?? 400)
+  setResponseStatus(event, statusOf(problem.code))
   return { error: problem }
 }
 
@@ -36,7 +37,7 @@ export function route<T>(handle: (session: Session, event: H3Event<EventHandlerR
         })
       }
       const problem = toProblem(e)
-      if (problem.code === 'internal.error') console.error(e)
+      if (problem.code === 'internal.error') log().error({ err: e, route: event.path }, 'a request failed')
       return refuse(event, problem)
     }
   })

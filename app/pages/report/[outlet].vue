@@ -3,12 +3,19 @@ import { mainFile } from '../../../core/deliverable/proof'
 import { measureOf } from '../../../core/measure/registry'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
-import { useWorld } from '../../stores/world'
+import type { Finished } from '../../../contract/runs'
+import { api } from '../../lib/api'
+import { useSession } from '../../stores/session'
 
 /** What an outlet receives, on paper. */
-const world = useWorld()
+const session = useSession()
 const route = useRoute()
-const list = computed(() => world.handed.filter((h) => h.item.outlet.id === route.params.outlet))
+const list = ref<Finished[]>([])
+onMounted(() =>
+  session.attempt(async () => {
+    list.value = markRaw(await api<Finished[]>(`handover/outlets/${String(route.params.outlet)}`))
+  }),
+)
 const print = () => window.print()
 </script>
 

@@ -5,7 +5,7 @@ import { sql, type Kysely } from 'kysely'
  * of its own. Deliverables that an earlier edition froze keep their proof; those not finished are to be frozen anew.
  */
 export async function up(db: Kysely<unknown>): Promise<void> {
-  for (const statement of renames) await sql.raw(statement).execute(db)
+  for (const statement of statements) await sql.raw(statement).execute(db)
   await listCodecs(db)
   const rows = await sql<Row>`select id, state, sheet, result from deliverable`.execute(db)
   for (const row of rows.rows) await freezeAgain(db, row)
@@ -20,22 +20,23 @@ interface Row {
   readonly result: string | null
 }
 
-const renames = [
+const statements = [
   `alter table assignment rename to choice`,
-  `alter table item rename to deliverable`,
-  `drop index item_by_run`,
-  `create index deliverable_by_run on deliverable (run_id, position)`,
-  `alter table deliverable add column title text not null default ''`,
-  `alter table deliverable add column region text not null default ''`,
-  `alter table deliverable add column outlet text not null default ''`,
-  `alter table deliverable add column outlet_id text not null default ''`,
-  `alter table deliverable add column timeline text not null default ''`,
-  `alter table deliverable add column root text not null default ''`,
-  `alter table deliverable add column target text not null default ''`,
-  `alter table deliverable add column frames integer not null default 0`,
-  `alter table deliverable add column seconds real not null default 0`,
-  `alter table deliverable add column verdict text`,
+  // what lists read stands before what is large, which they then never touch
+  `create table deliverable (
+    id text primary key, run_id text not null references run(id) on delete cascade, position integer not null,
+    state text not null, title text not null default '', region text not null default '',
+    outlet text not null default '', outlet_id text not null default '', timeline text not null default '',
+    root text not null default '', target text not null default '', frames integer not null default 0,
+    seconds real not null default 0, verdict text, final_path text, started text, finished text, problem text,
+    sheet text not null, result text)`,
+  `insert into deliverable (id, run_id, position, state, final_path, started, finished, problem, sheet, result)
+    select id, run_id, position, state, final_path, started, finished, problem, sheet, result from item`,
   `drop table task`,
+  `drop table item`,
+  `create index deliverable_by_run on deliverable (run_id, position)`,
+  `create index deliverable_by_state on deliverable (run_id, state, seconds)`,
+  `create index deliverable_by_end on deliverable (run_id, finished)`,
   `create table step (
     id integer primary key autoincrement, run_id text references run(id) on delete cascade,
     deliverable_id text references deliverable(id) on delete cascade, key text not null, kind text not null,

@@ -1,2 +1,4 @@
-/** Everything finished and proven, newest first. */
-export default route((session) => session.runs.handover())
+import { finishedSummary } from '../../../contract/runs'
+
+/** Everything finished and proven, newest first, as lists show it. */
+export default route(async (session) => (await session.runs.handover()).map(finishedSummary))

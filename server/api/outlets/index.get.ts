@@ -1,12 +1,12 @@
+import type { Shelf } from '../../../contract/shelf'
 import { shippedRecipes } from '../../../core/recipe/registry'
 import { machineAbilities } from '../../../engine/worker/codecs'
 
-/** Outlets, recipes, specs, choices, and what this machine can do. */
-export default route(async (session) => ({
+/** Outlets, recipes, specs, and what this machine can do. */
+export default route(async (session): Promise<Shelf> => ({
   outlets: await session.outlets.list(),
   recipes: shippedRecipes(),
   specs: await session.outlets.specs(),
-  choices: await session.outlets.choices(),
   abilities: await machineAbilities(),
   workers: session.pool.list(),
 }))

@@ -13,9 +13,12 @@ import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { nominalRate } from '../../core/time/rate'
-import { ProblemError, toProblem } from '../../core/problem'
+import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
-import { useWorld, type WorldTimeline } from './world'
+import type { ShownTimeline } from '../../contract/timelines'
+import { diffSplit } from '../../core/split/patch'
+import { useSession } from './session'
+import { useTimelines } from './timelines'
 
 const newId = () => crypto.randomUUID()
 
@@ -25,10 +28,12 @@ interface Unsaved {
   readonly sent: Split | null
   readonly split: Split
 }
+/** Splits of timelines that were taken off the desk before the server had them. */
+const leftBehind = new Map<string, Split>()
 const unsavedKey = (id: string) => `velvet.unsaved.${id}`
 
 /** What a reload left unsaved of a timeline, when nothing newer has come from elsewhere. */
-function leftUnsaved(t: WorldTimeline): Unsaved | null {
+function leftUnsaved(t: ShownTimeline): Unsaved | null {
   const text = sessionStorage.getItem(unsavedKey(t.id))
   if (!text) return null
   const left = JSON.parse(text) as Unsaved
@@ -37,7 +42,7 @@ function leftUnsaved(t: WorldTimeline): Unsaved | null {
 }
 
 /** The desk in hand: the split with its history, the playhead, what is marked and selected. */
-export const useDesk = defineStore('desk', {
+export const useEditor = defineStore('editor', {
   state: () => ({
     id: '',
     model: null as Timeline | null,
@@ -48,6 +53,8 @@ export const useDesk = defineStore('desk', {
     version: 0,
     saving: false,
     unsaved: false,
+    /** The split as the server has it at this version. */
+    kept: markRaw(emptySplit) as Split,
     /** The split on its way to the server. */
     sent: null as Split | null,
     playhead: 0,
@@ -89,16 +96,18 @@ export const useDesk = defineStore('desk', {
   },
   actions: {
     /** Puts a timeline on the desk, unless it is there already and has unsaved changes. */
-    lay(t: WorldTimeline) {
+    lay(t: ShownTimeline) {
       if (t.id === this.id) {
         this.model = markRaw(t.model)
         this.found = markRaw(t.analysis?.pictures?.cuts ?? [])
         if (t.splitVersion > this.version && !this.unsaved && !this.saving) {
           this.version = t.splitVersion
+          this.kept = markRaw(t.split)
           this.history = markRaw(startHistory(t.split))
         }
         return
       }
+      if (this.saving) leftBehind.set(this.id, this.split)
       const kept = localStorage.getItem(`velvet.desk.${t.id}`)
       const place = kept
         ? (JSON.parse(kept) as { playhead: number; top: number; zoom: number })
@@ -111,6 +120,9 @@ export const useDesk = defineStore('desk', {
         found: markRaw(t.analysis?.pictures?.cuts ?? []),
         history: markRaw(history?.version === t.splitVersion ? history.history : startHistory(t.split)),
         version: t.splitVersion,
+        kept: markRaw(t.split),
+        saving: false,
+        unsaved: false,
         sent: null,
         selected: [],
         shotsSelected: [],
@@ -166,48 +178,68 @@ export const useDesk = defineStore('desk', {
       if (this.saving) return
       this.saving = true
       const id = this.id
+      const mine = () => this.id === id
+      // what is saved belongs to this timeline, whatever is laid on the desk meanwhile
+      let { version, kept } = this as { version: number; kept: Split }
       let before: Split | null = null
       try {
-        while (this.unsaved) {
-          this.unsaved = false
-          before = this.sent
-          this.sent = this.split
-          this.keepUnsaved()
+        while (mine() ? this.unsaved : leftBehind.has(id)) {
+          const sending: Split = mine() ? this.split : leftBehind.get(id)!
+          leftBehind.delete(id)
+          if (mine()) {
+            this.unsaved = false
+            before = this.sent
+            this.sent = sending
+            this.keepUnsaved()
+          }
           const r = await api<{ version: number }>(`timelines/${id}/split`, {
-            method: 'PUT',
-            body: { split: this.split, version: this.version },
+            method: 'PATCH',
+            body: { patch: diffSplit(kept, sending), version },
           })
-          this.version = r.version
+          version = r.version
+          kept = markRaw(sending)
+          if (mine()) Object.assign(this, { version, kept })
         }
         sessionStorage.removeItem(unsavedKey(id))
-        sessionStorage.setItem(
-          `velvet.history.${id}`,
-          JSON.stringify({
-            version: this.version,
-            history: { ...this.history, past: this.history.past.slice(-30), future: this.history.future.slice(0, 30) },
-          }),
-        )
+        if (mine()) this.keepHistory()
       } catch (e) {
-        const problem = e instanceof ProblemError ? e.problem : toProblem(e)
-        if (problem.code !== 'split.moved-on') useWorld().say(problem)
-        if (problem.code === 'split.moved-on') {
-          await useWorld().loadTimelines()
-          const t = useWorld().timelines.find((x) => x.id === id)
-          // what was on its way before a reload came late: no other window is in play
-          if (t && before && sameSplit(before, t.split)) {
-            this.version = t.splitVersion
-            setTimeout(() => void this.save())
-          } else if (t) {
-            useWorld().say(problem)
-            sessionStorage.removeItem(unsavedKey(id))
-            this.version = t.splitVersion
-            this.history = markRaw(startHistory(t.split))
-          }
+        const problem = toProblem(e)
+        if (!mine()) useSession().say(problem)
+        else if (problem.code === 'split.moved-on') await this.takeNewer(problem, before)
+        else {
+          useSession().say(problem)
+          // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
+          setTimeout(() => void (mine() && this.save()), 3000)
         }
-        // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
-        else setTimeout(() => void this.save(), 3000)
       } finally {
-        this.saving = false
+        if (mine()) this.saving = false
+      }
+    },
+    /** Another window was quicker, or what was on its way before a reload came late. */
+    async takeNewer(problem: Problem, before: Split | null) {
+      const { id } = this
+      await useTimelines().load()
+      const t = useTimelines().all.find((x) => x.id === id)
+      if (!t || this.id !== id) return
+      this.version = t.splitVersion
+      this.kept = markRaw(t.split)
+      // no other window is in play
+      if (before && sameSplit(before, t.split)) {
+        setTimeout(() => void this.save())
+        return
+      }
+      useSession().say(problem)
+      sessionStorage.removeItem(unsavedKey(id))
+      this.history = markRaw(startHistory(t.split))
+    },
+    /** So that undo reaches back over a reload. */
+    keepHistory() {
+      const { past, present, future } = this.history
+      const history = { present, past: past.slice(-30), future: future.slice(0, 30) }
+      try {
+        sessionStorage.setItem(`velvet.history.${this.id}`, JSON.stringify({ version: this.version, history }))
+      } catch {
+        /* the browser's room is full: undo ends at the reload */
       }
     },
     go(frame: number) {

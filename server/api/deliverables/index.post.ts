@@ -1,4 +1,4 @@
-import { deliverableChangeSchema } from '../../contract/deliverables'
+import { deliverableChangeSchema } from '../../../contract/deliverables'
 
 /** Changes what is decided of deliverables: chosen or not, overridden values, waivers. */
 export default route(async (session, event) => {
@@ -6,9 +6,10 @@ export default route(async (session, event) => {
   if (c.action === 'choose') await session.outlets.choose(c.keys, c.chosen)
   else if (c.action === 'override') await session.outlets.override(c.keys, c.values, c.reset)
   else if (c.action === 'unwaive') await session.outlets.unwaive(c.keys, c.rule)
+  else if (c.action === 'fix') await session.nights.fix(c.keys, c.rule)
   else {
     const { rule, reason, initials } = c
     await session.outlets.waive(c.keys, { rule, reason, initials, at: new Date().toISOString() })
   }
-  return { done: true }
+  return session.live.refresh()
 })

@@ -2,8 +2,11 @@ import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Split } from '../../core/split/region'
 import { makeRate } from '../../core/time/rate'
-import { useDesk } from './desk'
-import { useWorld, type WorldTimeline } from './world'
+import type { ShownTimeline } from '../../contract/timelines'
+import { applyPatch, type Patch } from '../../core/split/patch'
+import { useEditor } from './editor'
+import { useSession } from './session'
+import { useTimelines } from './timelines'
 
 const event = (from: number, to: number, name: string) => ({
   track: 'V',
@@ -26,8 +29,12 @@ const model = {
   markers: [],
   events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')],
 }
-const timeline = (split: Split = { regions: [], markers: [] }, version = 1) =>
-  ({ id: 't', name: 'Reel', model, split, splitVersion: version }) as unknown as WorldTimeline
+/** Splits as the server has them, by their version. */
+const kept = new Map<number, Split>()
+const timeline = (split: Split = { regions: [], markers: [] }, version = 1, id = 't') => {
+  kept.set(version, split)
+  return { id, name: 'Reel', model, split, splitVersion: version } as unknown as ShownTimeline
+}
 
 /** A server that keeps one split, as the real one does. */
 let saved: { split: Split; version: number }[] = []
@@ -57,16 +64,19 @@ beforeEach(() => {
 
 function online() {
   vi.stubGlobal('fetch', async (_: string, o: { body: string }) => {
-    const a = answer(JSON.parse(o.body) as { split: Split; version: number })
+    const { patch, version } = JSON.parse(o.body) as { patch: Patch; version: number }
+    const split = applyPatch(kept.get(version)!, patch)
+    const a = answer({ split, version })
+    if (a.status < 300) kept.set((a.json as { version: number }).version, split)
     return { ok: a.status < 300, status: a.status, json: async () => a.json }
   })
 }
 
-const quiet = async (desk: ReturnType<typeof useDesk>) =>
+const quiet = async (desk: ReturnType<typeof useEditor>) =>
   vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
 
 function laid() {
-  const desk = useDesk()
+  const desk = useEditor()
   desk.lay(timeline())
   return desk
 }
@@ -79,7 +89,7 @@ it('lays one timeline after another, and leaves each as it was', () => {
     model: { ...model, name: 'Other', length: 90, events: [event(0, 90, 'bell')] },
   }
   const before = JSON.stringify([first, second])
-  const desk = useDesk()
+  const desk = useEditor()
   desk.lay(first)
   desk.lay(second)
   expect([desk.shots.map((s) => s.name), desk.regions, desk.length]).toEqual([['bell'], [], 90])
@@ -229,12 +239,12 @@ describe('saving', () => {
   it('takes the server’s state when another window was quicker, and says so', async () => {
     const desk = laid()
     const theirs: Split = { regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }
-    useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(theirs, 7)] })
+    useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(theirs, 7)] })
     answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
     desk.makeRegion()
     await vi.waitFor(() => expect(desk.regions.map((r) => r.name)).toEqual(['theirs']), 10_000)
     expect(desk.version).toBe(7)
-    expect(useWorld().problems.map((p) => p.code)).toEqual(['split.moved-on'])
+    expect(useSession().problems.map((p) => p.code)).toEqual(['split.moved-on'])
   })
   it('keeps a change that could not be saved and tries again', async () => {
     const desk = laid()
@@ -257,7 +267,7 @@ describe('saving', () => {
     desk.keepPlace()
     await quiet(desk)
     setActivePinia(createPinia())
-    const again = useDesk()
+    const again = useEditor()
     again.lay(timeline(saved.at(-1)!.split, 2))
     expect(again.playhead).toBe(150)
     again.undo()
@@ -274,7 +284,7 @@ describe('saving', () => {
       desk.rename(desk.regions[0]!.id, 'b')
       setActivePinia(createPinia())
       online()
-      return { sent, again: useDesk() }
+      return { sent, again: useEditor() }
     }
     it('puts the last change on the desk and saves it', async () => {
       const { again } = cutOff()
@@ -293,7 +303,7 @@ describe('saving', () => {
     })
     it('goes on from what arrives only now', async () => {
       const { sent, again } = cutOff()
-      useWorld().loadTimelines = async () => void useWorld().$patch({ timelines: [timeline(sent, 2)] })
+      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(sent, 2)] })
       answer = (b) =>
         b.version === 1
           ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } }
@@ -301,7 +311,7 @@ describe('saving', () => {
       again.lay(timeline())
       await vi.waitFor(() => expect(saved).toHaveLength(1), 10_000)
       expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
-      expect(useWorld().problems).toEqual([])
+      expect(useSession().problems).toEqual([])
     })
     it('leaves it when another window was quicker', async () => {
       const { again } = cutOff()
@@ -309,6 +319,31 @@ describe('saving', () => {
       await quiet(again)
       expect([again.regions.map((r) => r.name), saved.length]).toEqual([['theirs'], 0])
     })
+  })
+  it('keeps to its own timeline when another is laid on the desk meanwhile', async () => {
+    const sent: { id: string; patch: Patch }[] = []
+    let open: () => void = () => undefined
+    vi.stubGlobal('fetch', async (url: string, o: { body: string }) => {
+      const { patch, version } = JSON.parse(o.body) as { patch: Patch; version: number }
+      sent.push({ id: url.split('/')[3]!, patch })
+      await new Promise<void>((resolve) => (open = resolve))
+      return { ok: true, status: 200, json: async () => ({ version: version + 1 }) }
+    })
+    const desk = laid()
+    desk.makeRegion()
+    const id = desk.regions[0]!.id
+    desk.rename(id, 'first')
+    desk.lay(timeline({ regions: [{ id: 'o', name: 'other', in: 0, out: 9, metadata: {} }], markers: [] }, 5, 'u'))
+    open()
+    await vi.waitFor(() => expect(sent).toHaveLength(2))
+    open()
+    await vi.waitFor(() => expect(sessionStorage.getItem('velvet.unsaved.t')).toBeNull())
+    expect(sent.map((s) => s.id)).toEqual(['t', 't'])
+    expect(sent[1]!.patch.regions).toMatchObject([{ id, name: 'first' }])
+    expect([desk.id, desk.version, desk.regions.map((r) => r.name)]).toEqual(['u', 5, ['other']])
+    desk.rename('o', 'changed')
+    await vi.waitFor(() => expect(sent).toHaveLength(3))
+    expect(sent[2]).toMatchObject({ id: 'u', patch: { regions: [{ id: 'o', name: 'changed' }] } })
   })
   it('does not take over an older split while its own is on the way', () => {
     const desk = laid()

@@ -1,0 +1,54 @@
+import { verdictLetters, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
+import { keyText } from '../../core/deliverable/outlet'
+import type { Verdict } from '../../core/spec/judge'
+import { rulesFor, type Rule, type Spec } from '../../core/spec/spec'
+import { useSession } from '../stores/session'
+import { useShelf } from '../stores/shelf'
+import { api } from './api'
+
+/** What one rule says of a deliverable, as far as a summary tells. */
+export interface Mark {
+  readonly rule: Rule
+  readonly verdict: Verdict
+  readonly fix: boolean
+}
+
+const known = new WeakMap<DeliverableSummary, { spec: Spec; marks: Mark[] }>()
+
+/** The rules that hold for a deliverable, each with its verdict. */
+export function marksOf(d: DeliverableSummary): readonly Mark[] {
+  const { outlets, specs } = useShelf()
+  const id = outlets.find((o) => o.id === d.outletId)?.spec
+  const spec = specs.find((s) => s.id === id)
+  if (!spec) return []
+  const kept = known.get(d)
+  if (kept?.spec === spec) return kept.marks
+  const fixable = new Set(d.fixable)
+  const marks = rulesFor(spec, 'before', d.pictures).map((rule, i) => ({
+    rule,
+    verdict: verdictLetters[d.marks[i] ?? 'u'] ?? 'unmeasured',
+    fix: fixable.has(i),
+  }))
+  known.set(d, { spec, marks })
+  return marks
+}
+
+/** All that is known of the deliverable in hand; asked for anew when it changes. */
+export function useDetail(hand: () => DeliverableSummary | null) {
+  const detail = shallowRef<Deliverable | null>(null)
+  watch(
+    hand,
+    (d) => {
+      if (!d || (detail.value && keyText(detail.value) !== keyText(d))) detail.value = null
+      if (!d) return
+      const { timelineId, regionId, outletId } = d
+      const path = [timelineId, regionId, outletId].map(encodeURIComponent).join('/')
+      void useSession().attempt(async () => {
+        const answer = await api<Deliverable>(`deliverables/${path}`)
+        if (hand() === d) detail.value = markRaw(answer)
+      })
+    },
+    { immediate: true },
+  )
+  return detail
+}

@@ -1,0 +1,44 @@
+import { defineStore } from 'pinia'
+import { markRaw } from 'vue'
+import type { RunPulse } from '../../contract/live'
+import type { FinishedSummary, RunSummary, RunView } from '../../contract/runs'
+import { latest } from '../lib/latest'
+
+/** Night runs: the list, the one that is shown, and what is finished. */
+export const useRuns = defineStore('runs', {
+  state: () => ({
+    all: [] as RunSummary[],
+    current: null as RunView | null,
+    /** Finished files, newest first. */
+    finished: [] as FinishedSummary[],
+  }),
+  actions: {
+    async load() {
+      await latest<RunSummary[]>('runs', (list) => (this.all = markRaw([...list])))
+      const first = this.all[0]
+      if (first) await latest<RunView>(`runs/${first.id}`, (run) => (this.current = run))
+      else this.current = null
+    },
+    async loadAll() {
+      await Promise.all([
+        this.load(),
+        latest<FinishedSummary[]>('handover', (list) => (this.finished = markRaw([...list]))),
+      ])
+    },
+    /** Lays what moved over the run that is shown. */
+    takePulse({ items, ...rest }: RunPulse) {
+      if (this.current?.id !== rest.id) return
+      const moved = new Map(items.map((i) => [i.id, i]))
+      const { id, state, workers, finished, lanes, framesPerSecond, secondsLeft } = rest
+      this.current = markRaw({
+        ...this.current,
+        ...{ id, state, workers, finished, lanes, framesPerSecond, secondsLeft },
+        items: this.current.items.map((i) => moved.get(i.id) ?? i),
+      })
+    },
+    takeFinished(list: readonly FinishedSummary[]) {
+      const fresh = new Set(list.map((f) => f.id))
+      this.finished = markRaw([...list, ...this.finished.filter((f) => !fresh.has(f.id))])
+    },
+  },
+})

@@ -1,0 +1,38 @@
+import { ordered, type Marker, type Region, type Split } from './region'
+
+/** What changed of a split; regions and markers by id. */
+export interface Patch {
+  readonly regions: readonly Region[]
+  readonly markers: readonly Marker[]
+  /** Ids of regions and markers that are gone. */
+  readonly removed: readonly string[]
+}
+
+const sameText = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+
+function changed<T extends { readonly id: string }>(before: readonly T[], after: readonly T[]): T[] {
+  const old = new Map(before.map((x) => [x.id, x]))
+  return after.filter((x) => old.get(x.id) !== x && !sameText(old.get(x.id), x))
+}
+
+/** What makes `after` of `before`. */
+export function diffSplit(before: Split, after: Split): Patch {
+  const kept = new Set([...after.regions, ...after.markers].map((x) => x.id))
+  return {
+    regions: changed(before.regions, after.regions),
+    markers: changed(before.markers, after.markers),
+    removed: [...before.regions, ...before.markers].filter((x) => !kept.has(x.id)).map((x) => x.id),
+  }
+}
+
+/** A split with a patch applied; what did not change stays the same object. Applied twice, it changes nothing more. */
+export function applyPatch(split: Split, patch: Patch): Split {
+  const gone = new Set(patch.removed)
+  const lay = <T extends { readonly id: string }>(list: readonly T[], fresh: readonly T[]): T[] => {
+    const by = new Map(fresh.map((x) => [x.id, x]))
+    const kept = list.filter((x) => !gone.has(x.id)).map((x) => by.get(x.id) ?? x)
+    const there = new Set(list.map((x) => x.id))
+    return [...kept, ...fresh.filter((x) => !there.has(x.id))]
+  }
+  return { regions: ordered(lay(split.regions, patch.regions)), markers: lay(split.markers, patch.markers) }
+}

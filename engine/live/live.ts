@@ -1,0 +1,178 @@
+import { sql } from 'kysely'
+import { deliverableOf, summaryOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
+import type { BackgroundWork, DeliverableChanges, LiveEvent } from '../../contract/live'
+import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
+import { fail } from '../../core/problem'
+import { diffSplit } from '../../core/split/patch'
+import type { Split } from '../../core/split/region'
+import { finishedSummary } from '../../contract/runs'
+import type { Deliverables } from '../deliverables/deliverables'
+import type { Nights } from '../deliverables/nights'
+import { log } from '../log'
+import type { Runs } from '../runs/runs'
+import { changesAfter, lastChange, type Change } from '../store/changes'
+import type { Db } from '../store/database'
+import type { Timelines } from '../timelines/timelines'
+
+/** How often the database is asked what has changed, ms, while somebody listens; and how often work in hand is told. */
+const every = 250
+const workEvery = 1_000
+
+/** Topics that deliverables follow from. */
+const judging = new Set<Change['topic']>(['timelines', 'facts', 'split', 'outlets'])
+
+/** Tells pages what changes, as it changes, and keeps what it told, so that it tells only what is new. */
+export class Live {
+  private readonly listeners = new Set<(event: LiveEvent) => void>()
+  private timer: NodeJS.Timeout | undefined
+  private seen = -1
+  private readonly splits = new Map<string, Split>()
+  private summaries = new Map<string, { readonly text: string; readonly summary: DeliverableSummary }>()
+  private revision = 0
+  private refreshing: Promise<DeliverableChanges> | null = null
+  private judgedAt = -1
+  private told = { work: '', at: 0, run: '', since: '' }
+
+  constructor(
+    private readonly db: Db,
+    private readonly timelines: Timelines,
+    private readonly nights: Nights,
+    private readonly deliverables: Deliverables,
+    private readonly runs: Runs,
+  ) {}
+
+  /** Tells a listener from now on; what it has missed before, it asks for itself. */
+  subscribe(listener: (event: LiveEvent) => void): () => void {
+    this.listeners.add(listener)
+    listener({ type: 'hello' })
+    if (this.listeners.size === 1) this.timer = setTimeout(() => void this.turn(), 0)
+    return () => {
+      this.listeners.delete(listener)
+      if (this.listeners.size === 0) clearTimeout(this.timer)
+    }
+  }
+
+  close(): void {
+    clearTimeout(this.timer)
+    this.listeners.clear()
+  }
+
+  /** Every deliverable as it is now. */
+  async list(): Promise<{ revision: number; list: DeliverableSummary[] }> {
+    if (this.judgedAt !== (await lastChange(this.db))) await this.refresh()
+    return { revision: this.revision, list: [...this.summaries.values()].map((s) => s.summary) }
+  }
+
+  /** One deliverable with all that its rules say of it. */
+  async detail(key: DeliverableKey): Promise<Deliverable> {
+    const judged = await this.nights.judgedOne(key)
+    return judged
+      ? deliverableOf(judged)
+      : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
+  }
+
+  /** Judges anew, tells what is different, and gives it. */
+  async refresh(): Promise<DeliverableChanges> {
+    return (this.refreshing ??= this.judge().finally(() => (this.refreshing = null)))
+  }
+
+  private async judge(): Promise<DeliverableChanges> {
+    this.judgedAt = await lastChange(this.db)
+    const now = new Map<string, { text: string; summary: DeliverableSummary }>()
+    const changed: DeliverableSummary[] = []
+    for (const judged of await this.deliverables.workOut(await this.nights.situation())) {
+      const key = keyText(judged.draft.key)
+      const before = this.summaries.get(key)
+      const summary = summaryOf(judged)
+      const text = JSON.stringify(summary)
+      now.set(key, before?.text === text ? before : { text, summary })
+      if (before?.text !== text) changed.push(summary)
+    }
+    const removed = [...this.summaries.keys()].filter((k) => !now.has(k))
+    this.summaries = now
+    if (changed.length || removed.length) {
+      this.revision++
+      this.tell({ type: 'deliverables', revision: this.revision, changed, removed })
+    }
+    return { revision: this.revision, changed, removed }
+  }
+
+  private tell(event: LiveEvent): void {
+    for (const listener of this.listeners) listener(event)
+  }
+
+  private async turn(): Promise<void> {
+    try {
+      await this.tellChanges()
+      if (Date.now() - this.told.at >= workEvery) {
+        this.told.at = Date.now()
+        await this.tellWork()
+        await this.tellRun()
+      }
+    } catch (err) {
+      log().error({ err }, 'changes could not be told')
+    }
+    if (this.listeners.size) this.timer = setTimeout(() => void this.turn(), every).unref()
+  }
+
+  private async tellChanges(): Promise<void> {
+    if (this.seen < 0) {
+      for (const t of await this.timelines.list()) this.splits.set(t.id, t.split)
+      this.seen = await lastChange(this.db)
+    }
+    const changes = await changesAfter(this.db, this.seen)
+    // what was forgotten meanwhile is as if everything had changed
+    const list: Pick<Change, 'topic' | 'key'>[] =
+      changes ?? (['timelines', 'outlets', 'runs'] as const).map((topic) => ({ topic, key: '' }))
+    if (list.length === 0) return
+    this.seen = changes ? changes.at(-1)!.id : await lastChange(this.db)
+    const keys = (topic: Change['topic']) => [...new Set(list.filter((c) => c.topic === topic).map((c) => c.key))]
+    const gone = keys('timelines')
+    if (gone.length || keys('facts').length) this.tell({ type: 'timelines', ids: gone })
+    for (const id of keys('split')) await this.tellSplit(id)
+    if (keys('outlets').length) this.tell({ type: 'shelf' })
+    if (list.some((c) => judging.has(c.topic))) await this.refresh()
+    if (keys('runs').length) this.tell({ type: 'runs' })
+    if (keys('finished').length) await this.tellFinished(keys('finished'))
+    if (keys('run').length || keys('runs').length) this.told.at = 0
+  }
+
+  private async tellSplit(id: string): Promise<void> {
+    const t = await this.timelines.get(id).catch(() => null)
+    if (!t) return
+    const patch = diffSplit(this.splits.get(id) ?? { regions: [], markers: [] }, t.split)
+    this.splits.set(id, t.split)
+    this.tell({ type: 'split', id, version: t.splitVersion, patch })
+  }
+
+  private async tellFinished(ids: readonly string[]): Promise<void> {
+    const finished = await Promise.all(ids.map((id) => this.runs.proof(id).catch(() => null)))
+    const list = finished.flatMap((f) => (f ? [finishedSummary(f)] : []))
+    if (list.length) this.tell({ type: 'handover', finished: list })
+  }
+
+  private async tellWork(): Promise<void> {
+    const rows = await sql<{ content: string; kind: string; left: number; failed: number }>`
+      select json_extract(payload, '$.source.fingerprint.content') as content, kind,
+        sum(case when state = 'failed' then 0 else frames_total - frames_done end) as left,
+        max(state = 'failed') as failed
+      from step where run_id is null and state in ('ready', 'claimed', 'failed') and kind like 'analyse-%'
+      group by 1, 2`.execute(this.db)
+    const work: BackgroundWork[] = rows.rows.map((r) => ({ ...r, failed: r.failed === 1 }))
+    const text = JSON.stringify(work)
+    if (text === this.told.work) return
+    this.told.work = text
+    this.tell({ type: 'background', work })
+  }
+
+  private async tellRun(): Promise<void> {
+    const run = await this.db.selectFrom('run').select('id').orderBy('created', 'desc').limit(1).executeTakeFirst()
+    if (!run) return
+    const since = this.told.since || new Date().toISOString()
+    const asked = new Date().toISOString()
+    const pulse = await this.runs.pulse(run.id, since)
+    const text = JSON.stringify(pulse)
+    if (text !== this.told.run) this.tell({ type: 'run', ...pulse })
+    this.told = { ...this.told, run: text, since: asked }
+  }
+}

@@ -1,0 +1,28 @@
+import { readdirSync } from 'node:fs'
+import path from 'node:path'
+import { expect, it } from 'vitest'
+import { methodsOf, routes } from '../contract/routes'
+
+const folder = path.resolve(import.meta.dirname, '..', 'server', 'api')
+
+/** Routes as the server's files are named: `timelines/[id]/split.patch.ts`. */
+function served(): Record<string, string[]> {
+  const out: Record<string, string[]> = {}
+  for (const file of readdirSync(folder, { recursive: true }).map(String)) {
+    const m = /^(.*)\.(get|put|post|patch|delete)\.ts$/.exec(file.split(path.sep).join('/'))
+    if (!m) continue
+    const route = m[1]!.replace(/(^|\/)index$/, '').replace(/\[(\w+)\]/g, ':$1')
+    out[route] = [...(out[route] ?? []), m[2]!.toUpperCase()].sort()
+  }
+  return out
+}
+
+it('the contract names every route that the server has, with its methods', () => {
+  expect(served()).toEqual(routes)
+})
+
+it('a path has the methods of the route that names it most closely', () => {
+  expect(methodsOf('runs/r1')).toEqual(['GET', 'POST'])
+  expect(methodsOf('runs/deliverables/x')).toEqual(['POST'])
+  expect([methodsOf('runs/a/b/c'), methodsOf('dreams')]).toEqual([null, null])
+})
