@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { useEditor } from './stores/editor'
+import { useProblems } from './stores/problems'
 import { useSession } from './stores/session'
 import { useTimelines } from './stores/timelines'
 
+const problems = useProblems()
 const session = useSession()
 const timelines = useTimelines()
 const desk = useEditor()
@@ -39,9 +41,9 @@ onMounted(() => {
       <p v-else class="quiet waiting">Opening …</p>
     </main>
     <div class="problems" aria-live="polite">
-      <div v-for="p in session.problems" :key="p.key" class="problem">
+      <div v-for="p in problems.all" :key="p.key" class="problem">
         <ProblemNote :problem="p" />
-        <button class="plain" aria-label="Close" @click="session.dismiss(p.key)">✕</button>
+        <button class="plain" aria-label="Close" @click="problems.dismiss(p.key)">✕</button>
       </div>
     </div>
     <FindAnything v-if="finding" @close="finding = false" @keys="keys = true" />

@@ -5,16 +5,16 @@ import { formatTimecode } from '../../core/time/timecode'
 import { api } from '../lib/api'
 import { showOnDesk } from '../lib/go'
 import { plural } from '../lib/text'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 
 /** What changed in a timeline against the version before it, shot by shot. */
 const props = defineProps<{ timeline: ShownTimeline }>()
-const session = useSession()
+const problems = useProblems()
 const found = ref<{ against: string; changes: Change[] } | null>(null)
 watch(
   () => [props.timeline.id, props.timeline.fingerprint.content],
   () =>
-    void session.attempt(async () => {
+    void problems.attempt(async () => {
       found.value = await api(`timelines/${props.timeline.id}/changes`)
     }),
   { immediate: true },

@@ -2,7 +2,7 @@
 import { File, Folder } from 'lucide-vue-next'
 import { api } from '../lib/api'
 import { bytesText } from '../lib/text'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import type { Entry } from '../../contract/files'
 
 /** Chooses a file (or a folder) below a storage root. */
@@ -13,14 +13,14 @@ const props = defineProps<{
   at?: { root: string; path: string }
 }>()
 const emit = defineEmits<{ close: []; choose: [place: { root: string; path: string }] }>()
-const session = useSession()
+const problems = useProblems()
 const roots = ref<{ name: string; path: string; free: number }[]>([])
 const root = ref('')
 const path = ref('')
 const entries = ref<Entry[]>([])
 
 async function open(r: string, p: string) {
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     entries.value = (
       await api<{ entries: Entry[] }>(`files?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}`)
     ).entries
@@ -29,7 +29,7 @@ async function open(r: string, p: string) {
   })
 }
 onMounted(() =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
     if (props.at) await open(props.at.root, props.at.path.split('/').slice(0, -1).join('/'))
     else if (roots.value[0]) await open(roots.value[0].name, '')

@@ -9,13 +9,13 @@ import { api } from '../lib/api'
 import { showOnDesk } from '../lib/go'
 import { plural } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useTimelines } from '../stores/timelines'
 
 /** The sources of a timeline: what is linked to what, what is wrong, and the ways to mend it. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const deliverables = useDeliverables()
-const session = useSession()
+const problems = useProblems()
 const timelines = useTimelines()
 const picking = ref<{ key: string } | 'folder' | null>(null)
 const busy = ref(false)
@@ -55,7 +55,7 @@ const same = (a: MediaFile | null, b: MediaFile) => a?.root === b.root && a.path
 
 async function relink(choose: { files?: Record<string, MediaFile>; folder?: { root: string; path: string } }) {
   busy.value = true
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     await api(`timelines/${props.timeline.id}/link`, { method: 'POST', body: choose })
     await Promise.all([timelines.load(), deliverables.load()])
   })

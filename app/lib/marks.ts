@@ -2,7 +2,7 @@ import { verdictLetters, type Deliverable, type DeliverableSummary } from '../..
 import { keyText } from '../../core/deliverable/outlet'
 import type { Verdict } from '../../core/spec/judge'
 import { rulesFor, type Rule, type Spec } from '../../core/spec/spec'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
 import { api } from './api'
 
@@ -43,7 +43,7 @@ export function useDetail(hand: () => DeliverableSummary | null) {
       if (!d) return
       const { timelineId, regionId, outletId } = d
       const path = [timelineId, regionId, outletId].map(encodeURIComponent).join('/')
-      void useSession().attempt(async () => {
+      void useProblems().attempt(async () => {
         const answer = await api<Deliverable>(`deliverables/${path}`)
         if (hand() === d) detail.value = markRaw(answer)
       })

@@ -7,11 +7,11 @@ import { bytesText, clockText, plural } from '../lib/text'
 import type { Finished, FinishedSummary } from '../../contract/runs'
 import { api } from '../lib/api'
 import { useRuns } from '../stores/runs'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useTimelines } from '../stores/timelines'
 
 const runs = useRuns()
-const session = useSession()
+const problems = useProblems()
 const timelines = useTimelines()
 const route = useRoute()
 const packages = computed(() => {
@@ -33,7 +33,7 @@ watch(
   (wanted) => {
     if (!wanted) chosen.value = null
     else
-      void session.attempt(async () => {
+      void problems.attempt(async () => {
         const answer = await api<Finished>(`handover/${wanted}`)
         if (inHand.value?.id === wanted) chosen.value = markRaw(answer)
       })

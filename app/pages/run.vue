@@ -3,13 +3,13 @@ import { api } from '../lib/api'
 import { bytesText, plural, spanText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
 import { useRuns } from '../stores/runs'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
 import { useTimelines } from '../stores/timelines'
 
 const deliverables = useDeliverables()
 const runs = useRuns()
-const session = useSession()
+const problems = useProblems()
 const shelf = useShelf()
 const timelines = useTimelines()
 const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
@@ -44,7 +44,7 @@ const rooms = computed(() =>
 )
 const roots = ref<{ name: string; free: number }[]>([])
 onMounted(() =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
   }),
 )
@@ -56,7 +56,7 @@ function toggle(k: string) {
 const starting = ref(false)
 async function start() {
   starting.value = true
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     await api('runs', {
       method: 'POST',
       body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) },
@@ -67,12 +67,12 @@ async function start() {
   starting.value = false
 }
 const act = (body: unknown) =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     await api(`runs/${runs.current!.id}`, { method: 'POST', body })
     await runs.load()
   })
 const item = (id: string, action: 'skip' | 'again') =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     await api(`runs/deliverables/${id}`, { method: 'POST', body: { action } })
     await runs.load()
   })

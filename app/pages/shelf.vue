@@ -7,17 +7,17 @@ import { recipeKind } from '../../core/recipe/registry'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
 import type { Outlet } from '../../core/deliverable/outlet'
 
 /** Where outlets, recipes and specs are kept; storage and workers of this machine. */
 const deliverables = useDeliverables()
-const session = useSession()
+const problems = useProblems()
 const shelf = useShelf()
 const roots = ref<{ name: string; path: string; free: number }[]>([])
 onMounted(() =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
   }),
 )
@@ -53,7 +53,7 @@ async function save() {
 }
 async function remove(o: Outlet) {
   if (!confirm(`Take the outlet “${o.name}” off the shelf? Files already written stay.`)) return
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     await api(`outlets/${o.id}`, { method: 'DELETE' })
     await Promise.all([shelf.load(), deliverables.load()])
   })
@@ -61,7 +61,7 @@ async function remove(o: Outlet) {
 const field = ref<HTMLInputElement>()
 async function takeSpec(file: File | undefined) {
   if (!file) return
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     let value: unknown
     try {
       value = JSON.parse(await file.text())

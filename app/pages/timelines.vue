@@ -13,10 +13,10 @@ import { frameUrl } from '../lib/stills'
 import { bytesText, plural, spanText } from '../lib/text'
 import { troublesOf } from '../lib/strip'
 import type { WatchState } from '../../contract/files'
-import { useSession } from '../stores/session'
+import { useProblems } from '../stores/problems'
 import { useTimelines } from '../stores/timelines'
 
-const session = useSession()
+const problems = useProblems()
 const timelines = useTimelines()
 const over = ref(false)
 const picking = ref<
@@ -29,7 +29,7 @@ const picking = ref<
 const field = ref<HTMLInputElement>()
 const watching = ref<WatchState | null>(null)
 const loadWatch = () =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     watching.value = await api<WatchState>('watch')
   })
 onMounted(loadWatch)
@@ -38,7 +38,7 @@ watch(
   () => void loadWatch(),
 )
 const setWatch = (folder: { root: string; path: string } | null) =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     watching.value = await api<WatchState>('watch', { method: 'PUT', body: { folder } })
   })
 interface Coming {
@@ -112,7 +112,7 @@ async function take(files: readonly File[]) {
 function chosen(place: { root: string; path: string }) {
   const p = picking.value
   picking.value = null
-  void session.attempt(async () => {
+  void problems.attempt(async () => {
     if (p?.for === 'cuts') {
       await api(`timelines/${p.id}`, { method: 'PATCH', body: { cuts: place } })
       return timelines.load()
@@ -133,12 +133,12 @@ function chosen(place: { root: string; path: string }) {
   })
 }
 const shift = (t: ShownTimeline, by: number) =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
     await timelines.load()
   })
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
-  const done = await session.attempt(async () => {
+  const done = await problems.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate: select.value } })
     await timelines.load()
   })
@@ -149,7 +149,7 @@ const ratesOf = (t: ShownTimeline) =>
   [...(rates.some((r) => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
 async function remove(t: ShownTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
-  await session.attempt(async () => {
+  await problems.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'DELETE' })
     await timelines.load()
   })
@@ -329,7 +329,7 @@ const accepts = {
               :value="t.name"
               aria-label="Name of the timeline"
               @change="
-                (name: string) => session.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))
+                (name: string) => problems.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))
               "
             />
           </div>

@@ -6,7 +6,7 @@ import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import { api } from '../lib/api'
 import { latest } from '../lib/latest'
-import { useSession } from './session'
+import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 
 /** Every region for every outlet, as it would be made now. */
@@ -49,7 +49,7 @@ export const useDeliverables = defineStore('deliverables', {
     },
     /** Decides something of deliverables. True when it went well. */
     decide(change: DeliverableChange) {
-      return useSession().attempt(async () => {
+      return useProblems().attempt(async () => {
         this.take(await api<DeliverableChanges>('deliverables', { method: 'POST', body: change }))
       })
     },

@@ -5,7 +5,7 @@ import { makeRate } from '../../core/time/rate'
 import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, type Patch } from '../../core/split/patch'
 import { useEditor } from './editor'
-import { useSession } from './session'
+import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 
 const event = (from: number, to: number, name: string) => ({
@@ -244,7 +244,7 @@ describe('saving', () => {
     desk.makeRegion()
     await vi.waitFor(() => expect(desk.regions.map((r) => r.name)).toEqual(['theirs']), 10_000)
     expect(desk.version).toBe(7)
-    expect(useSession().problems.map((p) => p.code)).toEqual(['split.moved-on'])
+    expect(useProblems().all.map((p) => p.code)).toEqual(['split.moved-on'])
   })
   it('keeps a change that could not be saved and tries again', async () => {
     const desk = laid()
@@ -311,7 +311,7 @@ describe('saving', () => {
       again.lay(timeline())
       await vi.waitFor(() => expect(saved).toHaveLength(1), 10_000)
       expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
-      expect(useSession().problems).toEqual([])
+      expect(useProblems().all).toEqual([])
     })
     it('leaves it when another window was quicker', async () => {
       const { again } = cutOff()

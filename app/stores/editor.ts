@@ -17,7 +17,7 @@ import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import type { ShownTimeline } from '../../contract/timelines'
 import { diffSplit } from '../../core/split/patch'
-import { useSession } from './session'
+import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 
 const newId = () => crypto.randomUUID()
@@ -204,10 +204,10 @@ export const useEditor = defineStore('editor', {
         if (mine()) this.keepHistory()
       } catch (e) {
         const problem = toProblem(e)
-        if (!mine()) useSession().say(problem)
+        if (!mine()) useProblems().say(problem)
         else if (problem.code === 'split.moved-on') await this.takeNewer(problem, before)
         else {
-          useSession().say(problem)
+          useProblems().say(problem)
           // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
           setTimeout(() => void (mine() && this.save()), 3000)
         }
@@ -228,7 +228,7 @@ export const useEditor = defineStore('editor', {
         setTimeout(() => void this.save())
         return
       }
-      useSession().say(problem)
+      useProblems().say(problem)
       sessionStorage.removeItem(unsavedKey(id))
       this.history = markRaw(startHistory(t.split))
     },

@@ -4,6 +4,7 @@ import type { DeliverableSummary } from '../../contract/deliverables'
 import type { LiveEvent } from '../../contract/live'
 import { useDeliverables } from './deliverables'
 import { useRuns } from './runs'
+import { useProblems } from './problems'
 import { useSession } from './session'
 import { useShelf } from './shelf'
 import { useTimelines } from './timelines'
@@ -181,7 +182,7 @@ describe('keeping up', () => {
   it('is not ready before everything has been answered, and asks again for what was refused', async () => {
     answers.deliverables = { error: { code: 'internal.error', message: 'locked' } }
     const session = await started()
-    expect([session.loaded, session.problems.map((p) => p.message)]).toEqual([false, ['locked']])
+    expect([session.loaded, useProblems().all.map((p) => p.message)]).toEqual([false, ['locked']])
     answers.deliverables = { revision: 3, list: [] }
     await vi.advanceTimersByTimeAsync(1100)
     expect(session.loaded).toBe(true)
@@ -215,29 +216,29 @@ describe('the timeline in hand', () => {
 
 describe('problems', () => {
   it('are shown once each, a few at a time, and go by themselves', async () => {
-    const session = await started()
-    for (let n = 0; n < 6; n++) session.say({ code: 'x', message: `problem ${n}` })
-    session.say({ code: 'x', message: 'problem 5' })
-    expect(session.problems.map((p) => p.message)).toEqual([2, 3, 4, 5].map((n) => `problem ${n}`))
-    session.dismiss(session.problems[0]!.key)
-    expect(session.problems).toHaveLength(3)
+    await started()
+    for (let n = 0; n < 6; n++) useProblems().say({ code: 'x', message: `problem ${n}` })
+    useProblems().say({ code: 'x', message: 'problem 5' })
+    expect(useProblems().all.map((p) => p.message)).toEqual([2, 3, 4, 5].map((n) => `problem ${n}`))
+    useProblems().dismiss(useProblems().all[0]!.key)
+    expect(useProblems().all).toHaveLength(3)
     await vi.advanceTimersByTimeAsync(12_100)
-    expect(session.problems).toEqual([])
+    expect(useProblems().all).toEqual([])
   })
   it('of an action are shown; what went well changes what it says and nothing else', async () => {
-    const session = await started()
+    await started()
     answers['POST deliverables'] = { error: { code: 'gone', message: 'gone', fix: 'Choose another.' } }
     expect(await useDeliverables().setChosen([], true)).toBe(false)
-    expect(session.problems.map((p) => [p.code, p.fix])).toEqual([['gone', 'Choose another.']])
+    expect(useProblems().all.map((p) => [p.code, p.fix])).toEqual([['gone', 'Choose another.']])
     answers['POST deliverables'] = { revision: 4, changed: [summary('a', 'fail', 'x')], removed: [] }
     asked = []
     expect(await useDeliverables().setChosen([], true)).toBe(true)
     expect([asked, useDeliverables().all.length]).toEqual([['POST deliverables'], 4])
   })
   it('of a server that is not there say so in words', async () => {
-    const session = await started()
+    await started()
     down = true
-    expect(await session.attempt(() => useShelf().load())).toBe(false)
-    expect(session.problems.map((p) => p.code)).toEqual(['server.silent'])
+    expect(await useProblems().attempt(() => useShelf().load())).toBe(false)
+    expect(useProblems().all.map((p) => p.code)).toEqual(['server.silent'])
   })
 })

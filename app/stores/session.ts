@@ -1,42 +1,20 @@
 import { defineStore } from 'pinia'
 import type { LiveEvent } from '../../contract/live'
-import { toProblem, type Problem } from '../../core/problem'
+import { toProblem } from '../../core/problem'
 import { useDeliverables } from './deliverables'
+import { useProblems } from './problems'
 import { useRuns } from './runs'
 import { useShelf } from './shelf'
 import { useTimelines } from './timelines'
 
-/** How long a problem is shown, ms. */
-const shownFor = 12_000
-
-/** The page's line to the server: what it tells as it happens, and problems that a person should see. */
+/** The page's line to the server: what it tells as it happens goes to the stores it concerns. */
 export const useSession = defineStore('session', {
   state: () => ({
     /** Everything has been answered once. */
     loaded: false,
     silent: false,
-    problems: [] as (Problem & { readonly key: number })[],
   }),
   actions: {
-    say(problem: Problem) {
-      const key = Date.now() + Math.random()
-      if (this.problems.some((p) => p.message === problem.message && p.where === problem.where)) return
-      this.problems = [...this.problems, { ...problem, key }].slice(-4)
-      setTimeout(() => this.dismiss(key), shownFor)
-    },
-    dismiss(key: number) {
-      this.problems = this.problems.filter((p) => p.key !== key)
-    },
-    /** Does something and shows its problem, if it has one. True when it went well. */
-    async attempt(action: () => Promise<unknown>): Promise<boolean> {
-      try {
-        await action()
-        return true
-      } catch (e) {
-        this.say(toProblem(e))
-        return false
-      }
-    },
     /** Listens to the server from now on; whenever the line is there anew, everything is asked for. */
     start() {
       useTimelines().recall()
@@ -51,12 +29,12 @@ export const useSession = defineStore('session', {
     hear(event: LiveEvent) {
       const takers: { readonly [T in LiveEvent['type']]: (e: Extract<LiveEvent, { type: T }>) => unknown } = {
         hello: () => this.loadAll(),
-        timelines: (e) => this.attempt(() => useTimelines().refresh(e.ids)),
+        timelines: (e) => useProblems().attempt(() => useTimelines().refresh(e.ids)),
         split: (e) => useTimelines().takeSplit(e),
         background: (e) => (useTimelines().background = [...e.work]),
-        shelf: () => this.attempt(() => useShelf().load()),
+        shelf: () => useProblems().attempt(() => useShelf().load()),
         deliverables: (e) => useDeliverables().take(e),
-        runs: () => this.attempt(() => useRuns().load()),
+        runs: () => useProblems().attempt(() => useRuns().load()),
         run: (e) => useRuns().takePulse(e),
         handover: (e) => useRuns().takeFinished(e.finished),
       }
@@ -70,7 +48,7 @@ export const useSession = defineStore('session', {
       } catch (e) {
         const problem = toProblem(e)
         this.silent = problem.code === 'server.silent'
-        if (!this.silent) this.say(problem)
+        if (!this.silent) useProblems().say(problem)
         setTimeout(() => void this.loadAll(), 1000)
       }
     },

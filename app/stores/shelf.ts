@@ -3,7 +3,7 @@ import type { Shelf } from '../../contract/shelf'
 import type { Outlet } from '../../core/deliverable/outlet'
 import { api } from '../lib/api'
 import { latest } from '../lib/latest'
-import { useSession } from './session'
+import { useProblems } from './problems'
 
 /** Outlets, recipes and specs, and what the machine that serves can do. */
 export const useShelf = defineStore('shelf', {
@@ -16,7 +16,7 @@ export const useShelf = defineStore('shelf', {
       return latest<Shelf>('outlets', (shelf) => Object.assign(this, shelf))
     },
     save(outlet: Outlet) {
-      return useSession().attempt(async () => {
+      return useProblems().attempt(async () => {
         await api('outlets', { method: 'PUT', body: outlet })
         await this.load()
       })

@@ -5,14 +5,14 @@ import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
 import type { Finished } from '../../../contract/runs'
 import { api } from '../../lib/api'
-import { useSession } from '../../stores/session'
+import { useProblems } from '../../stores/problems'
 
 /** What an outlet receives, on paper. */
-const session = useSession()
+const problems = useProblems()
 const route = useRoute()
 const list = ref<Finished[]>([])
 onMounted(() =>
-  session.attempt(async () => {
+  problems.attempt(async () => {
     list.value = markRaw(await api<Finished[]>(`handover/outlets/${String(route.params.outlet)}`))
   }),
 )
