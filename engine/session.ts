@@ -57,7 +57,7 @@ export class Session {
 
   static async open(options: SessionOptions): Promise<Session> {
     const folders = dataFolders(options.data)
-    const lock = lockData(folders.data)
+    const lock = await lockData(folders.data)
     try {
       if (options.watch) logInto(folders.data)
       const db = await openDatabase(folders.database)

@@ -1,10 +1,16 @@
 // Bundles what runs outside the browser and the web server: worker processes, command line, demo maker, bench.
+import { realpathSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
 import { build } from 'esbuild'
-import { existsSync } from 'node:fs'
 
-const entries = { worker: 'engine/worker/process.ts', cli: 'cli/main.ts', demo: 'demo/make.ts', bench: 'bench/main.ts' }
-await build({
-  entryPoints: Object.fromEntries(Object.entries(entries).filter(([, f]) => existsSync(f))),
+/** What esbuild is told; `npm run dev` builds the same on every change. */
+export const engineBundle = {
+  entryPoints: {
+    worker: 'engine/worker/process.ts',
+    cli: 'cli/main.ts',
+    demo: 'demo/make.ts',
+    bench: 'bench/main.ts',
+  },
   outdir: 'dist',
   bundle: true,
   platform: 'node',
@@ -16,4 +22,6 @@ await build({
   logLevel: 'warning',
   chunkNames: 'chunk-[hash]',
   splitting: true,
-})
+}
+
+if (realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) await build(engineBundle)

@@ -1,4 +1,5 @@
 // Refreshes docs/screenshots/ from a running demo (./velvet demo) whose night has been run.
+import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 
 const url = process.argv[2] ?? 'http://127.0.0.1:4180'
@@ -13,17 +14,11 @@ const browser = await chromium.launch({
   ],
 })
 const theme = process.argv[3]
-for (const [name, path, own] of [
-  ['timelines', '/timelines'],
-  ['desk', '/desk'],
-  ['outlets', '/outlets'],
-  ['checks', '/checks'],
-  ['run', '/run'],
-  ['handover', '/handover'],
-  ['shelf', '/shelf', 'paper'],
-]) {
+const stations = JSON.parse(readFileSync(new URL('../app/lib/stations.json', import.meta.url), 'utf8'))
+for (const { path, shown } of stations) {
+  const name = path.slice(1)
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
-  await page.addInitScript((t) => localStorage.setItem('velvet.theme', t), theme || own || 'velvet')
+  await page.addInitScript((t) => localStorage.setItem('velvet.theme', t), theme || shown || 'velvet')
   await page.goto(`${url}${path}`)
   await page.getByText('Opening …').waitFor({ state: 'detached' })
   await page.waitForLoadState('networkidle', { timeout: 4000 }).catch(() => undefined)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import stations from '../lib/stations.json'
 import { formatTimecode, parseTimecode } from '../../core/time/timecode'
 import { useEditor } from '../stores/editor'
 import { useRuns } from '../stores/runs'
@@ -21,12 +22,7 @@ interface Found {
 }
 
 const everything = computed((): Found[] => [
-  ...['Timelines', 'Desk', 'Outlets', 'Checks', 'Run', 'Handover', 'Shelf'].map((s) => ({
-    kind: 'station',
-    name: s === 'Run' ? 'Night run' : s,
-    more: '',
-    go: () => navigateTo(`/${s.toLowerCase()}`),
-  })),
+  ...stations.map((s) => ({ kind: 'station', name: s.name, more: '', go: () => navigateTo(s.path) })),
   ...timelines.all.map((t) => ({
     kind: 'timeline',
     name: t.name,

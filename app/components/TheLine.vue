@@ -3,6 +3,7 @@ import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { Moon, Search, Sun } from 'lucide-vue-next'
 import type { Verdict } from '../../core/spec/judge'
 import { worstVerdict } from '../../core/spec/judge'
+import stations from '../lib/stations.json'
 import { clockText } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
@@ -29,10 +30,9 @@ const runText = computed(() => {
   return run.state === 'done' ? `${run.items.filter((i) => i.state === 'done').length}/${run.items.length}` : run.state
 })
 
-const stations = computed((): { to: string; name: string; count: string | number; verdict: Verdict | null }[] => [
-  {
-    to: '/timelines',
-    name: 'Timelines',
+/** What each station has to say, by its path. */
+const says = computed((): Record<string, { count: string | number; verdict: Verdict | null }> => ({
+  '/timelines': {
     count: timelines.all.length,
     verdict: timelines.all.some((t) => t.mediaProblem)
       ? 'fail'
@@ -40,43 +40,40 @@ const stations = computed((): { to: string; name: string; count: string | number
         ? 'caution'
         : null,
   },
-  {
-    to: '/desk',
-    name: 'Desk',
+  '/desk': {
     count: desk.regions.length,
     verdict: desk.findings.some((f) => f.severity === 'fail') ? 'fail' : desk.findings.length ? 'caution' : null,
   },
-  { to: '/outlets', name: 'Outlets', count: deliverables.all.length, verdict: null },
-  {
-    to: '/checks',
-    name: 'Checks',
-    count: deliverables.failing || '',
-    verdict: deliverables.all.length ? deliverables.worst : null,
-  },
-  {
-    to: '/run',
-    name: 'Night run',
+  '/outlets': { count: deliverables.all.length, verdict: null },
+  '/checks': { count: deliverables.failing || '', verdict: deliverables.all.length ? deliverables.worst : null },
+  '/run': {
     count: runText.value,
     verdict: runs.current?.items.some((i) => i.state === 'failed') ? 'fail' : null,
   },
-  {
-    to: '/handover',
-    name: 'Handover',
+  '/handover': {
     count: runs.finished.length,
     verdict: runs.finished.length ? worstVerdict(runs.finished.map((h) => h.verdict)) : null,
   },
-])
+}))
+const line = stations.filter((s) => s.line)
+const beside = stations.filter((s) => !s.line)
+const none = { count: '', verdict: null }
+const saysOf = (path: string) => says.value[path] ?? none
 </script>
 
 <template>
   <header class="line">
     <nav aria-label="Stations">
-      <template v-for="(s, i) in stations" :key="s.to">
+      <template v-for="(s, i) in line" :key="s.path">
         <span v-if="i" class="then" aria-hidden="true">›</span>
-        <NuxtLink :to="s.to" class="stop" :class="{ here: route.path.startsWith(s.to) }">
+        <NuxtLink :to="s.path" class="stop" :class="{ here: route.path.startsWith(s.path) }">
           <span>{{ s.name }}</span>
-          <span v-if="s.count !== ''" class="num count">{{ s.count }}</span>
-          <VerdictMark v-if="s.verdict && s.verdict !== 'pass'" :verdict="s.verdict" :size="10" />
+          <span v-if="saysOf(s.path).count !== ''" class="num count">{{ saysOf(s.path).count }}</span>
+          <VerdictMark
+            v-if="saysOf(s.path).verdict && saysOf(s.path).verdict !== 'pass'"
+            :verdict="saysOf(s.path).verdict!"
+            :size="10"
+          />
         </NuxtLink>
       </template>
     </nav>
@@ -90,7 +87,9 @@ const stations = computed((): { to: string; name: string; count: string | number
       >
         <option v-for="t in timelines.all" :key="t.id" :value="t.id">{{ t.name }}</option>
       </select>
-      <NuxtLink to="/shelf" class="stop" :class="{ here: route.path === '/shelf' }">Shelf</NuxtLink>
+      <NuxtLink v-for="s in beside" :key="s.path" :to="s.path" class="stop" :class="{ here: route.path === s.path }">{{
+        s.name
+      }}</NuxtLink>
       <button class="icon" title="Find anything (Ctrl+K)" aria-label="Find anything" @click="emit('find')">
         <Search :size="16" />
       </button>

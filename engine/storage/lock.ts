@@ -1,4 +1,5 @@
 import path from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
 import Libsql from 'libsql'
 import { fail } from '../../core/problem'
 
@@ -7,20 +8,26 @@ export interface DataLock {
   release(): void
 }
 
+/** How long a process that is just ending is waited for: tries, and ms between them. */
+const patience = { tries: 10, between: 200 }
+
 /** Takes a data folder. Another process that has it is a problem: two would give the same work to their workers. */
-export function lockData(folder: string): DataLock {
-  const db = new Libsql(path.join(folder, 'lock.sqlite'), { timeout: 0 } as never)
-  try {
-    db.exec('PRAGMA journal_mode = DELETE; BEGIN EXCLUSIVE')
-  } catch (e) {
-    db.close()
-    if ((e as { code?: string }).code !== 'SQLITE_BUSY') throw e
-    fail(
-      'data.in-use',
-      'This data folder is in use by another Velvet Crane on this machine.',
-      folder,
-      'Use the one that is running, end it, or choose another data folder.',
-    )
+export async function lockData(folder: string): Promise<DataLock> {
+  for (let n = 0; n < patience.tries; n++) {
+    const db = new Libsql(path.join(folder, 'lock.sqlite'), { timeout: 0 } as never)
+    try {
+      db.exec('PRAGMA journal_mode = DELETE; BEGIN EXCLUSIVE')
+      return { release: () => void db.close() }
+    } catch (e) {
+      db.close()
+      if ((e as { code?: string }).code !== 'SQLITE_BUSY') throw e
+      await sleep(patience.between)
+    }
   }
-  return { release: () => void db.close() }
+  return fail(
+    'data.in-use',
+    'This data folder is in use by another Velvet Crane on this machine.',
+    folder,
+    'Use the one that is running, end it, or choose another data folder.',
+  )
 }

@@ -1,0 +1,50 @@
+import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, expect, it } from 'vitest'
+import { drain, outlet, recipe, scratchFolder, smallReel, workHere } from '../tests/fixtures'
+import { Session } from './session'
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+afterAll(remove)
+const at = (data: string) =>
+  Session.open({ data: path.join(folder, data), roots: [{ name: 'storage', path: storage }], workers: 0 })
+
+it('a second session on the same storage removes nothing that is not its own', async () => {
+  mkdirSync(storage)
+  await smallReel(path.join(storage, 'reel.mov'))
+  const first = await at('one')
+  const t = await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+  const region = { id: 'r', name: 'Fog Bell', in: 0, out: 120, metadata: {} }
+  await first.timelines.saveSplit(t.id, { regions: [region], markers: [] }, 1)
+  await first.outlets.save(outlet('o', 'storage', recipe('master')))
+  await first.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+  await drain(first)
+  const run = await first.nights.start('night', 2)
+  const some = async () => (await first.runs.view(run)).items[0]!.framesDone
+  let done = 0
+  const watching = setInterval(() => void some().then((n) => (done = n)), 10)
+  await workHere(first, 0, () => done > 0)
+  clearInterval(watching)
+  const scratch = path.join(storage, '.velvet-scratch')
+  const [own] = readdirSync(scratch)
+  const before = readdirSync(path.join(scratch, own!), { recursive: true })
+  expect(before.length).toBeGreaterThan(1)
+  // an upload of somebody else's that is just coming in
+  mkdirSync(path.join(scratch, 'other', 'incoming'), { recursive: true })
+  writeFileSync(path.join(scratch, 'other', 'incoming', 'x.part'), '')
+  const second = await at('two')
+  await second.close()
+  expect(readdirSync(path.join(scratch, own!), { recursive: true })).toEqual(before)
+  expect(existsSync(path.join(scratch, 'other', 'incoming', 'x.part'))).toBe(true)
+  await drain(first)
+  expect((await first.runs.view(run)).items[0]).toMatchObject({ state: 'done', verdict: 'pass' })
+  await first.close()
+})
+
+it('a data folder is one session’s alone, until it is closed', async () => {
+  const first = await at('mine')
+  await expect(at('mine')).rejects.toMatchObject({ problem: { code: 'data.in-use' } })
+  await first.close()
+  await (await at('mine')).close()
+})
