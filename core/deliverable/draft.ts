@@ -7,16 +7,23 @@ import { recipeKind, withOverrides } from '../recipe/registry'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Waiver } from '../spec/judge'
 import type { Spec } from '../spec/spec'
-import { ordered, type Region } from '../split/region'
+import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
 import { assemblyProblems, copySource } from '../timeline/assemble'
 import type { FrameRange } from '../time/range'
+import type { Frames } from '../time/rate'
 import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from './outlet'
+
+/** What a draft follows from of its timeline; of the split only its own region and the markers count. */
+export type DraftTimeline = Pick<
+  SplitTimeline,
+  'id' | 'show' | 'name' | 'file' | 'fingerprint' | 'linking' | 'info' | 'model'
+>
 
 /** One region for one outlet, worked out from settings and headers alone: nothing of it was measured. */
 export interface Draft {
   readonly key: DeliverableKey
-  readonly timeline: SplitTimeline
+  readonly timeline: DraftTimeline
   /** Its range ends with the timeline. */
   readonly region: Region
   /** From 01, among all regions of its timeline. */
@@ -30,6 +37,8 @@ export interface Draft {
   readonly steps: readonly Step[]
   /** Source channels heard in it, from 0; −1 is silence. */
   readonly route: readonly number[]
+  /** Chapters within the region, in frames from its first. */
+  readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
 }
 
 /** Everything that drafts are made from. */
@@ -41,28 +50,44 @@ export interface Situation {
   readonly abilities: Abilities
 }
 
-/** A draft of every region for every outlet it was chosen for, in the order of timelines, regions and outlets. */
-export function makeDrafts(s: Situation): Draft[] {
-  const specs = new Map(s.specs.map((x) => [x.id, x]))
-  const chosen = new Map(s.choices.filter((c) => c.chosen).map((c) => [keyText(c), c]))
-  const out: Draft[] = []
-  for (const timeline of s.timelines) {
-    const list = ordered(timeline.split.regions)
-    const digits = Math.max(2, String(list.length).length)
-    list.forEach((region, i) => {
-      const number = String(i + 1).padStart(digits, '0')
-      for (const outlet of s.outlets) {
-        const choice = chosen.get(`${timeline.id}/${region.id}/${outlet.id}`)
-        const spec = specs.get(outlet.spec)
-        if (choice && spec) out.push(makeDraft(timeline, region, number, outlet, spec, choice, s.abilities))
-      }
-    })
+/** Drafts that were made before, so that an edit of one region makes no other anew. */
+export class DraftMemo {
+  private kept = new Map<string, { readonly from: readonly unknown[]; readonly draft: Draft }>()
+
+  /** A draft of every region for every outlet it was chosen for, in the order of timelines, regions and outlets. */
+  drafts(s: Situation): Draft[] {
+    const specs = new Map(s.specs.map((x) => [x.id, x]))
+    const chosen = new Map(s.choices.filter((c) => c.chosen).map((c) => [keyText(c), c]))
+    const now: typeof this.kept = new Map()
+    for (const timeline of s.timelines) {
+      const { id, show, name, file, fingerprint, linking, info, model, split } = timeline
+      const own: DraftTimeline = { id, show, name, file, fingerprint, linking, info, model }
+      const of = [show, name, file.root, file.path, fingerprint, linking, info, model, split.markers]
+      const list = ordered(split.regions)
+      const digits = Math.max(2, String(list.length).length)
+      list.forEach((region, i) => {
+        const number = String(i + 1).padStart(digits, '0')
+        for (const outlet of s.outlets) {
+          const key = `${timeline.id}/${region.id}/${outlet.id}`
+          const choice = chosen.get(key)
+          const spec = specs.get(outlet.spec)
+          if (!choice || !spec) continue
+          const from = [...of, region, number, outlet, spec, choice, s.abilities]
+          const before = this.kept.get(key)
+          const same = before && from.every((x, k) => x === before.from[k])
+          const make = () => makeDraft(own, split.markers, region, number, outlet, spec, choice, s.abilities)
+          now.set(key, same ? before : { from, draft: make() })
+        }
+      })
+    }
+    this.kept = now
+    return [...now.values()].map((x) => x.draft)
   }
-  return out
 }
 
-export function makeDraft(
-  timeline: SplitTimeline,
+function makeDraft(
+  timeline: DraftTimeline,
+  markers: readonly Marker[],
   region: Region,
   number: string,
   outlet: Outlet,
@@ -91,11 +116,19 @@ export function makeDraft(
     steps: planSteps({ recipe, output, source: info, range, rate: timeline.model.rate }),
     // a copy carries all channels, whatever the settings say
     route: routeOf(kind.copies ? 'all' : recipe.channels, channels),
+    chapters: chaptersIn(markers, region),
   }
 }
 
+function chaptersIn(markers: readonly Marker[], region: Region): Draft['chapters'] {
+  return markers
+    .filter((m) => m.at >= region.in && m.at < region.out)
+    .sort((a, b) => a.at - b.at)
+    .map((m) => ({ at: m.at - region.in, name: m.name || 'Chapter' }))
+}
+
 /** What a range of a timeline is made from, and what is not right with it. */
-function sourceOf(t: SplitTimeline, copies: boolean, range: FrameRange): { info: MediaInfo; problems: Problem[] } {
+function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info: MediaInfo; problems: Problem[] } {
   if (!t.linking) return { info: t.info, problems: [] }
   const { assembly, infos, sources } = t.linking
   const problems = assemblyProblems(t.model, sources, range)

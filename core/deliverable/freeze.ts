@@ -1,6 +1,5 @@
 import type { Reading } from '../measure/measure'
 import { trimAssembly } from '../timeline/assemble'
-import type { Draft } from './draft'
 import type { JudgedDraft } from './judged'
 import type { FrozenDeliverable } from './sheet'
 
@@ -24,7 +23,7 @@ export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
     source: { ...t.file, fingerprint: t.fingerprint },
     ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
     region: { id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },
-    chapters: chaptersIn(d.draft),
+    chapters: d.draft.chapters.map((c) => ({ ...c })),
     outlet: { id: outlet.id, name: outlet.name },
     recipe,
     spec,
@@ -41,13 +40,6 @@ export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
     ),
     waivers: d.results.flatMap((r) => (r.waiver ? [{ ...r.waiver }] : [])),
   }
-}
-
-function chaptersIn({ timeline, region }: Draft): FrozenDeliverable['chapters'] {
-  return timeline.split.markers
-    .filter((m) => m.at >= region.in && m.at < region.out)
-    .sort((a, b) => a.at - b.at)
-    .map((m) => ({ at: m.at - region.in, name: m.name || 'Chapter' }))
 }
 
 /** A reading as JSON can hold it: silence, −∞ LUFS, is no number there. */

@@ -28,7 +28,8 @@ export function diffSplit(before: Split, after: Split): Patch {
 /** A split with a patch applied; what did not change stays the same object. Applied twice, it changes nothing more. */
 export function applyPatch(split: Split, patch: Patch): Split {
   const gone = new Set(patch.removed)
-  const lay = <T extends { readonly id: string }>(list: readonly T[], fresh: readonly T[]): T[] => {
+  const lay = <T extends { readonly id: string }>(list: readonly T[], fresh: readonly T[]): readonly T[] => {
+    if (fresh.length === 0 && !list.some((x) => gone.has(x.id))) return list
     const by = new Map(fresh.map((x) => [x.id, x]))
     const kept = list.filter((x) => !gone.has(x.id)).map((x) => by.get(x.id) ?? x)
     const there = new Set(list.map((x) => x.id))

@@ -1,24 +1,54 @@
 import { existsSync } from 'node:fs'
 import path from 'node:path'
+import { summaryOf, type DeliverableSummary } from '../../contract/deliverables'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
-import { makeDrafts, type Draft, type Situation } from '../../core/deliverable/draft'
-import { judgeDraft, type JudgedDraft } from '../../core/deliverable/judged'
+import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
+import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
 import { expandPattern, unusable } from '../../core/deliverable/names'
+import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { collisions, freePath } from '../../core/deliverable/versions'
 import type { Problem } from '../../core/problem'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
+import { changesAfter, lastChange } from '../store/changes'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 
 /** Facts of regions that are kept in memory, so that an edit of one region reads those of no other. */
 const keptFacts = 40_000
 
-/** Works out deliverables before they are frozen: names, measures and verdicts. */
+/** A draft's name as its pattern gives it on a day; which version is free is asked of the disk every time. */
+interface Name {
+  readonly day: string
+  readonly first: string
+  readonly make: (version: number) => string
+}
+
+interface Target {
+  readonly path: string
+  readonly version: number
+  readonly bad: string | null
+}
+
+/** What a draft was judged by, and what came of it, as lists show it. */
+interface Kept {
+  readonly by: readonly unknown[]
+  readonly draft: Draft
+  readonly target: Target
+  readonly summary: DeliverableSummary
+}
+
+/** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
   private readonly facts = new Map<string, unknown>()
+  private missing = new Map<string, Missing>()
+  private failed = new Map<string, Problem>()
+  private factsAt = -1
+  private readonly memo = new DraftMemo()
+  private kept = new Map<string, Kept>()
+  private readonly named = new WeakMap<Draft, Name>()
 
   constructor(
     private readonly db: Db,
@@ -28,35 +58,75 @@ export class Deliverables {
 
   /** Judges all of a situation; regions that have not been measured yet are queued for the workers. */
   async workOut(situation: Situation, today = new Date()): Promise<JudgedDraft[]> {
-    const drafts = makeDrafts(situation)
-    const missing = await this.loadFacts(drafts)
-    const failed = missing.length ? await this.queueMissing(missing) : new Map<string, Problem>()
-    const known = (key: string) => this.facts.get(key) ?? failed.get(key) ?? null
-    const room = await this.rooms(drafts)
-    const targets = await this.targets(drafts, today)
-    return drafts.map((d, i) =>
-      judgeDraft(d, {
-        sound: known(soundKey(d)) as RegionSound | Problem | null,
-        pictures: known(picturesKey(d)) as PictureFacts | Problem | null,
-        target: targets[i]!,
-        room: room.get(d.outlet.root)!,
-      }),
-    )
+    return (await this.everything(situation, today)).map(([draft, known]) => judgeDraft(draft, known))
   }
 
-  /** Reads facts that are not in memory; what is not there at all comes back as missing. */
-  private async loadFacts(drafts: readonly Draft[]): Promise<Missing[]> {
+  /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
+  async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
+    const now = new Map<string, Kept>()
+    for (const [draft, known] of await this.everything(situation, today)) {
+      const key = keyText(draft.key)
+      const { target, room } = known
+      // how much room is left changes with every edit; whether it is enough, seldom
+      const enough = room.free >= room.needed
+      const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough]
+      const before = this.kept.get(key)
+      const same = before && by.every((x, k) => x === before.by[k])
+      now.set(key, same ? before : { by, draft, target, summary: summaryOf(judgeDraft(draft, known)) })
+    }
+    this.kept = now
+    return new Map([...now].map(([key, k]) => [key, k.summary]))
+  }
+
+  /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
+  async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
+    const text = keyText(key)
+    if (!(await this.summaries(situation)).has(text)) return null
+    const { draft, target } = this.kept.get(text)!
+    const rooms = await this.rooms([...this.kept.values()].map((k) => k.draft))
+    return judgeDraft(draft, this.known(draft, target, rooms.get(draft.outlet.root)!))
+  }
+
+  /** Every draft of a situation with what is known around it. */
+  private async everything(situation: Situation, today: Date): Promise<[Draft, Known][]> {
+    const drafts = this.memo.drafts(situation)
+    await this.loadFacts(drafts)
+    const rooms = await this.rooms(drafts)
+    const targets = await this.targets(drafts, today)
+    return drafts.map((d, i) => [d, this.known(d, targets[i]!, rooms.get(d.outlet.root)!)])
+  }
+
+  private known(d: Draft, target: Target, room: Known['room']): Known {
+    const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
+    return {
+      sound: fact(soundKey(d)) as RegionSound | Problem | null,
+      pictures: fact(picturesKey(d)) as PictureFacts | Problem | null,
+      target,
+      room,
+    }
+  }
+
+  /** Reads facts that are not in memory; asks the workers for those that are not there at all. */
+  private async loadFacts(drafts: readonly Draft[]): Promise<void> {
     const wanted = new Map<string, Missing>()
     for (const draft of drafts) {
       if (draft.output.audio) wanted.set(soundKey(draft), { kind: 'measure-sound', key: soundKey(draft), draft })
       if (draft.output.video)
         wanted.set(picturesKey(draft), { kind: 'measure-pictures', key: picturesKey(draft), draft })
     }
-    const unread = [...wanted.keys()].filter((k) => !this.facts.has(k))
+    const changes = this.factsAt < 0 ? null : await changesAfter(this.db, this.factsAt)
+    this.factsAt = changes ? (changes.at(-1)?.id ?? this.factsAt) : await lastChange(this.db)
+    const come = changes?.filter((c) => c.topic === 'facts').map((c) => c.key)
+    const fresh = new Set(come)
+    const unknown = [...wanted.keys()].filter((k) => !this.facts.has(k))
+    const unread = unknown.filter((k) => !come || fresh.has(k) || !this.missing.has(k))
     for (const [key, value] of await readFacts(this.db, unread)) this.facts.set(key, value)
     // those that no region asks for any more go first, when there are too many
     if (this.facts.size > keptFacts) for (const key of this.facts.keys()) if (!wanted.has(key)) this.facts.delete(key)
-    return unread.filter((k) => !this.facts.has(k)).map((k) => wanted.get(k)!)
+    const missing = new Map(unknown.filter((k) => !this.facts.has(k)).map((k) => [k, wanted.get(k)!]))
+    const as = [...missing.keys()].every((k) => this.missing.has(k)) && missing.size === this.missing.size
+    this.missing = missing
+    if (!as || !come || come.length > 0) this.failed = await this.queueMissing([...missing.values()])
   }
 
   private async rooms(drafts: readonly Draft[]): Promise<Map<string, { free: number; needed: number }>> {
@@ -70,25 +140,35 @@ export class Deliverables {
   }
 
   /** The name of each draft and the version that is free, and what is wrong with it. */
-  private async targets(
-    drafts: readonly Draft[],
-    today: Date,
-  ): Promise<{ path: string; version: number; bad: string | null }[]> {
-    const named = await Promise.all(drafts.map((d) => this.name(d, today)))
+  private async targets(drafts: readonly Draft[], today: Date): Promise<Target[]> {
+    const day = today.toDateString()
+    const named = drafts.map((d) => this.nameOf(d, today, day))
     const doubled = new Map<number, string>()
     for (const list of collisions(named.map((n, i) => `${drafts[i]!.outlet.root}:${n.first}`)).values())
       for (const i of list) {
         const other = drafts[list.find((k) => k !== i)!]!
         doubled.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
       }
-    return named.map(({ path, version }, i) => ({
-      path,
-      version,
-      bad: unusable(path) ?? doubled.get(i) ?? null,
-    }))
+    return Promise.all(
+      named.map(async ({ first, make }, i) => {
+        const bad = unusable(first)
+        const free = bad ? { path: first, version: 1 } : await freePath(make, (p) => this.taken(drafts[i]!, p))
+        return { ...free, bad: bad ?? unusable(free.path) ?? doubled.get(i) ?? null }
+      }),
+    )
   }
 
-  private async name(d: Draft, today: Date): Promise<{ first: string; path: string; version: number }> {
+  private taken(d: Draft, file: string): boolean {
+    try {
+      return existsSync(this.roots.resolve(d.outlet.root, file))
+    } catch {
+      return false
+    }
+  }
+
+  private nameOf(d: Draft, today: Date, day: string): Name {
+    const kept = this.named.get(d)
+    if (kept?.day === day) return kept
     const folder = d.outlet.folder.replace(/\/+$/, '')
     const { file } = d.timeline
     const context = {
@@ -103,16 +183,9 @@ export class Deliverables {
     }
     const make = (version: number) =>
       `${path.posix.join(folder, expandPattern(d.outlet.pattern, { ...context, version }))}.${d.recipe.container}`
-    const first = make(1)
-    if (unusable(first)) return { first, path: first, version: 1 }
-    const free = await freePath(make, (p) => {
-      try {
-        return existsSync(this.roots.resolve(d.outlet.root, p))
-      } catch {
-        return false
-      }
-    })
-    return { first, ...free }
+    const name = { day, first: make(1), make }
+    this.named.set(d, name)
+    return name
   }
 
   /**
@@ -120,6 +193,7 @@ export class Deliverables {
    * while it is under way they wait for it. Sound of a timeline that no pass is made of is measured by itself.
    */
   private async queueMissing(missing: readonly Missing[]): Promise<Map<string, Problem>> {
+    if (missing.length === 0) return new Map()
     const wanted = new Map(missing.map((m) => [m.key, m]))
     const queued = await this.db
       .selectFrom('step')

@@ -19,11 +19,9 @@ export class Nights {
 
   /** Everything that deliverables follow from, as it is now. */
   async situation(): Promise<Situation> {
-    const [timelines, outlets, specs, choices, abilities] = await Promise.all([
+    const [timelines, { outlets, specs, choices }, abilities] = await Promise.all([
       this.timelines.list(),
-      this.outlets.list(),
-      this.outlets.specs(),
-      this.outlets.choices(),
+      this.outlets.all(),
       machineAbilities(),
     ])
     return { timelines, outlets, specs, choices, abilities }
@@ -34,10 +32,9 @@ export class Nights {
     return this.deliverables.workOut(await this.situation())
   }
 
-  /** One deliverable as it is now, judged among all; null when it is not there. */
+  /** One deliverable as it is now, judged; null when it is not there. */
   async judgedOne(key: DeliverableKey): Promise<JudgedDraft | null> {
-    const text = keyText(key)
-    return (await this.judged()).find((d) => keyText(d.draft.key) === text) ?? null
+    return this.deliverables.one(await this.situation(), key)
   }
 
   /** Lays the plain fix of a rule over each of these deliverables that has one. */
@@ -58,7 +55,8 @@ export class Nights {
       await sleep(200)
       all = await this.deliverables.workOut(situation)
     }
-    const chosen = all.filter((d) => d.cleared && (!keys || keys.includes(keyText(d.draft.key))))
+    const wanted = keys && new Set(keys)
+    const chosen = all.filter((d) => d.cleared && (!wanted || wanted.has(keyText(d.draft.key))))
     return this.runs.start(this.runs.freeze(name, workers, chosen))
   }
 }

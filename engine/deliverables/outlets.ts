@@ -7,16 +7,45 @@ import type { Waiver } from '../../core/spec/judge'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import type { Spec } from '../../core/spec/spec'
 import type { Roots } from '../storage/roots'
-import { noteChange } from '../store/changes'
+import { changesAfter, lastChange, noteChange } from '../store/changes'
 import type { Db, Tables } from '../store/database'
 import { readSetting, writeSetting } from '../store/settings'
 
+/** A newer list in which what says the same is the same object. */
+function sameWhereEqual<T>(before: readonly T[], now: readonly T[], key: (x: T) => string): T[] {
+  const old = new Map(before.map((x) => [key(x), x]))
+  return now.map((x) => {
+    const was = old.get(key(x))
+    return was && JSON.stringify(was) === JSON.stringify(x) ? was : x
+  })
+}
+
 /** Keeps outlets, specs, and what is chosen for whom. */
 export class Outlets {
+  private kept: { at: number; outlets: Outlet[]; specs: Spec[]; choices: DeliverableChoice[] } | null = null
+
   constructor(
     private readonly db: Db,
     private readonly roots: Roots,
   ) {}
+
+  /** Outlets, specs and choices. What did not change since the last call stays the same objects. */
+  async all(): Promise<{ outlets: Outlet[]; specs: Spec[]; choices: DeliverableChoice[] }> {
+    const changes = this.kept ? await changesAfter(this.db, this.kept.at) : null
+    const at = changes ? (changes.at(-1)?.id ?? this.kept!.at) : await lastChange(this.db)
+    if (this.kept && changes && !changes.some((c) => c.topic === 'outlets' || c.topic === 'timelines'))
+      this.kept = { ...this.kept, at }
+    else {
+      const before = this.kept
+      this.kept = {
+        at,
+        outlets: sameWhereEqual(before?.outlets ?? [], await this.list(), (o) => o.id),
+        specs: sameWhereEqual(before?.specs ?? [], await this.specs(), (s) => s.id),
+        choices: sameWhereEqual(before?.choices ?? [], await this.choices(), keyText),
+      }
+    }
+    return this.kept
+  }
 
   async list(): Promise<Outlet[]> {
     const rows = await this.db.selectFrom('outlet').selectAll().orderBy('position').orderBy('id').execute()

@@ -1,5 +1,5 @@
 import { sql } from 'kysely'
-import { deliverableOf, summaryOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
+import { deliverableOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
 import type { BackgroundWork, DeliverableChanges, LiveEvent } from '../../contract/live'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
@@ -27,7 +27,7 @@ export class Live {
   private timer: NodeJS.Timeout | undefined
   private seen = -1
   private readonly splits = new Map<string, Split>()
-  private summaries = new Map<string, { readonly text: string; readonly summary: DeliverableSummary }>()
+  private summaries: ReadonlyMap<string, DeliverableSummary> = new Map()
   private revision = 0
   private refreshing: Promise<DeliverableChanges> | null = null
   private judgedAt = -1
@@ -60,7 +60,7 @@ export class Live {
   /** Every deliverable as it is now. */
   async list(): Promise<{ revision: number; list: DeliverableSummary[] }> {
     if (this.judgedAt !== (await lastChange(this.db))) await this.refresh()
-    return { revision: this.revision, list: [...this.summaries.values()].map((s) => s.summary) }
+    return { revision: this.revision, list: [...this.summaries.values()] }
   }
 
   /** One deliverable with all that its rules say of it. */
@@ -78,16 +78,10 @@ export class Live {
 
   private async judge(): Promise<DeliverableChanges> {
     this.judgedAt = await lastChange(this.db)
-    const now = new Map<string, { text: string; summary: DeliverableSummary }>()
-    const changed: DeliverableSummary[] = []
-    for (const judged of await this.deliverables.workOut(await this.nights.situation())) {
-      const key = keyText(judged.draft.key)
-      const before = this.summaries.get(key)
-      const summary = summaryOf(judged)
-      const text = JSON.stringify(summary)
-      now.set(key, before?.text === text ? before : { text, summary })
-      if (before?.text !== text) changed.push(summary)
-    }
+    const now = await this.deliverables.summaries(await this.nights.situation())
+    const same = (a: DeliverableSummary | undefined, b: DeliverableSummary) =>
+      a === b || JSON.stringify(a) === JSON.stringify(b)
+    const changed = [...now].filter(([key, s]) => !same(this.summaries.get(key), s)).map(([, s]) => s)
     const removed = [...this.summaries.keys()].filter((k) => !now.has(k))
     this.summaries = now
     if (changed.length || removed.length) {

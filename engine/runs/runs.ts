@@ -250,12 +250,12 @@ export class Runs {
       .where('run_id', '=', id)
       .where('state', '=', 'claimed')
       .execute()
-    const moved = await this.db
-      .selectFrom('deliverable')
-      .select(listColumns)
-      .where('run_id', '=', id)
-      .where((e) => e.or([e('state', '=', 'running'), e('finished', '>=', after)]))
-      .execute()
+    const rows = () => this.db.selectFrom('deliverable').select(listColumns).where('run_id', '=', id)
+    // one after the other, since each has an index of its own
+    const moved = [
+      ...(await rows().where('state', '=', 'running').execute()),
+      ...(await rows().where('finished', '>=', after).execute()),
+    ]
     const own = await this.stepsOf(moved.filter((d) => d.state === 'running').map((d) => d.id))
     const items = moved.map((row) => shown(row, own.get(row.id) ?? [], run))
     const sums = await this.db

@@ -2,6 +2,7 @@ import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import type { MediaInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
+import { applyPatch, diffSplit } from '../../core/split/patch'
 import type { Split } from '../../core/split/region'
 import type { Linking, SplitTimeline } from '../../core/split/timeline'
 import type { Timeline } from '../../core/timeline/model'
@@ -25,6 +26,12 @@ export function timelineOf(row: TimelineRow): SplitTimeline {
     // rows of the first edition know neither tracks nor markers
     model: { ...model, tracks: model.tracks ?? [{ name: 'V', kind: 'video' }], markers: model.markers ?? [] },
   }
+}
+
+/** A timeline with a newer split as it is stored; regions and markers that did not change stay the same objects. */
+export function withSplit(t: SplitTimeline, text: string, splitVersion: number): SplitTimeline {
+  const split = applyPatch(t.split, diffSplit(t.split, JSON.parse(text) as Split))
+  return { ...t, split, splitVersion }
 }
 
 /** The columns of what can change of a timeline; what is absent stays as it is. */

@@ -19,10 +19,10 @@ import { pieces } from '../../core/time/range'
 import { mulDivRound } from '../../core/time/samples'
 import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
-import { noteChange } from '../store/changes'
+import { changesAfter, lastChange, noteChange, type Topic } from '../store/changes'
 import type { Db, TimelineRow } from '../store/database'
 import { factKeys, readFacts, writeFact } from '../store/facts'
-import { timelineColumns, timelineOf } from '../store/timelines'
+import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { isRun, runAtRate, statMedia } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
 import { linkMedia, readAndLink } from './linking'
@@ -72,6 +72,8 @@ function firstSplit(t: Timeline): Split {
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
   private readonly index: MediaIndex
+  /** What was listed last, and the change it was listed after. */
+  private listed: { readonly at: number; readonly all: SplitTimeline[] } = { at: -1, all: [] }
 
   constructor(
     private readonly db: Db,
@@ -82,8 +84,27 @@ export class Timelines {
     this.index = new MediaIndex(roots)
   }
 
+  /** All timelines, oldest first. What did not change since the last call stays the same objects. */
   async list(): Promise<SplitTimeline[]> {
-    return (await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()).map(timelineOf)
+    const changes = this.listed.at < 0 ? null : await changesAfter(this.db, this.listed.at)
+    const at = changes ? (changes.at(-1)?.id ?? this.listed.at) : await lastChange(this.db)
+    const touched = (topic: Topic) => changes?.filter((c) => c.topic === topic).map((c) => c.key) ?? []
+    if (!changes || touched('timelines').length > 0) {
+      const rows = await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()
+      this.listed = { at, all: rows.map(timelineOf) }
+      return this.listed.all
+    }
+    let { all } = this.listed
+    for (const id of new Set(touched('split'))) {
+      const row = await this.db
+        .selectFrom('timeline')
+        .select(['split', 'split_version'])
+        .where('id', '=', id)
+        .executeTakeFirst()
+      if (row) all = all.map((t) => (t.id === id ? withSplit(t, row.split, row.split_version) : t))
+    }
+    this.listed = { at, all }
+    return all
   }
 
   async get(id: string): Promise<SplitTimeline> {

@@ -1,0 +1,106 @@
+import { describe, expect, it } from 'vitest'
+import type { MediaInfo } from '../media/media'
+import { shippedRecipes } from '../recipe/registry'
+import { openSpec } from '../spec/shipped'
+import type { SplitTimeline } from '../split/timeline'
+import { makeRate } from '../time/rate'
+import { DraftMemo, type Situation } from './draft'
+
+const info: MediaInfo = {
+  container: 'wav',
+  indexAt: 'front',
+  size: 4_000_000,
+  durationFrames: null,
+  durationSeconds: 40,
+  timecode: null,
+  chapters: [],
+  bext: null,
+  problems: [],
+  video: [],
+  audio: [
+    { codec: 'pcm', channels: 2, sampleRate: 48000, bitDepth: 24, samples: 1_920_000, layout: null, webCodec: null },
+  ],
+}
+const region = (id: string, at: number) => ({ id, name: id, in: at, out: at + 100, metadata: {} })
+const timeline: SplitTimeline = {
+  id: 't',
+  show: 'Skerrow',
+  name: 'Bell v1',
+  file: { root: 'storage', path: 'bell.wav' },
+  cuts: null,
+  linking: null,
+  fingerprint: { size: 4_000_000, modified: 1, content: 'a' },
+  info,
+  model: {
+    name: 'Bell v1',
+    rate: makeRate(25),
+    dropFrame: false,
+    start: 90_000,
+    length: 1000,
+    tracks: [],
+    events: [],
+    markers: [],
+  },
+  problems: [],
+  split: {
+    regions: [region('a', 0), region('b', 100), region('c', 200)],
+    markers: [{ id: 'm', at: 150, name: 'Fog' }],
+  },
+  splitVersion: 1,
+}
+const recipe = shippedRecipes().find((r) => r.kind === 'sound')!
+const outlet = { id: 'o', name: 'o', recipe, spec: 'open', pattern: '{region}', root: 'storage', folder: 'out' }
+const situation: Situation = {
+  timelines: [timeline],
+  outlets: [outlet],
+  specs: [openSpec],
+  choices: ['a', 'b', 'c'].map((regionId) => {
+    return { timelineId: 't', regionId, outletId: 'o', chosen: true, overrides: {}, waivers: [] }
+  }),
+  abilities: { decodes: ['pcm'], encodes: ['pcm'] },
+}
+const withTimeline = (change: Partial<SplitTimeline>): Situation => ({
+  ...situation,
+  timelines: [{ ...timeline, ...change }],
+})
+
+/** Which drafts of a changed situation were made anew, after those of the first; all must be as if made afresh. */
+function madeAnew(after: Situation): string[] {
+  const memo = new DraftMemo()
+  const before = new Set(memo.drafts(situation))
+  const drafts = memo.drafts(after)
+  expect(drafts).toEqual(new DraftMemo().drafts(after))
+  return drafts.filter((d) => !before.has(d)).map((d) => d.region.id)
+}
+
+describe('drafts', () => {
+  it('are kept while nothing they follow from changes', () => {
+    expect(madeAnew({ ...situation })).toEqual([])
+    expect(madeAnew(withTimeline({ splitVersion: 2 }))).toEqual([])
+  })
+  it('of one region are made anew when it is edited', () => {
+    const [a, b, c] = timeline.split.regions
+    const split = { ...timeline.split, regions: [a!, { ...b!, out: 190 }, c!] }
+    expect(madeAnew(withTimeline({ split }))).toEqual(['b'])
+  })
+  it('are numbered anew when a region before them goes', () => {
+    const split = { ...timeline.split, regions: timeline.split.regions.slice(1) }
+    expect(madeAnew(withTimeline({ split }))).toEqual(['b', 'c'])
+  })
+  it.each<[string, Situation]>([
+    ['the media', withTimeline({ fingerprint: { ...timeline.fingerprint, content: 'b' } })],
+    ['its place', withTimeline({ file: { root: 'storage', path: 'moved/bell.wav' } })],
+    ['its headers', withTimeline({ info: { ...info, durationSeconds: 39 } })],
+    ['the cut', withTimeline({ model: { ...timeline.model, length: 900 } })],
+    ['the name', withTimeline({ name: 'Bell v2' })],
+    ['a marker', withTimeline({ split: { ...timeline.split, markers: [] } })],
+    ['the outlet', { ...situation, outlets: [{ ...outlet, pattern: '{number}' }] }],
+    ['the specification', { ...situation, specs: [{ ...openSpec, name: 'Open, again' }] }],
+    ['what the machine can do', { ...situation, abilities: { decodes: [], encodes: [] } }],
+  ])('are all made anew when %s changes', (_, after) => {
+    expect(madeAnew(after)).toEqual(['a', 'b', 'c'])
+  })
+  it('carry the chapters within their region, counted from its first frame', () => {
+    expect(new DraftMemo().drafts(situation).map((d) => d.chapters)).toEqual([[], [{ at: 50, name: 'Fog' }], []])
+  })
+})
