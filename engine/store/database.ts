@@ -1,4 +1,5 @@
 import Libsql from 'libsql'
+import { LRUCache } from 'lru-cache'
 import {
   CompiledQuery,
   Kysely,
@@ -164,7 +165,16 @@ export async function openDatabase(file: string): Promise<Db> {
   raw.exec(
     'PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON',
   )
-  const db = new Kysely<Tables>({ dialect: new WritingDialect({ database: raw as never }) })
+  // a statement made anew for every query holds its memory until the collector comes, and costs more than it does
+  const statements = new LRUCache<string, ReturnType<typeof raw.prepare>>({ max: 300 })
+  const prepare = (text: string) => {
+    const statement = statements.get(text) ?? raw.prepare(text)
+    statements.set(text, statement)
+    return statement
+  }
+  const database = { prepare, close: () => void raw.close() }
+  const db = new Kysely<Tables>({ dialect: new WritingDialect({ database: database as never }) })
   await migrate(db as Kysely<unknown>, file)
+  statements.clear()
   return db
 }
