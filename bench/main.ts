@@ -19,11 +19,16 @@ import { soundMeter } from '../core/analysis/sound'
 import { soundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
 import { scrollDesk } from './desk'
+import { measureWire, wire } from './wire'
 
 // Ratios measured in one run on this machine: what a thing costs against a limit that means something.
 
-const folder = mkdtempSync(path.join(process.env.VELVET_BENCH ?? tmpdir(), 'velvet-bench-'))
 const print = (name: string, figures: string) => console.log(`${name.padEnd(46)} ${figures}`)
+if (process.argv[2] === 'wire') {
+  await measureWire(process.argv[3]!, print)
+  process.exit(0)
+}
+const folder = mkdtempSync(path.join(process.env.VELVET_BENCH ?? tmpdir(), 'velvet-bench-'))
 const rate = makeRate(25)
 const recipe = (kind: Recipe['kind']): Recipe => shippedRecipes().find((r) => r.kind === kind)!
 
@@ -254,19 +259,17 @@ async function desk(): Promise<void> {
   })
   try {
     const r = await scrollDesk(chromium, `http://127.0.0.1:${port}`)
-    print(
-      'desk with 10 000 events and 1 000 regions',
-      `${r.median.toFixed(1)} ms a frame while scrolling (worst of ${r.count}: ${r.worst.toFixed(1)} ms; idle ${r.idle.toFixed(1)} ms)`,
-    )
+    const range = `worst of ${r.count}: ${r.worst.toFixed(1)} ms; idle ${r.idle.toFixed(1)} ms`
+    print('desk with 10 000 events and 1 000 regions', `${r.median.toFixed(1)} ms a frame while scrolling (${range})`)
   } finally {
     server.kill()
   }
 }
 
 try {
-  console.log(
-    `Velvet Crane ${(JSON.parse(await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')) as { version: string }).version}, Node ${process.version}`,
-  )
+  const about = await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')
+  const { version } = JSON.parse(about) as { version: string }
+  console.log(`Velvet Crane ${version}, Node ${process.version}`)
   const big = path.join(folder, 'big.mov')
   await bigFile(big, 190)
   await rewrapping(big)
@@ -276,6 +279,7 @@ try {
   reading(print)
   cutting(print)
   await passing(folder, print)
+  await wire()
   await desk()
 } finally {
   await rm(folder, { recursive: true, force: true })
