@@ -48,7 +48,8 @@ export function reading(print: Print): void {
     const read = readInterchange(text, 'list', rate)
     print(
       `reading 10 000 events as ${format}`,
-      `${Math.round(performance.now() - began)} ms, ${(text.length / 1e6).toFixed(1)} MB, ${read.timeline.events.length} events`,
+      `${Math.round(performance.now() - began)} ms, ${(text.length / 1e6).toFixed(1)} MB, ` +
+        `${read.timeline.events.length} events`,
     )
   }
 }
@@ -104,7 +105,8 @@ export async function passing(folder: string, print: Print): Promise<void> {
   )
   print(
     'all measures of pictures against decoding',
-    `${((measured.used - decode.used) / decode.used).toFixed(2)} × (${Math.round(measured.used - decode.used)} ms beside ${Math.round(decode.used)} ms)`,
+    `${((measured.used - decode.used) / decode.used).toFixed(2)} × (${Math.round(measured.used - decode.used)} ` +
+      `ms beside ${Math.round(decode.used)} ms)`,
   )
 
   const waits: number[] = []
@@ -135,7 +137,8 @@ export async function passing(folder: string, print: Print): Promise<void> {
   const whole = performance.now() - began
   print(
     'the pass over it, previews and all, 2 workers',
-    `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(frames / segmentLength)} segments; usable after ${Math.round(usable)} ms`,
+    `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(frames / segmentLength)} segments; usable after ` +
+      `${Math.round(usable)} ms`,
   )
   cpSync(file, path.join(storage, 'again.mov'))
   const second = performance.now()
@@ -170,6 +173,7 @@ export function cutting(print: Print): void {
   }
   print(
     'cut finder on traces',
-    `${(frames / 25 / (spent / 1000)).toFixed(0)} × real time; F1 ${f1('hard').toFixed(3)} for cuts, ${f1('gradual').toFixed(3)} for dissolves and fades`,
+    `${(frames / 25 / (spent / 1000)).toFixed(0)} × real time; F1 ${f1('hard').toFixed(3)} for cuts, ` +
+      `${f1('gradual').toFixed(3)} for dissolves and fades`,
   )
 }

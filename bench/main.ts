@@ -189,7 +189,8 @@ async function scaling(file: string): Promise<void> {
   const frames = 190
   print(
     'uncompressed export, two workers against one',
-    `${(one / two).toFixed(2)} × (${(frames / (one / 1000)).toFixed(1)} and ${(frames / (two / 1000)).toFixed(1)} frames a second)`,
+    `${(one / two).toFixed(2)} × (${(frames / (one / 1000)).toFixed(1)} and ` +
+      `${(frames / (two / 1000)).toFixed(1)} frames a second)`,
   )
 }
 

@@ -67,9 +67,11 @@ export const analyseCommand = defineCommand({
       if (args.json) {
         const { levels, ...content } = pictures ?? { levels: null }
         const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
-        process.stdout.write(
-          `${JSON.stringify({ file: args.file, rate: rateText(rate), frames, cuts: [], black: [], freeze: [], flashes: [], ...content, levels, loudness, ...(sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }) }, null, 2)}\n`,
-        )
+        const head = { file: args.file, rate: rateText(rate), frames }
+        const stretches = { cuts: [], black: [], freeze: [], flashes: [], ...content }
+        const faults = sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }
+        const found = { ...head, ...stretches, levels, loudness, ...faults }
+        process.stdout.write(`${JSON.stringify(found, null, 2)}\n`)
         return 0
       }
       const base = { ...(mediaTimeBase(info) ?? { rate, dropFrame: false }), start: info.timecode?.startFrames ?? 0 }
@@ -99,7 +101,8 @@ export const analyseCommand = defineCommand({
       if (sound) {
         const f = sound.facts
         process.stdout.write(
-          `loudness   ${f.integrated?.toFixed(1) ?? 'silence'} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, true peak ${f.truePeak?.toFixed(1) ?? '–'} dBTP\n`,
+          `loudness   ${f.integrated?.toFixed(1) ?? 'silence'} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, ` +
+            `true peak ${f.truePeak?.toFixed(1) ?? '–'} dBTP\n`,
         )
         for (const kind of ['silence', 'clicks', 'dropouts', 'phase'] as const) say(kind, sound.faults[kind])
       }

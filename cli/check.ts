@@ -121,10 +121,13 @@ export const checkCommand = defineCommand({
         }))
         process.stdout.write(`${JSON.stringify({ file: args.file, spec: spec.id, verdict, rules }, null, 2)}\n`)
       } else {
-        for (const r of results)
-          process.stdout.write(
-            `${r.verdict.padEnd(10)} ${measureOf(r.rule.measure).label.padEnd(22)} ${r.written?.text ?? 'not measured'}${r.verdict === 'fail' || r.verdict === 'caution' ? `   required: ${r.required} (${r.rule.clause})` : ''}\n`,
-          )
+        for (const r of results) {
+          const missed = r.verdict === 'fail' || r.verdict === 'caution'
+          const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
+          const measure = measureOf(r.rule.measure).label.padEnd(22)
+          const found = r.written?.text ?? 'not measured'
+          process.stdout.write(`${r.verdict.padEnd(10)} ${measure} ${found}${required}\n`)
+        }
         process.stdout.write(`${spec.name}: ${verdict}\n`)
       }
       return results.some((r) => r.verdict === 'fail') ? 1 : 0

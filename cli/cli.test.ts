@@ -202,7 +202,10 @@ describe('timeline', () => {
     mkdirSync(path.dirname(list), { recursive: true })
     writeFileSync(
       list,
-      'TITLE: NIGHT\nFCM: NON-DROP FRAME\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel V D 005 10:01:01:00 10:01:02:00 01:00:01:00 01:00:02:00\n003 LOST V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n* MARKER: 01:00:00:05 look\n004 X V C 00:00:00:99\n',
+      'TITLE: NIGHT\nFCM: NON-DROP FRAME\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n' +
+        '002 reel V D 005 10:01:01:00 10:01:02:00 01:00:01:00 01:00:02:00\n' +
+        '003 LOST V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00\n' +
+        '* MARKER: 01:00:00:05 look\n004 X V C 00:00:00:99\n',
     )
     const r = velvet('timeline', list, '--media', folder, '--json')
     expect([r.code, r.err]).toEqual([0, ''])
@@ -240,7 +243,8 @@ describe('timeline', () => {
     const list = path.join(folder, 'lists', 'cut.edl')
     writeFileSync(
       list,
-      'TITLE: CUT\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n002 reel AA C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n',
+      'TITLE: CUT\n001 reel V C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n' +
+        '002 reel AA C 10:00:59:10 10:01:00:10 01:00:00:00 01:00:01:00\n',
     )
     const r = velvet(
       'export',

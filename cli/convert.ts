@@ -39,10 +39,10 @@ export const convertCommand = defineCommand({
             'Choose another name; nothing is overwritten.',
           )
         await writeFile(args.out, text, { flag: 'wx' })
-        if (args.json)
-          process.stdout.write(
-            `${JSON.stringify({ file: path.resolve(args.out), format: to, problems: [...read.problems, ...problems] }, null, 2)}\n`,
-          )
+        if (args.json) {
+          const made = { file: path.resolve(args.out), format: to, problems: [...read.problems, ...problems] }
+          process.stdout.write(`${JSON.stringify(made, null, 2)}\n`)
+        }
       } else process.stdout.write(text)
       for (const p of [...read.problems, ...problems]) process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
       return 0

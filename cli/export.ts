@@ -208,7 +208,8 @@ async function execute(
       view = await engine.runs.view(run)
       if (process.stderr.isTTY)
         process.stderr.write(
-          `\r${view.items.filter((i) => i.state === 'done').length}/${view.items.length} files, ${view.framesPerSecond.toFixed(1)} frames a second   `,
+          `\r${view.items.filter((i) => i.state === 'done').length}/${view.items.length} files, ` +
+            `${view.framesPerSecond.toFixed(1)} frames a second   `,
         )
     }
     if (process.stderr.isTTY) process.stderr.write('\n')

@@ -20,22 +20,24 @@ export function probeJson(info: MediaInfo): Record<string, unknown> {
 }
 
 function probeText(info: MediaInfo): string {
+  const index = info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`
+  const frames = info.durationFrames === null ? '' : `${plural(info.durationFrames, 'frame')}, `
+  const { timecode } = info
+  const count = timecode?.dropFrame ? ' drop-frame' : ''
   const lines = [
-    `${info.container.toUpperCase()}, index ${info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`}, ${bytesText(info.size)}`,
+    `${info.container.toUpperCase()}, index ${index}, ${bytesText(info.size)}`,
+    `duration   ${frames}${info.durationSeconds.toFixed(3)} s`,
+    `timecode   ${timecode ? `${timecode.start} at ${rateLabel(timecode.rate)}${count}` : 'none'}`,
   ]
-  lines.push(
-    `duration   ${info.durationFrames !== null ? `${plural(info.durationFrames, 'frame')}, ` : ''}${info.durationSeconds.toFixed(3)} s`,
-  )
-  lines.push(
-    `timecode   ${info.timecode ? `${info.timecode.start} at ${rateLabel(info.timecode.rate)}${info.timecode.dropFrame ? ' drop-frame' : ''}` : 'none'}`,
-  )
   for (const v of info.video)
     lines.push(
-      `pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`,
+      `pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ` +
+        `${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`,
     )
   for (const a of info.audio)
     lines.push(
-      `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ${a.sampleRate} Hz, ${a.bitDepth} bit`,
+      `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ` +
+        `${a.sampleRate} Hz, ${a.bitDepth} bit`,
     )
   for (const p of info.problems) lines.push(`note       ${p.message}`)
   return lines.join('\n')

@@ -127,16 +127,21 @@ export function timelineJson(u: Understood): Record<string, unknown> {
 function timelineText(u: Understood): string {
   const t = u.timeline
   const lines = [
-    `${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ${formatLength(t.length, timeBase(t))} long, ${plural(t.events.length, 'event')} on ${t.tracks.map((x) => x.name).join(' ') || 'no track'}, ${plural(t.markers.length, 'marker')}`,
+    `${t.name}: ${rateLabel(t.rate)}${t.dropFrame ? ' drop-frame' : ''}, starts ${formatTimecode(t.start, t)}, ` +
+      `${formatLength(t.length, timeBase(t))} long, ${plural(t.events.length, 'event')} on ` +
+      `${t.tracks.map((x) => x.name).join(' ') || 'no track'}, ${plural(t.markers.length, 'marker')}`,
   ]
   if (u.linking)
     lines.push(`${u.linking.sources.filter((s) => s.linked).length} of ${u.linking.sources.length} sources linked`)
   t.events.forEach((e, i) => {
     const link = u.linking?.assembly.links[i]?.clip
     const file = link ? u.linking!.assembly.sources[link.source]!.path : e.source && u.linking ? 'no media' : ''
-    lines.push(
-      `${e.track.padEnd(4)} ${formatTimecode(t.start + e.record.in, t)} ${formatTimecode(t.start + e.record.out, t)}  ${e.source ? formatTimecode(e.source.in, { rate: e.source.rate, dropFrame: e.source.dropFrame ?? false }) : 'black      '}  ${e.transition ? `${e.transition.kind} ${e.transition.frames}  ` : ''}${e.speed.num === e.speed.den ? '' : `speed ${e.speed.num}/${e.speed.den}  `}${e.name || e.reel}  ${file}`,
-    )
+    const record = `${formatTimecode(t.start + e.record.in, t)} ${formatTimecode(t.start + e.record.out, t)}`
+    const base = e.source && { rate: e.source.rate, dropFrame: e.source.dropFrame ?? false }
+    const source = base ? formatTimecode(e.source!.in, base) : 'black      '
+    const transition = e.transition ? `${e.transition.kind} ${e.transition.frames}  ` : ''
+    const speed = e.speed.num === e.speed.den ? '' : `speed ${e.speed.num}/${e.speed.den}  `
+    lines.push(`${e.track.padEnd(4)} ${record}  ${source}  ${transition}${speed}${e.name || e.reel}  ${file}`)
   })
   for (const m of t.markers) lines.push(`${m.kind.padEnd(8)} ${formatTimecode(t.start + m.at, t)} ${m.name}`)
   return lines.join('\n')

@@ -54,7 +54,8 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   }
   if (!machineCodecs()) {
     console.error(
-      'The demo draws and encodes its own reels, for which this machine lacks the codec package (@napi-rs/webcodecs). Run npm install with optional packages and start again.',
+      'The demo draws and encodes its own reels, for which this machine lacks the codec package ' +
+        '(@napi-rs/webcodecs). Run npm install with optional packages and start again.',
     )
     process.exit(1)
   }

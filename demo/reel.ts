@@ -269,7 +269,8 @@ export function reelEdl(plan: Pick<ReelPlan, 'rate' | 'dropFrame' | 'start' | 's
   plan.shots.forEach((s, i) => {
     const tc = (n: number) => formatTimecode(n, plan)
     lines.push(
-      `${String(i + 1).padStart(3, '0')}  ${s.reel.padEnd(8)} V     C        ${tc(0)} ${tc(s.frames)} ${tc(at)} ${tc(at + s.frames)}`,
+      `${String(i + 1).padStart(3, '0')}  ${s.reel.padEnd(8)} V     C        ${tc(0)} ${tc(s.frames)} ` +
+        `${tc(at)} ${tc(at + s.frames)}`,
       `* FROM CLIP NAME: ${s.name}`,
     )
     at += s.frames

@@ -36,6 +36,7 @@ for (let c = 32; c < 127; c++) {
     }
   }
 }
+const lines = out.toString('base64').match(/.{1,112}/g)
 writeFileSync(
   new URL('../core/picture/glyphs.ts', import.meta.url),
   `import { fromBase64 } from '../bytes'
@@ -46,11 +47,16 @@ writeFileSync(
  */
 export const glyphCell = { width: ${cell.width}, height: ${cell.height} } as const
 
-const packed = fromBase64('${out.toString('base64')}')
+const packed = fromBase64(
+  [
+${lines.map((line) => `    '${line}',`).join('\n')}
+  ].join(''),
+)
 
 /** Coverage 0…15 of a character's pixel. */
 export function glyphCoverage(code: number, x: number, y: number): number {
-  const index = (code < 32 || code > 126 ? 31 : code - 32) * glyphCell.width * glyphCell.height + y * glyphCell.width + x
+  const index =
+    (code < 32 || code > 126 ? 31 : code - 32) * glyphCell.width * glyphCell.height + y * glyphCell.width + x
   const byte = packed[index >> 1]!
   return index & 1 ? byte & 15 : byte >> 4
 }

@@ -56,7 +56,8 @@ watch(
     let began = performance.now()
     let sounding = false
     if (speed === 1 && audio.value && props.timeline.info.audio.length) {
-      audio.value.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${Math.min(desk.length, from + Math.ceil(rate.value * 120))}`
+      const to = Math.min(desk.length, from + Math.ceil(rate.value * 120))
+      audio.value.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
       audio.value.play().then(
         () => (sounding = true),
         () => (began = performance.now()),

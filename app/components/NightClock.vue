@@ -39,7 +39,8 @@ function arc(t0: number, t1: number, r: number): string {
 }
 const ticks = computed(() =>
   Array.from({ length: 12 }, (_, i) => {
-    const t = from.value + (round.value * i) / 12
+    const after = (round.value * i) / 12
+    const t = from.value + after
     return {
       i,
       t,
@@ -48,7 +49,7 @@ const ticks = computed(() =>
       label: point(angle(t), 143),
       text:
         round.value < 60 * 60_000
-          ? `+${Math.floor((round.value * i) / 720_000)}:${String(Math.round((round.value * i) / 12_000) % 60).padStart(2, '0')}`
+          ? `+${Math.floor(after / 60_000)}:${String(Math.round(after / 1000) % 60).padStart(2, '0')}`
           : clockText(t),
     }
   }),

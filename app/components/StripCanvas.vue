@@ -24,6 +24,10 @@ const desk = useEditor()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')
+const label = computed(() => {
+  const { name, model } = props.timeline
+  return `Strip of ${name}, playhead at ${formatTimecode(model.start + desk.playhead, model)}`
+})
 const cursor = ref('default')
 
 const view = computed((): StripView => ({ ...size, top: desk.top, zoom: desk.zoom }))
@@ -207,7 +211,8 @@ function move(e: PointerEvent) {
     hint.value = under.length
       ? under.join(' · ')
       : hit
-        ? `${desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name'}${hit.edge ? ': drag to trim, Alt lets go of the cuts' : ''}`
+        ? (desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name') +
+          (hit.edge ? ': drag to trim, Alt lets go of the cuts' : '')
         : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot
           ? `${shot.name || 'no name'} · ${shot.reel}`
           : ''
@@ -279,7 +284,7 @@ onBeforeUnmount(() => {
       :style="{ cursor }"
       :title="hint"
       role="img"
-      :aria-label="`Strip of ${timeline.name}, playhead at ${formatTimecode(timeline.model.start + desk.playhead, timeline.model)}`"
+      :aria-label="label"
       @wheel="wheel"
       @pointerdown="down"
       @pointermove="move"

@@ -80,6 +80,12 @@ const run = computed(() => runs.current)
 const failed = computed(() => run.value?.items.filter((i) => i.state === 'failed') ?? [])
 const done = computed(() => run.value?.items.filter((i) => i.state === 'done') ?? [])
 const skipped = computed(() => run.value?.items.filter((i) => i.state === 'skipped') ?? [])
+const outcome = computed(() => {
+  const parts = [`${plural(done.value.length, 'file')} done and proven`]
+  if (failed.value.length) parts.push(`${failed.value.length} not done`)
+  if (skipped.value.length) parts.push(`${skipped.value.length} skipped`)
+  return parts.join(', ')
+})
 const fileName = (p: string) => p.split('/').at(-1)!
 const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.name ?? ''
 </script>
@@ -258,7 +264,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
             <p class="quiet">
               {{
                 run.state === 'done'
-                  ? `${run.name}: ${plural(done.length, 'file')} done and proven${failed.length ? `, ${failed.length} not done` : ''}${skipped.length ? `, ${skipped.length} skipped` : ''}.`
+                  ? `${run.name}: ${outcome}.`
                   : run.state === 'running'
                     ? 'Running. You can leave the room.'
                     : run.state === 'paused'

@@ -132,6 +132,8 @@ function chosen(place: { root: string; path: string }) {
     return bringIn(place, list && { root: place.root, path: list.path })
   })
 }
+const moveLabel = (shift: number) =>
+  `Move its cuts ${plural(Math.abs(shift), 'frame')} ${shift > 0 ? 'later' : 'earlier'}`
 const shift = (t: ShownTimeline, by: number) =>
   problems.attempt(async () => {
     await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
@@ -400,7 +402,8 @@ const accepts = {
           <dd>
             {{
               sourceChannels(t.info)
-                ? `${sourceChannels(t.info)} × ${t.assembled ? '' : t.info.audio[0]!.codec} ${t.info.audio[0]!.sampleRate / 1000} kHz`
+                ? `${sourceChannels(t.info)} × ${t.assembled ? '' : t.info.audio[0]!.codec} ` +
+                  `${t.info.audio[0]!.sampleRate / 1000} kHz`
                 : 'none'
             }}
           </dd>
@@ -446,11 +449,7 @@ const accepts = {
           >The list is {{ plural(Math.abs(t.comparison.shift), 'frame') }}
           {{ t.comparison.shift > 0 ? 'early' : 'late' }} against the pictures, everywhere.</span
         >
-        <Button
-          size="small"
-          :label="`Move its cuts ${plural(Math.abs(t.comparison.shift), 'frame')} ${t.comparison.shift > 0 ? 'later' : 'earlier'}`"
-          @click="shift(t, t.comparison.shift)"
-        />
+        <Button size="small" :label="moveLabel(t.comparison.shift)" @click="shift(t, t.comparison.shift)" />
       </div>
       <SourceList v-if="t.assembled" :timeline="t" />
       <div v-if="t.mediaProblem || t.problems.length" class="stack notes">

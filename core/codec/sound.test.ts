@@ -156,7 +156,7 @@ const codedTrack = (packets: number, priming: number): AudioTrack => ({
 const fresh = (): Told => ({ opened: 0, closed: 0, packets: 0 })
 
 describe('coded sound', () => {
-  it('is every sample from the first presented on, silent outside, in whatever order it is read (property)', async () => {
+  it('is every sample from the first presented on, silent outside, in any order of reading (property)', async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.integer({ min: 0, max: 250 }),

@@ -66,7 +66,9 @@ export function audit(
         regions: [before.id, r.id],
         range: { in: before.out, out: r.in },
         fix: null,
-        text: `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ${frames(options.gap)} are asked for`,
+        text:
+          `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ` +
+          `${frames(options.gap)} are asked for`,
       })
     }
     if (!reach || r.out > reach.out) reach = r

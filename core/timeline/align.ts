@@ -29,7 +29,9 @@ export function placeTimeline(
   if (media.hasTimecode && t.dropFrame !== media.dropFrame) {
     problems.push({
       code: 'timeline.drop-frame',
-      message: `The list counts ${t.dropFrame ? 'drop-frame' : 'non-drop'}, the media ${media.dropFrame ? 'drop-frame' : 'non-drop'}.`,
+      message:
+        `The list counts ${t.dropFrame ? 'drop-frame' : 'non-drop'}, the media ` +
+        `${media.dropFrame ? 'drop-frame' : 'non-drop'}.`,
       where: fileName,
       fix: 'Export the list again with the labels of the media.',
     })

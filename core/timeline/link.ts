@@ -228,7 +228,9 @@ export async function linkTimeline(
         candidates: others,
         problem: {
           code: 'link.missing',
-          message: `No media was found for ${plural(events.length, 'event')}; looked for ${lookedFor || 'a file without a name'}.`,
+          message:
+            `No media was found for ${plural(events.length, 'event')}; looked for ` +
+            `${lookedFor || 'a file without a name'}.`,
           where: at,
           fix: others.length
             ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.'
@@ -280,7 +282,9 @@ export async function linkTimeline(
       state = 'rate'
       problem = {
         code: 'link.rate',
-        message: `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
+        message:
+          `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ` +
+          `${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
         where: at,
         fix: 'Link a file at the timeline’s rate, or accept it with a waiver.',
       }
@@ -357,7 +361,9 @@ async function compareAlike(
         state: 'raster',
         problem: {
           code: 'link.raster',
-          message: `“${baseOf(s.linked!.path)}” is ${v.width}×${v.height}, the timeline ${raster}; it is fitted with bars where needed.`,
+          message:
+            `“${baseOf(s.linked!.path)}” is ${v.width}×${v.height}, the timeline ${raster}; it is ` +
+            'fitted with bars where needed.',
           where: at,
           fix: 'Link a file in the timeline’s raster, or accept it with a waiver.',
         },
@@ -368,7 +374,9 @@ async function compareAlike(
         state: 'sound-rate',
         problem: {
           code: 'link.sound-rate',
-          message: `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ${rate} Hz; it is left silent.`,
+          message:
+            `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ` +
+            `${rate} Hz; it is left silent.`,
           where: at,
           fix: 'Convert the sound, or link another file.',
         },

@@ -187,7 +187,8 @@ describe('timelines', () => {
   it('get their cuts from a list later, and keep their regions', async () => {
     writeFileSync(
       path.join(storage, 'later.edl'),
-      'TITLE: x\n001 A V C 00:00:00:00 00:00:02:00 10:00:59:00 10:01:01:00\n* FROM CLIP NAME: Wide\n002 B V C 00:00:00:00 00:00:02:20 10:01:01:00 10:01:03:20\n',
+      'TITLE: x\n001 A V C 00:00:00:00 00:00:02:00 10:00:59:00 10:01:01:00\n* FROM CLIP NAME: Wide\n' +
+        '002 B V C 00:00:00:00 00:00:02:20 10:01:01:00 10:01:03:20\n',
     )
     const cut = await engine.timelines.attachCuts(t.id, { root: 'storage', path: 'later.edl' })
     expect(cut.model.events.map((e) => [e.name, e.record.in, e.record.out])).toEqual([

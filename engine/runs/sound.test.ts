@@ -167,8 +167,9 @@ describe('sound that is short, or not there', () => {
 })
 
 describe('a list that does not carry its rate', () => {
-  const edl = (reels: readonly string[]) =>
-    `TITLE: x\n${reels.map((r, i) => `${String(i + 1).padStart(3, '0')} ${r} V C 00:00:00:00 00:00:01:00 01:00:0${i}:00 01:00:0${i + 1}:00`).join('\n')}\n`
+  const line = (reel: string, i: number) =>
+    `${String(i + 1).padStart(3, '0')} ${reel} V C 00:00:00:00 00:00:01:00 01:00:0${i}:00 01:00:0${i + 1}:00`
+  const edl = (reels: readonly string[]) => `TITLE: x\n${reels.map(line).join('\n')}\n`
   it('runs at the one most of its media runs at, at 25 when none does', async () => {
     const rate = makeRate(24000, 1001)
     for (const [name, own] of [

@@ -157,7 +157,8 @@ describe('a list of sources', () => {
   const list = (name: string, last: string) =>
     put(
       name,
-      `TITLE: trailer\nFCM: NON-DROP FRAME\n001 REEL V C 10:00:59:00 10:01:00:00 01:00:00:00 01:00:01:00\n002 REEL V C ${last} 01:00:01:00 01:00:02:00\n003 LOST V C 02:00:00:00 02:00:01:00 01:00:02:00 01:00:03:00\n`,
+      'TITLE: trailer\nFCM: NON-DROP FRAME\n001 REEL V C 10:00:59:00 10:01:00:00 01:00:00:00 01:00:01:00\n' +
+        `002 REEL V C ${last} 01:00:01:00 01:00:02:00\n003 LOST V C 02:00:00:00 02:00:01:00 01:00:02:00 01:00:03:00\n`,
     )
   let t: SplitTimeline
   it('is linked by what names its sources, and says what is missing and what was looked for', async () => {
@@ -182,7 +183,7 @@ describe('a list of sources', () => {
       [25, 'Two'],
     ])
   })
-  it('is known by its links: the same list is refused, a changed one is the next version, with what changed', async () => {
+  it('is known by its links: the same list is refused, a changed one is the next version', async () => {
     await expect(engine.timelines.bringIn(at('Tides/trailer.edl'))).rejects.toEqual(refused('timeline.same-name'))
     list('Tides/trailer.edl', '10:01:02:05 10:01:03:05')
     const next = await engine.timelines.bringIn(at('Tides/trailer.edl'))

@@ -7,7 +7,7 @@ import { scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 const { folder, remove } = scratchFolder()
 afterAll(remove)
 
-it('brings in what arrives, once it has stopped growing, lists with their media, and says what could not be', async () => {
+it('brings in what arrives, once it has stopped growing, and says what could not be', async () => {
   const inbox = path.join(folder, 'storage', 'inbox')
   mkdirSync(inbox, { recursive: true })
   writeFileSync(path.join(inbox, 'old.edl'), 'TITLE: OLD\n001 A V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\n')

@@ -24,7 +24,7 @@ splitMakers.push(halves)
 const { folder, remove } = scratchFolder()
 afterAll(remove)
 
-it('a container, a codec, a recipe, a measure and a way to split: from a file brought in to one handed over', async () => {
+it('container, codec, recipe, measure and way to split: from a file brought in to one handed over', async () => {
   mkdirSync(path.join(folder, 'storage'))
   const frames = Array.from({ length: 20 }, (_, n) => 40 + 8 * n)
   writeFileSync(path.join(folder, 'storage', 'sea.toys'), Buffer.from([...Buffer.from('TOYS'), 16, 16, ...frames]))

@@ -79,7 +79,8 @@ export function innerBoxes(r: Reader): InnerBox[] {
     if (size < header || start + size > r.bytes.length) {
       fail(
         'mp4.box-size',
-        `The box “${printable(type)}” at byte ${r.base + start} claims ${size} bytes, but only ${r.bytes.length - start} are left in the box around it.`,
+        `The box “${printable(type)}” at byte ${r.base + start} claims ${size} bytes, but only ` +
+          `${r.bytes.length - start} are left in the box around it.`,
         r.name,
         'The file is damaged; copy it again from where it came from.',
       )

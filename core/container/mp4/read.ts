@@ -318,7 +318,8 @@ export async function openMp4(source: ByteSource): Promise<Media> {
   if (broken)
     problems.push({
       code: 'file.truncated',
-      message: `The file ends in the middle of its “${broken.type}” at byte ${source.size}; what lies beyond is missing.`,
+      message:
+        `The file ends in the middle of its “${broken.type}” at byte ${source.size}; ` + 'what lies beyond is missing.',
       where: source.name,
       fix: 'Copy the file again from where it came from.',
     })
@@ -385,7 +386,9 @@ export async function openMp4(source: ByteSource): Promise<Media> {
     if ((trak.kind === 'vide' || trak.kind === 'soun') && trak.edits.some((e) => e.mediaTime < 0 && e.duration > 0)) {
       problems.push({
         code: 'mp4.late-start',
-        message: `A ${trak.kind === 'vide' ? 'picture' : 'sound'} track begins later than the file; the empty stretch before it is left out.`,
+        message:
+          `A ${trak.kind === 'vide' ? 'picture' : 'sound'} track begins later than the file; the empty ` +
+          'stretch before it is left out.',
         where: source.name,
       })
     }

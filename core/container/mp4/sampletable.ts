@@ -34,7 +34,8 @@ function tableCount(r: Reader, entry: number, what: string): number {
   if (count * entry > r.left) {
     fail(
       'mp4.table-size',
-      `The ${what} table at byte ${r.base} promises ${count} entries, but its box has room for ${Math.floor(r.left / entry)}.`,
+      `The ${what} table at byte ${r.base} promises ${count} entries, but its box has room for ` +
+        `${Math.floor(r.left / entry)}.`,
       r.name,
       'The file is damaged; copy it again from where it came from.',
     )

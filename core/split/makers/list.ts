@@ -42,7 +42,8 @@ export function readRegionsCsv(text: string, timeline: Timeline, fileName: strin
         'csv.outside',
         `The region “${region.name}” reaches outside the timeline.`,
         where,
-        `The timeline runs from ${formatTimecode(timeline.start, base)} to ${formatTimecode(timeline.start + timeline.length, base)}.`,
+        `The timeline runs from ${formatTimecode(timeline.start, base)} to ` +
+          `${formatTimecode(timeline.start + timeline.length, base)}.`,
       )
     out.push(region)
   })

@@ -8,6 +8,7 @@ import { losses } from './losses'
 import { isNormal, normalSpeed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from '../model'
 
 type Node = Record<string, unknown>
+const namespace = 'http://www.smpte-ra.org/schemas/2067-3/2016'
 const isNode = (v: unknown): v is Node => typeof v === 'object' && v !== null && !Array.isArray(v)
 const all = (v: unknown): unknown[] => (v === undefined || v === null || v === '' ? [] : Array.isArray(v) ? v : [v])
 const entities: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" }
@@ -221,7 +222,8 @@ function identifier(seed: string): string {
     for (const c of `${round}${seed}`) h = ((h ^ BigInt(c.codePointAt(0)!)) * 0x100000001b3n) & 0xffffffffffffffffn
     hex += h.toString(16).padStart(16, '0')
   }
-  return `urn:uuid:${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20, 32)}`
+  const digits = (from: number, to: number) => hex.slice(from, to)
+  return `urn:uuid:${digits(0, 8)}-${digits(8, 12)}-8${digits(13, 16)}-a${digits(17, 20)}-${digits(20, 32)}`
 }
 
 /**
@@ -280,7 +282,7 @@ export function writeCpl(t: Timeline): { text: string; problems: Problem[] } {
     return `        <${kind} xmlns="http://www.smpte-ra.org/ns/2067-2/2020">
           <Id>${identifier(`${t.name}/${track.name}/sequence`)}</Id>
           <TrackId>${identifier(`${t.name}/${track.name}`)}</TrackId>
-          <ResourceList xmlns="http://www.smpte-ra.org/schemas/2067-3/2016">
+          <ResourceList xmlns="${namespace}">
 ${resources.join('\n')}
           </ResourceList>
         </${kind}>`
@@ -295,13 +297,19 @@ ${resources.join('\n')}
             <Id>${identifier(`${t.name}/markers/resource`)}</Id>
             <EditRate>${rate}</EditRate>
             <IntrinsicDuration>${t.length}</IntrinsicDuration>
-${t.markers.map((m) => `            <Marker><Annotation>${escape(m.name)}</Annotation><Label scope="urn:velvet-crane:marker">${m.kind}</Label><Offset>${m.at}</Offset></Marker>`).join('\n')}
+${t.markers
+  .map(
+    (m) =>
+      `            <Marker><Annotation>${escape(m.name)}</Annotation>` +
+      `<Label scope="urn:velvet-crane:marker">${m.kind}</Label><Offset>${m.at}</Offset></Marker>`,
+  )
+  .join('\n')}
           </Resource>
           </ResourceList>
         </MarkerSequence>\n`
     : ''
   const document = `<?xml version="1.0" encoding="UTF-8"?>
-<CompositionPlaylist xmlns="http://www.smpte-ra.org/schemas/2067-3/2016" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
+<CompositionPlaylist xmlns="${namespace}" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
   <Id>${identifier(`${t.name}/${t.length}`)}</Id>
   <IssueDate>1970-01-01T00:00:00Z</IssueDate>
   <ContentTitle>${escape(t.name)}</ContentTitle>

@@ -19,8 +19,9 @@ import {
 
 const maxLines = 1_000_000
 const timecode = String.raw`(\d\d?[:;.]\d\d[:;.]\d\d[:;.]\d\d\d?)`
+const fourTimecodes = Array.from({ length: 4 }, () => timecode).join(String.raw`\s+`)
 const eventLine = new RegExp(
-  String.raw`^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|K\s?[BO]?)\s+(?:(\d{1,4})\s+)?${timecode}\s+${timecode}\s+${timecode}\s+${timecode}\s*$`,
+  String.raw`^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|K\s?[BO]?)\s+(?:(\d{1,4})\s+)?${fourTimecodes}\s*$`,
   'i',
 )
 const speedLine = new RegExp(String.raw`^M2\s+(?:(.*?)\s+)?([+-]?\d{1,4}(?:\.\d+)?)\s+${timecode}\s*$`, 'i')
@@ -116,7 +117,8 @@ export function readEdl(
         complain(
           i + 1,
           'edl.mixed-drop-frame',
-          'The list changes between drop-frame and non-drop labels; record timecodes are read as the first line says, sources as the last.',
+          'The list changes between drop-frame and non-drop labels; record timecodes are read as the first ' +
+            'line says, sources as the last.',
           'Nothing needs doing when sources of both kinds were used.',
         )
       }
@@ -352,7 +354,9 @@ function finish(
   if (odd)
     problems.push({
       code: 'edl.length',
-      message: `${plural(odd, 'event takes', 'events take')} more or less source than its place on the timeline, and no speed is given; played at normal speed from the source in.`,
+      message:
+        `${plural(odd, 'event takes', 'events take')} more or less source than its place on the ` +
+        'timeline, and no speed is given; played at normal speed from the source in.',
       where: fileName,
       fix: 'Check these events, or export the list again with its speeds.',
     })
@@ -389,7 +393,8 @@ export function writeEdl(t: Timeline): { text: string; problems: Problem[] } {
   lose(
     t.events.filter((e) => e.source && e.source.rate.num * t.rate.den !== t.rate.num * e.source.rate.den).length,
     'edl.rate',
-    'A list counts everything at one rate; the source timecodes of # events run at another and are written as they count.',
+    'A list counts everything at one rate; the source timecodes of # events run at another and are written as ' +
+      'they count.',
   )
   lose(
     t.events.filter((e) => e.channels && e.channels.length > 1).length,
@@ -422,7 +427,8 @@ export function writeEdl(t: Timeline): { text: string; problems: Problem[] } {
         ? `${source(c.source.in)} ${source(c.speed.num === c.speed.den ? c.source.in + length : c.source.out)}`
         : `${formatTimecode(0, t)} ${formatTimecode(length, t)}`
     const row = (c: Clip, how: string, length: Frames) =>
-      `${number}  ${reelOf(c).padEnd(8)} ${field.padEnd(5)} ${how.padEnd(8)} ${times(c, length)} ${record(e.record.in)} ${record(e.record.in + length)}`
+      `${number}  ${reelOf(c).padEnd(8)} ${field.padEnd(5)} ${how.padEnd(8)} ${times(c, length)} ` +
+      `${record(e.record.in)} ${record(e.record.in + length)}`
     const after: string[] = []
     const named = (side: 'FROM' | 'TO', c: Clip) => {
       const prefix = e.transition ? `${side} ` : ''
@@ -437,7 +443,8 @@ export function writeEdl(t: Timeline): { text: string; problems: Problem[] } {
         row(before, 'C', 0),
         row(
           e,
-          `${e.transition.kind === 'wipe' ? `W${String(e.transition.wipe ?? 1).padStart(3, '0')}` : 'D'}    ${String(e.transition.frames).padStart(3, '0')}`,
+          `${e.transition.kind === 'wipe' ? `W${String(e.transition.wipe ?? 1).padStart(3, '0')}` : 'D'}    ` +
+            `${String(e.transition.frames).padStart(3, '0')}`,
           length,
         ),
       )
@@ -450,7 +457,9 @@ export function writeEdl(t: Timeline): { text: string; problems: Problem[] } {
     if (e.source && !isNormal(e.speed)) {
       const perSecond = (e.speed.num * nominalRate(t.rate)) / e.speed.den
       lines.push(
-        `M2   ${reelOf(e).padEnd(8)} ${perSecond < 0 ? '-' : ''}${Math.abs(perSecond).toFixed(1).padStart(5, '0')}                ${source(e.speed.num < 0 ? e.source.out - 1 : e.source.in)}`,
+        `M2   ${reelOf(e).padEnd(8)} ` +
+          `${perSecond < 0 ? '-' : ''}${Math.abs(perSecond).toFixed(1).padStart(5, '0')}                ` +
+          `${source(e.speed.num < 0 ? e.source.out - 1 : e.source.in)}`,
       )
     }
     lines.push(...after)

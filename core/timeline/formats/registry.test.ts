@@ -49,7 +49,8 @@ const gist = (t: Timeline) =>
   t.events
     .map(
       (e) =>
-        `${e.track} ${e.record.in}-${e.record.out} ${e.source?.in ?? '-'} ${e.speed.num}/${e.speed.den} ${e.transition?.kind ?? ''}${e.transition?.frames ?? ''}`,
+        `${e.track} ${e.record.in}-${e.record.out} ${e.source?.in ?? '-'} ${e.speed.num}/${e.speed.den} ` +
+        `${e.transition?.kind ?? ''}${e.transition?.frames ?? ''}`,
     )
     .sort()
 

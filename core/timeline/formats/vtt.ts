@@ -11,8 +11,9 @@ import { losses } from './losses'
 /** `hh:mm:ss.mmm` of a frame count, to the nearest thousandth (W3C WebVTT 4.1). */
 function stamp(frames: Frames, rate: Rate): string {
   const ms = Math.round(framesToSeconds(frames, rate) * 1000)
-  const two = (v: number) => String(v).padStart(2, '0')
-  return `${two(Math.floor(ms / 3_600_000))}:${two(Math.floor(ms / 60_000) % 60)}:${two(Math.floor(ms / 1000) % 60)}.${String(ms % 1000).padStart(3, '0')}`
+  const [hours, minutes, seconds] = [ms / 3_600_000, (ms / 60_000) % 60, (ms / 1000) % 60]
+  const two = (v: number) => String(Math.floor(v)).padStart(2, '0')
+  return `${two(hours!)}:${two(minutes!)}:${two(seconds!)}.${String(ms % 1000).padStart(3, '0')}`
 }
 
 /** The frame nearest to a time stamp. */

@@ -14,7 +14,7 @@ import { writeSound } from './writesound'
 /** What a kind of step does for a deliverable; what it gives is there for the steps that need it. */
 export type DeliverableRunner = (step: DeliverableStep) => Promise<unknown>
 
-/** Steps of deliverables by kind (core/job/steps says what they are called): a new one is its file and its line here. */
+/** Steps of deliverables by kind (core/job/steps names them): a new one is its file and its line here. */
 export const deliverableSteps: Record<string, DeliverableRunner> = {
   rewrap,
   'encode-in-place': encodeInPlace,

@@ -21,6 +21,7 @@ export async function writeSound(step: DeliverableStep): Promise<{ file: string 
     item.region.in,
   )
   const now = new Date().toISOString()
+  const mode = a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'
   const head = (loudness: BextLoudness | null) =>
     wavHead({
       channels: a.channels,
@@ -39,7 +40,7 @@ export async function writeSound(step: DeliverableStep): Promise<{ file: string 
         time: now.slice(11, 19),
         timeReference: sampleAtFrame(output.start.frames, item.timeline.rate, a.sampleRate),
         loudness,
-        history: `A=PCM,F=${a.sampleRate},W=${depth},M=${a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'},T=Velvet Crane\r\n`,
+        history: `A=PCM,F=${a.sampleRate},W=${depth},M=${mode},T=Velvet Crane\r\n`,
       },
     })
   const file = claimedFile(step, 'file')
