@@ -1,7 +1,7 @@
-/** A count of frames. Always an integer. */
-export type Frames = number
+/** A count of frames. Always an integer; none of samples fits where one of frames is asked for. */
+export type Frames = number & { readonly unit?: 'frames' }
 /** A count of sound samples (per channel). Always an integer. */
-export type Samples = number
+export type Samples = number & { readonly unit?: 'samples' }
 
 /** Frames a second as an exact fraction (SMPTE ST 12-1). */
 export interface Rate {

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lastAtOrBefore, lastWhere } from './order'
 import { uncovered } from './range'
-import { makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
+import { framesToSeconds, makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
 import { frameAtSample, mulDivRound, sampleAtFrame } from './samples'
 import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped } from './timecode'
 
@@ -77,6 +77,13 @@ describe('what people type', () => {
 })
 
 describe('sound positions', () => {
+  it('are no frames: the compiler refuses one for the other', () => {
+    const samples = sampleAtFrame(25, makeRate(25), 48000)
+    // @ts-expect-error samples are no frames
+    expect(framesToSeconds(samples, makeRate(25))).toBe(1920)
+    // @ts-expect-error frames are no samples
+    expect(frameAtSample(frameAtSample(samples, makeRate(25), 48000), makeRate(25), 48000)).toBe(0)
+  })
   it('repeats 1602 1601 1602 1601 1602 at 30000/1001', () => {
     const at = [0, 1, 2, 3, 4, 5].map((n) => sampleAtFrame(n, ntsc.rate, 48000))
     expect(at.slice(1).map((v, i) => v - at[i]!)).toEqual([1602, 1601, 1602, 1601, 1602])
