@@ -17,6 +17,8 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   nitro: { esbuild: { options: { target: 'es2022' } } },
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
+  // the development server asks for an entry of server rendering also where nothing is rendered there
+  $development: { vite: { environments: { ssr: { build: { rollupOptions: { input: './app/app.vue' } } } } } },
   typescript: { strict: true },
   telemetry: { enabled: false },
   eslint: { config: { stylistic: false } },

@@ -15,7 +15,7 @@ if (made.status !== 0) process.exit(made.status ?? 1)
 await bundle.watch()
 const nuxt = spawn(
   process.execPath,
-  [path.join(home, 'node_modules', 'nuxt', 'bin', 'nuxt.mjs'), 'dev', '--port', '4180'],
+  [path.join(home, 'node_modules', 'nuxt', 'bin', 'nuxt.mjs'), 'dev', '--host', '127.0.0.1', '--port', '4180'],
   {
     stdio: 'inherit',
     cwd: home,
