@@ -1,4 +1,5 @@
 import { chromium } from 'playwright-core'
+import flags from '../scripts/chromium.json'
 
 /** Scrolls the strip of the desk by wheel, one step a frame, and tells how long frames take, in milliseconds. */
 export async function scrollDesk(
@@ -7,13 +8,7 @@ export async function scrollDesk(
 ): Promise<{ median: number; worst: number; idle: number; count: number }> {
   const browser = await chromium.launch({
     executablePath,
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
+    args: flags,
   })
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })

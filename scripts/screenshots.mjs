@@ -2,19 +2,14 @@
 import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 
+const read = (file) => JSON.parse(readFileSync(new URL(file, import.meta.url), 'utf8'))
 const url = process.argv[2] ?? 'http://127.0.0.1:4180'
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: read('./chromium.json'),
 })
 const theme = process.argv[3]
-const stations = JSON.parse(readFileSync(new URL('../app/lib/stations.json', import.meta.url), 'utf8'))
+const stations = read('../app/lib/stations.json')
 for (const { path, shown } of stations) {
   const name = path.slice(1)
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })

@@ -4,6 +4,7 @@ import { createServer } from 'node:net'
 import path from 'node:path'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import { afterAll, afterEach, beforeAll, expect } from 'vitest'
+import flags from '../scripts/chromium.json'
 import { readCounter } from '../demo/reel'
 import { scratchFolder } from './fixtures'
 
@@ -14,14 +15,7 @@ export function openBrowser(): Promise<Browser> {
   if (!existsSync(chromiumPath)) throw new Error('Chromium is not installed.')
   return chromium.launch({
     executablePath: chromiumPath,
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--autoplay-policy=no-user-gesture-required',
-    ],
+    args: [...flags, '--autoplay-policy=no-user-gesture-required'],
   })
 }
 
