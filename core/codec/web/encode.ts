@@ -19,12 +19,19 @@ function collector(what: string) {
     },
     error: (e: Error) => void (error ??= new Error(`${what} stopped: ${e.message}`)),
     failed: () => error,
-    configuration: () => configuration,
-    take() {
-      const ready = units
-      units = []
-      return ready
-    },
+    ends: (encoder: VideoEncoder | AudioEncoder) => ({
+      take() {
+        const ready = units
+        units = []
+        return ready
+      },
+      configuration: () => configuration,
+      async flush() {
+        await encoder.flush()
+        if (error) throw error
+      },
+      close: () => encoder.state !== 'closed' && encoder.close(),
+    }),
   }
 }
 
@@ -56,14 +63,7 @@ export function webPictureEncoder(web: WebCodecs, codec: string, s: PictureEncod
       input.close()
       await settle(() => encoder.encodeQueueSize < 6, out.failed)
     },
-    take: out.take,
-    configuration: out.configuration,
-    async flush() {
-      await encoder.flush()
-      const error = out.failed()
-      if (error) throw error
-    },
-    close: () => encoder.state !== 'closed' && encoder.close(),
+    ...out.ends(encoder),
   }
 }
 
@@ -91,13 +91,6 @@ export function webSoundEncoder(web: WebCodecs, codec: string, s: SoundEncoderSe
       input.close()
       await settle(() => encoder.encodeQueueSize < 16, out.failed)
     },
-    take: out.take,
-    configuration: out.configuration,
-    async flush() {
-      await encoder.flush()
-      const error = out.failed()
-      if (error) throw error
-    },
-    close: () => encoder.state !== 'closed' && encoder.close(),
+    ...out.ends(encoder),
   }
 }
