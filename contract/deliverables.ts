@@ -1,7 +1,6 @@
 import { z } from 'zod'
-import type { FixableResult, JudgedDraft } from '../core/deliverable/judged'
+import type { JudgedDraft } from '../core/deliverable/judged'
 import { deliverableKeySchema, type DeliverableKey } from '../core/deliverable/outlet'
-import type { Output } from '../core/recipe/output'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema } from '../core/recipe/registry'
 import type { Verdict } from '../core/spec/judge'
@@ -27,21 +26,9 @@ export const deliverableChangeSchema = z.discriminatedUnion('action', [
 export type DeliverableChange = z.input<typeof deliverableChangeSchema>
 
 /** One region for one outlet as the stations show it. */
-export interface Deliverable extends DeliverableKey {
-  readonly title: string
+export interface Deliverable extends DeliverableKey, Omit<JudgedDraft, 'draft'> {
   readonly recipe: Recipe
   readonly overrides: Overrides
-  /** Below the outlet's root. */
-  readonly path: string
-  readonly version: number
-  readonly output: Output
-  readonly results: readonly FixableResult[]
-  readonly verdict: Verdict
-  readonly cleared: boolean
-  readonly pending: boolean
-  readonly soundPending: boolean
-  /** Seconds on one worker. */
-  readonly seconds: number
 }
 
 export function deliverableOf({ draft, ...judged }: JudgedDraft): Deliverable {
