@@ -92,8 +92,10 @@ export interface BextInfo {
   readonly description: string
   readonly originator: string
   readonly originatorReference: string
+  /** `yyyy-mm-dd` and `hh:mm:ss`. */
   readonly date: string
   readonly time: string
+  /** Samples since midnight of the first sample. */
   readonly timeReference: Samples
   readonly version: number
   /** LUFS, or null when not given (EBU Tech 3285 version 2). */
@@ -176,4 +178,14 @@ export function mediaTimeBase(info: MediaInfo): TimeBase | null {
   if (info.timecode) return { rate: info.timecode.rate, dropFrame: info.timecode.dropFrame }
   const v = info.video[0]
   return v ? { rate: v.rate, dropFrame: false } : null
+}
+
+/** What is said of a file whose frames do not all last equally long. */
+export function variableRate(where: string): Problem {
+  return {
+    code: 'media.variable-rate',
+    message: 'Frame durations vary in this file; it is treated as running at its mean rate.',
+    where,
+    fix: 'Ask for a copy at a constant rate.',
+  }
 }

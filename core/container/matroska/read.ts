@@ -4,7 +4,16 @@ import { lastWhere } from '../../time/order'
 import { framesToSeconds, makeRate, nearestRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
-import type { AudioInfo, AudioTrack, Media, MediaChapter, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
+import {
+  variableRate,
+  type AudioInfo,
+  type AudioTrack,
+  type Media,
+  type MediaChapter,
+  type PcmLayout,
+  type VideoInfo,
+  type VideoTrack,
+} from '../../media/media'
 
 /** Element numbers used here (RFC 8794 EBML, RFC 9559 Matroska). */
 const id = {
@@ -308,13 +317,7 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
   const first = video[0]?.info
-  if (first && !first.constantRate)
-    problems.push({
-      code: 'media.variable-rate',
-      message: 'Frame durations vary in this file; it is treated as running at its mean rate.',
-      where: source.name,
-      fix: 'Ask for a copy at a constant rate.',
-    })
+  if (first && !first.constantRate) problems.push(variableRate(source.name))
   const sound = audio[0]?.info
   return {
     source,

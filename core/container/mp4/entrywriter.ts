@@ -1,20 +1,14 @@
 import { Writer } from '../../bytes'
 import { layoutTag } from './channels'
-import type { Colour, Scan } from '../../media/media'
+import type { Colour } from '../../media/media'
+import type { VideoEssence } from '../container'
 import { nominalRate, type Rate } from '../../time/rate'
 import { box, fullBox } from './boxwriter'
 
 /** BT.709 narrow range: what high-definition pictures are when nothing else is said. */
 export const bt709: Colour = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
 
-export interface PictureEntry {
-  readonly width: number
-  readonly height: number
-  readonly pixelAspect: string
-  readonly colour: Colour | null
-  readonly scan: Scan
-  readonly configuration: Uint8Array | null
-}
+export type PictureEntry = Omit<VideoEssence, 'kind' | 'codec'>
 
 function visual(
   type: string,

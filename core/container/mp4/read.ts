@@ -4,7 +4,14 @@ import { lastWhere } from '../../time/order'
 import { framesToSeconds, makeRate, nearestRate, sameRate, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { mulDivRound } from '../../time/samples'
-import type { AudioTrack, Media, MediaChapter, StartTimecode, VideoTrack } from '../../media/media'
+import {
+  variableRate,
+  type AudioTrack,
+  type Media,
+  type MediaChapter,
+  type StartTimecode,
+  type VideoTrack,
+} from '../../media/media'
 import { child, innerBoxes, topLevelBoxes, type InnerBox } from './boxes'
 import { readFragments } from './fragments'
 import { readAudioEntry, readVideoEntry } from './sampleentry'
@@ -407,13 +414,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
       fix: 'Set the start timecode of the timeline by hand.',
     })
   }
-  if (first && !first.constantRate)
-    problems.push({
-      code: 'media.variable-rate',
-      message: 'Frame durations vary in this file; it is treated as running at its mean rate.',
-      where: source.name,
-      fix: 'Ask for a copy at a constant rate.',
-    })
+  if (first && !first.constantRate) problems.push(variableRate(source.name))
   const isMov =
     boxes[0]?.type !== 'ftyp' || String.fromCharCode(...(await source.read(boxes[0].offset + 8, 4))) === 'qt  '
   const mdat = boxes.find((b) => b.type === 'mdat')

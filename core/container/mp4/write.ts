@@ -1,28 +1,16 @@
 import { concatBytes, Writer } from '../../bytes'
 import { mulDivRound } from '../../time/samples'
+import type { TrackPlan } from '../container'
 import { box, fullBox } from './boxwriter'
 
-/** One track as it will stand in the file. Times in the track's timescale. */
-export interface WrapTrack {
+/** One track as it will stand in the file; its chunks count from the media data payload. */
+export interface WrapTrack extends Omit<TrackPlan, 'essence'> {
   readonly kind: 'video' | 'audio' | 'timecode' | 'chapters'
-  readonly timescale: number
   readonly sampleEntry: Uint8Array
   readonly width?: number
   readonly height?: number
   /** Display width after pixel aspect. */
   readonly displayWidth?: number
-  /** Bytes of each sample, or one size for all `count` of them. */
-  readonly sizes: Uint32Array | { readonly constant: number; readonly count: number }
-  /** Duration of each sample, or one for all. */
-  readonly durations: Uint32Array | { readonly constant: number }
-  /** Composition offsets; absent when decode order is display order. */
-  readonly cts?: Int32Array
-  /** 1 for sync samples; absent when all are. */
-  readonly sync?: Uint8Array
-  /** Chunks: where each begins within the media data payload, and how many samples it holds. */
-  readonly chunks: readonly { readonly offset: number; readonly samples: number }[]
-  /** What of the track is presented; absent for all of it. */
-  readonly edit?: { readonly mediaTime: number; readonly duration: number }
 }
 
 export interface Movie {

@@ -1,4 +1,5 @@
 import { Writer } from '../../bytes'
+import type { BextInfo } from '../../media/media'
 import type { Samples } from '../../time/rate'
 
 /** Loudness figures of `bext` version 2 (EBU Tech 3285): LUFS, LU, dBTP; null is written as 7FFF. */
@@ -17,15 +18,7 @@ export interface WavHead {
   readonly samples: Samples
   /** Named places, in samples from the first. */
   readonly cues?: readonly { readonly at: Samples; readonly name: string }[]
-  readonly bext: {
-    readonly description: string
-    readonly originator: string
-    readonly originatorReference: string
-    /** `yyyy-mm-dd` and `hh:mm:ss` of the run. */
-    readonly date: string
-    readonly time: string
-    /** Samples since midnight of the first sample. */
-    readonly timeReference: Samples
+  readonly bext: Omit<BextInfo, 'version' | 'loudness'> & {
     readonly loudness: BextLoudness | null
     readonly history: string
   }
