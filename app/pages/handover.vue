@@ -179,7 +179,7 @@ const movedOn = computed(() => {
             <audio v-else-if="playable" :key="chosen.item.id" controls :src="`/api/handover/files/${chosen.item.id}`" />
             <h3>Checksums</h3>
             <p v-for="(sum, kind) in sums" :key="kind" class="num sum">
-              <span class="quiet">{{ kind }}</span>
+              <span class="quiet">{{ kind }}</span>{{ ' ' }}
               <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button>
             </p>
             <p class="small quiet">

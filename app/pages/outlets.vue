@@ -132,11 +132,11 @@ const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
         />
         <div class="results small">
           <span
-            ><span class="quiet">in hand</span>
+            ><span class="quiet">in hand</span>{{ ' ' }}
             <span class="num">{{ cell ? cell.path : 'no region in hand goes here' }}</span></span
           >
           <span v-if="longest"
-            ><span class="quiet">longest, {{ fileName(longest.path).length }} characters</span>
+            ><span class="quiet">longest, {{ fileName(longest.path).length }} characters</span>{{ ' ' }}
             <span class="num">{{ fileName(longest.path) }}</span></span
           >
           <span v-for="(c, i) in doubled" :key="i" class="red"

@@ -171,7 +171,9 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         </dl>
         <label class="small quiet">Name of this run<InputText v-model="name" size="small" fluid /></label>
         <label class="small quiet row"
-          >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, shelf.workers.length)" />
+          >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, shelf.workers.length)" />{{
+            ' '
+          }}
           <span class="num">{{ workers }}</span></label
         >
         <Button
@@ -301,7 +303,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 <template v-if="i.state === 'running'"
                   >{{ i.doing }}<ProgressBar :value="(i.framesDone / Math.max(1, i.framesTotal)) * 100" /></template
                 ><template v-else-if="i.state === 'done'"
-                  ><NuxtLink :to="{ path: '/handover', query: { item: i.id } }">proven</NuxtLink>
+                  ><NuxtLink :to="{ path: '/handover', query: { item: i.id } }">proven</NuxtLink>{{ ' ' }}
                   <span class="num quiet">{{
                     spanText((Date.parse(i.finished!) - Date.parse(i.started!)) / 1000)
                   }}</span></template

@@ -275,7 +275,7 @@ const accepts = {
         >: what arrives there is brought in. <button class="plain" @click="setWatch(null)">Stop</button></template
       >
       <template v-else
-        ><span class="quiet">No folder is watched.</span>
+        ><span class="quiet">No folder is watched.</span>{{ ' ' }}
         <button class="plain" @click="picking = { for: 'watch' }">Watch one</button></template
       >
     </p>
