@@ -184,8 +184,8 @@ function measuring(): void {
 }
 
 async function scaling(file: string): Promise<void> {
-  const one = await runRecipe(file, 'master', 'segment', 1)
-  const two = await runRecipe(file, 'master', 'segment', 2)
+  const one = await runRecipe(file, 'master', 'encode-in-place', 1)
+  const two = await runRecipe(file, 'master', 'encode-in-place', 2)
   const frames = 190
   print(
     'uncompressed export, two workers against one',
