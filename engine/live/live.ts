@@ -18,8 +18,8 @@ import type { Timelines } from '../timelines/timelines'
 const every = 250
 const workEvery = 1_000
 
-/** Topics that deliverables follow from. */
-const judging = new Set<Change['topic']>(['timelines', 'facts', 'split', 'outlets'])
+/** Topics that deliverables follow from; a finished file takes a name and room. */
+const judging = new Set<Change['topic']>(['timelines', 'facts', 'split', 'outlets', 'finished'])
 
 /** Tells pages what changes, as it changes, and keeps what it told, so that it tells only what is new. */
 export class Live {
@@ -30,7 +30,7 @@ export class Live {
   private summaries: ReadonlyMap<string, DeliverableSummary> = new Map()
   private revision = 0
   private refreshing: Promise<DeliverableChanges> | null = null
-  private judgedAt = -1
+  private next: Promise<DeliverableChanges> | null = null
   private told = { work: '', at: 0, run: '', since: '' }
 
   constructor(
@@ -59,7 +59,8 @@ export class Live {
 
   /** Every deliverable as it is now. */
   async list(): Promise<{ revision: number; list: DeliverableSummary[] }> {
-    if (this.judgedAt !== (await lastChange(this.db))) await this.refresh()
+    // also without a change of ours: names and room are the disk's, and a day ends
+    await this.refresh()
     return { revision: this.revision, list: [...this.summaries.values()] }
   }
 
@@ -71,13 +72,18 @@ export class Live {
       : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
   }
 
-  /** Judges anew, tells what is different, and gives it. */
-  async refresh(): Promise<DeliverableChanges> {
-    return (this.refreshing ??= this.judge().finally(() => (this.refreshing = null)))
+  /** Judges anew, tells what is different, and gives it. What is under way began too early: the next one is waited for. */
+  refresh(): Promise<DeliverableChanges> {
+    if (!this.refreshing) return (this.refreshing = this.judge().finally(() => (this.refreshing = null)))
+    return (this.next ??= this.refreshing
+      .catch(() => undefined)
+      .then(() => {
+        this.next = null
+        return this.refresh()
+      }))
   }
 
   private async judge(): Promise<DeliverableChanges> {
-    this.judgedAt = await lastChange(this.db)
     const now = await this.deliverables.summaries(await this.nights.situation())
     const same = (a: DeliverableSummary | undefined, b: DeliverableSummary) =>
       a === b || JSON.stringify(a) === JSON.stringify(b)
