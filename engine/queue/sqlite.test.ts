@@ -2,6 +2,7 @@ import path from 'node:path'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { scratchFolder } from '../../tests/fixtures'
 import { openDatabase, type Db } from '../store/database'
+import { Runs } from '../runs/runs'
 import { endDeliverable } from '../store/deliverables'
 import { backgroundOffer } from '../worker/background'
 import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep } from './port'
@@ -123,6 +124,17 @@ describe('the queue', () => {
     const row = await db.selectFrom('deliverable').selectAll().where('id', '=', 'a').executeTakeFirstOrThrow()
     expect(row.state).toBe('failed')
     expect(JSON.parse(row.problem!)).toMatchObject({ code: 'worker.lost' })
+  })
+  it('says of a step that it was taken out of a hand, by loss or by a stop, until one gives it back', async () => {
+    const first = await claim('w')
+    await new Runs(db, null as never, null as never).setState('r', 'stopped')
+    await db.updateTable('run').set({ state: 'running' }).execute()
+    const after = await claim('w')
+    expect([after.step, after.takenOver]).toEqual([first.step, true])
+    await queue.release(after)
+    expect((await claim('w')).takenOver).toBe(false)
+    await queue.abandon((w) => w === 'w')
+    expect((await claim('w')).takenOver).toBe(true)
   })
   it('counts no stop and no step given back against a step, however many there are', async () => {
     for (let i = 0; i < 3 * mostLost; i++) {

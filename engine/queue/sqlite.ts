@@ -115,7 +115,8 @@ export class SqliteQueue implements Queue {
   }
 
   async release(claim: Claim): Promise<void> {
-    await this.held(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0 }).execute()
+    // who gives back writes no more: two that each cut the other off would otherwise never end
+    await this.held(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0, interrupted: 0 }).execute()
   }
 
   async abandon(gone: (worker: string) => boolean): Promise<void> {
@@ -157,7 +158,7 @@ export class SqliteQueue implements Queue {
     }
     await this.held(this.db, claim)
       .where('beat', '=', row.beat)
-      .set({ state: 'ready', worker: null, frames_done: 0, lost: row.lost + 1 })
+      .set({ state: 'ready', worker: null, frames_done: 0, lost: row.lost + 1, interrupted: 1 })
       .execute()
   }
 }
@@ -173,7 +174,7 @@ function claimOf(row: StepRow): Claim {
     kind: row.kind,
     payload: JSON.parse(row.payload) as unknown,
     frames: row.frames_total,
-    takenOver: row.lost > 0,
+    takenOver: row.interrupted === 1,
   }
 }
 
@@ -262,6 +263,7 @@ const blank = {
   fence: 0,
   beat: 0,
   lost: 0,
+  interrupted: 0,
   frames_done: 0,
   started: null,
   finished: null,

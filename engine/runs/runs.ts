@@ -107,11 +107,11 @@ export class Runs {
       .where('state', 'in', [...from])
       .executeTakeFirst()
     if (r.numUpdatedRows === 0n) return
-    // a stop takes steps out of the workers' hands; they are done anew when the run goes on
+    // a stop takes steps out of hands that may still be writing; they are done anew when the run goes on
     if (state === 'stopped')
       await this.db
         .updateTable('step')
-        .set({ state: 'ready', worker: null, frames_done: 0 })
+        .set({ state: 'ready', worker: null, frames_done: 0, interrupted: 1 })
         .where('run_id', '=', id)
         .where('state', '=', 'claimed')
         .execute()

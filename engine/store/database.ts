@@ -106,6 +106,8 @@ export interface Tables {
     beat: number
     /** Workers it was taken from. */
     lost: number
+    /** 1 when it was taken out of hands that may still be writing. */
+    interrupted: number
     class: number
     run_order: string
     position: number

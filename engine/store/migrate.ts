@@ -3,12 +3,14 @@ import { fail } from '../../core/problem'
 import * as first from './migrations/001-first'
 import * as names from './migrations/002-names'
 import * as queue from './migrations/003-queue'
+import * as interrupted from './migrations/004-interrupted'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
   '001-first': first,
   '002-names': names,
   '003-queue': queue,
+  '004-interrupted': interrupted,
 }
 
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */
