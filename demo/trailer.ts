@@ -1,4 +1,4 @@
-import { writeEdl } from '../core/timeline/formats/edl'
+import { writeEdl } from '../core/timeline/formats/edl/write'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
 import type { FrameRange } from '../core/time/range'
 import { timecodeToFrames } from '../core/time/timecode'

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
-import { readEdl, writeEdl } from './formats/edl'
+import { readEdl } from './formats/edl/read'
+import { writeEdl } from './formats/edl/write'
 import {
   cutsOf,
   normalSpeed,

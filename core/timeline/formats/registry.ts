@@ -1,11 +1,11 @@
 import { fail, type Problem } from '../../problem'
 import { listed } from '../../text'
 import type { Rate } from '../../time/rate'
-import { cpl } from './cpl'
+import { cpl } from './cpl/format'
 import { csv } from './csv'
-import { edl } from './edl'
+import { edl } from './edl/format'
 import type { ReadTimeline, TimelineFormat } from './format'
-import { otio } from './otio'
+import { otio } from './otio/format'
 import { vtt } from './vtt'
 
 /** Interchange formats that are read and written: a new one is its file and its line here. */

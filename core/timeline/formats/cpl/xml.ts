@@ -1,0 +1,68 @@
+import { XMLParser, XMLValidator } from 'fast-xml-parser'
+import { fail } from '../../../problem'
+
+type Node = Record<string, unknown>
+const isNode = (v: unknown): v is Node => typeof v === 'object' && v !== null && !Array.isArray(v)
+const all = (v: unknown): unknown[] => (v === undefined || v === null || v === '' ? [] : Array.isArray(v) ? v : [v])
+const entities: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" }
+
+/** The text of an element; the five entities of XML and numeric ones are resolved here, no others. */
+function text(v: unknown): string {
+  const raw = isNode(v) ? v['#text'] : v
+  return typeof raw === 'string'
+    ? raw
+        .trim()
+        .replace(/&(?:#(\d{1,7})|#x([\da-f]{1,6})|(\w+));/gi, (whole, dec: string, hex: string, name: string) => {
+          if (name) return entities[name] ?? whole
+          const code = dec ? Number(dec) : parseInt(hex, 16)
+          return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : whole
+        })
+    : ''
+}
+
+/** Child elements in document order: the sequences of a segment have different names and their order counts. */
+export function children(ordered: unknown): { name: string; node: unknown[] }[] {
+  return all(ordered).flatMap((o) =>
+    isNode(o)
+      ? Object.entries(o)
+          .filter(([k]) => k !== ':@' && k !== '#text')
+          .map(([name, node]) => ({ name, node: all(node) }))
+      : [],
+  )
+}
+export const find = (node: unknown[], name: string): unknown[] | null =>
+  children(node).find((c) => c.name === name)?.node ?? null
+const textOf = (node: unknown[] | null): string => (node ? text(node.find((n) => isNode(n) && '#text' in n)) : '')
+export const valueOf = (node: unknown[], name: string) => textOf(find(node, name))
+
+const again = 'The file is damaged or was not written completely; write it again.'
+
+/**
+ * The elements of an XML file, in document order. No document type is accepted, so that nothing outside the file is
+ * ever read.
+ */
+export function parseXml(source: string, fileName: string): unknown[] {
+  if (/<!DOCTYPE|<!ENTITY/i.test(source))
+    fail(
+      'cpl.doctype',
+      'The file defines a document type or entities, which a playlist has no use for.',
+      fileName,
+      'Ask for the playlist without them.',
+    )
+  const wrong = XMLValidator.validate(source)
+  if (wrong !== true)
+    fail('cpl.xml', `This is not well-formed XML: ${wrong.err.msg}`, `${fileName}, line ${wrong.err.line}`, again)
+  const parser = new XMLParser({
+    preserveOrder: true,
+    ignoreAttributes: true,
+    removeNSPrefix: true,
+    parseTagValue: false,
+    processEntities: false,
+    trimValues: true,
+  })
+  try {
+    return all(parser.parse(source))
+  } catch (e) {
+    return fail('cpl.xml', `This cannot be read as XML: ${(e as Error).message.slice(0, 120)}`, fileName, again)
+  }
+}
