@@ -150,6 +150,24 @@ function cover(c: Clip, range: { in: Frames; out: Frames }, info: MediaInfo): { 
   return best
 }
 
+/** One place where a source is used: an event's own clip, or the outgoing side of its transition. */
+interface Use {
+  readonly event: number
+  readonly clip: Clip
+  readonly range: { in: Frames; out: Frames }
+  readonly outgoing: boolean
+  readonly kind: 'video' | 'audio'
+}
+
+/** A file that may be a source; rank −1 was chosen by a person, else how well its name answers. */
+interface Usable {
+  readonly file: MediaFile
+  readonly rank: number
+  readonly info: MediaInfo
+}
+
+type Probe = (file: MediaFile) => Promise<MediaInfo | null>
+
 /**
  * Matches the clips of a timeline to media files: by the file it names, its reel, then its name; where several files
  * answer, by timecode. Files that only the timecode speaks for are candidates, not links. `probe` tells what a file is,
@@ -158,17 +176,46 @@ function cover(c: Clip, range: { in: Frames; out: Frames }, info: MediaInfo): { 
 export async function linkTimeline(
   t: Timeline,
   files: readonly MediaFile[],
-  probe: (file: MediaFile) => Promise<MediaInfo | null>,
+  probe: Probe,
   choices: LinkChoices,
   fileName: string,
 ): Promise<Linking> {
-  interface Use {
-    readonly event: number
-    readonly clip: Clip
-    readonly range: { in: Frames; out: Frames }
-    readonly outgoing: boolean
-    readonly kind: 'video' | 'audio'
+  const links = t.events.map(() => ({ clip: null as Link | null, outgoing: null as Link | null }))
+  const infos = new Map<string, MediaInfo | null>()
+  const look: Probe = async (file) => {
+    const key = `${file.root}\0${file.path}`
+    if (!infos.has(key)) infos.set(key, await probe(file))
+    return infos.get(key)!
   }
+  const preferred = (f: MediaFile) => (choices.folders.some((d) => inside(f, d)) ? 0 : 1)
+  const sources: Source[] = []
+  for (const [key, uses] of usesOf(t)) {
+    const first = uses[0]!.clip
+    const events = [...new Set(uses.map((u) => u.event))]
+    const about = { key, name: first.name, reel: first.reel, file: first.file, events, lookedFor: wordsFor(first) }
+    const where = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
+    const usable = await usableFor(uses, files, choices.files[key], preferred, look)
+    if (usable.length === 0) {
+      const candidates = await byTimecode(first, uses[0]!.range, uses[0]!.kind, files, look)
+      sources.push({ ...about, state: 'missing', linked: null, candidates, problem: missing(about, candidates, where) })
+      continue
+    }
+    const choice = choose(uses, usable, preferred)
+    uses.forEach((u, i) => {
+      links[u.event] = { ...links[u.event]!, [u.outgoing ? 'outgoing' : 'clip']: choice.links[i]! }
+    })
+    sources.push({
+      ...about,
+      ...stateOf(t, uses, choice, about.lookedFor, where),
+      linked: choice.used.file,
+      candidates: usable.map((m) => m.file),
+    })
+  }
+  return { links, sources: await compareAlike(t, sources, look, fileName) }
+}
+
+/** Where each source of a timeline is used, by its key. */
+function usesOf(t: Timeline): Map<string, Use[]> {
   const uses = new Map<string, Use[]>()
   t.events.forEach((e, event) => {
     const add = (clip: Clip, length: Frames, outgoing: boolean) => {
@@ -180,134 +227,151 @@ export async function linkTimeline(
     add(e, e.record.out - e.record.in, false)
     if (e.transition?.outgoing) add(e.transition.outgoing, e.transition.frames, true)
   })
-  const links = t.events.map(() => ({ clip: null as Link | null, outgoing: null as Link | null }))
-  const infos = new Map<string, MediaInfo | null>()
-  const look = async (file: MediaFile) => {
-    const key = `${file.root}\0${file.path}`
-    if (!infos.has(key)) infos.set(key, await probe(file))
-    return infos.get(key)!
+  return uses
+}
+
+/** What a clip is looked for by, in words. */
+const wordsFor = (c: Clip) =>
+  [
+    c.file && `the file “${baseOf(c.file)}”`,
+    c.reel && !/^(AX|AUX)$/i.test(c.reel) && `reel “${c.reel}”`,
+    c.name && `the name “${c.name}”`,
+  ]
+    .filter(Boolean)
+    .join(', ')
+
+/** The files that answer to a source's names and hold what it is used for, best first. */
+async function usableFor(
+  uses: readonly Use[],
+  files: readonly MediaFile[],
+  chosen: MediaFile | undefined,
+  preferred: (f: MediaFile) => number,
+  look: Probe,
+): Promise<Usable[]> {
+  const first = uses[0]!.clip
+  const ranked = files
+    .map((file) => ({ file, rank: nameRank(first, file.path) }))
+    .filter((r): r is { file: MediaFile; rank: number } => r.rank !== null)
+  ranked.sort(
+    (a, b) => preferred(a.file) - preferred(b.file) || a.rank - b.rank || a.file.path.localeCompare(b.file.path),
+  )
+  if (chosen) ranked.unshift({ file: chosen, rank: -1 })
+  const needsSound = uses.every((u) => u.kind === 'audio')
+  const needsPictures = uses.some((u) => u.kind === 'video')
+  const usable: Usable[] = []
+  for (const r of ranked.slice(0, 200)) {
+    const info = await look(r.file)
+    if (info && (!needsSound || info.audio.length > 0) && (!needsPictures || info.video.length > 0))
+      usable.push({ ...r, info })
   }
-  const sources: Source[] = []
-  for (const [key, list] of uses) {
-    const first = list[0]!.clip
-    const ranked = files
-      .map((file) => ({ file, rank: nameRank(first, file.path) }))
-      .filter((r): r is { file: MediaFile; rank: number } => r.rank !== null)
-    const preferred = (f: MediaFile) => (choices.folders.some((d) => inside(f, d)) ? 0 : 1)
-    ranked.sort(
-      (a, b) => preferred(a.file) - preferred(b.file) || a.rank - b.rank || a.file.path.localeCompare(b.file.path),
-    )
-    const chosen = choices.files[key]
-    if (chosen) ranked.unshift({ file: chosen, rank: -1 })
-    const usable: { file: MediaFile; rank: number; info: MediaInfo }[] = []
-    for (const r of ranked.slice(0, 200)) {
-      const info = await look(r.file)
-      if (
-        info &&
-        (list.every((u) => u.kind === 'audio') ? info.audio.length > 0 : true) &&
-        (list.some((u) => u.kind === 'video') ? info.video.length > 0 : true)
+  return usable
+}
+
+interface Choice {
+  /** Beside each use. */
+  readonly links: readonly Link[]
+  /** The file of the first use. */
+  readonly used: Usable
+  /** The most frames that a use lacks. */
+  readonly short: Frames
+  /** Whether another file would have done as well. */
+  readonly ambiguous: boolean
+}
+
+/** The best file for each use of a source: chosen by a person, else by what it covers, its folder, its name. */
+function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: MediaFile) => number): Choice {
+  let short = 0
+  let ambiguous = false
+  const bests = uses.map((u) => {
+    const scored = usable
+      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
+      .sort(
+        (a, b) =>
+          Number(a.rank >= 0) - Number(b.rank >= 0) ||
+          a.missing - b.missing ||
+          preferred(a.file) - preferred(b.file) ||
+          a.rank - b.rank,
       )
-        usable.push({ ...r, info })
-    }
-    const lookedFor = [
-      first.file && `the file “${baseOf(first.file)}”`,
-      first.reel && !/^(AX|AUX)$/i.test(first.reel) && `reel “${first.reel}”`,
-      first.name && `the name “${first.name}”`,
-    ]
-      .filter(Boolean)
-      .join(', ')
-    const events = [...new Set(list.map((u) => u.event))]
-    const about = { key, name: first.name, reel: first.reel, file: first.file, events, lookedFor }
-    const at = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
-    if (usable.length === 0) {
-      const others = await byTimecode(list[0]!.clip, list[0]!.range, list[0]!.kind, files, look)
-      sources.push({
-        ...about,
-        state: 'missing',
-        linked: null,
-        candidates: others,
-        problem: {
-          code: 'link.missing',
-          message:
-            `No media was found for ${plural(events.length, 'event')}; looked for ` +
-            `${lookedFor || 'a file without a name'}.`,
-          where: at,
-          fix: others.length
-            ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.'
-            : 'Put the media below a storage root, or name the folder where it is.',
-        },
-      })
-      continue
-    }
-    let short = 0
-    let ambiguous = false
-    let used: (typeof usable)[number] | null = null
-    for (const u of list) {
-      const scored = usable
-        .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
-        .sort(
-          (a, b) =>
-            Number(a.rank >= 0) - Number(b.rank >= 0) ||
-            a.missing - b.missing ||
-            preferred(a.file) - preferred(b.file) ||
-            a.rank - b.rank,
-        )
-      const best = scored[0]!
-      // names of the same worth, both long enough: a person should say which
-      if (
-        best.rank >= 0 &&
-        scored.some(
-          (m) =>
-            m !== best &&
-            m.rank === best.rank &&
-            m.missing === 0 &&
-            preferred(m.file) === preferred(best.file) &&
-            !same(m.file, best.file),
-        )
+    const best = scored[0]!
+    // names of the same worth, both long enough: a person should say which
+    ambiguous ||=
+      best.rank >= 0 &&
+      scored.some(
+        (m) =>
+          m !== best &&
+          m.rank === best.rank &&
+          m.missing === 0 &&
+          preferred(m.file) === preferred(best.file) &&
+          !same(m.file, best.file),
       )
-        ambiguous = true
-      short = Math.max(short, best.missing)
-      used ??= best
-      const link: Link = { file: best.file, offset: best.offset }
-      if (u.outgoing) links[u.event] = { ...links[u.event]!, outgoing: link }
-      else links[u.event] = { ...links[u.event]!, clip: link }
-    }
-    const v = used!.info.video[0]
-    const pictures = list.some((u) => u.kind === 'video')
-    const rate = first.source!.rate
-    const name = baseOf(used!.file.path)
-    let state: LinkState = 'linked'
-    let problem: Problem | null = null
-    if (pictures && v && v.rateStated !== false && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate))) {
-      state = 'rate'
-      problem = {
+    short = Math.max(short, best.missing)
+    return best
+  })
+  return { links: bests.map((b) => ({ file: b.file, offset: b.offset })), used: bests[0]!, short, ambiguous }
+}
+
+function missing(
+  about: Pick<Source, 'events' | 'lookedFor'>,
+  candidates: readonly MediaFile[],
+  where: string,
+): Problem {
+  return {
+    code: 'link.missing',
+    message:
+      `No media was found for ${plural(about.events.length, 'event')}; looked for ` +
+      `${about.lookedFor || 'a file without a name'}.`,
+    where,
+    fix: candidates.length
+      ? 'Files whose timecode fits are offered; choose one, or name the folder where the media is.'
+      : 'Put the media below a storage root, or name the folder where it is.',
+  }
+}
+
+/** The trouble of a source that has a file: another rate, too short, or one of several. */
+function stateOf(
+  t: Timeline,
+  uses: readonly Use[],
+  { used, short, ambiguous }: Choice,
+  lookedFor: string,
+  where: string,
+): Pick<Source, 'state' | 'problem'> {
+  const v = used.info.video[0]
+  const rate = uses[0]!.clip.source!.rate
+  const name = baseOf(used.file.path)
+  const pictures = uses.some((u) => u.kind === 'video')
+  if (pictures && v && v.rateStated !== false && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate)))
+    return {
+      state: 'rate',
+      problem: {
         code: 'link.rate',
         message:
           `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ` +
           `${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
-        where: at,
+        where,
         fix: 'Link a file at the timeline’s rate, or accept it with a waiver.',
-      }
-    } else if (short > 0) {
-      state = 'short'
-      problem = {
+      },
+    }
+  if (short > 0)
+    return {
+      state: 'short',
+      problem: {
         code: 'link.short',
         message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`,
-        where: at,
+        where,
         fix: 'It may be another take or a shorter copy: choose another file.',
-      }
-    } else if (ambiguous) {
-      state = 'ambiguous'
-      problem = {
-        code: 'link.ambiguous',
-        message: `Several files answer to ${lookedFor}; “${used!.file.path}” is taken.`,
-        where: at,
-        fix: 'Choose the right one.',
-      }
+      },
     }
-    sources.push({ ...about, state, linked: used!.file, candidates: usable.map((m) => m.file), problem })
-  }
-  return { links, sources: await compareAlike(t, sources, look, fileName) }
+  if (ambiguous)
+    return {
+      state: 'ambiguous',
+      problem: {
+        code: 'link.ambiguous',
+        message: `Several files answer to ${lookedFor}; “${used.file.path}” is taken.`,
+        where,
+        fix: 'Choose the right one.',
+      },
+    }
+  return { state: 'linked', problem: null }
 }
 
 /** Files whose own timecode holds what a clip takes, at its rate. */
@@ -316,7 +380,7 @@ async function byTimecode(
   range: { in: Frames; out: Frames },
   kind: 'video' | 'audio',
   files: readonly MediaFile[],
-  look: (f: MediaFile) => Promise<MediaInfo | null>,
+  look: Probe,
 ): Promise<MediaFile[]> {
   const out: MediaFile[] = []
   for (const file of files.slice(0, 2000)) {
@@ -330,12 +394,7 @@ async function byTimecode(
 }
 
 /** The raster and sample rate most of the timeline is in; sources in another are marked. */
-async function compareAlike(
-  t: Timeline,
-  sources: readonly Source[],
-  look: (f: MediaFile) => Promise<MediaInfo | null>,
-  fileName: string,
-): Promise<Source[]> {
+async function compareAlike(t: Timeline, sources: readonly Source[], look: Probe, fileName: string): Promise<Source[]> {
   const infos = await Promise.all(sources.map((s) => (s.linked ? look(s.linked) : null)))
   const weight = (s: Source, kind: 'video' | 'audio') =>
     s.events.reduce(

@@ -7,6 +7,7 @@ import {
   isNormal,
   normalSpeed,
   sourceLength,
+  type SourceRange,
   type Speed,
   type Timeline,
   type TimelineEvent,
@@ -66,6 +67,12 @@ function readSpeed(text: string): Speed | null {
   return m && Number(m[2] ?? 1) > 0 ? { num: Number(m[1]), den: Number(m[2] ?? 1) } : null
 }
 
+type Column = (typeof columns)[number]
+interface Row {
+  readonly line: number
+  readonly fields: readonly string[]
+}
+
 /** Reads a timeline from CSV with a header line. Rows that cannot be read are named and skipped. */
 export function readTimelineCsv(
   text: string,
@@ -82,100 +89,14 @@ export function readTimelineCsv(
       'Add the header line.',
     )
   const at = new Map(header.map((h, i) => [h, i]))
-  const problems: Problem[] = []
-  const head = rows.find((r) => (r.fields[at.get('kind') ?? -1] ?? '').toLowerCase() === 'timeline')
-  const cell = (r: { fields: string[] }, column: (typeof columns)[number]) => r.fields[at.get(column) ?? -1] ?? ''
+  const cell = (r: Row, column: Column) => r.fields[at.get(column) ?? -1] ?? ''
+  const head = rows.find((r) => cell(r, 'kind').toLowerCase() === 'timeline')
   const drops = rows.some((r) => cell(r, 'record in').includes(';'))
   const rate = (head && parseRate(cell(head, 'rate'))) ?? given ?? (drops ? makeRate(30000, 1001) : makeRate(25))
   const base: TimeBase = { rate, dropFrame: drops && canDropFrame(rate) }
-  const events: TimelineEvent[] = []
-  const markers: TimelineMarker[] = []
-  const tracks = new Map<string, Track>()
-  for (const row of rows.slice(1)) {
-    if (row === head) continue
-    const complain = (column: string, value: string, fix: string) => {
-      if (problems.length < 200)
-        problems.push({
-          code: `csv.${column.replaceAll(' ', '-')}`,
-          message: `“${value}” is not a ${column}.`,
-          where: `${fileName}, line ${row.line}`,
-          fix,
-        })
-    }
-    const kind = cell(row, 'kind').toLowerCase() || (/^a/i.test(cell(row, 'track')) ? 'audio' : 'video')
-    const labels = (column: 'record in' | 'record out' | 'source in' | 'source out', b: TimeBase) => {
-      const frames = parseTimecode(cell(row, column), b)
-      if (frames === null) complain(column, cell(row, column), 'Write it as hh:mm:ss:ff.')
-      return frames
-    }
-    const from = labels('record in', base)
-    if (from === null) continue
-    if (kind === 'marker' || kind === 'chapter' || kind === 'part') {
-      const to = cell(row, 'record out') === '' ? from : labels('record out', base)
-      markers.push({ kind, name: cell(row, 'name'), at: from, frames: Math.max(0, (to ?? from) - from) })
-      continue
-    }
-    if (kind !== 'video' && kind !== 'audio') {
-      complain('kind', kind, 'Write video, audio, marker, chapter or part.')
-      continue
-    }
-    const to = labels('record out', base)
-    if (to === null) continue
-    if (to <= from) {
-      complain('record out', cell(row, 'record out'), 'Out is the first frame not included; it must be later than in.')
-      continue
-    }
-    const speed = cell(row, 'speed') === '' ? normalSpeed : readSpeed(cell(row, 'speed'))
-    if (!speed) {
-      complain('speed', cell(row, 'speed'), 'Write a whole number or a fraction, such as 1/2 or -1.')
-      continue
-    }
-    let source: TimelineEvent['source'] = null
-    if (cell(row, 'source in') !== '') {
-      const sourceRate = parseRate(cell(row, 'source rate')) ?? rate
-      const sourceBase = {
-        rate: sourceRate,
-        dropFrame: cell(row, 'source in').includes(';') && canDropFrame(sourceRate),
-      }
-      const first = labels('source in', sourceBase)
-      if (first === null) continue
-      const last =
-        cell(row, 'source out') === '' ? first + sourceLength(to - from, speed) : labels('source out', sourceBase)
-      if (last === null) continue
-      source = {
-        in: first,
-        out: Math.max(first + 1, last),
-        rate: sourceRate,
-        ...(sourceBase.dropFrame ? { dropFrame: true } : {}),
-      }
-    }
-    const track = cell(row, 'track') || (kind === 'audio' ? 'A1' : 'V')
-    if (!tracks.has(`${kind}/${track}`)) tracks.set(`${kind}/${track}`, { name: track, kind })
-    const moves = cell(row, 'transition').toLowerCase()
-    const frames = Number(cell(row, 'transition frames') || 0)
-    const gain = Number(cell(row, 'gain') || 0)
-    const channels = cell(row, 'channels')
-      .split(/\s+/)
-      .filter((c) => /^\d{1,3}$/.test(c))
-      .map((c) => Number(c) - 1)
-      .filter((c) => c >= 0)
-    events.push({
-      track,
-      kind,
-      name: cell(row, 'name'),
-      reel: cell(row, 'reel'),
-      file: cell(row, 'file') || null,
-      source,
-      speed,
-      record: { in: from, out: to },
-      transition:
-        (moves === 'dissolve' || moves === 'wipe') && Number.isInteger(frames) && frames > 0
-          ? { kind: moves, frames: Math.min(frames, to - from) }
-          : null,
-      ...(channels.length ? { channels } : {}),
-      ...(Number.isFinite(gain) && gain !== 0 ? { gain } : {}),
-    })
-  }
+  const reader = new TimelineRows(base, cell, fileName)
+  for (const row of rows.slice(1)) if (row !== head) reader.read(row)
+  const { events, markers } = reader
   const headIn = head ? parseTimecode(cell(head, 'record in'), base) : null
   const headOut = head ? parseTimecode(cell(head, 'record out'), base) : null
   const start = headIn ?? events.reduce((m, e) => Math.min(m, e.record.in), events.length ? Infinity : 0)
@@ -190,11 +111,121 @@ export function readTimelineCsv(
       ...base,
       start,
       length: end - start,
-      tracks: [...tracks.values()].sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'video' ? -1 : 1)),
+      tracks: [...reader.tracks.values()].sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'video' ? -1 : 1)),
       events: events.map((e) => ({ ...e, record: { in: shift(e.record.in), out: shift(e.record.out) } })),
       markers: markers.map((m) => ({ ...m, at: shift(m.at) })),
     },
-    problems,
+    problems: reader.problems,
+  }
+}
+
+/** Takes the rows below the header one by one; places are as they are labelled. */
+class TimelineRows {
+  readonly problems: Problem[] = []
+  readonly events: TimelineEvent[] = []
+  readonly markers: TimelineMarker[] = []
+  readonly tracks = new Map<string, Track>()
+
+  constructor(
+    private readonly base: TimeBase,
+    private readonly cell: (row: Row, column: Column) => string,
+    private readonly fileName: string,
+  ) {}
+
+  private complain(row: Row, column: string, value: string, fix: string): void {
+    if (this.problems.length < 200)
+      this.problems.push({
+        code: `csv.${column.replaceAll(' ', '-')}`,
+        message: `“${value}” is not a ${column}.`,
+        where: `${this.fileName}, line ${row.line}`,
+        fix,
+      })
+  }
+
+  private label(row: Row, column: 'record in' | 'record out' | 'source in' | 'source out', base: TimeBase) {
+    const frames = parseTimecode(this.cell(row, column), base)
+    if (frames === null) this.complain(row, column, this.cell(row, column), 'Write it as hh:mm:ss:ff.')
+    return frames
+  }
+
+  read(row: Row): void {
+    const { cell, base } = this
+    const kind = cell(row, 'kind').toLowerCase() || (/^a/i.test(cell(row, 'track')) ? 'audio' : 'video')
+    const from = this.label(row, 'record in', base)
+    if (from === null) return
+    if (kind === 'marker' || kind === 'chapter' || kind === 'part') {
+      const to = cell(row, 'record out') === '' ? from : this.label(row, 'record out', base)
+      this.markers.push({ kind, name: cell(row, 'name'), at: from, frames: Math.max(0, (to ?? from) - from) })
+      return
+    }
+    if (kind !== 'video' && kind !== 'audio')
+      return this.complain(row, 'kind', kind, 'Write video, audio, marker, chapter or part.')
+    const to = this.label(row, 'record out', base)
+    if (to === null) return
+    if (to <= from)
+      return this.complain(
+        row,
+        'record out',
+        cell(row, 'record out'),
+        'Out is the first frame not included; it must be later than in.',
+      )
+    const speed = cell(row, 'speed') === '' ? normalSpeed : readSpeed(cell(row, 'speed'))
+    if (!speed)
+      return this.complain(row, 'speed', cell(row, 'speed'), 'Write a whole number or a fraction, such as 1/2 or -1.')
+    const source = cell(row, 'source in') === '' ? null : this.source(row, to - from, speed)
+    if (source === undefined) return
+    this.event(row, kind, { in: from, out: to }, speed, source)
+  }
+
+  /** What an event takes; undefined when a label cannot be read. */
+  private source(row: Row, length: Frames, speed: Speed): SourceRange | undefined {
+    const { cell } = this
+    const rate = parseRate(cell(row, 'source rate')) ?? this.base.rate
+    const dropFrame = cell(row, 'source in').includes(';') && canDropFrame(rate)
+    const first = this.label(row, 'source in', { rate, dropFrame })
+    if (first === null) return undefined
+    const last =
+      cell(row, 'source out') === ''
+        ? first + sourceLength(length, speed)
+        : this.label(row, 'source out', { rate, dropFrame })
+    if (last === null) return undefined
+    return { in: first, out: Math.max(first + 1, last), rate, ...(dropFrame ? { dropFrame: true } : {}) }
+  }
+
+  private event(
+    row: Row,
+    kind: 'video' | 'audio',
+    record: { in: Frames; out: Frames },
+    speed: Speed,
+    source: SourceRange | null,
+  ): void {
+    const { cell } = this
+    const track = cell(row, 'track') || (kind === 'audio' ? 'A1' : 'V')
+    if (!this.tracks.has(`${kind}/${track}`)) this.tracks.set(`${kind}/${track}`, { name: track, kind })
+    const moves = cell(row, 'transition').toLowerCase()
+    const frames = Number(cell(row, 'transition frames') || 0)
+    const gain = Number(cell(row, 'gain') || 0)
+    const channels = cell(row, 'channels')
+      .split(/\s+/)
+      .filter((c) => /^\d{1,3}$/.test(c))
+      .map((c) => Number(c) - 1)
+      .filter((c) => c >= 0)
+    this.events.push({
+      track,
+      kind,
+      name: cell(row, 'name'),
+      reel: cell(row, 'reel'),
+      file: cell(row, 'file') || null,
+      source,
+      speed,
+      record,
+      transition:
+        (moves === 'dissolve' || moves === 'wipe') && Number.isInteger(frames) && frames > 0
+          ? { kind: moves, frames: Math.min(frames, record.out - record.in) }
+          : null,
+      ...(channels.length ? { channels } : {}),
+      ...(Number.isFinite(gain) && gain !== 0 ? { gain } : {}),
+    })
   }
 }
 
