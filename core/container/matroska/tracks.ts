@@ -1,0 +1,162 @@
+import type { ByteSource } from '../../bytes'
+import { fail } from '../../problem'
+import { lastWhere } from '../../time/order'
+import { makeRate, nearestRate, type Rate } from '../../time/rate'
+import { mulDivRound } from '../../time/samples'
+import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
+import type { AudioInfo, AudioTrack, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
+import type { Track } from './blocks'
+import { field, float, id, none, numberIn, unsigned } from './ebml'
+
+/** A picture track; `unit` is its first frame where the track has no configuration of its own. */
+export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): VideoTrack {
+  const n = (which: number) => numberIn(t.video!, which)
+  const [width, height] = [n(id.width), n(id.height)]
+  const count = t.offsets.length
+  const order = Array.from({ length: count }, (_, i) => i).sort((a, b) => t.times[a]! - t.times[b]! || a - b)
+  const place = new Int32Array(count)
+  order.forEach((index, frame) => (place[index] = frame))
+  const { rate, constant } = rateOf(t, order, scale)
+  const codec = pictureCodecCalled('matroska', t.codec)
+  const said = codec?.describe(t.private, unit) ?? {}
+  const configuration = codec?.calls.mp4?.box ? t.private : null
+  const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
+    codec: codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
+    profile: said.profile ?? null,
+    level: said.level ?? null,
+    width: t.private ? (said.width ?? width) : width,
+    height: t.private ? (said.height ?? height) : height,
+    scan: said.scan ?? (n(id.interlaced) === 1 ? 'interlaced' : 'progressive'),
+    chroma: said.chroma ?? '4:2:0',
+    bitDepth: said.bitDepth ?? 8,
+    pixelAspect: said.pixelAspect ?? aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+    colour: said.colour ?? null,
+    webCodec: said.webCodec ?? null,
+  }
+  // times of whole frames: the file's own are rounded to its ticks
+  const delay = t.times.reduce((most, _, i) => Math.max(most, i - place[i]!), 0)
+  return {
+    info: { ...info, rate, constantRate: constant, frames: count, intra: t.sync.every((s) => s === 1) },
+    timescale: rate.num,
+    sampleCount: count,
+    configuration,
+    native: null,
+    sample: (i) => ({
+      offset: t.offsets[i]!,
+      size: t.sizes[i]!,
+      dts: (i - delay) * rate.den,
+      pts: place[i]! * rate.den,
+      sync: t.sync[i] === 1,
+    }),
+    sampleOfFrame: (frame) => order[frame]!,
+    syncBefore: (i) => {
+      let k = i
+      while (k > 0 && t.sync[k] !== 1) k--
+      return k
+    },
+  }
+}
+
+function aspectOf(width: number, height: number, displayWidth: number, displayHeight: number): string {
+  if (!displayWidth || !displayHeight || !width || !height) return '1:1'
+  const r = makeRate(displayWidth * height, displayHeight * width)
+  return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
+}
+
+/**
+ * The rate a track says, else that of its mean frame; constant when no frame lies more than its rounding beside its
+ * place.
+ */
+function rateOf(t: Track, order: readonly number[], scale: number): { rate: Rate; constant: boolean } {
+  const [first, last] = [t.times[order[0]!]!, t.times[order.at(-1)!]!]
+  const mean = order.length > 1 ? ((last - first) * scale) / (order.length - 1) : t.duration || 40_000_000
+  const wanted = t.duration > 0 && Math.abs(t.duration / mean - 1) < 0.02 ? t.duration : mean
+  const value = 1e9 / Math.max(1, wanted)
+  const rate = nearestRate(value) ?? makeRate(Math.max(1, Math.round(value * 1000)), 1000)
+  const step = (1e9 * rate.den) / rate.num / scale
+  return {
+    rate,
+    constant: order.every((index, n) => Math.abs(t.times[index]! - first - n * step) <= 1.5 + n * step * 1e-4),
+  }
+}
+
+/** A sound track of a Matroska file. */
+export function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
+  const bytes = (which: number) => field(t.audio!, which) ?? none
+  const sampleRate = t.codec === 'A_OPUS' ? 48_000 : Math.round(float(bytes(id.rate))) || 8000
+  const channels = Math.max(1, Math.min(255, unsigned(bytes(id.channels).subarray(0, 4)) || 1))
+  const bits = unsigned(bytes(id.bits).subarray(0, 4)) || 16
+  const pcmKind = {
+    'A_PCM/INT/LIT': ['int', true],
+    'A_PCM/INT/BIG': ['int', false],
+    'A_PCM/FLOAT/IEEE': ['float', true],
+  }[t.codec] as ['int' | 'float', boolean] | undefined
+  const pcm: PcmLayout | null = pcmKind
+    ? { bytesPerSample: bits >> 3 || 2, kind: pcmKind[0], littleEndian: pcmKind[1], channels }
+    : null
+  const codec = soundCodecCalled('matroska', t.codec)
+  const base: Omit<AudioInfo, 'samples'> = {
+    codec: codec?.name ?? t.codec.replace(/^A_/, '').toLowerCase(),
+    channels,
+    sampleRate,
+    bitDepth: bits,
+    layout: null,
+    webCodec: codec?.describe(t.private).webCodec ?? null,
+  }
+  const unread = () => fail('internal.error', 'This sound is not read this way.', source.name)
+  const rest = { configuration: null, native: null, packet: unread, run: unread }
+  return pcm ? { ...rest, ...plainSound(t, base, pcm) } : { ...rest, ...codedSound(t, base, scale) }
+}
+
+/** Uncompressed sound: each block holds a run of samples. */
+function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout) {
+  const count = t.offsets.length
+  const frame = pcm.bytesPerSample * pcm.channels
+  const first = new Float64Array(count + 1)
+  for (let i = 0; i < count; i++) first[i + 1] = first[i]! + Math.floor(t.sizes[i]! / frame)
+  return {
+    info: { ...base, samples: first[count]! },
+    start: 0,
+    pcm,
+    packetCount: 0,
+    run: (at: number) => {
+      const block = Math.max(
+        0,
+        lastWhere(count, (i) => first[i]! <= at),
+      )
+      return { offset: t.offsets[block]! + (at - first[block]!) * frame, samples: first[block + 1]! - at }
+    },
+  }
+}
+
+/**
+ * Coded sound. Packets follow each other without a gap: their places are counted where their length is known, else
+ * taken from the clock.
+ */
+function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, scale: number) {
+  const { sampleRate } = base
+  const count = t.offsets.length
+  const codec = soundCodecCalled('matroska', t.codec)
+  const fixed = codec?.packetSamples ?? 0
+  const clock = (i: number) =>
+    mulDivRound((t.times[i] ?? t.times.at(-1)!) - t.times[0]!, sampleRate * scale, 1_000_000_000)
+  const counted = [0]
+  for (const n of t.lengths) counted.push(counted.at(-1)! + n)
+  const pts = Float64Array.from({ length: count + 1 }, (_, i) =>
+    t.lengths.length ? counted[i]! : fixed ? i * fixed : i < count ? clock(i) : clock(count - 1) + 1024,
+  )
+  const delay = mulDivRound(t.delay, sampleRate, 1_000_000_000)
+  return {
+    info: { ...base, samples: Math.max(0, pts[count]! - delay) },
+    start: delay,
+    pcm: null,
+    packetCount: count,
+    configuration: t.private && codec?.name !== 'opus' ? t.private : null,
+    packet: (i: number) => ({
+      offset: t.offsets[i]!,
+      size: t.sizes[i]!,
+      pts: pts[i]!,
+      duration: pts[i + 1]! - pts[i]!,
+    }),
+  }
+}
