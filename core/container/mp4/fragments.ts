@@ -43,9 +43,7 @@ export async function readFragments(
   boxes: readonly BoxHeader[],
   mvex: InnerBox,
 ): Promise<Map<number, SampleTable>> {
-  const defaults = trackDefaults(mvex)
-  const tracks = new Map<number, Growing>()
-  let total = 0
+  const reader = new FragmentReader(source.name, source.size, trackDefaults(mvex))
   for (const box of boxes) {
     if (box.type !== 'moof' || box.truncated) continue
     if (box.size > maxFragmentIndex)
@@ -55,91 +53,109 @@ export async function readFragments(
         source.name,
       )
     const bytes = await readExactly(source, box.offset + box.header, box.size - box.header)
-    let dataEnd = box.offset
-    for (const traf of innerBoxes(new Reader(bytes, source.name, box.offset + box.header))) {
-      if (traf.type !== 'traf') continue
-      const parts = innerBoxes(traf.data)
-      const head = child(parts, 'tfhd')?.data
-      if (!head) continue
-      const flags = head.u32() & 0xffffff
-      const id = head.u32()
-      const known = defaults.get(id)
-      if (!known) continue
-      const base = flags & 1 ? head.u64() : flags & 0x20000 ? box.offset : dataEnd
-      if (flags & 2) head.skip(4)
-      const duration = flags & 8 ? head.u32() : known.duration
-      const size = flags & 0x10 ? head.u32() : known.size
-      const sampleFlags = flags & 0x20 ? head.u32() : known.flags
-      const t: Growing = tracks.get(id) ?? {
-        offsets: [],
-        sizes: [],
-        dts: [],
-        cts: [],
-        sync: [],
-        durations: [],
-        time: 0,
-      }
-      tracks.set(id, t)
-      const tfdt = child(parts, 'tfdt')?.data
-      if (tfdt) {
-        const version = tfdt.u8()
-        tfdt.skip(3)
-        t.time = version === 1 ? tfdt.u64() : tfdt.u32()
-      }
-      let at = base
-      for (const b of parts) {
-        if (b.type !== 'trun') continue
-        const r = b.data
-        const runFlags = r.u32() & 0xffffff
-        const count = r.u32()
-        if (runFlags & 1) at = base + r.i32()
-        const first = runFlags & 4 ? r.u32() : null
-        const width = [0x100, 0x200, 0x400, 0x800].reduce((n, f) => n + (runFlags & f ? 4 : 0), 0)
-        total += count
-        if (
-          count * width > r.left ||
-          total > maxFragmentSamples ||
-          (width === 0 && count * Math.max(1, size) > source.size)
-        ) {
-          fail(
-            'mp4.table-size',
-            `A fragment at byte ${box.offset} promises ${count} samples, more than it can hold.`,
-            source.name,
-            'The file is damaged; copy it again from where it came from.',
-          )
-        }
-        for (let i = 0; i < count; i++) {
-          const d = runFlags & 0x100 ? r.u32() : duration
-          const s = runFlags & 0x200 ? r.u32() : size
-          const f = runFlags & 0x400 ? r.u32() : i === 0 && first !== null ? first : sampleFlags
-          const c = runFlags & 0x800 ? r.i32() : 0
-          if (at + s <= source.size) {
-            t.offsets.push(at)
-            t.sizes.push(s)
-            t.dts.push(t.time)
-            t.cts.push(c)
-            t.durations.push(d)
-            t.sync.push(f & 0x10000 ? 0 : 1)
-          }
-          at += s
-          t.time += d
-        }
-        dataEnd = at
-      }
+    reader.fragment(new Reader(bytes, source.name, box.offset + box.header), box.offset)
+  }
+  return reader.tables()
+}
+
+class FragmentReader {
+  private readonly tracks = new Map<number, Growing>()
+  private total = 0
+
+  constructor(
+    private readonly name: string,
+    private readonly fileSize: number,
+    private readonly defaults: ReadonlyMap<number, Defaults>,
+  ) {}
+
+  /** Takes one `moof` that begins at a byte of the file. */
+  fragment(moof: Reader, offset: number): void {
+    let dataEnd = offset
+    for (const traf of innerBoxes(moof))
+      if (traf.type === 'traf') dataEnd = this.track(innerBoxes(traf.data), offset, dataEnd) ?? dataEnd
+  }
+
+  /** Takes one `traf`; gives where its data ends, or null when it is of no known track. */
+  private track(parts: readonly InnerBox[], offset: number, dataEnd: number): number | null {
+    const head = child(parts, 'tfhd')?.data
+    if (!head) return null
+    const flags = head.u32() & 0xffffff
+    const id = head.u32()
+    const known = this.defaults.get(id)
+    if (!known) return null
+    const base = flags & 1 ? head.u64() : flags & 0x20000 ? offset : dataEnd
+    if (flags & 2) head.skip(4)
+    const own: Defaults = {
+      duration: flags & 8 ? head.u32() : known.duration,
+      size: flags & 0x10 ? head.u32() : known.size,
+      flags: flags & 0x20 ? head.u32() : known.flags,
     }
+    const t = this.tracks.get(id) ?? { offsets: [], sizes: [], dts: [], cts: [], sync: [], durations: [], time: 0 }
+    this.tracks.set(id, t)
+    const tfdt = child(parts, 'tfdt')?.data
+    if (tfdt) {
+      const version = tfdt.u8()
+      tfdt.skip(3)
+      t.time = version === 1 ? tfdt.u64() : tfdt.u32()
+    }
+    let at = base
+    for (const b of parts) if (b.type === 'trun') at = this.run(b.data, t, own, base, at, offset)
+    return at
   }
-  const out = new Map<number, SampleTable>()
-  for (const [id, t] of tracks) {
-    const zero = t.dts[0] ?? 0
-    out.set(id, {
-      count: t.sizes.length,
-      offsets: Float64Array.from(t.offsets),
-      sizes: Uint32Array.from(t.sizes),
-      dts: Float64Array.from(t.dts, (v) => v - zero),
-      cts: Int32Array.from(t.cts),
-      sync: Uint8Array.from(t.sync),
-      durations: Uint32Array.from(t.durations),
-    })
+
+  /** Takes one `trun` whose samples stand at `at` unless it says otherwise; gives where they end. */
+  private run(r: Reader, t: Growing, own: Defaults, base: number, at: number, offset: number): number {
+    const flags = r.u32() & 0xffffff
+    const count = r.u32()
+    if (flags & 1) at = base + r.i32()
+    const first = flags & 4 ? r.u32() : null
+    const width = [0x100, 0x200, 0x400, 0x800].reduce((n, f) => n + (flags & f ? 4 : 0), 0)
+    this.total += count
+    if (
+      count * width > r.left ||
+      this.total > maxFragmentSamples ||
+      (width === 0 && count * Math.max(1, own.size) > this.fileSize)
+    )
+      fail(
+        'mp4.table-size',
+        `A fragment at byte ${offset} promises ${count} samples, more than it can hold.`,
+        this.name,
+        'The file is damaged; copy it again from where it came from.',
+      )
+    for (let i = 0; i < count; i++) {
+      const duration = flags & 0x100 ? r.u32() : own.duration
+      const size = flags & 0x200 ? r.u32() : own.size
+      const sample = flags & 0x400 ? r.u32() : i === 0 && first !== null ? first : own.flags
+      const composition = flags & 0x800 ? r.i32() : 0
+      if (at + size <= this.fileSize) {
+        t.offsets.push(at)
+        t.sizes.push(size)
+        t.dts.push(t.time)
+        t.cts.push(composition)
+        t.durations.push(duration)
+        t.sync.push(sample & 0x10000 ? 0 : 1)
+      }
+      at += size
+      t.time += duration
+    }
+    return at
   }
-  return out
+
+  /** A table for each track; its time counts from its first sample. */
+  tables(): Map<number, SampleTable> {
+    const out = new Map<number, SampleTable>()
+    for (const [id, t] of this.tracks) {
+      const zero = t.dts[0] ?? 0
+      out.set(id, {
+        count: t.sizes.length,
+        offsets: Float64Array.from(t.offsets),
+        sizes: Uint32Array.from(t.sizes),
+        dts: Float64Array.from(t.dts, (v) => v - zero),
+        cts: Int32Array.from(t.cts),
+        sync: Uint8Array.from(t.sync),
+        durations: Uint32Array.from(t.durations),
+      })
+    }
+    return out
+  }
 }

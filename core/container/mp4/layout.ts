@@ -4,7 +4,9 @@ import { fail } from '../../problem'
 import { aspectValue } from '../../media/aspect'
 import type { AudioEssence, FilePlan, Layout, TrackPlan, VideoEssence } from '../container'
 import { aacEntry, pcm24Entry, pictureEntry, tmcdEntry } from './entrywriter'
-import { chapterTrack, movieHead, type Movie, type WrapTrack } from './write'
+import { chapterTrack } from './chapters'
+import type { Movie, WrapTrack } from './movie'
+import { movieHead } from './write'
 
 /** Bytes that the timecode's only sample takes at the beginning of the media data. */
 const timecodeBytes = 16

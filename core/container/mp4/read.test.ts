@@ -5,7 +5,8 @@ import { ProblemError } from '../../problem'
 import { makeRate } from '../../time/rate'
 import { box, fullBox } from './boxwriter'
 import { aacEntry, pcm24Entry, pictureEntry, tmcdEntry } from './entrywriter'
-import { movieHead, type WrapTrack } from './write'
+import type { WrapTrack } from './movie'
+import { movieHead } from './write'
 import { openMedia } from '../registry'
 
 const avcC = Uint8Array.from(

@@ -28,87 +28,92 @@ function readBext(r: Reader): BextInfo {
   return { description, originator, originatorReference, date, time, timeReference, version, loudness }
 }
 
-/** Opens a WAV, RF64 or BW64 file (RIFF/WAVE; EBU Tech 3306; EBU Tech 3285 for `bext`). */
-export async function openWav(source: ByteSource): Promise<Media> {
-  const head = new Reader(await source.read(0, 12), source.name)
-  const form = head.tag()
-  const problems: Problem[] = []
-  let dataSize64: number | null = null
-  let at = 12
-  let fmt: Reader | null = null
-  let bext: BextInfo | null = null
-  let data: { offset: number; size: number } | null = null
-  const cues = new Map<number, number>()
-  const labels = new Map<number, string>()
-  for (let chunks = 0; at + 8 <= source.size && chunks < 10_000; chunks++) {
-    const h = new Reader(await source.read(at, 8), source.name, at)
-    const id = h.tag()
-    let size = h.u32le()
-    const body = at + 8
+/** What the chunks of a file say, before it is judged. */
+class Chunks {
+  readonly problems: Problem[] = []
+  readonly cues = new Map<number, number>()
+  readonly labels = new Map<number, string>()
+  fmt: Reader | null = null
+  bext: BextInfo | null = null
+  data: { offset: number; size: number } | null = null
+  private dataSize64: number | null = null
+
+  constructor(private readonly source: ByteSource) {}
+
+  async read(): Promise<void> {
+    const { source } = this
+    let at = 12
+    for (let chunks = 0; at + 8 <= source.size && chunks < 10_000; chunks++) {
+      const h = new Reader(await source.read(at, 8), source.name, at)
+      const size = await this.take(h.tag(), at + 8, h.u32le())
+      at += 8 + size + (size & 1)
+    }
+  }
+
+  /** Takes one chunk; gives its true size. */
+  private async take(id: string, body: number, size: number): Promise<number> {
+    const { source } = this
+    const head = async (most: number) => new Reader(await source.read(body, Math.min(size, most)), source.name, body)
     if (id === 'ds64') {
-      const r = new Reader(await source.read(body, Math.min(size, 28)), source.name, body)
+      const r = await head(28)
       if (r.left >= 16) {
         r.skip(8)
-        dataSize64 = r.u64le()
+        this.dataSize64 = r.u64le()
       }
-    } else if (id === 'fmt ') fmt = new Reader(await source.read(body, Math.min(size, 64)), source.name, body)
+    } else if (id === 'fmt ') this.fmt = await head(64)
     else if (id === 'bext') {
-      const r = new Reader(await source.read(body, Math.min(size, 700)), source.name, body)
-      if (r.left >= 346) bext = readBext(r)
-    } else if (id === 'cue ') {
-      // places in samples, with names of their own in a LIST of type adtl (RIFF, Multimedia Programming Interface 1.0)
-      const r = new Reader(await source.read(body, Math.min(size, 1 << 20)), source.name, body)
-      const count = r.left >= 4 ? r.u32le() : 0
-      for (let i = 0; i < count && r.left >= 24; i++) {
-        const cue = r.u32le()
-        r.skip(16)
-        cues.set(cue, r.u32le())
-      }
-    } else if (id === 'LIST') {
-      const r = new Reader(await source.read(body, Math.min(size, 1 << 20)), source.name, body)
-      if (r.left >= 4 && r.tag() === 'adtl') {
-        while (r.left >= 8) {
-          const kind = r.tag()
-          const length = r.u32le()
-          if (length > r.left) break
-          const part = r.part(length)
-          if (kind === 'labl' && length > 4)
-            labels.set(
-              part[0]! | (part[1]! << 8) | (part[2]! << 16) | (part[3]! << 24),
-              new TextDecoder().decode(part.subarray(4)).replace(/\0[^]*$/, ''),
-            )
-          if (length & 1 && r.left > 0) r.skip(1)
-        }
-      }
-    } else if (id === 'data') {
-      if (size === 0xffffffff && dataSize64 !== null) size = dataSize64
-      if (body + size > source.size) {
-        problems.push({
-          code: 'file.truncated',
-          message: `The sound should reach byte ${body + size}, but the file ends at byte ${source.size}.`,
-          where: source.name,
-          fix: 'Copy the file again from where it came from.',
-        })
-        size = source.size - body
-      }
-      data = { offset: body, size }
-    }
-    at = body + size + (size & 1)
+      const r = await head(700)
+      if (r.left >= 346) this.bext = readBext(r)
+    } else if (id === 'cue ') this.readCues(await head(1 << 20))
+    else if (id === 'LIST') this.readLabels(await head(1 << 20))
+    else if (id === 'data')
+      return this.takeData(body, size === 0xffffffff && this.dataSize64 !== null ? this.dataSize64 : size)
+    return size
   }
-  if (!fmt || fmt.left < 16)
-    fail(
-      'wav.no-format',
-      'The file does not say what kind of sound it holds (no format chunk).',
-      source.name,
-      'The file is damaged; copy it again from where it came from.',
-    )
-  if (!data)
-    fail(
-      'wav.no-sound',
-      'The file ends before its sound (no data chunk).',
-      source.name,
-      'The recording or the copy was not finished. Copy it again.',
-    )
+
+  private takeData(body: number, size: number): number {
+    const { source } = this
+    const there = Math.min(size, source.size - body)
+    if (there < size)
+      this.problems.push({
+        code: 'file.truncated',
+        message: `The sound should reach byte ${body + size}, but the file ends at byte ${source.size}.`,
+        where: source.name,
+        fix: 'Copy the file again from where it came from.',
+      })
+    this.data = { offset: body, size: there }
+    return there
+  }
+
+  /** Places in samples, with names of their own in a LIST of type adtl (RIFF, Multimedia Programming Interface 1.0). */
+  private readCues(r: Reader): void {
+    const count = r.left >= 4 ? r.u32le() : 0
+    for (let i = 0; i < count && r.left >= 24; i++) {
+      const cue = r.u32le()
+      r.skip(16)
+      this.cues.set(cue, r.u32le())
+    }
+  }
+
+  private readLabels(r: Reader): void {
+    if (r.left < 4 || r.tag() !== 'adtl') return
+    while (r.left >= 8) {
+      const kind = r.tag()
+      const length = r.u32le()
+      if (length > r.left) return
+      const part = r.part(length)
+      if (kind === 'labl' && length > 4)
+        this.labels.set(
+          part[0]! | (part[1]! << 8) | (part[2]! << 16) | (part[3]! << 24),
+          new TextDecoder().decode(part.subarray(4)).replace(/\0[^]*$/, ''),
+        )
+      if (length & 1 && r.left > 0) r.skip(1)
+    }
+  }
+}
+
+/** The format chunk (WAVEFORMATEX and WAVEFORMATEXTENSIBLE): linear PCM, integer or float. */
+function readFormat(fmt: Reader, name: string): { pcm: PcmLayout; sampleRate: number; layout: string | null } {
   let format = fmt.u16le()
   const channels = fmt.u16le()
   const sampleRate = fmt.u32le()
@@ -128,32 +133,50 @@ export async function openWav(source: ByteSource): Promise<Media> {
     channels < 1 ||
     channels > 1024 ||
     sampleRate < 1
-  ) {
+  )
     fail(
       'wav.format',
       `Sound of kind ${format} with ${channels} channels of ${bits} bits at ${sampleRate} Hz is not known here.`,
-      source.name,
+      name,
       'Ask for linear PCM.',
     )
-  }
-  const pcm: PcmLayout = {
-    bytesPerSample: bits / 8,
-    kind: format === 3 ? 'float' : bits === 8 ? 'uint' : 'int',
-    littleEndian: true,
-    channels,
-  }
-  const frameBytes = pcm.bytesPerSample * channels
+  const kind = format === 3 ? 'float' : bits === 8 ? 'uint' : 'int'
+  return { pcm: { bytesPerSample: bits / 8, kind, littleEndian: true, channels }, sampleRate, layout }
+}
+
+/** Opens a WAV, RF64 or BW64 file (RIFF/WAVE; EBU Tech 3306; EBU Tech 3285 for `bext`). */
+export async function openWav(source: ByteSource): Promise<Media> {
+  const form = new Reader(await source.read(0, 12), source.name).tag()
+  const chunks = new Chunks(source)
+  await chunks.read()
+  const { fmt, data, bext, problems } = chunks
+  if (!fmt || fmt.left < 16)
+    fail(
+      'wav.no-format',
+      'The file does not say what kind of sound it holds (no format chunk).',
+      source.name,
+      'The file is damaged; copy it again from where it came from.',
+    )
+  if (!data)
+    fail(
+      'wav.no-sound',
+      'The file ends before its sound (no data chunk).',
+      source.name,
+      'The recording or the copy was not finished. Copy it again.',
+    )
+  const { pcm, sampleRate, layout } = readFormat(fmt, source.name)
+  const frameBytes = pcm.bytesPerSample * pcm.channels
   const samples = Math.floor(data.size / frameBytes)
-  const { offset } = data
+  const bitDepth = pcm.bytesPerSample * 8
   const track: AudioTrack = {
-    info: { codec: 'pcm', channels, sampleRate, bitDepth: bits, samples, layout, webCodec: null },
+    info: { codec: 'pcm', channels: pcm.channels, sampleRate, bitDepth, samples, layout, webCodec: null },
     start: 0,
     pcm,
     packetCount: 0,
     configuration: null,
     native: null,
     packet: () => fail('internal.error', 'PCM sound has no packets.', source.name),
-    run: (s) => ({ offset: offset + s * frameBytes, samples: samples - s }),
+    run: (s) => ({ offset: data.offset + s * frameBytes, samples: samples - s }),
   }
   return {
     source,
@@ -170,8 +193,8 @@ export async function openWav(source: ByteSource): Promise<Media> {
       audio: [track.info],
       bext,
       problems,
-      chapters: [...cues]
-        .map(([id, at]) => ({ at, timescale: sampleRate, name: labels.get(id) ?? '' }))
+      chapters: [...chunks.cues]
+        .map(([id, at]) => ({ at, timescale: sampleRate, name: chunks.labels.get(id) ?? '' }))
         .sort((a, b) => a.at - b.at),
     },
   }

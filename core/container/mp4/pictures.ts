@@ -1,0 +1,75 @@
+import { makeRate, nearestRate, type Rate } from '../../time/rate'
+import { mulDivRound } from '../../time/samples'
+import type { VideoTrack } from '../../media/media'
+import { readVideoEntry } from './sampleentry'
+import { sampleAt, type SampleTable } from './sampletable'
+import type { Edit, Trak } from './trak'
+
+/** Decode positions in display order, kept to what the edit list presents. */
+function displayOrder(t: SampleTable, edits: readonly Edit[], timescale: number, movieScale: number): Uint32Array {
+  const order = Array.from({ length: t.count }, (_, i) => i)
+  const pts = (i: number) => t.dts[i]! + t.cts[i]!
+  order.sort((a, b) => pts(a) - pts(b) || a - b)
+  const real = edits.filter((e) => e.mediaTime >= 0)
+  if (real.length === 0) return Uint32Array.from(order)
+  const shown: number[] = []
+  for (const e of real) {
+    const length = e.duration === 0 ? Infinity : mulDivRound(e.duration, timescale, movieScale)
+    // a frame belongs to the edit when most of it lies inside; movie timescales too coarse for a frame round the ends
+    const slack = Math.floor((t.durations[0] ?? 1) / 2)
+    for (const i of order) {
+      const at = pts(i) - e.mediaTime
+      if (at >= -slack && at < length - slack) shown.push(i)
+    }
+    if (shown.length > t.count * 4) break
+  }
+  return Uint32Array.from(shown)
+}
+
+/** The exact rate of a track from its presentation times; the nearest standard rate when ticks are coarse. */
+function rateOf(
+  t: SampleTable,
+  order: Uint32Array,
+  timescale: number,
+  hint: Rate | null,
+): { rate: Rate; constant: boolean } {
+  const n = order.length
+  if (n < 2) {
+    const d = t.durations[0] || timescale / 25
+    return { rate: hint ?? makeRate(timescale, Math.max(1, Math.round(d))), constant: true }
+  }
+  const pts = (k: number) => t.dts[order[k]!]! + t.cts[order[k]!]!
+  const total = pts(n - 1) - pts(0)
+  const mean = total / (n - 1)
+  let constant = true
+  for (let k = 1; k < n && constant; k++) constant = Math.abs(pts(k) - pts(k - 1) - mean) <= 1
+  const exact = Number.isInteger(mean) && mean > 0 ? makeRate(timescale, mean) : null
+  const standard = mean > 0 ? nearestRate(timescale / mean) : null
+  return {
+    rate: standard ?? exact ?? hint ?? makeRate(Math.max(1, Math.round((timescale / Math.max(mean, 1)) * 1000)), 1000),
+    constant,
+  }
+}
+
+/** A picture track: its frames in display order, kept to what its edit list presents. */
+export function videoTrack(trak: Trak, table: SampleTable, movieScale: number): VideoTrack {
+  const entry = readVideoEntry(trak.entry!)
+  const order = displayOrder(table, trak.edits, trak.timescale, movieScale)
+  const { rate, constant } = rateOf(table, order, trak.timescale, entry.timing)
+  let intra = true
+  for (let i = 0; i < table.count && intra; i++) intra = table.sync[i] === 1
+  return {
+    info: { ...entry.info, rate, constantRate: constant, frames: order.length, intra },
+    timescale: trak.timescale,
+    sampleCount: table.count,
+    configuration: entry.configuration,
+    native: entry.native,
+    sample: (i) => sampleAt(table, i),
+    sampleOfFrame: (n) => order[n]!,
+    syncBefore: (i) => {
+      let k = i
+      while (k > 0 && table.sync[k] !== 1) k--
+      return k
+    },
+  }
+}

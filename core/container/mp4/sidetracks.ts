@@ -1,0 +1,45 @@
+import { Reader, type ByteSource } from '../../bytes'
+import type { MediaChapter, StartTimecode } from '../../media/media'
+import { makeRate, nearestRate } from '../../time/rate'
+import { canDropFrame, formatTimecode } from '../../time/timecode'
+import { readChunks, readSampleTable } from './sampletable'
+import type { Trak } from './trak'
+
+/** The start timecode that a `tmcd` track counts from (QuickTime File Format, timecode sample description). */
+export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTimecode | null> {
+  if (trak.entry?.type !== 'tmcd') return null
+  const r = new Reader(trak.entry.data.bytes, source.name)
+  r.skip(12)
+  const flags = r.u32()
+  const timescale = r.u32()
+  const frameDuration = r.u32()
+  if (timescale === 0 || frameDuration === 0) return null
+  const chunks = readChunks(trak.stbl, source.name, 1)
+  if (chunks.offsets.length === 0) return null
+  const bytes = await source.read(chunks.offsets[0]!, 4)
+  if (bytes.length < 4) return null
+  const startFrames = new Reader(bytes, source.name).u32()
+  const exact = makeRate(timescale, frameDuration)
+  const rate = nearestRate(timescale / frameDuration) ?? exact
+  const dropFrame = (flags & 1) === 1 && canDropFrame(rate)
+  return { start: formatTimecode(startFrames, { rate, dropFrame }), startFrames, rate, dropFrame }
+}
+
+const mostChapters = 10_000
+
+/** Names and times of a chapter track: each sample is a 16-bit length and text. */
+export async function readChapters(trak: Trak, source: ByteSource): Promise<MediaChapter[]> {
+  const table = readSampleTable(trak.stbl, source.name, source.size)
+  const out: MediaChapter[] = []
+  const skip = trak.edits.find((e) => e.mediaTime > 0)?.mediaTime ?? 0
+  for (let i = 0; i < Math.min(table.count, mostChapters); i++) {
+    const bytes = await source.read(table.offsets[i]!, Math.min(table.sizes[i]!, 4096))
+    const length = bytes.length >= 2 ? Math.min((bytes[0]! << 8) | bytes[1]!, bytes.length - 2) : 0
+    const text = bytes.subarray(2, 2 + length)
+    const wide = (text[0] === 0xfe && text[1] === 0xff) || (text[0] === 0xff && text[1] === 0xfe)
+    const name = new TextDecoder(wide ? (text[0] === 0xfe ? 'utf-16be' : 'utf-16le') : 'utf-8').decode(text)
+    // a name of nothing only fills the time before the first chapter
+    if (name !== '') out.push({ at: Math.max(0, table.dts[i]! - skip), timescale: trak.timescale, name })
+  }
+  return out
+}
