@@ -1,5 +1,5 @@
 import type { Reading } from '../measure/measure'
-import { trimAssembly } from '../timeline/assemble'
+import { trimAssembly } from '../timeline/assembly/assembly'
 import type { JudgedDraft } from './judged'
 import type { FrozenDeliverable } from './sheet'
 

@@ -4,7 +4,7 @@ import { filePathSchema } from '../media/filepath'
 import type { Output } from '../recipe/output'
 import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
-import type { FrozenAssembly } from '../timeline/assemble'
+import type { FrozenAssembly } from '../timeline/assembly/assembly'
 
 const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null
 const assemblySchema = z.custom<FrozenAssembly>(

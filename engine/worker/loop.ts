@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises'
-import type { FrozenAssembly } from '../../core/timeline/assemble'
+import type { FrozenAssembly } from '../../core/timeline/assembly/assembly'
 import { ProblemError, toProblem } from '../../core/problem'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'

@@ -11,7 +11,7 @@ import {
   copySource,
   untouchedFrames,
   type FrozenAssembly,
-} from '../../core/timeline/assemble'
+} from '../../core/timeline/assembly/assembly'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { openMediaFile, type MediaFileOpened } from '../storage/mediafile'

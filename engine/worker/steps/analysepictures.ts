@@ -5,7 +5,7 @@ import { packTrace, traceOf, traceSize, unpackTrace, type Trace } from '../../..
 import type { PictureFacts } from '../../../core/analysis/pictures'
 import { pieces, type FrameRange } from '../../../core/time/range'
 import { nominalRate, type Frames } from '../../../core/time/rate'
-import { trimAssembly } from '../../../core/timeline/assemble'
+import { trimAssembly } from '../../../core/timeline/assembly/assembly'
 import { factKeys } from '../../store/facts'
 import { frameKept, frameWriter, previewWidth, readTraces, segmentLength } from '../../storage/framestore'
 import type { StepContext } from '../context'

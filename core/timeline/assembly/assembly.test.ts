@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { PictureSource, SoundSource } from '../codec/codec'
-import type { MediaInfo, VideoInfo } from '../media/media'
-import { blackPicture, type Picture } from '../picture/picture'
-import { makeRate } from '../time/rate'
+import type { PictureSource, SoundSource } from '../../codec/codec'
+import type { MediaInfo, VideoInfo } from '../../media/media'
+import { blackPicture, type Picture } from '../../picture/picture'
+import { makeRate } from '../../time/rate'
 import {
   assemblePictures,
   assemblyInfo,
@@ -15,8 +15,8 @@ import {
   trimAssembly,
   untouchedFrames,
   type Assembly,
-} from './assemble'
-import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from './model'
+} from './assembly'
+import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from '../model'
 
 const rate = makeRate(25)
 const [width, height] = [4, 2]
