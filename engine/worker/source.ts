@@ -4,14 +4,10 @@ import type { Media, MediaInfo } from '../../core/media/media'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
-import {
-  assemblePictures,
-  assembleSound,
-  assemblyInfo,
-  copySource,
-  untouchedFrames,
-  type FrozenAssembly,
-} from '../../core/timeline/assembly/assembly'
+import { assemblyInfo, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
+import { copySource } from '../../core/timeline/assembly/copy'
+import { assemblePictures, untouchedFrames } from '../../core/timeline/assembly/pictures'
+import { assembleSound } from '../../core/timeline/assembly/sound'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { openMediaFile, type MediaFileOpened } from '../storage/mediafile'

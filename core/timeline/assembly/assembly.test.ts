@@ -4,18 +4,10 @@ import type { PictureSource, SoundSource } from '../../codec/codec'
 import type { MediaInfo, VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
-import {
-  assemblePictures,
-  assemblyInfo,
-  assemblyProblems,
-  assembleSound,
-  copySource,
-  makeAssembly,
-  mixPictures,
-  trimAssembly,
-  untouchedFrames,
-  type Assembly,
-} from './assembly'
+import { assemblyInfo, assemblyProblems, makeAssembly, trimAssembly, type Assembly } from './assembly'
+import { copySource } from './copy'
+import { assemblePictures, mixPictures, untouchedFrames } from './pictures'
+import { assembleSound } from './sound'
 import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from '../model'
 
 const rate = makeRate(25)
