@@ -38,8 +38,18 @@ export function audit(
   length: Frames,
   options: AuditOptions = defaultAudit,
 ): Finding[] {
-  const out: Finding[] = []
   const list = ordered(split.regions)
+  return [
+    ...meetings(list, length, options),
+    ...list.flatMap((r) => [...slivers(r, cuts, length, options), ...ofOne(r, length)]),
+    ...sameNames(list),
+    ...undelivered(list, length),
+  ]
+}
+
+/** Where regions share frames, or stand nearer than asked for. */
+function meetings(list: readonly Region[], length: Frames, options: AuditOptions): Finding[] {
+  const out: Finding[] = []
   let reach: Region | null = null
   for (const r of list) {
     const before = reach
@@ -73,49 +83,64 @@ export function audit(
     }
     if (!reach || r.out > reach.out) reach = r
   }
-  for (const r of list) {
-    for (const edge of ['in', 'out'] as const) {
-      const cut = nearestCut(cuts, r[edge], options.sliver)
-      if (cut === null || cut === r[edge]) continue
-      const n = Math.abs(r[edge] - cut)
-      const catches = edge === 'in' ? r.in < cut : r.out > cut
-      const text = catches
-        ? `${called(r)} catches ${frames(n)} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
-        : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${frames(n)} ${edge === 'in' ? 'after' : 'before'} the cut`
-      out.push({
-        kind: 'sliver',
-        severity: 'fail',
-        regions: [r.id],
-        range: { in: Math.min(cut, r[edge]), out: Math.max(cut, r[edge]) },
-        text,
-        fix: {
-          label: `Move the ${edge === 'in' ? 'head' : 'tail'} to the cut`,
-          apply: (s) => moveEdge(s, r.id, edge, cut, length),
-        },
-      })
-    }
-    if (r.out > length)
-      out.push({
-        kind: 'past-end',
-        severity: 'fail',
-        regions: [r.id],
-        range: { in: Math.min(r.in, length), out: r.out },
-        text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`,
-        fix:
-          r.in < length
-            ? { label: 'End it with the timeline', apply: (s) => moveEdge(s, r.id, 'out', length, length) }
-            : null,
-      })
-    if (r.name.trim() === '')
-      out.push({
-        kind: 'no-name',
-        severity: 'caution',
-        regions: [r.id],
-        range: r,
-        text: 'A region has no name',
-        fix: null,
-      })
+  return out
+}
+
+/** Edges that lie a few frames beside a cut. */
+function slivers(r: Region, cuts: readonly Frames[], length: Frames, options: AuditOptions): Finding[] {
+  const out: Finding[] = []
+  for (const edge of ['in', 'out'] as const) {
+    const cut = nearestCut(cuts, r[edge], options.sliver)
+    if (cut === null || cut === r[edge]) continue
+    const n = Math.abs(r[edge] - cut)
+    const catches = edge === 'in' ? r.in < cut : r.out > cut
+    const text = catches
+      ? `${called(r)} catches ${frames(n)} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
+      : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${frames(n)} ${edge === 'in' ? 'after' : 'before'} the cut`
+    out.push({
+      kind: 'sliver',
+      severity: 'fail',
+      regions: [r.id],
+      range: { in: Math.min(cut, r[edge]), out: Math.max(cut, r[edge]) },
+      text,
+      fix: {
+        label: `Move the ${edge === 'in' ? 'head' : 'tail'} to the cut`,
+        apply: (s) => moveEdge(s, r.id, edge, cut, length),
+      },
+    })
   }
+  return out
+}
+
+/** What is wrong with a region by itself: past the end, without a name. */
+function ofOne(r: Region, length: Frames): Finding[] {
+  const out: Finding[] = []
+  if (r.out > length)
+    out.push({
+      kind: 'past-end',
+      severity: 'fail',
+      regions: [r.id],
+      range: { in: Math.min(r.in, length), out: r.out },
+      text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`,
+      fix:
+        r.in < length
+          ? { label: 'End it with the timeline', apply: (s) => moveEdge(s, r.id, 'out', length, length) }
+          : null,
+    })
+  if (r.name.trim() === '')
+    out.push({
+      kind: 'no-name',
+      severity: 'caution',
+      regions: [r.id],
+      range: r,
+      text: 'A region has no name',
+      fix: null,
+    })
+  return out
+}
+
+function sameNames(list: readonly Region[]): Finding[] {
+  const out: Finding[] = []
   const byName = new Map<string, Region[]>()
   for (const r of list)
     if (r.name.trim()) byName.set(r.name.trim().toLowerCase(), [...(byName.get(r.name.trim().toLowerCase()) ?? []), r])
@@ -130,21 +155,24 @@ export function audit(
         fix: null,
       })
   }
-  if (list.length > 0) {
-    for (const gap of uncovered({ in: 0, out: length }, list)) {
-      const before = list.filter((r) => r.out === gap.in).at(-1)
-      out.push({
-        kind: 'undelivered',
-        severity: 'caution',
-        regions: [],
-        range: gap,
-        text: `${frames(gap.out - gap.in)} nobody delivers`,
-        fix:
-          before && gap.out - gap.in <= 100
-            ? { label: `Give them to ${called(before)}`, apply: (s) => moveEdge(s, before.id, 'out', gap.out, length) }
-            : null,
-      })
-    }
-  }
   return out
+}
+
+/** Stretches of the timeline that no region takes, once there is one. */
+function undelivered(list: readonly Region[], length: Frames): Finding[] {
+  if (list.length === 0) return []
+  return uncovered({ in: 0, out: length }, list).map((gap) => {
+    const before = list.filter((r) => r.out === gap.in).at(-1)
+    return {
+      kind: 'undelivered',
+      severity: 'caution',
+      regions: [],
+      range: gap,
+      text: `${frames(gap.out - gap.in)} nobody delivers`,
+      fix:
+        before && gap.out - gap.in <= 100
+          ? { label: `Give them to ${called(before)}`, apply: (s) => moveEdge(s, before.id, 'out', gap.out, length) }
+          : null,
+    }
+  })
 }
