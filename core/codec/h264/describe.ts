@@ -68,25 +68,20 @@ function skipHrd(r: BitReader): void {
   r.skip(20)
 }
 
-/** Parses a sequence parameter set NAL unit (with its header byte); null when it is not one or makes no sense. */
-export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
-  if (nal.length < 5 || (nal[0]! & 31) !== 7) return null
-  const bytes = unescapeNal(nal.subarray(1))
-  const idc = bytes[0]!
-  const constraints = bytes[1]!
-  const levelIdc = bytes[2]!
-  const r = new BitReader(bytes.subarray(3))
+/** How chroma and depth are coded (7.3.2.1.1); profiles below High are 8-bit 4:2:0. */
+function readFormat(r: BitReader, profile: number): { chromaIdc: number; bitDepth: number } {
+  if (!highProfiles.has(profile)) return { chromaIdc: 1, bitDepth: 8 }
+  const chromaIdc = r.ue()
+  if (chromaIdc === 3) r.skip(1)
+  const bitDepth = 8 + r.ue()
   r.ue()
-  let chromaIdc = 1
-  let bitDepth = 8
-  if (highProfiles.has(idc)) {
-    chromaIdc = r.ue()
-    if (chromaIdc === 3) r.skip(1)
-    bitDepth = 8 + r.ue()
-    r.ue()
-    r.skip(1)
-    if (r.flag()) for (let i = 0; i < (chromaIdc === 3 ? 12 : 8); i++) if (r.flag()) skipScalingList(r, i < 6 ? 16 : 64)
-  }
+  r.skip(1)
+  if (r.flag()) for (let i = 0; i < (chromaIdc === 3 ? 12 : 8); i++) if (r.flag()) skipScalingList(r, i < 6 ? 16 : 64)
+  return { chromaIdc, bitDepth }
+}
+
+/** Picture order counts: nothing here depends on them. */
+function skipOrder(r: BitReader): void {
   r.ue()
   const pocType = r.ue()
   if (pocType === 0) r.ue()
@@ -99,6 +94,10 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   }
   r.ue()
   r.skip(1)
+}
+
+/** The size that is shown, cropping taken off. */
+function readSize(r: BitReader, chromaIdc: number): { width: number; height: number; frameMbsOnly: boolean } {
   const widthMbs = r.ue() + 1
   const heightUnits = r.ue() + 1
   const frameMbsOnly = r.flag()
@@ -113,34 +112,45 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
     width -= (left + right) * subX
     height -= (top + bottom) * subY
   }
-  if (width <= 0 || height <= 0 || width > 16384 || height > 16384 || bitDepth > 14 || chromaIdc > 3) return null
-  let pixelAspect = '1:1'
-  let colour: Colour | null = null
-  let timing: { num: number; den: number } | null = null
-  let reorder: number | null = null
+  return { width, height, frameMbsOnly }
+}
+
+/** What the usability information adds (Annex E.1.1). */
+function readUsability(r: BitReader): Pick<AvcParameters, 'pixelAspect' | 'colour' | 'timing' | 'reorder'> {
+  if (!r.flag()) return { pixelAspect: '1:1', colour: null, timing: null, reorder: null }
+  const { pixelAspect, colour } = readVuiHead(r)
+  let timing: AvcParameters['timing'] = null
   if (r.flag()) {
-    ;({ pixelAspect, colour } = readVuiHead(r))
-    if (r.flag()) {
-      const units = r.u(32)
-      const scale = r.u(32)
-      r.skip(1)
-      if (units > 0 && scale > 0) timing = { num: scale, den: units * 2 }
-    }
-    const nalHrd = r.flag()
-    if (nalHrd) skipHrd(r)
-    const vclHrd = r.flag()
-    if (vclHrd) skipHrd(r)
-    if (nalHrd || vclHrd) r.skip(1)
+    const units = r.u(32)
+    const scale = r.u(32)
     r.skip(1)
-    if (r.flag()) {
-      r.skip(1)
-      r.ue()
-      r.ue()
-      r.ue()
-      r.ue()
-      reorder = r.ue()
-    }
+    if (units > 0 && scale > 0) timing = { num: scale, den: units * 2 }
   }
+  const nalHrd = r.flag()
+  if (nalHrd) skipHrd(r)
+  const vclHrd = r.flag()
+  if (vclHrd) skipHrd(r)
+  if (nalHrd || vclHrd) r.skip(1)
+  r.skip(1)
+  if (!r.flag()) return { pixelAspect, colour, timing, reorder: null }
+  r.skip(1)
+  for (let i = 0; i < 4; i++) r.ue()
+  return { pixelAspect, colour, timing, reorder: r.ue() }
+}
+
+/** Parses a sequence parameter set NAL unit (with its header byte); null when it is not one or makes no sense. */
+export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
+  if (nal.length < 5 || (nal[0]! & 31) !== 7) return null
+  const bytes = unescapeNal(nal.subarray(1))
+  const idc = bytes[0]!
+  const constraints = bytes[1]!
+  const levelIdc = bytes[2]!
+  const r = new BitReader(bytes.subarray(3))
+  r.ue()
+  const { chromaIdc, bitDepth } = readFormat(r, idc)
+  skipOrder(r)
+  const { width, height, frameMbsOnly } = readSize(r, chromaIdc)
+  if (width <= 0 || height <= 0 || width > 16384 || height > 16384 || bitDepth > 14 || chromaIdc > 3) return null
   const two = (v: number) => v.toString(16).padStart(2, '0')
   return {
     profile: profileName(idc, constraints, false),
@@ -150,10 +160,7 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
     width,
     height,
     frameMbsOnly,
-    pixelAspect,
-    colour,
-    timing,
-    reorder,
+    ...readUsability(r),
     webCodec: `avc1.${two(idc)}${two(constraints)}${two(levelIdc)}`,
   }
 }
