@@ -108,6 +108,16 @@ function firstVisible(regions: readonly Region[], from: number): number {
 /** Steps of the timecode column, in seconds, of which the smallest that leaves room is taken. */
 const steps = [0.2, 0.4, 1, 2, 5, 10, 30, 60, 300, 600, 1800, 3600, 10800]
 
+/** What every part of the strip is drawn with; [from, to) are the frames in view. */
+interface Drawing {
+  readonly g: CanvasRenderingContext2D
+  readonly view: StripView
+  readonly c: StripContent
+  readonly p: Palette
+  readonly from: number
+  readonly to: number
+}
+
 /** Draws what is visible of the strip: timecode, pictures, sound, flags, brackets, playhead. */
 export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette): void {
   const from = Math.max(0, view.top)
@@ -116,90 +126,107 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   g.fillRect(0, 0, view.width, view.height)
   if (c.length === 0) return
   g.textBaseline = 'middle'
+  const d: Drawing = { g, view, c, p, from, to }
+  for (let i = Math.max(0, lastAtOrBefore(c.shotStarts, from)); i < c.shots.length && c.shots[i]!.in < to; i++)
+    drawShot(d, c.shots[i]!, i)
+  for (const t of c.troubles) if (t.out > from && t.in < to) drawTrouble(d, t)
+  drawTimecode(d)
+  if (c.ribbon) drawRibbon(d)
+  if (c.facts || c.soundFaults) drawFlags(d)
+  drawFoundCuts(d)
+  drawMarked(d)
+  g.font = '11px "Red Hat Mono Variable"'
+  for (let i = firstVisible(c.regions, from); i < c.regions.length && c.regions[i]!.in < to; i++)
+    if (c.regions[i]!.out >= from) drawBracket(d, c.regions[i]!, i)
+  drawPlayhead(d)
+}
 
-  // shots: stills, and a rule at each cut
-  const stillHeight = Math.round(pictureWidth / c.aspect)
-  for (let i = Math.max(0, lastAtOrBefore(c.shotStarts, from)); i < c.shots.length && c.shots[i]!.in < to; i++) {
-    const s = c.shots[i]!
-    const y0 = yOf(view, s.in)
-    const y1 = yOf(view, s.out)
-    g.fillStyle = i % 2 ? p.shotA! : p.shotB!
-    g.fillRect(columns.pictures, y0, pictureWidth, y1 - y0)
-    g.save()
-    g.beginPath()
-    g.rect(columns.pictures, Math.max(-1, y0), pictureWidth, Math.min(view.height + 1, y1) - Math.max(-1, y0))
-    g.clip()
-    const gap = 3
-    const count = Math.max(1, Math.floor((y1 - y0 + gap) / (stillHeight + gap)))
-    if (y1 - y0 > 7) {
-      for (let k = 0; k < count; k++) {
-        const y = y0 + k * (stillHeight + gap)
-        if (y > view.height || y + stillHeight < 0) continue
-        const image = c.image(Math.min(s.out - 1, Math.round(s.in + (y - y0) / view.zoom)))
-        if (image) g.drawImage(image, columns.pictures, y, pictureWidth, stillHeight)
-      }
-    }
-    g.restore()
-    if (c.shotsSelected.has(i)) {
-      g.strokeStyle = p.crane!
-      g.lineWidth = 2
-      g.strokeRect(columns.pictures + 1, y0 + 1, pictureWidth - 2, y1 - y0 - 2)
-    }
-    g.fillStyle = p.quiet!
-    g.globalAlpha = y1 - y0 > 3 ? 0.75 : 0.3
-    g.fillRect(columns.pictures - 6, Math.round(y0), columns.flags + 18 - columns.pictures + 6, 1)
-    g.globalAlpha = 1
-    if (y1 - y0 > 30 && s.name) {
-      g.font = '11px "Hanken Grotesk Variable"'
-      const label = s.name.length > 18 ? `${s.name.slice(0, 17)}…` : s.name
-      const w = g.measureText(label).width
-      g.fillStyle = p.ground!
-      g.globalAlpha = 0.78
-      g.fillRect(columns.pictures, y0 + 1, w + 8, 15)
-      g.globalAlpha = 1
-      g.fillStyle = p.text!
-      g.fillText(label, columns.pictures + 4, y0 + 9)
-    }
-  }
-
-  for (const t of c.troubles) {
-    if (t.out <= from || t.in >= to) continue
-    const y0 = Math.max(-4, yOf(view, t.in))
-    const y1 = Math.min(view.height + 4, yOf(view, t.out))
-    g.save()
-    g.beginPath()
-    g.rect(columns.pictures, y0, pictureWidth, y1 - y0)
-    g.clip()
-    g.strokeStyle = t.grave ? p.red! : p.ochre!
-    g.globalAlpha = 0.55
+/** A shot: stills, its name, and a rule at its first frame. */
+function drawShot(d: Drawing, s: Shot, i: number): void {
+  const { g, view, c, p } = d
+  const y0 = yOf(view, s.in)
+  const y1 = yOf(view, s.out)
+  g.fillStyle = i % 2 ? p.shotA! : p.shotB!
+  g.fillRect(columns.pictures, y0, pictureWidth, y1 - y0)
+  drawStills(d, s, y0, y1)
+  if (c.shotsSelected.has(i)) {
+    g.strokeStyle = p.crane!
     g.lineWidth = 2
-    for (let y = Math.floor(y0 / 14) * 14 - pictureWidth; y < y1; y += 14) {
-      g.beginPath()
-      g.moveTo(columns.pictures, y + pictureWidth)
-      g.lineTo(columns.pictures + pictureWidth, y)
-      g.stroke()
-    }
-    g.restore()
-    if (y1 - y0 > 34) {
-      g.font = '11px "Hanken Grotesk Variable"'
-      const w = g.measureText(t.word).width
-      g.fillStyle = p.ground!
-      g.fillRect(columns.pictures, y0 + 17, w + 8, 15)
-      g.fillStyle = t.grave ? p.red! : p.ochre!
-      g.fillText(t.word, columns.pictures + 4, y0 + 25)
+    g.strokeRect(columns.pictures + 1, y0 + 1, pictureWidth - 2, y1 - y0 - 2)
+  }
+  g.fillStyle = p.quiet!
+  g.globalAlpha = y1 - y0 > 3 ? 0.75 : 0.3
+  g.fillRect(columns.pictures - 6, Math.round(y0), columns.flags + 18 - columns.pictures + 6, 1)
+  g.globalAlpha = 1
+  if (y1 - y0 > 30 && s.name) {
+    g.font = '11px "Hanken Grotesk Variable"'
+    const label = s.name.length > 18 ? `${s.name.slice(0, 17)}…` : s.name
+    const w = g.measureText(label).width
+    g.fillStyle = p.ground!
+    g.globalAlpha = 0.78
+    g.fillRect(columns.pictures, y0 + 1, w + 8, 15)
+    g.globalAlpha = 1
+    g.fillStyle = p.text!
+    g.fillText(label, columns.pictures + 4, y0 + 9)
+  }
+}
+
+function drawStills({ g, view, c }: Drawing, s: Shot, y0: number, y1: number): void {
+  const stillHeight = Math.round(pictureWidth / c.aspect)
+  g.save()
+  g.beginPath()
+  g.rect(columns.pictures, Math.max(-1, y0), pictureWidth, Math.min(view.height + 1, y1) - Math.max(-1, y0))
+  g.clip()
+  const gap = 3
+  const count = Math.max(1, Math.floor((y1 - y0 + gap) / (stillHeight + gap)))
+  if (y1 - y0 > 7) {
+    for (let k = 0; k < count; k++) {
+      const y = y0 + k * (stillHeight + gap)
+      if (y > view.height || y + stillHeight < 0) continue
+      const image = c.image(Math.min(s.out - 1, Math.round(s.in + (y - y0) / view.zoom)))
+      if (image) g.drawImage(image, columns.pictures, y, pictureWidth, stillHeight)
     }
   }
+  g.restore()
+}
 
-  drawTimecode(g, view, c, p, from, to)
-  if (c.ribbon) drawRibbon(g, view, c, p)
-  if (c.facts || c.soundFaults) drawFlags(g, view, c.facts, c.soundFaults, p, from, to)
-  // a cut that was found where the list has none: a short dashed rule
+/** Hatching over a stretch whose media is not as it should be, and the word for it. */
+function drawTrouble({ g, view, p }: Drawing, t: Trouble): void {
+  const y0 = Math.max(-4, yOf(view, t.in))
+  const y1 = Math.min(view.height + 4, yOf(view, t.out))
+  g.save()
+  g.beginPath()
+  g.rect(columns.pictures, y0, pictureWidth, y1 - y0)
+  g.clip()
+  g.strokeStyle = t.grave ? p.red! : p.ochre!
+  g.globalAlpha = 0.55
+  g.lineWidth = 2
+  for (let y = Math.floor(y0 / 14) * 14 - pictureWidth; y < y1; y += 14) {
+    g.beginPath()
+    g.moveTo(columns.pictures, y + pictureWidth)
+    g.lineTo(columns.pictures + pictureWidth, y)
+    g.stroke()
+  }
+  g.restore()
+  if (y1 - y0 > 34) {
+    g.font = '11px "Hanken Grotesk Variable"'
+    const w = g.measureText(t.word).width
+    g.fillStyle = p.ground!
+    g.fillRect(columns.pictures, y0 + 17, w + 8, 15)
+    g.fillStyle = t.grave ? p.red! : p.ochre!
+    g.fillText(t.word, columns.pictures + 4, y0 + 25)
+  }
+}
+
+/** A cut that was found where the list has none: a short dashed rule. */
+function drawFoundCuts({ g, view, c, p, from, to }: Drawing): void {
   g.fillStyle = p.ochre!
   for (const n of c.found)
     if (n > from && n < to)
       for (let x = 0; x < 5; x++) g.fillRect(columns.sound - 30 + x * 6, Math.round(yOf(view, n)), 4, 1.5)
+}
 
-  // marked range
+function drawMarked({ g, view, c, p }: Drawing): void {
   const { in: markIn, out: markOut } = c.marked
   if (markIn !== null || markOut !== null) {
     const y0 = yOf(view, markIn ?? markOut! - 1)
@@ -211,44 +238,42 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
     for (const y of [markIn !== null ? y0 : null, markOut !== null ? y1 : null])
       if (y !== null) g.fillRect(columns.tc, Math.round(y) - 1, columns.brackets, 2)
   }
+}
 
-  // brackets
-  g.font = '11px "Red Hat Mono Variable"'
-  for (let i = firstVisible(c.regions, from); i < c.regions.length && c.regions[i]!.in < to; i++) {
-    const r = c.regions[i]!
-    if (r.out < from) continue
-    const x = columns.brackets + 8 + Math.min(4, c.lanes[i]!) * 9
-    const y0 = yOf(view, r.in) + 1
-    const y1 = yOf(view, r.out) - 1
-    const chosen = c.selected.has(r.id)
-    g.strokeStyle = chosen ? p.crane! : p.quiet!
-    g.lineWidth = chosen ? 3 : 1.5
+function drawBracket({ g, view, c, p }: Drawing, r: Region, i: number): void {
+  const x = columns.brackets + 8 + Math.min(4, c.lanes[i]!) * 9
+  const y0 = yOf(view, r.in) + 1
+  const y1 = yOf(view, r.out) - 1
+  const chosen = c.selected.has(r.id)
+  g.strokeStyle = chosen ? p.crane! : p.quiet!
+  g.lineWidth = chosen ? 3 : 1.5
+  g.beginPath()
+  g.moveTo(x + 9, y0)
+  g.lineTo(x, y0)
+  g.lineTo(x, Math.max(y0 + 1, y1))
+  g.lineTo(x + 9, Math.max(y0 + 1, y1))
+  g.stroke()
+  for (const m of c.markers) {
+    if (m.at < r.in || m.at >= r.out) continue
+    const y = yOf(view, m.at)
+    g.fillStyle = p.ochre!
     g.beginPath()
-    g.moveTo(x + 9, y0)
-    g.lineTo(x, y0)
-    g.lineTo(x, Math.max(y0 + 1, y1))
-    g.lineTo(x + 9, Math.max(y0 + 1, y1))
-    g.stroke()
-    for (const m of c.markers) {
-      if (m.at < r.in || m.at >= r.out) continue
-      const y = yOf(view, m.at)
-      g.fillStyle = p.ochre!
-      g.beginPath()
-      g.moveTo(x + 1, y - 4)
-      g.lineTo(x + 9, y)
-      g.lineTo(x + 1, y + 4)
-      g.fill()
-    }
-    if (y1 - y0 > 16) {
-      g.fillStyle = chosen ? p.crane! : p.quiet!
-      g.fillText(
-        String(i + 1).padStart(2, '0'),
-        x + 14,
-        Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)),
-      )
-    }
+    g.moveTo(x + 1, y - 4)
+    g.lineTo(x + 9, y)
+    g.lineTo(x + 1, y + 4)
+    g.fill()
   }
+  if (y1 - y0 > 16) {
+    g.fillStyle = chosen ? p.crane! : p.quiet!
+    g.fillText(
+      String(i + 1).padStart(2, '0'),
+      x + 14,
+      Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)),
+    )
+  }
+}
 
+function drawPlayhead({ g, view, c, p }: Drawing): void {
   const y = Math.round(yOf(view, c.playhead))
   if (y >= -1 && y <= view.height) {
     g.fillStyle = p.red!
@@ -261,14 +286,7 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   }
 }
 
-function drawTimecode(
-  g: CanvasRenderingContext2D,
-  view: StripView,
-  c: StripContent,
-  p: Palette,
-  from: number,
-  to: number,
-): void {
+function drawTimecode({ g, view, c, p, from, to }: Drawing): void {
   const fps = nominalRate(c.base.rate)
   const step = Math.max(1, Math.round((steps.find((s) => s * fps * view.zoom >= 30) ?? steps.at(-1)!) * fps))
   g.font = '11px "Red Hat Mono Variable"'
@@ -285,7 +303,7 @@ function drawTimecode(
 /** Width of the ribbon at a loudness: −50 LUFS is nothing, 0 LUFS is all. */
 const ribbonWidth = (lufs: number) => Math.max(0, Math.min(1, (lufs + 50) / 50)) * 19
 
-function drawRibbon(g: CanvasRenderingContext2D, view: StripView, c: StripContent, p: Palette): void {
+function drawRibbon({ g, view, c, p }: Drawing): void {
   const centre = columns.sound + 20
   const perTenth = nominalRate(c.base.rate) / 10
   const rate = c.base.rate.num / c.base.rate.den / 10
@@ -327,15 +345,7 @@ export function flags(
   ]
 }
 
-function drawFlags(
-  g: CanvasRenderingContext2D,
-  view: StripView,
-  facts: PictureFacts | null,
-  sound: SoundAnalysis['faults'] | null,
-  p: Palette,
-  from: number,
-  to: number,
-): void {
+function drawFlags({ g, view, c, p, from, to }: Drawing): void {
   const flag = (list: readonly FrameRange[], colour: string, letter: string) => {
     for (const r of list) {
       if (r.out < from || r.in > to) continue
@@ -351,5 +361,5 @@ function drawFlags(
       g.fillText(letter, columns.flags + 6.5, y0 + 1 + Math.min(h, 12) / 2)
     }
   }
-  for (const f of flags(facts, sound)) if (f.list.length) flag(f.list, p[f.colour]!, f.letter)
+  for (const f of flags(c.facts, c.soundFaults)) if (f.list.length) flag(f.list, p[f.colour]!, f.letter)
 }
