@@ -1,5 +1,5 @@
 import { readExactly } from '../../bytes'
-import type { Media, VideoTrack } from '../../media/media'
+import type { Media, SampleRef, VideoTrack } from '../../media/media'
 import { chromaSize, pictureFromI420, toChroma422, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
@@ -40,70 +40,102 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
     last = Math.max(last, index)
     frameOfTime.set(track.sample(index).pts, n)
   }
-  const ready = new Map<Frames, Picture>()
-  let error: Error | null = null
-  const pending: Promise<void>[] = []
-  const decoder = new web.VideoDecoder({
-    output: (output) => {
-      const frame = frameOfTime.get(output.timestamp)
-      if (frame === undefined) {
-        output.close()
-        return
-      }
-      pending.push(
-        pictureOf(output)
-          .then(
-            (p) => void ready.set(frame, p),
-            (e: Error) => void (error ??= e),
-          )
-          .finally(() => output.close()),
-      )
-    },
-    error: (e) => {
-      error ??= new Error(`The decoder stopped: ${e.message}`)
-    },
-  })
-  const failed = () => error
+  const frames = new FrameDecoder(track, frameOfTime, web)
   try {
-    decoder.configure({
-      codec: track.info.webCodec!,
-      codedWidth: track.info.width,
-      codedHeight: track.info.height,
-      ...(track.configuration ? { description: track.configuration } : {}),
-    })
     let next = range.in
     for (let i = first; i <= last; i++) {
       const s = track.sample(i)
-      decoder.decode(
-        new web.EncodedVideoChunk({
-          type: s.sync ? 'key' : 'delta',
-          timestamp: s.pts,
-          data: await readExactly(media.source, s.offset, s.size),
-        }),
-      )
-      await settle(() => decoder.decodeQueueSize < 6, failed)
-      for (let picture = ready.get(next); picture; picture = ready.get(next)) {
-        ready.delete(next)
-        yield { frame: next++, picture }
-      }
+      await frames.feed(s, await readExactly(media.source, s.offset, s.size))
+      for (let picture = frames.take(next); picture; picture = frames.take(next)) yield { frame: next++, picture }
     }
-    await decoder.flush()
-    await Promise.all(pending)
-    if (error) throw error
+    await frames.flush()
     while (next < range.out) {
       const picture =
-        ready.get(next) ??
+        frames.take(next) ??
         fail(
           'media.undecodable',
           `Frame ${next} could not be decoded.`,
           media.source.name,
           'The file is damaged there; copy it again from where it came from.',
         )
-      ready.delete(next)
       yield { frame: next++, picture }
     }
   } finally {
-    if (decoder.state !== 'closed') decoder.close()
+    frames.close()
+  }
+}
+
+/** A decoder whose pictures are taken by the frame they are; `frameOfTime` tells it of each time of presentation. */
+class FrameDecoder {
+  private readonly ready = new Map<Frames, Picture>()
+  private readonly pending: Promise<void>[] = []
+  private readonly decoder: VideoDecoder
+  private error: Error | null = null
+
+  constructor(
+    track: VideoTrack,
+    private readonly frameOfTime: ReadonlyMap<number, Frames>,
+    private readonly web: WebCodecs,
+  ) {
+    this.decoder = new web.VideoDecoder({
+      output: (output) => this.keep(output),
+      error: (e) => {
+        this.error ??= new Error(`The decoder stopped: ${e.message}`)
+      },
+    })
+    try {
+      this.decoder.configure({
+        codec: track.info.webCodec!,
+        codedWidth: track.info.width,
+        codedHeight: track.info.height,
+        ...(track.configuration ? { description: track.configuration } : {}),
+      })
+    } catch (e) {
+      this.close()
+      throw e
+    }
+  }
+
+  private keep(output: VideoFrame): void {
+    const frame = this.frameOfTime.get(output.timestamp)
+    if (frame === undefined) {
+      output.close()
+      return
+    }
+    this.pending.push(
+      pictureOf(output)
+        .then(
+          (p) => void this.ready.set(frame, p),
+          (e: Error) => void (this.error ??= e),
+        )
+        .finally(() => output.close()),
+    )
+  }
+
+  async feed(s: SampleRef, data: Uint8Array): Promise<void> {
+    this.decoder.decode(new this.web.EncodedVideoChunk({ type: s.sync ? 'key' : 'delta', timestamp: s.pts, data }))
+    await settle(
+      () => this.decoder.decodeQueueSize < 6,
+      () => this.error,
+    )
+  }
+
+  /** The picture of a frame, once it is there. */
+  take(frame: Frames): Picture | undefined {
+    const picture = this.ready.get(frame)
+    this.ready.delete(frame)
+    return picture
+  }
+
+  async flush(): Promise<void> {
+    await this.decoder.flush()
+    await Promise.all(this.pending)
+    if (this.error) throw this.error
+  }
+
+  close(): void {
+    this.ready.clear()
+    if (this.decoder.state !== 'closed') this.decoder.close()
   }
 }
 
