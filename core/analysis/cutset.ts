@@ -175,20 +175,30 @@ function reel(name: string, parts: readonly Part[]): LabelledReel {
   }
 }
 
+/** Shots of a draw, drawn by seed. */
+type Draw = (seed: number, more?: Partial<Shot>) => Shot
+
+const plainPart =
+  (drawn: Draw) =>
+  (seed: number, frames: Frames, more: Partial<Shot> = {}): Part => ({ shot: drawn(seed, more), frames })
+
 /**
  * The labelled set that shows what the cut finder can do: hard material, each reel with a difficulty of its own.
  * Another `draw` has other shots.
  */
 export function cutSet(draw = 0): LabelledReel[] {
-  const drawn = (seed: number, more: Partial<Shot> = {}) => shot(seed + draw * 7919, more)
-  const plain = (seed: number, frames: Frames, more: Partial<Shot> = {}): Part => ({ shot: drawn(seed, more), frames })
+  const drawn: Draw = (seed, more = {}) => shot(seed + draw * 7919, more)
+  return [...hardCuts(drawn), ...noCuts(drawn), ...gradual(drawn)]
+}
+
+/** Reels of cuts from one frame to the next. */
+function hardCuts(drawn: Draw): LabelledReel[] {
+  const plain = plainPart(drawn)
   const lengths = [30, 22, 41, 18, 55, 25, 12, 34]
   const several = (seed: number, more: (i: number) => Partial<Shot> = () => ({})) =>
     lengths.map((frames, i) => plain(seed + i * 13, frames, more(i)))
   const singles: Part[] = []
   for (let i = 0; i < 10; i++) singles.push(plain(500 + i, 14 + i), plain(600 + i, 1 + (i % 3)))
-  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] =>
-    n.map((dissolve, i) => ({ shot: drawn(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
   return [
     reel('plain cuts', several(100)),
     reel(
@@ -228,16 +238,32 @@ export function cutSet(draw = 0): LabelledReel[] {
         ],
       })),
     ),
-    reel('a burst of flashes and no cut', [
-      { ...plain(740, 100), flashes: Array.from({ length: 12 }, (_, i) => ({ at: 20 + i * 5, frames: 2, to: 235 })) },
-    ]),
     reel(
       'white flashes in the dark',
       several(760, () => ({ low: 20, high: 60 })).map((p) => ({ ...p, flashes: [{ at: 6, frames: 2, to: 225 }] })),
     ),
+  ]
+}
+
+/** Reels without a cut that look as if there were some. */
+function noCuts(drawn: Draw): LabelledReel[] {
+  const plain = plainPart(drawn)
+  return [
+    reel('a burst of flashes and no cut', [
+      { ...plain(740, 100), flashes: Array.from({ length: 12 }, (_, i) => ({ at: 20 + i * 5, frames: 2, to: 235 })) },
+    ]),
     reel('one long moving shot', [plain(800, 200, { pan: 3, tilt: 1, things: 6, speed: 6 })]),
     reel('a whip pan and no cut', [plain(810, 160, { pan: 24, things: 0, size: 40 })]),
     reel('grain and slow light', [plain(820, 160, { grain: 10, things: 3 })]),
+  ]
+}
+
+/** Reels of dissolves and fades. */
+function gradual(drawn: Draw): LabelledReel[] {
+  const plain = plainPart(drawn)
+  const dissolves = (seed: number, n: readonly number[], more: Partial<Shot> = {}): Part[] =>
+    n.map((dissolve, i) => ({ shot: drawn(seed + i * 17, more), frames: 45 + dissolve, ...(i ? { dissolve } : {}) }))
+  return [
     reel('dissolves', dissolves(900, [0, 12, 25, 8, 40, 16, 50])),
     reel('short dissolves', dissolves(930, [0, 4, 5, 6, 8, 5, 4])),
     reel('dissolves over movement', dissolves(960, [0, 20, 12, 30, 24], { pan: 2, things: 3, speed: 3 })),
