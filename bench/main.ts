@@ -16,7 +16,7 @@ import { machineCodecs } from '../engine/worker/codecs'
 import { Session } from '../engine/session'
 import { fileSink, openFile } from '../engine/storage/disk'
 import { soundMeter } from '../core/analysis/sound'
-import { soundTracer } from '../core/analysis/soundtrace'
+import { SoundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
 import { scrollDesk } from './desk'
 import { measureWire, wire } from './wire'
@@ -173,7 +173,7 @@ function measuring(): void {
   const shape = { channels: 2, sampleRate: 48000, rate }
   const meter = soundMeter(shape, 'L R')
   print('loudness, true peak and faults, stereo, one core', `${times((b) => meter.feed(b))} × real time`)
-  const tracer = soundTracer(shape, 0, true)
+  const tracer = new SoundTracer(shape, 0, true)
   print(
     'the same kept for every region, faults aside',
     `${times((b) => {

@@ -1,7 +1,7 @@
 import { channelGains } from './loudness'
 import { faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
-import { soundReader, soundTracer, type SoundReader, type SoundShape } from './soundtrace'
+import { soundReader, SoundTracer, type SoundReader, type SoundShape } from './soundtrace'
 
 /** What one pass over the sound of a file or of a deliverable gives. */
 export interface SoundMeter extends Omit<SoundReader, 'feed'> {
@@ -15,7 +15,7 @@ export interface SoundMeter extends Omit<SoundReader, 'feed'> {
  * The first reading ends it.
  */
 export function soundMeter(shape: SoundShape, layout: string | null, first = 0): SoundMeter {
-  const tracer = soundTracer(shape, first, false)
+  const tracer = new SoundTracer(shape, first, false)
   const reader = soundReader(
     shape,
     Array.from({ length: shape.channels }, (_, c) => c),

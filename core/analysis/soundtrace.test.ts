@@ -8,7 +8,7 @@ import { channelGains } from './loudness'
 import { soundMeter } from './sound'
 import { faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches } from './soundstretches'
-import { soundReader, soundTraceLayout, soundTracer, type SoundShape } from './soundtrace'
+import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from './soundtrace'
 
 /** Sound that begins and ends nowhere: two tones that beat, a rumble, and noise that comes and goes. */
 function signal(seed: number, samples: number): Float32Array {
@@ -31,7 +31,7 @@ function traces(
   regions: boolean,
   block: number,
 ): Float32Array[] {
-  const tracer = soundTracer(shape, range.in, regions)
+  const tracer = new SoundTracer(shape, range.in, regions)
   const [from, to] = [
     sampleAtFrame(range.in, shape.rate, shape.sampleRate),
     sampleAtFrame(range.out, shape.rate, shape.sampleRate),

@@ -1,4 +1,4 @@
-import type { Frames, Rate } from '../time/rate'
+import type { Frames, Rate, Samples } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
 import { weightedEnergy } from './kweighting'
 import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
@@ -59,101 +59,129 @@ export function soundTraceLayout({ channels: c, rate }: SoundShape): Layout {
 
 const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
 
+/** A frame whose trace is taken; `states` are filters started anew at it, which still differ until `done`. */
+interface Open {
+  readonly frame: Frames
+  readonly row: Float32Array
+  done: number
+  readonly states: readonly Float64Array[]
+}
+
 /**
  * Takes the trace of sound as it is fed, in blocks of any length, from frame `first` of its timeline on. `rows` gives
  * the frames that are complete since the last call; after `finish` the rest, as if silence followed. With `regions` any
  * frame may begin a region; without, only the first one.
  */
-export function soundTracer(shape: SoundShape, first: Frames, regions: boolean) {
-  const { channels, sampleRate, rate } = shape
-  const layout = soundTraceLayout(shape)
-  const perSecond = slotsOf(rate)
-  const energyOf = weightedEnergy(sampleRate)
-  const truePeak = truePeakOf()
-  const origin = sampleAtFrame(first, rate, sampleRate)
-  const longest = Math.ceil((sampleRate * rate.den) / rate.num) + 1
+export class SoundTracer {
+  private readonly layout: Layout
+  private readonly perSecond: Rate
+  private readonly energyOf: ReturnType<typeof weightedEnergy>
+  private readonly truePeak = truePeakOf()
+  private readonly origin: Samples
   /** The frame in hand, with the samples before it. */
-  const work = Array.from({ length: channels }, () => new Float32Array(history + longest))
-  const anewWork = new Float32Array(2 * history)
-  const running = work.map(() => new Float64Array(4))
-  /** Frames whose filters were started anew and still differ. */
-  let open: { frame: Frames; row: Float32Array; done: number; states: Float64Array[] }[] = []
-  let complete: { frame: Frames; row: Float32Array }[] = []
-  let frame = first
-  let filled = 0
-  const begin = (n: Frames) => sampleAtFrame(n, rate, sampleRate) - origin
+  private readonly work: readonly Float32Array[]
+  private readonly anewWork = new Float32Array(2 * history)
+  private readonly running: readonly Float64Array[]
+  private open: Open[] = []
+  private complete: Open[] = []
+  private frame: Frames
+  private filled = 0
 
-  function endFrame(length: number) {
-    const row = new Float32Array(layout.length)
-    open.push({
-      frame,
-      row,
-      done: regions || frame === first ? 0 : layout.anew,
-      states: work.map(() => new Float64Array(4)),
-    })
-    const start = begin(frame)
-    const end = history + length
-    const middle = Math.min(end, 2 * history)
-    for (let c = 0; c < channels; c++) {
-      const x = work[c]!
-      row[layout.peaks + c] = samplePeak(x, history, end, 0)
-      // a channel that has been silent for long leaves all at nought
-      const silent = row[layout.peaks + c] === 0
-      const energy = (state: Float64Array, from: number, to: number) =>
-        silent && state.every((z) => z === 0) ? 0 : energyOf(state, x, from, to)
-      for (let s = 0; s < layout.slots; s++) {
-        const slot = frame * layout.slots + s
-        const from = history + sampleAtFrame(slot, perSecond, sampleRate) - origin - start
-        const to = history + sampleAtFrame(slot + 1, perSecond, sampleRate) - origin - start
-        row[layout.energies + c * layout.slots + s] = energy(running[c]!, from, to)
-        for (const o of open)
-          if (o.done + s < layout.anew)
-            o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
-      }
-      if (!silent || samplePeak(x, 0, history, 0) > 0) {
-        anewWork.fill(0, 0, history)
-        anewWork.set(x.subarray(history, middle), history)
-        const rest = truePeak(x, middle, end, 0)
-        row[layout.truePeaks + c] = truePeak(x, history, middle, rest)
-        row[layout.truePeaksAnew + c] = truePeak(anewWork, history, middle, rest)
-      }
-      for (let d = 0; d <= c; d++) row[layout.products + productAt(c, d)] = productOf(x, work[d]!, history, end)
-    }
-    for (const o of open) o.done += layout.slots
-    for (const x of work) x.copyWithin(0, length, length + history)
-    while (open.length > 0 && open[0]!.done >= layout.anew) complete.push(open.shift()!)
-    frame++
-    filled = 0
+  constructor(
+    private readonly shape: SoundShape,
+    private readonly first: Frames,
+    private readonly regions: boolean,
+  ) {
+    const { channels, sampleRate, rate } = shape
+    this.layout = soundTraceLayout(shape)
+    this.perSecond = slotsOf(rate)
+    this.energyOf = weightedEnergy(sampleRate)
+    this.origin = sampleAtFrame(first, rate, sampleRate)
+    const longest = Math.ceil((sampleRate * rate.den) / rate.num) + 1
+    this.work = Array.from({ length: channels }, () => new Float32Array(history + longest))
+    this.running = this.work.map(() => new Float64Array(4))
+    this.frame = first
   }
 
-  function feed(block: readonly Float32Array[]) {
+  private begin(n: Frames): Samples {
+    return sampleAtFrame(n, this.shape.rate, this.shape.sampleRate) - this.origin
+  }
+
+  feed(block: readonly Float32Array[]): void {
     const n = block[0]?.length ?? 0
     for (let at = 0; at < n;) {
-      const length = begin(frame + 1) - begin(frame)
-      const taken = Math.min(n - at, length - filled)
-      for (let c = 0; c < channels; c++) work[c]!.set(block[c]!.subarray(at, at + taken), history + filled)
-      filled += taken
+      const length = this.begin(this.frame + 1) - this.begin(this.frame)
+      const taken = Math.min(n - at, length - this.filled)
+      for (let c = 0; c < this.shape.channels; c++)
+        this.work[c]!.set(block[c]!.subarray(at, at + taken), history + this.filled)
+      this.filled += taken
       at += taken
-      if (filled === length) endFrame(length)
+      if (this.filled === length) this.endFrame(length)
     }
   }
 
-  return {
-    feed,
-    rows(): Float32Array[] {
-      const out = complete.map((o) => o.row)
-      complete = []
-      return out
-    },
-    finish(): void {
-      const end = filled > 0 ? frame + 1 : frame
-      while (frame < end || open.some((o) => o.frame < end)) {
-        const silence = new Float32Array(begin(frame + 1) - begin(frame) - filled)
-        feed(work.map(() => silence))
-      }
-      complete = complete.filter((o) => o.frame < end)
-      open = []
-    },
+  rows(): Float32Array[] {
+    const out = this.complete.map((o) => o.row)
+    this.complete = []
+    return out
+  }
+
+  finish(): void {
+    const end = this.filled > 0 ? this.frame + 1 : this.frame
+    while (this.frame < end || this.open.some((o) => o.frame < end)) {
+      const silence = new Float32Array(this.begin(this.frame + 1) - this.begin(this.frame) - this.filled)
+      this.feed(this.work.map(() => silence))
+    }
+    this.complete = this.complete.filter((o) => o.frame < end)
+    this.open = []
+  }
+
+  private endFrame(length: number): void {
+    const { layout, frame } = this
+    this.open.push({
+      frame,
+      row: new Float32Array(layout.length),
+      done: this.regions || frame === this.first ? 0 : layout.anew,
+      states: this.work.map(() => new Float64Array(4)),
+    })
+    for (let c = 0; c < this.shape.channels; c++) this.traceChannel(c, history + length)
+    for (const o of this.open) o.done += layout.slots
+    for (const x of this.work) x.copyWithin(0, length, length + history)
+    while (this.open.length > 0 && this.open[0]!.done >= layout.anew) this.complete.push(this.open.shift()!)
+    this.frame++
+    this.filled = 0
+  }
+
+  /** Traces the frame in hand of one channel, whose samples are [history, end) of its work. */
+  private traceChannel(c: number, end: number): void {
+    const { layout, energyOf, truePeak, anewWork } = this
+    const { row } = this.open.at(-1)!
+    const x = this.work[c]!
+    const peak = samplePeak(x, history, end, 0)
+    row[layout.peaks + c] = peak
+    // a channel that has been silent for long leaves all at nought
+    const silent = peak === 0
+    const energy = (state: Float64Array, from: number, to: number) =>
+      silent && state.every((z) => z === 0) ? 0 : energyOf(state, x, from, to)
+    const start = history - this.origin - this.begin(this.frame)
+    for (let s = 0; s < layout.slots; s++) {
+      const slot = this.frame * layout.slots + s
+      const from = start + sampleAtFrame(slot, this.perSecond, this.shape.sampleRate)
+      const to = start + sampleAtFrame(slot + 1, this.perSecond, this.shape.sampleRate)
+      row[layout.energies + c * layout.slots + s] = energy(this.running[c]!, from, to)
+      for (const o of this.open)
+        if (o.done + s < layout.anew)
+          o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
+    }
+    if (!silent || samplePeak(x, 0, history, 0) > 0) {
+      const middle = Math.min(end, 2 * history)
+      anewWork.fill(0, 0, history)
+      anewWork.set(x.subarray(history, middle), history)
+      const rest = truePeak(x, middle, end, 0)
+      row[layout.truePeaks + c] = truePeak(x, history, middle, rest)
+      row[layout.truePeaksAnew + c] = truePeak(anewWork, history, middle, rest)
+    }
+    for (let d = 0; d <= c; d++) row[layout.products + productAt(c, d)] = productOf(x, this.work[d]!, history, end)
   }
 }
 

@@ -5,7 +5,7 @@ import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
 import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
-import { soundReader, soundTraceLayout, soundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
+import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { makeRate, type Frames, type Rate } from '../../../core/time/rate'
@@ -34,7 +34,7 @@ async function listen(
   each: (rows: Float32Array[]) => void | Promise<void>,
   progress: (frames: Frames) => void,
 ): Promise<readonly ChannelDamage[]> {
-  const tracer = soundTracer(shape, range.in, regions)
+  const tracer = new SoundTracer(shape, range.in, regions)
   const damage = soundFaults(shape.channels, shape.sampleRate)
   const samples = samplesOf(shape, range)
   for (let at = samples.in; at < samples.out; at += shape.sampleRate) {
