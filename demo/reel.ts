@@ -7,7 +7,7 @@ import { glyphAt } from '../core/picture/burnin'
 import type { EncodedUnit } from '../core/codec/codec'
 import { pictureCodec, soundCodec } from '../core/codec/registry'
 import { sampleAtFrame } from '../core/time/samples'
-import { nominalRate, type Frames, type Rate } from '../core/time/rate'
+import { nominalRate, type Frames, type Rate, type Samples } from '../core/time/rate'
 import { formatTimecode } from '../core/time/timecode'
 import type { TrackPlan } from '../core/container/container'
 import { mp4 } from '../core/container/mp4/container'
@@ -104,6 +104,16 @@ export function readCounter(luma: Uint8Array | Uint16Array, width: number, depth
   return value
 }
 
+/** What a reel is made of while it is written: coded pictures and sound, where they are not made on the way. */
+interface Essence {
+  readonly total: Frames
+  readonly samples: Samples
+  readonly pictures: { readonly units: readonly EncodedUnit[]; readonly configuration: Uint8Array | null } | null
+  readonly sound: { readonly packets: readonly Uint8Array[]; readonly configuration: Uint8Array | null } | null
+}
+
+const sampleRate = 48000
+
 /** Encodes and writes a reel with the project's own writers. `progress` counts frames. */
 export async function makeReel(
   file: string,
@@ -112,136 +122,144 @@ export async function makeReel(
   progress: (frames: Frames) => void = () => undefined,
 ): Promise<void> {
   const total = plan.shots.reduce((n, s) => n + s.frames, 0)
-  const sink = await fileSink(file)
-  const sampleRate = 48000
-  const samples = sampleAtFrame(total, plan.rate, sampleRate)
-  const web = plan.pictures === 'h264' ? pictureCodec('h264')!.encode! : null
-  const settings = {
-    width: plan.width,
-    height: plan.height,
-    rate: plan.rate,
-    bitrate: plan.bitrate,
-    hurry: true,
+  const essence: Essence = {
+    total,
+    samples: sampleAtFrame(total, plan.rate, sampleRate),
+    pictures: plan.pictures === 'h264' ? await encodePictures(plan, total, codecs, progress) : null,
+    sound: plan.sound === 'aac' ? await encodeAac(plan.channels, sampleRate, codecs) : null,
   }
-  const video: EncodedUnit[] = []
-  let configuration: Uint8Array | null = null
-  if (web) {
-    const encoder = web.open(settings, codecs)
-    for (let n = 0; n < total; n++) {
-      await encoder.feed(drawFrame(plan, n))
-      video.push(...encoder.take())
-      progress(n)
-    }
-    await encoder.flush()
-    video.push(...encoder.take())
-    configuration = encoder.configuration()
-    encoder.close()
-  }
-  const sizeOf = (n: number) => (web ? video[n]!.bytes.length : v210Size(plan.width, plan.height))
-  const sound = plan.sound === 'aac' ? await encodeAac(plan.channels, sampleRate, codecs) : null
-  const half = Math.round(nominalRate(plan.rate) / 2)
-  const videoChunks: { offset: number; samples: number }[] = []
-  const soundChunks: { offset: number; samples: number }[] = []
-  const jobs: (() => Promise<Uint8Array>)[] = []
-  let at = 0
-  let packet = 0
-  for (let n = 0; n < total; n += half) {
-    const end = Math.min(total, n + half)
-    videoChunks.push({ offset: at, samples: end - n })
-    for (let i = n; i < end; i++) {
-      jobs.push(async () => {
-        if (web) return video[i]!.bytes
-        progress(i)
-        return encodeV210(drawFrame(plan, i))
-      })
-      at += sizeOf(i)
-    }
-    if (sound) {
-      const until =
-        end === total
-          ? sound.packets.length
-          : Math.min(
-              sound.packets.length,
-              Math.ceil((sampleAtFrame(end, plan.rate, sampleRate) + aac.priming) / aac.packetSamples),
-            )
-      const part = concatBytes(sound.packets.slice(packet, until))
-      if (until > packet) soundChunks.push({ offset: at, samples: until - packet })
-      jobs.push(async () => part)
-      at += part.length
-      packet = until
-    } else {
-      const [from, to] = [sampleAtFrame(n, plan.rate, sampleRate), sampleAtFrame(end, plan.rate, sampleRate)]
-      soundChunks.push({ offset: at, samples: to - from })
-      jobs.push(async () =>
-        encodePcm(
-          plan.channels.map((c) => c.subarray(from, to)),
-          24,
-          false,
-        ),
-      )
-      at += (to - from) * plan.channels.length * 3
-    }
-  }
-  const audio = {
-    kind: 'audio',
-    codec: plan.sound,
-    channels: plan.channels.length,
-    sampleRate,
-    layout: null,
-    configuration: sound?.configuration ?? null,
-    bitrate: aacBitrate,
-  } as const
-  const tracks: TrackPlan[] = [
-    {
-      essence: {
-        kind: 'video',
-        codec: plan.pictures,
-        width: plan.width,
-        height: plan.height,
-        pixelAspect: '1:1',
-        colour: null,
-        scan: 'progressive',
-        configuration,
-      },
-      timescale: plan.rate.num,
-      durations: { constant: plan.rate.den },
-      chunks: videoChunks,
-      ...(web
-        ? {
-            sizes: Uint32Array.from(video, (v) => v.bytes.length),
-            sync: Uint8Array.from(video, (v) => (v.sync ? 1 : 0)),
-          }
-        : { sizes: { constant: v210Size(plan.width, plan.height), count: total } }),
-    },
-    {
-      essence: audio,
-      timescale: sampleRate,
-      chunks: soundChunks,
-      ...(sound
-        ? {
-            sizes: Uint32Array.from(sound.packets, (p) => p.length),
-            durations: { constant: aac.packetSamples },
-            edit: { mediaTime: aac.priming, duration: samples },
-          }
-        : { sizes: { constant: 3 * audio.channels, count: samples }, durations: { constant: 1 } }),
-    },
-  ]
+  const woven = weave(plan, essence, progress)
   const { head } = mp4.layout!(plan.container, {
-    tracks,
+    tracks: tracksOf(plan, essence, woven),
     frames: total,
     rate: plan.rate,
     start: { frames: plan.start, dropFrame: plan.dropFrame },
     chapters: [],
-    dataSize: at,
+    dataSize: woven.size,
   })
+  const sink = await fileSink(file)
   await sink.write(0, head)
   let position = head.length
-  for (const job of jobs) {
+  for (const job of woven.jobs) {
     const bytes = await job()
     await sink.write(position, bytes)
     position += bytes.length
   }
   await sink.finish()
+}
+
+async function encodePictures(
+  plan: ReelPlan,
+  total: Frames,
+  codecs: WebCodecs | null,
+  progress: (frames: Frames) => void,
+): Promise<NonNullable<Essence['pictures']>> {
+  const { width, height, rate, bitrate } = plan
+  const encoder = pictureCodec('h264')!.encode!.open({ width, height, rate, bitrate, hurry: true }, codecs)
+  const units: EncodedUnit[] = []
+  for (let n = 0; n < total; n++) {
+    await encoder.feed(drawFrame(plan, n))
+    units.push(...encoder.take())
+    progress(n)
+  }
+  await encoder.flush()
+  units.push(...encoder.take())
+  const configuration = encoder.configuration()
+  encoder.close()
+  return { units, configuration }
+}
+
+interface Woven {
+  readonly videoChunks: { offset: number; samples: number }[]
+  readonly soundChunks: { offset: number; samples: number }[]
+  /** Each gives the next bytes of the file's data. */
+  readonly jobs: (() => Promise<Uint8Array>)[]
+  readonly size: number
+}
+
+/** Lays pictures and sound beside each other, half a second of each in turn. */
+function weave(plan: ReelPlan, e: Essence, progress: (frames: Frames) => void): Woven {
+  const { total, pictures, sound } = e
+  const half = Math.round(nominalRate(plan.rate) / 2)
+  const videoChunks: Woven['videoChunks'] = []
+  const soundChunks: Woven['soundChunks'] = []
+  const jobs: Woven['jobs'] = []
+  const at = (n: Frames) => sampleAtFrame(n, plan.rate, sampleRate)
+  let size = 0
+  let packet = 0
+  for (let n = 0; n < total; n += half) {
+    const end = Math.min(total, n + half)
+    videoChunks.push({ offset: size, samples: end - n })
+    for (let i = n; i < end; i++) {
+      jobs.push(async () => {
+        if (pictures) return pictures.units[i]!.bytes
+        progress(i)
+        return encodeV210(drawFrame(plan, i))
+      })
+      size += pictures ? pictures.units[i]!.bytes.length : v210Size(plan.width, plan.height)
+    }
+    if (sound) {
+      const due = end === total ? Infinity : Math.ceil((at(end) + aac.priming) / aac.packetSamples)
+      const until = Math.min(sound.packets.length, due)
+      const part = concatBytes(sound.packets.slice(packet, until))
+      if (until > packet) soundChunks.push({ offset: size, samples: until - packet })
+      jobs.push(async () => part)
+      size += part.length
+      packet = until
+    } else {
+      soundChunks.push({ offset: size, samples: at(end) - at(n) })
+      const block = plan.channels.map((c) => c.subarray(at(n), at(end)))
+      jobs.push(async () => encodePcm(block, 24, false))
+      size += (at(end) - at(n)) * plan.channels.length * 3
+    }
+  }
+  return { videoChunks, soundChunks, jobs, size }
+}
+
+function tracksOf(plan: ReelPlan, e: Essence, woven: Woven): TrackPlan[] {
+  const { total, samples, pictures, sound } = e
+  const video: TrackPlan = {
+    essence: {
+      kind: 'video',
+      codec: plan.pictures,
+      width: plan.width,
+      height: plan.height,
+      pixelAspect: '1:1',
+      colour: null,
+      scan: 'progressive',
+      configuration: pictures?.configuration ?? null,
+    },
+    timescale: plan.rate.num,
+    durations: { constant: plan.rate.den },
+    chunks: woven.videoChunks,
+    ...(pictures
+      ? {
+          sizes: Uint32Array.from(pictures.units, (v) => v.bytes.length),
+          sync: Uint8Array.from(pictures.units, (v) => (v.sync ? 1 : 0)),
+        }
+      : { sizes: { constant: v210Size(plan.width, plan.height), count: total } }),
+  }
+  const audio: TrackPlan = {
+    essence: {
+      kind: 'audio',
+      codec: plan.sound,
+      channels: plan.channels.length,
+      sampleRate,
+      layout: null,
+      configuration: sound?.configuration ?? null,
+      bitrate: aacBitrate,
+    },
+    timescale: sampleRate,
+    chunks: woven.soundChunks,
+    ...(sound
+      ? {
+          sizes: Uint32Array.from(sound.packets, (p) => p.length),
+          durations: { constant: aac.packetSamples },
+          edit: { mediaTime: aac.priming, duration: samples },
+        }
+      : { sizes: { constant: 3 * plan.channels.length, count: samples }, durations: { constant: 1 } }),
+  }
+  return [video, audio]
 }
 
 const aac = soundCodec('aac')!.encode!
