@@ -18,7 +18,7 @@ export const bringInSchema = z.object({
   name: name.optional(),
 })
 
-/** What can be set of a timeline: its name, its cuts, or (stills) its rate. */
+/** What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, or (stills) its rate. */
 export const timelinePatchSchema = z.object({
   name: name.optional(),
   cuts: filePathSchema.optional(),
@@ -26,7 +26,7 @@ export const timelinePatchSchema = z.object({
     .string()
     .transform((text, c) => parseRate(text) ?? (c.addIssue('this is no rate'), z.NEVER))
     .optional(),
-  shift: z.number().int().min(-1000).max(1000).optional(),
+  cutsOffset: z.number().int().min(-100_000).max(100_000).optional(),
 })
 
 /** Looks for media again: with files chosen for sources, with a folder to look into first, or as before. */

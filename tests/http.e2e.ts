@@ -73,11 +73,11 @@ describe('a timeline over HTTP', () => {
     expect(
       await ask('PUT', `timelines/${id}/split`, { version: 1, split: { regions: [], markers: [] } }),
     ).toMatchObject({ status: 409, body: { error: { code: 'split.moved-on' } } })
-    expect(await ask('PATCH', `timelines/${id}`, { name: 'First reel', shift: 1 })).toMatchObject({
+    expect(await ask('PATCH', `timelines/${id}`, { name: 'First reel', cutsOffset: 1 })).toMatchObject({
       status: 200,
-      body: { name: 'First reel', split: { regions: [region] } },
+      body: { name: 'First reel', cutsOffset: 1, split: { regions: [region] } },
     })
-    await ask('PATCH', `timelines/${id}`, { name: 'reel', shift: -1 })
+    await ask('PATCH', `timelines/${id}`, { name: 'reel', cutsOffset: 0 })
   })
 })
 
@@ -119,7 +119,7 @@ describe('requests that cannot be met', () => {
     ],
     ['PATCH', 'timelines/ID', { rate: 'quick' }, 400, 'request.invalid'],
     ['PATCH', 'timelines/ID', { rate: '24' }, 400, 'timeline.own-rate'],
-    ['PATCH', 'timelines/ID', { shift: 1e9 }, 400, 'request.invalid'],
+    ['PATCH', 'timelines/ID', { cutsOffset: 1e9 }, 400, 'request.invalid'],
     ['PATCH', 'timelines/ID', { name: '   ' }, 400, 'request.invalid'],
     ['POST', 'timelines/ID/link', { files: {} }, 400, 'timeline.flattened'],
     [

@@ -136,7 +136,7 @@ const moveLabel = (shift: number) =>
   `Move its cuts ${plural(Math.abs(shift), 'frame')} ${shift > 0 ? 'later' : 'earlier'}`
 const shift = (t: ShownTimeline, by: number) =>
   problems.attempt(async () => {
-    await api(`timelines/${t.id}`, { method: 'PATCH', body: { shift: by } })
+    await api(`timelines/${t.id}`, { method: 'PATCH', body: { cutsOffset: t.cutsOffset + by } })
     await timelines.load()
   })
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {

@@ -28,6 +28,7 @@ const timeline: SplitTimeline = {
   name: 'Bell v1',
   file: { root: 'storage', path: 'bell.wav' },
   cuts: null,
+  cutsOffset: 0,
   linking: null,
   fingerprint: { size: 4_000_000, modified: 1, content: 'a' },
   info,

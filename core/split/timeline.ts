@@ -4,6 +4,7 @@ import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { FrozenAssembly } from '../timeline/assembly/assembly'
 import type { LinkChoices, Source } from '../timeline/link'
+import type { Frames } from '../time/rate'
 import type { Timeline } from '../timeline/model'
 import type { Split } from './region'
 
@@ -25,6 +26,8 @@ export interface SplitTimeline {
   readonly file: FilePath
   /** The list that gave a flattened file its cuts. */
   readonly cuts: FilePath | null
+  /** How far its cuts were moved from where the list has them. */
+  readonly cutsOffset: Frames
   /** Null for a flattened file. */
   readonly linking: Linking | null
   readonly fingerprint: Fingerprint

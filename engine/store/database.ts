@@ -22,6 +22,7 @@ export interface Tables {
     root: string
     path: string
     cuts_path: string | null
+    cuts_offset: Generated<number>
     /** Links of a timeline of many sources; null for a flattened file. */
     linking: string | null
     fingerprint: string

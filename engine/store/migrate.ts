@@ -4,6 +4,7 @@ import * as first from './migrations/001-first'
 import * as names from './migrations/002-names'
 import * as queue from './migrations/003-queue'
 import * as interrupted from './migrations/004-interrupted'
+import * as cutsOffset from './migrations/005-cuts-offset'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -11,6 +12,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '002-names': names,
   '003-queue': queue,
   '004-interrupted': interrupted,
+  '005-cuts-offset': cutsOffset,
 }
 
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */

@@ -8,7 +8,7 @@ import { reelEdl, type ReelPlan } from '../../demo/reel'
 import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import type { SplitTimeline } from '../../core/split/timeline'
-import { versionOf } from './timelines'
+import { versionOf } from './naming'
 
 // Bringing in, versions, lists that do not fit, and media that changes afterwards.
 
@@ -112,7 +112,8 @@ describe('a flattened file with its list', () => {
       { regions: [{ id: 'r', name: 'r', in: 10, out: 20, metadata: {} }], markers: [] },
       t.splitVersion,
     )
-    await engine.timelines.shiftCuts(t.id, 2)
+    await engine.timelines.setCutsOffset(t.id, 2)
+    await engine.timelines.setCutsOffset(t.id, 2)
     const later = await engine.timelines.get(t.id)
     expect(later.model.events.map((e) => [e.record.in, e.record.out])).toEqual([
       [2, 52],
@@ -120,7 +121,7 @@ describe('a flattened file with its list', () => {
       [92, 120],
     ])
     expect(later.split.regions[0]).toMatchObject({ in: 10, out: 20 })
-    await engine.timelines.shiftCuts(t.id, -4)
+    await engine.timelines.setCutsOffset(t.id, -2)
     expect((await engine.timelines.get(t.id)).model.events.map((e) => [e.record.in, e.record.out])).toEqual([
       [0, 48],
       [48, 88],
@@ -175,7 +176,7 @@ describe('a list of sources', () => {
     await expect(engine.timelines.attachCuts(t.id, at('Tides/reel.edl'))).rejects.toEqual(
       refused('timeline.many-sources'),
     )
-    await expect(engine.timelines.shiftCuts(t.id, 1)).rejects.toEqual(refused('timeline.many-sources'))
+    await expect(engine.timelines.setCutsOffset(t.id, 1)).rejects.toEqual(refused('timeline.many-sources'))
     put('Tides/ch.vtt', 'WEBVTT\n\n00:00:00.000 --> 00:00:01.000\nOne\n\n00:00:01.000 --> 00:00:03.000\nTwo\n')
     for (let i = 0; i < 2; i++) await engine.timelines.attachCuts(t.id, at('Tides/ch.vtt'))
     expect((await engine.timelines.get(t.id)).split.markers.map((m) => [m.at, m.name])).toEqual([

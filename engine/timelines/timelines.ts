@@ -2,10 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
-import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
-import { fail, toProblem, type Problem } from '../../core/problem'
+import type { MediaInfo } from '../../core/media/media'
+import { fail, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
-import type { Fingerprint } from '../../core/media/fingerprint'
 import { applyPatch, type Patch } from '../../core/split/patch'
 import { sameSplit, type Split } from '../../core/split/region'
 import { rangesBy } from '../../core/split/makers/registry'
@@ -13,23 +12,23 @@ import type { SplitTimeline } from '../../core/split/timeline'
 import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import type { LinkChoices, Source } from '../../core/timeline/link'
-import { normalSpeed, trimEvent, type Timeline, type TimelineEvent } from '../../core/timeline/model'
-import { placeTimeline } from '../../core/timeline/align'
+import { trimEvent, type Timeline } from '../../core/timeline/model'
 import { pieces } from '../../core/time/range'
-import { mulDivRound } from '../../core/time/samples'
 import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange, noteChange, type Topic } from '../store/changes'
 import type { Db, TimelineRow } from '../store/database'
 import { factKeys, readFacts, writeFact } from '../store/facts'
 import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
-import { isRun, runAtRate, statMedia } from '../storage/fileset'
+import { isRun, runAtRate } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
+import { flattenedTimeline } from './flattened'
 import { linkMedia, readAndLink } from './linking'
 import { MediaIndex } from './mediaindex'
+import { fileProblem } from './mediastate'
+import { freeName, versionOf } from './naming'
 import { segmentLength } from '../storage/framestore'
 import type { Roots } from '../storage/roots'
-import { uploadFolder } from '../storage/uploads'
 import type { SourceRef } from '../worker/source'
 import { fingerprintOf } from '../storage/fingerprint'
 import { backgroundOffer } from '../worker/background'
@@ -37,22 +36,6 @@ import { backgroundOffer } from '../worker/background'
 /** Where steps read a timeline's pictures and sound. */
 export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): SourceRef {
   return { ...t.file, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
-}
-
-/** The chapters a file carries, in its frames. */
-function chaptersOf(info: MediaInfo, rate: Rate): Timeline['markers'] {
-  return info.chapters.map((c) => ({
-    name: c.name,
-    kind: 'chapter',
-    at: mulDivRound(c.at, rate.num, rate.den * c.timescale),
-    frames: 0,
-  }))
-}
-
-/** The name all versions of a timeline share, and which one this is. */
-export function versionOf(name: string): { readonly stem: string; readonly version: number } {
-  const m = /^(.*?)[ _-]*v(\d{1,4})$/i.exec(name)
-  return m?.[1] ? { stem: m[1], version: Number(m[2]) } : { stem: name, version: 1 }
 }
 
 const largestList = 64 << 20
@@ -141,7 +124,8 @@ export class Timelines {
         'Choose the file that has the pictures; sound files are for checking.',
       )
     const fingerprint = await fingerprintOf(file)
-    const { name, show } = await this.naming(
+    const { name, show } = await freeName(
+      this.db,
       media,
       options.name ?? path.basename(media.path, path.extname(media.path)),
       options.show,
@@ -153,6 +137,7 @@ export class Timelines {
       name,
       file: media,
       cuts: options.cuts ?? null,
+      cutsOffset: 0,
       fingerprint,
       info,
       model,
@@ -175,7 +160,8 @@ export class Timelines {
         read.problems[0]?.where ?? file,
         'Bring in the timeline itself; lists of chapters go with a timeline that is here already.',
       )
-    const { name, show } = await this.naming(
+    const { name, show } = await freeName(
+      this.db,
       place,
       options.name ?? path.basename(place.path, path.extname(place.path)),
       options.show,
@@ -186,6 +172,7 @@ export class Timelines {
       name,
       file: place,
       cuts: null,
+      cutsOffset: 0,
       model: { ...read.timeline, name },
       problems: read.problems,
       ...link,
@@ -223,32 +210,6 @@ export class Timelines {
     return now
   }
 
-  /** A name that is free: the same media twice is refused, another state of it is a new version. */
-  private async naming(
-    place: FilePath,
-    wanted: string,
-    show: string | undefined,
-    fingerprint: Fingerprint,
-  ): Promise<{ name: string; show: string }> {
-    const in_ = show ?? (await this.showOf(place, wanted))
-    const rows = await this.db.selectFrom('timeline').select(['name', 'fingerprint']).where('show', '=', in_).execute()
-    const taken = new Map(rows.map((r) => [r.name, JSON.parse(r.fingerprint) as Fingerprint]))
-    if (!taken.has(wanted)) return { name: wanted, show: in_ }
-    if (
-      [...taken].some(
-        ([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === fingerprint.content,
-      )
-    )
-      fail(
-        'timeline.same-name',
-        `“${wanted}” is in “${in_}” already, just as it is here.`,
-        place.path,
-        'Nothing has changed in it; there is no need to bring it in again.',
-      )
-    const { stem, version } = versionOf(wanted)
-    for (let v = version + 1; ; v++) if (!taken.has(`${stem} v${v}`)) return { name: `${stem} v${v}`, show: in_ }
-  }
-
   private async keep(t: Omit<SplitTimeline, 'id' | 'split' | 'splitVersion'>): Promise<SplitTimeline> {
     const id = randomUUID()
     await this.db
@@ -284,89 +245,9 @@ export class Timelines {
     return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
   }
 
-  private async showOf(media: FilePath, name: string): Promise<string> {
-    const folder = path.posix.dirname(media.path)
-    // what was dropped lies in no folder of a show: it belongs where its other versions are
-    if (folder === uploadFolder) {
-      const alike = (
-        await this.db.selectFrom('timeline').select(['show', 'name']).orderBy('created', 'desc').execute()
-      ).find((t) => versionOf(t.name).stem === versionOf(name).stem)
-      if (alike) return alike.show
-    }
-    return folder === '.' ? media.root : folder.split('/').at(-1)!
-  }
-
-  private async understand(
-    info: MediaInfo,
-    media: FilePath,
-    name: string,
-    cuts: FilePath | null,
-  ): Promise<{ model: Timeline; problems: Problem[] }> {
-    const v = info.video[0]!
-    const base = mediaTimeBase(info)!
-    const timecodeFits = info.timecode !== null && sameRate(base.rate, v.rate)
-    const start = timecodeFits ? info.timecode!.startFrames : 0
-    const dropFrame = timecodeFits && info.timecode!.dropFrame
-    const problems: Problem[] = [...info.problems]
-    const whole: TimelineEvent = {
-      track: 'V',
-      kind: 'video',
-      name,
-      reel: path.basename(media.path),
-      file: media.path,
-      source: { in: 0, out: v.frames, rate: v.rate },
-      speed: normalSpeed,
-      record: { in: 0, out: v.frames },
-      transition: null,
-    }
-    let model: Timeline = {
-      name,
-      rate: v.rate,
-      dropFrame,
-      start,
-      length: v.frames,
-      tracks: [{ name: 'V', kind: 'video' }],
-      events: [whole],
-      markers: chaptersOf(info, v.rate),
-    }
-    if (cuts) {
-      const list = readInterchange(await this.readText(cuts), path.basename(cuts.path), v.rate)
-      problems.push(...list.problems)
-      if (!sameRate(list.timeline.rate, v.rate))
-        fail(
-          'timeline.rate',
-          `The list runs at ${rateText(list.timeline.rate)} frames a second, the media at ${rateText(v.rate)}.`,
-          cuts.path,
-          'Choose the list that was made for this media.',
-        )
-      const placed = placeTimeline(
-        list.timeline,
-        { start, length: v.frames, dropFrame, hasTimecode: timecodeFits },
-        path.basename(cuts.path),
-      )
-      problems.push(...placed.problems)
-      if (placed.timeline.events.length)
-        model = {
-          ...placed.timeline,
-          name,
-          markers: placed.timeline.markers.length ? placed.timeline.markers : model.markers,
-        }
-      else
-        model = {
-          ...model,
-          start: placed.timeline.start,
-          dropFrame: placed.timeline.dropFrame,
-          markers: placed.timeline.markers,
-        }
-    }
-    if (!info.timecode && !cuts)
-      problems.push({
-        code: 'timeline.no-timecode',
-        message: 'The file carries no start timecode; the timeline begins at 00:00:00:00.',
-        where: media.path,
-        fix: 'Bring in a cut list with it, or set start timecodes at the outlets.',
-      })
-    return { model, problems }
+  private async understand(info: MediaInfo, media: FilePath, name: string, cuts: FilePath | null) {
+    const text = cuts && { text: await this.readText(cuts), path: cuts.path }
+    return flattenedTimeline(info, media.path, name, text)
   }
 
   private async readText(place: FilePath): Promise<string> {
@@ -404,7 +285,7 @@ export class Timelines {
       : await this.understand(t.info, t.file, t.name, cuts)
     await this.db
       .updateTable('timeline')
-      .set(timelineColumns({ model, problems, ...(chapters ? {} : { cuts }) }))
+      .set(timelineColumns({ model, problems, ...(chapters ? {} : { cuts, cutsOffset: 0 }) }))
       .where('id', '=', id)
       .execute()
     const fresh = firstSplit(model).markers.filter(
@@ -510,8 +391,8 @@ export class Timelines {
     await this.analyse(await this.get(id))
   }
 
-  /** Moves all cuts and markers of a list by some frames against its flattened file; regions stay. */
-  async shiftCuts(id: string, by: Frames): Promise<void> {
+  /** Moves all cuts and markers of a list to `offset` frames after where it has them; regions stay. */
+  async setCutsOffset(id: string, offset: Frames): Promise<void> {
     const t = await this.get(id)
     if (t.linking)
       fail(
@@ -519,6 +400,8 @@ export class Timelines {
         'The cuts of this timeline make its pictures; they cannot be moved against them.',
         t.name,
       )
+    const by = offset - t.cutsOffset
+    if (by === 0) return
     const whole = { in: 0, out: t.model.length }
     const events = t.model.events
       .map((e) => trimEvent({ ...e, record: { in: e.record.in + by, out: e.record.out + by } }, whole))
@@ -528,7 +411,7 @@ export class Timelines {
       .filter((m) => m.at >= 0 && m.at < t.model.length)
     await this.db
       .updateTable('timeline')
-      .set(timelineColumns({ model: { ...t.model, events, markers } }))
+      .set(timelineColumns({ model: { ...t.model, events, markers }, cutsOffset: offset }))
       .where('id', '=', id)
       .execute()
     await noteChange(this.db, 'timelines', id)
@@ -554,14 +437,14 @@ export class Timelines {
   /** What is wrong with a timeline's media right now: gone, or replaced. */
   async mediaProblem(t: SplitTimeline): Promise<Problem | null> {
     if (t.linking) return null
-    return this.fileProblem({ ...t.file, fingerprint: t.fingerprint })
+    return fileProblem(this.roots, { ...t.file, fingerprint: t.fingerprint })
   }
 
   /** The sources of a timeline of many, with those marked that are gone or replaced since. */
   async sources(t: SplitTimeline): Promise<Source[]> {
     if (!t.linking) return []
     const { assembly, sources } = t.linking
-    const problems = await Promise.all(assembly.sources.map((s) => this.fileProblem(s)))
+    const problems = await Promise.all(assembly.sources.map((s) => fileProblem(this.roots, s)))
     return sources.map((s) => {
       const i = s.linked
         ? assembly.sources.findIndex((x) => x.root === s.linked!.root && x.path === s.linked!.path)
@@ -569,25 +452,5 @@ export class Timelines {
       const problem = problems[i]
       return problem ? { ...s, state: problem.code === 'media.replaced' ? 'replaced' : 'missing', problem } : s
     })
-  }
-
-  private async fileProblem(file: FilePath & { readonly fingerprint: Fingerprint }): Promise<Problem | null> {
-    try {
-      const full = this.roots.resolve(file.root, file.path)
-      const info = await statMedia(full)
-      if (info.size !== file.fingerprint.size || info.modified !== file.fingerprint.modified) {
-        const now = await fingerprintOf(full)
-        if (now.content !== file.fingerprint.content || now.size !== file.fingerprint.size)
-          return {
-            code: 'media.replaced',
-            message: 'The media file has changed since it was brought in.',
-            where: file.path,
-            fix: 'Look at it again and link it anew, bring it in as a new timeline, or put the old file back.',
-          }
-      }
-      return null
-    } catch (e) {
-      return toProblem(e, file.path)
-    }
   }
 }

@@ -2,11 +2,11 @@ import { timelinePatchSchema } from '../../../../contract/timelines'
 
 /** Renames a timeline, gives it its cuts or (stills) its rate, or moves its cuts. */
 export default route(async (session, event) => {
-  const { name, cuts, rate, shift } = await body(event, timelinePatchSchema)
+  const { name, cuts, rate, cutsOffset } = await body(event, timelinePatchSchema)
   const id = param(event, 'id')
   if (name) await session.timelines.rename(id, name)
   if (cuts) await session.timelines.attachCuts(id, cuts)
   if (rate) await session.timelines.setRate(id, rate)
-  if (shift) await session.timelines.shiftCuts(id, shift)
+  if (cutsOffset !== undefined) await session.timelines.setCutsOffset(id, cutsOffset)
   return session.viewing.shown(await session.timelines.get(id))
 })

@@ -1,0 +1,90 @@
+import path from 'node:path'
+import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
+import { fail, type Problem } from '../../core/problem'
+import { rateText, sameRate, type Rate } from '../../core/time/rate'
+import { mulDivRound } from '../../core/time/samples'
+import { placeTimeline } from '../../core/timeline/align'
+import { readInterchange } from '../../core/timeline/formats/registry'
+import { normalSpeed, type Timeline } from '../../core/timeline/model'
+
+/** The timeline a flattened file is: one event, or the cuts of the list that goes with it. */
+export function flattenedTimeline(
+  info: MediaInfo,
+  mediaPath: string,
+  name: string,
+  cuts: { readonly text: string; readonly path: string } | null,
+): { model: Timeline; problems: Problem[] } {
+  const v = info.video[0]!
+  const base = mediaTimeBase(info)!
+  const hasTimecode = info.timecode !== null && sameRate(base.rate, v.rate)
+  const start = hasTimecode ? info.timecode!.startFrames : 0
+  const dropFrame = hasTimecode && info.timecode!.dropFrame
+  const problems: Problem[] = [...info.problems]
+  const whole: Timeline = {
+    name,
+    rate: v.rate,
+    dropFrame,
+    start,
+    length: v.frames,
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [
+      {
+        track: 'V',
+        kind: 'video',
+        name,
+        reel: path.basename(mediaPath),
+        file: mediaPath,
+        source: { in: 0, out: v.frames, rate: v.rate },
+        speed: normalSpeed,
+        record: { in: 0, out: v.frames },
+        transition: null,
+      },
+    ],
+    markers: chaptersOf(info, v.rate),
+  }
+  if (cuts) return withCuts(whole, hasTimecode, cuts, problems)
+  if (!info.timecode)
+    problems.push({
+      code: 'timeline.no-timecode',
+      message: 'The file carries no start timecode; the timeline begins at 00:00:00:00.',
+      where: mediaPath,
+      fix: 'Bring in a cut list with it, or set start timecodes at the outlets.',
+    })
+  return { model: whole, problems }
+}
+
+/** Gives a flattened timeline the events and markers of a list, and the clock of a list when it has none. */
+function withCuts(
+  whole: Timeline,
+  hasTimecode: boolean,
+  cuts: { readonly text: string; readonly path: string },
+  problems: Problem[],
+): { model: Timeline; problems: Problem[] } {
+  const { name, rate, start, length, dropFrame } = whole
+  const list = readInterchange(cuts.text, path.basename(cuts.path), rate)
+  problems.push(...list.problems)
+  if (!sameRate(list.timeline.rate, rate))
+    fail(
+      'timeline.rate',
+      `The list runs at ${rateText(list.timeline.rate)} frames a second, the media at ${rateText(rate)}.`,
+      cuts.path,
+      'Choose the list that was made for this media.',
+    )
+  const placed = placeTimeline(list.timeline, { start, length, dropFrame, hasTimecode }, path.basename(cuts.path))
+  problems.push(...placed.problems)
+  const { timeline } = placed
+  const model = timeline.events.length
+    ? { ...timeline, name, markers: timeline.markers.length ? timeline.markers : whole.markers }
+    : { ...whole, start: timeline.start, dropFrame: timeline.dropFrame, markers: timeline.markers }
+  return { model, problems }
+}
+
+/** The chapters a file carries, in its frames. */
+function chaptersOf(info: MediaInfo, rate: Rate): Timeline['markers'] {
+  return info.chapters.map((c) => ({
+    name: c.name,
+    kind: 'chapter',
+    at: mulDivRound(c.at, rate.num, rate.den * c.timescale),
+    frames: 0,
+  }))
+}
