@@ -6,6 +6,7 @@ import { cutFinder } from '../core/analysis/cuts'
 import { pictureMeters } from '../core/analysis/pictures'
 import { traceOf } from '../core/analysis/trace'
 import { openMedia } from '../core/container/registry'
+import type { Media } from '../core/media/media'
 import { makeRate } from '../core/time/rate'
 import { readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
@@ -56,47 +57,55 @@ export function reading(print: Print): void {
 
 /** The pass over the pictures of a minute of 1080-line H.264: against real time, and against decoding alone. */
 export async function passing(folder: string, print: Print): Promise<void> {
-  const frames = 1500
-  const plan: ReelPlan = {
-    width: 1920,
-    height: 1080,
-    rate,
-    dropFrame: false,
-    start: 0,
-    pictures: 'h264',
-    sound: 'pcm',
-    container: 'mov',
-    bitrate: 12_000_000,
-    channels: [new Float32Array(frames * 1920), new Float32Array(frames * 1920)],
-    shots: (['chainWide', 'gannets', 'bell', 'lowWater', 'lastBoat'] as const).map((scene) => ({
-      scene,
-      frames: frames / 5,
-      name: scene,
-      reel: scene,
-    })),
-  }
   const storage = path.join(folder, 'pass')
   mkdirSync(storage, { recursive: true })
   const file = path.join(storage, 'minute.mov')
-  await makeReel(file, plan, machineCodecs())
+  await makeReel(file, minute(), machineCodecs())
   const source = await openFile(file)
   const media = await openMedia(source)
-  const v = media.info.video[0]!
-  const cpu = async (action: () => Promise<void>): Promise<{ wall: number; used: number }> => {
-    const before = process.cpuUsage()
-    const began = performance.now()
-    await action()
-    const u = process.cpuUsage(before)
-    return { wall: performance.now() - began, used: (u.user + u.system) / 1000 }
-  }
-  const decode = await cpu(async () => {
-    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames }))
+  await decodingAndMeasuring(media, print)
+  await oneFrameAnywhere(media, print)
+  await source.close()
+  await wholePass(folder, storage, print)
+}
+
+const minuteFrames = 1500
+const minute = (): ReelPlan => ({
+  width: 1920,
+  height: 1080,
+  rate,
+  dropFrame: false,
+  start: 0,
+  pictures: 'h264',
+  sound: 'pcm',
+  container: 'mov',
+  bitrate: 12_000_000,
+  channels: [new Float32Array(minuteFrames * 1920), new Float32Array(minuteFrames * 1920)],
+  shots: (['chainWide', 'gannets', 'bell', 'lowWater', 'lastBoat'] as const).map((scene) => ({
+    scene,
+    frames: minuteFrames / 5,
+    name: scene,
+    reel: scene,
+  })),
+})
+
+async function processor(action: () => Promise<void>): Promise<{ wall: number; used: number }> {
+  const before = process.cpuUsage()
+  const began = performance.now()
+  await action()
+  const u = process.cpuUsage(before)
+  return { wall: performance.now() - began, used: (u.user + u.system) / 1000 }
+}
+
+async function decodingAndMeasuring(media: Media, print: Print): Promise<void> {
+  const range = { in: 0, out: minuteFrames }
+  const decode = await processor(async () => {
+    for await (const { picture } of openPictures(media, machineCodecs()).read(range))
       if (picture.width === 0) throw new Error()
   })
-  const measured = await cpu(async () => {
-    const meters = pictureMeters(v)
-    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: 0, out: frames }))
-      meters.feed(traceOf(picture))
+  const measured = await processor(async () => {
+    const meters = pictureMeters(media.info.video[0]!)
+    for await (const { picture } of openPictures(media, machineCodecs()).read(range)) meters.feed(traceOf(picture))
     meters.result()
   })
   print(
@@ -108,22 +117,25 @@ export async function passing(folder: string, print: Print): Promise<void> {
     `${((measured.used - decode.used) / decode.used).toFixed(2)} × (${Math.round(measured.used - decode.used)} ` +
       `ms beside ${Math.round(decode.used)} ms)`,
   )
+}
 
+async function oneFrameAnywhere(media: Media, print: Print): Promise<void> {
   const waits: number[] = []
-  const order = Array.from({ length: 200 }, (_, i) => (i * 7919) % frames)
-  for (const n of order) {
+  for (let i = 0; i < 200; i++) {
+    const n = (i * 7919) % minuteFrames
     const began = performance.now()
     for await (const { frame } of openPictures(media, machineCodecs()).read({ in: n, out: n + 1 }))
       if (frame !== n) throw new Error('another frame came')
     waits.push(performance.now() - began)
   }
-  await source.close()
   waits.sort((a, b) => a - b)
   print(
     'one frame anywhere, group of 25',
     `${waits[100]!.toFixed(0)} ms median, ${waits.at(-1)!.toFixed(0)} ms worst of 200`,
   )
+}
 
+async function wholePass(folder: string, storage: string, print: Print): Promise<void> {
   const engine = await Session.open({ data: path.join(folder, 'pass-data'), roots: [storage], workers: 2 })
   const root = engine.roots.list[0]!.name
   const began = performance.now()
@@ -137,10 +149,10 @@ export async function passing(folder: string, print: Print): Promise<void> {
   const whole = performance.now() - began
   print(
     'the pass over it, previews and all, 2 workers',
-    `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(frames / segmentLength)} segments; usable after ` +
+    `${(60_000 / whole).toFixed(1)} × real time, ${Math.ceil(minuteFrames / segmentLength)} segments; usable after ` +
       `${Math.round(usable)} ms`,
   )
-  cpSync(file, path.join(storage, 'again.mov'))
+  cpSync(path.join(storage, 'minute.mov'), path.join(storage, 'again.mov'))
   const second = performance.now()
   const again = await engine.timelines.bringIn({ root, path: 'again.mov' })
   const known = await engine.viewing.analysis(again)

@@ -1,51 +1,169 @@
-import { chromium } from 'playwright-core'
+import { spawn } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { mkdir, writeFile } from 'node:fs/promises'
+import path from 'node:path'
+import { chromium, type Page } from 'playwright-core'
+import { shippedRecipes } from '../core/recipe/registry'
+import { makeRate } from '../core/time/rate'
+import { makeReel, reelEdl, type ReelPlan } from '../demo/reel'
+import { Session } from '../engine/session'
+import { machineCodecs } from '../engine/worker/codecs'
 import flags from '../scripts/chromium.json'
 
-/** Scrolls the strip of the desk by wheel, one step a frame, and tells how long frames take, in milliseconds. */
-export async function scrollDesk(
-  executablePath: string,
-  url: string,
-): Promise<{ median: number; worst: number; idle: number; count: number }> {
-  const browser = await chromium.launch({
-    executablePath,
-    args: flags,
+const regions = 2000
+const outlets = ['north', 'lantern', 'archive']
+
+/** The desk in Chromium with 10 000 events and 2 000 regions for three outlets: scrolling, and an edit. */
+export async function desk(folder: string, print: (name: string, figures: string) => void): Promise<void> {
+  const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium'
+  const home = process.env.VELVET_HOME ?? process.cwd()
+  const title = `desk with 10 000 events and ${regions} regions`
+  if (!existsSync(executablePath) || !existsSync(path.join(home, '.output/server/index.mjs')))
+    return print(title, 'not measured: needs Chromium and a build (./velvet demo once)')
+  const storage = path.join(folder, 'desk')
+  const data = path.join(folder, 'desk-data')
+  await prepare(storage, data)
+  const port = '4191'
+  const server = spawn(process.execPath, [path.join(home, '.output/server/index.mjs')], {
+    env: {
+      ...process.env,
+      VELVET_HOME: home,
+      VELVET_DATA: data,
+      VELVET_STORAGE: JSON.stringify([storage]),
+      NITRO_PORT: port,
+      NITRO_HOST: '127.0.0.1',
+      PORT: port,
+      HOST: '127.0.0.1',
+    },
+    stdio: 'ignore',
   })
+  const browser = await chromium.launch({ executablePath, args: flags })
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
-    for (let i = 0; i < 100; i++) {
-      if (
-        await page.goto(`${url}/desk`).then(
-          (r) => r?.ok(),
-          () => false,
-        )
-      )
-        break
-      await new Promise((r) => setTimeout(r, 300))
-    }
-    await page.locator('canvas').waitFor()
-    await page.locator('.region').first().waitFor()
-    await page.waitForTimeout(2000)
-    return await page.evaluate(async () => {
-      const canvas = document.querySelector('canvas')!
-      const frame = () => new Promise<number>((r) => requestAnimationFrame(r))
-      const run = async (steps: number, each: () => void) => {
-        const times: number[] = []
-        let last = await frame()
-        for (let i = 0; i < steps; i++) {
-          each()
-          const now = await frame()
-          times.push(now - last)
-          last = now
-        }
-        return times.sort((a, b) => a - b)
-      }
-      const idle = await run(60, () => undefined)
-      const times = await run(240, () =>
-        canvas.dispatchEvent(new WheelEvent('wheel', { deltaY: 90, bubbles: true, cancelable: true })),
-      )
-      return { median: times[120]!, worst: times.at(-1)!, idle: idle[30]!, count: times.length }
-    })
+    await open(page, `http://127.0.0.1:${port}/desk`)
+    const s = await scroll(page)
+    const range = `worst of ${s.count}: ${s.worst.toFixed(1)} ms; idle ${s.idle.toFixed(1)} ms`
+    print(title, `${s.median.toFixed(1)} ms a frame while scrolling (${range})`)
+    const e = await edit(page)
+    const times = `${e.median.toFixed(0)} ms in the middle, ${e.worst.toFixed(0)} ms at worst of ${e.count}`
+    print('an edit of one region there, until it is shown', `${times} (goal < 50 ms)`)
   } finally {
     await browser.close()
+    server.kill()
   }
+}
+
+async function prepare(storage: string, data: string): Promise<void> {
+  const plan: ReelPlan = {
+    width: 128,
+    height: 72,
+    rate: makeRate(25),
+    dropFrame: false,
+    start: 0,
+    pictures: 'h264',
+    sound: 'pcm',
+    container: 'mov',
+    bitrate: 200_000,
+    channels: [new Float32Array(20_000 * 1920)],
+    shots: Array.from({ length: 10_000 }, (_, i) => ({
+      scene: i % 2 ? ('fog' as const) : ('black' as const),
+      frames: 2,
+      name: `Shot ${i}`,
+      reel: `R${i}`,
+      clean: true,
+    })),
+  }
+  await mkdir(storage)
+  await makeReel(path.join(storage, 'reel.mov'), plan, machineCodecs())
+  await writeFile(path.join(storage, 'reel.edl'), reelEdl(plan, 'BENCH'))
+  const engine = await Session.open({ data, roots: [storage], workers: 0 })
+  const root = engine.roots.list[0]!.name
+  const t = await engine.timelines.bringIn({ root, path: 'reel.mov' }, { cuts: { root, path: 'reel.edl' } })
+  const list = Array.from({ length: regions }, (_, i) => ({
+    id: `r${i}`,
+    name: `Region ${i}`,
+    in: i * 10,
+    out: i * 10 + 10,
+    metadata: {},
+  }))
+  await engine.timelines.saveSplit(t.id, { regions: list, markers: [] }, 1)
+  for (const [i, id] of outlets.entries()) {
+    const recipe = shippedRecipes()[i + 1]!
+    await engine.outlets.save({ id, name: id, recipe, spec: 'open', pattern: '{number}_{region}', root, folder: id })
+    await engine.outlets.choose(
+      list.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: id })),
+      true,
+    )
+  }
+  await engine.close()
+}
+
+async function open(page: Page, url: string): Promise<void> {
+  for (let i = 0; i < 100; i++) {
+    const there = await page.goto(url).then(
+      (r) => r?.ok(),
+      () => false,
+    )
+    if (there) break
+    await new Promise((r) => setTimeout(r, 300))
+  }
+  await page.locator('canvas').waitFor()
+  await page.locator('.region .dest').first().waitFor()
+  await page.waitForTimeout(2000)
+}
+
+/** Scrolls the strip by wheel, one step a frame, and tells how long frames take, in milliseconds. */
+function scroll(page: Page): Promise<{ median: number; worst: number; idle: number; count: number }> {
+  return page.evaluate(async () => {
+    const canvas = document.querySelector('canvas')!
+    const frame = () => new Promise<number>((r) => requestAnimationFrame(r))
+    const run = async (steps: number, each: () => void) => {
+      const times: number[] = []
+      let last = await frame()
+      for (let i = 0; i < steps; i++) {
+        each()
+        const now = await frame()
+        times.push(now - last)
+        last = now
+      }
+      return times.sort((a, b) => a - b)
+    }
+    const idle = await run(60, () => undefined)
+    const times = await run(240, () =>
+      canvas.dispatchEvent(new WheelEvent('wheel', { deltaY: 90, bubbles: true, cancelable: true })),
+    )
+    return { median: times[120]!, worst: times.at(-1)!, idle: idle[30]!, count: times.length }
+  })
+}
+
+/** Splits a region and undoes it by keys, and tells how long it takes until the rows and the strip are drawn anew. */
+function edit(page: Page): Promise<{ median: number; worst: number; count: number }> {
+  return page.evaluate(async () => {
+    const press = (key: string, ctrlKey = false) =>
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key, ctrlKey, bubbles: true, cancelable: true }))
+    const count = () => document.querySelector('.rows h3 .num')!.textContent
+    const frame = () => new Promise<number>((r) => requestAnimationFrame(r))
+    const painted = () =>
+      new Promise((r) => {
+        const { port1, port2 } = new MessageChannel()
+        port1.onmessage = r
+        port2.postMessage(null)
+      })
+    const times: number[] = []
+    for (let i = 0; i < 5; i++) press('ArrowDown')
+    for (let i = 0; i < 20; i++) {
+      await new Promise((r) => setTimeout(r, 700))
+      const before = count()
+      const began = performance.now()
+      if (i % 2 === 0) press('/')
+      else press('z', true)
+      // the frame in which the new count stands, and what comes after it is painted
+      do await frame()
+      while (count() === before && performance.now() - began < 5000)
+      await painted()
+      times.push(performance.now() - began)
+    }
+    times.sort((a, b) => a - b)
+    return { median: times[10]!, worst: times.at(-1)!, count: times.length }
+  })
 }

@@ -1,5 +1,4 @@
-import { spawn } from 'node:child_process'
-import { existsSync, mkdtempSync } from 'node:fs'
+import { mkdtempSync } from 'node:fs'
 import { open, readFile, rm, truncate, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
@@ -11,21 +10,21 @@ import type { Recipe } from '../core/recipe/recipe'
 import { shippedRecipes } from '../core/recipe/registry'
 import { plainMov } from '../tests/plainmov'
 import { makeRate } from '../core/time/rate'
-import { drawFrame, makeReel, reelEdl, type ReelPlan } from '../demo/reel'
-import { machineCodecs } from '../engine/worker/codecs'
+import { drawFrame } from '../demo/reel'
 import { Session } from '../engine/session'
 import { fileSink, openFile } from '../engine/storage/disk'
 import { soundMeter } from '../core/analysis/sound'
 import { SoundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
-import { scrollDesk } from './desk'
+import { desk } from './desk'
 import { measureWire, wire } from './wire'
 
 // Ratios measured in one run on this machine: what a thing costs against a limit that means something.
 
 const print = (name: string, figures: string) => console.log(`${name.padEnd(46)} ${figures}`)
-if (process.argv[2] === 'wire') {
-  await measureWire(process.argv[3]!, print)
+const [only, wireFolder] = process.argv.slice(2)
+if (only === 'wire') {
+  await measureWire(wireFolder!, print)
   process.exit(0)
 }
 const folder = mkdtempSync(path.join(process.env.VELVET_BENCH ?? tmpdir(), 'velvet-bench-'))
@@ -194,83 +193,7 @@ async function scaling(file: string): Promise<void> {
   )
 }
 
-async function desk(): Promise<void> {
-  const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium'
-  const home = process.env.VELVET_HOME ?? process.cwd()
-  if (!existsSync(chromium) || !existsSync(path.join(home, '.output/server/index.mjs')))
-    return print(
-      'desk with 10 000 events and 1 000 regions',
-      'not measured: needs Chromium and a build (./velvet demo once)',
-    )
-  const storage = path.join(folder, 'desk')
-  await import('node:fs/promises').then((fs) => fs.mkdir(storage))
-  const plan: ReelPlan = {
-    width: 128,
-    height: 72,
-    rate,
-    dropFrame: false,
-    start: 0,
-    pictures: 'h264',
-    sound: 'pcm',
-    container: 'mov',
-    bitrate: 200_000,
-    channels: [new Float32Array(20_000 * 1920)],
-    shots: Array.from({ length: 10_000 }, (_, i) => ({
-      scene: i % 2 ? ('fog' as const) : ('black' as const),
-      frames: 2,
-      name: `Shot ${i}`,
-      reel: `R${i}`,
-      clean: true,
-    })),
-  }
-  await makeReel(path.join(storage, 'reel.mov'), plan, machineCodecs())
-  await writeFile(path.join(storage, 'reel.edl'), reelEdl(plan, 'BENCH'))
-  const data = path.join(folder, 'desk-data')
-  const engine = await Session.open({ data, roots: [storage], workers: 0 })
-  const root = engine.roots.list[0]!.name
-  const t = await engine.timelines.bringIn({ root, path: 'reel.mov' }, { cuts: { root, path: 'reel.edl' } })
-  await engine.timelines.saveSplit(
-    t.id,
-    {
-      regions: Array.from({ length: 1000 }, (_, i) => ({
-        id: `r${i}`,
-        name: `Region ${i}`,
-        in: i * 20,
-        out: i * 20 + 20,
-        metadata: {},
-      })),
-      markers: [],
-    },
-    1,
-  )
-  await engine.close()
-  const port = 4191
-  const server = spawn(process.execPath, [path.join(home, '.output/server/index.mjs')], {
-    env: {
-      ...process.env,
-      VELVET_HOME: home,
-      VELVET_DATA: data,
-      VELVET_STORAGE: JSON.stringify([storage]),
-      NITRO_PORT: String(port),
-      NITRO_HOST: '127.0.0.1',
-      PORT: String(port),
-      HOST: '127.0.0.1',
-    },
-    stdio: 'ignore',
-  })
-  try {
-    const r = await scrollDesk(chromium, `http://127.0.0.1:${port}`)
-    const range = `worst of ${r.count}: ${r.worst.toFixed(1)} ms; idle ${r.idle.toFixed(1)} ms`
-    print('desk with 10 000 events and 1 000 regions', `${r.median.toFixed(1)} ms a frame while scrolling (${range})`)
-  } finally {
-    server.kill()
-  }
-}
-
-try {
-  const about = await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')
-  const { version } = JSON.parse(about) as { version: string }
-  console.log(`Velvet Crane ${version}, Node ${process.version}`)
+async function all(): Promise<void> {
   const big = path.join(folder, 'big.mov')
   await bigFile(big, 190)
   await rewrapping(big)
@@ -281,7 +204,15 @@ try {
   cutting(print)
   await passing(folder, print)
   await wire()
-  await desk()
+  await desk(folder, print)
+}
+
+try {
+  const about = await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')
+  const { version } = JSON.parse(about) as { version: string }
+  console.log(`Velvet Crane ${version}, Node ${process.version}`)
+  if (only === 'desk') await desk(folder, print)
+  else await all()
 } finally {
   await rm(folder, { recursive: true, force: true })
 }
