@@ -17,9 +17,7 @@ const known = new WeakMap<DeliverableSummary, { spec: Spec; marks: Mark[] }>()
 
 /** The rules that hold for a deliverable, each with its verdict. */
 export function marksOf(d: DeliverableSummary): readonly Mark[] {
-  const { outlets, specs } = useShelf()
-  const id = outlets.find((o) => o.id === d.outletId)?.spec
-  const spec = specs.find((s) => s.id === id)
+  const spec = useShelf().specOf(d.outletId)
   if (!spec) return []
   const kept = known.get(d)
   if (kept?.spec === spec) return kept.marks

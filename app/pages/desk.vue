@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { marksOf } from '../lib/marks'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
+import { useShelf } from '../stores/shelf'
 import { useTimelines } from '../stores/timelines'
 
 const deliverables = useDeliverables()
+const shelf = useShelf()
 const timelines = useTimelines()
 const desk = useEditor()
 const rowHeight = 92
@@ -15,8 +16,8 @@ const height = ref(600)
 
 /** The loudness that the first outlet of this timeline asks for: the hairline on the ribbon. */
 const target = computed(() => {
-  for (const d of deliverables.ofTimeline)
-    for (const { rule } of marksOf(d))
+  for (const id of new Set(deliverables.ofTimeline.map((d) => d.outletId)))
+    for (const rule of shelf.specOf(id)?.rules ?? [])
       if (rule.measure === 'loudness' && 'target' in rule.expect) return rule.expect.target
   return null
 })

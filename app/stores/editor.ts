@@ -16,29 +16,35 @@ import { nominalRate } from '../../core/time/rate'
 import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import type { ShownTimeline } from '../../contract/timelines'
-import { diffSplit } from '../../core/split/patch'
+import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
 import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 
 const newId = () => crypto.randomUUID()
 
-/** A split that has not reached the server: the version it was made from, and what was on its way as the next one. */
+/**
+ * What has not reached the server of a split: the version it was made from, what was on its way as the next one, and
+ * what came after that. Changes, not whole splits: it is kept with every step.
+ */
 interface Unsaved {
   readonly version: number
-  readonly sent: Split | null
-  readonly split: Split
+  readonly sent: Patch | null
+  readonly more: Patch
 }
 /** Splits of timelines that were taken off the desk before the server had them. */
 const leftBehind = new Map<string, Split>()
 const unsavedKey = (id: string) => `velvet.unsaved.${id}`
 
 /** What a reload left unsaved of a timeline, when nothing newer has come from elsewhere. */
-function leftUnsaved(t: ShownTimeline): Unsaved | null {
+function leftUnsaved(t: ShownTimeline): { readonly sent: Split | null; readonly split: Split } | null {
   const text = sessionStorage.getItem(unsavedKey(t.id))
   if (!text) return null
   const left = JSON.parse(text) as Unsaved
-  const arrived = t.splitVersion === left.version + 1 && left.sent && sameSplit(left.sent, t.split)
-  return (t.splitVersion === left.version || arrived) && !sameSplit(left.split, t.split) ? left : null
+  const sent = left.sent && applyPatch(t.split, left.sent)
+  const arrived = t.splitVersion === left.version + 1 && sent && sameSplit(sent, t.split)
+  if (t.splitVersion !== left.version && !arrived) return null
+  const split = applyPatch(sent ?? t.split, left.more)
+  return sameSplit(split, t.split) ? null : { sent, split }
 }
 
 /** The desk in hand: the split with its history, the playhead, what is marked and selected. */
@@ -133,7 +139,7 @@ export const useEditor = defineStore('editor', {
       })
       const left = leftUnsaved(t)
       if (left) {
-        this.sent = left.sent
+        this.sent = left.sent && markRaw(left.sent)
         this.step('Last change', left.split)
       }
       const under = this.regions.find((r) => place.playhead >= r.in && place.playhead < r.out)
@@ -166,7 +172,11 @@ export const useEditor = defineStore('editor', {
       try {
         sessionStorage.setItem(
           unsavedKey(this.id),
-          JSON.stringify({ version: this.version, sent: this.sent, split: this.split } satisfies Unsaved),
+          JSON.stringify({
+            version: this.version,
+            sent: this.sent && diffSplit(this.kept, this.sent),
+            more: diffSplit(this.sent ?? this.kept, this.split),
+          } satisfies Unsaved),
         )
       } catch {
         /* the browser's room is full: it is saved all the same */
@@ -189,7 +199,7 @@ export const useEditor = defineStore('editor', {
           if (mine()) {
             this.unsaved = false
             before = this.sent
-            this.sent = sending
+            this.sent = markRaw(sending)
             this.keepUnsaved()
           }
           const r = await api<{ version: number }>(`timelines/${id}/split`, {

@@ -1,6 +1,8 @@
 import { defineStore } from 'pinia'
+import { markRaw } from 'vue'
 import type { Shelf } from '../../contract/shelf'
 import type { Outlet } from '../../core/deliverable/outlet'
+import type { Spec } from '../../core/spec/spec'
 import { api } from '../lib/api'
 import { latest } from '../lib/latest'
 import { useProblems } from './problems'
@@ -13,13 +15,25 @@ export const useShelf = defineStore('shelf', {
     },
   actions: {
     load() {
-      return latest<Shelf>('outlets', (shelf) => Object.assign(this, shelf))
+      // replaced as they come, never changed: thousands of deliverables look their outlet up
+      return latest<Shelf>('outlets', ({ outlets, recipes, specs, ...rest }) =>
+        Object.assign(this, {
+          ...rest,
+          outlets: markRaw([...outlets]),
+          recipes: markRaw([...recipes]),
+          specs: markRaw([...specs]),
+        }),
+      )
     },
     save(outlet: Outlet) {
       return useProblems().attempt(async () => {
         await api('outlets', { method: 'PUT', body: outlet })
         await this.load()
       })
+    },
+    specOf(outletId: string): Spec | undefined {
+      const id = this.outlets.find((o) => o.id === outletId)?.spec
+      return this.specs.find((s) => s.id === id)
     },
     outletName(id: string): string {
       return this.outlets.find((o) => o.id === id)?.name ?? id

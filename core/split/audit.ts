@@ -142,8 +142,12 @@ function ofOne(r: Region, length: Frames): Finding[] {
 function sameNames(list: readonly Region[]): Finding[] {
   const out: Finding[] = []
   const byName = new Map<string, Region[]>()
-  for (const r of list)
-    if (r.name.trim()) byName.set(r.name.trim().toLowerCase(), [...(byName.get(r.name.trim().toLowerCase()) ?? []), r])
+  for (const r of list) {
+    const name = r.name.trim().toLowerCase()
+    const same = byName.get(name)
+    if (same) same.push(r)
+    else if (name) byName.set(name, [r])
+  }
   for (const same of byName.values()) {
     if (same.length > 1)
       out.push({
@@ -161,8 +165,9 @@ function sameNames(list: readonly Region[]): Finding[] {
 /** Stretches of the timeline that no region takes, once there is one. */
 function undelivered(list: readonly Region[], length: Frames): Finding[] {
   if (list.length === 0) return []
+  const endingAt = new Map(list.map((r) => [r.out, r]))
   return uncovered({ in: 0, out: length }, list).map((gap) => {
-    const before = list.filter((r) => r.out === gap.in).at(-1)
+    const before = endingAt.get(gap.in)
     return {
       kind: 'undelivered',
       severity: 'caution',
