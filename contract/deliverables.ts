@@ -4,7 +4,7 @@ import { deliverableKeySchema, type DeliverableKey } from '../core/deliverable/o
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema } from '../core/recipe/registry'
 import type { Verdict } from '../core/spec/judge'
-import type { Frames } from '../core/time/rate'
+import type { Frames, Seconds } from '../core/time/rate'
 
 const keys = z.array(deliverableKeySchema).min(1).max(20_000)
 
@@ -57,7 +57,7 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly cleared: boolean
   readonly pending: boolean
   readonly soundPending: boolean
-  readonly seconds: number
+  readonly seconds: Seconds
   /** A letter for each rule that holds for it, in their order: see {@link verdictLetters}. */
   readonly marks: string
   /** Positions in `marks` of rules that have a plain fix. */

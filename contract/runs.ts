@@ -3,7 +3,7 @@ import type { Proof } from '../core/deliverable/proof'
 import type { FrozenDeliverable } from '../core/deliverable/sheet'
 import type { Problem } from '../core/problem'
 import type { Verdict } from '../core/spec/judge'
-import type { Frames } from '../core/time/rate'
+import type { Frames, Seconds } from '../core/time/rate'
 
 /** Freezes cleared deliverables (all, or those of `keys`) and starts the night. */
 export const runStartSchema = z.object({
@@ -50,7 +50,7 @@ export interface RunDeliverable {
   readonly started: string | null
   readonly finished: string | null
   /** Seconds of work, forecast on one worker. */
-  readonly seconds: number
+  readonly seconds: Seconds
 }
 
 /** What a worker has in hand. */

@@ -1,4 +1,5 @@
 import type { PictureFacts } from '../analysis/pictures'
+import type { Seconds } from '../time/rate'
 import type { RegionSound } from '../analysis/soundstretches'
 import { forecastSeconds } from '../job/steps'
 import { describedMedia, describedOutput } from '../measure/described'
@@ -39,7 +40,7 @@ export interface JudgedDraft {
   readonly pending: boolean
   readonly soundPending: boolean
   /** Seconds on one worker. */
-  readonly seconds: number
+  readonly seconds: Seconds
 }
 
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x

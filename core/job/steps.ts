@@ -5,7 +5,7 @@ import type { MediaInfo } from '../media/media'
 import { fail } from '../problem'
 import { plural } from '../text'
 import type { FrameRange } from '../time/range'
-import type { Frames, Rate } from '../time/rate'
+import type { Frames, Rate, Seconds } from '../time/rate'
 
 /** What a kind of step does, in words, and how fast. */
 export interface StepKind {
@@ -78,7 +78,7 @@ export function stepText(s: Pick<Step, 'kind' | 'range'>): string {
 }
 
 /** Seconds a deliverable's steps will take on one worker. */
-export function forecastSeconds(steps: readonly Step[], output: Output): number {
+export function forecastSeconds(steps: readonly Step[], output: Output): Seconds {
   const pixels = output.video ? output.video.width * output.video.height : 0
   const scale = Math.max(0.05, pixels / (1920 * 1080))
   let seconds = 0

@@ -5,7 +5,7 @@ import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
-import type { Frames } from '../time/rate'
+import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 export type Value = string | number | boolean | readonly string[]
@@ -28,7 +28,7 @@ export interface Described {
   readonly indexAt: 'front' | 'end' | 'fragments'
   readonly video: (Omit<NonNullable<Output['video']>, 'rate'> & { readonly rate: TimeBase['rate'] }) | null
   readonly audio: Output['audio']
-  readonly durationSeconds: number
+  readonly durationSeconds: Seconds
   readonly durationText: string
   readonly start: { readonly label: string; readonly dropFrame: boolean } | null
 }

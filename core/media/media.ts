@@ -1,6 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { Problem } from '../problem'
-import type { Frames, Rate, Samples } from '../time/rate'
+import type { Frames, Rate, Samples, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 export type Scan = 'progressive' | 'interlaced-tff' | 'interlaced-bff' | 'interlaced'
@@ -69,7 +69,7 @@ export interface MediaInfo {
   readonly size: number
   /** In frames of the first picture track; null for sound alone. */
   readonly durationFrames: Frames | null
-  readonly durationSeconds: number
+  readonly durationSeconds: Seconds
   readonly timecode: StartTimecode | null
   readonly video: readonly VideoInfo[]
   readonly audio: readonly AudioInfo[]

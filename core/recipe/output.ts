@@ -2,7 +2,7 @@ import { pictureCodec, soundCodec } from '../codec/registry'
 import type { AudioInfo, Chroma, MediaInfo, Scan, VideoInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
-import type { Frames, Rate, Samples } from '../time/rate'
+import type { Frames, Rate, Samples, Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { sampleAtFrame } from '../time/samples'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
@@ -63,7 +63,7 @@ export interface Basis {
   readonly channels: number
   readonly route: readonly number[]
   readonly sampleRate: number
-  readonly seconds: number
+  readonly seconds: Seconds
   readonly width: number
   readonly height: number
   readonly shared: Pick<Output, 'indexAt' | 'frames' | 'samples' | 'start' | 'problems'>

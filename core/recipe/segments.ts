@@ -1,11 +1,11 @@
 import { pieces } from '../time/range'
-import { nominalRate } from '../time/rate'
+import { nominalRate, type Seconds } from '../time/rate'
 import type { Step, StepRequest } from './recipe'
 
 /** Steps that make the pictures, a few seconds each, which may be worked on at the same time. */
 export function segmentSteps(
   kind: string,
-  seconds: number,
+  seconds: Seconds,
   { range, rate }: Pick<StepRequest, 'range' | 'rate'>,
   abilities: readonly string[],
 ): Step[] {

@@ -2,6 +2,8 @@
 export type Frames = number & { readonly unit?: 'frames' }
 /** A count of sound samples (per channel). Always an integer. */
 export type Samples = number & { readonly unit?: 'samples' }
+/** A length of time; never what is counted by, only what is shown, forecast or told to interfaces that know no frames. */
+export type Seconds = number & { readonly unit?: 'seconds' }
 
 /** Frames a second as an exact fraction (SMPTE ST 12-1). */
 export interface Rate {
@@ -82,6 +84,6 @@ export function nominalRate(r: Rate): number {
 }
 
 /** Seconds of a number of frames; for display and for interfaces that only know seconds. */
-export function framesToSeconds(frames: Frames, r: Rate): number {
+export function framesToSeconds(frames: Frames, r: Rate): Seconds {
   return (frames * r.den) / r.num
 }

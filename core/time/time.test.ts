@@ -81,6 +81,8 @@ describe('sound positions', () => {
     const samples = sampleAtFrame(25, makeRate(25), 48000)
     // @ts-expect-error samples are no frames
     expect(framesToSeconds(samples, makeRate(25))).toBe(1920)
+    // @ts-expect-error seconds are no frames
+    expect(framesToSeconds(framesToSeconds(25, makeRate(25)), makeRate(25))).toBe(1 / 25)
     // @ts-expect-error frames are no samples
     expect(frameAtSample(frameAtSample(samples, makeRate(25), 48000), makeRate(25), 48000)).toBe(0)
   })

@@ -11,6 +11,7 @@ import {
   type Selectable,
   type SqliteDialectConfig,
 } from 'kysely'
+import type { Seconds } from '../../core/time/rate'
 import { migrate } from './migrate'
 
 /** JSON columns are text; `json` and `parse` go between. */
@@ -81,7 +82,7 @@ export interface Tables {
     target: string
     frames: number
     /** Seconds of work, forecast on one worker. */
-    seconds: number
+    seconds: Seconds
     verdict: string | null
     /** Path below the root, once the file has its final name. */
     final_path: string | null
