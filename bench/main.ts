@@ -212,6 +212,7 @@ try {
   const { version } = JSON.parse(about) as { version: string }
   console.log(`Velvet Crane ${version}, Node ${process.version}`)
   if (only === 'desk') await desk(folder, print)
+  else if (only === 'server') await wire()
   else await all()
 } finally {
   await rm(folder, { recursive: true, force: true })

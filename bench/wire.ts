@@ -5,6 +5,7 @@ import path from 'node:path'
 import type { LiveEvent } from '../contract/live'
 import { diffSplit } from '../core/split/patch'
 import { shippedRecipes } from '../core/recipe/registry'
+import { keyText } from '../core/deliverable/outlet'
 import type { Split } from '../core/split/region'
 import { machineCodecs } from '../engine/worker/codecs'
 import { makeReel } from '../demo/reel'
@@ -23,8 +24,8 @@ type Print = (name: string, figures: string) => void
 export async function wire(): Promise<void> {
   const folder = mkdtempSync(path.join(tmpdir(), 'velvet-wire-'))
   await prepare(folder)
-  // a process of its own: its memory is the server's
-  const child = fork(process.argv[1]!, ['wire', folder])
+  // a process of its own, started as ./velvet starts the server: its memory is the server's
+  const child = fork(process.argv[1]!, ['wire', folder], { execArgv: ['--heap-growing-percent=30'] })
   await new Promise((resolve) => child.on('exit', resolve))
   rmSync(folder, { recursive: true, force: true })
 }
@@ -97,8 +98,8 @@ export async function measureWire(folder: string, print: Print): Promise<void> {
   print('an edit of one region, on the wire', `${kilobytes(bytes)} there and back (goal < 50 kB)`)
   print('an edit of one region against judging all', `${(judged / whole).toFixed(3)} × (${milliseconds(judged)})`)
 
-  const night = (await session.nights.judged()).slice(0, 3000)
-  const run = await session.runs.start(session.runs.freeze('night', 2, night))
+  const night = list.slice(0, 3000)
+  const run = await session.nights.start('night', 2, night.map(keyText))
   const turns: number[] = []
   for (let i = 0; i < 30; i++) {
     const at = performance.now()

@@ -46,6 +46,9 @@ export interface JudgedDraft {
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
 const fileOf = (path: string) => path.split('/').at(-1)!
 
+/** Whether sound that decides is still being measured. */
+export const soundPending = (d: Draft, known: Known) => d.output.audio !== null && known.sound === null
+
 /** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const { model, info } = d.timeline
@@ -84,8 +87,8 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     results,
     verdict: worstVerdict(results.map((r) => r.verdict)),
     cleared: cleared(results),
-    soundPending: d.output.audio !== null && known.sound === null,
-    pending: (d.output.audio !== null && known.sound === null) || (d.output.video !== null && known.pictures === null),
+    soundPending: soundPending(d, known),
+    pending: soundPending(d, known) || (d.output.video !== null && known.pictures === null),
     seconds: forecastSeconds(d.steps, d.output),
   }
 }

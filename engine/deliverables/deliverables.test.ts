@@ -122,7 +122,8 @@ describe('deliverables', () => {
   })
   it('freeze into a sheet that its schema reads back', async () => {
     await engine.outlets.waive([at('a')], { rule: 'silent', reason: 'agreed', initials: 'QP', at: '2026-11-25' })
-    const sheet = engine.runs.freeze('Night', 2, await engine.nights.judged())
+    const freezing = engine.runs.freeze('Night', 2, await engine.nights.judged())
+    const sheet = { ...freezing, deliverables: [...freezing.deliverables] }
     expect(sheetSchema.parse(JSON.parse(JSON.stringify(sheet)))).toEqual(JSON.parse(JSON.stringify(sheet)))
     expect(sheet.deliverables[0]).toMatchObject({
       title: 'Morning Chain → o',

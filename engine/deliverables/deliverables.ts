@@ -58,13 +58,13 @@ export class Deliverables {
 
   /** Judges all of a situation; regions that have not been measured yet are queued for the workers. */
   async workOut(situation: Situation, today = new Date()): Promise<JudgedDraft[]> {
-    return (await this.everything(situation, today)).map(([draft, known]) => judgeDraft(draft, known))
+    return (await this.drafts(situation, today)).map(({ draft, known }) => judgeDraft(draft, known))
   }
 
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
     const now = new Map<string, Kept>()
-    for (const [draft, known] of await this.everything(situation, today)) {
+    for (const { draft, known } of await this.drafts(situation, today)) {
       const key = keyText(draft.key)
       const { target, room } = known
       // how much room is left changes with every edit; whether it is enough, seldom
@@ -88,12 +88,12 @@ export class Deliverables {
   }
 
   /** Every draft of a situation with what is known around it. */
-  private async everything(situation: Situation, today: Date): Promise<[Draft, Known][]> {
+  async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
     const drafts = this.memo.drafts(situation)
     await this.loadFacts(drafts)
     const rooms = await this.rooms(drafts)
     const targets = await this.targets(drafts, today)
-    return drafts.map((d, i) => [d, this.known(d, targets[i]!, rooms.get(d.outlet.root)!)])
+    return drafts.map((draft, i) => ({ draft, known: this.known(draft, targets[i]!, rooms.get(draft.outlet.root)!) }))
   }
 
   private known(d: Draft, target: Target, room: Known['room']): Known {

@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
-import type { JudgedDraft } from '../../core/deliverable/judged'
+import { judgeDraft, soundPending, type JudgedDraft } from '../../core/deliverable/judged'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
@@ -49,14 +49,20 @@ export class Nights {
   /** Freezes all cleared deliverables (or those of `keys`) into a run and starts it. */
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const situation = await this.situation()
-    let all = await this.deliverables.workOut(situation)
+    let drafts = await this.deliverables.drafts(situation)
     // sound that is being measured right now decides whether a file is cleared: it is worth a short wait
-    for (let i = 0; i < 100 && all.some((d) => d.soundPending); i++) {
+    for (let i = 0; i < 100 && drafts.some(({ draft, known }) => soundPending(draft, known)); i++) {
       await sleep(200)
-      all = await this.deliverables.workOut(situation)
+      drafts = await this.deliverables.drafts(situation)
     }
     const wanted = keys && new Set(keys)
-    const chosen = all.filter((d) => d.cleared && (!wanted || wanted.has(keyText(d.draft.key))))
+    const chosen = (function* () {
+      for (const { draft, known } of drafts) {
+        if (wanted && !wanted.has(keyText(draft.key))) continue
+        const judged = judgeDraft(draft, known)
+        if (judged.cleared) yield judged
+      }
+    })()
     return this.runs.start(this.runs.freeze(name, workers, chosen))
   }
 }

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { writeFile } from 'node:fs/promises'
+import { open, rm } from 'node:fs/promises'
 import path from 'node:path'
 import type { RunPulse } from '../../contract/live'
 import type { Finished, Lane, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
@@ -16,7 +16,7 @@ import type { Roots } from '../storage/roots'
 import { sweepScratch } from '../storage/scratch'
 import { noteChange } from '../store/changes'
 import type { Db, DeliverableRow, RunRow, StepRow } from '../store/database'
-import { endDeliverable, frozenOf, keepDeliverables } from '../store/deliverables'
+import { endDeliverable, frozenOf, keepDeliverable } from '../store/deliverables'
 import { installationOf } from '../store/settings'
 import type { Proof } from '../../core/deliverable/proof'
 
@@ -52,6 +52,9 @@ const listColumns = [
   'seconds',
 ] as const
 
+/** A sheet whose deliverables are frozen one by one as they are read, so that thousands are never held at once. */
+type FreezingSheet = Omit<RunSheet, 'deliverables'> & { readonly deliverables: Iterable<FrozenDeliverable> }
+
 /** Freezes deliverables into run sheets and looks after the runs. */
 export class Runs {
   constructor(
@@ -60,35 +63,51 @@ export class Runs {
     private readonly folders: DataFolders,
   ) {}
 
-  /** Freezes judged drafts into a run sheet, without starting anything. */
-  freeze(name: string, workers: number, list: readonly JudgedDraft[]): RunSheet {
+  /** Freezes judged drafts into a run sheet, without starting anything; each when it is asked for. */
+  freeze(name: string, workers: number, list: Iterable<JudgedDraft>): FreezingSheet {
     const now = new Date().toISOString()
     const run = `${now.slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
-    const idOf = (i: number) => `${run}-${String(i + 1).padStart(3, '0')}`
-    const deliverables = list.map((d, i) => freeze(d, idOf(i)))
+    const deliverables = (function* () {
+      let n = 0
+      for (const d of list) yield freeze(d, `${run}-${String(++n).padStart(3, '0')}`)
+    })()
     return { format: 'velvet-crane-run-sheet/2', run, name, created: now, workers, deliverables }
   }
 
   /** Keeps a sheet and starts it. Of two that would get one name the later takes the next version when it is named. */
-  async start(sheet: RunSheet): Promise<string> {
-    if (sheet.deliverables.length === 0)
-      fail(
-        'run.empty',
-        'There is nothing to run: no deliverable is cleared.',
-        undefined,
-        'Choose deliverables at the Outlets, and mend or waive what fails at the Checks.',
-      )
-    const file = `${sheet.run}.json`
-    await writeFile(path.join(this.folders.runs, file), JSON.stringify(sheet, null, 2))
-    const { run: id, name, workers, created } = sheet
-    await inTransaction(this.db, async (tx) => {
-      await tx
-        .insertInto('run')
-        .values({ id, name, state: 'running', workers, created, finished: null, sheet: file })
-        .execute()
-      await keepDeliverables(tx, id, sheet.deliverables)
-      await new SqliteQueue(tx).offer(sheet.deliverables.flatMap((d, i) => offersOf(id, i, d)))
-    })
+  async start(sheet: FreezingSheet): Promise<string> {
+    const { run: id, name, workers, created, deliverables, ...head } = sheet
+    const sheetName = `${id}.json`
+    const file = path.join(this.folders.runs, sheetName)
+    const out = await open(file, 'wx')
+    try {
+      await inTransaction(this.db, async (tx) => {
+        const state = 'running' as const
+        const row = { id, name, state, workers, created, finished: null, sheet: sheetName }
+        await tx.insertInto('run').values(row).execute()
+        await out.write(`${JSON.stringify({ ...head, run: id, name, created, workers }).slice(0, -1)},"deliverables":[`)
+        const queue = new SqliteQueue(tx)
+        let position = 0
+        for (const d of deliverables) {
+          await out.write(`${position ? ',' : ''}\n${JSON.stringify(d)}`)
+          await keepDeliverable(tx, id, position, d)
+          await queue.offer(offersOf(id, position++, d))
+        }
+        if (position === 0)
+          fail(
+            'run.empty',
+            'There is nothing to run: no deliverable is cleared.',
+            undefined,
+            'Choose deliverables at the Outlets, and mend or waive what fails at the Checks.',
+          )
+        await out.write('\n]}\n')
+      })
+    } catch (e) {
+      await rm(file, { force: true })
+      throw e
+    } finally {
+      await out.close()
+    }
     await noteChange(this.db, 'runs', id)
     return id
   }

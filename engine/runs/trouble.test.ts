@@ -194,7 +194,7 @@ describe('running', () => {
     // a sheet whose spec asks for what the recipe will not give
     const strict = {
       ...sheet,
-      deliverables: sheet.deliverables.map((i) => ({
+      deliverables: [...sheet.deliverables].map((i) => ({
         ...i,
         spec: {
           ...i.spec,

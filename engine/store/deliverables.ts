@@ -9,34 +9,33 @@ export function frozenOf(row: Pick<DeliverableRow, 'sheet'>): FrozenDeliverable 
   return frozenSchema.parse(JSON.parse(row.sheet))
 }
 
-/** Keeps frozen deliverables of a run in their order. */
-export async function keepDeliverables(db: Db, run: string, list: readonly FrozenDeliverable[]): Promise<void> {
-  for (const [position, d] of list.entries())
-    await db
-      .insertInto('deliverable')
-      .values({
-        id: d.id,
-        run_id: run,
-        position,
-        state: 'waiting',
-        sheet: JSON.stringify(d),
-        title: d.title,
-        region: d.region.name,
-        outlet: d.outlet.name,
-        outlet_id: d.outlet.id,
-        timeline: d.timeline.name,
-        root: d.target.root,
-        target: d.target.path,
-        frames: d.region.out - d.region.in,
-        seconds: d.seconds,
-        verdict: null,
-        final_path: null,
-        result: null,
-        problem: null,
-        started: null,
-        finished: null,
-      })
-      .execute()
+/** Keeps a frozen deliverable at its place in a run. */
+export async function keepDeliverable(db: Db, run: string, position: number, d: FrozenDeliverable): Promise<void> {
+  await db
+    .insertInto('deliverable')
+    .values({
+      id: d.id,
+      run_id: run,
+      position,
+      state: 'waiting',
+      sheet: JSON.stringify(d),
+      title: d.title,
+      region: d.region.name,
+      outlet: d.outlet.name,
+      outlet_id: d.outlet.id,
+      timeline: d.timeline.name,
+      root: d.target.root,
+      target: d.target.path,
+      frames: d.region.out - d.region.in,
+      seconds: d.seconds,
+      verdict: null,
+      final_path: null,
+      result: null,
+      problem: null,
+      started: null,
+      finished: null,
+    })
+    .execute()
 }
 
 /**
