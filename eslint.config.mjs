@@ -25,4 +25,10 @@ export default withNuxt(
       'vue/multi-word-component-names': 'off',
     },
   },
+  {
+    // a function fits a screen; a describe or it of a test holds as much as it proves
+    files: ['**/*.ts', '**/*.vue', '**/*.mjs'],
+    ignores: ['**/*.test.ts', '**/*.e2e.ts'],
+    rules: { 'max-lines-per-function': ['error', { max: 70, skipBlankLines: true, skipComments: true }] },
+  },
 )

@@ -11,6 +11,7 @@ import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
 import { settingValue, type Setting } from '../core/recipe/settings'
 import { openSpec } from '../core/spec/shipped'
+import type { Spec } from '../core/spec/spec'
 import { rangesBy } from '../core/split/makers/registry'
 import { Session } from '../engine/session'
 import { bytesText, plural } from '../core/text'
@@ -69,35 +70,21 @@ export const exportCommand = defineCommand({
   },
   run: ({ args }) =>
     attempt(async () => {
-      const recipes = shippedRecipes()
-      const base =
-        recipes.find((r) => r.kind === args.recipe || r.name.toLowerCase() === args.recipe.toLowerCase()) ??
-        fail(
-          'recipe.unknown',
-          `There is no recipe called “${args.recipe}”.`,
-          '--recipe',
-          `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
-        )
-      const recipe: Recipe = { ...base, ...readSettings(every('--set'), base) }
-      const workers = args.workers === undefined ? availableParallelism() : Number(args.workers)
-      if (!Number.isInteger(workers) || workers < 1 || workers > 64)
-        fail(
-          'workers.invalid',
-          `“${args.workers}” is not a number of workers.`,
-          '--workers',
-          'Give a number from 1 to 64.',
-        )
+      const recipe = readRecipe(args.recipe)
+      const workers = readWorkers(args.workers)
       const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
       const source = path.resolve(args.source)
       const to = path.resolve(args.to)
       const dry = args['dry-run'] === true
+      // a source that is not there is said before anything is made
+      const media = mediaRoots(source, every('--media'))
       if (!dry) await mkdir(to, { recursive: true })
       const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
       // nothing may be written by a dry run: the destination stands for itself only when it is there
       const engine = await Session.open({
         data,
         roots: [
-          ...mediaRoots(source, every('--media')),
+          ...media,
           { name: 'to', path: to },
           ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : []),
         ],
@@ -105,50 +92,77 @@ export const exportCommand = defineCommand({
         analyse: false,
       })
       try {
-        const t = await engine.timelines.bringIn(
-          { root: 'timeline', path: path.basename(source) },
-          {
-            show: path.basename(path.dirname(source)) || 'export',
-            ...(args.rate ? { rate: readRate(args.rate) } : {}),
-            ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}),
-          },
-        )
-        for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
-          process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-        const list = args.regions && { text: await readFile(args.regions, 'utf8'), fileName: args.regions }
-        const way = list ? 'list' : args.cuts ? 'events' : 'whole'
-        const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
-        const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: {}, ...r }))
-        await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
-        if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
-          await engine.outlets.saveSpec(spec)
-        await engine.outlets.save({
-          id: 'cli',
-          name: args.outlet ?? 'export',
-          recipe,
-          spec: spec.id,
-          pattern: args.name,
-          root: 'to',
-          folder: '',
-        })
-        await engine.outlets.choose(
-          regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })),
-          true,
-        )
-        let judged = await engine.nights.judged()
-        if (dry) return dryRun(judged, to, args.json === true)
+        await lay(engine, source, args, { recipe, spec, name: args.outlet ?? 'export', pattern: args.name })
+        if (dry) return dryRun(await engine.nights.judged(), to, args.json === true)
         engine.pool.start(workers)
-        while (judged.some((d) => d.soundPending)) {
-          await sleep(150)
-          judged = await engine.nights.judged()
-        }
-        return await execute(engine, judged, workers, to, args.json === true)
+        return await execute(engine, await measured(engine), workers, to, args.json === true)
       } finally {
         await engine.close()
         await rm(data, { recursive: true, force: true })
       }
     }),
 })
+
+function readRecipe(name: string): Recipe {
+  const recipes = shippedRecipes()
+  const base =
+    recipes.find((r) => r.kind === name || r.name.toLowerCase() === name.toLowerCase()) ??
+    fail(
+      'recipe.unknown',
+      `There is no recipe called “${name}”.`,
+      '--recipe',
+      `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
+    )
+  return { ...base, ...readSettings(every('--set'), base) }
+}
+
+function readWorkers(text: string | undefined): number {
+  const workers = text === undefined ? availableParallelism() : Number(text)
+  if (!Number.isInteger(workers) || workers < 1 || workers > 64)
+    fail('workers.invalid', `“${text}” is not a number of workers.`, '--workers', 'Give a number from 1 to 64.')
+  return workers
+}
+
+/** Brings the source in, splits it, and chooses every region for the one outlet there is. */
+async function lay(
+  engine: Session,
+  source: string,
+  args: { readonly rate?: string; readonly cuts?: string; readonly regions?: string },
+  outlet: { readonly name: string; readonly recipe: Recipe; readonly spec: Spec; readonly pattern: string },
+): Promise<void> {
+  const t = await engine.timelines.bringIn(
+    { root: 'timeline', path: path.basename(source) },
+    {
+      show: path.basename(path.dirname(source)) || 'export',
+      ...(args.rate ? { rate: readRate(args.rate) } : {}),
+      ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}),
+    },
+  )
+  for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
+    process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
+  const list = args.regions && { text: await readFile(args.regions, 'utf8'), fileName: args.regions }
+  const way = list ? 'list' : args.cuts ? 'events' : 'whole'
+  const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
+  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: {}, ...r }))
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
+  const { spec } = outlet
+  if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
+    await engine.outlets.saveSpec(spec)
+  await engine.outlets.save({ ...outlet, id: 'cli', spec: spec.id, root: 'to', folder: '' })
+  await engine.outlets.choose(
+    regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })),
+    true,
+  )
+}
+
+/** All deliverables, once the sound that decides about them is measured. */
+async function measured(engine: Session): Promise<JudgedDraft[]> {
+  for (;;) {
+    const judged = await engine.nights.judged()
+    if (!judged.some((d) => d.soundPending)) return judged
+    await sleep(150)
+  }
+}
 
 function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number {
   const steps = list.map((d) => ({
