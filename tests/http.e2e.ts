@@ -143,6 +143,8 @@ describe('requests that cannot be met', () => {
     ['PUT', 'watch', { folder: { root: 'storage', path: '../..' } }, 403, 'root.outside'],
     ['PUT', 'outlets', { id: 'x' }, 400, 'request.invalid'],
     ['DELETE', 'outlets/none', undefined, 404, 'outlet.unknown'],
+    ['DELETE', 'specs/none', undefined, 404, 'spec.unknown'],
+    ['DELETE', 'specs/northmere', undefined, 400, 'spec.shipped'],
     ['DELETE', 'timelines/none', undefined, 404, 'timeline.unknown'],
     ['PATCH', 'timelines/none', { name: 'x' }, 404, 'timeline.unknown'],
     ['GET', 'deliverables/ID/r/none', undefined, 404, 'deliverable.unknown'],

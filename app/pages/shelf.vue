@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { expectationText } from '../../core/spec/judge'
 import { measureOf } from '../../core/measure/registry'
+import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import { specSchema } from '../../core/spec/spec'
 import type { Recipe } from '../../core/recipe/recipe'
 import { recipeKind } from '../../core/recipe/registry'
@@ -78,6 +79,14 @@ async function takeSpec(file: File | undefined) {
     spec.value = parsed.data.id
   })
 }
+const shipped = new Set([...shippedSpecs, openSpec].map((s) => s.id))
+async function removeSpec(id: string) {
+  await problems.attempt(async () => {
+    await api(`specs/${encodeURIComponent(id)}`, { method: 'DELETE' })
+    await shelf.load()
+    spec.value = shelf.specs[0]?.id ?? ''
+  })
+}
 const kindWords = (r: Recipe) => recipeKind(r).label
 /** Whether this machine can encode what a recipe of this kind writes. */
 const available = (r: Recipe) =>
@@ -144,7 +153,10 @@ const available = (r: Recipe) =>
           }}<template v-if="chosenSpec.issued"
             >, issued <span class="num">{{ chosenSpec.issued }}</span></template
           >
-          · {{ plural(chosenSpec.rules.length, 'rule') }}
+          · {{ plural(chosenSpec.rules.length, 'rule')
+          }}<template v-if="!shipped.has(chosenSpec.id)"
+            >{{ ' · ' }}<button class="plain small quiet" @click="removeSpec(chosenSpec.id)">remove</button></template
+          >
         </p>
         <table>
           <tbody>

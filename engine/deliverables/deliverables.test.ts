@@ -75,7 +75,7 @@ describe('deliverables', () => {
     expect((await list())[1]).toMatchObject({ path: 'out/Ferry/02_Fog_Bell_v02.mp4', version: 2 })
   })
   it('are measured once for each stretch and route, in the background', async () => {
-    expect((await list()).every((d) => d.soundPending)).toBe(true)
+    expect((await list()).every((d) => d.undecided)).toBe(true)
     await drain(engine)
     const measured = await list()
     expect(measured.some((d) => d.pending)).toBe(false)
@@ -177,6 +177,9 @@ describe('outlets', () => {
       rules: [],
     }
     await engine.outlets.saveSpec(spec)
+    await engine.outlets.saveSpec({ ...spec, id: 'passing' })
+    await engine.outlets.removeSpec('passing')
+    await expect(engine.outlets.removeSpec('passing')).rejects.toMatchObject({ problem: { code: 'spec.unknown' } })
     expect((await engine.outlets.specs()).map((s) => s.id)).toEqual(['northmere', 'osprey', 'lantern', 'mine', 'open'])
     await expect(engine.outlets.saveSpec({ ...spec, id: 'osprey' })).rejects.toMatchObject({
       problem: { code: 'spec.shipped' },

@@ -102,6 +102,28 @@ export class Outlets {
     await noteChange(this.db, 'outlets', spec.id)
   }
 
+  async removeSpec(id: string): Promise<void> {
+    if ([...shippedSpecs, openSpec].some((s) => s.id === id))
+      fail('spec.shipped', 'This spec ships with the product; it stays.', id, 'Choose one that was added.')
+    const own = await readSetting<Spec[]>(this.db, 'specs', [])
+    if (!own.some((s) => s.id === id))
+      fail('spec.unknown', 'This spec is not here any more.', id, 'Choose another one.')
+    const used = (await this.list()).filter((o) => o.spec === id).map((o) => `“${o.name}”`)
+    if (used.length)
+      fail(
+        'spec.used',
+        `The spec is what ${used.join(', ')} ${used.length === 1 ? 'is' : 'are'} held against.`,
+        id,
+        'Give these outlets another spec first.',
+      )
+    await writeSetting(
+      this.db,
+      'specs',
+      own.filter((s) => s.id !== id),
+    )
+    await noteChange(this.db, 'outlets', id)
+  }
+
   async choices(): Promise<DeliverableChoice[]> {
     return (await this.db.selectFrom('choice').selectAll().execute()).map(choiceOf)
   }

@@ -1,4 +1,4 @@
-import { specSchema } from '../../core/spec/spec'
+import { specSchema } from '../../../core/spec/spec'
 
 /** Puts a spec on the shelf. */
 export default route(async (session, event) => {
