@@ -11,12 +11,12 @@ import type { WebCodecs } from '../core/codec/web/webcodecs'
 import { mediaTimeBase, type Media } from '../core/media/media'
 import { openMedia } from '../core/container/registry'
 import { fail } from '../core/problem'
-import { judge, worstVerdict } from '../core/spec/judge'
-import { describedMedia } from '../core/measure/described'
+import { cleared, judge, worstVerdict } from '../core/spec/judge'
+import { damageOf, describedMedia } from '../core/measure/described'
 import type { Evidence, Readings } from '../core/measure/measure'
 import { measureOf, readMeasures } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
-import { specSchema, type Spec } from '../core/spec/spec'
+import { rulesForFile, specSchema, type Spec } from '../core/spec/spec'
 import { makeRate, type Rate } from '../core/time/rate'
 import { frameAtSample } from '../core/time/samples'
 import { machineCodecs } from '../engine/worker/codecs'
@@ -78,6 +78,7 @@ export async function measureFile(file: string): Promise<Readings> {
     const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs) : null
     const evidence: Evidence = {
       described: describedMedia(media.info, base),
+      damage: damageOf(media.info),
       name: { file: path.basename(file), bad: null },
       base: from,
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
@@ -93,7 +94,8 @@ export const checkCommand = defineCommand({
   meta: {
     name: 'check',
     description:
-      'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails. 2: it could not be read.',
+      'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails, or could not be measured. ' +
+      '2: the file could not be read.',
   },
   args: {
     file: { type: 'positional', required: true, description: 'media file' },
@@ -105,7 +107,7 @@ export const checkCommand = defineCommand({
       const spec = await findSpec(args.spec)
       const readings = await measureFile(args.file)
       // a file alone carries no programme metadata that could be held against the rule
-      const results = judge(spec.rules, {}, {}, readings, [])
+      const results = judge(rulesForFile(spec), {}, {}, readings, [])
       const verdict = worstVerdict(results.map((r) => r.verdict))
       if (args.json) {
         const rules = results.map((r) => ({
@@ -125,11 +127,11 @@ export const checkCommand = defineCommand({
           const missed = r.verdict === 'fail' || r.verdict === 'caution'
           const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
           const measure = measureOf(r.rule.measure).label.padEnd(22)
-          const found = r.written?.text ?? 'not measured'
+          const found = r.verdict === 'unmeasured' ? r.why : (r.written?.text ?? 'not measured')
           process.stdout.write(`${r.verdict.padEnd(10)} ${measure} ${found}${required}\n`)
         }
         process.stdout.write(`${spec.name}: ${verdict}\n`)
       }
-      return results.some((r) => r.verdict === 'fail') ? 1 : 0
+      return cleared(results) ? 0 : 1
     }),
 })

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { reelEdl, type ReelPlan } from '../demo/reel'
@@ -98,6 +98,27 @@ describe('check', () => {
       }),
     )
     expect(velvet('check', reel, '--spec', spec).code).toBe(0)
+    // sound that is not there cannot be measured: the must-rule has not passed, and is named
+    const rule = { id: 'deaf', measure: 'loudness', severity: 'must', expect: { max: 0 }, clause: '2' }
+    writeFileSync(spec, JSON.stringify({ ...JSON.parse(readFileSync(spec, 'utf8')), rules: [rule] }))
+    const to = path.join(folder, 'mute')
+    expect(velvet('export', reel, '--recipe', 'master', '--set', 'channels=none', '--to', to).code).toBe(0)
+    const mute = path.join(
+      to,
+      readdirSync(to).find((f) => f.endsWith('.mov'))!,
+    )
+    expect(velvet('check', mute, '--spec', spec)).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/unmeasured Integrated loudness .*could not be measured/) as string,
+    })
+    writeFileSync(spec, JSON.stringify({ ...JSON.parse(readFileSync(spec, 'utf8')), rules: [] }))
+    expect(velvet('check', reel, '--spec', spec).code).toBe(0)
+    const cut = path.join(folder, 'cut.mov')
+    writeFileSync(cut, readFileSync(reel).subarray(0, -5000))
+    expect(velvet('check', cut, '--spec', spec)).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/fail {8}File itself .*not whole/) as string,
+    })
     writeFileSync(spec, '{"format":"velvet-crane-spec/1","rules":[]}')
     expect(velvet('check', reel, '--spec', spec)).toMatchObject({
       code: 2,

@@ -11,7 +11,7 @@ import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
 import { settingValue, type Setting } from '../core/recipe/settings'
 import { openSpec } from '../core/spec/shipped'
-import type { Spec } from '../core/spec/spec'
+import { asksAboutContent, type Spec } from '../core/spec/spec'
 import { rangesBy } from '../core/split/makers/registry'
 import { Session } from '../engine/session'
 import { bytesText, plural } from '../core/text'
@@ -89,13 +89,15 @@ export const exportCommand = defineCommand({
           ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : []),
         ],
         workers: 0,
-        analyse: false,
+        // the pass over the pictures costs as much as decoding them: it is made where its figures decide
+        analyse: asksAboutContent(spec),
       })
       try {
         await lay(engine, source, args, { recipe, spec, name: args.outlet ?? 'export', pattern: args.name })
-        if (dry) return dryRun(await engine.nights.judged(), to, args.json === true)
         engine.pool.start(workers)
-        return await execute(engine, await measured(engine), workers, to, args.json === true)
+        const judged = await measured(engine)
+        if (dry) return dryRun(judged, to, args.json === true)
+        return await execute(engine, judged, workers, to, args.json === true)
       } finally {
         await engine.close()
         await rm(data, { recursive: true, force: true })
@@ -155,11 +157,11 @@ async function lay(
   )
 }
 
-/** All deliverables, once the sound that decides about them is measured. */
+/** All deliverables, once everything is measured that decides about them. */
 async function measured(engine: Session): Promise<JudgedDraft[]> {
   for (;;) {
     const judged = await engine.nights.judged()
-    if (!judged.some((d) => d.soundPending)) return judged
+    if (!judged.some((d) => d.undecided)) return judged
     await sleep(150)
   }
 }
@@ -171,7 +173,7 @@ function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number
     bytes: d.output.bytes,
     start: d.output.start.label,
     cleared: d.cleared,
-    fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
+    fails: d.results.filter((r) => r.blocks).map((r) => r.why),
     steps: d.draft.steps.map((s) => ({
       key: s.key,
       does: stepText(s),
@@ -203,7 +205,7 @@ async function execute(
   for (const d of held)
     process.stderr.write(
       `${d.title} stays behind: ${d.results
-        .filter((r) => r.verdict === 'fail')
+        .filter((r) => r.blocks)
         .map((r) => r.why)
         .join(' ')}\n`,
     )
@@ -211,7 +213,7 @@ async function execute(
     path: path.join(to, d.path),
     frames: d.output.frames,
     state: 'held',
-    fails: d.results.filter((r) => r.verdict === 'fail').map((r) => r.why),
+    fails: d.results.filter((r) => r.blocks).map((r) => r.why),
   }))
   let failed = held.length
   if (held.length < list.length) {

@@ -40,6 +40,8 @@ export interface Trouble {
   readonly rule: string
   readonly measure: string
   readonly verdict: Verdict
+  /** Whether it keeps the deliverable back. */
+  readonly blocks: boolean
   readonly why: string
 }
 
@@ -56,13 +58,13 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly verdict: Verdict
   readonly cleared: boolean
   readonly pending: boolean
-  readonly soundPending: boolean
+  readonly undecided: boolean
   readonly seconds: Seconds
   /** A letter for each rule that holds for it, in their order: see {@link verdictLetters}. */
   readonly marks: string
   /** Positions in `marks` of rules that have a plain fix. */
   readonly fixable: readonly number[]
-  /** Rules that fail or give reason for caution. */
+  /** Rules that keep it back or give reason for caution. */
   readonly trouble: readonly Trouble[]
 }
 
@@ -73,6 +75,7 @@ export const verdictLetters: Readonly<Record<string, Verdict>> = {
   f: 'fail',
   w: 'waived',
   u: 'unmeasured',
+  l: 'later',
 }
 
 export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSummary {
@@ -88,12 +91,18 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
     verdict: j.verdict,
     cleared: j.cleared,
     pending: j.pending,
-    soundPending: j.soundPending,
+    undecided: j.undecided,
     seconds: j.seconds,
     marks: results.map((r) => r.verdict[0]!).join(''),
     fixable: results.flatMap((r, i) => (r.fix ? [i] : [])),
     trouble: results
-      .filter((r) => r.verdict === 'fail' || r.verdict === 'caution')
-      .map((r) => ({ rule: r.rule.id, measure: r.rule.measure, verdict: r.verdict, why: r.why })),
+      .filter((r) => r.blocks || r.verdict === 'caution')
+      .map((r) => ({
+        rule: r.rule.id,
+        measure: r.rule.measure,
+        verdict: r.verdict,
+        blocks: r.blocks,
+        why: r.why,
+      })),
   }
 }

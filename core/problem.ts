@@ -7,6 +7,8 @@ export interface Problem {
   readonly message: string
   readonly where?: string
   readonly fix?: string
+  /** Set where a file itself is not whole: what was read of it is not all there should be. */
+  readonly damage?: true
 }
 
 /** Carries a {@link Problem} up the stack to whoever can show it. */

@@ -155,14 +155,10 @@ const fileName = (p: string) => p.split('/').at(-1)
           <span class="num clip grow" :title="d.path">{{ fileName(d.path) }}</span>
           <span class="num quiet">{{ bytesText(d.bytes) }}</span>
           <NuxtLink
-            v-if="d.verdict === 'fail' || d.verdict === 'caution'"
+            v-if="d.trouble.length"
             :to="{ path: '/checks', query: { deliverable: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"
             class="small"
-            >{{
-              d.trouble.filter((r) => r.verdict === 'fail').length ||
-              d.trouble.filter((r) => r.verdict === 'caution').length
-            }}
-            to see</NuxtLink
+            >{{ d.trouble.filter((r) => r.blocks).length || d.trouble.length }} to see</NuxtLink
           >
         </div>
         <p v-if="!files.length" class="quiet small">

@@ -170,7 +170,7 @@ onBeforeUnmount(() => observer?.disconnect())
               class="dest"
               :title="`${outletName(d.outletId)}: ${
                 d.trouble
-                  .filter((x) => x.verdict === 'fail')
+                  .filter((x) => x.blocks)
                   .map((x) => x.why)
                   .join(' ') || 'nothing fails'
               }`"

@@ -8,6 +8,7 @@ const words: Record<Verdict, string> = {
   fail: 'fail',
   waived: 'waived',
   unmeasured: 'unmeasured',
+  later: 'compared when written',
 }
 </script>
 
@@ -24,6 +25,15 @@ const words: Record<Verdict, string> = {
         <circle cx="6" cy="6" r="4.4" />
         <path d="M1.8 6H10.2" />
       </g>
+      <circle
+        v-else-if="verdict === 'later'"
+        cx="6"
+        cy="6"
+        r="2.6"
+        fill="none"
+        stroke="currentColor"
+        stroke-width="1.2"
+      />
       <circle
         v-else
         cx="6"
@@ -61,7 +71,8 @@ const words: Record<Verdict, string> = {
 .waived {
   color: var(--lilac);
 }
-.unmeasured {
+.unmeasured,
+.later {
   color: var(--quiet);
 }
 </style>

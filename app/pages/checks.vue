@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { groups as groupNames } from '../../core/measure/measure'
 import { measureOf, measures } from '../../core/measure/registry'
-import { worstVerdict, type Verdict } from '../../core/spec/judge'
+import { blocks, worstVerdict, type Verdict } from '../../core/spec/judge'
 import { overlaps, type FrameRange } from '../../core/time/range'
 import type { Deliverable, DeliverableSummary } from '../../contract/deliverables'
 import { keyText } from '../../core/deliverable/outlet'
@@ -22,9 +22,7 @@ const route = useRoute()
 const keyOf = (d: DeliverableSummary) => keyText(d)
 const onlyTrouble = ref(false)
 const columns = computed(() => {
-  const list = deliverables.ofTimeline.filter(
-    (d) => !onlyTrouble.value || d.verdict === 'fail' || d.verdict === 'caution',
-  )
+  const list = deliverables.ofTimeline.filter((d) => !onlyTrouble.value || d.trouble.length > 0)
   return [...list].sort(
     (a, b) => shelf.outlets.findIndex((o) => o.id === a.outletId) - shelf.outlets.findIndex((o) => o.id === b.outletId),
   )
@@ -46,7 +44,7 @@ const groupWords = {
   metadata: 'Papers',
 }
 const groups = computed(() => {
-  const troubled = (r: Mark) => r.verdict === 'fail' || r.verdict === 'caution'
+  const troubled = (r: Mark) => blocks(r.rule, r.verdict) || r.verdict === 'caution'
   const asked = (d: DeliverableSummary, m: string) =>
     of(d, m).length && (!onlyTrouble.value || of(d, m).some((r) => troubled(r)))
   const used = measures.filter((m) => columns.value.some((d) => asked(d, m.name)))
@@ -59,9 +57,13 @@ const regionNumber = (id: string) => String(desk.regions.findIndex((r) => r.id =
 
 const hand = ref<{ key: string; measure: string } | null>(null)
 function firstTrouble(key?: string) {
-  const d = columns.value.find((c) => (key ? keyOf(c) === key : c.verdict === 'fail')) ?? columns.value[0]
+  const d = columns.value.find((c) => (key ? keyOf(c) === key : !c.cleared)) ?? columns.value[0]
   const marks = d ? marksOf(d) : []
-  const r = marks.find((x) => x.verdict === 'fail') ?? marks.find((x) => x.verdict === 'caution') ?? marks[0]
+  const r =
+    marks.find((x) => x.verdict === 'fail') ??
+    marks.find((x) => blocks(x.rule, x.verdict)) ??
+    marks.find((x) => x.verdict === 'caution') ??
+    marks[0]
   hand.value = d && r ? { key: keyOf(d), measure: r.rule.measure } : null
 }
 watch(
@@ -77,7 +79,7 @@ const detail = useDetail(() => chosen.value)
 const results = computed(() => detail.value?.results.filter((r) => r.rule.measure === hand.value?.measure) ?? [])
 const result = computed(
   (): Result | null =>
-    results.value.find((r) => r.verdict === 'fail') ??
+    results.value.find((r) => r.blocks) ??
     results.value.find((r) => r.verdict === 'caution') ??
     results.value[0] ??
     null,
@@ -273,11 +275,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               @click="deliverables.decide({ action: 'unwaive', keys: [keyFor(chosen)], rule: result.rule.id })"
             />
           </div>
-          <form
-            v-else-if="result.verdict === 'fail' || result.verdict === 'caution'"
-            class="fix"
-            @submit.prevent="waive"
-          >
+          <form v-else-if="result.blocks || result.verdict === 'caution'" class="fix" @submit.prevent="waive">
             <h3>Accept it as it is</h3>
             <InputText v-model="reason" size="small" placeholder="reason" aria-label="Reason" fluid />
             <div class="row">

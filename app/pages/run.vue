@@ -97,7 +97,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         <div class="row spread top">
           <div>
             <h1>Tonight</h1>
-            <p class="quiet">What is cleared goes; what fails a must-rule stays behind, and only that.</p>
+            <p class="quiet">
+              What is cleared goes; what fails a must-rule, or could not be measured for one, stays behind, and only
+              that.
+            </p>
           </div>
         </div>
         <p v-if="!deliverables.all.length" class="quiet">
@@ -132,12 +135,12 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
           <table>
             <tbody>
               <tr v-for="d in held" :key="keyOf(d)">
-                <td><VerdictMark verdict="fail" /></td>
+                <td><VerdictMark :verdict="d.verdict" /></td>
                 <td class="title">{{ d.title }}</td>
                 <td class="small">
                   {{
                     d.trouble
-                      .filter((r) => r.verdict === 'fail')
+                      .filter((r) => r.blocks)
                       .map((r) => r.why)
                       .join(' ')
                   }}

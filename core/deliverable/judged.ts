@@ -2,13 +2,14 @@ import type { PictureFacts } from '../analysis/pictures'
 import type { Seconds } from '../time/rate'
 import type { RegionSound } from '../analysis/soundstretches'
 import { forecastSeconds } from '../job/steps'
-import { describedMedia, describedOutput } from '../measure/described'
+import { damageOf, describedMedia, describedOutput } from '../measure/described'
 import { readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { recipeKind } from '../recipe/registry'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
-import { rulesFor } from '../spec/spec'
+import { asksAboutContent, rulesFor } from '../spec/spec'
+import { overlaps } from '../time/range'
 import type { Draft } from './draft'
 import { fixFor, type Fix } from './fixes'
 
@@ -36,9 +37,9 @@ export interface JudgedDraft {
   readonly results: readonly FixableResult[]
   readonly verdict: Verdict
   readonly cleared: boolean
-  /** Measures are still being worked out; `soundPending`: one that decides. */
+  /** Measures are still being worked out; `undecided`: one that decides whether it is cleared. */
   readonly pending: boolean
-  readonly soundPending: boolean
+  readonly undecided: boolean
   /** Seconds on one worker. */
   readonly seconds: Seconds
 }
@@ -46,8 +47,28 @@ export interface JudgedDraft {
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
 const fileOf = (path: string) => path.split('/').at(-1)!
 
+/** What is not whole in the files that a region takes from. */
+function damageIn({ timeline: t, region }: Draft): Problem[] {
+  if (!t.linking) return damageOf(t.info)
+  const { assembly, infos } = t.linking
+  const used = new Set<number>()
+  t.model.events.forEach((e, i) => {
+    if (!overlaps(e.record, region)) return
+    const { clip, outgoing } = assembly.links[i]!
+    for (const link of [clip, outgoing]) if (link) used.add(link.source)
+  })
+  return [...used].flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
+}
+
 /** Whether sound that decides is still being measured. */
-export const soundPending = (d: Draft, known: Known) => d.output.audio !== null && known.sound === null
+const soundDecides = (d: Draft, known: Known) => d.output.audio !== null && known.sound === null
+
+/** Whether pictures are still being measured that a must-rule asks about. */
+const picturesDecide = (d: Draft, known: Known) =>
+  d.output.video !== null && known.pictures === null && asksAboutContent(d.spec)
+
+/** Whether what is still being measured decides if a draft is cleared. */
+export const undecided = (d: Draft, known: Known) => soundDecides(d, known) || picturesDecide(d, known)
 
 /** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
@@ -61,7 +82,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
   const source = {
-    ...readMeasures({ described: describedMedia(info, model) }, 'source file'),
+    ...readMeasures({ described: describedMedia(info, model), damage: damageIn(d) }, 'source file'),
     ...(heard ? readMeasures({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
     ...(pictures && d.output.video ? readMeasures({ pictures, base }, 'measured over the region') : {}),
   }
@@ -87,8 +108,8 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     results,
     verdict: worstVerdict(results.map((r) => r.verdict)),
     cleared: cleared(results),
-    soundPending: soundPending(d, known),
-    pending: soundPending(d, known) || (d.output.video !== null && known.pictures === null),
+    undecided: undecided(d, known),
+    pending: soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
     seconds: forecastSeconds(d.steps, d.output),
   }
 }

@@ -1,4 +1,5 @@
 import type { MediaInfo } from '../media/media'
+import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { Described } from './measure'
@@ -15,6 +16,9 @@ export function describedOutput(o: Output, base: TimeBase): Described {
     start: { label: o.start.label, dropFrame: o.start.dropFrame },
   }
 }
+
+/** What is not whole in a file, of what was found while it was opened. */
+export const damageOf = (info: MediaInfo): Problem[] => info.problems.filter((p) => p.damage)
 
 /**
  * What a file's own headers say: of a source, or of a file as written. `base` labels durations and wave time

@@ -1,4 +1,12 @@
+import type { SoundFacts } from '../analysis/soundfacts'
 import { said, tenths, type Measure } from './measure'
+
+/** What is no figure: silence, sound under the gate of −70 LUFS, or too short for one block of 0.4 s. */
+function quiet(sound: SoundFacts) {
+  if (sound.truePeak === null) return said(-Infinity, 'silence')
+  if (sound.momentaryMax === null) return said(null, 'it is shorter than the 0.4 s loudness is measured over')
+  return said(-Infinity, 'under −70 LUFS')
+}
 
 /** Integrated loudness, LUFS (ITU-R BS.1770-5). */
 export const loudness: Measure = {
@@ -8,7 +16,7 @@ export const loudness: Measure = {
   unit: ' LUFS',
   read({ sound, gain = 0 }) {
     if (!sound) return null
-    if (sound.integrated === null) return said(-Infinity, 'silence')
+    if (sound.integrated === null) return quiet(sound)
     return said(sound.integrated + gain, tenths(sound.integrated + gain, 'LUFS'))
   },
   fix({ expect: e, forecast, recipe }) {

@@ -6,5 +6,10 @@ export const loudnessRange: Measure = {
   label: 'Loudness range',
   group: 'sound',
   unit: ' LU',
-  read: ({ sound }) => (sound && sound.range !== null ? said(sound.range, tenths(sound.range, 'LU')) : null),
+  read({ sound }) {
+    if (!sound) return null
+    return sound.range === null
+      ? said(null, 'there are no 3 s of sound above −70 LUFS')
+      : said(sound.range, tenths(sound.range, 'LU'))
+  },
 }

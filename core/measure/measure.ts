@@ -12,7 +12,8 @@ export type Value = string | number | boolean | readonly string[]
 
 /** One value of a measure: for judging, for people, and where it comes from. */
 export interface Reading {
-  readonly value: Value
+  /** Null when it was tried and could not be measured; the text says why. */
+  readonly value: Value | null
   readonly text: string
   readonly from: string
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
@@ -44,6 +45,8 @@ export interface EndPicture {
 /** What is known of a file, a region or a machine; each measure reads what it asks about, when it is there. */
 export interface Evidence {
   readonly described?: Described
+  /** What is not whole in the file itself. */
+  readonly damage?: readonly Problem[]
   /** What keeps the file from being made here. */
   readonly obstacles?: readonly Problem[]
   readonly sound?: SoundFacts
@@ -105,7 +108,7 @@ export function wanted(e: Expectation): string | number | boolean | null {
 }
 
 /** A value said as it is, or in other words. */
-export function said(value: Value, text = String(value)): Omit<Reading, 'from'> {
+export function said(value: Value | null, text = String(value)): Omit<Reading, 'from'> {
   return { value, text }
 }
 

@@ -6,7 +6,8 @@ export const phase: Measure = {
   label: 'Phase correlation',
   group: 'sound',
   read({ sound }) {
-    if (!sound || sound.correlation === null) return null
+    if (!sound) return null
+    if (sound.correlation === null) return said(null, 'there are no two channels with sound')
     return said(sound.correlation, sound.correlation.toFixed(2).replace('-', '−'))
   },
 }

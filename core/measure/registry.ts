@@ -13,6 +13,7 @@ import { frameRate } from './framerate'
 import { freeRoom } from './freeroom'
 import { freeze } from './freeze'
 import { indexPosition } from './indexposition'
+import { intact } from './intact'
 import { levels } from './levels'
 import { loudness } from './loudness'
 import { loudnessRange } from './loudnessrange'
@@ -35,6 +36,7 @@ import { fail } from '../problem'
 
 /** Everything a rule can ask about, in the order it is shown: a new one is its own file and its line here. */
 export const measures: Measure[] = [
+  intact,
   container,
   indexPosition,
   possible,

@@ -7,7 +7,8 @@ export const truePeak: Measure = {
   group: 'sound',
   unit: ' dBTP',
   read({ sound, gain = 0 }) {
-    if (!sound || sound.truePeak === null) return null
+    if (!sound) return null
+    if (sound.truePeak === null) return said(-Infinity, 'silence')
     return said(sound.truePeak + gain, tenths(sound.truePeak + gain, 'dBTP'))
   },
   fix({ expect, forecast, recipe }) {

@@ -1,8 +1,10 @@
 import type { Expectation, Reading, Readings, Value } from '../measure/measure'
 import { measureOf } from '../measure/registry'
+import { patternOf } from './pattern'
 import type { Rule } from './spec'
 
-export type Verdict = 'pass' | 'caution' | 'fail' | 'waived' | 'unmeasured'
+/** `later`: asked only of a file once it is written. */
+export type Verdict = 'pass' | 'caution' | 'fail' | 'waived' | 'unmeasured' | 'later'
 
 /** A fail accepted, with reason and initials. */
 export interface Waiver {
@@ -13,28 +15,37 @@ export interface Waiver {
 }
 
 /** Worst first: how verdicts of many rules become one. */
-const order: readonly Verdict[] = ['fail', 'caution', 'unmeasured', 'waived', 'pass']
+const order: readonly Verdict[] = ['fail', 'caution', 'unmeasured', 'waived', 'pass', 'later']
 
 export function worstVerdict(list: Iterable<Verdict>): Verdict {
-  let worst: Verdict = 'pass'
-  for (const v of list) if (order.indexOf(v) < order.indexOf(worst)) worst = v
-  return worst
+  let worst: Verdict | null = null
+  for (const v of list) if (worst === null || order.indexOf(v) < order.indexOf(worst)) worst = v
+  return worst ?? 'pass'
 }
 
 /** Whether a value is what is expected. */
 export function meets(value: Value, e: Expectation): boolean {
   if ('equals' in e) return value === e.equals
   if ('oneOf' in e) return e.oneOf.includes(value as never)
-  if ('matches' in e) return typeof value === 'string' && new RegExp(e.matches, 'u').test(value)
+  if ('matches' in e) return typeof value === 'string' && (patternOf(e.matches)?.matcher(value).find() ?? false)
   if ('includes' in e) return Array.isArray(value) && e.includes.every((f) => value.includes(f))
   if (typeof value !== 'number') return false
-  // figures are read to a tenth, as they are shown and as meters show them
-  const v = Math.round(value * 10) / 10
-  if ('target' in e) return Math.abs(v - e.target) <= e.tolerance + 1e-9
-  return (e.min === undefined || v >= e.min) && (e.max === undefined || v <= e.max)
+  // values are held as they are, whatever their text shows; the slack is that of binary fractions alone
+  const slack = 1e-9
+  if ('target' in e) return Math.abs(value - e.target) <= e.tolerance + slack
+  return (e.min === undefined || value >= e.min - slack) && (e.max === undefined || value <= e.max + slack)
 }
 
-const plain = (v: unknown) => String(v).replace('-', typeof v === 'number' ? '−' : '-')
+/** A reading's text; with more places where the rounded one would seem to meet what the value does not. */
+function exactText({ value, text }: Reading, e: Expectation, unit: string): string {
+  if (typeof value !== 'number' || !Number.isFinite(value)) return text
+  const rounded = Math.round(value * 10) / 10
+  if (rounded === value || meets(value, e) || !meets(rounded, e) || !text.startsWith(plain(rounded.toFixed(1))))
+    return text
+  return `${plain(Number(value.toFixed(4)))}${unit}`
+}
+
+const plain = (v: unknown) => String(v).replace(/^-(?=[\d.])/, '−')
 
 /** An expectation in words. */
 export function expectationText(rule: Pick<Rule, 'measure' | 'expect'>): string {
@@ -61,6 +72,8 @@ export interface RuleResult {
   readonly source: Reading | null
   readonly written: Reading | null
   readonly verdict: Verdict
+  /** Whether it keeps a file back. */
+  readonly blocks: boolean
   /** Which reading decided. */
   readonly decidedBy: 'forecast' | 'source' | 'written' | null
   readonly why: string
@@ -76,14 +89,13 @@ export function judge(
   waivers: readonly Waiver[],
 ): RuleResult[] {
   return rules.map((rule) => {
-    const measure = measureOf(rule.measure)
-    const onlyWritten = measure.stage === 'written'
     const f = forecast[rule.measure] ?? null
     const s = source[rule.measure] ?? null
     const w = written?.[rule.measure] ?? null
+    const measure = measureOf(rule.measure)
     const [decidedBy, reading] = w
       ? ['written' as const, w]
-      : written && onlyWritten
+      : written && measure.stage === 'written'
         ? [null, null]
         : f
           ? ['forecast' as const, f]
@@ -91,23 +103,58 @@ export function judge(
             ? ['source' as const, s]
             : [null, null]
     const waiver = waivers.find((x) => x.rule === rule.id) ?? null
-    const base = { rule, required: expectationText(rule), forecast: f, source: s, written: w, decidedBy, waiver }
-    const name = measure.label
-    if (!reading) {
-      if (onlyWritten && !written)
-        return { ...base, verdict: 'pass' as const, why: 'Compared when the file is written.' }
-      return { ...base, verdict: 'unmeasured' as const, why: `${name} has not been measured yet.` }
+    const required = expectationText(rule)
+    const found = verdictOf(rule, required, reading, decidedBy === 'forecast', written !== null)
+    const waived = waiver && (found.verdict === 'fail' || found.verdict === 'caution' || found.verdict === 'unmeasured')
+    const verdict = waived ? 'waived' : found.verdict
+    return {
+      rule,
+      required,
+      forecast: f,
+      source: s,
+      written: w,
+      decidedBy,
+      waiver,
+      verdict,
+      blocks: blocks(rule, verdict),
+      why: waived ? `${found.why} Accepted by ${waiver.initials}: ${waiver.reason}` : found.why,
     }
-    if (meets(reading.value, rule.expect))
-      return { ...base, verdict: 'pass' as const, why: `${name} is ${reading.text}, as required.` }
-    const why = `${name} ${decidedBy === 'forecast' ? 'will be' : 'is'} ${reading.text}; required: ${base.required}.`
-    if (waiver)
-      return { ...base, verdict: 'waived' as const, why: `${why} Accepted by ${waiver.initials}: ${waiver.reason}` }
-    return { ...base, verdict: rule.severity === 'must' ? ('fail' as const) : ('caution' as const), why }
   })
 }
 
-/** Whether a deliverable may run: no must-rule fails unwaived. */
+/** Whether a verdict keeps a file back: a must-rule that fails, or that nothing could be measured for. */
+export const blocks = (rule: Pick<Rule, 'severity'>, verdict: Verdict) =>
+  verdict === 'fail' || (verdict === 'unmeasured' && rule.severity === 'must')
+
+/** What a reading makes of a rule, before waivers; `forecast` is for its words. */
+function verdictOf(
+  rule: Rule,
+  required: string,
+  reading: Reading | null,
+  forecast: boolean,
+  isWritten: boolean,
+): { readonly verdict: Exclude<Verdict, 'waived'>; readonly why: string } {
+  const { label, stage, unit } = measureOf(rule.measure)
+  const e = rule.expect
+  if (!reading && stage === 'written' && !isWritten)
+    return { verdict: 'later', why: 'Compared when the file is written.' }
+  if (!reading)
+    return {
+      verdict: 'unmeasured',
+      why: isWritten ? `${label} could not be measured.` : `${label} has not been measured yet.`,
+    }
+  if (reading.value === null) return { verdict: 'unmeasured', why: `${label} cannot be measured: ${reading.text}.` }
+  if ('matches' in e && !patternOf(e.matches))
+    return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
+  if (meets(reading.value, e)) return { verdict: 'pass', why: `${label} is ${reading.text}, as required.` }
+  const text = exactText(reading, e, unit ?? '')
+  return {
+    verdict: rule.severity === 'must' ? 'fail' : 'caution',
+    why: `${label} ${forecast ? 'will be' : 'is'} ${text}; required: ${required}.`,
+  }
+}
+
+/** Whether a deliverable may run: no must-rule fails, or went unmeasured, unwaived. */
 export function cleared(results: readonly RuleResult[]): boolean {
-  return !results.some((r) => r.verdict === 'fail')
+  return !results.some((r) => r.blocks)
 }

@@ -15,7 +15,7 @@ import { fixFor } from '../deliverable/fixes'
 import { cleared, expectationText, judge, meets, worstVerdict } from './judge'
 import type { SoundFacts } from '../analysis/soundfacts'
 import { openSpec, shippedSpecs } from './shipped'
-import { parseSpec, rulesFor, specSchema } from './spec'
+import { parseSpec, rulesFor, rulesForFile, specSchema } from './spec'
 
 const pal = { rate: makeRate(25), dropFrame: false, start: 900000 }
 const all: Abilities = { encodes: ['h264', 'aac'], decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
@@ -154,10 +154,14 @@ describe('judging', () => {
   it.each([
     [25, { equals: 25 }, true],
     ['a', { oneOf: ['b', 'a'] }, true],
-    [-22.54, { target: -23, tolerance: 0.5 }, true],
-    [-22.44, { target: -23, tolerance: 0.5 }, false],
-    [-0.96, { max: -1 }, true],
-    [-0.94, { max: -1 }, false],
+    [-22.5, { target: -23, tolerance: 0.5 }, true],
+    [-22.46, { target: -23, tolerance: 0.5 }, false],
+    [-1, { max: -1 }, true],
+    [-0.96, { max: -1 }, false],
+    [29.96, { min: 30 }, false],
+    [(900 * 1001) / 30000, { min: 30.03 }, true],
+    ['aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa!', { matches: '^(a+)+$' }, false],
+    ['x', { matches: '(' }, false],
     [3, { min: 5, max: 9 }, false],
     ['x.mov', { matches: '^[a-z.]+$' }, true],
     [['a', 'b'], { includes: ['b'] }, true],
@@ -178,6 +182,50 @@ describe('judging', () => {
     const list = judge(northmere.rules, { duration: { value: 2, text: '2 s', from: '' } }, {}, null, [])
     expect([by(list, 'duration').verdict, by(list, 'black').verdict]).toEqual(['caution', 'unmeasured'])
     expect(worstVerdict(list.map((r) => r.verdict))).toBe('caution')
+  })
+  it('a must-rule that nobody could measure keeps a file back, until it is waived by name', () => {
+    const rules = northmere.rules.filter((r) => r.id === 'black' || r.id === 'range')
+    expect(rules.map((r) => r.severity)).toEqual(['should', 'must'])
+    const list = judge(rules, {}, {}, {}, [])
+    expect(list.map((r) => [r.verdict, r.blocks])).toEqual([
+      ['unmeasured', false],
+      ['unmeasured', true],
+    ])
+    expect(list[1]!.why).toBe('Black could not be measured.')
+    expect(cleared(list)).toBe(false)
+    const w = { rule: 'black', reason: 'seen by eye', initials: 'QP', at: '' }
+    const waived = judge(rules, {}, {}, {}, [w])
+    expect([waived[1]!.verdict, cleared(waived)]).toEqual(['waived', true])
+  })
+  it('what is asked of a written file only has not passed before', () => {
+    const list = judge(rulesFor(openSpec, 'before', true), {}, {}, null, [])
+    expect(list.filter((r) => r.rule.id.startsWith('house-f')).map((r) => [r.rule.id, r.verdict, r.blocks])).toEqual([
+      ['house-first', 'later', false],
+    ])
+    expect([worstVerdict(['later', 'pass']), worstVerdict(['later'])]).toEqual(['pass', 'later'])
+  })
+  it('says the value itself where its rounded text would seem to be met', () => {
+    const list = judge(northmere.rules, readMeasures({ sound: { ...facts, truePeak: -0.96 } }, 'f'), {}, null, [])
+    expect(by(list, 'peak')).toMatchObject({
+      verdict: 'fail',
+      why: 'True peak will be −0.96 dBTP; required: at most −1 dBTP.',
+    })
+  })
+  it('a file that is not whole fails, whatever its recipient asks', () => {
+    const damage = [{ code: 'file.truncated', message: 'The file breaks off.', damage: true as const }]
+    const list = judge(rulesForFile(openSpec), {}, {}, readMeasures({ damage }, 'file'), [])
+    expect(list.map((r) => [r.rule.id, r.verdict])).toEqual([['house-intact', 'fail']])
+    expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
+  })
+  it('tells silence from sound that is too short for a figure', () => {
+    const none = { ...facts, integrated: null, range: null, momentaryMax: null, shortTermMax: null }
+    const of = (f: SoundFacts) => {
+      const r = soundReadings(f, 0, '')
+      return [r.loudness!.value, r.loudness!.text, r['true-peak']!.text]
+    }
+    expect(of(none)).toEqual([null, 'it is shorter than the 0.4 s loudness is measured over', '−2.0 dBTP'])
+    expect(of({ ...none, truePeak: null, peaks: [null, null] })).toEqual([-Infinity, 'silence', 'silence'])
+    expect(of({ ...none, momentaryMax: -80 })).toEqual([-Infinity, 'under −70 LUFS', '−2.0 dBTP'])
   })
   it('a waiver clears a must-rule and stays to be seen', () => {
     const w = { rule: 'loudness', reason: 'as agreed', initials: 'QP', at: '' }
@@ -278,7 +326,7 @@ describe('specs', () => {
     )
   })
   it('house rules ask of a written file only what it can answer', () => {
-    expect(rulesFor(openSpec, 'written', false).map((r) => r.measure)).toEqual(['file-name'])
-    expect(rulesFor(openSpec, 'before', true)).toHaveLength(5)
+    expect(rulesFor(openSpec, 'written', false).map((r) => r.measure)).toEqual(['file-name', 'intact'])
+    expect(rulesFor(openSpec, 'before', true)).toHaveLength(6)
   })
 })

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Expectation } from '../measure/measure'
 import { measureOf, measures } from '../measure/registry'
+import { patternOf } from './pattern'
 
 const scalar = z.union([z.string(), z.number(), z.boolean()])
 
@@ -12,7 +13,9 @@ export const expectationSchema: z.ZodType<Expectation> = z.union([
     .strictObject({ min: z.number().optional(), max: z.number().optional() })
     .refine((e) => e.min !== undefined || e.max !== undefined, 'give min, max or both'),
   z.strictObject({ target: z.number(), tolerance: z.number().min(0) }),
-  z.strictObject({ matches: z.string() }),
+  z.strictObject({
+    matches: z.string().refine((text) => patternOf(text) !== null, 'this is no regular expression (RE2 syntax)'),
+  }),
   z.strictObject({ includes: z.array(z.string()).min(1) }),
 ])
 
@@ -56,7 +59,18 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-room', measure: 'free-room', severity: 'must', expect: { min: 0 }, clause: 'House rule 3' },
   { id: 'house-first', measure: 'first-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
   { id: 'house-last', measure: 'last-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
+  { id: 'house-intact', measure: 'intact', severity: 'must', expect: { equals: true }, clause: 'House rule 5' },
 ]
+
+/** Whether a must-rule of a spec asks about what is seen in the pictures: black, freezes, flashes, levels. */
+export const asksAboutContent = (spec: Spec) =>
+  spec.rules.some((r) => {
+    const { group, stage } = measureOf(r.measure)
+    return r.severity === 'must' && group === 'content' && stage !== 'written'
+  })
+
+/** Rules for a file that came from elsewhere: those of a spec, and that it is whole. */
+export const rulesForFile = (spec: Spec): Rule[] => [...spec.rules, ...houseRules.filter((r) => r.measure === 'intact')]
 
 /** Rules of a spec with the house rules that apply after them: before a run, or to a file as written. */
 export function rulesFor(spec: Spec, stage: 'before' | 'written', pictures: boolean): Rule[] {

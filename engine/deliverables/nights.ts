@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
-import { judgeDraft, soundPending, type JudgedDraft } from '../../core/deliverable/judged'
+import { judgeDraft, undecided, type JudgedDraft } from '../../core/deliverable/judged'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
@@ -50,8 +50,8 @@ export class Nights {
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const situation = await this.situation()
     let drafts = await this.deliverables.drafts(situation)
-    // sound that is being measured right now decides whether a file is cleared: it is worth a short wait
-    for (let i = 0; i < 100 && drafts.some(({ draft, known }) => soundPending(draft, known)); i++) {
+    // what is being measured right now may decide whether a file is cleared: it is worth a short wait
+    for (let i = 0; i < 100 && drafts.some(({ draft, known }) => undecided(draft, known)); i++) {
       await sleep(200)
       drafts = await this.deliverables.drafts(situation)
     }

@@ -96,6 +96,7 @@ class Walk {
     if (this.cut || this.broken)
       this.problems.push({
         code: 'file.truncated',
+        damage: true,
         message: `The file breaks off at byte ${source.size}; it is read up to its last whole frame.`,
         where: source.name,
         fix: 'Copy the file again from where it came from.',
@@ -133,6 +134,7 @@ class Walk {
     else
       this.problems.push({
         code: 'matroska.encoding',
+        damage: true,
         message: `Track ${numberIn(bytes, id.number)} is compressed or encrypted as a whole and is left out.`,
         where: this.source.name,
         fix: 'Ask for the file without it.',

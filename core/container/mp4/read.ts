@@ -90,6 +90,7 @@ function indexOf(source: ByteSource, boxes: readonly BoxHeader[], problems: Prob
   if (broken)
     problems.push({
       code: 'file.truncated',
+      damage: true,
       message:
         `The file ends in the middle of its “${broken.type}” at byte ${source.size}; ` + 'what lies beyond is missing.',
       where: source.name,
@@ -144,17 +145,20 @@ async function readTracks(
       if (table.cut)
         problems.push({
           code: 'file.truncated',
+          damage: true,
           message: `Pictures after frame ${table.count} are missing: the file is shorter than its index says.`,
           where,
           fix: copyAgain,
         })
       if (table.count > 0) video.push(videoTrack(trak, table, movieScale))
-      else problems.push({ code: 'mp4.empty-track', message: 'A picture track holds no pictures.', where })
+      else
+        problems.push({ code: 'mp4.empty-track', damage: true, message: 'A picture track holds no pictures.', where })
     } else if (trak.kind === 'soun') {
       const track = audioTrack(trak, fragment, movieScale, source)
       if (track.cut)
         problems.push({
           code: 'file.truncated',
+          damage: true,
           message: 'The end of the sound is missing: the file is shorter than its index says.',
           where,
           fix: copyAgain,

@@ -77,6 +77,7 @@ class Chunks {
     if (there < size)
       this.problems.push({
         code: 'file.truncated',
+        damage: true,
         message: `The sound should reach byte ${body + size}, but the file ends at byte ${source.size}.`,
         where: source.name,
         fix: 'Copy the file again from where it came from.',

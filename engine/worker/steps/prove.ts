@@ -7,7 +7,7 @@ import { contentMeter } from '../../../core/analysis/content'
 import { levelMeter } from '../../../core/analysis/levels'
 import { soundMeter } from '../../../core/analysis/sound'
 import { traceOf } from '../../../core/analysis/trace'
-import { describedMedia } from '../../../core/measure/described'
+import { damageOf, describedMedia } from '../../../core/measure/described'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import type { Media } from '../../../core/media/media'
@@ -48,7 +48,7 @@ export async function prove(step: DeliverableStep): Promise<null> {
 /** Keeps a file that does not meet its specification under a name that says so. */
 async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Promise<never> {
   const why = proof.results
-    .filter((r) => r.verdict === 'fail')
+    .filter((r) => r.blocks)
     .map((r) => r.why)
     .join(' ')
   const kept = await nameFile(step, scratch, '.refused', null)
@@ -73,6 +73,7 @@ async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
     const seen = output.video ? await see(step, media) : null
     const evidence: Evidence = {
       described: describedMedia(media.info, item.timeline),
+      damage: damageOf(media.info),
       base,
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { pictures: seen.content, ends: { first: seen.first.end, last: seen.last.end } } : {}),
