@@ -16,6 +16,7 @@ export const routes: Readonly<Record<string, readonly string[]>> = {
   'runs/:id/sheet': ['GET'],
   'runs/deliverables/:id': ['POST'],
   specs: ['POST'],
+  'specs/:id': ['DELETE'],
   timelines: ['GET', 'POST'],
   'timelines/:id': ['DELETE', 'GET', 'PATCH'],
   'timelines/:id/changes': ['GET'],

@@ -39,6 +39,22 @@ export async function readExactly(source: ByteSource, offset: number, length: nu
   return bytes
 }
 
+/** Reads forward through a large source by pieces, so that small reads one after the other cost few of the source. */
+export class ForwardReader {
+  private bytes: Uint8Array = new Uint8Array(0)
+  private from = 0
+
+  constructor(protected readonly source: ByteSource) {}
+
+  async at(offset: number, length: number): Promise<Uint8Array> {
+    if (offset < this.from || offset + length > this.from + this.bytes.length) {
+      this.bytes = await this.source.read(offset, Math.max(length, 1 << 18))
+      this.from = offset
+    }
+    return this.bytes.subarray(offset - this.from, Math.min(this.bytes.length, offset - this.from + length))
+  }
+}
+
 /** A cursor over big- or little-endian bytes; running over the end throws `file.truncated`. */
 export class Reader {
   private readonly view: DataView

@@ -127,8 +127,10 @@ export interface PictureCodec extends Codec {
 /** A sound codec, as {@link PictureCodec}. */
 export interface SoundCodec extends Codec {
   describe(configuration: Uint8Array | null): SoundDescription
-  /** Samples of every packet, where a container does not say. */
+  /** Samples of every packet, where all are the same. */
   readonly packetSamples?: Samples
+  /** Samples of a packet by its first bytes, where they tell. */
+  readonly packetLength?: { readonly bytes: number; of(head: Uint8Array): Samples | null }
   readonly decode: { needsWeb: boolean; open(media: Media, track: AudioTrack, web: WebCodecs | null): TrackReader }
   readonly encode?: {
     readonly needsWeb: boolean

@@ -38,5 +38,8 @@ function openTrack(media: Media, track: AudioTrack, codecs: WebCodecs | null): T
       media.source.name,
       `Ask for ${labels(soundCodecs)} sound.`,
     )
-  return codec.decode.open(media, track, codecs)
+  const { lead = 0, samples } = track.info
+  if (lead === 0) return codec.decode.open(media, track, codecs)
+  const late = codec.decode.open(media, { ...track, info: { ...track.info, samples: samples - lead } }, codecs)
+  return (from, count) => late(from - lead, count)
 }

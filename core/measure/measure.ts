@@ -27,7 +27,13 @@ export type Readings = Record<string, Reading>
 export interface Described {
   readonly container: string
   readonly indexAt: 'front' | 'end' | 'fragments'
-  readonly video: (Omit<NonNullable<Output['video']>, 'rate'> & { readonly rate: TimeBase['rate'] }) | null
+  readonly video:
+    | (Omit<NonNullable<Output['video']>, 'rate'> & {
+        readonly rate: TimeBase['rate']
+        /** False of a file whose frames last differently long. */
+        readonly constantRate?: boolean
+      })
+    | null
   readonly audio: Output['audio']
   readonly durationSeconds: Seconds
   readonly durationText: string

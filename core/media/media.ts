@@ -1,6 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { Problem } from '../problem'
-import type { Frames, Rate, Samples, Seconds } from '../time/rate'
+import { rateLabel, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 export type Scan = 'progressive' | 'interlaced-tff' | 'interlaced-bff' | 'interlaced'
@@ -51,6 +51,8 @@ export interface AudioInfo {
   /** `L R C LFE Ls Rs` when the file says so. */
   readonly layout: string | null
   readonly webCodec: string | null
+  /** Silence at its beginning, where it begins later than the pictures; part of `samples`. */
+  readonly lead?: Samples
 }
 
 export interface StartTimecode {
@@ -181,11 +183,13 @@ export function mediaTimeBase(info: MediaInfo): TimeBase | null {
 }
 
 /** What is said of a file whose frames do not all last equally long. */
-export function variableRate(where: string): Problem {
+export function variableRate(rate: Rate, where: string): Problem {
   return {
     code: 'media.variable-rate',
-    message: 'Frame durations vary in this file; it is treated as running at its mean rate.',
+    message:
+      `Frame durations vary in this file; at ${rateLabel(rate)} frames a second each frame shows the picture that is ` +
+      'due at its time.',
     where,
-    fix: 'Ask for a copy at a constant rate.',
+    fix: 'Ask for a copy at a constant rate where every picture of it matters.',
   }
 }

@@ -27,6 +27,18 @@ export const rewrap: RecipeKind = {
           : `${from?.name === 'matroska' ? 'Matroska' : 'This'} essence is not rewrapped into MOV or MP4 here.`,
         'Use a master or a viewing copy.',
       )
+    if (v && !v.constantRate)
+      problems.push({
+        code: 'rewrap.variable-rate',
+        message: 'The frames of the source last differently long; a copy cannot bring them to one rate.',
+        fix: 'Use a master or a viewing copy.',
+      })
+    if (source.audio.some((x) => x.lead))
+      problems.push({
+        code: 'rewrap.late-sound',
+        message: 'The sound of the source begins later than its pictures; a copy cannot fill that with silence.',
+        fix: 'Use a master or a viewing copy.',
+      })
     const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? rewrap.containers!
     if (!rewrap.containers!.includes(settings.container)) say('A rewrap is a MOV or an MP4 file.', 'Choose MOV.')
     else if (settings.container === 'mp4' && (source.container !== 'mp4' || !allowed.includes('mp4')))

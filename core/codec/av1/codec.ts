@@ -5,7 +5,7 @@ import { webPictures } from '../web/pictures'
 export const av1: PictureCodec = {
   name: 'av1',
   label: 'AV1',
-  calls: { matroska: { entries: ['V_AV1'] } },
+  calls: { mp4: { entries: ['av01'] }, matroska: { entries: ['V_AV1'] } },
   describe: () => ({ webCodec: 'av01.0.08M.08' }),
   decode: webPictures('AV1'),
 }

@@ -1,4 +1,5 @@
 import type { SoundCodec } from '../codec'
+import { opusHeadBytes, opusPacketLength } from './packet'
 import { webSound } from '../web/sound'
 
 /** Opus (RFC 6716). Its configuration is the identification header of RFC 7845 5.1; it always runs at 48 kHz. */
@@ -12,5 +13,6 @@ export const opus: SoundCodec = {
     bitDepth: 16,
     webCodec: 'opus',
   }),
+  packetLength: { bytes: opusHeadBytes, of: opusPacketLength },
   decode: webSound('Opus'),
 }

@@ -5,7 +5,7 @@ import { webPictures } from '../web/pictures'
 export const vp9: PictureCodec = {
   name: 'vp9',
   label: 'VP9',
-  calls: { matroska: { entries: ['V_VP9'] } },
+  calls: { mp4: { entries: ['vp09'] }, matroska: { entries: ['V_VP9'] } },
   describe: () => ({ webCodec: 'vp09.00.40.08' }),
   decode: webPictures('VP9'),
 }

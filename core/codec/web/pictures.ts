@@ -34,13 +34,14 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
   if (range.out <= range.in) return
   const first = decodeStart(track, range.in)
   let last = first
-  const frameOfTime = new Map<number, Frames>()
+  const framesOfTime = new Map<number, Frames[]>()
   for (let n = range.in; n < range.out; n++) {
     const index = track.sampleOfFrame(n)
     last = Math.max(last, index)
-    frameOfTime.set(track.sample(index).pts, n)
+    const { pts } = track.sample(index)
+    framesOfTime.set(pts, [...(framesOfTime.get(pts) ?? []), n])
   }
-  const frames = new FrameDecoder(track, frameOfTime, web)
+  const frames = new FrameDecoder(track, framesOfTime, web)
   try {
     let next = range.in
     for (let i = first; i <= last; i++) {
@@ -65,7 +66,7 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
   }
 }
 
-/** A decoder whose pictures are taken by the frame they are; `frameOfTime` tells it of each time of presentation. */
+/** A decoder whose pictures are taken by the frame they are; `framesOfTime` tells which frames show the one of a time. */
 class FrameDecoder {
   private readonly ready = new Map<Frames, Picture>()
   private readonly pending: Promise<void>[] = []
@@ -74,7 +75,7 @@ class FrameDecoder {
 
   constructor(
     track: VideoTrack,
-    private readonly frameOfTime: ReadonlyMap<number, Frames>,
+    private readonly framesOfTime: ReadonlyMap<number, readonly Frames[]>,
     private readonly web: WebCodecs,
   ) {
     this.decoder = new web.VideoDecoder({
@@ -97,15 +98,15 @@ class FrameDecoder {
   }
 
   private keep(output: VideoFrame): void {
-    const frame = this.frameOfTime.get(output.timestamp)
-    if (frame === undefined) {
+    const frames = this.framesOfTime.get(output.timestamp)
+    if (!frames) {
       output.close()
       return
     }
     this.pending.push(
       pictureOf(output)
         .then(
-          (p) => void this.ready.set(frame, p),
+          (p) => frames.forEach((frame) => this.ready.set(frame, p)),
           (e: Error) => void (this.error ??= e),
         )
         .finally(() => output.close()),

@@ -1,3 +1,4 @@
+import { soundCodecCalled } from '../../codec/registry'
 import { field, id, none, numberIn, variable, words, type Element, type Window } from './ebml'
 
 /** A track as its entry describes it, and the places and times of its frames. */
@@ -15,7 +16,7 @@ export interface Track {
   /** In ticks of the file's timestamp scale. */
   readonly times: number[]
   readonly sync: number[]
-  /** Samples of each Opus packet; empty for other sound. */
+  /** Samples of each packet, where its first bytes tell. */
   readonly lengths: number[]
 }
 
@@ -58,12 +59,10 @@ export async function readBlock(
   const flags = head[number.length + 2]!
   const start = number.length + 3
   const frames = laced(head, start, size, (flags >> 1) & 3)
+  const length = soundCodecCalled('matroska', track.codec)?.packetLength
   let offset = body + (frames[0]?.skip ?? start)
   for (const f of frames) {
-    if (track.codec === 'A_OPUS') {
-      const first = await view.at(offset, 2)
-      track.lengths.push(opusSamples(first[0] ?? 0, first[1] ?? 0))
-    }
+    if (length) track.lengths.push(length.of(await view.at(offset, length.bytes)) ?? 0)
     track.offsets.push(offset)
     track.sizes.push(f.size)
     track.times.push(clusterTime + relative)
@@ -124,16 +123,4 @@ function laced(head: Uint8Array, start: number, size: number, lacing: number): {
     }))
   if (rest < 0 || sizes.some((s) => s < 0)) return []
   return [...sizes, rest].map((s, i) => ({ size: s, ...(i === 0 ? { skip: at } : {}) }))
-}
-
-/** Samples of an Opus packet at 48 kHz, from its first byte (RFC 6716 3.1). */
-function opusSamples(toc: number, second: number): number {
-  const config = toc >> 3
-  const frame =
-    config < 12
-      ? [480, 960, 1920, 2880][config & 3]!
-      : config < 16
-        ? [480, 960][config & 1]!
-        : [120, 240, 480, 960][config & 3]!
-  return frame * ([1, 2, 2, second & 0x3f][toc & 3] || 1)
 }

@@ -1,4 +1,4 @@
-import type { ByteSource } from '../../bytes'
+import { ForwardReader } from '../../bytes'
 
 /** Element numbers used here (RFC 8794 EBML, RFC 9559 Matroska). */
 export const id = {
@@ -21,6 +21,11 @@ export const id = {
   displayWidth: 0x54b0,
   displayHeight: 0x54ba,
   interlaced: 0x9a,
+  colour: 0x55b0,
+  matrix: 0x55b1,
+  range: 0x55b9,
+  transfer: 0x55ba,
+  primaries: 0x55bb,
   audio: 0xe1,
   rate: 0xb5,
   channels: 0x9f,
@@ -41,21 +46,8 @@ export const id = {
   cues: 0x1c53bb6b,
 } as const
 
-/** Reads forward through a large source by pieces, so that the head of every block costs no read of its own. */
-export class Window {
-  private bytes: Uint8Array = new Uint8Array(0)
-  private from = 0
-
-  constructor(private readonly source: ByteSource) {}
-
-  async at(offset: number, length: number): Promise<Uint8Array> {
-    if (offset < this.from || offset + length > this.from + this.bytes.length) {
-      this.bytes = await this.source.read(offset, Math.max(length, 1 << 18))
-      this.from = offset
-    }
-    return this.bytes.subarray(offset - this.from, Math.min(this.bytes.length, offset - this.from + length))
-  }
-
+/** Reads the elements of a file one after the other. */
+export class Window extends ForwardReader {
   /** The head of the element at a place, or null when there is none. */
   async header(at: number): Promise<Element | null> {
     const bytes = await this.at(at, 16)

@@ -1,6 +1,8 @@
 import type { ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
-import { framesToSeconds } from '../../time/rate'
+import { framesToSeconds, type Seconds } from '../../time/rate'
+import { missingSound } from '../packets'
+import { countedFrom } from '../timing'
 import { variableRate, type AudioTrack, type Media, type MediaChapter, type VideoTrack } from '../../media/media'
 import { readBlock, trackOf, type Track } from './blocks'
 import { elements, field, id, none, numberIn, unsigned, Window, words, type Element } from './ebml'
@@ -23,20 +25,26 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
       'The recording or the copy was not finished. Copy it again.',
     )
   const video: VideoTrack[] = []
-  const audio: AudioTrack[] = []
+  const sound: { track: AudioTrack; starts: Seconds }[] = []
+  let pictures: Seconds | null = null
   for (const t of tracks.values()) {
     if (t.offsets.length === 0) continue
-    if (t.kind === 1 && t.video)
-      video.push(
-        videoTrack(t, scale, t.private ? null : await source.read(t.offsets[0]!, Math.min(t.sizes[0]!, 1 << 16))),
-      )
-    else if (t.kind === 2 && t.audio) audio.push(audioTrack(t, scale, source))
+    if (t.kind === 1 && t.video) {
+      const unit = t.private ? null : await source.read(t.offsets[0]!, Math.min(t.sizes[0]!, 1 << 16))
+      video.push(videoTrack(t, scale, unit))
+      pictures ??= t.times.reduce((a, b) => Math.min(a, b)) * (scale / 1e9)
+    } else if (t.kind === 2 && t.audio) {
+      const { gaps, ...track } = audioTrack(t, scale, source)
+      problems.push(...missingSound(gaps, track.info.sampleRate, source.name))
+      sound.push({ track, starts: t.times[0]! * (scale / 1e9) })
+    }
   }
+  const audio = sound.map(({ track, starts }) => countedFrom(track, starts, pictures ?? starts))
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
   const first = video[0]?.info
-  if (first && !first.constantRate) problems.push(variableRate(source.name))
-  const sound = audio[0]?.info
+  if (first && !first.constantRate) problems.push(variableRate(first.rate, source.name))
+  const heard = audio[0]?.info
   return {
     source,
     video,
@@ -46,7 +54,7 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
       indexAt: walk.hasIndex ? 'end' : 'fragments',
       size: source.size,
       durationFrames: first?.frames ?? null,
-      durationSeconds: first ? framesToSeconds(first.frames, first.rate) : sound ? sound.samples / sound.sampleRate : 0,
+      durationSeconds: first ? framesToSeconds(first.frames, first.rate) : heard ? heard.samples / heard.sampleRate : 0,
       timecode: null,
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),

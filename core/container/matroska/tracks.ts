@@ -3,8 +3,10 @@ import { fail } from '../../problem'
 import { lastWhere } from '../../time/order'
 import { makeRate, nearestRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
+import { placePackets, type PlacedPackets } from '../packets'
+import { conform } from '../timing'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
-import type { AudioInfo, AudioTrack, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
+import type { AudioInfo, AudioTrack, Colour, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
 import type { Track } from './blocks'
 import { field, float, id, none, numberIn, unsigned } from './ebml'
 
@@ -16,7 +18,19 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   const order = Array.from({ length: count }, (_, i) => i).sort((a, b) => t.times[a]! - t.times[b]! || a - b)
   const place = new Int32Array(count)
   order.forEach((index, frame) => (place[index] = frame))
-  const { rate, constant } = rateOf(t, order, scale)
+  const told = rateOf(t, order, scale)
+  const step = t.duration
+    ? t.duration / scale
+    : (t.times[order.at(-1)!]! - t.times[order[0]!]!) / Math.max(1, count - 1)
+  const conformed = told.constant
+    ? null
+    : conform(
+        order.map((i) => t.times[i]!),
+        t.times[order.at(-1)!]! + step,
+        1e9 / scale,
+      )
+  const rate = conformed?.rate ?? told.rate
+  const frames = conformed?.shown.length ?? count
   const codec = pictureCodecCalled('matroska', t.codec)
   const said = codec?.describe(t.private, unit) ?? {}
   const configuration = codec?.calls.mp4?.box ? t.private : null
@@ -30,13 +44,13 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
     chroma: said.chroma ?? '4:2:0',
     bitDepth: said.bitDepth ?? 8,
     pixelAspect: said.pixelAspect ?? aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
-    colour: said.colour ?? null,
+    colour: readColour(t.video!) ?? said.colour ?? null,
     webCodec: said.webCodec ?? null,
   }
   // times of whole frames: the file's own are rounded to its ticks
   const delay = t.times.reduce((most, _, i) => Math.max(most, i - place[i]!), 0)
   return {
-    info: { ...info, rate, constantRate: constant, frames: count, intra: t.sync.every((s) => s === 1) },
+    info: { ...info, rate, constantRate: told.constant, frames, intra: t.sync.every((s) => s === 1) },
     timescale: rate.num,
     sampleCount: count,
     configuration,
@@ -48,13 +62,27 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
       pts: place[i]! * rate.den,
       sync: t.sync[i] === 1,
     }),
-    sampleOfFrame: (frame) => order[frame]!,
+    sampleOfFrame: (frame) => order[conformed ? conformed.shown[frame]! : frame]!,
     syncBefore: (i) => {
       let k = i
       while (k > 0 && t.sync[k] !== 1) k--
       return k
     },
   }
+}
+
+/** The colour a track states (RFC 9559 5.1.4.1.28.16); null when it states none. */
+function readColour(video: Uint8Array): Colour | null {
+  const bytes = field(video, id.colour)
+  if (!bytes) return null
+  const n = (which: number) => (field(bytes, which) ? numberIn(bytes, which) : 2)
+  const colour = {
+    primaries: n(id.primaries),
+    transfer: n(id.transfer),
+    matrix: n(id.matrix),
+    fullRange: numberIn(bytes, id.range) === 2,
+  }
+  return colour.fullRange || colour.primaries !== 2 || colour.transfer !== 2 || colour.matrix !== 2 ? colour : null
 }
 
 function aspectOf(width: number, height: number, displayWidth: number, displayHeight: number): string {
@@ -80,8 +108,12 @@ function rateOf(t: Track, order: readonly number[], scale: number): { rate: Rate
   }
 }
 
-/** A sound track of a Matroska file. */
-export function audioTrack(t: Track, scale: number, source: ByteSource): AudioTrack {
+/** A sound track of a Matroska file, and where packets are missing in it. */
+export function audioTrack(
+  t: Track,
+  scale: number,
+  source: ByteSource,
+): AudioTrack & { readonly gaps: PlacedPackets['gaps'] } {
   const bytes = (which: number) => field(t.audio!, which) ?? none
   const sampleRate = t.codec === 'A_OPUS' ? 48_000 : Math.round(float(bytes(id.rate))) || 8000
   const channels = Math.max(1, Math.min(255, unsigned(bytes(id.channels).subarray(0, 4)) || 1))
@@ -117,6 +149,7 @@ function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout) 
   return {
     info: { ...base, samples: first[count]! },
     start: 0,
+    gaps: [],
     pcm,
     packetCount: 0,
     run: (at: number) => {
@@ -138,17 +171,14 @@ function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, scale: number) {
   const count = t.offsets.length
   const codec = soundCodecCalled('matroska', t.codec)
   const fixed = codec?.packetSamples ?? 0
-  const clock = (i: number) =>
-    mulDivRound((t.times[i] ?? t.times.at(-1)!) - t.times[0]!, sampleRate * scale, 1_000_000_000)
-  const counted = [0]
-  for (const n of t.lengths) counted.push(counted.at(-1)! + n)
-  const pts = Float64Array.from({ length: count + 1 }, (_, i) =>
-    t.lengths.length ? counted[i]! : fixed ? i * fixed : i < count ? clock(i) : clock(count - 1) + 1024,
-  )
+  const clock = (i: number) => mulDivRound(t.times[i]! - t.times[0]!, sampleRate * scale, 1_000_000_000)
+  const timed = (i: number) => (i + 1 < count ? clock(i + 1) - clock(i) : 1024)
+  const { pts, durations, gaps } = placePackets(count, sampleRate, (i) => t.lengths[i] || fixed || timed(i), clock)
   const delay = mulDivRound(t.delay, sampleRate, 1_000_000_000)
   return {
     info: { ...base, samples: Math.max(0, pts[count]! - delay) },
     start: delay,
+    gaps,
     pcm: null,
     packetCount: count,
     configuration: t.private && codec?.name !== 'opus' ? t.private : null,
@@ -156,7 +186,7 @@ function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, scale: number) {
       offset: t.offsets[i]!,
       size: t.sizes[i]!,
       pts: pts[i]!,
-      duration: pts[i + 1]! - pts[i]!,
+      duration: durations[i]!,
     }),
   }
 }

@@ -42,6 +42,7 @@ export async function readFragments(
   source: ByteSource,
   boxes: readonly BoxHeader[],
   mvex: InnerBox,
+  timescaleOf: (track: number) => number,
 ): Promise<Map<number, SampleTable>> {
   const reader = new FragmentReader(source.name, source.size, trackDefaults(mvex))
   for (const box of boxes) {
@@ -55,7 +56,7 @@ export async function readFragments(
     const bytes = await readExactly(source, box.offset + box.header, box.size - box.header)
     reader.fragment(new Reader(bytes, source.name, box.offset + box.header), box.offset)
   }
-  return reader.tables()
+  return reader.tables(timescaleOf)
 }
 
 class FragmentReader {
@@ -141,21 +142,26 @@ class FragmentReader {
     return at
   }
 
-  /** A table for each track; its time counts from its first sample. */
-  tables(): Map<number, SampleTable> {
-    const out = new Map<number, SampleTable>()
-    for (const [id, t] of this.tracks) {
-      const zero = t.dts[0] ?? 0
-      out.set(id, {
-        count: t.sizes.length,
-        offsets: Float64Array.from(t.offsets),
-        sizes: Uint32Array.from(t.sizes),
-        dts: Float64Array.from(t.dts, (v) => v - zero),
-        cts: Int32Array.from(t.cts),
-        sync: Uint8Array.from(t.sync),
-        durations: Uint32Array.from(t.durations),
-      })
-    }
-    return out
+  /** A table for each track, in its own timescale; time counts from the earliest sample of all. */
+  tables(timescaleOf: (track: number) => number): Map<number, SampleTable> {
+    const tracks = [...this.tracks].filter(([, t]) => t.dts.length > 0)
+    const origin = Math.min(...tracks.map(([id, t]) => t.dts[0]! / timescaleOf(id)))
+    return new Map(
+      tracks.map(([id, t]) => {
+        const zero = Math.min(t.dts[0]!, Math.round(origin * timescaleOf(id)))
+        return [
+          id,
+          {
+            count: t.sizes.length,
+            offsets: Float64Array.from(t.offsets),
+            sizes: Uint32Array.from(t.sizes),
+            dts: Float64Array.from(t.dts, (v) => v - zero),
+            cts: Int32Array.from(t.cts),
+            sync: Uint8Array.from(t.sync),
+            durations: Uint32Array.from(t.durations),
+          },
+        ]
+      }),
+    )
   }
 }

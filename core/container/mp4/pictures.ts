@@ -1,9 +1,10 @@
-import { makeRate, nearestRate, type Rate } from '../../time/rate'
+import { makeRate, nearestRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import type { VideoTrack } from '../../media/media'
+import { conform } from '../timing'
 import { readVideoEntry } from './sampleentry'
 import { sampleAt, type SampleTable } from './sampletable'
-import type { Edit, Trak } from './trak'
+import { startOf, type Edit, type Trak } from './trak'
 
 /** Decode positions in display order, kept to what the edit list presents. */
 function displayOrder(t: SampleTable, edits: readonly Edit[], timescale: number, movieScale: number): Uint32Array {
@@ -51,21 +52,37 @@ function rateOf(
   }
 }
 
-/** A picture track: its frames in display order, kept to what its edit list presents. */
-export function videoTrack(trak: Trak, table: SampleTable, movieScale: number): VideoTrack {
+/** A picture track: its frames in display order, kept to what its edit list presents, and when the first is shown. */
+export function videoTrack(
+  trak: Trak,
+  table: SampleTable,
+  movieScale: number,
+): VideoTrack & { readonly starts: Seconds } {
   const entry = readVideoEntry(trak.entry!)
   const order = displayOrder(table, trak.edits, trak.timescale, movieScale)
-  const { rate, constant } = rateOf(table, order, trak.timescale, entry.timing)
+  const pts = (i: number) => table.dts[i]! + table.cts[i]!
+  const told = rateOf(table, order, trak.timescale, entry.timing)
+  const last = order.at(-1) ?? 0
+  const conformed = told.constant
+    ? null
+    : conform(Float64Array.from(order, pts), pts(last) + table.durations[last]!, trak.timescale)
   let intra = true
   for (let i = 0; i < table.count && intra; i++) intra = table.sync[i] === 1
   return {
-    info: { ...entry.info, rate, constantRate: constant, frames: order.length, intra },
+    info: {
+      ...entry.info,
+      rate: conformed?.rate ?? told.rate,
+      constantRate: told.constant,
+      frames: conformed?.shown.length ?? order.length,
+      intra,
+    },
+    starts: startOf(trak, movieScale, order.length ? pts(order[0]!) : 0),
     timescale: trak.timescale,
     sampleCount: table.count,
     configuration: entry.configuration,
     native: entry.native,
     sample: (i) => sampleAt(table, i),
-    sampleOfFrame: (n) => order[n]!,
+    sampleOfFrame: (n) => order[conformed ? conformed.shown[n]! : n]!,
     syncBefore: (i) => {
       let k = i
       while (k > 0 && table.sync[k] !== 1) k--

@@ -1,13 +1,15 @@
 import { Reader, readExactly, type ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
-import { framesToSeconds, sameRate } from '../../time/rate'
+import { framesToSeconds, sameRate, type Seconds } from '../../time/rate'
 import { variableRate, type AudioTrack, type Media, type StartTimecode, type VideoTrack } from '../../media/media'
+import { missingSound } from '../packets'
+import { countedFrom } from '../timing'
 import { child, innerBoxes, topLevelBoxes, type BoxHeader, type InnerBox } from './boxes'
 import { readFragments } from './fragments'
 import { videoTrack } from './pictures'
 import { readSampleTable, type SampleTable } from './sampletable'
 import { readChapters, readTmcd } from './sidetracks'
-import { audioTrack } from './sound'
+import { audioTrack, type ReadTrack } from './sound'
 import { readTrak, type Trak } from './trak'
 
 /** Largest index accepted: a day of 120 Hz pictures and many sound tracks stays well below. */
@@ -26,7 +28,8 @@ export async function openMp4(source: ByteSource): Promise<Media> {
     .map(readTrak)
     .filter((t) => t !== null)
   const mvex = child(parts, 'mvex')
-  const fragments = mvex ? await readFragments(source, boxes, mvex) : null
+  const timescaleOf = (id: number) => traks.find((t) => t.id === id)?.timescale ?? 1
+  const fragments = mvex ? await readFragments(source, boxes, mvex, timescaleOf) : null
   const { video, audio, timecode } = await readTracks(source, traks, fragments, movieScale, problems)
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
@@ -40,7 +43,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
       where: source.name,
       fix: 'Set the start timecode of the timeline by hand.',
     })
-  if (first && !first.constantRate) problems.push(variableRate(source.name))
+  if (first && !first.constantRate) problems.push(variableRate(first.rate, source.name))
   const isMov =
     boxes[0]?.type !== 'ftyp' || String.fromCharCode(...(await source.read(boxes[0].offset + 8, 4))) === 'qt  '
   const mdat = boxes.find((b) => b.type === 'mdat')
@@ -134,7 +137,8 @@ async function readTracks(
   problems: Problem[],
 ): Promise<{ video: VideoTrack[]; audio: AudioTrack[]; timecode: StartTimecode | null }> {
   const video: VideoTrack[] = []
-  const audio: AudioTrack[] = []
+  const heard: ReadTrack[] = []
+  let picturesStart: Seconds | null = null
   let timecode: StartTimecode | null = null
   const where = source.name
   for (const trak of traks) {
@@ -150,11 +154,14 @@ async function readTracks(
           where,
           fix: copyAgain,
         })
-      if (table.count > 0) video.push(videoTrack(trak, table, movieScale))
-      else
+      const { starts, ...track } = videoTrack(trak, table, movieScale)
+      if (track.info.frames > 0) {
+        video.push(track)
+        picturesStart ??= starts
+      } else
         problems.push({ code: 'mp4.empty-track', damage: true, message: 'A picture track holds no pictures.', where })
     } else if (trak.kind === 'soun') {
-      const track = audioTrack(trak, fragment, movieScale, source)
+      const track = await audioTrack(trak, fragment, movieScale, source)
       if (track.cut)
         problems.push({
           code: 'file.truncated',
@@ -163,16 +170,12 @@ async function readTracks(
           where,
           fix: copyAgain,
         })
-      audio.push(track)
+      problems.push(...missingSound(track.gaps, track.info.sampleRate, where))
+      heard.push(track)
     } else if (trak.kind === 'tmcd') timecode ??= await readTmcd(trak, source)
-    if ((trak.kind === 'vide' || trak.kind === 'soun') && trak.edits.some((e) => e.mediaTime < 0 && e.duration > 0))
-      problems.push({
-        code: 'mp4.late-start',
-        message:
-          `A ${trak.kind === 'vide' ? 'picture' : 'sound'} track begins later than the file; the empty ` +
-          'stretch before it is left out.',
-        where,
-      })
   }
+  const audio = heard.map(({ cut: _cut, gaps: _gaps, starts, ...track }) =>
+    countedFrom(track, starts, picturesStart ?? starts),
+  )
   return { video, audio, timecode }
 }

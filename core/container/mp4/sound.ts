@@ -1,11 +1,14 @@
-import type { ByteSource } from '../../bytes'
+import { ForwardReader, type ByteSource } from '../../bytes'
+import { soundCodec } from '../../codec/registry'
 import { fail } from '../../problem'
 import { lastWhere } from '../../time/order'
+import type { Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
+import { placePackets, type PlacedPackets } from '../packets'
 import type { AudioTrack, PcmLayout } from '../../media/media'
 import { readAudioEntry, type AudioEntry } from './sampleentry'
 import { readChunks, readSampleTable, readSizeHead, type ChunkTable, type SampleTable } from './sampletable'
-import type { Trak } from './trak'
+import { startOf, type Trak } from './trak'
 
 function editedSamples(
   trak: Trak,
@@ -24,13 +27,22 @@ function editedSamples(
   return { start, samples: Math.abs(wanted - left) <= tick ? left : Math.min(left, wanted) }
 }
 
-/** A sound track; `cut` says that the file ends before it. */
-export function audioTrack(
+/** A sound track as it stands in the file, before it is counted from the pictures. */
+export type ReadTrack = AudioTrack & {
+  /** The file ends before it. */
+  readonly cut: boolean
+  readonly gaps: PlacedPackets['gaps']
+  /** When its first sample is presented. */
+  readonly starts: Seconds
+}
+
+/** Reads a sound track. */
+export async function audioTrack(
   trak: Trak,
   fragment: SampleTable | undefined,
   movieScale: number,
   source: ByteSource,
-): AudioTrack & { cut: boolean } {
+): Promise<ReadTrack> {
   const entry = readAudioEntry(trak.entry!, trak.stsdVersion)
   return entry.pcm
     ? plainSound(trak, { ...entry, pcm: entry.pcm }, fragment, movieScale, source)
@@ -44,9 +56,9 @@ function plainSound(
   fragment: SampleTable | undefined,
   movieScale: number,
   source: ByteSource,
-): AudioTrack & { cut: boolean } {
+): ReadTrack {
   const frameBytes = entry.pcm.bytesPerSample * entry.pcm.channels
-  const { offsets, first } = sampleRuns(trak, frameBytes, fragment, source)
+  const { offsets, first, time } = sampleRuns(trak, frameBytes, fragment, source)
   let total = first[offsets.length] ?? 0
   let cut = false
   for (
@@ -63,6 +75,8 @@ function plainSound(
     configuration: entry.configuration,
     native: entry.native,
     cut,
+    gaps: [],
+    starts: startOf(trak, movieScale, edited.start > 0 ? 0 : time),
     info: { ...entry.info, samples: edited.samples },
     start: edited.start,
     packetCount: 0,
@@ -80,48 +94,74 @@ function plainSound(
   }
 }
 
-/** Where the runs of uncompressed samples are, the first sample of each, and the total at the end. */
+/** Where the runs of uncompressed samples are, the first sample of each, the total at the end, and its first time. */
 function sampleRuns(
   trak: Trak,
   frameBytes: number,
   fragment: SampleTable | undefined,
   source: ByteSource,
-): Pick<ChunkTable, 'offsets' | 'first'> {
+): Pick<ChunkTable, 'offsets' | 'first'> & { readonly time: number } {
   const head = fragment ? null : readSizeHead(trak.stbl, source.name)
-  if (head && head.constant > 0) return readChunks(trak.stbl, source.name, head.count)
+  if (head && head.constant > 0) return { ...readChunks(trak.stbl, source.name, head.count), time: 0 }
   const t = fragment ?? readSampleTable(trak.stbl, source.name, source.size)
   const first = new Float64Array(t.count + 1)
   for (let i = 0; i < t.count; i++) first[i + 1] = first[i]! + Math.floor(t.sizes[i]! / frameBytes)
-  return { offsets: t.offsets.subarray(0, t.count), first }
+  return { offsets: t.offsets.subarray(0, t.count), first, time: t.dts[0] ?? 0 }
 }
 
-function codedSound(
+async function codedSound(
   trak: Trak,
   entry: AudioEntry,
   fragment: SampleTable | undefined,
   movieScale: number,
   source: ByteSource,
-): AudioTrack & { cut: boolean } {
+): Promise<ReadTrack> {
   const rate = entry.info.sampleRate
   const table = fragment ? { ...fragment, cut: false } : readSampleTable(trak.stbl, source.name, source.size)
-  const toSamples = (ticks: number) => mulDivRound(ticks, rate, trak.timescale)
-  const last = table.count - 1
-  const total = last >= 0 ? toSamples(table.dts[last]! + table.durations[last]!) : 0
-  const edited = editedSamples(trak, total, movieScale, rate)
+  const { count } = table
+  const clock = (i: number) => mulDivRound(table.dts[i]! - table.dts[0]!, rate, trak.timescale)
+  const lengths = await packetLengths(table, entry, trak.timescale, source)
+  const { pts, durations, gaps } = placePackets(count, rate, (i) => lengths[i]!, clock)
+  const edited = editedSamples(trak, pts[count] ?? 0, movieScale, rate)
   return {
     pcm: null,
     configuration: entry.configuration,
     native: entry.native,
     cut: table.cut,
+    gaps,
+    starts: startOf(trak, movieScale, edited.start > 0 ? 0 : (table.dts[0] ?? 0)),
     info: { ...entry.info, samples: edited.samples },
     start: edited.start,
-    packetCount: table.count,
-    packet: (i) => ({
-      offset: table.offsets[i]!,
-      size: table.sizes[i]!,
-      pts: toSamples(table.dts[i]!),
-      duration: toSamples(table.dts[i]! + table.durations[i]!) - toSamples(table.dts[i]!),
-    }),
+    packetCount: count,
+    packet: (i) => ({ offset: table.offsets[i]!, size: table.sizes[i]!, pts: pts[i]!, duration: durations[i]! }),
     run: () => fail('internal.error', 'Coded sound has no runs.', source.name),
   }
+}
+
+/**
+ * Samples of every packet. A table that gives all but the last one duration is believed; one that wavers was written by
+ * a clock, and the codec's own lengths hold.
+ */
+async function packetLengths(
+  t: SampleTable,
+  entry: AudioEntry,
+  timescale: number,
+  source: ByteSource,
+): Promise<Float64Array> {
+  const rate = entry.info.sampleRate
+  const at = (i: number) => mulDivRound(t.dts[i]! - t.dts[0]!, rate, timescale)
+  const timed = Float64Array.from({ length: t.count }, (_, i) =>
+    i + 1 < t.count ? at(i + 1) - at(i) : mulDivRound(t.durations[i]!, rate, timescale),
+  )
+  const even = t.durations.subarray(0, Math.max(0, t.count - 1)).every((d) => d === t.durations[0])
+  const { packetLength: length, packetSamples: fixed } = soundCodec(entry.info.codec) ?? {}
+  if (even && timed.every((n, i) => i + 1 === t.count || n === timed[0])) return timed
+  if (length) {
+    const reader = new ForwardReader(source)
+    const out = new Float64Array(t.count)
+    for (let i = 0; i < t.count; i++) out[i] = length.of(await reader.at(t.offsets[i]!, length.bytes)) ?? timed[i]!
+    return out
+  }
+  const whole = timed.reduce((n, d) => n + d, 0)
+  return fixed && Math.abs((fixed * t.count) / whole - 1) < 0.02 ? new Float64Array(t.count).fill(fixed) : timed
 }

@@ -1,4 +1,5 @@
 import { fail } from '../../problem'
+import type { Seconds } from '../../time/rate'
 import { child, innerBoxes, type InnerBox } from './boxes'
 
 export interface Edit {
@@ -16,6 +17,14 @@ export interface Trak {
   readonly stsdVersion: number
   /** Tracks whose text names its chapters (QuickTime File Format, chapter lists). */
   readonly chapterTracks: readonly number[]
+}
+
+/** When a track is first presented, whose first sample shown has a time of its own: after what its edit list leaves empty. */
+export function startOf(t: Pick<Trak, 'edits' | 'timescale'>, movieScale: number, firstTime: number): Seconds {
+  const shown = t.edits.findIndex((e) => e.mediaTime >= 0)
+  const empty = t.edits.slice(0, Math.max(0, shown)).reduce((n, e) => n + e.duration, 0) / movieScale
+  const from = t.edits[shown]?.mediaTime ?? 0
+  return empty + Math.max(0, firstTime - from) / t.timescale
 }
 
 function readEdits(trak: readonly InnerBox[]): Edit[] {
