@@ -38,6 +38,11 @@ export class BitReader {
   get left(): number {
     return this.bytes.length * 8 - this.at
   }
+
+  /** Bits read so far. */
+  get position(): number {
+    return this.at
+  }
 }
 
 /** Removes emulation prevention bytes (00 00 03) from a NAL unit's payload. */
@@ -54,4 +59,38 @@ export function unescapeNal(nal: Uint8Array): Uint8Array {
     out[n++] = b
   }
   return out.subarray(0, n)
+}
+
+/** Adds emulation prevention bytes to a NAL unit's payload (ITU-T H.264 7.4.1). */
+export function escapeNal(payload: Uint8Array): Uint8Array {
+  const out: number[] = []
+  let zeros = 0
+  for (const b of payload) {
+    if (zeros >= 2 && b <= 3) {
+      out.push(3)
+      zeros = 0
+    }
+    zeros = b === 0 ? zeros + 1 : 0
+    out.push(b)
+  }
+  return Uint8Array.from(out)
+}
+
+/** A big-endian bit writer for NAL unit payloads. */
+export class BitWriter {
+  private readonly bits: number[] = []
+
+  /** Writes the lowest `n` bits of a value. */
+  u(n: number, value: number): this {
+    for (let i = n - 1; i >= 0; i--) this.bits.push((value >> i) & 1)
+    return this
+  }
+
+  /** All bytes, closed by a stop bit and zeros (7.3.2.11). */
+  stop(): Uint8Array {
+    this.u(1, 1)
+    const out = new Uint8Array(Math.ceil(this.bits.length / 8))
+    this.bits.forEach((b, i) => (out[i >> 3]! |= b << (7 - (i & 7))))
+    return out
+  }
 }

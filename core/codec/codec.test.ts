@@ -26,7 +26,7 @@ describe('v210', () => {
       chroma: '4:2:2',
       bitDepth: 10,
       planes: [
-        Uint16Array.from([1, 2, 3, 4, 5, 6]),
+        Uint16Array.from([11, 12, 13, 14, 15, 16]),
         Uint16Array.from([101, 102, 103]),
         Uint16Array.from([201, 202, 203]),
       ],
@@ -34,16 +34,26 @@ describe('v210', () => {
     const words = new Uint32Array(encodeV210(p).buffer, 0, 4)
     const parts = (w: number) => [w & 1023, (w >> 10) & 1023, (w >> 20) & 1023]
     expect([...words].map(parts)).toEqual([
-      [101, 1, 201],
-      [2, 102, 3],
-      [202, 4, 103],
-      [5, 203, 6],
+      [101, 11, 201],
+      [12, 102, 13],
+      [202, 14, 103],
+      [15, 203, 16],
     ])
+  })
+  it('never writes the codes kept for timing references', () => {
+    for (const chroma of ['4:2:0', '4:2:2'] as const)
+      for (const v of [0, 255]) {
+        const p = blackPicture(14, 4, chroma, 8)
+        p.planes.forEach((plane) => plane.fill(v))
+        const back = decodeV210(encodeV210(p), 14, 4).planes
+        expect(new Set(back.flatMap((plane) => [...plane]))).toEqual(new Set([v ? 1019 : 4]))
+      }
   })
   it('gives back what it was given at any width', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 1, max: 5 }), (half, height) => {
         const p = noise(half * 2, height, '4:2:2', 10, half)
+        for (const plane of p.planes) plane.forEach((v, i) => (plane[i] = Math.max(4, Math.min(1019, v))))
         expect(decodeV210(encodeV210(p), p.width, height).planes).toEqual(p.planes)
       }),
     )

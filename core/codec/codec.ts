@@ -71,6 +71,8 @@ export interface PictureEncoderSettings {
   readonly width: number
   readonly height: number
   readonly rate: Rate
+  /** What the stream states of its colour, where the codec can; BT.709 when absent. */
+  readonly colour?: Colour
   /** Bits a second; codecs of constant size have no use for it. */
   readonly bitrate: number
   /** Whether a worse picture at the same rate is a fair price for speed. */

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { Writer } from '../bytes'
 import { parseAudioSpecificConfig } from './aac/describe'
 import { decoderSpecificInfo } from '../container/mp4/soundconfiguration'
+import { configurationWithColour, withColour } from './h264/colour'
 import { parseAvcConfiguration, parseAvcSps } from './h264/describe'
 import { BitReader, unescapeNal } from '../bits'
 import { parseHevcConfiguration } from './hevc/describe'
@@ -23,6 +24,33 @@ class Bits {
     return Uint8Array.from(padded.match(/.{8}/g)!, (b) => Number.parseInt(b, 2))
   }
 }
+
+describe('colour put into H.264 parameter sets', () => {
+  const colour = { primaries: 9, transfer: 16, matrix: 9, fullRange: false }
+  const record = Uint8Array.from(
+    Buffer.from('01640028ffe1001867640028acb403c0113f2c20000003002000000651e3065401000468ef3cb0', 'hex'),
+  )
+  it('is read back, and nothing else has changed', () => {
+    const before = parseAvcConfiguration(record)
+    const after = parseAvcConfiguration(configurationWithColour(record, colour))
+    const { colour: was, ...same } = parseAvcSps(before.sps[0]!)!
+    const { colour: is, ...still } = parseAvcSps(after.sps[0]!)!
+    expect([was, is, still]).toEqual([null, colour, same])
+    expect([after.pps, after.lengthSize]).toEqual([before.pps, before.lengthSize])
+    expect(configurationWithColour(configurationWithColour(record, colour), colour)).toEqual(
+      configurationWithColour(record, colour),
+    )
+  })
+  it('stands also where there was no usability information', () => {
+    const plain = new Bits().ue(0).ue(0).ue(0).ue(0).ue(1).u(0, 1).ue(119).ue(67).u(1, 1).u(1, 1).u(0, 1).u(0, 1)
+    const sps = Uint8Array.of(0x67, 77, 0, 40, ...plain.bytes())
+    expect(parseAvcSps(sps)).toMatchObject({ width: 1920, height: 1088, colour: null })
+    expect(parseAvcSps(withColour(sps, colour))).toEqual({ ...parseAvcSps(sps)!, colour })
+  })
+  it('of bytes that are none stays what it was', () => {
+    expect(withColour(Uint8Array.of(0x67, 1), colour)).toEqual(Uint8Array.of(0x67, 1))
+  })
+})
 
 describe('H.264 parameter sets', () => {
   it('reads one from an encoder', () => {

@@ -1,4 +1,5 @@
 import type { Media } from '../media/media'
+import { toNarrowRange } from '../picture/range'
 import { fail } from '../problem'
 import type { PictureSource } from './codec'
 import { labels, pictureCodec, pictureCodecs } from './registry'
@@ -21,5 +22,14 @@ export function openPictures(media: Media, codecs: WebCodecs | null): PictureSou
       media.source.name,
       `Ask for ${labels(pictureCodecs)} pictures. A rewrap is still possible.`,
     )
-  return codec.decode.open(media, track, codecs)
+  const source = codec.decode.open(media, track, codecs)
+  return track.info.colour?.fullRange ? narrowed(source) : source
 }
+
+/** Pictures of full range brought to narrow range, in which everything here is worked out. */
+const narrowed = (source: PictureSource): PictureSource => ({
+  frames: source.frames,
+  async *read(range) {
+    for await (const { frame, picture } of source.read(range)) yield { frame, picture: toNarrowRange(picture) }
+  },
+})

@@ -1,7 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
-import type { MediaInfo } from '../media/media'
+import type { Colour, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
@@ -42,7 +42,7 @@ export interface Described {
 
 /** How an end of a written file compares with the timeline's own picture. */
 export interface EndPicture {
-  /** Mean luma difference, 0 … 255. */
+  /** Mean difference of luma or of a colour difference, whichever is more, 0 … 255. */
   readonly difference: number
   /** Frames it is shifted by, when a neighbour fits much better than the frame itself. */
   readonly shift: Frames
@@ -62,6 +62,8 @@ export interface Evidence {
   readonly pictures?: PictureFacts
   /** What labels of places in `trouble` and `pictures` count from. */
   readonly base?: TimeBase & { readonly start: Frames }
+  /** Colour as a file states it, and as it was to. */
+  readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }
   readonly metadata?: Readonly<Record<string, string>>
   readonly name?: { readonly file: string; readonly bad: string | null }

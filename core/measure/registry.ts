@@ -3,6 +3,7 @@ import { black } from './black'
 import { channels } from './channels'
 import { chroma } from './chroma'
 import { codec } from './codec'
+import { colour, colourKept } from './colour'
 import { container } from './container'
 import { dropFrame } from './dropframe'
 import { duration } from './duration'
@@ -47,6 +48,8 @@ export const measures: Measure[] = [
   raster,
   pixelAspect,
   scan,
+  colour,
+  colourKept,
   frameRate,
   duration,
   startTimecode,

@@ -1,10 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { toNarrowRange } from './range'
 import { burnIn, drawText } from './burnin'
 import {
   blackPicture,
   i420Bytes,
-  lumaDifference,
+  pictureDifference,
   pictureFromI420,
   toChroma420,
   toChroma422,
@@ -106,8 +107,24 @@ describe('depth and chroma', () => {
     expect([...toRgb(flat(2, 2, 63, 102, 240)).rgb.subarray(0, 3)]).toEqual([255, 1, 0])
   })
   it('measures the difference of pictures in 8-bit steps', () => {
-    expect(lumaDifference(flat(8, 8, 50), toDepth(flat(8, 8, 53), 10))).toBe(3)
-    expect(lumaDifference(flat(8, 8, 50), flat(4, 4, 50))).toBe(255)
+    expect(pictureDifference(flat(8, 8, 50), toDepth(flat(8, 8, 53), 10))).toBe(3)
+    expect(pictureDifference(flat(8, 8, 50), flat(4, 4, 50))).toBe(255)
+  })
+})
+
+describe('full range', () => {
+  it('comes to narrow range at both ends and in the middle, in 8 and 10 bits', () => {
+    const of = (bitDepth: 8 | 10, y: number, u: number, v: number) =>
+      toNarrowRange({
+        ...blackPicture(2, 2, '4:2:0', bitDepth),
+        planes: (bitDepth === 8
+          ? [Uint8Array.of(y), Uint8Array.of(u), Uint8Array.of(v)]
+          : [Uint16Array.of(y), Uint16Array.of(u), Uint16Array.of(v)]) as never,
+      }).planes.map((p) => p[0])
+    expect(of(8, 0, 0, 255)).toEqual([16, 16, 240])
+    expect(of(8, 255, 128, 128)).toEqual([235, 128, 128])
+    expect(of(10, 0, 0, 1023)).toEqual([64, 64, 960])
+    expect(of(10, 1023, 512, 512)).toEqual([940, 512, 512])
   })
 })
 

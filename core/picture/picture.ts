@@ -110,14 +110,19 @@ export function toChroma420(p: Picture): Picture {
   return { ...p, chroma: '4:2:0', planes: [p.planes[0], down(p.planes[1]), down(p.planes[2])] }
 }
 
-/** Mean of absolute luma differences of two pictures of one size, in 8-bit steps. */
-export function lumaDifference(a: Picture, b: Picture): number {
+/** Mean of absolute differences of two pictures of one size, in 8-bit steps: of luma, or of a chroma plane when that is more. */
+export function pictureDifference(a: Picture, b: Picture): number {
   if (a.width !== b.width || a.height !== b.height) return 255
-  const [pa, pb] = [a.planes[0], b.planes[0]]
+  const [p, q] = a.chroma === b.chroma ? [a, b] : [toChroma420(a), toChroma420(b)]
   const [sa, sb] = [a.bitDepth - 8, b.bitDepth - 8]
-  let sum = 0
-  for (let i = 0; i < pa.length; i++) sum += Math.abs((pa[i]! >> sa) - (pb[i]! >> sb))
-  return sum / pa.length
+  return Math.max(
+    ...p.planes.map((plane, k) => {
+      const other = q.planes[k]!
+      let sum = 0
+      for (let i = 0; i < plane.length; i++) sum += Math.abs((plane[i]! >> sa) - (other[i]! >> sb))
+      return sum / plane.length
+    }),
+  )
 }
 
 /** A picture as 8-bit R′, G′, B′, one after the other. */

@@ -1,5 +1,6 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
-import type { AudioInfo, Chroma, MediaInfo, Scan, VideoInfo } from '../media/media'
+import { madeColour } from '../media/colour'
+import type { AudioInfo, Chroma, Colour, MediaInfo, Scan, VideoInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Frames, Rate, Samples, Seconds } from '../time/rate'
@@ -23,6 +24,8 @@ export interface Output {
     readonly chroma: Chroma
     readonly bitDepth: number
     readonly pixelAspect: string
+    /** What the file states of its colour; absent in sheets of earlier editions. */
+    readonly colour?: Colour | null
   } | null
   readonly audio: {
     readonly codec: string
@@ -67,7 +70,7 @@ export interface Basis {
   readonly width: number
   readonly height: number
   readonly shared: Pick<Output, 'indexAt' | 'frames' | 'samples' | 'start' | 'problems'>
-  readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect'> | null
+  readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect' | 'colour'> | null
   readonly problems: Problem[]
 }
 
@@ -111,7 +114,14 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest): B
     width: settings.width ?? video?.width ?? 0,
     height: settings.height ?? video?.height ?? 0,
     shared: { indexAt: 'front', frames, samples, start, problems },
-    picture: video ? { rate, scan: video.scan, pixelAspect: keeps ? video.pixelAspect : '1:1' } : null,
+    picture: video
+      ? {
+          rate,
+          scan: video.scan,
+          pixelAspect: keeps ? video.pixelAspect : '1:1',
+          colour: madeColour(video.colour),
+        }
+      : null,
     problems,
   }
 }

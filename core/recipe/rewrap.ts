@@ -57,6 +57,7 @@ export const rewrap: RecipeKind = {
             chroma: v.chroma,
             bitDepth: v.bitDepth,
             pixelAspect: v.pixelAspect,
+            colour: v.colour,
           }
         : null,
       audio: a

@@ -327,6 +327,6 @@ describe('specs', () => {
   })
   it('house rules ask of a written file only what it can answer', () => {
     expect(rulesFor(openSpec, 'written', false).map((r) => r.measure)).toEqual(['file-name', 'intact'])
-    expect(rulesFor(openSpec, 'before', true)).toHaveLength(6)
+    expect(rulesFor(openSpec, 'before', true)).toHaveLength(7)
   })
 })

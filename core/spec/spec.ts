@@ -59,6 +59,13 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-room', measure: 'free-room', severity: 'must', expect: { min: 0 }, clause: 'House rule 3' },
   { id: 'house-first', measure: 'first-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
   { id: 'house-last', measure: 'last-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
+  {
+    id: 'house-colour',
+    measure: 'colour-kept',
+    severity: 'must',
+    expect: { equals: true },
+    clause: 'House rule 6',
+  },
   { id: 'house-intact', measure: 'intact', severity: 'must', expect: { equals: true }, clause: 'House rule 5' },
 ]
 

@@ -7,6 +7,7 @@ import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { stillFormatOf } from '../../core/container/stills/formats'
 import { readDpx } from '../../core/container/stills/dpx'
+import { bt709 } from '../../core/media/colour'
 import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
 import { pictureFromRgb, type Picture } from '../../core/picture/picture'
@@ -107,7 +108,8 @@ async function openStills(files: readonly string[], full: string, name: string):
         chroma: '4:2:2',
         bitDepth: first.bitDepth,
         pixelAspect: '1:1',
-        colour: null,
+        // as readStill makes them
+        colour: first.height >= 720 ? bt709 : { primaries: 5, transfer: 6, matrix: 6, fullRange: false },
         frames: files.length,
         intra: true,
         webCodec: null,

@@ -1,5 +1,5 @@
 import type { EndPicture } from '../../core/measure/measure'
-import { lumaDifference, type Picture } from '../../core/picture/picture'
+import { pictureDifference, type Picture } from '../../core/picture/picture'
 import type { Frames } from '../../core/time/rate'
 import type { DeliverableSource } from './context'
 
@@ -19,7 +19,7 @@ export async function compareEnd(
   let best = { off: 0, difference: 255 }
   for await (const near of source.pictures().read(range)) {
     const picture = source.render(near.picture, frame)
-    const d = lumaDifference(picture, written)
+    const d = pictureDifference(picture, written)
     if (near.frame === frame) {
       own = picture
       difference = d

@@ -1,4 +1,5 @@
 import type { AudioEssence, FilePlan, VideoEssence } from '../../core/container/container'
+import { madeColour } from '../../core/media/colour'
 import type { DeliverableStep } from './context'
 
 /** The picture track of a deliverable's file, as its output says. */
@@ -10,7 +11,7 @@ export function videoEssence({ item, source }: DeliverableStep, configuration: U
     width: v.width,
     height: v.height,
     pixelAspect: v.pixelAspect,
-    colour: source.info.video[0]!.colour,
+    colour: v.colour ?? madeColour(source.info.video[0]!.colour),
     scan: v.scan,
     configuration,
   }

@@ -3,6 +3,8 @@ import type { PictureCodec } from '../codec'
 import { webPictureEncoder } from '../web/encode'
 import { webPictures } from '../web/pictures'
 import { needCodecs } from '../web/webcodecs'
+import { bt709 } from '../../media/colour'
+import { configurationWithColour } from './colour'
 import { parseAvcConfiguration, parseAvcSps } from './describe'
 
 /** H.264 level that a raster and rate need (H.264 table A-1), as level_idc. */
@@ -70,7 +72,14 @@ export const h264: PictureCodec = {
     probe: { codec: 'avc1.640028', width: 1280, height: 720 },
     open(s, web) {
       const level = avcLevel(s.width, s.height, s.rate).toString(16).padStart(2, '0')
-      return webPictureEncoder(needCodecs(web, 'H.264'), `avc1.6400${level}`, s)
+      const encoder = webPictureEncoder(needCodecs(web, 'H.264'), `avc1.6400${level}`, s)
+      return {
+        ...encoder,
+        configuration() {
+          const record = encoder.configuration()
+          return record && configurationWithColour(record, s.colour ?? bt709)
+        },
+      }
     },
   },
 }

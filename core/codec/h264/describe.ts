@@ -165,11 +165,25 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   }
 }
 
+/** Where, in bits, a sequence parameter set's payload says whether usability information follows; null for another unit. */
+export function usabilityAt(bytes: Uint8Array): number | null {
+  if (bytes.length < 4) return null
+  const r = new BitReader(bytes)
+  r.skip(24)
+  r.ue()
+  const { chromaIdc } = readFormat(r, bytes[0]!)
+  skipOrder(r)
+  readSize(r, chromaIdc)
+  return r.left > 0 ? r.position : null
+}
+
 /** Parses an avcC payload (ISO/IEC 14496-15 5.3.3.1): parameter sets and the length-field size. */
 export function parseAvcConfiguration(payload: Uint8Array): {
   sps: Uint8Array[]
   pps: Uint8Array[]
   lengthSize: number
+  /** Bytes up to the picture parameter sets. */
+  length: number
 } {
   const r = new Reader(payload, 'avcC')
   r.skip(4)
@@ -177,6 +191,7 @@ export function parseAvcConfiguration(payload: Uint8Array): {
   const sps: Uint8Array[] = []
   const pps: Uint8Array[] = []
   for (let n = r.u8() & 31; n > 0; n--) sps.push(r.part(r.u16()))
+  const length = r.pos
   for (let n = r.u8(); n > 0; n--) pps.push(r.part(r.u16()))
-  return { sps, pps, lengthSize }
+  return { sps, pps, lengthSize, length }
 }

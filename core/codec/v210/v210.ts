@@ -10,6 +10,9 @@ export function v210Size(width: number, height: number): number {
   return v210Stride(width) * height
 }
 
+/** Codes that may stand in video data: 0 … 3 and 1020 … 1023 are kept for timing references (SMPTE ST 274 8.12). */
+const legal = Uint16Array.from({ length: 1024 }, (_, v) => Math.max(4, Math.min(1019, v)))
+
 /** Packs a picture as 4:2:2 10 bit, three samples in each little-endian word: Cb Y Cr, Y Cb Y, Cr Y Cb, Y Cr Y. */
 export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
   const [y, u, v] = picture.planes
@@ -35,10 +38,10 @@ export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
     let l = y * width
     let c = y * cw
     for (let g = 0; g < whole; g++, l += 6, c += 3) {
-      words[w++] = U[c]! | (Y[l]! << 10) | (V[c]! << 20)
-      words[w++] = Y[l + 1]! | (U[c + 1]! << 10) | (Y[l + 2]! << 20)
-      words[w++] = V[c + 1]! | (Y[l + 3]! << 10) | (U[c + 2]! << 20)
-      words[w++] = Y[l + 4]! | (V[c + 2]! << 10) | (Y[l + 5]! << 20)
+      words[w++] = legal[U[c]!]! | (legal[Y[l]!]! << 10) | (legal[V[c]!]! << 20)
+      words[w++] = legal[Y[l + 1]!]! | (legal[U[c + 1]!]! << 10) | (legal[Y[l + 2]!]! << 20)
+      words[w++] = legal[V[c + 1]!]! | (legal[Y[l + 3]!]! << 10) | (legal[U[c + 2]!]! << 20)
+      words[w++] = legal[Y[l + 4]!]! | (legal[V[c + 2]!]! << 10) | (legal[Y[l + 5]!]! << 20)
     }
     const left = width - whole * 6
     if (left > 0)
@@ -46,9 +49,9 @@ export function encodeV210(picture: Picture, into?: Uint8Array): Uint8Array {
         words,
         w,
         left,
-        (i) => Y[l + i]!,
-        (i) => U[c + i]!,
-        (i) => V[c + i]!,
+        (i) => legal[Y[l + i]!]!,
+        (i) => legal[U[c + i]!]!,
+        (i) => legal[V[c + i]!]!,
       )
     words.fill(0, w, ((y + 1) * stride) >> 2)
   }
@@ -98,10 +101,11 @@ function packFrom420(
     let f = Math.max(0, Math.min(ch - 1, (y >> 1) + (y & 1 ? 1 : -1))) * cw
     const end = l + width - left
     for (; l < end; l += 6, n += 3, f += 3) {
-      words[w] = (3 * U[n]! + U[f]!) | (Y[l]! << 12) | ((3 * V[n]! + V[f]!) << 20)
-      words[w + 1] = (Y[l + 1]! << 2) | ((3 * U[n + 1]! + U[f + 1]!) << 10) | (Y[l + 2]! << 22)
-      words[w + 2] = (3 * V[n + 1]! + V[f + 1]!) | (Y[l + 3]! << 12) | ((3 * U[n + 2]! + U[f + 2]!) << 20)
-      words[w + 3] = (Y[l + 4]! << 2) | ((3 * V[n + 2]! + V[f + 2]!) << 10) | (Y[l + 5]! << 22)
+      words[w] = legal[3 * U[n]! + U[f]!]! | (legal[Y[l]! << 2]! << 10) | (legal[3 * V[n]! + V[f]!]! << 20)
+      words[w + 1] = legal[Y[l + 1]! << 2]! | (legal[3 * U[n + 1]! + U[f + 1]!]! << 10) | (legal[Y[l + 2]! << 2]! << 20)
+      words[w + 2] =
+        legal[3 * V[n + 1]! + V[f + 1]!]! | (legal[Y[l + 3]! << 2]! << 10) | (legal[3 * U[n + 2]! + U[f + 2]!]! << 20)
+      words[w + 3] = legal[Y[l + 4]! << 2]! | (legal[3 * V[n + 2]! + V[f + 2]!]! << 10) | (legal[Y[l + 5]! << 2]! << 20)
       w += 4
     }
     if (left > 0)
@@ -109,9 +113,9 @@ function packFrom420(
         words,
         w,
         left,
-        (i) => Y[l + i]! << 2,
-        (i) => 3 * U[n + i]! + U[f + i]!,
-        (i) => 3 * V[n + i]! + V[f + i]!,
+        (i) => legal[Y[l + i]! << 2]!,
+        (i) => legal[3 * U[n + i]! + U[f + i]!]!,
+        (i) => legal[3 * V[n + i]! + V[f + i]!]!,
       )
     words.fill(0, w, ((y + 1) * stride) >> 2)
   }

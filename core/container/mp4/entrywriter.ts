@@ -1,12 +1,10 @@
 import { Writer } from '../../bytes'
 import { layoutTag } from './channels'
+import { bt709 } from '../../media/colour'
 import type { Colour } from '../../media/media'
 import type { VideoEssence } from '../container'
 import { nominalRate, type Rate } from '../../time/rate'
 import { box, fullBox } from './boxwriter'
-
-/** BT.709 narrow range: what high-definition pictures are when nothing else is said. */
-export const bt709: Colour = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
 
 export type PictureEntry = Omit<VideoEssence, 'kind' | 'codec'>
 

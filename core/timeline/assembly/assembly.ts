@@ -1,5 +1,6 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
+import { colourValue, madeColour } from '../../media/colour'
 import type { MediaInfo, VideoInfo } from '../../media/media'
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
@@ -131,7 +132,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',
-        colour: lead && one((v) => JSON.stringify(v.colour)) ? lead.colour : null,
+        colour: lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null,
         frames: t.length,
         intra: videos.every((v) => v.intra),
         webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,

@@ -9,7 +9,13 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
   const { item, source, range } = step
   const v = item.output.video!
   const bitrate = item.recipe.pictureBitrate * 1000
-  const settings = { width: v.width, height: v.height, rate: item.timeline.rate, bitrate }
+  const settings = {
+    width: v.width,
+    height: v.height,
+    rate: item.timeline.rate,
+    bitrate,
+    ...(v.colour ? { colour: v.colour } : {}),
+  }
   const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
   const units: EncodedUnit[] = []
   try {

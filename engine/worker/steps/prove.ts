@@ -10,7 +10,8 @@ import { traceOf } from '../../../core/analysis/trace'
 import { damageOf, describedMedia } from '../../../core/measure/described'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
-import type { Media } from '../../../core/media/media'
+import { madeColour } from '../../../core/media/colour'
+import type { Colour, Media } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { layoutOf } from '../../../core/sound/layout'
@@ -75,6 +76,7 @@ async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
       described: describedMedia(media.info, item.timeline),
       damage: damageOf(media.info),
       base,
+      ...(output.video ? { colours: { written: media.info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { pictures: seen.content, ends: { first: seen.first.end, last: seen.last.end } } : {}),
     }
@@ -95,6 +97,12 @@ async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
   } finally {
     await file.close()
   }
+}
+
+/** What a file was to state of its colour; sheets of earlier editions leave it to the source. */
+function askedColour({ item, source }: DeliverableStep): Colour | null {
+  const { video } = item.output
+  return video?.colour !== undefined ? video.colour : madeColour(source.info.video[0]!.colour)
 }
 
 /** What a written file does not say itself: metadata typed, and its name as it was judged. */

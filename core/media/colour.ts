@@ -1,0 +1,36 @@
+import type { Colour } from './media'
+
+/** BT.709 in narrow range: what pictures are when nothing is said of them, and what is made here by default. */
+export const bt709: Colour = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
+
+/** What is written of pictures made from others: theirs, in narrow range, to which all are brought. */
+export function madeColour(source: Colour | null): Colour {
+  const told = (v: number | undefined, otherwise: number) => (v === undefined || v === 2 ? otherwise : v)
+  return {
+    primaries: told(source?.primaries, bt709.primaries),
+    transfer: told(source?.transfer, bt709.transfer),
+    matrix: told(source?.matrix, bt709.matrix),
+    fullRange: false,
+  }
+}
+
+const names: Readonly<Record<string, string>> = {
+  '1/1/1': 'BT.709',
+  '5/6/5': 'BT.601, 625 lines',
+  '5/6/6': 'BT.601, 625 lines',
+  '6/6/6': 'BT.601, 525 lines',
+  '1/13/1': 'BT.709 with the sRGB curve',
+  '9/14/9': 'BT.2020',
+  '9/16/9': 'BT.2100 PQ',
+  '9/18/9': 'BT.2100 HLG',
+}
+
+/** A colour description as a rule can ask for it: code points of ITU-T H.273, `1/1/1`, and `full` for full range. */
+export const colourValue = (c: Colour) => `${c.primaries}/${c.transfer}/${c.matrix}${c.fullRange ? ' full' : ''}`
+
+/** The same for people. */
+export function colourText(c: Colour | null): string {
+  if (!c) return 'not described'
+  const codes = `${c.primaries}/${c.transfer}/${c.matrix}`
+  return `${names[codes] ?? `H.273 ${codes}`}${c.fullRange ? ', full range' : ''}`
+}
