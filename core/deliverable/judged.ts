@@ -9,7 +9,7 @@ import type { Output } from '../recipe/output'
 import { recipeKind } from '../recipe/registry'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, rulesFor } from '../spec/spec'
-import { overlaps } from '../time/range'
+import { usedIn } from '../timeline/assembly/pictures'
 import type { Draft } from './draft'
 import { fixFor, type Fix } from './fixes'
 
@@ -52,11 +52,10 @@ function damageIn({ timeline: t, region }: Draft): Problem[] {
   if (!t.linking) return damageOf(t.info)
   const { assembly, infos } = t.linking
   const used = new Set<number>()
-  t.model.events.forEach((e, i) => {
-    if (!overlaps(e.record, region)) return
+  for (const i of usedIn(t.model, region)) {
     const { clip, outgoing } = assembly.links[i]!
     for (const link of [clip, outgoing]) if (link) used.add(link.source)
-  })
+  }
   return [...used].flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
 }
 

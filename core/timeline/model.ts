@@ -142,16 +142,19 @@ export interface Shot extends FrameRange {
 }
 
 /**
- * The topmost picture events over a timeline, in order and without overlap; black on an upper layer hides nothing; a
+ * The topmost picture events over a timeline, in order and without overlap: of two on one track the one that begins
+ * later is seen, then what is left of the other. Black on an upper layer hides nothing; a
  * stretch nothing covers is no event.
  */
 export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): TimelineEvent[] {
   const level = new Map(t.tracks.filter((x) => x.kind === 'video').map((x, i) => [x.name, i]))
   const events = t.events.filter((e) => e.kind === 'video' && e.record.out > 0 && e.record.in < t.length)
-  if (level.size <= 1) return events.sort((a, b) => a.record.in - b.record.in)
+  const apart = (list: readonly TimelineEvent[]) =>
+    list.every((e, i) => i === 0 || list[i - 1]!.record.out <= e.record.in)
+  const byStart = [...events].sort((a, b) => a.record.in - b.record.in)
+  if (level.size <= 1 && apart(byStart)) return byStart
   // a sweep over all edges: the highest layer that is there is seen
   const edges = [...new Set(events.flatMap((e) => [e.record.in, e.record.out]))].sort((a, b) => a - b)
-  const byStart = [...events].sort((a, b) => a.record.in - b.record.in)
   const live = new Set<TimelineEvent>()
   const out: { event: TimelineEvent; in: Frames; out: Frames }[] = []
   let next = 0
@@ -162,7 +165,7 @@ export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Ti
     for (const e of live) {
       if (e.record.out <= from) live.delete(e)
       else if (!e.source && (level.get(e.track) ?? 0) > 0) continue
-      else if (!top || (level.get(e.track) ?? 0) > (level.get(top.track) ?? 0)) top = e
+      else if (!top || (level.get(e.track) ?? 0) >= (level.get(top.track) ?? 0)) top = e
     }
     if (!top) continue
     const last = out.at(-1)

@@ -2,12 +2,11 @@ import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
 import { colourValue, madeColour } from '../../media/colour'
 import type { MediaInfo, VideoInfo } from '../../media/media'
-import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
 import { formatTimecode } from '../../time/timecode'
-import type { Linking, MediaFile, Source } from '../link'
+import type { Linking, MediaFile } from '../link'
 import { soundRoute, type Timeline } from '../model'
 
 /** Which source a clip's frames are in, and from which frame label they count. */
@@ -173,20 +172,4 @@ export function trimAssembly<T extends Assembly>(a: T, range: FrameRange): T {
   })
   const keep = <T>(list: readonly T[]) => list.filter((_, i) => kept.has(i))
   return { ...a, timeline: { ...a.timeline, events: keep(a.timeline.events), markers: [] }, links: keep(a.links) }
-}
-
-/** What is not as it should be within a range: links in trouble, and wipes, which are made as dissolves. */
-export function assemblyProblems(t: Timeline, sources: readonly Source[], range: FrameRange): Problem[] {
-  const out = sources
-    .filter((s) => s.problem && s.state !== 'ambiguous' && s.events.some((i) => overlaps(t.events[i]!.record, range)))
-    .map((s) => s.problem!)
-  const wipe = t.events.find((e) => e.transition?.kind === 'wipe' && overlaps(e.record, range))
-  if (wipe)
-    out.push({
-      code: 'assembly.wipe',
-      message: 'Wipes are made as dissolves of the same length.',
-      where: formatTimecode(t.start + wipe.record.in, t),
-      fix: 'Deliver that stretch as a file of its own where the wipe matters.',
-    })
-  return out
 }

@@ -3,10 +3,11 @@ import type { MediaInfo, VideoInfo } from '../../media/media'
 import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../../picture/picture'
 import { fitPicture } from '../../picture/scale'
 import { lastWhere } from '../../time/order'
-import type { FrameRange } from '../../time/range'
+import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { mediaFrame } from '../link'
-import { sourceFrame, type Clip, type Timeline } from '../model'
+import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from '../model'
+import { shownOf } from '../overlap'
 import type { Assembly, ClipLink } from './assembly'
 
 /**
@@ -14,39 +15,84 @@ import type { Assembly, ClipLink } from './assembly'
  * is below.
  */
 interface Layer {
+  /** The event it is of, as itself or as what goes out under its transition. */
+  readonly event: number
   readonly clip: Clip
   readonly link: ClipLink | null
   readonly from: Frames
   readonly weight: ((frame: Frames) => readonly [number, number]) | null
 }
 
-/** Video events by track, bottom to top, each sorted. */
-function layersOf(t: Timeline): number[][] {
+/** One video track: indexes of its events as they begin, and how far any up to each of them goes. */
+interface Level {
+  readonly list: readonly number[]
+  readonly reach: readonly Frames[]
+}
+
+/** Video events by track, bottom to top. */
+function layersOf(t: Timeline): Level[] {
+  const kept = levelsOf.get(t)
+  if (kept) return kept
   const tracks = t.tracks.filter((x) => x.kind === 'video').map((x) => x.name)
   const lists = tracks.map((): number[] => [])
   t.events.forEach((e, i) => {
     const level = e.kind === 'video' ? tracks.indexOf(e.track) : -1
     if (level >= 0) lists[level]!.push(i)
   })
-  for (const l of lists) l.sort((a, b) => t.events[a]!.record.in - t.events[b]!.record.in)
-  return lists
+  const levels = lists.map((list) => {
+    list.sort((a, b) => t.events[a]!.record.in - t.events[b]!.record.in || a - b)
+    let end = 0
+    return { list, reach: list.map((i) => (end = Math.max(end, t.events[i]!.record.out))) }
+  })
+  levelsOf.set(t, levels)
+  return levels
+}
+const levelsOf = new WeakMap<Timeline, Level[]>()
+
+/**
+ * The events that a range shows or lets be heard, by their index: none that lie wholly under others. Transitions count
+ * what goes out under them.
+ */
+export function usedIn(t: Timeline, range: FrameRange): Set<number> {
+  const used = new Set<number>()
+  const levels = layersOf(t)
+  const near = t.events.map((e, i) => ({ e, i })).filter(({ e }) => overlaps(e.record, range))
+  const starts = new Set([range.in])
+  for (const { e, i } of near) {
+    if (e.kind === 'audio') {
+      if (shownOf(t.events, i).some((r) => overlaps(r, range))) used.add(i)
+      continue
+    }
+    for (const at of [e.record.in, e.record.out, e.record.in + (e.transition?.frames ?? 0)])
+      if (at > range.in && at < range.out) starts.add(at)
+  }
+  for (const at of starts) for (const layer of chainAt({ timeline: t, links: [] }, levels, at)) used.add(layer.event)
+  return used
+}
+
+/** Place in a track's list of the event that is on at a frame: of several the one that began last; −1 for none. */
+function showing(events: readonly TimelineEvent[], { list, reach }: Level, frame: Frames): number {
+  let at = lastWhere(list.length, (i) => events[list[i]!]!.record.in <= frame)
+  while (at >= 0 && events[list[at]!]!.record.out <= frame) at = reach[at]! > frame ? at - 1 : -1
+  return at
 }
 
 /**
  * The layers of a frame, bottom first; an empty list is black. Dissolve weights are those at the middle of each frame.
  */
-function chainAt(a: Assembly, levels: readonly number[][], frame: Frames): Layer[] {
+function chainAt(a: Pick<Assembly, 'timeline' | 'links'>, levels: readonly Level[], frame: Frames): Layer[] {
   const { events } = a.timeline
   const chain: Layer[] = []
   const own = (i: number, weight: Layer['weight']): Layer => ({
+    event: i,
     clip: events[i]!,
-    link: a.links[i]!.clip,
+    link: a.links[i]?.clip ?? null,
     from: events[i]!.record.in,
     weight,
   })
   for (let level = levels.length - 1; level >= 0; level--) {
-    const list = levels[level]!
-    const at = lastWhere(list.length, (i) => events[list[i]!]!.record.in <= frame)
+    const { list } = levels[level]!
+    const at = showing(events, levels[level]!, frame)
     const index = list[at]
     const e = index === undefined ? null : events[index]!
     if (!e || frame >= e.record.out) continue
@@ -60,7 +106,13 @@ function chainAt(a: Assembly, levels: readonly number[][], frame: Frames): Layer
     const into = (f: Frames) => [2 * (f - e.record.in) + 1, 2 * n] as const
     const previous = e.transition.outgoing ? null : list[at - 1]
     const before: Layer | null = e.transition.outgoing
-      ? { clip: e.transition.outgoing, link: a.links[index!]!.outgoing, from: e.record.in, weight: null }
+      ? {
+          event: index!,
+          clip: e.transition.outgoing,
+          link: a.links[index!]?.outgoing ?? null,
+          from: e.record.in,
+          weight: null,
+        }
       : previous !== null &&
           previous !== undefined &&
           events[previous]!.record.out === e.record.in &&

@@ -3,6 +3,7 @@ import type { FrameRange } from '../../time/range'
 import type { Frames, Samples } from '../../time/rate'
 import { mulDivFloor, sampleAtFrame } from '../../time/samples'
 import { isNormal, soundRoute, type Clip, type SourceRange, type TimelineEvent } from '../model'
+import { shownOf } from '../overlap'
 import type { Assembly, ClipLink } from './assembly'
 
 /** A stretch of one clip's sound: where it lies, on which channels, how loud, how it comes and goes. */
@@ -76,7 +77,8 @@ function partsOf(a: Assembly, open: OpenSound): Part[] {
     if (e.kind !== 'audio') return
     const start = e.record.in
     const ramp = [at(start), at(start + (e.transition?.frames ?? 0))] as const
-    add(e, e, a.links[i]!.clip, start, e.record, { rise: e.transition ? ramp : null, fall: null })
+    for (const range of shownOf(t.events, i))
+      add(e, e, a.links[i]!.clip, start, range, { rise: e.transition ? ramp : null, fall: null })
     if (!e.transition) return
     const under = { in: start, out: Math.min(e.record.out, start + e.transition.frames) }
     const fall = { rise: null, fall: ramp }
