@@ -2,7 +2,8 @@ import { existsSync } from 'node:fs'
 import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
-import { fail } from '../core/problem'
+import { fail, ProblemError } from '../core/problem'
+import { rateUnknown } from '../core/timeline/formats/edl/rate'
 import { formats, readInterchange, writeInterchange } from '../core/timeline/formats/registry'
 import { readRate } from './arguments'
 import { attempt } from './attempt'
@@ -29,6 +30,8 @@ export const convertCommand = defineCommand({
         path.basename(args.file),
         args.rate ? readRate(args.rate) : null,
       )
+      const unknown = read.problems.find((p) => p.code === rateUnknown)
+      if (unknown) throw new ProblemError(unknown)
       const { text, problems } = writeInterchange(read, to)
       if (args.out) {
         if (existsSync(args.out))

@@ -2,6 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
+import { usedIn } from './assembly/pictures'
+import { overlapping, shownOf } from './overlap'
 import { readEdl } from './formats/edl/read'
 import { writeEdl } from './formats/edl/write'
 import {
@@ -249,6 +251,119 @@ describe('shots', () => {
         }
       }),
     )
+  })
+})
+
+describe('events that lie over each other on one track', () => {
+  const events = [event(0, 100, 'long'), event(10, 20, 'x'), event(30, 40, 'y'), event(30, 35, 'z')]
+  const t: Timeline = {
+    name: 't',
+    rate: pal,
+    dropFrame: false,
+    start: 0,
+    length: 100,
+    tracks: [{ name: 'V', kind: 'video' }],
+    events,
+    markers: [],
+  }
+  it('show the later one, then what is left of the earlier', () => {
+    expect(shotsOf(t).map((s) => [s.in, s.out, s.name])).toEqual([
+      [0, 10, 'long'],
+      [10, 20, 'x'],
+      [20, 30, 'long'],
+      [30, 35, 'z'],
+      [35, 40, 'y'],
+      [40, 100, 'long'],
+    ])
+    expect(topEvents(t).map((e) => e.source!.in)).toEqual([1000, 1000, 1020, 1000, 1005, 1040])
+    expect(overlapping(events).map((e) => e.name)).toEqual(['x', 'y', 'z'])
+    expect(shownOf(events, 0)).toEqual([
+      { in: 0, out: 10 },
+      { in: 20, out: 30 },
+      { in: 40, out: 100 },
+    ])
+  })
+  it('are used where they are seen, and not where others cover them', () => {
+    expect([...usedIn(t, { in: 12, out: 18 })]).toEqual([1])
+    expect([...usedIn(t, { in: 50, out: 60 })]).toEqual([0])
+    expect([...usedIn(t, { in: 0, out: 100 })].sort()).toEqual([0, 1, 2, 3])
+    const covered = {
+      ...t,
+      tracks: [...t.tracks, { name: 'V2', kind: 'video' as const }],
+      events: [...events, event(0, 50, 'over', 'V2')],
+    }
+    expect([...usedIn(covered, { in: 0, out: 40 })]).toEqual([4])
+  })
+  it('are said when a list has them', () => {
+    const two =
+      '001 A V C 00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00\n002 B V C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n'
+    expect(readEdl(two, pal, 'x.edl').problems).toMatchObject([{ code: 'edl.overlap', where: 'x.edl' }])
+  })
+})
+
+describe('a list that does not state its rate', () => {
+  const at = (record: string) => `001 A V C 00:00:00:00 00:00:01:00 ${record}\n`
+  it.each([
+    ['01:00:00:00 01:00:01:00', makeRate(25), []],
+    ['01:00:00:00 01:00:01:24', makeRate(25), []],
+    ['01:00:00;00 01:00:01;00', makeRate(30000, 1001), []],
+    ['01:00:00;00 01:00:01;45', makeRate(60000, 1001), []],
+    ['01:00:00:00 01:00:01:29', makeRate(30000, 1001), ['edl.rate-unknown']],
+    ['01:00:00:00 01:00:01:49', makeRate(50), ['edl.rate-unknown']],
+    ['01:00:00:00 01:00:01:59', makeRate(60000, 1001), ['edl.rate-unknown']],
+  ])('with %s', (record, rate, codes) => {
+    const { timeline, problems } = readEdl(at(record), null, 'x.edl')
+    const rates = problems.filter((p) => p.code !== 'edl.length').map((p) => p.code)
+    expect([timeline.rate, timeline.events.length, rates]).toEqual([rate, 1, codes])
+  })
+  it('says which rates fit', () => {
+    const [problem] = readEdl(at('01:00:00:00 01:00:01:29'), null, 'x.edl').problems
+    expect(problem!.fix).toContain('29.97 or 30')
+  })
+})
+
+describe('what else lists hold', () => {
+  const first = '001 A V C 01:00:00:00 01:00:04:00 10:00:00:00 10:00:04:00\n'
+  it('locators are markers', () => {
+    const { timeline } = readEdl(`${first}* LOC: 10:00:01:00 RED    Ferry bell\n* LOC: 10:00:02:00 GREEN\n`, pal, 'x')
+    expect(timeline.markers.map((m) => [m.at, m.name])).toEqual([
+      [25, 'Ferry bell'],
+      [50, 'GREEN'],
+    ])
+  })
+  it('a source across midnight goes on, and so does the timeline', () => {
+    const { timeline, problems } = readEdl(
+      '001 A V C 23:59:59:00 00:00:01:00 23:59:58:00 00:00:00:00\n' +
+        '002 A V C 00:00:01:00 00:00:03:00 00:00:00:00 00:00:02:00\n',
+      pal,
+      'x',
+    )
+    const day = 24 * 3600 * 25
+    expect(problems).toEqual([])
+    expect(timeline.events.map((e) => [e.source!.in, e.source!.out, e.record.in, e.record.out])).toEqual([
+      [day - 25, day + 25, 0, 50],
+      [25, 75, 50, 100],
+    ])
+  })
+  it('a speed that is the rate, in whichever digits, is normal; others are kept to the thousandth; broken ones are said', () => {
+    const film = makeRate(24000, 1001)
+    const speed = (m2: string) => {
+      const { timeline, problems } = readEdl(`${first}M2 A ${m2} 01:00:00:00\n`, film, 'x')
+      return [timeline.events[0]!.speed, problems.map((p) => p.code)]
+    }
+    expect(speed('024.0')).toEqual([normalSpeed, []])
+    expect(speed('023.98')).toEqual([normalSpeed, []])
+    expect(speed('012.345')).toEqual([{ num: 823, den: 1600 }, []])
+    expect(speed('fast')[1]).toContain('edl.broken-speed')
+  })
+  it('a transition longer than its event is cut, and said', () => {
+    const { timeline, problems } = readEdl(
+      `${first}002 B V D 200 01:00:00:00 01:00:04:00 10:00:04:00 10:00:08:00\n`,
+      pal,
+      'x',
+    )
+    expect(timeline.events[1]!.transition).toMatchObject({ frames: 100 })
+    expect(problems.map((p) => p.code)).toContain('edl.long-transition')
   })
 })
 

@@ -3,6 +3,8 @@ import type { MediaInfo } from '../../core/media/media'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { Linking } from '../../core/split/timeline'
 import { assemblyInfo, makeAssembly, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
+import { ProblemError } from '../../core/problem'
+import { rateUnknown } from '../../core/timeline/formats/edl/rate'
 import { readInterchange, type Interchange } from '../../core/timeline/formats/registry'
 import { linkTimeline, noChoices, type LinkChoices, type MediaFile } from '../../core/timeline/link'
 import type { Timeline } from '../../core/timeline/model'
@@ -72,7 +74,9 @@ export async function readAndLink(
   const read = readInterchange(text, file, rate)
   const link = await linkMedia(roots, index, read.timeline, file, noChoices)
   const told = rate || (read.format !== 'edl' && read.format !== 'csv') ? null : mediaRate(read.timeline, link.linking)
-  if (!told || sameRate(told, read.timeline.rate)) return { read, link }
+  const unknown = read.problems.find((p) => p.code === rateUnknown)
+  if (!told && unknown) throw new ProblemError(unknown)
+  if (!told || (!unknown && sameRate(told, read.timeline.rate))) return { read, link }
   const again = readInterchange(text, file, told)
   return { read: again, link: await linkMedia(roots, index, again.timeline, file, noChoices) }
 }

@@ -1,7 +1,7 @@
 import type { Problem } from '../../../problem'
 import { plural } from '../../../text'
-import { makeRate, nominalRate, type Frames, type Rate } from '../../../time/rate'
-import { canDropFrame, parseTimecode } from '../../../time/timecode'
+import { nominalRate, type Frames, type Rate } from '../../../time/rate'
+import { canDropFrame, framesPerDay, parseTimecode } from '../../../time/timecode'
 import {
   isNormal,
   normalSpeed,
@@ -14,6 +14,8 @@ import {
   type TimelineMarker,
   type Track,
 } from '../../model'
+import { overlapping } from '../../overlap'
+import { rateOfLabels } from './rate'
 
 const maxLines = 1_000_000
 const timecode = String.raw`(\d\d?[:;.]\d\d[:;.]\d\d[:;.]\d\d\d?)`
@@ -24,6 +26,8 @@ const eventLine = new RegExp(
 )
 const speedLine = new RegExp(String.raw`^M2\s+(?:(.*?)\s+)?([+-]?\d{1,4}(?:\.\d+)?)\s+${timecode}\s*$`, 'i')
 const comment = /^\*\s*(FROM|TO)?\s*(CLIP NAME|SOURCE FILE|FILE NAME|REEL NAME|LONG REEL)\s*(?:IS)?\s*:\s*(.*)$/i
+/** Locators, as some editors write their markers: a place, a colour, words. */
+const locator = new RegExp(String.raw`^\*\s*LOC\s*:\s*${timecode}\s*(.*)$`, 'i')
 const markerComment = new RegExp(String.raw`^\*\s*(MARKER|CHAPTER)\s*:\s*${timecode}(?:\s*\+\s*(\d+))?\s*(.*)$`, 'i')
 
 /** Reels that stand for no recording: black, and the line or switcher input that an auxiliary is. */
@@ -58,7 +62,7 @@ function tracksOf(field: string): Track[] | null {
 /**
  * Reads an edit decision list (SMPTE ST 258): events with four timecodes, dissolves and wipes with lengths, FCM lines,
  * M2 speeds, names, files and markers from comments. Broken lines are named and skipped; the rest is kept. The list
- * does not carry its rate: it is the one given, else 25, or 30000/1001 for a list that says drop-frame.
+ * does not carry its rate: it is the one given, else what its labels tell.
  */
 export function readEdl(
   text: string,
@@ -66,8 +70,9 @@ export function readEdl(
   fileName: string,
 ): { timeline: Timeline; problems: Problem[] } {
   const lines = text.split(/\r\n|\n|\r/, maxLines)
-  const rate = given ?? (lines.some((l) => /^\s*FCM:\s*DROP/i.test(l)) ? makeRate(30000, 1001) : makeRate(25))
-  const reader = new EdlReader(rate, fileName)
+  const told = given ? { rate: given, problem: null } : rateOfLabels(lines, fileName)
+  const reader = new EdlReader(told.rate, fileName)
+  if (told.problem) reader.problems.push(told.problem)
   lines.forEach((raw, i) => reader.read(raw.replace(/^\uFEFF/, '').trim(), i + 1))
   if (lines.length === maxLines) reader.tooLong()
   return { timeline: reader.finish(), problems: reader.problems }
@@ -114,6 +119,8 @@ class EdlReader {
     if (titled) this.title = titled[1]!
     else if (mode) this.countMode(/^DROP/i.test(mode[1]!), at)
     else if (speed) this.speed(speed[1]?.trim() ?? '', Number(speed[2]), speed[3]!, at)
+    else if (/^M2\s/i.test(text))
+      this.complain(at, 'edl.broken-speed', `This speed cannot be read: “${text.slice(0, 80)}”; normal speed is taken.`)
     else if (text.startsWith('*')) this.comment(text, at)
     else if (extra)
       extra
@@ -147,6 +154,12 @@ class EdlReader {
     return other === null || !dropFrame ? null : { frames: other, dropFrame: false }
   }
 
+  /** Record labels of a list that runs past midnight go on where they were. */
+  private afterMidnight(label: { frames: Frames; dropFrame: boolean }): Frames {
+    const first = this.events[0]?.record.in
+    return first === undefined ? label.frames : acrossMidnight(first, label.frames, this.rate, label.dropFrame)
+  }
+
   private countMode(drop: boolean, at: number): void {
     this.sourceDrop = drop && canDropFrame(this.rate)
     if (!this.sawMode) this.recordDrop = this.sourceDrop
@@ -170,6 +183,15 @@ class EdlReader {
   }
 
   private comment(text: string, at: number): void {
+    const found = locator.exec(text)
+    if (found) {
+      const place = this.timecode(found[1]!, this.recordDrop)
+      if (!place) return this.complain(at, 'edl.bad-timecode', `${found[1]} is not a timecode at this rate.`)
+      // the first word is the colour it has in the edit; where nothing follows it is all there is
+      const name = found[2]!.trim().replace(/^[A-Z]+\s+(?=\S)/, '')
+      this.markers.push({ kind: 'marker', at: place.frames, frames: 0, name })
+      return
+    }
     const marker = markerComment.exec(text)
     if (!marker) {
       const c = comment.exec(text)
@@ -222,7 +244,9 @@ class EdlReader {
     if (bad >= 0) return this.complain(at, 'edl.bad-timecode', `${e.labels[bad]} is not a timecode at this rate.`)
     const tracks = tracksOf(e.field)
     if (!tracks) return this.complain(at, 'edl.channels', `“${e.field}” is no channel field that is known here.`)
-    const [sourceIn, sourceOut, recordIn, recordOut] = times.map((t) => t!.frames) as [Frames, Frames, Frames, Frames]
+    const [sourceIn, recordIn] = [times[0]!.frames, this.afterMidnight(times[2]!)]
+    const sourceOut = acrossMidnight(sourceIn, times[1]!.frames, this.rate, times[0]!.dropFrame)
+    const recordOut = acrossMidnight(recordIn, times[3]!.frames, this.rate, times[2]!.dropFrame)
     if (recordOut < recordIn)
       return this.complain(at, 'edl.backwards', `The event ends (${e.labels[3]}) before it begins (${e.labels[2]}).`)
     if (e.id !== this.number) {
@@ -256,6 +280,12 @@ class EdlReader {
         'Flatten the key in the edit, or deliver that stretch as a file of its own.',
       )
     const frames = Math.min(e.frames, record.out - record.in)
+    if (e.frames > frames)
+      this.complain(
+        at,
+        'edl.long-transition',
+        `The transition of ${plural(e.frames, 'frame')} is longer than its event; it takes the ${frames} there are.`,
+      )
     const moves = (e.how === 'D' || e.how.startsWith('W')) && frames > 0
     this.lastOutgoing = moves ? this.outgoing : null
     const outgoing = this.lastOutgoing
@@ -282,6 +312,21 @@ class EdlReader {
     if (this.line.length === 0) this.complain(at, 'edl.channels', 'The event is on no channel and is left out.')
   }
 
+  /** Events of one track that lie over each other: the later one is seen, then the rest of the earlier again. */
+  private sayOverlaps(): void {
+    const over = overlapping(this.events)
+    if (over.length === 0) return
+    const first = over[0]!
+    this.problems.push({
+      code: 'edl.overlap',
+      message:
+        `${plural(over.length, 'event lies', 'events lie')} over another on the same track, the first ` +
+        `“${first.name || first.reel}”; the later one is seen, then what is left of the earlier.`,
+      where: this.fileName,
+      fix: 'Check these places, or write the list again without overlaps.',
+    })
+  }
+
   /** The timeline of all lines taken; places count from its first event. */
   finish(): Timeline {
     const { rate, fileName, problems } = this
@@ -292,6 +337,7 @@ class EdlReader {
         where: fileName,
         fix: 'Check that it is an edit decision list, and that it was written completely.',
       })
+    this.sayOverlaps()
     let start = Infinity
     let end = 0
     for (const e of this.events) {
@@ -335,6 +381,12 @@ class EdlReader {
   }
 }
 
+/** An out label that lies past midnight when its in label lies before: more than half a day back. */
+function acrossMidnight(from: Frames, to: Frames, rate: Rate, dropFrame: boolean): Frames {
+  const day = framesPerDay({ rate, dropFrame })
+  return from - to > day / 2 ? to + day : to
+}
+
 /** M2 (ST 258): source frames a second; the entry point tells where a reverse begins. */
 function applySpeed(
   line: readonly Draft[],
@@ -348,8 +400,12 @@ function applySpeed(
   for (const c of clips) {
     if (!c.source) continue
     const base = nominalRate(c.source.rate)
-    const tenths = Math.round(perSecond * 10)
-    const speed: Speed = lowest({ num: tenths, den: base * 10 })
+    const exact = c.source.rate.num / c.source.rate.den
+    // lists write the rate itself as 24.0 or as 23.98: both are normal speed
+    const normal = Math.abs(Math.abs(perSecond) - exact) < 0.011
+    const speed: Speed = normal
+      ? { num: Math.sign(perSecond), den: 1 }
+      : lowest({ num: Math.round(perSecond * 1000), den: base * 1000 })
     c.speed = speed
     if (!('record' in c)) continue
     const length = sourceLength(c.record.out - c.record.in, speed)
