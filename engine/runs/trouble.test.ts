@@ -10,6 +10,7 @@ import {
   truncateSync,
   writeFileSync,
 } from 'node:fs'
+import { Readable } from 'node:stream'
 import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { encodePcm } from '../../core/codec/pcm/pcm'
@@ -116,13 +117,7 @@ describe('bringing in', () => {
     expect(await codeOf(engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, 1))).toBe('split.moved-on')
   })
   it('takes uploads under safe and free names', async () => {
-    const body = () =>
-      new ReadableStream<Uint8Array>({
-        start(c) {
-          c.enqueue(Uint8Array.from([1, 2, 3]))
-          c.close()
-        },
-      })
+    const body = () => Readable.from([Uint8Array.from([1, 2, 3])])
     expect(await engine.uploads.take('../../evil name.mov', body())).toEqual({
       root: 'storage',
       path: 'Incoming/evil_name.mov',
@@ -131,6 +126,14 @@ describe('bringing in', () => {
       root: 'storage',
       path: 'Incoming/evil_name_v02.mov',
     })
+    // many at once, all of one name: each is there, under a name of its own
+    const many = await Promise.all(
+      Array.from({ length: 60 }, (_, i) => engine.uploads.take('tide.mov', Readable.from([Buffer.from(`${i}`)]))),
+    )
+    expect(new Set(many.map((m) => m.path)).size).toBe(60)
+    const texts = many.map((m) => readFileSync(path.join(folder, 'storage', m.path), 'utf8'))
+    expect(texts).toEqual(many.map((_, i) => `${i}`))
+    expect(await codeOf(engine.uploads.take('huge.mov', body(), 1e18))).toBe('disk.full')
   })
 })
 

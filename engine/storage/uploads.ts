@@ -1,12 +1,14 @@
 import { createWriteStream, existsSync } from 'node:fs'
-import { mkdir, open, rename, rm } from 'node:fs/promises'
+import { mkdir, open, rm } from 'node:fs/promises'
 import path from 'node:path'
-import { Readable } from 'node:stream'
+import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { fileSafe } from '../../core/deliverable/names'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
+import { bytesText } from '../../core/text'
+import { moveUnlessTaken } from './exclusive'
 import type { Roots } from './roots'
 import { scratchFolder } from './scratch'
 
@@ -20,31 +22,43 @@ export class Uploads {
     private readonly installation: string,
   ) {}
 
-  /** Takes a file into the first storage root, under a free name. */
-  async take(name: string, body: ReadableStream<Uint8Array>): Promise<FilePath> {
+  /**
+   * Takes a file into the first storage root, under a free name that no other gets at the same time. `size` is what is to
+   * come, when it is known; more than there is room for is refused before anything is written.
+   */
+  async take(name: string, body: Readable, size: number | null = null): Promise<FilePath> {
     const root =
       this.roots.list[0] ??
       fail('root.none', 'There is no storage root to put files into.', name, 'Start the server with --storage DIR.')
+    if (size !== null && size > (await this.roots.free(root.name)))
+      fail(
+        'disk.full',
+        `There is no room for ${bytesText(size)} on “${root.name}”.`,
+        name,
+        'Free some room, or copy the file to another storage folder.',
+      )
     const safe = fileSafe(path.basename(name).replace(/\.[^.]*$/, '')) || 'file'
     const extension = /\.[A-Za-z0-9]{1,8}$/.exec(name)?.[0] ?? ''
     const folder = await scratchFolder(this.roots, root.name, this.installation, 'incoming')
     const scratch = path.join(folder, `${Date.now()}-${Math.random().toString(36).slice(2)}.part`)
     try {
-      await pipeline(Readable.fromWeb(body as never), createWriteStream(scratch))
+      await pipeline(body, createWriteStream(scratch))
       const handle = await open(scratch, 'r+')
       await handle.sync()
       await handle.close()
-      const { path: target } = await freePath(
-        (v) => `${uploadFolder}/${safe}${v === 1 ? '' : `_${versionLabel(v)}`}${extension}`,
-        (p) => existsSync(this.roots.resolve(root.name, p)),
-      )
-      const full = this.roots.resolve(root.name, target)
-      await mkdir(path.dirname(full), { recursive: true })
-      await rename(scratch, full)
-      return { root: root.name, path: target }
-    } catch (e) {
+      return { root: root.name, path: await this.name(root.name, scratch, safe, extension) }
+    } finally {
       await rm(scratch, { force: true })
-      throw e
+    }
+  }
+
+  /** Gives a file its name: the next version of it where another has it. */
+  private async name(root: string, scratch: string, safe: string, extension: string): Promise<string> {
+    await mkdir(this.roots.resolve(root, uploadFolder), { recursive: true })
+    const versioned = (v: number) => `${uploadFolder}/${safe}${v === 1 ? '' : `_${versionLabel(v)}`}${extension}`
+    for (;;) {
+      const { path: target } = await freePath(versioned, (p) => existsSync(this.roots.resolve(root, p)))
+      if (await moveUnlessTaken(scratch, this.roots.resolve(root, target))) return target
     }
   }
 }

@@ -1,12 +1,13 @@
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { link, mkdir, open, rename, stat, unlink, writeFile } from 'node:fs/promises'
+import { mkdir, open, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
 import { fail } from '../../core/problem'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/formats/vtt'
 import { openFile } from '../storage/disk'
+import { moveUnlessTaken } from '../storage/exclusive'
 import type { DeliverableStep } from './context'
 import { mainFile, type Artefact, type Proof } from '../../core/deliverable/proof'
 
@@ -81,21 +82,6 @@ export async function nameFile(
     wanted,
     'Clear out the folder or change the name pattern.',
   )
-}
-
-/** A hard link fails when the name is taken in the meantime; a rename would overwrite. */
-async function moveUnlessTaken(scratch: string, full: string): Promise<boolean> {
-  try {
-    await link(scratch, full)
-    await unlink(scratch)
-    return true
-  } catch (e) {
-    const code = (e as { code?: string }).code
-    if (code === 'EEXIST') return false
-    if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'EXDEV' && code !== 'EMLINK') throw e
-    await rename(scratch, full)
-    return true
-  }
 }
 
 /** Puts the chapters beside a finished file, as WebVTT and as CSV; a name that is taken is left alone. */

@@ -1,9 +1,6 @@
-/** Takes a dropped file into the first storage root, as it streams in. */
+/** Takes a dropped file into the first storage root, no faster than the disk does. */
 export default route(async (session, event) => {
   const name = String(getQuery(event).name ?? 'file')
-  const stream = getRequestWebStream(event)
-  return session.uploads.take(
-    name,
-    (stream ?? new ReadableStream({ start: (c) => c.close() })) as ReadableStream<Uint8Array>,
-  )
+  const length = getRequestHeader(event, 'content-length')
+  return session.uploads.take(name, event.node.req, length === undefined ? null : Number(length))
 })

@@ -12,10 +12,11 @@ const statuses: Readonly<Record<string, number>> = {
   'split.moved-on': 409,
   'timeline.same-name': 409,
   'disk.full': 507,
+  'request.too-large': 413,
   'internal.error': 500,
 }
 const statusOf = (code: string) =>
-  statuses[code] ?? (/^(timeline|run|deliverable|outlet)\.unknown$/.test(code) ? 404 : 400)
+  statuses[code] ?? (/^(timeline|run|deliverable|outlet|spec)\.unknown$/.test(code) ? 404 : 400)
 
 function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error: Problem } {
   setResponseStatus(event, statusOf(problem.code))
@@ -43,8 +44,13 @@ export function route<T>(handle: (session: Session, event: H3Event<EventHandlerR
   })
 }
 
+/** Bytes a JSON body may have: a split of twenty thousand regions has about five million. */
+const mostJson = 32 << 20
+
 /** The JSON body, checked. */
 export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.ZodType<T>): Promise<T> {
+  if (Number(getRequestHeader(event, 'content-length') ?? 0) > mostJson)
+    fail('request.too-large', 'The request is larger than any that makes sense.', undefined, 'Send less at once.')
   return schema.parse(
     await readBody<unknown>(event).catch(() =>
       fail('request.invalid', 'The request is not JSON.', undefined, 'Correct the value and try again.'),

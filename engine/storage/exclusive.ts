@@ -1,0 +1,25 @@
+import { link, open, rename, unlink } from 'node:fs/promises'
+
+/**
+ * Moves a file to a name of the same file system unless it is taken; false when it is. A hard link fails when the name is
+ * taken in the meantime, where a rename would overwrite; where there are no links, an empty file takes the name first.
+ */
+export async function moveUnlessTaken(from: string, to: string): Promise<boolean> {
+  try {
+    await link(from, to)
+    await unlink(from)
+    return true
+  } catch (e) {
+    const code = (e as NodeJS.ErrnoException).code
+    if (code === 'EEXIST') return false
+    if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'EXDEV' && code !== 'EMLINK') throw e
+  }
+  try {
+    await (await open(to, 'wx')).close()
+  } catch (e) {
+    if ((e as NodeJS.ErrnoException).code === 'EEXIST') return false
+    throw e
+  }
+  await rename(from, to)
+  return true
+}
