@@ -1,5 +1,18 @@
 import { velvetPreset } from './app/theme/preset'
 
+/** Everything comes from here; the page's first script and PrimeVue's styles stand in the page itself. */
+const policy = [
+  "default-src 'self'",
+  "script-src 'self' 'unsafe-inline'",
+  "style-src 'self' 'unsafe-inline'",
+  "img-src 'self' data: blob:",
+  "media-src 'self' blob:",
+  "worker-src 'self' blob:",
+  "object-src 'none'",
+  "base-uri 'none'",
+  "frame-ancestors 'none'",
+].join('; ')
+
 export default defineNuxtConfig({
   modules: ['@pinia/nuxt', '@primevue/nuxt-module', '@nuxt/eslint'],
   ssr: false,
@@ -15,7 +28,19 @@ export default defineNuxtConfig({
   css: ['~/theme/fonts.css', '~/theme/main.css'],
   experimental: { appManifest: false },
   compatibilityDate: '2026-11-01',
-  nitro: { esbuild: { options: { target: 'es2022' } } },
+  nitro: {
+    esbuild: { options: { target: 'es2022' } },
+    // no page of another origin may frame this one, and nothing here is taken for what it is not
+    routeRules: {
+      '/**': {
+        headers: {
+          'content-security-policy': policy,
+          'x-content-type-options': 'nosniff',
+          'referrer-policy': 'same-origin',
+        },
+      },
+    },
+  },
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 1500 } },
   // the development server asks for an entry of server rendering also where nothing is rendered there
   $development: { vite: { environments: { ssr: { build: { rollupOptions: { input: './app/app.vue' } } } } } },

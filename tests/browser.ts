@@ -36,7 +36,7 @@ interface Served {
 }
 
 /** Starts the built application over folders of a test's own. */
-async function serve(data: string, storage: string, port?: number): Promise<Served> {
+export async function serve(data: string, storage: string, port?: number, host = '127.0.0.1'): Promise<Served> {
   const at = port ?? (await freePort())
   const child = spawn(process.execPath, [path.join(project, '.output/server/index.mjs')], {
     env: {
@@ -44,7 +44,7 @@ async function serve(data: string, storage: string, port?: number): Promise<Serv
       VELVET_HOME: project,
       VELVET_DATA: data,
       VELVET_STORAGE: JSON.stringify([storage]),
-      VELVET_HOST: '127.0.0.1',
+      VELVET_HOST: host,
       NITRO_PORT: String(at),
       NITRO_HOST: '127.0.0.1',
       PORT: String(at),
@@ -56,7 +56,7 @@ async function serve(data: string, storage: string, port?: number): Promise<Serv
   for (let i = 0; i < 450; i++) {
     if (
       await fetch(`${url}/api/runs`).then(
-        (r) => r.ok,
+        (r) => r.ok || r.status === 401,
         () => false,
       )
     )

@@ -188,6 +188,16 @@ describe('requests that cannot be met', () => {
   })
 })
 
+describe('pages', () => {
+  it('may not be framed by others, and say what they are', async () => {
+    for (const path of ['/', '/api/timelines']) {
+      const { headers } = await fetch(`${served.url}${path}`)
+      expect(headers.get('content-security-policy')).toContain("frame-ancestors 'none'")
+      expect(headers.get('x-content-type-options')).toBe('nosniff')
+    }
+  })
+})
+
 describe('dropped files', () => {
   it('are taken under a safe and free name, inside the root', async () => {
     const bytes = readFileSync(path.join(storage, 'Ferry', 'reel.edl'), 'utf8')

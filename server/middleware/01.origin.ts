@@ -5,13 +5,12 @@
 export default defineEventHandler((event) => {
   const host = getRequestHeader(event, 'host') ?? ''
   const name = host.replace(/:\d+$/, '')
-  const allowed = new Set(['127.0.0.1', 'localhost', '[::1]', process.env.VELVET_HOST ?? '127.0.0.1'])
   const origin = getRequestHeader(event, 'origin')
   const foreign = origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`
   const site = getRequestHeader(event, 'sec-fetch-site')
   // following a link to the page itself is fine; reaching the engine from elsewhere is not
   const crossSite = event.path.startsWith('/api/') && (site === 'cross-site' || site === 'same-site')
-  if (!allowed.has(name) || foreign || crossSite) {
+  if (!servedNames().has(name) || foreign || crossSite) {
     setResponseStatus(event, 403)
     return {
       error: {

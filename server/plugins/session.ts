@@ -7,5 +7,15 @@ export default defineNitroPlugin((nitro) => {
     console.error(`${problemText(toProblem(e))}`)
     process.exit(1)
   })
+  // a reel may take hours to come in: requests end with their connection, not after five minutes
+  nitro.hooks.hook('request', (event) => {
+    const { server } = event.node.req.socket as { server?: { requestTimeout: number } }
+    if (server) server.requestTimeout = 0
+  })
+  const key = accessKey()
+  if (key !== null) {
+    const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
+    for (const name of addressesForOthers()) console.error(`velvet: others open  http://${name}:${port}/?key=${key}`)
+  }
   nitro.hooks.hook('close', async () => (await opened).close())
 })
