@@ -13,6 +13,7 @@ import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
 import { analyseWholeSound } from '../engine/worker/steps/analysesound'
 import { attempt } from './attempt'
+import { Progress } from './terminal'
 import { plural } from '../core/text'
 
 /** The pass over one media file: every measure of its pictures and its sound. Ranges are frames from its first. */
@@ -34,10 +35,12 @@ async function analyse(file: string) {
           'Ask for H.264, HEVC or uncompressed 4:2:2 pictures.',
         )
       const meters = pictureMeters(v)
+      const progress = new Progress()
       for await (const { frame, picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) {
         meters.feed(traceOf(picture))
-        if (process.stderr.isTTY && frame % 50 === 0) process.stderr.write(`\r${frame} of ${v.frames} frames `)
+        progress.tell(frame, v.frames)
       }
+      progress.clear()
       pictures = meters.result()
     }
     const sound = openSound(media, codecs)

@@ -1,6 +1,8 @@
 import { existsSync, statSync } from 'node:fs'
 import path from 'node:path'
 import { fail } from '../core/problem'
+import type { Waiver } from '../core/spec/judge'
+import { houseRules, type Spec } from '../core/spec/spec'
 import { parseRate, type Rate } from '../core/time/rate'
 import type { Root } from '../engine/storage/roots'
 
@@ -23,6 +25,31 @@ export function every(option: string): string[] {
     } else if (a.startsWith(`${option}=`)) out.push(a.slice(option.length + 1))
   })
   return out
+}
+
+/** `KEY=VALUE` values of an option. */
+export function pairs(option: string): Record<string, string> {
+  return Object.fromEntries(
+    every(option).map((item) => {
+      const m = /^([^=]+)=(.*)$/s.exec(item)
+      return m
+        ? [m[1]!.trim(), m[2]!.trim()]
+        : fail('usage', `“${item}” is not KEY=VALUE.`, option, `Write it as ${option} 'key=value'.`)
+    }),
+  )
+}
+
+/** What is accepted by name, with reason and initials; names that are no rule of the spec or the house are refused. */
+export function readWaivers(spec: Spec, initials: string | undefined): Waiver[] {
+  const list = Object.entries(pairs('--waive'))
+  if (list.length > 0 && !initials?.trim())
+    fail('usage', '--waive wants to know who accepts it.', '--initials', 'Give your initials with --initials.')
+  const rules = [...spec.rules, ...houseRules].map((r) => r.id)
+  return list.map(([rule, reason]) => {
+    if (!rules.includes(rule))
+      fail('usage', `There is no rule “${rule}” in ${spec.name}.`, '--waive', `Its rules are: ${rules.join(', ')}.`)
+    return { rule, reason, initials: initials!.trim(), at: new Date().toISOString() }
+  })
 }
 
 /** A frame rate as typed. */

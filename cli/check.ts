@@ -22,7 +22,9 @@ import { frameAtSample } from '../core/time/samples'
 import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
 import { analyseWholeSound } from '../engine/worker/steps/analysesound'
+import { readWaivers } from './arguments'
 import { attempt } from './attempt'
+import { Progress, verdictText } from './terminal'
 
 /** A spec that ships, by its id, or one from a JSON file. */
 export async function findSpec(name: string): Promise<Spec> {
@@ -60,7 +62,12 @@ async function measurePictures(media: Media, codecs: WebCodecs | null) {
   const v = media.info.video[0]!
   const meters = pictureMeters(v)
   const range = { in: 0, out: v.frames }
-  for await (const { picture } of openPictures(media, codecs).read(range)) meters.feed(traceOf(picture))
+  const progress = new Progress()
+  for await (const { frame, picture } of openPictures(media, codecs).read(range)) {
+    meters.feed(traceOf(picture))
+    progress.tell(frame, v.frames)
+  }
+  progress.clear()
   return meters.result()
 }
 
@@ -100,6 +107,8 @@ export const checkCommand = defineCommand({
   args: {
     file: { type: 'positional', required: true, description: 'media file' },
     spec: { type: 'string', required: true, description: 'name of a specification, or a JSON file' },
+    waive: { type: 'string', description: 'RULE=REASON, accepted; may be repeated' },
+    initials: { type: 'string', description: 'who accepts what is waived' },
     json: { type: 'boolean', description: 'as JSON' },
   },
   run: ({ args }) =>
@@ -107,7 +116,7 @@ export const checkCommand = defineCommand({
       const spec = await findSpec(args.spec)
       const readings = await measureFile(args.file)
       // a file alone carries no programme metadata that could be held against the rule
-      const results = judge(rulesForFile(spec), {}, {}, readings, [])
+      const results = judge(rulesForFile(spec), {}, {}, readings, readWaivers(spec, args.initials))
       const verdict = worstVerdict(results.map((r) => r.verdict))
       if (args.json) {
         const rules = results.map((r) => ({
@@ -128,7 +137,7 @@ export const checkCommand = defineCommand({
           const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
           const measure = measureOf(r.rule.measure).label.padEnd(22)
           const found = r.verdict === 'unmeasured' ? r.why : (r.written?.text ?? 'not measured')
-          process.stdout.write(`${r.verdict.padEnd(10)} ${measure} ${found}${required}\n`)
+          process.stdout.write(`${verdictText(r.verdict, 10)} ${measure} ${found}${required}\n`)
         }
         process.stdout.write(`${spec.name}: ${verdict}\n`)
       }

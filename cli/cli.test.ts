@@ -1,5 +1,5 @@
-import { spawnSync } from 'node:child_process'
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { reelEdl, type ReelPlan } from '../demo/reel'
@@ -71,12 +71,48 @@ describe('probe', () => {
   })
 })
 
+describe('words', () => {
+  it.each([
+    [['probe', reel, '--jsn'], 'no option of probe. Did you mean --json?'],
+    [['export', reel, '--recipe', 'sound', '--to', 'x', '--dryrun'], 'Did you mean --dry-run?'],
+    [['exprot', reel], 'no command “exprot”. Did you mean export?'],
+    [['probe', reel, 'other.mov'], 'one word too many'],
+    [['check', reel, '--spec'], '--spec wants a value'],
+    [['check', reel, '--spec', 'osprey', '--waive', 'codec=agreed'], '--initials'],
+    [['check', reel, '--spec', 'osprey', '--waive', 'colour=agreed', '--initials', 'QP'], 'no rule “colour”'],
+  ])('%j are refused with a sentence', (args, words) => {
+    const r = velvet(...args)
+    expect([r.code, r.err.includes(words), r.err]).toEqual([2, true, r.err])
+  })
+  it('help lists what there is, without colours; the version is said', () => {
+    const { code, out } = velvet('export', '--help')
+    expect(code).toBe(0)
+    for (const word of ['--dry-run', 'northmere', 'rewrap', 'pictureBitrate', '{region}']) expect(out).toContain(word)
+    expect(out).not.toContain('\u001B')
+    expect(velvet('--version').out).toMatch(/^Velvet Crane \d/)
+  })
+  it('an answer that is cut off ends quietly', () => {
+    const cli = path.join(project, 'dist', 'cli.mjs')
+    const r = spawnSync('sh', ['-c', `node ${cli} probe ${reel} --json | head -c 1`], { encoding: 'utf8' })
+    expect([r.stdout, r.stderr]).toEqual(['{', ''])
+  })
+})
+
 describe('check', () => {
   it('exits 1 where a must-rule fails and names it', () => {
     const r = velvet('check', reel, '--spec', 'northmere', '--json')
     expect(r.code).toBe(1)
     const { rules } = r.json() as { rules: { id: string; verdict: string }[] }
     expect(rules.find((x) => x.id === 'raster')!.verdict).toBe('fail')
+    expect(rules.find((x) => x.id === 'rate')!.verdict).toBe('pass')
+  })
+  it('takes waivers by name', () => {
+    const waive = ['raster', 'start', 'codec', 'depth', 'chroma', 'channels', 'loudness', 'papers', 'flashes', 'black']
+    const words = waive.flatMap((id) => ['--waive', `${id}=as agreed`])
+    const { rules } = velvet('check', reel, '--spec', 'northmere', ...words, '--initials', 'QP', '--json').json() as {
+      rules: { id: string; verdict: string }[]
+    }
+    expect(rules.find((x) => x.id === 'raster')!.verdict).toBe('waived')
     expect(rules.find((x) => x.id === 'rate')!.verdict).toBe('pass')
   })
   it('exits 2, not 1, when it is called wrongly', () => {
@@ -117,7 +153,7 @@ describe('check', () => {
     writeFileSync(cut, readFileSync(reel).subarray(0, -5000))
     expect(velvet('check', cut, '--spec', spec)).toMatchObject({
       code: 1,
-      out: expect.stringMatching(/fail {8}File itself .*not whole/) as string,
+      out: expect.stringMatching(/fail {7}File itself .*not whole/) as string,
     })
     writeFileSync(spec, '{"format":"velvet-crane-spec/1","rules":[]}')
     expect(velvet('check', reel, '--spec', spec)).toMatchObject({
@@ -214,6 +250,26 @@ describe('export', () => {
   ])('refuses %j with a sentence', (args, words) => {
     const r = velvet('export', reel, '--to', path.join(folder, 'no'), ...args)
     expect([r.code, r.err.includes(words)]).toEqual([2, true])
+  })
+})
+
+describe('an export that is told to end', () => {
+  it('leaves nothing half made, nor anything of its own', async () => {
+    const to = path.join(folder, 'ended')
+    const temp = path.join(folder, 'tmp')
+    mkdirSync(temp)
+    const args = ['export', reel, '--recipe', 'master', '--to', to, '--workers', '1', '--set', 'channels=none']
+    const child = spawn(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], {
+      cwd: project,
+      env: { ...process.env, VELVET_HOME: project, TMPDIR: temp },
+      stdio: 'ignore',
+    })
+    const left = () => (existsSync(to) ? (readdirSync(to, { recursive: true }) as string[]) : [])
+    await expect.poll(() => left().some((f) => f.includes('inplace')), { timeout: 60_000 }).toBe(true)
+    const ended = new Promise((resolve) => child.on('exit', resolve))
+    child.kill('SIGTERM')
+    expect(await ended).toBe(143)
+    expect([left().filter((f) => /\.(mov|part)$|inplace/.test(f)), readdirSync(temp)]).toEqual([[], []])
   })
 })
 

@@ -18,7 +18,9 @@ import { bytesText, plural } from '../core/text'
 import { mainFile, type Proof } from '../core/deliverable/proof'
 import { attempt } from './attempt'
 import { findSpec } from './check'
-import { every, mediaRoots, readRate } from './arguments'
+import { every, mediaRoots, pairs, readRate, readWaivers } from './arguments'
+import { Progress, verdictText, whenToldToEnd } from './terminal'
+import type { Finished, RunDeliverable } from '../contract/runs'
 
 /** `--set KEY=VALUE` values as recipe settings; names the key that is wrong. */
 export function readSettings(list: readonly string[], recipe: Recipe): Overrides {
@@ -65,6 +67,9 @@ export const exportCommand = defineCommand({
     name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },
     set: { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
     'dry-run': { type: 'boolean', description: 'list every step and write nothing' },
+    paper: { type: 'string', description: "metadata of every region, as 'production number=FA-101'; may be repeated" },
+    waive: { type: 'string', description: 'RULE=REASON, accepted for every file; may be repeated' },
+    initials: { type: 'string', description: 'who accepts what is waived' },
     workers: { type: 'string', description: 'worker processes' },
     json: { type: 'boolean', description: 'as JSON' },
   },
@@ -92,6 +97,15 @@ export const exportCommand = defineCommand({
         // the pass over the pictures costs as much as decoding them: it is made where its figures decide
         analyse: asksAboutContent(spec),
       })
+      const putAway = async () => {
+        await engine.close()
+        await rm(data, { recursive: true, force: true })
+      }
+      const stay = whenToldToEnd(async () => {
+        // what is half made leaves nothing at the destination
+        for (const r of await engine.runs.list()) await engine.runs.remove(r.id)
+        await putAway()
+      })
       try {
         await lay(engine, source, args, { recipe, spec, name: args.outlet ?? 'export', pattern: args.name })
         engine.pool.start(workers)
@@ -99,8 +113,8 @@ export const exportCommand = defineCommand({
         if (dry) return dryRun(judged, to, args.json === true)
         return await execute(engine, judged, workers, to, args.json === true)
       } finally {
-        await engine.close()
-        await rm(data, { recursive: true, force: true })
+        stay()
+        await putAway()
       }
     }),
 })
@@ -129,7 +143,7 @@ function readWorkers(text: string | undefined): number {
 async function lay(
   engine: Session,
   source: string,
-  args: { readonly rate?: string; readonly cuts?: string; readonly regions?: string },
+  args: { readonly rate?: string; readonly cuts?: string; readonly regions?: string; readonly initials?: string },
   outlet: { readonly name: string; readonly recipe: Recipe; readonly spec: Spec; readonly pattern: string },
 ): Promise<void> {
   const t = await engine.timelines.bringIn(
@@ -145,16 +159,16 @@ async function lay(
   const list = args.regions && { text: await readFile(args.regions, 'utf8'), fileName: args.regions }
   const way = list ? 'list' : args.cuts ? 'events' : 'whole'
   const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
-  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: {}, ...r }))
+  const metadata = pairs('--paper')
+  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: { ...metadata }, ...r }))
   await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
   const { spec } = outlet
   if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
     await engine.outlets.saveSpec(spec)
   await engine.outlets.save({ ...outlet, id: 'cli', spec: spec.id, root: 'to', folder: '' })
-  await engine.outlets.choose(
-    regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' })),
-    true,
-  )
+  const keys = regions.map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'cli' }))
+  await engine.outlets.choose(keys, true)
+  for (const waiver of readWaivers(spec, args.initials)) await engine.outlets.waive(keys, waiver)
 }
 
 /** All deliverables, once everything is measured that decides about them. */
@@ -202,64 +216,77 @@ async function execute(
   json: boolean,
 ): Promise<number> {
   const held = list.filter((d) => !d.cleared)
-  for (const d of held)
-    process.stderr.write(
-      `${d.title} stays behind: ${d.results
-        .filter((r) => r.blocks)
-        .map((r) => r.why)
-        .join(' ')}\n`,
-    )
+  const why = (d: JudgedDraft) => d.results.filter((r) => r.blocks).map((r) => r.why)
+  for (const d of held) process.stderr.write(`${d.title} stays behind: ${why(d).join(' ')}\n`)
   const outcome: Record<string, unknown>[] = held.map((d) => ({
     path: path.join(to, d.path),
     frames: d.output.frames,
     state: 'held',
-    fails: d.results.filter((r) => r.blocks).map((r) => r.why),
+    fails: why(d),
   }))
   let failed = held.length
-  if (held.length < list.length) {
-    const run = await engine.nights.start('export', workers)
-    let view = await engine.runs.view(run)
-    while (view.state !== 'done') {
-      await sleep(150)
-      view = await engine.runs.view(run)
-      if (process.stderr.isTTY)
-        process.stderr.write(
-          `\r${view.items.filter((i) => i.state === 'done').length}/${view.items.length} files, ` +
-            `${view.framesPerSecond.toFixed(1)} frames a second   `,
-        )
-    }
-    if (process.stderr.isTTY) process.stderr.write('\n')
-    for (const item of view.items) {
-      const proof = await engine.runs.proof(item.id)
-      if (!proof) {
-        failed++
-        if (item.problem) process.stderr.write(`${item.title}: ${item.problem.message} ${item.problem.fix ?? ''}\n`)
-        outcome.push({ path: path.join(to, item.path), state: item.state, error: item.problem })
-        continue
-      }
-      outcome.push({
-        path: path.join(to, proof.path),
-        frames: proof.item.region.out - proof.item.region.in,
-        state: 'done',
-        verdict: proof.proof.verdict,
-        checksums: sumsOf(proof.proof),
-        verdicts: proof.proof.results.map((r) => ({
-          id: r.rule.id,
-          measure: r.rule.measure,
-          required: r.required,
-          written: r.written?.text ?? null,
-          verdict: r.verdict,
-        })),
-      })
-      if (!json)
-        process.stdout.write(
-          `${proof.proof.verdict.padEnd(8)} ${path.join(to, proof.path)}  ${mainFile(proof.proof).sha256}\n`,
-        )
-    }
-  }
+  if (held.length < list.length)
+    failed += await runNight(engine, workers, (item, finished) => {
+      outcome.push(
+        finished ? doneOf(finished, to) : { path: path.join(to, item.path), state: item.state, error: item.problem },
+      )
+      if (json) return
+      if (finished) {
+        const { proof } = finished
+        const sum = mainFile(proof).sha256
+        process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
+      } else if (item.problem)
+        process.stderr.write(`${item.title}: ${item.problem.message} ${item.problem.fix ?? ''}\n`)
+    })
   if (json) process.stdout.write(`${JSON.stringify({ deliverables: outcome }, null, 2)}\n`)
   return failed > 0 ? 1 : 0
 }
+
+/** Runs the night and gives each deliverable as it ends, in the order of the sheet; how many were not made. */
+async function runNight(
+  engine: Session,
+  workers: number,
+  ended: (item: RunDeliverable, finished: Finished | null) => void,
+): Promise<number> {
+  const run = await engine.nights.start('export', workers)
+  const progress = new Progress()
+  let next = 0
+  let failed = 0
+  for (;;) {
+    const view = await engine.runs.view(run)
+    for (; next < view.items.length && isEnded(view.items[next]!); next++) {
+      const item = view.items[next]!
+      const finished = await engine.runs.proof(item.id)
+      if (!finished) failed++
+      progress.clear()
+      ended(item, finished)
+    }
+    if (view.state === 'done') return failed
+    const sum = (of: (i: RunDeliverable) => number) => view.items.reduce((n, i) => n + of(i), 0)
+    progress.tell(
+      sum((i) => i.framesDone),
+      sum((i) => i.framesTotal),
+    )
+    await sleep(150)
+  }
+}
+
+const isEnded = (i: RunDeliverable) => i.state === 'done' || i.state === 'failed' || i.state === 'skipped'
+
+const doneOf = ({ path: file, item, proof }: Finished, to: string): Record<string, unknown> => ({
+  path: path.join(to, file),
+  frames: item.region.out - item.region.in,
+  state: 'done',
+  verdict: proof.verdict,
+  checksums: sumsOf(proof),
+  verdicts: proof.results.map((r) => ({
+    id: r.rule.id,
+    measure: r.rule.measure,
+    required: r.required,
+    written: r.written?.text ?? null,
+    verdict: r.verdict,
+  })),
+})
 
 const sumsOf = (proof: Proof) => {
   const { sha256, xxh64 } = mainFile(proof)
