@@ -1,5 +1,5 @@
 import { mkdtempSync } from 'node:fs'
-import { mkdir, readFile, rm } from 'node:fs/promises'
+import { mkdir, rm } from 'node:fs/promises'
 import { availableParallelism, tmpdir } from 'node:os'
 import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
@@ -17,6 +17,7 @@ import { Session } from '../engine/session'
 import { bytesText, plural } from '../core/text'
 import { mainFile, type Proof } from '../core/deliverable/proof'
 import { attempt } from './attempt'
+import { readText } from './timeline'
 import { findSpec } from './check'
 import { every, mediaRoots, pairs, readRate, readWaivers } from './arguments'
 import { Progress, verdictText, whenToldToEnd } from './terminal'
@@ -156,7 +157,7 @@ async function lay(
   )
   for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
-  const list = args.regions && { text: await readFile(args.regions, 'utf8'), fileName: args.regions }
+  const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
   const way = list ? 'list' : args.cuts ? 'events' : 'whole'
   const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
   const metadata = pairs('--paper')

@@ -17,14 +17,16 @@ import { formatNamed } from '../core/timeline/formats/registry'
 import type { Problem } from '../core/problem'
 import { every, mediaRoots, readRate } from './arguments'
 import { attempt } from './attempt'
-import { plural } from '../core/text'
+import { decodeText, plural } from '../core/text'
 
 /** Text of an interchange file, no larger than one can be. */
 export async function readText(file: string): Promise<string> {
   const info = await stat(file).catch(() => fail('file.missing', 'There is no such file.', file, 'Check the path.'))
   if (info.size > 64 << 20)
     fail('timeline.too-large', 'This is far larger than any interchange file.', file, 'Choose the list, not the media.')
-  return readFile(file, 'utf8')
+  const { text, legacy } = decodeText(await readFile(file))
+  if (legacy) process.stderr.write(`${file}: The text is not UTF-8; it is read as Windows-1252.\n`)
+  return text
 }
 
 interface Understood {

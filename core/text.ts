@@ -19,3 +19,18 @@ export function plural(n: number, one: string, many = `${one}s`): string {
 export function listed(names: readonly string[], last = 'and'): string {
   return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
 }
+
+/**
+ * Text of a file that does not say its encoding: UTF-8 (or UTF-16 with a byte-order mark), else Windows-1252, in which
+ * every byte is a letter; `legacy` says that it was the latter.
+ */
+export function decodeText(bytes: Uint8Array): { text: string; legacy: boolean } {
+  const [a, b] = bytes
+  if ((a === 0xff && b === 0xfe) || (a === 0xfe && b === 0xff))
+    return { text: new TextDecoder(a === 0xff ? 'utf-16le' : 'utf-16be').decode(bytes), legacy: false }
+  try {
+    return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), legacy: false }
+  } catch {
+    return { text: new TextDecoder('windows-1252').decode(bytes), legacy: true }
+  }
+}

@@ -188,15 +188,22 @@ describe('coded pictures', () => {
   it('end with a problem where one cannot be decoded', async () => {
     const told = fresh()
     await expect(shown(trackOf(closedGroups(1)), codecs(told, 1, [5]), 0, 8)).rejects.toMatchObject({
-      problem: { code: 'media.undecodable', where: 'reel.mov', message: 'Frame 5 could not be decoded.' },
+      problem: {
+        code: 'media.undecodable',
+        where: 'reel.mov, 00:00:00:05',
+        message: 'The pictures cannot be decoded at frame 5 (no picture came).',
+      },
     })
     expect(told.closed).toBe(1)
   })
   it('say that the decoder stopped, and leave none open', async () => {
     const told = fresh()
-    await expect(shown(trackOf(closedGroups(2)), codecs(told, 1, [], [6]), 0, 16)).rejects.toThrow(
-      'The decoder stopped: no more',
-    )
+    await expect(shown(trackOf(closedGroups(2)), codecs(told, 1, [], [6]), 0, 16)).rejects.toMatchObject({
+      problem: {
+        code: 'media.undecodable',
+        message: expect.stringMatching(/at frame \d+ \(The decoder stopped: no more\)/) as string,
+      },
+    })
     expect(told.closed).toBe(1)
   })
   it('need no decoder for none', async () => {

@@ -100,6 +100,14 @@ describe('a flattened file with its list', () => {
     ).rejects.toEqual(refused('timeline.rate'))
     expect((await engine.timelines.list()).length).toBe(before)
   })
+  it('reads names of the last century, and says so', async () => {
+    const list =
+      'TITLE: V\u00E4g\n001 A V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: F\u00E4rja\n'
+    writeFileSync(path.join(storage, 'Tides', 'old.edl'), Buffer.from(list, 'latin1'))
+    const old = await engine.timelines.bringIn(at('Tides/old.edl'))
+    expect([old.model.events[0]!.name, old.problems[0]]).toMatchObject(['F\u00E4rja', { code: 'text.encoding' }])
+    await engine.timelines.remove(old.id)
+  })
   it('says that a list has no events', async () => {
     put('Tides/empty.edl', 'TITLE: nothing\n')
     await expect(engine.timelines.bringIn(at('Tides/empty.edl'))).rejects.toBeTruthy()

@@ -3,6 +3,7 @@ import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
 import type { MediaInfo } from '../../core/media/media'
+import { decodeText } from '../../core/text'
 import { fail, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
 import { applyPatch, type Patch } from '../../core/split/patch'
@@ -150,7 +151,7 @@ export class Timelines {
     place: FilePath,
     options: { readonly show?: string; readonly name?: string; readonly rate?: Rate },
   ): Promise<SplitTimeline> {
-    const text = await this.readText(place)
+    const { text, problems } = await this.readText(place)
     const file = path.basename(place.path)
     const { read, link } = await readAndLink(this.roots, this.index, text, file, options.rate ?? null)
     if (read.timeline.events.length === 0)
@@ -174,7 +175,7 @@ export class Timelines {
       cuts: null,
       cutsOffset: 0,
       model: { ...read.timeline, name },
-      problems: read.problems,
+      problems: [...problems, ...read.problems],
       ...link,
     })
   }
@@ -246,11 +247,12 @@ export class Timelines {
   }
 
   private async understand(info: MediaInfo, media: FilePath, name: string, cuts: FilePath | null) {
-    const text = cuts && { text: await this.readText(cuts), path: cuts.path }
-    return flattenedTimeline(info, media.path, name, text)
+    const list = cuts && { ...(await this.readText(cuts)), path: cuts.path }
+    const { model, problems } = flattenedTimeline(info, media.path, name, list)
+    return { model, problems: [...problems, ...(list?.problems ?? [])] }
   }
 
-  private async readText(place: FilePath): Promise<string> {
+  private async readText(place: FilePath): Promise<{ text: string; problems: Problem[] }> {
     const file = this.roots.resolve(place.root, place.path)
     if ((await stat(file)).size > largestList)
       fail(
@@ -259,7 +261,14 @@ export class Timelines {
         place.path,
         'Choose the list, not the media.',
       )
-    return readFile(file, 'utf8')
+    const { text, legacy } = decodeText(await readFile(file))
+    const said: Problem = {
+      code: 'text.encoding',
+      message: 'The text is not UTF-8; its names are read as Windows-1252.',
+      where: place.path,
+      fix: 'Check names with accents, or write the list again as UTF-8.',
+    }
+    return { text, problems: legacy ? [said] : [] }
   }
 
   /**
@@ -269,7 +278,9 @@ export class Timelines {
   async attachCuts(id: string, cuts: FilePath): Promise<SplitTimeline> {
     const t = await this.get(id)
     const file = path.basename(cuts.path)
-    const chapters = isChapterFile(cuts.path) ? readInterchange(await this.readText(cuts), file, t.model.rate) : null
+    const chapters = isChapterFile(cuts.path)
+      ? readInterchange((await this.readText(cuts)).text, file, t.model.rate)
+      : null
     if (!chapters && t.linking)
       fail(
         'timeline.many-sources',

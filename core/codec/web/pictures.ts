@@ -1,9 +1,10 @@
 import { readExactly } from '../../bytes'
 import type { Media, SampleRef, VideoTrack } from '../../media/media'
 import { chromaSize, pictureFromI420, toChroma422, type Picture } from '../../picture/picture'
-import { fail } from '../../problem'
+import { fail, ProblemError } from '../../problem'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
+import { formatTimecode } from '../../time/timecode'
 import type { PictureCodec } from '../codec'
 import { needCodecs, settle, type WebCodecs } from './webcodecs'
 
@@ -41,9 +42,16 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
     const { pts } = track.sample(index)
     framesOfTime.set(pts, [...(framesOfTime.get(pts) ?? []), n])
   }
+  let next = range.in
+  const damaged = (why: string) =>
+    fail(
+      'media.undecodable',
+      `The pictures cannot be decoded at frame ${next} (${why.replace(/\.$/, '')}).`,
+      placeOf(media, track, next),
+      'The file is damaged there; copy it again from where it came from.',
+    )
   const frames = new FrameDecoder(track, framesOfTime, web)
   try {
-    let next = range.in
     for (let i = first; i <= last; i++) {
       const s = track.sample(i)
       await frames.feed(s, await readExactly(media.source, s.offset, s.size))
@@ -51,19 +59,22 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
     }
     await frames.flush()
     while (next < range.out) {
-      const picture =
-        frames.take(next) ??
-        fail(
-          'media.undecodable',
-          `Frame ${next} could not be decoded.`,
-          media.source.name,
-          'The file is damaged there; copy it again from where it came from.',
-        )
+      const picture = frames.take(next) ?? damaged('no picture came')
       yield { frame: next++, picture }
     }
+  } catch (e) {
+    if (e instanceof ProblemError) throw e
+    damaged((e as Error).message)
   } finally {
     frames.close()
   }
+}
+
+/** A file, and the timecode of a frame of it. */
+function placeOf(media: Media, track: VideoTrack, frame: Frames): string {
+  const { timecode } = media.info
+  const base = { rate: timecode?.rate ?? track.info.rate, dropFrame: timecode?.dropFrame ?? false }
+  return `${media.source.name}, ${formatTimecode((timecode?.startFrames ?? 0) + frame, base)}`
 }
 
 /** A decoder whose pictures are taken by the frame they are; `framesOfTime` tells which frames show the one of a time. */

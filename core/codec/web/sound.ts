@@ -1,6 +1,6 @@
 import { readExactly } from '../../bytes'
 import type { AudioTrack, Media } from '../../media/media'
-import { fail } from '../../problem'
+import { fail, ProblemError } from '../../problem'
 import { lastAtOrBefore } from '../../time/order'
 import type { Samples } from '../../time/rate'
 import type { SoundCodec, TrackReader } from '../codec'
@@ -100,11 +100,20 @@ async function decodePackets(
         )
     }
     await decoder.flush()
+    if (error) throw error as Error
+  } catch (e) {
+    if (e instanceof ProblemError) throw e
+    const seconds = (Math.max(0, at - track.start) / sampleRate).toFixed(2)
+    fail(
+      'media.undecodable',
+      `The sound cannot be decoded from ${seconds} s on (${(e as Error).message.replace(/\.$/, '')}).`,
+      media.source.name,
+      'The file is damaged there; copy it again from where it came from.',
+    )
   } finally {
     into = null
     if (decoder.state !== 'closed') decoder.close()
   }
-  if (error) throw error
   return { at, data }
 }
 
