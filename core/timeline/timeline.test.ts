@@ -4,6 +4,8 @@ import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
 import { usedIn } from './assembly/pictures'
 import { overlapping, shownOf } from './overlap'
+import { readOtio } from './formats/otio/read'
+import { writeOtio } from './formats/otio/write'
 import { readEdl } from './formats/edl/read'
 import { writeEdl } from './formats/edl/write'
 import {
@@ -319,6 +321,44 @@ describe('a list that does not state its rate', () => {
   it('says which rates fit', () => {
     const [problem] = readEdl(at('01:00:00:00 01:00:01:29'), null, 'x.edl').problems
     expect(problem!.fix).toContain('29.97 or 30')
+  })
+})
+
+describe('a fade to black', () => {
+  const list =
+    'TITLE: FADE\nFCM: NON-DROP FRAME\n001 A V C 01:00:00:00 01:00:04:00 10:00:00:00 10:00:04:00\n' +
+    '002 A V C 01:00:04:00 01:00:04:00 10:00:04:00 10:00:04:00\n002 BL V D 025 00:00:00:00 00:00:02:00 10:00:04:00 10:00:06:00\n'
+  it('is still there after OpenTimelineIO and back', () => {
+    const first = readEdl(list, pal, 'x').timeline
+    expect(first.events[1]).toMatchObject({ source: null, transition: { kind: 'dissolve', frames: 25 } })
+    const back = readOtio(writeOtio(first).text, 'x.otio').timeline
+    expect(back.events[1]).toMatchObject({ source: null, record: { in: 100, out: 125 }, transition: { frames: 25 } })
+    expect(writeEdl(back).text).toMatch(/BL +V +D +025 /)
+  })
+  it('keeps its whole length where it lies on both sides of the cut into a gap', () => {
+    const item = (o: object) => ({ name: '', metadata: {}, effects: [], markers: [], ...o })
+    const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', rate: 25, value })
+    const range = (n: number) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(0), duration: time(n) })
+    const children = [
+      item({ OTIO_SCHEMA: 'Clip.2', source_range: range(100), media_references: {} }),
+      item({
+        OTIO_SCHEMA: 'Transition.1',
+        transition_type: 'SMPTE_Dissolve',
+        in_offset: time(12),
+        out_offset: time(13),
+      }),
+      item({ OTIO_SCHEMA: 'Gap.1', source_range: range(50) }),
+    ]
+    const tracks = item({
+      OTIO_SCHEMA: 'Stack.1',
+      children: [item({ OTIO_SCHEMA: 'Track.1', kind: 'Video', children })],
+    })
+    const { timeline } = readOtio(JSON.stringify(item({ OTIO_SCHEMA: 'Timeline.1', tracks })), 'x.otio')
+    expect(timeline.events.map((e) => [e.record.in, e.record.out, e.transition?.frames ?? 0])).toEqual([
+      [0, 88, 0],
+      [88, 113, 25],
+    ])
+    expect(timeline.length).toBe(150)
   })
 })
 

@@ -229,15 +229,22 @@ export class OtioLayout {
           after: Math.max(0, at(timeOf(c.out_offset), this.rate)),
           wipe: /wipe/i.test(text(c.transition_type)),
         }
-        // a fade to nothing at the end of a track
-        if (i === children.length - 1 || schemaOf(children[i + 1]) === 'Gap') {
-          const length = Math.min(pending.before, last[0] ? last[0].record.out - last[0].record.in : 0)
-          if (length > 0)
+        // a fade to nothing: over the end of a clip, and on into the gap behind it
+        const next = children[i + 1]
+        if (next === undefined || schemaOf(next) === 'Gap') {
+          const gap = next === undefined ? 0 : this.item(next, kind, depth + 1, where).length
+          const before = Math.min(pending.before, last[0] ? last[0].record.out - last[0].record.in : 0)
+          const frames = before + Math.min(pending.after, gap)
+          if (frames > 0)
             events.push({
-              ...black(kind, { in: position - length, out: position }),
-              transition: { kind: pending.wipe ? 'wipe' : 'dissolve', frames: length, before: length },
+              ...black(kind, { in: position - before, out: position - before + frames }),
+              transition: {
+                kind: pending.wipe ? 'wipe' : 'dissolve',
+                frames,
+                ...(before ? { before } : {}),
+              },
             })
-          shorten(events, last, position - length)
+          if (before > 0) shorten(events, last, position - before)
           pending = null
         }
         return
