@@ -45,11 +45,11 @@ module.exports = {
     {
       name: 'core-packages',
       severity: 'error',
-      comment: 'core/ uses zod, an XML and a CSV reader only',
+      comment: 'core/ uses zod, an XML and a CSV reader, and regular expressions of linear time only',
       from: { path: '^core/', pathNot: '\\.test\\.ts$' },
       to: {
         dependencyTypes: ['npm', 'npm-dev', 'npm-optional'],
-        pathNot: 'node_modules/(zod|fast-xml-parser|papaparse)',
+        pathNot: 'node_modules/(zod|fast-xml-parser|papaparse|re2js)',
       },
     },
     forbid('engine-knows-core-only', '^engine/(?!.*\\.test\\.ts$)', '^(server|app|cli|demo|bench)/', 'engine → core'),
