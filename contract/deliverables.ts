@@ -66,6 +66,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly fixable: readonly number[]
   /** Rules that keep it back or give reason for caution. */
   readonly trouble: readonly Trouble[]
+  /** Path of the file it was delivered as, proven, and has not changed since; null when there is none. */
+  readonly delivered: string | null
 }
 
 /** Verdicts by their letter in `marks`. */
@@ -104,5 +106,6 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
         blocks: r.blocks,
         why: r.why,
       })),
+    delivered: null,
   }
 }

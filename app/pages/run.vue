@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { DeliverableSummary } from '../../contract/deliverables'
 import { api } from '../lib/api'
 import { bytesText, plural, spanText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
@@ -14,7 +15,8 @@ const shelf = useShelf()
 const timelines = useTimelines()
 const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
 const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
-const left = ref(new Set<string>())
+/** What was taken out of the night by hand, or, of what is delivered already, put into it again. */
+const turned = ref(new Set<string>())
 const planning = ref(!runs.current || runs.current.state === 'done')
 watch(
   () => runs.current?.state,
@@ -26,7 +28,8 @@ const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
   `${d.timelineId}/${d.regionId}/${d.outletId}`
 const ready = computed(() => deliverables.all.filter((d) => d.cleared))
 const held = computed(() => deliverables.all.filter((d) => !d.cleared))
-const going = computed(() => ready.value.filter((d) => !left.value.has(keyOf(d))))
+const goes = (d: DeliverableSummary) => (d.delivered === null) !== turned.value.has(keyOf(d))
+const going = computed(() => ready.value.filter(goes))
 const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
 const bytes = computed(() => going.value.reduce((n, d) => n + d.bytes, 0))
 const outletRoots = computed(() => [
@@ -49,9 +52,9 @@ onMounted(() =>
   }),
 )
 function toggle(k: string) {
-  const s = new Set(left.value)
+  const s = new Set(turned.value)
   if (!s.delete(k)) s.add(k)
-  left.value = s
+  turned.value = s
 }
 const starting = ref(false)
 async function start() {
@@ -108,19 +111,19 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         </p>
         <table v-if="ready.length">
           <tbody>
-            <tr v-for="d in ready" :key="keyOf(d)" :class="{ out: left.has(keyOf(d)) }">
+            <tr v-for="d in ready" :key="keyOf(d)" :class="{ out: !goes(d) }">
               <td>
-                <input
-                  type="checkbox"
-                  :checked="!left.has(keyOf(d))"
-                  :aria-label="`Run ${d.title}`"
-                  @change="toggle(keyOf(d))"
-                />
+                <input type="checkbox" :checked="goes(d)" :aria-label="`Run ${d.title}`" @change="toggle(keyOf(d))" />
               </td>
               <td><VerdictMark :verdict="d.verdict" /></td>
               <td>
                 {{ d.title }}
-                <div class="quiet small">{{ timelineName(d.timelineId) }}</div>
+                <div class="quiet small">
+                  {{ timelineName(d.timelineId)
+                  }}<template v-if="d.delivered">
+                    · delivered as <span class="num">{{ fileName(d.delivered) }}</span>, unchanged since</template
+                  >
+                </div>
               </td>
               <td class="num small path">{{ fileName(d.path) }}</td>
               <td class="num small right">{{ bytesText(d.bytes) }}</td>

@@ -4,6 +4,7 @@ import { summaryOf, type DeliverableSummary } from '../../contract/deliverables'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
+import { freeze } from '../../core/deliverable/freeze'
 import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
@@ -13,6 +14,7 @@ import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { changesAfter, lastChange } from '../store/changes'
+import { deliveredPaths, identitySum } from '../store/deliverables'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 
@@ -37,6 +39,8 @@ interface Kept {
   readonly by: readonly unknown[]
   readonly draft: Draft
   readonly target: Target
+  /** See {@link identitySum}. */
+  readonly identity: string
   readonly summary: DeliverableSummary
 }
 
@@ -64,6 +68,7 @@ export class Deliverables {
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
     const now = new Map<string, Kept>()
+    const delivered = await deliveredPaths(this.db)
     for (const { draft, known } of await this.drafts(situation, today)) {
       const key = keyText(draft.key)
       const { target, room } = known
@@ -72,10 +77,19 @@ export class Deliverables {
       const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough]
       const before = this.kept.get(key)
       const same = before && by.every((x, k) => x === before.by[k])
-      now.set(key, same ? before : { by, draft, target, summary: summaryOf(judgeDraft(draft, known)) })
+      const kept = same ? before : judgedAnew(by, draft, known)
+      const there = this.there(delivered.get(kept.identity))
+      const { summary } = kept
+      now.set(key, there === summary.delivered ? kept : { ...kept, summary: { ...summary, delivered: there } })
     }
     this.kept = now
     return new Map([...now].map(([key, k]) => [key, k.summary]))
+  }
+
+  /** Identities of what was delivered and is still there. */
+  async delivered(): Promise<Set<string>> {
+    const all = await deliveredPaths(this.db)
+    return new Set([...all].filter(([, file]) => this.there(file) !== null).map(([identity]) => identity))
   }
 
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
@@ -158,6 +172,15 @@ export class Deliverables {
     )
   }
 
+  /** The path of what was delivered, while it is still there. */
+  private there(file: { root: string; path: string } | undefined): string | null {
+    try {
+      return file && existsSync(this.roots.resolve(file.root, file.path)) ? file.path : null
+    } catch {
+      return null
+    }
+  }
+
   private taken(d: Draft, file: string): boolean {
     try {
       return existsSync(this.roots.resolve(d.outlet.root, file))
@@ -218,6 +241,18 @@ export class Deliverables {
     if (offers.length) await this.queue.offer(offers)
     const failures = queued.filter((q) => q.state === 'failed' && q.problem && wanted.has(q.key))
     return new Map(failures.map((q) => [q.key, unmeasured(q.kind, JSON.parse(q.problem!) as Problem)]))
+  }
+}
+
+function judgedAnew(by: Kept['by'], draft: Draft, known: Known): Kept {
+  const judged = judgeDraft(draft, known)
+  const { path: target, version, bad } = known.target
+  return {
+    by,
+    draft,
+    target: { path: target, version, bad },
+    identity: identitySum(freeze(judged, '')),
+    summary: summaryOf(judged),
   }
 }
 

@@ -2,6 +2,8 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
 import { judgeDraft, undecided, type JudgedDraft } from '../../core/deliverable/judged'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
+import { freeze } from '../../core/deliverable/freeze'
+import { identitySum } from '../store/deliverables'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
 import { machineAbilities } from '../worker/codecs'
@@ -46,7 +48,10 @@ export class Nights {
     }
   }
 
-  /** Freezes all cleared deliverables (or those of `keys`) into a run and starts it. */
+  /**
+   * Freezes cleared deliverables into a run and starts it: those of `keys`, or all but what was delivered already, is still
+   * there, and has not changed since.
+   */
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const situation = await this.situation()
     let drafts = await this.deliverables.drafts(situation)
@@ -56,11 +61,13 @@ export class Nights {
       drafts = await this.deliverables.drafts(situation)
     }
     const wanted = keys && new Set(keys)
+    const there = wanted ? new Set<string>() : await this.deliverables.delivered()
     const chosen = (function* () {
       for (const { draft, known } of drafts) {
         if (wanted && !wanted.has(keyText(draft.key))) continue
         const judged = judgeDraft(draft, known)
-        if (judged.cleared) yield judged
+        if (!judged.cleared) continue
+        if (wanted || !there.has(identitySum(freeze(judged, '')))) yield judged
       }
     })()
     return this.runs.start(this.runs.freeze(name, workers, chosen))

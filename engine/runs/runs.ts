@@ -381,7 +381,10 @@ function finishedOf(row: DeliverableRow): Finished {
   }
 }
 
-type ShownRow = Omit<DeliverableRow, 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result'>
+type ShownRow = Omit<
+  DeliverableRow,
+  'identity' | 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result'
+>
 
 function shown(row: ShownRow, steps: readonly ShownStep[], run: RunRow): RunDeliverable {
   const total = steps.reduce((n, s) => n + s.frames_total, 0)

@@ -175,6 +175,31 @@ describe('running', () => {
     expect(readFileSync(path.join(out, '01_Fog_Bell.wav'), 'utf8')).toBe('somebody else’s')
     expect((await deliverables(engine))[0]!.path).toBe(`out${serial}/01_Fog_Bell_v03.wav`)
   })
+  it('delivers nothing twice unasked: what is there and unchanged stays out, what changed goes again', async () => {
+    const { t } = await ready()
+    await drain(engine)
+    await engine.nights.start('first', 2)
+    await drain(engine)
+    const summary = async () => (await engine.live.list()).list.find((d) => d.timelineId === t.id)!
+    const first = (await summary()).delivered
+    expect(first).toBe(`out${serial}/01_Fog_Bell.wav`)
+    expect(await codeOf(engine.nights.start('again', 2))).toBe('run.empty')
+    // asked for by its key, it is made once more
+    const key = `${t.id}/${(await summary()).regionId}/${(await summary()).outletId}`
+    await engine.nights.start('asked', 2, [key])
+    await drain(engine)
+    expect((await summary()).delivered).toBe(`out${serial}/01_Fog_Bell_v02.wav`)
+    // a file that is gone, or a region that changed, is not delivered
+    for (const name of ['01_Fog_Bell.wav', '01_Fog_Bell_v02.wav']) rmSync(path.join(storage, `out${serial}`, name))
+    expect((await summary()).delivered).toBeNull()
+    await engine.nights.start('lost', 2)
+    await drain(engine)
+    expect((await summary()).delivered).toBe(`out${serial}/01_Fog_Bell.wav`)
+    const { split, splitVersion } = await engine.timelines.get(t.id)
+    const [region] = split.regions
+    await engine.timelines.saveSplit(t.id, { ...split, regions: [{ ...region!, out: region!.out - 1 }] }, splitVersion)
+    expect((await summary()).delivered).toBeNull()
+  })
   it('keeps what fails a must-rule out of the run, and only that', async () => {
     const { t } = await ready({ spec: 'northmere' }, 'master')
     await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: 'out-p' }))

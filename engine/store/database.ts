@@ -78,6 +78,8 @@ export interface Tables {
     outlet_id: string
     timeline: string
     root: string
+    /** A sum of what makes it the same as another; null where an earlier edition froze it. */
+    identity: string | null
     /** Path below the root that was wanted. */
     target: string
     frames: number

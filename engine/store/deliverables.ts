@@ -1,12 +1,29 @@
+import { createHash } from 'node:crypto'
 import type { Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
 import { frozenSchema, type FrozenDeliverable } from '../../core/deliverable/sheet'
+import { identityOf } from '../../core/deliverable/identity'
 import { noteChange } from './changes'
 import type { Db, DeliverableRow, Tables } from './database'
 
 /** A frozen deliverable as it is stored; the one place that reads it. */
 export function frozenOf(row: Pick<DeliverableRow, 'sheet'>): FrozenDeliverable {
   return frozenSchema.parse(JSON.parse(row.sheet))
+}
+
+/** The sum that a deliverable is known again by. */
+export const identitySum = (d: FrozenDeliverable) => createHash('sha256').update(identityOf(d)).digest('hex')
+
+/** Paths of what was delivered and proven, by its identity; the newest of several. */
+export async function deliveredPaths(db: Db): Promise<Map<string, { root: string; path: string }>> {
+  const rows = await db
+    .selectFrom('deliverable')
+    .select(['identity', 'root', 'final_path'])
+    .where('state', '=', 'done')
+    .where('identity', 'is not', null)
+    .orderBy('finished')
+    .execute()
+  return new Map(rows.map((r) => [r.identity!, { root: r.root, path: r.final_path! }]))
 }
 
 /** Keeps a frozen deliverable at its place in a run. */
@@ -19,6 +36,7 @@ export async function keepDeliverable(db: Db, run: string, position: number, d: 
       position,
       state: 'waiting',
       sheet: JSON.stringify(d),
+      identity: identitySum(d),
       title: d.title,
       region: d.region.name,
       outlet: d.outlet.name,

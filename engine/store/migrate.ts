@@ -5,6 +5,7 @@ import * as names from './migrations/002-names'
 import * as queue from './migrations/003-queue'
 import * as interrupted from './migrations/004-interrupted'
 import * as cutsOffset from './migrations/005-cuts-offset'
+import * as identity from './migrations/006-identity'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -13,6 +14,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '003-queue': queue,
   '004-interrupted': interrupted,
   '005-cuts-offset': cutsOffset,
+  '006-identity': identity,
 }
 
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */
