@@ -6,6 +6,7 @@ const policy = [
   "script-src 'self' 'unsafe-inline'",
   "style-src 'self' 'unsafe-inline'",
   "img-src 'self' data: blob:",
+  "font-src 'self' data:",
   "media-src 'self' blob:",
   "worker-src 'self' blob:",
   "object-src 'none'",
