@@ -406,7 +406,7 @@ td:first-child {
   width: 22px;
 }
 tr.out {
-  opacity: 0.45;
+  opacity: 0.65;
 }
 .right {
   text-align: right;

@@ -133,6 +133,8 @@ export const toyRecipe: RecipeKind = {
         chroma: '4:2:2',
         bitDepth: 8,
         ...b.picture,
+        // a toy file has no place for it
+        colour: null,
       },
       audio: null,
       bytes: b.shared.frames + 6,
