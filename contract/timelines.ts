@@ -18,7 +18,10 @@ export const bringInSchema = z.object({
   name: name.optional(),
 })
 
-/** What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, or (stills) its rate. */
+/**
+ * What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, or (stills) its
+ * rate.
+ */
 export const timelinePatchSchema = z.object({
   name: name.optional(),
   cuts: filePathSchema.optional(),

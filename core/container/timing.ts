@@ -19,8 +19,8 @@ function nearest(perSecond: number): Rate {
 
 /**
  * Lays pictures shown at varying times into frames of the standard rate nearest to theirs: each frame shows the picture
- * that is due at its middle, so none lies more than half a frame beside its time. `times` are in display order, in ticks
- * of which there are `ticks` a second; `end` is when the last one goes.
+ * that is due at its middle, so none lies more than half a frame beside its time. `times` are in display order, in
+ * ticks of which there are `ticks` a second; `end` is when the last one goes.
  */
 export function conform(times: ArrayLike<number>, end: number, ticks: number): Conformed {
   const from = times[0]!

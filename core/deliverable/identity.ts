@@ -10,8 +10,8 @@ function canonical(value: unknown): string {
 }
 
 /**
- * What makes a deliverable the same one as another: the media it is made from, its region, and all that its outlet asks.
- * Where it goes, and what was forecast of it, is not part of that.
+ * What makes a deliverable the same one as another: the media it is made from, its region, and all that its outlet
+ * asks. Where it goes, and what was forecast of it, is not part of that.
  */
 export function identityOf(d: FrozenDeliverable): string {
   const { output, source, region, chapters, outlet, recipe, spec, route } = d

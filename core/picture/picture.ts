@@ -110,7 +110,10 @@ export function toChroma420(p: Picture): Picture {
   return { ...p, chroma: '4:2:0', planes: [p.planes[0], down(p.planes[1]), down(p.planes[2])] }
 }
 
-/** Mean of absolute differences of two pictures of one size, in 8-bit steps: of luma, or of a chroma plane when that is more. */
+/**
+ * Mean of absolute differences of two pictures of one size, in 8-bit steps: of luma, or of a chroma plane when that is
+ * more.
+ */
 export function pictureDifference(a: Picture, b: Picture): number {
   if (a.width !== b.width || a.height !== b.height) return 255
   const [p, q] = a.chroma === b.chroma ? [a, b] : [toChroma420(a), toChroma420(b)]

@@ -1,6 +1,8 @@
 import type { Picture, Plane } from './picture'
 
-/** Full-range codes as narrow-range ones (ITU-R BT.2100 table 9): luma to 16 … 235, chroma to 16 … 240, in 8-bit steps. */
+/**
+ * Full-range codes as narrow-range ones (ITU-R BT.2100 table 9): luma to 16 … 235, chroma to 16 … 240, in 8-bit steps.
+ */
 function table(bitDepth: 8 | 10, scale: number, from: number, to: number): Uint16Array {
   const unit = 1 << (bitDepth - 8)
   const full = (1 << bitDepth) - 1

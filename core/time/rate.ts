@@ -2,7 +2,9 @@
 export type Frames = number & { readonly unit?: 'frames' }
 /** A count of sound samples (per channel). Always an integer. */
 export type Samples = number & { readonly unit?: 'samples' }
-/** A length of time; never what is counted by, only what is shown, forecast or told to interfaces that know no frames. */
+/**
+ * A length of time; never what is counted by, only what is shown, forecast or told to interfaces that know no frames.
+ */
 export type Seconds = number & { readonly unit?: 'seconds' }
 
 /** Frames a second as an exact fraction (SMPTE ST 12-1). */

@@ -32,8 +32,8 @@ export function overlapping<T extends Placed>(events: readonly T[]): T[] {
 }
 
 /**
- * What of an event is seen or heard on its own track: all of it, less what later events of the track lie over. The later
- * event wins; after it, the rest of the earlier one shows again.
+ * What of an event is seen or heard on its own track: all of it, less what later events of the track lie over. The
+ * later event wins; after it, the rest of the earlier one shows again.
  */
 export function shownOf(events: readonly Placed[], index: number): FrameRange[] {
   const e = events[index]!

@@ -298,7 +298,8 @@ describe('events that lie over each other on one track', () => {
   })
   it('are said when a list has them', () => {
     const two =
-      '001 A V C 00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00\n002 B V C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n'
+      '001 A V C 00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00\n' +
+      '002 B V C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00\n'
     expect(readEdl(two, pal, 'x.edl').problems).toMatchObject([{ code: 'edl.overlap', where: 'x.edl' }])
   })
 })
@@ -327,7 +328,8 @@ describe('a list that does not state its rate', () => {
 describe('a fade to black', () => {
   const list =
     'TITLE: FADE\nFCM: NON-DROP FRAME\n001 A V C 01:00:00:00 01:00:04:00 10:00:00:00 10:00:04:00\n' +
-    '002 A V C 01:00:04:00 01:00:04:00 10:00:04:00 10:00:04:00\n002 BL V D 025 00:00:00:00 00:00:02:00 10:00:04:00 10:00:06:00\n'
+    '002 A V C 01:00:04:00 01:00:04:00 10:00:04:00 10:00:04:00\n' +
+    '002 BL V D 025 00:00:00:00 00:00:02:00 10:00:04:00 10:00:06:00\n'
   it('is still there after OpenTimelineIO and back', () => {
     const first = readEdl(list, pal, 'x').timeline
     expect(first.events[1]).toMatchObject({ source: null, transition: { kind: 'dissolve', frames: 25 } })
@@ -385,7 +387,7 @@ describe('what else lists hold', () => {
       [25, 75, 50, 100],
     ])
   })
-  it('a speed that is the rate, in whichever digits, is normal; others are kept to the thousandth; broken ones are said', () => {
+  it('a speed that is the rate is normal, others are kept to the thousandth, broken ones are said', () => {
     const film = makeRate(24000, 1001)
     const speed = (m2: string) => {
       const { timeline, problems } = readEdl(`${first}M2 A ${m2} 01:00:00:00\n`, film, 'x')

@@ -49,8 +49,8 @@ export class Nights {
   }
 
   /**
-   * Freezes cleared deliverables into a run and starts it: those of `keys`, or all but what was delivered already, is still
-   * there, and has not changed since.
+   * Freezes cleared deliverables into a run and starts it: those of `keys`, or all but what was delivered already, is
+   * still there, and has not changed since.
    */
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const situation = await this.situation()

@@ -72,7 +72,9 @@ export class Live {
       : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
   }
 
-  /** Judges anew, tells what is different, and gives it. What is under way began too early: the next one is waited for. */
+  /**
+   * Judges anew, tells what is different, and gives it. What is under way began too early: the next one is waited for.
+   */
   refresh(): Promise<DeliverableChanges> {
     if (!this.refreshing) return (this.refreshing = this.judge().finally(() => (this.refreshing = null)))
     return (this.next ??= this.refreshing

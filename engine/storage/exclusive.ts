@@ -1,8 +1,9 @@
 import { link, open, rename, unlink } from 'node:fs/promises'
 
 /**
- * Moves a file to a name of the same file system unless it is taken; false when it is. A hard link fails when the name is
- * taken in the meantime, where a rename would overwrite; where there are no links, an empty file takes the name first.
+ * Moves a file to a name of the same file system unless it is taken; false when it is. A hard link fails when the name
+ * is taken in the meantime, where a rename would overwrite; where there are no links, an empty file takes the name
+ * first.
  */
 export async function moveUnlessTaken(from: string, to: string): Promise<boolean> {
   try {

@@ -23,8 +23,8 @@ export class Uploads {
   ) {}
 
   /**
-   * Takes a file into the first storage root, under a free name that no other gets at the same time. `size` is what is to
-   * come, when it is known; more than there is room for is refused before anything is written.
+   * Takes a file into the first storage root, under a free name that no other gets at the same time. `size` is what is
+   * to come, when it is known; more than there is room for is refused before anything is written.
    */
   async take(name: string, body: Readable, size: number | null = null): Promise<FilePath> {
     const root =

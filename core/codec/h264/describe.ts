@@ -165,7 +165,10 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   }
 }
 
-/** Where, in bits, a sequence parameter set's payload says whether usability information follows; null for another unit. */
+/**
+ * Where, in bits, a sequence parameter set's payload says whether usability information follows; null for another
+ * unit.
+ */
 export function usabilityAt(bytes: Uint8Array): number | null {
   if (bytes.length < 4) return null
   const r = new BitReader(bytes)

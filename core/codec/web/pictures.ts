@@ -77,7 +77,9 @@ function placeOf(media: Media, track: VideoTrack, frame: Frames): string {
   return `${media.source.name}, ${formatTimecode((timecode?.startFrames ?? 0) + frame, base)}`
 }
 
-/** A decoder whose pictures are taken by the frame they are; `framesOfTime` tells which frames show the one of a time. */
+/**
+ * A decoder whose pictures are taken by the frame they are; `framesOfTime` tells which frames show the one of a time.
+ */
 class FrameDecoder {
   private readonly ready = new Map<Frames, Picture>()
   private readonly pending: Promise<void>[] = []

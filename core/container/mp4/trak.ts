@@ -19,7 +19,10 @@ export interface Trak {
   readonly chapterTracks: readonly number[]
 }
 
-/** When a track is first presented, whose first sample shown has a time of its own: after what its edit list leaves empty. */
+/**
+ * When a track is first presented, whose first sample shown has a time of its own: after what its edit list leaves
+ * empty.
+ */
 export function startOf(t: Pick<Trak, 'edits' | 'timescale'>, movieScale: number, firstTime: number): Seconds {
   const shown = t.edits.findIndex((e) => e.mediaTime >= 0)
   const empty = t.edits.slice(0, Math.max(0, shown)).reduce((n, e) => n + e.duration, 0) / movieScale
