@@ -20,6 +20,9 @@ export function listed(names: readonly string[], last = 'and'): string {
   return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
 }
 
+/** Windows-1252 from 0x80 to 0x9F, where Latin-1 has no letters; decoders of some runtimes take it for Latin-1. */
+const windows1252 = '€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008DŽ\u008F\u0090‘’“”•–—˜™š›œ\u009DžŸ'
+
 /**
  * Text of a file that does not say its encoding: UTF-8 (or UTF-16 with a byte-order mark), else Windows-1252, in which
  * every byte is a letter; `legacy` says that it was the latter.
@@ -31,6 +34,7 @@ export function decodeText(bytes: Uint8Array): { text: string; legacy: boolean }
   try {
     return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), legacy: false }
   } catch {
-    return { text: new TextDecoder('windows-1252').decode(bytes), legacy: true }
+    const letters = Array.from(bytes, (b) => (b >= 0x80 && b < 0xa0 ? windows1252[b - 0x80]! : String.fromCharCode(b)))
+    return { text: letters.join(''), legacy: true }
   }
 }
