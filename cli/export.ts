@@ -61,7 +61,7 @@ export const exportCommand = defineCommand({
     media: { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
     recipe: { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
     to: { type: 'string', required: true, description: 'folder for the files' },
-    regions: { type: 'string', description: 'CSV with the header name,in,out' },
+    regions: { type: 'string', description: 'CSV with the header name,in,out; further columns are metadata' },
     cuts: { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
     rate: { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
     outlet: { type: 'string', description: 'specification to hold the files against' },
@@ -161,7 +161,7 @@ async function lay(
   const way = list ? 'list' : args.cuts ? 'events' : 'whole'
   const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
   const metadata = pairs('--paper')
-  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, metadata: { ...metadata }, ...r }))
+  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, ...r, metadata: { ...metadata, ...r.metadata } }))
   await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
   const { spec } = outlet
   if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))

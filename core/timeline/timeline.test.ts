@@ -6,6 +6,7 @@ import { usedIn } from './assembly/pictures'
 import { overlapping, shownOf } from './overlap'
 import { readOtio } from './formats/otio/read'
 import { writeOtio } from './formats/otio/write'
+import { csvLine, csvRows } from './formats/csv'
 import { readEdl } from './formats/edl/read'
 import { writeEdl } from './formats/edl/write'
 import {
@@ -322,6 +323,39 @@ describe('a list that does not state its rate', () => {
   it('says which rates fit', () => {
     const [problem] = readEdl(at('01:00:00:00 01:00:01:29'), null, 'x.edl').problems
     expect(problem!.fix).toContain('29.97 or 30')
+  })
+})
+
+describe('regions from a list of columns', () => {
+  const t: Timeline = {
+    name: 't',
+    rate: pal,
+    dropFrame: false,
+    start: 0,
+    length: 1000,
+    tracks: [],
+    events: [],
+    markers: [],
+  }
+  const read = (text: string) => readRegionsCsv(text, t, 'r.csv')
+  it.each([
+    ['commas', 'name,in,out\nFog,00:00:01:00,00:00:02:00\n'],
+    ['semicolons, as spreadsheets of half of Europe write', 'name;in;out\r\nFog;00:00:01:00;00:00:02:00\r\n'],
+    ['tabs', 'name\tin\tout\nFog\t00:00:01:00\t00:00:02:00\n'],
+    ['a byte-order mark, and columns in another order', '\uFEFFin;out;name\n00:00:01:00;00:00:02:00;Fog\n'],
+  ])('with %s', (_, text) => expect(read(text)).toMatchObject([{ name: 'Fog', in: 25, out: 50 }]))
+  it('takes further columns as metadata', () => {
+    const [r] = read('name,in,out,production number,outlet\nFog,00:00:01:00,00:00:02:00,FA-103,osprey\n')
+    expect(r!.metadata).toEqual({ 'production number': 'FA-103' })
+  })
+  it('of no lines is an error', () => {
+    expect(() => read('name,in,out\n')).toThrow('There are no regions below the header.')
+  })
+  it('no text in what is written is a formula to a spreadsheet, and all of it comes back', () => {
+    const texts = ['=1+1', '+49 30', '@here', '-x', '-1.5', 'plain', "'quoted"]
+    const line = csvLine(texts)
+    expect(line.split(',').map((f) => /^"?[=+@]/.test(f))).toEqual(texts.map(() => false))
+    expect(csvRows(`a\n${line}\n`)[1]!.fields).toEqual(texts)
   })
 })
 

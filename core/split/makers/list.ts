@@ -4,9 +4,12 @@ import { csvRows } from '../../timeline/formats/csv'
 import { timeBase, type Timeline } from '../../timeline/model'
 import type { NamedRange, SplitMaker } from './maker'
 
+/** Columns that are no metadata of the region. */
+const own = new Set(['name', 'in', 'out', 'number', 'outlet', 'chapters'])
+
 /**
- * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. Names the line
- * that is wrong.
+ * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included; further columns
+ * are metadata by their names. Names the line that is wrong.
  */
 export function readRegionsCsv(text: string, timeline: Timeline, fileName: string): NamedRange[] {
   const rows = csvRows(text)
@@ -14,6 +17,9 @@ export function readRegionsCsv(text: string, timeline: Timeline, fileName: strin
   const at = { name: header.indexOf('name'), in: header.indexOf('in'), out: header.indexOf('out') }
   if (at.name < 0 || at.in < 0 || at.out < 0)
     fail('csv.header', 'The first line should read name,in,out.', `${fileName}, line 1`, 'Add the header line.')
+  if (rows.length < 2)
+    fail('csv.empty', 'There are no regions below the header.', fileName, 'Write a line for each region.')
+  const fields = header.map((name, i) => ({ name, i })).filter(({ name }) => name !== '' && !own.has(name))
   const base = timeBase(timeline)
   const out: NamedRange[] = []
   rows.slice(1).forEach(({ line, fields: f }) => {
@@ -29,7 +35,13 @@ export function readRegionsCsv(text: string, timeline: Timeline, fileName: strin
         )
       return label - timeline.start
     }
-    const region = { name: f[at.name] ?? '', in: frame('in'), out: frame('out') }
+    const metadata = Object.fromEntries(fields.flatMap(({ name, i }) => (f[i] ? [[name, f[i]]] : [])))
+    const region = {
+      name: f[at.name] ?? '',
+      in: frame('in'),
+      out: frame('out'),
+      ...(fields.length ? { metadata } : {}),
+    }
     if (region.out <= region.in)
       fail(
         'csv.backwards',

@@ -5,6 +5,8 @@ import type { Frames } from '../../time/rate'
 /** A range of a timeline with the name its region will have. */
 export interface NamedRange extends FrameRange {
   readonly name: string
+  /** Programme metadata that a list gave. */
+  readonly metadata?: Readonly<Record<string, string>>
 }
 
 /** What a way to split can work from. */

@@ -16,17 +16,32 @@ import {
 } from '../model'
 import { losses } from './losses'
 
-/** Rows of comma-separated values (RFC 4180), quoted fields over several lines included, each with its line number. */
+/** What parts the fields of a text: the comma of RFC 4180, or what stands in its first line more often. */
+function delimiterOf(body: string): string {
+  const head = body.split('\n', 1)[0]!.replace(/"[^"]*"/g, '')
+  const count = (c: string) => head.split(c).length
+  return [';', '\t'].reduce((best, c) => (count(c) > count(best) ? c : best), ',')
+}
+
+/** Spreadsheets take a text that begins like this for a formula; an apostrophe before it keeps it a text. */
+const formula = /^[=+\-@\t\r]/
+const guarded = (v: string | number) =>
+  typeof v === 'string' && formula.test(v) && Number.isNaN(Number(v)) ? `'${v}` : v
+
+/**
+ * Rows of comma-separated values (RFC 4180), quoted fields over several lines included, each with its line number.
+ * Semicolons and tabs are taken where the first line has them; the apostrophe of {@link csvLine} is taken off again.
+ */
 export function csvRows(text: string): { readonly line: number; readonly fields: string[] }[] {
   const body = text.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n')
   const rows: { line: number; fields: string[] }[] = []
   let line = 1
   let at = 0
   Papa.parse<string[]>(body, {
-    delimiter: ',',
+    delimiter: delimiterOf(body),
     newline: '\n',
     step({ data, meta }) {
-      const fields = data.map((f) => f.trim())
+      const fields = data.map((f) => f.trim().replace(/^'(?=[=+\-@])/, ''))
       if (fields.some((f) => f !== '')) rows.push({ line, fields })
       for (; at < meta.cursor; at++) if (body[at] === '\n') line++
     },
@@ -34,8 +49,9 @@ export function csvRows(text: string): { readonly line: number; readonly fields:
   return rows
 }
 
+/** One line; no text of people in it is a formula to a spreadsheet. */
 export function csvLine(values: readonly (string | number)[]): string {
-  return Papa.unparse([[...values]])
+  return Papa.unparse([values.map(guarded)])
 }
 
 /**
