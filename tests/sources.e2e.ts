@@ -53,7 +53,8 @@ async function card(file: string, i: number, frames = 24, ofRate = rate) {
     start: startOf(i),
     bitrate: 900_000,
     shots: [{ scene: i % 2 ? 'bell' : 'lowWater', frames, name: cards[i]!, reel: cards[i]! }],
-    channels: [new Float32Array(48000)],
+    // long enough for all frames: a file whose sound ends early is not whole, and is kept out
+    channels: [new Float32Array(96_000)],
   })
 }
 
