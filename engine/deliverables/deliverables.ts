@@ -39,8 +39,8 @@ interface Kept {
   readonly by: readonly unknown[]
   readonly draft: Draft
   readonly target: Target
-  /** See {@link identitySum}. */
-  readonly identity: string
+  /** See {@link identitySum}; null while nothing was delivered that it could be. */
+  readonly identity: string | null
   readonly summary: DeliverableSummary
 }
 
@@ -76,9 +76,10 @@ export class Deliverables {
       const enough = room.free >= room.needed
       const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough]
       const before = this.kept.get(key)
-      const same = before && by.every((x, k) => x === before.by[k])
-      const kept = same ? before : judgedAnew(by, draft, known)
-      const there = this.there(delivered.get(kept.identity))
+      const same =
+        before && by.every((x, k) => x === before.by[k]) && (delivered.size === 0 || before.identity !== null)
+      const kept = same ? before : judgedAnew(by, draft, known, delivered.size > 0)
+      const there = kept.identity === null ? null : this.there(delivered.get(kept.identity))
       const { summary } = kept
       now.set(key, there === summary.delivered ? kept : { ...kept, summary: { ...summary, delivered: there } })
     }
@@ -244,14 +245,14 @@ export class Deliverables {
   }
 }
 
-function judgedAnew(by: Kept['by'], draft: Draft, known: Known): Kept {
+function judgedAnew(by: Kept['by'], draft: Draft, known: Known, identified: boolean): Kept {
   const judged = judgeDraft(draft, known)
   const { path: target, version, bad } = known.target
   return {
     by,
     draft,
     target: { path: target, version, bad },
-    identity: identitySum(freeze(judged, '')),
+    identity: identified ? identitySum(freeze(judged, '')) : null,
     summary: summaryOf(judged),
   }
 }
