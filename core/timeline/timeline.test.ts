@@ -6,7 +6,7 @@ import { usedIn } from './assembly/pictures'
 import { overlapping, shownOf } from './overlap'
 import { readOtio } from './formats/otio/read'
 import { writeOtio } from './formats/otio/write'
-import { csvLine, csvRows } from './formats/csv'
+import { csvLine, csvRows, readTimelineCsv } from './formats/csv'
 import { readEdl } from './formats/edl/read'
 import { writeEdl } from './formats/edl/write'
 import {
@@ -173,6 +173,17 @@ M2 D 012.5 01:00:00:00
   })
 })
 
+const timelineOf = (length: number, events: TimelineEvent[]): Timeline => ({
+  name: 't',
+  rate: pal,
+  dropFrame: false,
+  start: 0,
+  length,
+  tracks: [{ name: 'V', kind: 'video' }],
+  events,
+  markers: [],
+})
+
 const event = (from: number, to: number, name: string, track = 'V'): TimelineEvent => ({
   track,
   kind: 'video',
@@ -186,16 +197,7 @@ const event = (from: number, to: number, name: string, track = 'V'): TimelineEve
 })
 
 describe('shots', () => {
-  const t: Timeline = {
-    name: 't',
-    rate: pal,
-    dropFrame: false,
-    start: 0,
-    length: 100,
-    tracks: [{ name: 'V', kind: 'video' }],
-    events: [event(10, 40, 'b'), event(40, 90, 'c')],
-    markers: [],
-  }
+  const t = timelineOf(100, [event(10, 40, 'b'), event(40, 90, 'c')])
   it('cover the timeline, gaps included', () => {
     expect(shotsOf(t).map((s) => [s.in, s.out, s.name])).toEqual([
       [0, 10, ''],
@@ -259,16 +261,7 @@ describe('shots', () => {
 
 describe('events that lie over each other on one track', () => {
   const events = [event(0, 100, 'long'), event(10, 20, 'x'), event(30, 40, 'y'), event(30, 35, 'z')]
-  const t: Timeline = {
-    name: 't',
-    rate: pal,
-    dropFrame: false,
-    start: 0,
-    length: 100,
-    tracks: [{ name: 'V', kind: 'video' }],
-    events,
-    markers: [],
-  }
+  const t = timelineOf(100, events)
   it('show the later one, then what is left of the earlier', () => {
     expect(shotsOf(t).map((s) => [s.in, s.out, s.name])).toEqual([
       [0, 10, 'long'],
@@ -312,13 +305,19 @@ describe('a list that does not state its rate', () => {
     ['01:00:00:00 01:00:01:24', makeRate(25), []],
     ['01:00:00;00 01:00:01;00', makeRate(30000, 1001), []],
     ['01:00:00;00 01:00:01;45', makeRate(60000, 1001), []],
-    ['01:00:00:00 01:00:01:29', makeRate(30000, 1001), ['edl.rate-unknown']],
-    ['01:00:00:00 01:00:01:49', makeRate(50), ['edl.rate-unknown']],
-    ['01:00:00:00 01:00:01:59', makeRate(60000, 1001), ['edl.rate-unknown']],
+    ['01:00:00:00 01:00:01:29', makeRate(30000, 1001), ['list.rate-unknown']],
+    ['01:00:00:00 01:00:01:49', makeRate(50), ['list.rate-unknown']],
+    ['01:00:00:00 01:00:01:59', makeRate(60000, 1001), ['list.rate-unknown']],
   ])('with %s', (record, rate, codes) => {
     const { timeline, problems } = readEdl(at(record), null, 'x.edl')
     const rates = problems.filter((p) => p.code !== 'edl.length').map((p) => p.code)
     expect([timeline.rate, timeline.events.length, rates]).toEqual([rate, 1, codes])
+  })
+  it('is asked for in CSV as well', () => {
+    const table = 'kind,record in,record out\nvideo,01:00:00:00,01:00:01:29\n'
+    const { timeline, problems } = readTimelineCsv(table, null, 'x.csv')
+    expect([timeline.events.length, problems.map((p) => p.code)]).toEqual([1, ['list.rate-unknown']])
+    expect(readTimelineCsv(table, makeRate(30), 'x.csv').problems).toEqual([])
   })
   it('says which rates fit', () => {
     const [problem] = readEdl(at('01:00:00:00 01:00:01:29'), null, 'x.edl').problems
@@ -327,16 +326,7 @@ describe('a list that does not state its rate', () => {
 })
 
 describe('regions from a list of columns', () => {
-  const t: Timeline = {
-    name: 't',
-    rate: pal,
-    dropFrame: false,
-    start: 0,
-    length: 1000,
-    tracks: [],
-    events: [],
-    markers: [],
-  }
+  const t = timelineOf(1000, [])
   const read = (text: string) => readRegionsCsv(text, t, 'r.csv')
   it.each([
     ['commas', 'name,in,out\nFog,00:00:01:00,00:00:02:00\n'],

@@ -1,7 +1,7 @@
 import Papa from 'papaparse'
 import type { TimelineFormat } from './format'
 import { fail, type Problem } from '../../problem'
-import { makeRate, parseRate, rateText, type Frames, type Rate } from '../../time/rate'
+import { parseRate, rateText, type Frames, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
 import {
   isNormal,
@@ -15,6 +15,7 @@ import {
   type Track,
 } from '../model'
 import { losses } from './losses'
+import { rateOfLabels } from './rate'
 
 /** What parts the fields of a text: the comma of RFC 4180, or what stands in its first line more often. */
 function delimiterOf(body: string): string {
@@ -108,9 +109,13 @@ export function readTimelineCsv(
   const cell = (r: Row, column: Column) => r.fields[at.get(column) ?? -1] ?? ''
   const head = rows.find((r) => cell(r, 'kind').toLowerCase() === 'timeline')
   const drops = rows.some((r) => cell(r, 'record in').includes(';'))
-  const rate = (head && parseRate(cell(head, 'rate'))) ?? given ?? (drops ? makeRate(30000, 1001) : makeRate(25))
+  const stated = (head && parseRate(cell(head, 'rate'))) ?? given
+  const labels = rows.map((r) => `${cell(r, 'record in')} ${cell(r, 'record out')}`)
+  const told = stated ? { rate: stated, problem: null } : rateOfLabels(labels, false, fileName)
+  const { rate } = told
   const base: TimeBase = { rate, dropFrame: drops && canDropFrame(rate) }
   const reader = new TimelineRows(base, cell, fileName)
+  if (told.problem) reader.problems.push(told.problem)
   for (const row of rows.slice(1)) if (row !== head) reader.read(row)
   const { events, markers } = reader
   const headIn = head ? parseTimecode(cell(head, 'record in'), base) : null

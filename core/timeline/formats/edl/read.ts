@@ -15,7 +15,7 @@ import {
   type Track,
 } from '../../model'
 import { overlapping } from '../../overlap'
-import { rateOfLabels } from './rate'
+import { rateOfLabels } from '../rate'
 
 const maxLines = 1_000_000
 const timecode = String.raw`(\d\d?[:;.]\d\d[:;.]\d\d[:;.]\d\d\d?)`
@@ -70,12 +70,21 @@ export function readEdl(
   fileName: string,
 ): { timeline: Timeline; problems: Problem[] } {
   const lines = text.split(/\r\n|\n|\r/, maxLines)
-  const told = given ? { rate: given, problem: null } : rateOfLabels(lines, fileName)
+  const told = given ? { rate: given, problem: null } : rateOf(lines, fileName)
   const reader = new EdlReader(told.rate, fileName)
   if (told.problem) reader.problems.push(told.problem)
   lines.forEach((raw, i) => reader.read(raw.replace(/^\uFEFF/, '').trim(), i + 1))
   if (lines.length === maxLines) reader.tooLong()
   return { timeline: reader.finish(), problems: reader.problems }
+}
+
+function rateOf(lines: readonly string[], fileName: string) {
+  const events = lines.filter((l) => /^\s*\d{1,6}\s/.test(l))
+  return rateOfLabels(
+    events,
+    lines.some((l) => /^\s*FCM:\s*DROP/i.test(l)),
+    fileName,
+  )
 }
 
 /** What stands in an event's line, its four timecodes still as labels. */
