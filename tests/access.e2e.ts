@@ -37,6 +37,7 @@ describe('a server for others than this machine', () => {
     const key = readFileSync(file, 'utf8').trim()
     const first = await ask(`/?key=${key}`)
     expect([first.status, first.headers.get('location')]).toEqual([302, '/'])
+    expect((await ask(`//elsewhere.example/desk?key=${key}`)).headers.get('location')).toBe('/elsewhere.example/desk')
     const cookie = first.headers.get('set-cookie')!
     expect(cookie).toMatch(/HttpOnly.*SameSite=Strict/i)
     expect((await ask('/api/timelines', { cookie: cookie.split(';')[0]! })).status).toBe(200)

@@ -141,9 +141,9 @@ function verdictOf(
   if (!reading)
     return {
       verdict: 'unmeasured',
-      why: isWritten ? `${label} could not be measured.` : `${label} has not been measured yet.`,
+      why: isWritten ? `${label}: could not be measured.` : `${label}: not measured yet.`,
     }
-  if (reading.value === null) return { verdict: 'unmeasured', why: `${label} cannot be measured: ${reading.text}.` }
+  if (reading.value === null) return { verdict: 'unmeasured', why: `${label}: cannot be measured, ${reading.text}.` }
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
   if (meets(reading.value, e)) return { verdict: 'pass', why: `${label} is ${reading.text}, as required.` }

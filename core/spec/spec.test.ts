@@ -191,7 +191,7 @@ describe('judging', () => {
       ['unmeasured', false],
       ['unmeasured', true],
     ])
-    expect(list[1]!.why).toBe('Black could not be measured.')
+    expect(list[1]!.why).toBe('Black: could not be measured.')
     expect(cleared(list)).toBe(false)
     const w = { rule: 'black', reason: 'seen by eye', initials: 'QP', at: '' }
     const waived = judge(rules, {}, {}, {}, [w])

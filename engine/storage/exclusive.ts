@@ -21,6 +21,12 @@ export async function moveUnlessTaken(from: string, to: string): Promise<boolean
     if ((e as NodeJS.ErrnoException).code === 'EEXIST') return false
     throw e
   }
-  await rename(from, to)
-  return true
+  try {
+    await rename(from, to)
+    return true
+  } catch (e) {
+    // the name must not stay taken by nothing
+    await unlink(to)
+    throw e
+  }
 }

@@ -8,7 +8,8 @@ export default defineEventHandler((event) => {
   const shown = getQuery(event).key
   if (typeof shown === 'string' && isKey(shown, key)) {
     setCookie(event, 'velvet-key', key, { httpOnly: true, sameSite: 'strict', path: '/', maxAge: 30 * 24 * 3600 })
-    return sendRedirect(event, event.path.replace(/[?&]key=[^&]*/, '') || '/')
+    // to this server alone: a path of two slashes would name another
+    return sendRedirect(event, event.path.replace(/\?.*$/s, '').replace(/^\/+/, '/'))
   }
   setResponseStatus(event, 401)
   return {

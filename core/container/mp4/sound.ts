@@ -10,15 +10,17 @@ import { readAudioEntry, type AudioEntry } from './sampleentry'
 import { readChunks, readSampleTable, readSizeHead, type ChunkTable, type SampleTable } from './sampletable'
 import { startOf, type Trak } from './trak'
 
+/** What an edit list presents of samples whose first has a time of its own, in ticks of the track. */
 function editedSamples(
   trak: Trak,
   total: number,
   movieScale: number,
   sampleRate: number,
+  firstTime: number,
 ): { start: number; samples: number } {
   const edit = trak.edits.find((e) => e.mediaTime >= 0)
   if (!edit) return { start: 0, samples: total }
-  const start = Math.min(total, mulDivRound(edit.mediaTime, sampleRate, trak.timescale))
+  const start = Math.min(total, mulDivRound(Math.max(0, edit.mediaTime - firstTime), sampleRate, trak.timescale))
   const left = total - start
   const wanted = edit.duration === 0 ? left : mulDivRound(edit.duration, sampleRate, movieScale)
   // a movie timescale coarser than the sample rate cannot say the end exactly: within one tick the media's own end
@@ -69,14 +71,14 @@ function plainSound(
     total = first[c]! + Math.max(0, Math.floor((source.size - offsets[c]!) / frameBytes))
     cut = true
   }
-  const edited = editedSamples(trak, total, movieScale, entry.info.sampleRate)
+  const edited = editedSamples(trak, total, movieScale, entry.info.sampleRate, time)
   return {
     pcm: entry.pcm,
     configuration: entry.configuration,
     native: entry.native,
     cut,
     gaps: [],
-    starts: startOf(trak, movieScale, edited.start > 0 ? 0 : time),
+    starts: startOf(trak, movieScale, time),
     info: { ...entry.info, samples: edited.samples },
     start: edited.start,
     packetCount: 0,
@@ -122,14 +124,15 @@ async function codedSound(
   const clock = (i: number) => mulDivRound(table.dts[i]! - table.dts[0]!, rate, trak.timescale)
   const lengths = await packetLengths(table, entry, trak.timescale, source)
   const { pts, durations, gaps } = placePackets(count, rate, (i) => lengths[i]!, clock)
-  const edited = editedSamples(trak, pts[count] ?? 0, movieScale, rate)
+  const firstTime = table.dts[0] ?? 0
+  const edited = editedSamples(trak, pts[count] ?? 0, movieScale, rate, firstTime)
   return {
     pcm: null,
     configuration: entry.configuration,
     native: entry.native,
     cut: table.cut,
     gaps,
-    starts: startOf(trak, movieScale, edited.start > 0 ? 0 : (table.dts[0] ?? 0)),
+    starts: startOf(trak, movieScale, firstTime),
     info: { ...entry.info, samples: edited.samples },
     start: edited.start,
     packetCount: count,
