@@ -19,6 +19,53 @@ export function openBrowser(): Promise<Browser> {
   })
 }
 
+/**
+ * Records flat fields of colour one after the other, `each` ms long, with a tone of 1 kHz if wished, as a page of the
+ * browser does; base64, or null for a kind it cannot record.
+ */
+export function record(
+  page: Page,
+  wanted: { mimeType: string; fields: readonly string[]; each: number; tone?: boolean; bitrate?: number },
+): Promise<string | null> {
+  return page.evaluate(async ({ mimeType, fields, each, tone, bitrate }) => {
+    if (!MediaRecorder.isTypeSupported(mimeType)) return null
+    const canvas = document.createElement('canvas')
+    canvas.width = 640
+    canvas.height = 360
+    const g = canvas.getContext('2d')!
+    const tracks: MediaStreamTrack[] = []
+    // sound takes a while to begin: it is there before pictures are captured
+    if (tone) {
+      const sound = new AudioContext({ sampleRate: 48000 })
+      const out = sound.createMediaStreamDestination()
+      const oscillator = sound.createOscillator()
+      oscillator.frequency.value = 1000
+      oscillator.connect(out)
+      oscillator.start()
+      tracks.push(...out.stream.getTracks())
+    }
+    tracks.unshift(...canvas.captureStream(25).getTracks())
+    const quality = bitrate ? { videoBitsPerSecond: bitrate } : {}
+    const recorder = new MediaRecorder(new MediaStream(tracks), { mimeType, ...quality })
+    const parts: Blob[] = []
+    recorder.ondataavailable = (e) => parts.push(e.data)
+    const stopped = new Promise((resolve) => (recorder.onstop = resolve))
+    recorder.start()
+    const begun = performance.now()
+    for (let at = 0; at < fields.length * each; at = performance.now() - begun) {
+      g.fillStyle = fields[Math.floor(at / each)]!
+      g.fillRect(0, 0, 640, 360)
+      await new Promise(requestAnimationFrame)
+    }
+    recorder.stop()
+    await stopped
+    const bytes = new Uint8Array(await new Blob(parts).arrayBuffer())
+    let text = ''
+    for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
+    return btoa(text)
+  }, wanted)
+}
+
 function freePort(): Promise<number> {
   return new Promise((resolve) => {
     const s = createServer()

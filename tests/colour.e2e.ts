@@ -5,7 +5,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openMedia } from '../core/container/registry'
 import { decodeV210, v210Size } from '../core/codec/v210/v210'
 import { openFile } from '../engine/storage/disk'
-import { openBrowser } from './browser'
+import { openBrowser, record } from './browser'
 import { drain, outlet, recipe, scratchFolder, testEngine } from './fixtures'
 
 // A full-range recording of the browser becomes a viewing copy and a master: what does the browser see in them?
@@ -20,36 +20,6 @@ afterAll(async () => {
   await browser.close()
   remove()
 })
-
-/** Records six flat fields one after the other, half a second each. */
-function record(page: Page): Promise<string> {
-  return page.evaluate(async (fields) => {
-    const canvas = document.createElement('canvas')
-    canvas.width = 640
-    canvas.height = 360
-    const g = canvas.getContext('2d')!
-    const recorder = new MediaRecorder(canvas.captureStream(25), {
-      mimeType: 'video/mp4;codecs=avc1',
-      videoBitsPerSecond: 8_000_000,
-    })
-    const parts: Blob[] = []
-    recorder.ondataavailable = (e) => parts.push(e.data)
-    const stopped = new Promise((resolve) => (recorder.onstop = resolve))
-    recorder.start()
-    const begun = performance.now()
-    while (performance.now() - begun < 3000) {
-      g.fillStyle = fields[Math.floor((performance.now() - begun) / 500)] ?? fields.at(-1)!
-      g.fillRect(0, 0, 640, 360)
-      await new Promise(requestAnimationFrame)
-    }
-    recorder.stop()
-    await stopped
-    const bytes = new Uint8Array(await new Blob(parts).arrayBuffer())
-    let text = ''
-    for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
-    return btoa(text)
-  }, fields)
-}
 
 interface Sample {
   readonly yuv: readonly number[]
@@ -96,7 +66,7 @@ function rgb({ yuv: [y, u, v], fullRange }: Sample): number[] {
 
 it('keeps its colours in a viewing copy, and is legal in a master', async () => {
   const page = await browser.newPage()
-  const recorded = await record(page)
+  const recorded = (await record(page, { mimeType: 'video/mp4;codecs=avc1', fields, each: 500, bitrate: 8_000_000 }))!
   const storage = path.join(folder, 'storage')
   mkdirSync(storage)
   writeFileSync(path.join(storage, 'capture.mp4'), Buffer.from(recorded, 'base64'))

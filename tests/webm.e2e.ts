@@ -7,7 +7,7 @@ import { openSound } from '../core/codec/sound'
 import { openMedia } from '../core/container/registry'
 import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
-import { openBrowser } from './browser'
+import { openBrowser, record } from './browser'
 import { scratchFolder } from './fixtures'
 
 // WebM, Matroska and fragmented MP4 as Chromium writes them: a red field that turns green, and a tone.
@@ -31,39 +31,7 @@ describe.each([
 ])('%s', (type) => {
   it('is read, decoded and heard', async (test) => {
     const page = await browser.newPage()
-    const recorded = await page.evaluate(async (type) => {
-      if (!MediaRecorder.isTypeSupported(type)) return null
-      const canvas = document.createElement('canvas')
-      canvas.width = 320
-      canvas.height = 180
-      const g = canvas.getContext('2d')!
-      const sound = new AudioContext({ sampleRate: 48000 })
-      const out = sound.createMediaStreamDestination()
-      const tone = sound.createOscillator()
-      tone.frequency.value = 1000
-      tone.connect(out)
-      tone.start()
-      const recorder = new MediaRecorder(
-        new MediaStream([...canvas.captureStream(25).getTracks(), ...out.stream.getTracks()]),
-        { mimeType: type },
-      )
-      const parts: Blob[] = []
-      recorder.ondataavailable = (e) => parts.push(e.data)
-      const stopped = new Promise((resolve) => (recorder.onstop = resolve))
-      recorder.start()
-      const begun = performance.now()
-      while (performance.now() - begun < 2400) {
-        g.fillStyle = performance.now() - begun < 1200 ? '#f00' : '#0f0'
-        g.fillRect(0, 0, 320, 180)
-        await new Promise(requestAnimationFrame)
-      }
-      recorder.stop()
-      await stopped
-      const bytes = new Uint8Array(await new Blob(parts).arrayBuffer())
-      let text = ''
-      for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
-      return btoa(text)
-    }, type)
+    const recorded = await record(page, { mimeType: type, fields: ['#f00', '#0f0'], each: 1200, tone: true })
     await page.close()
     if (!recorded) return test.skip()
     const file = path.join(folder, `${type.replace(/\W/g, '_')}.webm`)
@@ -72,7 +40,7 @@ describe.each([
     const media = await openMedia(source)
     expect(media.info).toMatchObject({
       container: type.includes('matroska') ? 'matroska' : type.includes('mp4') ? 'mp4' : 'webm',
-      video: [{ width: 320, height: 180 }],
+      video: [{ width: 640, height: 360 }],
       audio: [{ codec: 'opus', sampleRate: 48000 }],
     })
     const frames = media.info.video[0]!.frames
