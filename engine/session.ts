@@ -120,7 +120,7 @@ export class Session {
     clearInterval(this.daily)
     this.watcher.stop()
     this.live.close()
-    this.pool.stop()
+    await this.pool.stop()
     await this.db.destroy()
     this.lock.release()
   }

@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, statSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { serve } from './browser'
+import { endServer, serve } from './browser'
 import { scratchFolder } from './fixtures'
 
 const { folder, remove } = scratchFolder()
@@ -11,8 +11,8 @@ beforeAll(async () => {
   mkdirSync(path.join(folder, 'storage'))
   served = await serve(data, path.join(folder, 'storage'), undefined, '0.0.0.0')
 })
-afterAll(() => {
-  served.process.kill('SIGKILL')
+afterAll(async () => {
+  await endServer(served)
   remove()
 })
 

@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process'
+import { once } from 'node:events'
 import { existsSync, mkdirSync } from 'node:fs'
 import { createServer } from 'node:net'
 import path from 'node:path'
@@ -97,8 +98,9 @@ export async function serve(data: string, storage: string, port?: number, host =
       PORT: String(at),
       HOST: '127.0.0.1',
     },
-    stdio: ['ignore', 'ignore', 'inherit'],
+    stdio: ['ignore', 'ignore', 'pipe'],
   })
+  child.stderr!.pipe(process.stderr)
   const url = `http://127.0.0.1:${at}`
   for (let i = 0; i < 450; i++) {
     if (
@@ -111,6 +113,16 @@ export async function serve(data: string, storage: string, port?: number, host =
     await new Promise((r) => setTimeout(r, 200))
   }
   throw new Error('The server did not come up.')
+}
+
+/**
+ * Ends the application and waits until its workers are gone as well: they hold the same end of its stderr, and would
+ * write into the test's folder while it is removed.
+ */
+export async function endServer({ process: child }: Served): Promise<void> {
+  const closed = once(child, 'close')
+  child.kill('SIGKILL')
+  await closed
 }
 
 /* eslint-disable import/no-mutable-exports -- set before the first test of a file, by the two functions below */
@@ -134,8 +146,8 @@ export function application(prepare: () => Promise<void> | void): {
     await prepare()
     served = await start()
   })
-  afterAll(() => {
-    served.process.kill('SIGKILL')
+  afterAll(async () => {
+    await endServer(served)
     remove()
   })
   return { folder, storage, startAgain: async () => void (served = await start(served.port)) }

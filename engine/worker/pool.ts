@@ -1,5 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
+import { once } from 'node:events'
 import path from 'node:path'
 import type { WorkerInfo } from '../../contract/shelf'
 import { ProblemError, type Problem } from '../../core/problem'
@@ -9,6 +10,18 @@ import { home } from '../storage/home'
 import type { Root } from '../storage/roots'
 import type { PictureAnswer, PictureRequest, WorkerStart } from './messages'
 import type { SourceRef } from './source'
+
+/** How long a process that is told to end may take, in ms, until it is not asked any more. */
+const toEnd = 3000
+
+async function end(child: ChildProcess): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) return
+  const gone = once(child, 'exit')
+  child.kill()
+  const insist = setTimeout(() => child.kill('SIGKILL'), toEnd)
+  await gone
+  clearTimeout(insist)
+}
 
 /** The worker processes of this machine: started, watched, started again when one dies. */
 export class WorkerPool {
@@ -90,10 +103,10 @@ export class WorkerPool {
     })
   }
 
-  /** Ends all processes. What they had in hand is done again later. */
-  stop(): void {
+  /** Ends all processes, and waits until they are gone. What they had in hand is done again later. */
+  async stop(): Promise<void> {
     this.stopping = true
-    for (const c of this.workers.values()) c.kill()
-    this.pictures?.kill()
+    const all = this.pictures ? [...this.workers.values(), this.pictures] : [...this.workers.values()]
+    await Promise.all(all.map(end))
   }
 }
