@@ -11,6 +11,19 @@ export interface Entry {
   readonly modified: number
 }
 
+/** A storage root, and the bytes that are free on it. */
+export interface StorageRoot {
+  readonly name: string
+  readonly path: string
+  readonly free: number
+}
+
+/** The storage roots, or what is in a folder of one. */
+export interface Folder {
+  readonly roots: readonly StorageRoot[]
+  readonly entries: readonly Entry[]
+}
+
 /** Watches a folder for new timelines, or none any more. */
 export const watchSchema = z.object({
   folder: z.object({ root: z.string(), path: z.string().max(4096) }).nullable(),

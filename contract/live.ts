@@ -21,6 +21,12 @@ export interface DeliverableChanges {
   readonly removed: readonly string[]
 }
 
+/** Every deliverable, as it was at a revision. */
+export interface DeliverableList {
+  readonly revision: number
+  readonly list: readonly DeliverableSummary[]
+}
+
 /** How a run goes: the whole in figures, and the deliverables that moved. */
 export interface RunPulse {
   readonly id: string

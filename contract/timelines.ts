@@ -7,6 +7,7 @@ import type { SplitTimeline } from '../core/split/timeline'
 import { parseRate } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
 import type { Source } from '../core/timeline/link'
+import type { Change } from '../core/timeline/versions'
 
 const name = z.string().trim().min(1)
 
@@ -68,6 +69,13 @@ export const splitPatchSchema = z.object({
     removed: z.array(z.string()).max(40_000),
   }),
 })
+
+/** What changed in a timeline against the version before it. */
+export interface VersionChanges {
+  /** The name of that version. */
+  readonly against: string
+  readonly changes: readonly Change[]
+}
 
 /** How far the background pass over a timeline's media has come. */
 export interface AnalysisState {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ShownTimeline } from '../../contract/timelines'
+import type { ShownTimeline, VersionChanges } from '../../contract/timelines'
 import type { Change, ChangeKind } from '../../core/timeline/versions'
 import { formatTimecode } from '../../core/time/timecode'
 import { api } from '../lib/api'
@@ -10,12 +10,12 @@ import { useProblems } from '../stores/problems'
 /** What changed in a timeline against the version before it, shot by shot. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const problems = useProblems()
-const found = ref<{ against: string; changes: Change[] } | null>(null)
+const found = ref<VersionChanges | null>(null)
 watch(
   () => [props.timeline.id, props.timeline.fingerprint.content],
   () =>
     void problems.attempt(async () => {
-      found.value = await api(`timelines/${props.timeline.id}/changes`)
+      found.value = await api('GET timelines/:id/changes', { params: { id: props.timeline.id } })
     }),
   { immediate: true },
 )

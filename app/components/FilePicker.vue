@@ -1,36 +1,35 @@
 <script setup lang="ts">
+import type { FilePath } from '../../core/media/filepath'
 import { File, Folder } from 'lucide-vue-next'
 import { api } from '../lib/api'
 import { bytesText } from '../lib/text'
 import { useProblems } from '../stores/problems'
-import type { Entry } from '../../contract/files'
+import type { Entry, StorageRoot } from '../../contract/files'
 
 /** Chooses a file (or a folder) below a storage root. */
 const props = defineProps<{
   title: string
   folders?: boolean
   accept?: (name: string) => boolean
-  at?: { root: string; path: string }
+  at?: FilePath
 }>()
-const emit = defineEmits<{ close: []; choose: [place: { root: string; path: string }] }>()
+const emit = defineEmits<{ close: []; choose: [place: FilePath] }>()
 const problems = useProblems()
-const roots = ref<{ name: string; path: string; free: number }[]>([])
+const roots = ref<readonly StorageRoot[]>([])
 const root = ref('')
 const path = ref('')
-const entries = ref<Entry[]>([])
+const entries = ref<readonly Entry[]>([])
 
 async function open(r: string, p: string) {
   await problems.attempt(async () => {
-    entries.value = (
-      await api<{ entries: Entry[] }>(`files?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}`)
-    ).entries
+    entries.value = (await api('GET files', { query: { root: r, path: p } })).entries
     root.value = r
     path.value = p
   })
 }
 onMounted(() =>
   problems.attempt(async () => {
-    roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
+    roots.value = (await api('GET files')).roots
     if (props.at) await open(props.at.root, props.at.path.split('/').slice(0, -1).join('/'))
     else if (roots.value[0]) await open(roots.value[0].name, '')
   }),

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { FilePath } from '../../core/media/filepath'
 import type { ShownTimeline } from '../../contract/timelines'
 import { isMediaFile, isStillRun } from '../../core/files/kinds'
 import { FolderSearch, RotateCw } from 'lucide-vue-next'
@@ -53,15 +54,15 @@ const beneath = (s: Source) =>
 const first = (s: Source) => props.timeline.model.events[s.events[0]!]!.record.in
 const same = (a: MediaFile | null, b: MediaFile) => a?.root === b.root && a.path === b.path
 
-async function relink(choose: { files?: Record<string, MediaFile>; folder?: { root: string; path: string } }) {
+async function relink(choose: { files?: Record<string, MediaFile>; folder?: FilePath }) {
   busy.value = true
   await problems.attempt(async () => {
-    await api(`timelines/${props.timeline.id}/link`, { method: 'POST', body: choose })
+    await api('POST timelines/:id/link', { params: { id: props.timeline.id }, body: choose })
     await Promise.all([timelines.load(), deliverables.load()])
   })
   busy.value = false
 }
-function chosen(place: { root: string; path: string }) {
+function chosen(place: FilePath) {
   const p = picking.value
   picking.value = null
   if (p === 'folder') void relink({ folder: place })

@@ -12,11 +12,15 @@ describe('asking the server', () => {
       sent.push([url, o.method, o.body, o.headers])
       return new Response('{"n":1}')
     })
-    expect(await api('x')).toEqual({ n: 1 })
-    await api('y', { method: 'PUT', body: { a: null } })
+    expect(await api('GET runs')).toEqual({ n: 1 })
+    await api('PUT watch', { body: { folder: null } })
+    await api('GET timelines/:id', { params: { id: 'a/b c' } })
+    await api('GET files', { query: { root: 'tide & table' } })
     expect(sent).toEqual([
-      ['/api/x', 'GET', undefined, undefined],
-      ['/api/y', 'PUT', '{"a":null}', { 'content-type': 'application/json' }],
+      ['/api/runs', 'GET', undefined, undefined],
+      ['/api/watch', 'PUT', '{"folder":null}', { 'content-type': 'application/json' }],
+      ['/api/timelines/a%2Fb%20c', 'GET', undefined, undefined],
+      ['/api/files?root=tide+%26+table', 'GET', undefined, undefined],
     ])
   })
   it.each([
@@ -25,11 +29,11 @@ describe('asking the server', () => {
     [500, '{}', { code: 'server.error', message: 'The server answered 500.' }],
   ])('throws what went wrong as a problem: %d', async (status, text, problem) => {
     answering(status, text)
-    await expect(api('x')).rejects.toMatchObject({ problem })
+    await expect(api('GET runs')).rejects.toMatchObject({ problem })
   })
   it('throws a problem when nobody answers', async () => {
     vi.stubGlobal('fetch', async () => Promise.reject(new TypeError('refused')))
-    await expect(api('x')).rejects.toMatchObject({ problem: { code: 'server.silent' } })
+    await expect(api('GET runs')).rejects.toMatchObject({ problem: { code: 'server.silent' } })
   })
 })
 
@@ -65,7 +69,7 @@ describe('uploading', () => {
     const shares: number[] = []
     const { done } = upload(file, (s) => shares.push(s))
     const r = Request.last
-    expect(r.opened).toBe('PUT /api/upload?name=tide%20%26%20table.edl')
+    expect(r.opened).toBe('PUT /api/upload?name=tide+%26+table.edl')
     for (const [loaded, total] of [
       [0, 10],
       [5, 10],

@@ -1,7 +1,8 @@
 import { markRaw } from 'vue'
-import { api } from './api'
+import type { AnswerOf, RouteName } from '../../contract/routes'
+import { addressOf, api, type AskedOf } from './api'
 
-/** The last request to each route. */
+/** The last request to each address. */
 const asked = new Map<string, Promise<void>>()
 
 /**
@@ -9,11 +10,16 @@ const asked = new Map<string, Promise<void>>()
  * older one never comes over a newer one. Answers are replaced, never changed, so what is inside is not watched: ten
  * thousand events would be costly.
  */
-export function latest<T extends object>(route: string, take: (answer: T) => void): Promise<void> {
-  const job: Promise<void> = api<T>(route).then((answer) => {
-    if (asked.get(route) !== job) return asked.get(route)
-    take(markRaw(answer))
+export function latest<R extends RouteName>(
+  route: R,
+  take: (answer: AnswerOf<R> & object) => void,
+  ...what: AskedOf<R>
+): Promise<void> {
+  const { url } = addressOf(route, ...what)
+  const job: Promise<void> = api(route, ...what).then((answer) => {
+    if (asked.get(url) !== job) return asked.get(url)
+    take(markRaw(answer as AnswerOf<R> & object))
   })
-  asked.set(route, job)
+  asked.set(url, job)
   return job
 }

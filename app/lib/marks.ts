@@ -40,9 +40,9 @@ export function useDetail(hand: () => DeliverableSummary | null) {
       if (!d || (detail.value && keyText(detail.value) !== keyText(d))) detail.value = null
       if (!d) return
       const { timelineId, regionId, outletId } = d
-      const path = [timelineId, regionId, outletId].map(encodeURIComponent).join('/')
+      const params = { timeline: timelineId, region: regionId, outlet: outletId }
       void useProblems().attempt(async () => {
-        const answer = await api<Deliverable>(`deliverables/${path}`)
+        const answer = await api('GET deliverables/:timeline/:region/:outlet', { params })
         if (hand() === d) detail.value = markRaw(answer)
       })
     },

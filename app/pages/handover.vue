@@ -34,7 +34,7 @@ watch(
     if (!wanted) chosen.value = null
     else
       void problems.attempt(async () => {
-        const answer = await api<Finished>(`handover/${wanted}`)
+        const answer = await api('GET handover/:id', { params: { id: wanted } })
         if (inHand.value?.id === wanted) chosen.value = markRaw(answer)
       })
   },

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import type { BodyOf } from '../../contract/routes'
+import { useRoots } from '../lib/roots'
 import type { DeliverableSummary } from '../../contract/deliverables'
 import { api } from '../lib/api'
 import { bytesText, plural, spanText } from '../lib/text'
@@ -45,12 +47,7 @@ const rooms = computed(() =>
     return free === undefined ? [] : [[root, `${bytesText(free)} free, ${bytesText(needed)} needed by all`]]
   }),
 )
-const roots = ref<{ name: string; free: number }[]>([])
-onMounted(() =>
-  problems.attempt(async () => {
-    roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
-  }),
-)
+const roots = useRoots()
 function toggle(k: string) {
   const s = new Set(turned.value)
   if (!s.delete(k)) s.add(k)
@@ -60,23 +57,20 @@ const starting = ref(false)
 async function start() {
   starting.value = true
   await problems.attempt(async () => {
-    await api('runs', {
-      method: 'POST',
-      body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) },
-    })
+    await api('POST runs', { body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) } })
     await runs.load()
     planning.value = false
   })
   starting.value = false
 }
-const act = (body: unknown) =>
+const act = (body: BodyOf<'POST runs/:id'>) =>
   problems.attempt(async () => {
-    await api(`runs/${runs.current!.id}`, { method: 'POST', body })
+    await api('POST runs/:id', { params: { id: runs.current!.id }, body })
     await runs.load()
   })
 const item = (id: string, action: 'skip' | 'again') =>
   problems.attempt(async () => {
-    await api(`runs/deliverables/${id}`, { method: 'POST', body: { action } })
+    await api('POST runs/deliverables/:id', { params: { id }, body: { action } })
     await runs.load()
   })
 const run = computed(() => runs.current)

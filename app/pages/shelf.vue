@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useRoots } from '../lib/roots'
 import { expectationText } from '../../core/spec/judge'
 import { measureOf } from '../../core/measure/registry'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
@@ -16,12 +17,7 @@ import type { Outlet } from '../../core/deliverable/outlet'
 const deliverables = useDeliverables()
 const problems = useProblems()
 const shelf = useShelf()
-const roots = ref<{ name: string; path: string; free: number }[]>([])
-onMounted(() =>
-  problems.attempt(async () => {
-    roots.value = (await api<{ roots: typeof roots.value }>('files')).roots
-  }),
-)
+const roots = useRoots()
 const draft = ref<Outlet | null>(null)
 const isNew = ref(false)
 const picking = ref(false)
@@ -55,7 +51,7 @@ async function save() {
 async function remove(o: Outlet) {
   if (!confirm(`Take the outlet “${o.name}” off the shelf? Files already written stay.`)) return
   await problems.attempt(async () => {
-    await api(`outlets/${o.id}`, { method: 'DELETE' })
+    await api('DELETE outlets/:id', { params: { id: o.id } })
     await Promise.all([shelf.load(), deliverables.load()])
   })
 }
@@ -74,7 +70,7 @@ async function takeSpec(file: File | undefined) {
       const first = parsed.error.issues[0]!
       throw new Error(`${file.name}: ${first.path.join('.') || 'the file'}: ${first.message}`)
     }
-    await api('specs', { method: 'POST', body: parsed.data })
+    await api('POST specs', { body: parsed.data })
     await shelf.load()
     spec.value = parsed.data.id
   })
@@ -82,7 +78,7 @@ async function takeSpec(file: File | undefined) {
 const shipped = new Set([...shippedSpecs, openSpec].map((s) => s.id))
 async function removeSpec(id: string) {
   await problems.attempt(async () => {
-    await api(`specs/${encodeURIComponent(id)}`, { method: 'DELETE' })
+    await api('DELETE specs/:id', { params: { id } })
     await shelf.load()
     spec.value = shelf.specs[0]?.id ?? ''
   })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { FilePath } from '../../core/media/filepath'
 import type { ShownTimeline } from '../../contract/timelines'
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import { isChapterFile, isPictureFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
@@ -20,26 +21,22 @@ const problems = useProblems()
 const timelines = useTimelines()
 const over = ref(false)
 const picking = ref<
-  | null
-  | { for: 'media' }
-  | { for: 'watch' }
-  | { for: 'cuts'; id: string }
-  | { for: 'reveal'; at: { root: string; path: string } }
+  null | { for: 'media' } | { for: 'watch' } | { for: 'cuts'; id: string } | { for: 'reveal'; at: FilePath }
 >(null)
 const field = ref<HTMLInputElement>()
 const watching = ref<WatchState | null>(null)
 const loadWatch = () =>
   problems.attempt(async () => {
-    watching.value = await api<WatchState>('watch')
+    watching.value = await api('GET watch')
   })
 onMounted(loadWatch)
 watch(
   () => timelines.all,
   () => void loadWatch(),
 )
-const setWatch = (folder: { root: string; path: string } | null) =>
+const setWatch = (folder: FilePath | null) =>
   problems.attempt(async () => {
-    watching.value = await api<WatchState>('watch', { method: 'PUT', body: { folder } })
+    watching.value = await api('PUT watch', { body: { folder } })
   })
 interface Coming {
   readonly name: string
@@ -50,15 +47,15 @@ interface Coming {
 }
 const coming = ref<Coming[]>([])
 
-async function bringIn(media: { root: string; path: string }, cuts?: { root: string; path: string }) {
-  const t = await api<{ id: string }>('timelines', { method: 'POST', body: { media, ...(cuts ? { cuts } : {}) } })
+async function bringIn(media: FilePath, cuts?: FilePath) {
+  const t = await api('POST timelines', { body: { media, ...(cuts ? { cuts } : {}) } })
   await timelines.load()
   timelines.choose(t.id)
 }
 
 /** Dropped files: a list goes with the media of its name; on its own it is a timeline of many sources. */
 async function take(files: readonly File[]) {
-  const arrived: { file: File; place: { root: string; path: string }; c: Coming }[] = []
+  const arrived: { file: File; place: FilePath; c: Coming }[] = []
   for (const file of files) {
     const c = reactive<Coming>({ name: file.name, share: 0, state: 'coming', problem: null, abort: () => undefined })
     coming.value.push(c)
@@ -104,26 +101,20 @@ async function take(files: readonly File[]) {
           where: l.file.name,
           fix: 'Bring in the timeline first.',
         })
-      await api(`timelines/${t.id}`, { method: 'PATCH', body: { cuts: l.place } })
-      await timelines.load()
+      await timelines.patch(t.id, { cuts: l.place })
     })
   }
 }
-function chosen(place: { root: string; path: string }) {
+function chosen(place: FilePath) {
   const p = picking.value
   picking.value = null
   void problems.attempt(async () => {
-    if (p?.for === 'cuts') {
-      await api(`timelines/${p.id}`, { method: 'PATCH', body: { cuts: place } })
-      return timelines.load()
-    }
+    if (p?.for === 'cuts') return timelines.patch(p.id, { cuts: place })
     if (p?.for === 'watch') return setWatch(place)
     if (p?.for === 'reveal' || isTimelineFile(place.path)) return bringIn(place)
     // a list of the same name beside the media comes along
     const folder = place.path.split('/').slice(0, -1).join('/')
-    const { entries } = await api<{ entries: { name: string; path: string }[] }>(
-      `files?root=${encodeURIComponent(place.root)}&path=${encodeURIComponent(folder)}`,
-    )
+    const { entries } = await api('GET files', { query: { root: place.root, path: folder } })
     const list = entries.find(
       (e) =>
         isTimelineFile(e.name) &&
@@ -135,15 +126,9 @@ function chosen(place: { root: string; path: string }) {
 const moveLabel = (shift: number) =>
   `Move its cuts ${plural(Math.abs(shift), 'frame')} ${shift > 0 ? 'later' : 'earlier'}`
 const shift = (t: ShownTimeline, by: number) =>
-  problems.attempt(async () => {
-    await api(`timelines/${t.id}`, { method: 'PATCH', body: { cutsOffset: t.cutsOffset + by } })
-    await timelines.load()
-  })
+  problems.attempt(() => timelines.patch(t.id, { cutsOffset: t.cutsOffset + by }))
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
-  const done = await problems.attempt(async () => {
-    await api(`timelines/${t.id}`, { method: 'PATCH', body: { rate: select.value } })
-    await timelines.load()
-  })
+  const done = await problems.attempt(() => timelines.patch(t.id, { rate: select.value }))
   if (!done) select.value = rateLabel(t.model.rate)
 }
 /** The rates stills can be given; the one they say themselves comes first when it is none of these. */
@@ -152,7 +137,7 @@ const ratesOf = (t: ShownTimeline) =>
 async function remove(t: ShownTimeline) {
   if (!confirm(`Take “${t.name}” and its regions off the list? The media file stays where it is.`)) return
   await problems.attempt(async () => {
-    await api(`timelines/${t.id}`, { method: 'DELETE' })
+    await api('DELETE timelines/:id', { params: { id: t.id } })
     await timelines.load()
   })
 }
@@ -330,9 +315,7 @@ const accepts = {
               class="bare title"
               :value="t.name"
               aria-label="Name of the timeline"
-              @change="
-                (name: string) => problems.attempt(() => api(`timelines/${t.id}`, { method: 'PATCH', body: { name } }))
-              "
+              @change="(name: string) => problems.attempt(() => timelines.patch(t.id, { name }))"
             />
           </div>
           <p class="quiet small">

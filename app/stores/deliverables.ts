@@ -26,7 +26,7 @@ export const useDeliverables = defineStore('deliverables', {
   },
   actions: {
     load() {
-      return latest<{ revision: number; list: DeliverableSummary[] }>('deliverables', ({ revision, list }) => {
+      return latest('GET deliverables', ({ revision, list }) => {
         // what was told since is newer than what was asked for before
         if (revision < this.revision) return
         this.revision = revision
@@ -50,7 +50,7 @@ export const useDeliverables = defineStore('deliverables', {
     /** Decides something of deliverables. True when it went well. */
     decide(change: DeliverableChange) {
       return useProblems().attempt(async () => {
-        this.take(await api<DeliverableChanges>('deliverables', { method: 'POST', body: change }))
+        this.take(await api('POST deliverables', { body: change }))
       })
     },
     setChosen(keys: readonly DeliverableKey[], chosen: boolean) {

@@ -202,8 +202,8 @@ export const useEditor = defineStore('editor', {
             this.sent = markRaw(sending)
             this.keepUnsaved()
           }
-          const r = await api<{ version: number }>(`timelines/${id}/split`, {
-            method: 'PATCH',
+          const r = await api('PATCH timelines/:id/split', {
+            params: { id },
             body: { patch: diffSplit(kept, sending), version },
           })
           version = r.version

@@ -14,16 +14,13 @@ export const useRuns = defineStore('runs', {
   }),
   actions: {
     async load() {
-      await latest<RunSummary[]>('runs', (list) => (this.all = markRaw([...list])))
+      await latest('GET runs', (list) => (this.all = markRaw([...list])))
       const first = this.all[0]
-      if (first) await latest<RunView>(`runs/${first.id}`, (run) => (this.current = run))
+      if (first) await latest('GET runs/:id', (run) => (this.current = run), { params: { id: first.id } })
       else this.current = null
     },
     async loadAll() {
-      await Promise.all([
-        this.load(),
-        latest<FinishedSummary[]>('handover', (list) => (this.finished = markRaw([...list]))),
-      ])
+      await Promise.all([this.load(), latest('GET handover', (list) => (this.finished = markRaw([...list])))])
     },
     /** Lays what moved over the run that is shown. */
     takePulse({ items, ...rest }: RunPulse) {

@@ -16,7 +16,7 @@ export const useShelf = defineStore('shelf', {
   actions: {
     load() {
       // replaced as they come, never changed: thousands of deliverables look their outlet up
-      return latest<Shelf>('outlets', ({ outlets, recipes, specs, ...rest }) =>
+      return latest('GET outlets', ({ outlets, recipes, specs, ...rest }) =>
         Object.assign(this, {
           ...rest,
           outlets: markRaw([...outlets]),
@@ -27,7 +27,7 @@ export const useShelf = defineStore('shelf', {
     },
     save(outlet: Outlet) {
       return useProblems().attempt(async () => {
-        await api('outlets', { method: 'PUT', body: outlet })
+        await api('PUT outlets', { body: outlet })
         await this.load()
       })
     },

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import type { BackgroundWork } from '../../contract/live'
+import type { BodyOf } from '../../contract/routes'
 import type { ShownTimeline } from '../../contract/timelines'
 import { ProblemError } from '../../core/problem'
 import { applyPatch, type Patch } from '../../core/split/patch'
@@ -31,7 +32,7 @@ export const useTimelines = defineStore('timelines', {
       localStorage.setItem('velvet.timeline', id)
     },
     load() {
-      return latest<ShownTimeline[]>('timelines', (list) => {
+      return latest('GET timelines', (list) => {
         this.all = markRaw([...list])
         if (!list.some((t) => t.id === this.currentId)) this.currentId = list[0]?.id ?? ''
       })
@@ -44,7 +45,7 @@ export const useTimelines = defineStore('timelines', {
     },
     async refreshOne(id: string) {
       try {
-        await latest<ShownTimeline>(`timelines/${id}`, (t) => this.lay(t))
+        await latest('GET timelines/:id', (t) => this.lay(t), { params: { id } })
       } catch (e) {
         if (!(e instanceof ProblemError && e.problem.code === 'timeline.unknown')) throw e
         await this.load()
@@ -59,8 +60,8 @@ export const useTimelines = defineStore('timelines', {
       if (t && version > t.splitVersion) this.lay({ ...t, split: applyPatch(t.split, patch), splitVersion: version })
     },
     /** Changes something about a timeline and shows what came of it. */
-    async patch(id: string, change: Record<string, unknown>) {
-      await api(`timelines/${id}`, { method: 'PATCH', body: change })
+    async patch(id: string, change: BodyOf<'PATCH timelines/:id'>) {
+      await api('PATCH timelines/:id', { params: { id }, body: change })
       await this.load()
     },
   },

@@ -1,5 +1,5 @@
 /** The storage roots, or what is in a folder of one. */
-export default route(async (session, event) => {
+export default route('GET files', async (session, { event }) => {
   const { root, path } = getQuery(event) as { root?: string; path?: string }
   if (!root)
     return {

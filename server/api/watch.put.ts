@@ -1,4 +1,2 @@
-import { watchSchema } from '../../contract/files'
-
 /** Watches a folder for new timelines, or none any more. */
-export default route(async (session, event) => session.watcher.watch((await body(event, watchSchema)).folder))
+export default route('PUT watch', async (session, { body }) => session.watcher.watch(body.folder))

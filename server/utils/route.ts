@@ -1,5 +1,6 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
+import { bodySchemaOf, type AnswerOf, type CheckedBodyOf, type ParamsOf, type RouteName } from '../../contract/routes'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { log } from '../../engine/log'
 import type { Session } from '../../engine/session'
@@ -23,11 +24,26 @@ function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error:
   return { error: problem }
 }
 
-/** A route: the session does the work; whatever goes wrong is answered as `{ error: Problem }`. */
-export function route<T>(handle: (session: Session, event: H3Event<EventHandlerRequest>) => Promise<T>) {
+/** What a route is asked: its body checked, the variable parts of its path as text. */
+interface Asked<R extends RouteName> {
+  readonly body: CheckedBodyOf<R>
+  readonly params: ParamsOf<R>
+  readonly event: H3Event<EventHandlerRequest>
+}
+
+/** A route of the contract: the session does the work; whatever goes wrong is answered as `{ error: Problem }`. */
+export function route<R extends RouteName>(
+  name: R,
+  handle: (session: Session, asked: Asked<R>) => Promise<AnswerOf<R>>,
+) {
+  const schema = bodySchemaOf(name)
   return defineEventHandler(async (event) => {
     try {
-      return await handle(await openedSession(), event)
+      const params = Object.fromEntries(
+        Object.entries(getRouterParams(event)).map(([k, v]) => [k, decodeURIComponent(v)]),
+      ) as ParamsOf<R>
+      const body = (schema ? await checkedBody(event, schema) : undefined) as CheckedBodyOf<R>
+      return await handle(await openedSession(), { body, params, event })
     } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]
@@ -47,8 +63,7 @@ export function route<T>(handle: (session: Session, event: H3Event<EventHandlerR
 /** Bytes a JSON body may have: a split of twenty thousand regions has about five million. */
 const mostJson = 32 << 20
 
-/** The JSON body, checked. */
-export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.ZodType<T>): Promise<T> {
+async function checkedBody(event: H3Event<EventHandlerRequest>, schema: z.ZodType): Promise<unknown> {
   if (Number(getRequestHeader(event, 'content-length') ?? 0) > mostJson)
     fail('request.too-large', 'The request is larger than any that makes sense.', undefined, 'Send less at once.')
   return schema.parse(
@@ -56,9 +71,4 @@ export async function body<T>(event: H3Event<EventHandlerRequest>, schema: z.Zod
       fail('request.invalid', 'The request is not JSON.', undefined, 'Correct the value and try again.'),
     ),
   )
-}
-
-/** A part of the path, as text. */
-export function param(event: H3Event<EventHandlerRequest>, name: string): string {
-  return decodeURIComponent(getRouterParam(event, name) ?? '')
 }

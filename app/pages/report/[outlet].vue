@@ -7,13 +7,20 @@ import type { Finished } from '../../../contract/runs'
 import { api } from '../../lib/api'
 import { useProblems } from '../../stores/problems'
 
-/** What an outlet receives, on paper. */
+/** What an outlet receives, on paper. Proofs are asked for one at a time, and laid out as they come. */
 const problems = useProblems()
 const route = useRoute()
 const list = ref<Finished[]>([])
+const left = ref(0)
 onMounted(() =>
   problems.attempt(async () => {
-    list.value = markRaw(await api<Finished[]>(`handover/outlets/${String(route.params.outlet)}`))
+    const outlet = String(route.params.outlet)
+    const wanted = (await api('GET handover')).filter((f) => f.outletId === outlet)
+    left.value = wanted.length
+    for (const { id } of wanted) {
+      list.value.push(markRaw(await api('GET handover/:id', { params: { id } })))
+      left.value--
+    }
   }),
 )
 const print = () => window.print()
@@ -22,13 +29,15 @@ const print = () => window.print()
 <template>
   <div class="station sheet">
     <div class="row spread noprint">
-      <NuxtLink to="/handover">‹ Handover</NuxtLink><Button size="small" label="Print" @click="print()" />
+      <NuxtLink to="/handover">‹ Handover</NuxtLink
+      ><Button size="small" :disabled="left > 0" label="Print" @click="print()" />
     </div>
     <template v-if="list.length">
       <header>
         <h1>Handover to {{ list[0]!.item.outlet.name }}</h1>
         <p>
-          {{ plural(list.length, 'file') }} · {{ list[0]!.item.spec.name }} ·
+          <template v-if="left">{{ list.length }} of </template>{{ plural(list.length + left, 'file') }} ·
+          {{ list[0]!.item.spec.name }} ·
           {{ new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }) }}
         </p>
       </header>

@@ -1,2 +1,2 @@
 /** Every deliverable of every timeline, as lists show it. */
-export default route((session) => session.live.list())
+export default route('GET deliverables', (session) => session.live.list())

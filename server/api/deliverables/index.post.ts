@@ -1,8 +1,5 @@
-import { deliverableChangeSchema } from '../../../contract/deliverables'
-
 /** Changes what is decided of deliverables: chosen or not, overridden values, waivers. */
-export default route(async (session, event) => {
-  const c = await body(event, deliverableChangeSchema)
+export default route('POST deliverables', async (session, { body: c }) => {
   if (c.action === 'choose') await session.outlets.choose(c.keys, c.chosen)
   else if (c.action === 'override') await session.outlets.override(c.keys, c.values, c.reset)
   else if (c.action === 'unwaive') await session.outlets.unwaive(c.keys, c.rule)

@@ -1,8 +1,8 @@
 import { fail } from '../../../core/problem'
 
 /** A finished deliverable with its proof. */
-export default route(async (session, event) => {
-  const id = param(event, 'id')
-  const finished = await session.runs.proof(id)
-  return finished ?? fail('file.missing', 'This deliverable is not finished.', id)
-})
+export default route(
+  'GET handover/:id',
+  async (session, { params: { id } }) =>
+    (await session.runs.proof(id)) ?? fail('file.missing', 'This deliverable is not finished.', id),
+)

@@ -1,4 +1,4 @@
-export default route(async (session, event) => {
-  await session.outlets.remove(param(event, 'id'))
+export default route('DELETE outlets/:id', async (session, { params }) => {
+  await session.outlets.remove(params.id)
   return { done: true }
 })

@@ -1,6 +1,4 @@
-import { outletSchema } from '../../../core/deliverable/outlet'
-
-export default route(async (session, event) => {
-  await session.outlets.save(await body(event, outletSchema))
+export default route('PUT outlets', async (session, { body }) => {
+  await session.outlets.save(body)
   return { done: true }
 })

@@ -1,7 +1,4 @@
-import { runStartSchema } from '../../../contract/runs'
-
 /** Freezes cleared deliverables and starts the night. */
-export default route(async (session, event) => {
-  const { name, workers, keys } = await body(event, runStartSchema)
-  return { id: await session.nights.start(name, workers, keys) }
-})
+export default route('POST runs', async (session, { body: { name, workers, keys } }) => ({
+  id: await session.nights.start(name, workers, keys),
+}))

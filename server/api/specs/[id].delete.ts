@@ -1,5 +1,5 @@
 /** Takes a spec of one's own off the shelf; not while an outlet asks for it. */
-export default route(async (session, event) => {
-  await session.outlets.removeSpec(param(event, 'id'))
+export default route('DELETE specs/:id', async (session, { params }) => {
+  await session.outlets.removeSpec(params.id)
   return { done: true }
 })

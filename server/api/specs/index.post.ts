@@ -1,7 +1,5 @@
-import { specSchema } from '../../../core/spec/spec'
-
 /** Puts a spec on the shelf. */
-export default route(async (session, event) => {
-  await session.outlets.saveSpec(await body(event, specSchema))
+export default route('POST specs', async (session, { body }) => {
+  await session.outlets.saveSpec(body)
   return { done: true }
 })

@@ -1,7 +1,4 @@
-import { bringInSchema } from '../../../contract/timelines'
-
 /** Brings in a media file, with its edit decision list when there is one. */
-export default route(async (session, event) => {
-  const { media, ...options } = await body(event, bringInSchema)
-  return session.viewing.shown(await session.timelines.bringIn(media, options))
-})
+export default route('POST timelines', async (session, { body: { media, ...options } }) =>
+  session.viewing.shown(await session.timelines.bringIn(media, options)),
+)

@@ -1,1 +1,1 @@
-export default route((session, event) => session.runs.view(param(event, 'id')))
+export default route('GET runs/:id', (session, { params }) => session.runs.view(params.id))

@@ -1,10 +1,6 @@
-import { runChangeSchema } from '../../../../contract/runs'
-
 /** Pause, resume, stop, remove; how many workers. */
-export default route(async (session, event) => {
-  const id = param(event, 'id')
-  const c = await body(event, runChangeSchema)
-  switch (c.action) {
+export default route('POST runs/:id', async (session, { body, params: { id } }) => {
+  switch (body.action) {
     case 'resume':
       await session.runs.setState(id, 'running')
       break
@@ -18,7 +14,7 @@ export default route(async (session, event) => {
       await session.runs.remove(id)
       break
     case 'workers':
-      await session.runs.setWorkers(id, c.workers)
+      await session.runs.setWorkers(id, body.workers)
       break
   }
   return { done: true }

@@ -2,8 +2,8 @@ import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 
 /** The frozen run sheet. */
-export default route(async (session, event) => {
-  const view = await session.runs.view(param(event, 'id'))
+export default route('GET runs/:id/sheet', async (session, { params, event }) => {
+  const view = await session.runs.view(params.id)
   setResponseHeaders(event, {
     'content-type': 'application/json',
     'content-disposition': `attachment; filename="run-sheet-${view.id}.json"`,

@@ -1,2 +1,2 @@
 /** What changed in a timeline against the version before it. */
-export default route(async (session, event) => session.timelines.changes(param(event, 'id')))
+export default route('GET timelines/:id/changes', async (session, { params }) => session.timelines.changes(params.id))

@@ -1,4 +1,4 @@
-export default route(async (session, event) => {
-  await session.timelines.remove(param(event, 'id'))
+export default route('DELETE timelines/:id', async (session, { params }) => {
+  await session.timelines.remove(params.id)
   return { done: true }
 })

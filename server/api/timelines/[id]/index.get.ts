@@ -1,2 +1,4 @@
 /** One timeline with its sources and what was found in it. */
-export default route(async (session, event) => session.viewing.shown(await session.timelines.get(param(event, 'id'))))
+export default route('GET timelines/:id', async (session, { params }) =>
+  session.viewing.shown(await session.timelines.get(params.id)),
+)

@@ -1,9 +1,6 @@
-import { timelinePatchSchema } from '../../../../contract/timelines'
-
 /** Renames a timeline, gives it its cuts or (stills) its rate, or moves its cuts. */
-export default route(async (session, event) => {
-  const { name, cuts, rate, cutsOffset } = await body(event, timelinePatchSchema)
-  const id = param(event, 'id')
+export default route('PATCH timelines/:id', async (session, { body, params: { id } }) => {
+  const { name, cuts, rate, cutsOffset } = body
   if (name) await session.timelines.rename(id, name)
   if (cuts) await session.timelines.attachCuts(id, cuts)
   if (rate) await session.timelines.setRate(id, rate)

@@ -1,7 +1,4 @@
-import { splitPatchSchema } from '../../../../contract/timelines'
-
-/** Keeps what changed of a timeline's split. */
-export default route(async (session, event) => {
-  const { patch, version } = await body(event, splitPatchSchema)
-  return { version: await session.timelines.patchSplit(param(event, 'id'), patch, version) }
-})
+/** Keeps what changed of a timeline’s split. */
+export default route('PATCH timelines/:id/split', async (session, { body, params }) => ({
+  version: await session.timelines.patchSplit(params.id, body.patch, body.version),
+}))

@@ -1,7 +1,4 @@
-import { splitPutSchema } from '../../../../contract/timelines'
-
-/** Keeps a timeline's split. */
-export default route(async (session, event) => {
-  const { split, version } = await body(event, splitPutSchema)
-  return { version: await session.timelines.saveSplit(param(event, 'id'), split, version) }
-})
+/** Keeps a timeline’s split. */
+export default route('PUT timelines/:id/split', async (session, { body, params }) => ({
+  version: await session.timelines.saveSplit(params.id, body.split, body.version),
+}))

@@ -1,8 +1,4 @@
 /** One deliverable with all that its rules say of it. */
-export default route((session, event) =>
-  session.live.detail({
-    timelineId: param(event, 'timeline'),
-    regionId: param(event, 'region'),
-    outletId: param(event, 'outlet'),
-  }),
+export default route('GET deliverables/:timeline/:region/:outlet', (session, { params }) =>
+  session.live.detail({ timelineId: params.timeline, regionId: params.region, outletId: params.outlet }),
 )
