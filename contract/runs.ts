@@ -96,16 +96,3 @@ export interface FinishedSummary {
   readonly bytes: number
   readonly finished: string
 }
-
-export function finishedSummary({ item, proof, path, finished }: Finished): FinishedSummary {
-  return {
-    id: item.id,
-    path,
-    region: item.region.name,
-    outletId: item.outlet.id,
-    outlet: item.outlet.name,
-    verdict: proof.verdict,
-    bytes: proof.info.size,
-    finished,
-  }
-}

@@ -88,8 +88,8 @@ it('keeps its colours in a viewing copy, and is legal in a master', async () => 
   }
   await engine.nights.start('Night', 2)
   await drain(engine)
-  const files = new Map((await engine.runs.handover()).map((h) => [h.item.outlet.id, h]))
-  for (const kind of made) expect([kind, files.get(kind)?.proof.verdict]).toEqual([kind, 'pass'])
+  const files = new Map((await engine.runs.handover()).map((h) => [h.outletId, h]))
+  for (const kind of made) expect([kind, files.get(kind)?.verdict]).toEqual([kind, 'pass'])
   const copy = path.join(storage, files.get('viewing')!.path)
   const opened = await openFile(copy)
   expect((await openMedia(opened)).info.video[0]!.colour).toEqual({ ...source.colour, fullRange: false })

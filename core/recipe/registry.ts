@@ -4,7 +4,7 @@ import { listed } from '../text'
 import { master } from './master'
 import type { Overrides, Recipe, RecipeKind } from './recipe'
 import { rewrap } from './rewrap'
-import { settingsSchema, type Setting } from './settings'
+import { settingsSchema, someSettingsSchema, type Setting } from './settings'
 import { sound } from './sound'
 import { viewing } from './viewing'
 
@@ -28,13 +28,13 @@ export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {
 }
 
 /** A recipe as it is stored and sent. */
-export const recipeSchema: z.ZodType<Recipe> = settingsSchema.extend({
+export const recipeSchema = settingsSchema.extend({
   id: z.string().min(1),
   name: z.string().min(1),
   kind: z.string().refine((k) => recipeKinds.some((x) => x.kind === k), 'this kind of recipe is not known here'),
 })
 
-export const overridesSchema: z.ZodType<Overrides> = settingsSchema.partial()
+export const overridesSchema: z.ZodType<Overrides, Overrides> = someSettingsSchema
 
 /** The recipes that ship, one of each kind. */
 export function shippedRecipes(): Recipe[] {

@@ -102,8 +102,8 @@ export type RecipeSettings = { -readonly [S in Setting]: z.infer<(typeof setting
 const schemas = Object.fromEntries(Object.entries(settings).map(([name, s]) => [name, s.schema])) as {
   [S in Setting]: (typeof settings)[S]['schema']
 }
-/** All settings of a recipe. */
-export const settingsSchema = z.object(schemas)
+/** Values of some settings. */
+export const someSettingsSchema = z.object(schemas).partial()
 
 /** A setting's value in words. */
 export function settingText(name: Setting, value: unknown): string {
@@ -131,3 +131,10 @@ export const plainSettings: RecipeSettings = {
   burnName: false,
   soundDepth: 24,
 }
+
+/** All settings of a recipe; one that was made before a setting came has what it is until a recipe says otherwise. */
+export const settingsSchema = z.object(
+  Object.fromEntries(
+    Object.entries(schemas).map(([name, s]) => [name, (s as z.ZodType).default(plainSettings[name as Setting])]),
+  ) as { [S in Setting]: z.ZodDefault<(typeof settings)[S]['schema']> },
+)

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import type { Expectation, Reading, Readings, Value } from '../measure/measure'
 import { measureOf } from '../measure/registry'
 import { patternOf } from './pattern'
@@ -7,12 +8,8 @@ import type { Rule } from './spec'
 export type Verdict = 'pass' | 'caution' | 'fail' | 'waived' | 'unmeasured' | 'later'
 
 /** A fail accepted, with reason and initials. */
-export interface Waiver {
-  readonly rule: string
-  readonly reason: string
-  readonly initials: string
-  readonly at: string
-}
+export const waiverSchema = z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })
+export type Waiver = Readonly<z.infer<typeof waiverSchema>>
 
 /** Worst first: how verdicts of many rules become one. */
 const order: readonly Verdict[] = ['fail', 'caution', 'unmeasured', 'waived', 'pass', 'later']

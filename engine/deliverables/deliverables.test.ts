@@ -150,8 +150,9 @@ describe('deliverables', () => {
       items: [{ state: 'done', verdict: 'caution', region: 'Morning Chain' }],
     })
     const [h] = await engine.runs.handover()
-    expect(h!.proof).toMatchObject({ frames: 50, info: { container: 'mp4', indexAt: 'front' } })
-    expect(h!.proof.ends!.first).toBeLessThan(3)
+    const { proof } = (await engine.runs.proof(h!.id))!
+    expect(proof).toMatchObject({ frames: 50, info: { container: 'mp4', indexAt: 'front' } })
+    expect(proof.ends!.first).toBeLessThan(3)
     expect(await engine.runs.list()).toMatchObject([{ done: 1, total: 1 }])
     await engine.runs.remove(run)
     expect(await engine.runs.list()).toEqual([])

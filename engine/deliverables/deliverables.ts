@@ -14,7 +14,7 @@ import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { changesAfter, lastChange } from '../store/changes'
-import { deliveredPaths, identitySum } from '../store/deliverables'
+import { deliveredPaths, identitySum, problemOf } from '../store/deliverables'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 
@@ -241,7 +241,7 @@ export class Deliverables {
     const offers = missing.filter((m) => !there.has(m.key) && !waits(m)).map(offerOf)
     if (offers.length) await this.queue.offer(offers)
     const failures = queued.filter((q) => q.state === 'failed' && q.problem && wanted.has(q.key))
-    return new Map(failures.map((q) => [q.key, unmeasured(q.kind, JSON.parse(q.problem!) as Problem)]))
+    return new Map(failures.map((q) => [q.key, unmeasured(q.kind, problemOf(q)!)]))
   }
 }
 

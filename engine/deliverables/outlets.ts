@@ -1,14 +1,15 @@
 import { unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
-import type { Overrides, Recipe } from '../../core/recipe/recipe'
+import type { Overrides } from '../../core/recipe/recipe'
 import { overridesSchema } from '../../core/recipe/registry'
 import type { Waiver } from '../../core/spec/judge'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import type { Spec } from '../../core/spec/spec'
 import type { Roots } from '../storage/roots'
 import { changesAfter, lastChange, noteChange } from '../store/changes'
-import type { Db, Tables } from '../store/database'
+import type { Db } from '../store/database'
+import { choiceColumns, choiceOf, outletColumns, outletOf } from '../store/outlets'
 import { readSetting, writeSetting } from '../store/settings'
 
 /** A newer list in which what says the same is the same object. */
@@ -49,7 +50,7 @@ export class Outlets {
 
   async list(): Promise<Outlet[]> {
     const rows = await this.db.selectFrom('outlet').selectAll().orderBy('position').orderBy('id').execute()
-    return rows.map(({ position: _, recipe, ...row }) => ({ ...row, recipe: JSON.parse(recipe) as Recipe }))
+    return rows.map(outletOf)
   }
 
   async save(outlet: Outlet): Promise<void> {
@@ -67,14 +68,7 @@ export class Outlets {
       .selectFrom('outlet')
       .select((e) => e.fn.countAll<number>().as('n'))
       .executeTakeFirstOrThrow()
-    const row = {
-      name: outlet.name,
-      recipe: JSON.stringify(outlet.recipe),
-      spec: outlet.spec,
-      pattern: outlet.pattern,
-      root: outlet.root,
-      folder: outlet.folder,
-    }
+    const row = outletColumns(outlet)
     await this.db
       .insertInto('outlet')
       .values({ id: outlet.id, ...row, position: there?.position ?? Number(count.n) })
@@ -91,13 +85,13 @@ export class Outlets {
 
   /** Shipped specs and those the operator brought. */
   async specs(): Promise<Spec[]> {
-    return [...shippedSpecs, ...(await readSetting<Spec[]>(this.db, 'specs', [])), openSpec]
+    return [...shippedSpecs, ...(await readSetting(this.db, 'specs')), openSpec]
   }
 
   async saveSpec(spec: Spec): Promise<void> {
     if ([...shippedSpecs, openSpec].some((s) => s.id === spec.id))
       fail('spec.shipped', `“${spec.id}” is a spec that ships with the product.`, spec.name, 'Give yours another id.')
-    const own = await readSetting<Spec[]>(this.db, 'specs', [])
+    const own = await readSetting(this.db, 'specs')
     await writeSetting(this.db, 'specs', [...own.filter((s) => s.id !== spec.id), spec])
     await noteChange(this.db, 'outlets', spec.id)
   }
@@ -105,7 +99,7 @@ export class Outlets {
   async removeSpec(id: string): Promise<void> {
     if ([...shippedSpecs, openSpec].some((s) => s.id === id))
       fail('spec.shipped', 'This spec ships with the product; it stays.', id, 'Choose one that was added.')
-    const own = await readSetting<Spec[]>(this.db, 'specs', [])
+    const own = await readSetting(this.db, 'specs')
     if (!own.some((s) => s.id === id))
       fail('spec.unknown', 'This spec is not here any more.', id, 'Choose another one.')
     const used = (await this.list()).filter((o) => o.spec === id).map((o) => `“${o.name}”`)
@@ -167,11 +161,7 @@ export class Outlets {
           .where('outlet_id', '=', key.outletId)
           .executeTakeFirst()
         const c = to(row ? choiceOf(row) : { ...key, chosen: false, overrides: {}, waivers: [] })
-        const values = {
-          chosen: c.chosen ? 1 : 0,
-          overrides: JSON.stringify(c.overrides),
-          waivers: JSON.stringify(c.waivers),
-        }
+        const values = choiceColumns(c)
         await tx
           .insertInto('choice')
           .values({ timeline_id: key.timelineId, region_id: key.regionId, outlet_id: key.outletId, ...values })
@@ -180,16 +170,5 @@ export class Outlets {
       }
     })
     await noteChange(this.db, 'outlets', keys.length === 1 ? keyText(keys[0]!) : '')
-  }
-}
-
-function choiceOf(row: Tables['choice']): DeliverableChoice {
-  return {
-    timelineId: row.timeline_id,
-    regionId: row.region_id,
-    outletId: row.outlet_id,
-    chosen: row.chosen === 1,
-    overrides: JSON.parse(row.overrides) as Overrides,
-    waivers: JSON.parse(row.waivers) as Waiver[],
   }
 }

@@ -5,7 +5,6 @@ import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
 import { diffSplit } from '../../core/split/patch'
 import type { Split } from '../../core/split/region'
-import { finishedSummary } from '../../contract/runs'
 import type { Deliverables } from '../deliverables/deliverables'
 import type { Nights } from '../deliverables/nights'
 import { log } from '../log'
@@ -148,8 +147,8 @@ export class Live {
   }
 
   private async tellFinished(ids: readonly string[]): Promise<void> {
-    const finished = await Promise.all(ids.map((id) => this.runs.proof(id).catch(() => null)))
-    const list = finished.flatMap((f) => (f ? [finishedSummary(f)] : []))
+    const finished = await Promise.all(ids.map((id) => this.runs.finished(id).catch(() => null)))
+    const list = finished.flatMap((f) => f ?? [])
     if (list.length) this.tell({ type: 'handover', finished: list })
   }
 

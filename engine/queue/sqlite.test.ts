@@ -3,7 +3,7 @@ import { afterAll, beforeEach, describe, expect, it } from 'vitest'
 import { scratchFolder } from '../../tests/fixtures'
 import { openDatabase, type Db } from '../store/database'
 import { Runs } from '../runs/runs'
-import { endDeliverable } from '../store/deliverables'
+import { endDeliverable, problemOf } from '../store/deliverables'
 import { backgroundOffer } from '../worker/background'
 import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep } from './port'
 import { inTransaction, SqliteQueue } from './sqlite'
@@ -123,7 +123,7 @@ describe('the queue', () => {
     }
     const row = await db.selectFrom('deliverable').selectAll().where('id', '=', 'a').executeTakeFirstOrThrow()
     expect(row.state).toBe('failed')
-    expect(JSON.parse(row.problem!)).toMatchObject({ code: 'worker.lost' })
+    expect(problemOf(row)).toMatchObject({ code: 'worker.lost' })
   })
   it('says of a step that it was taken out of a hand, by loss or by a stop, until one gives it back', async () => {
     const first = await claim('w')
@@ -165,7 +165,7 @@ describe('the queue', () => {
     await queue.offer([step('b', 'copy', ['a/join'])])
     await inTransaction(db, (tx) => endDeliverable(tx, 'a', 'failed', { code: 'x', message: 'x' }))
     const b = await db.selectFrom('deliverable').selectAll().where('id', '=', 'b').executeTakeFirstOrThrow()
-    expect([b.state, (JSON.parse(b.problem!) as { code: string }).code]).toEqual(['failed', 'step.needed'])
+    expect([b.state, problemOf(b)?.code]).toEqual(['failed', 'step.needed'])
   })
   it('gives back what dead workers had in hand', async () => {
     await claim('dead')

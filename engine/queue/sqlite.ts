@@ -2,6 +2,7 @@ import { sql, type Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { noteChange } from '../store/changes'
+import { kept } from '../store/stored'
 import type { Db, StepRow, Tables } from '../store/database'
 import { endDeliverable } from '../store/deliverables'
 import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep, type Queue, type WorkerProfile } from './port'
@@ -106,7 +107,7 @@ export class SqliteQueue implements Queue {
   async fail(claim: Claim, problem: Problem): Promise<void> {
     await inTransaction(this.db, async (tx) => {
       const r = await this.held(tx, claim)
-        .set({ state: 'failed', finished: Date.now(), problem: JSON.stringify(problem), worker: null })
+        .set({ state: 'failed', finished: Date.now(), problem: kept.problem.write(problem), worker: null })
         .executeTakeFirst()
       if (r.numUpdatedRows === 0n) throw new ClaimLost()
       if (claim.deliverable) await endDeliverable(tx, claim.deliverable, 'failed', problem)

@@ -2,12 +2,12 @@ import { randomBytes } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import path from 'node:path'
 import type { RunPulse } from '../../contract/live'
-import type { Finished, Lane, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
+import type { Finished, FinishedSummary, Lane, RunDeliverable, RunSummary, RunView } from '../../contract/runs'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import { stepKind, stepKinds } from '../../core/job/steps'
-import { fail, type Problem } from '../../core/problem'
+import { fail } from '../../core/problem'
 import type { Verdict } from '../../core/spec/judge'
 import type { OfferedStep } from '../queue/port'
 import { inTransaction, SqliteQueue } from '../queue/sqlite'
@@ -16,9 +16,8 @@ import type { Roots } from '../storage/roots'
 import { sweepScratch } from '../storage/scratch'
 import { noteChange } from '../store/changes'
 import type { Db, DeliverableRow, RunRow, StepRow } from '../store/database'
-import { endDeliverable, frozenOf, keepDeliverable } from '../store/deliverables'
+import { endDeliverable, frozenOf, keepDeliverable, problemOf, proofOf } from '../store/deliverables'
 import { installationOf } from '../store/settings'
-import type { Proof } from '../../core/deliverable/proof'
 
 type ShownStep = Pick<
   StepRow,
@@ -321,19 +320,33 @@ export class Runs {
 
   async proof(deliverable: string): Promise<Finished | null> {
     const row = await this.deliverable(deliverable)
-    return row.state === 'done' && row.result ? finishedOf(row) : null
+    const proof = row.state === 'done' ? proofOf(row) : null
+    return (
+      proof && {
+        item: frozenOf(row),
+        proof,
+        path: row.final_path!,
+        finished: row.finished ?? '',
+        run: row.run_id,
+      }
+    )
   }
 
-  /** Everything finished, newest first. */
-  async handover(): Promise<Finished[]> {
+  /** Everything finished, newest first, as lists show it. */
+  async handover(): Promise<FinishedSummary[]> {
     const rows = await this.db
       .selectFrom('deliverable')
-      .selectAll()
+      .select(['id', 'final_path', 'region', 'outlet_id', 'outlet', 'verdict', 'bytes', 'finished'])
       .where('state', '=', 'done')
       .orderBy('finished', 'desc')
-      .limit(2000)
       .execute()
-    return rows.map(finishedOf)
+    return rows.map(finishedSummary)
+  }
+
+  /** A finished deliverable as lists show it; null when it is not. */
+  async finished(deliverable: string): Promise<FinishedSummary | null> {
+    const row = await this.deliverable(deliverable)
+    return row.state === 'done' ? finishedSummary(row) : null
   }
 
   /** Removes scratch folders of this installation that no unfinished deliverable of a run owns. */
@@ -371,19 +384,24 @@ function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedS
   }))
 }
 
-function finishedOf(row: DeliverableRow): Finished {
+function finishedSummary(
+  row: Pick<DeliverableRow, 'id' | 'final_path' | 'region' | 'outlet_id' | 'outlet' | 'verdict' | 'bytes' | 'finished'>,
+): FinishedSummary {
   return {
-    item: frozenOf(row),
-    proof: JSON.parse(row.result!) as Proof,
+    id: row.id,
     path: row.final_path!,
+    region: row.region,
+    outletId: row.outlet_id,
+    outlet: row.outlet,
+    verdict: row.verdict as Verdict,
+    bytes: row.bytes,
     finished: row.finished ?? '',
-    run: row.run_id,
   }
 }
 
 type ShownRow = Omit<
   DeliverableRow,
-  'identity' | 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result'
+  'identity' | 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result' | 'bytes' | 'report'
 >
 
 function shown(row: ShownRow, steps: readonly ShownStep[], run: RunRow): RunDeliverable {
@@ -401,7 +419,7 @@ function shown(row: ShownRow, steps: readonly ShownStep[], run: RunRow): RunDeli
     framesDone: row.state === 'done' ? total : done,
     framesTotal: total,
     verdict: row.state === 'done' ? (row.verdict as Verdict | null) : null,
-    problem: row.problem ? (JSON.parse(row.problem) as Problem) : null,
+    problem: problemOf(row),
     started: row.started,
     finished: row.finished,
     seconds: row.seconds,

@@ -5,8 +5,10 @@ import Libsql from 'libsql'
 import { afterAll, expect, it } from 'vitest'
 import { changesAfter, lastChange, noteChange } from './changes'
 import { openDatabase } from './database'
-import { frozenOf } from './deliverables'
+import { frozenOf, problemOf, proofOf } from './deliverables'
 import { readSetting, writeSetting } from './settings'
+import { choiceOf, outletOf } from './outlets'
+import { kept as stored } from './stored'
 import { timelineOf } from './timelines'
 
 const folder = mkdtempSync(path.join(tmpdir(), 'velvet-database-'))
@@ -16,21 +18,21 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 it('a transaction that has read can still write, whatever other processes do meanwhile', async () => {
   const db = await openDatabase(file)
   const other = new Libsql(file, { timeout: 0 } as never)
-  await writeSetting(db, 'crew', { workers: 1 })
+  await writeSetting(db, 'installation', 'one')
   let refused = ''
   await db.transaction().execute(async (tx) => {
-    const { workers } = await readSetting(tx, 'crew', { workers: 0 })
+    const was = await readSetting(tx, 'installation')
     try {
       other.exec(`insert into setting (key, value) values ('from elsewhere', '1')`)
     } catch (e) {
       refused = (e as { code: string }).code
     }
-    await writeSetting(tx, 'crew', { workers: workers + 1 })
+    await writeSetting(tx, 'installation', `${was} and two`)
   })
   expect(refused).toBe('SQLITE_BUSY')
-  expect(await readSetting(db, 'crew', null)).toEqual({ workers: 2 })
-  other.exec(`insert into setting (key, value) values ('from elsewhere', '1')`)
-  expect(await readSetting(db, 'from elsewhere', null)).toBe(1)
+  expect(await readSetting(db, 'installation')).toBe('one and two')
+  other.exec(`update setting set value = '"from elsewhere"' where key = 'installation'`)
+  expect(await readSetting(db, 'installation')).toBe('from elsewhere')
   other.close()
   await db.destroy()
 })
@@ -62,9 +64,7 @@ it('a database of the first edition opens, and says the same under its present n
     { id: 'r', name: 'Fog Bell', in: 10, out: 60, metadata: { 'production number': 'FA-103' } },
   ])
   expect(list!.linking!.assembly.sources[0]!.fingerprint.content).toBe('ebb601e66ae2e637')
-  expect((await readSetting<{ rules: { measure: string }[] }[]>(db, 'specs', []))[0]!.rules[0]!.measure).toBe(
-    'metadata',
-  )
+  expect((await readSetting(db, 'specs'))[0]!.rules[0]!.measure).toBe('metadata')
   const kept = await db.selectFrom('deliverable').selectAll().orderBy('run_id').orderBy('position').execute()
   expect(kept.map((d) => [d.title, d.state, d.verdict])).toEqual([
     ['Fog Bell → archive', 'done', 'pass'],
@@ -72,7 +72,17 @@ it('a database of the first edition opens, and says the same under its present n
     ['Fog Bell → north', 'failed', null],
   ])
   expect(frozenOf(kept[0]!)).toMatchObject({ format: 2, output: { container: 'wav', frames: 50 }, steps: [] })
-  expect(JSON.parse(kept[1]!.problem!)).toMatchObject({ code: 'run.earlier-edition' })
+  expect(problemOf(kept[1]!)).toMatchObject({ code: 'run.earlier-edition' })
+  expect(proofOf(kept[0]!)).toMatchObject({ verdict: 'pass', frames: 0 })
+  expect([kept[0]!.bytes > 1000, stored.reportEntry.read(kept[0]!.report!, '')]).toMatchObject([
+    true,
+    {
+      title: 'Fog Bell → archive',
+      frames: 50,
+      verdict: 'pass',
+      checksums: { sha256: expect.stringMatching(/^[0-9a-f]{64}$/) },
+    },
+  ])
   expect((await db.selectFrom('run').select('state').execute()).map((r) => r.state)).toEqual(['done', 'done'])
   await db.destroy()
   // once is enough
@@ -89,4 +99,26 @@ it('a database that a newer edition has been at is refused, and left as it is', 
     .execute()
   await db.destroy()
   await expect(openDatabase(file)).rejects.toMatchObject({ problem: { code: 'data.newer', where: file } })
+})
+
+it('what is kept says its format: an older one gets its defaults, a newer or damaged one is told with its row', () => {
+  const outlet = outletOf({
+    ...{ id: 'n', name: 'North', spec: 'open', pattern: '{region}', root: 'storage', folder: '', position: 0 },
+    recipe: '{"id":"r","name":"R","kind":"master","container":"mov","fit":"crop"}',
+  })
+  expect(outlet.recipe).toMatchObject({ fit: 'crop', soundDepth: 24, channels: 'all' })
+  const text = stored.recipe.write(outlet.recipe)
+  expect(JSON.parse(text)).toMatchObject({ format: 1, value: { kind: 'master' } })
+  expect(stored.recipe.read(text, 'x')).toEqual(outlet.recipe)
+  const read = (recipe: string) => () => stored.recipe.read(recipe, 'outlet “North”')
+  const where = 'outlet “North”'
+  expect(read('{"format":2,"value":{}}')).toThrow(
+    expect.objectContaining({ problem: expect.objectContaining({ code: 'data.newer', where }) }),
+  )
+  for (const bad of ['', '{"id":', '[]', '{"id":"r","name":"R","kind":"hologram"}', '{"format":1,"value":null}'])
+    expect(read(bad), bad).toThrow(
+      expect.objectContaining({ problem: expect.objectContaining({ code: 'data.damaged', where }) }),
+    )
+  const row = { timeline_id: 't', region_id: 'r', outlet_id: 'o', chosen: 1, overrides: '{"gain":-3}', waivers: '[]' }
+  expect(choiceOf(row)).toMatchObject({ chosen: true, overrides: { gain: -3 }, waivers: [] })
 })

@@ -14,7 +14,7 @@ import {
 import type { Seconds } from '../../core/time/rate'
 import { migrate } from './migrate'
 
-/** JSON columns are text; `json` and `parse` go between. */
+/** JSON columns are text; what is in them is read and written through `stored.ts`. */
 export interface Tables {
   timeline: {
     id: string
@@ -90,6 +90,10 @@ export interface Tables {
     final_path: string | null
     /** Its proof. */
     result: string | null
+    /** Size of the file that was asked for, once it has its final name. */
+    bytes: Generated<number>
+    /** Its line in the report. */
+    report: Generated<string | null>
     problem: string | null
     started: string | null
     finished: string | null

@@ -1,14 +1,38 @@
 import { createHash } from 'node:crypto'
 import type { Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
-import { frozenSchema, type FrozenDeliverable } from '../../core/deliverable/sheet'
+import { mainFile, type Proof } from '../../core/deliverable/proof'
+import { reportEntry } from '../../core/deliverable/report'
+import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { identityOf } from '../../core/deliverable/identity'
 import { noteChange } from './changes'
 import type { Db, DeliverableRow, Tables } from './database'
+import { kept } from './stored'
 
 /** A frozen deliverable as it is stored; the one place that reads it. */
-export function frozenOf(row: Pick<DeliverableRow, 'sheet'>): FrozenDeliverable {
-  return frozenSchema.parse(JSON.parse(row.sheet))
+export function frozenOf(row: Pick<DeliverableRow, 'id' | 'sheet'>): FrozenDeliverable {
+  return kept.frozen.read(row.sheet, `deliverable ${row.id}`)
+}
+
+/** The proof of a deliverable as it is stored; null until it has one. */
+export function proofOf(row: Pick<DeliverableRow, 'id' | 'result'>): Proof | null {
+  return row.result === null ? null : kept.proof.read(row.result, `deliverable ${row.id}`)
+}
+
+/** What went wrong with a deliverable or a step; null when nothing did. */
+export function problemOf(row: { readonly id: string | number; readonly problem: string | null }): Problem | null {
+  return row.problem === null ? null : kept.problem.read(row.problem, `problem of ${row.id}`)
+}
+
+/** The columns that a file's name and proof are noted in. */
+export function provenColumns(item: FrozenDeliverable, finalPath: string, proof: Proof): Partial<DeliverableRow> {
+  return {
+    result: kept.proof.write(proof),
+    final_path: finalPath,
+    verdict: proof.verdict,
+    bytes: mainFile(proof).size,
+    report: kept.reportEntry.write(reportEntry(item, finalPath, proof)),
+  }
 }
 
 /** The sum that a deliverable is known again by. */
@@ -35,7 +59,7 @@ export async function keepDeliverable(db: Db, run: string, position: number, d: 
       run_id: run,
       position,
       state: 'waiting',
-      sheet: JSON.stringify(d),
+      sheet: kept.frozen.write(d),
       identity: identitySum(d),
       title: d.title,
       region: d.region.name,
@@ -68,7 +92,7 @@ export async function endDeliverable(
 ): Promise<void> {
   const ended = await tx
     .updateTable('deliverable')
-    .set({ state, finished: new Date().toISOString(), problem: problem && JSON.stringify(problem) })
+    .set({ state, finished: new Date().toISOString(), problem: problem && kept.problem.write(problem) })
     .where('id', '=', id)
     .where('state', 'in', ['waiting', 'running'])
     .returning(['run_id', 'title'])

@@ -6,6 +6,7 @@ import * as queue from './migrations/003-queue'
 import * as interrupted from './migrations/004-interrupted'
 import * as cutsOffset from './migrations/005-cuts-offset'
 import * as identity from './migrations/006-identity'
+import * as report from './migrations/007-report'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -15,6 +16,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '004-interrupted': interrupted,
   '005-cuts-offset': cutsOffset,
   '006-identity': identity,
+  '007-report': report,
 }
 
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */

@@ -1,17 +1,29 @@
 import { randomBytes } from 'node:crypto'
 import type { Db } from './database'
+import { kept } from './stored'
+
+/** Every setting there is, and what it is until it is set. */
+const settings = {
+  specs: { kept: kept.specs, otherwise: [] },
+  watch: { kept: kept.watched, otherwise: null },
+  installation: { kept: kept.installation, otherwise: '' },
+}
+type Name = keyof typeof settings
+type Value<N extends Name> = ReturnType<(typeof settings)[N]['kept']['read']>
 
 /** Reads a setting, or its default. */
-export async function readSetting<T>(db: Db, key: string, otherwise: T): Promise<T> {
-  const row = await db.selectFrom('setting').select('value').where('key', '=', key).executeTakeFirst()
-  return row ? (JSON.parse(row.value) as T) : otherwise
+export async function readSetting<N extends Name>(db: Db, name: N): Promise<Value<N>> {
+  const row = await db.selectFrom('setting').select('value').where('key', '=', name).executeTakeFirst()
+  const setting = settings[name]
+  return (row ? setting.kept.read(row.value, `setting “${name}”`) : setting.otherwise) as Value<N>
 }
 
-export async function writeSetting(db: Db, key: string, value: unknown): Promise<void> {
+export async function writeSetting<N extends Name>(db: Db, name: N, value: Value<N>): Promise<void> {
+  const text = settings[name].kept.write(value as never)
   await db
     .insertInto('setting')
-    .values({ key, value: JSON.stringify(value) })
-    .onConflict((c) => c.column('key').doUpdateSet({ value: JSON.stringify(value) }))
+    .values({ key: name, value: text })
+    .onConflict((c) => c.column('key').doUpdateSet({ value: text }))
     .execute()
 }
 
@@ -19,8 +31,8 @@ export async function writeSetting(db: Db, key: string, value: unknown): Promise
 export async function installationOf(db: Db): Promise<string> {
   await db
     .insertInto('setting')
-    .values({ key: 'installation', value: JSON.stringify(randomBytes(4).toString('hex')) })
+    .values({ key: 'installation', value: kept.installation.write(randomBytes(4).toString('hex')) })
     .onConflict((c) => c.column('key').doNothing())
     .execute()
-  return readSetting(db, 'installation', '')
+  return readSetting(db, 'installation')
 }

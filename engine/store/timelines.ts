@@ -1,37 +1,37 @@
 import type { Fingerprint } from '../../core/media/fingerprint'
-import type { FilePath } from '../../core/media/filepath'
-import type { MediaInfo } from '../../core/media/media'
-import type { Problem } from '../../core/problem'
 import { applyPatch, diffSplit } from '../../core/split/patch'
-import type { Split } from '../../core/split/region'
-import type { Linking, SplitTimeline } from '../../core/split/timeline'
-import type { Timeline } from '../../core/timeline/model'
+import type { SplitTimeline } from '../../core/split/timeline'
 import type { TimelineRow } from './database'
+import { kept } from './stored'
+
+/** The fingerprint of a timeline's media, as it is stored. */
+export function fingerprintOf(row: Pick<TimelineRow, 'name' | 'fingerprint'>): Fingerprint {
+  return kept.fingerprint.read(row.fingerprint, `timeline “${row.name}”`)
+}
 
 /** A timeline as it is stored; the one place that reads its columns. */
 export function timelineOf(row: TimelineRow): SplitTimeline {
-  const model = JSON.parse(row.model) as Timeline
+  const where = `timeline “${row.name}”`
   return {
     id: row.id,
     show: row.show,
     name: row.name,
     file: { root: row.root, path: row.path },
-    cuts: row.cuts_path ? (JSON.parse(row.cuts_path) as FilePath) : null,
+    cuts: row.cuts_path ? kept.fileName.read(row.cuts_path, where) : null,
     cutsOffset: row.cuts_offset,
-    linking: row.linking ? (JSON.parse(row.linking) as Linking) : null,
-    fingerprint: JSON.parse(row.fingerprint) as Fingerprint,
-    info: JSON.parse(row.info) as MediaInfo,
-    problems: JSON.parse(row.problems) as Problem[],
-    split: JSON.parse(row.split) as Split,
+    linking: row.linking ? kept.linking.read(row.linking, where) : null,
+    fingerprint: fingerprintOf(row),
+    info: kept.info.read(row.info, where),
+    problems: kept.problems.read(row.problems, where),
+    split: kept.split.read(row.split, where),
     splitVersion: row.split_version,
-    // rows of the first edition know neither tracks nor markers
-    model: { ...model, tracks: model.tracks ?? [{ name: 'V', kind: 'video' }], markers: model.markers ?? [] },
+    model: kept.timeline.read(row.model, where),
   }
 }
 
 /** A timeline with a newer split as it is stored; regions and markers that did not change stay the same objects. */
 export function withSplit(t: SplitTimeline, text: string, splitVersion: number): SplitTimeline {
-  const split = applyPatch(t.split, diffSplit(t.split, JSON.parse(text) as Split))
+  const split = applyPatch(t.split, diffSplit(t.split, kept.split.read(text, `timeline “${t.name}”`)))
   return { ...t, split, splitVersion }
 }
 
@@ -41,14 +41,14 @@ export function timelineColumns(t: Partial<Omit<SplitTimeline, 'id'>>): Partial<
     ...(t.show !== undefined ? { show: t.show } : {}),
     ...(t.name !== undefined ? { name: t.name } : {}),
     ...(t.file ? { root: t.file.root, path: t.file.path } : {}),
-    ...(t.cuts !== undefined ? { cuts_path: t.cuts && JSON.stringify(t.cuts) } : {}),
+    ...(t.cuts !== undefined ? { cuts_path: t.cuts && kept.fileName.write(t.cuts) } : {}),
     ...(t.cutsOffset !== undefined ? { cuts_offset: t.cutsOffset } : {}),
-    ...(t.linking !== undefined ? { linking: t.linking && JSON.stringify(t.linking) } : {}),
-    ...(t.fingerprint ? { fingerprint: JSON.stringify(t.fingerprint) } : {}),
-    ...(t.info ? { info: JSON.stringify(t.info) } : {}),
-    ...(t.model ? { model: JSON.stringify(t.model) } : {}),
-    ...(t.problems ? { problems: JSON.stringify(t.problems) } : {}),
-    ...(t.split ? { split: JSON.stringify(t.split) } : {}),
+    ...(t.linking !== undefined ? { linking: t.linking && kept.linking.write(t.linking) } : {}),
+    ...(t.fingerprint ? { fingerprint: kept.fingerprint.write(t.fingerprint) } : {}),
+    ...(t.info ? { info: kept.info.write(t.info) } : {}),
+    ...(t.model ? { model: kept.timeline.write(t.model) } : {}),
+    ...(t.problems ? { problems: kept.problems.write([...t.problems]) } : {}),
+    ...(t.split ? { split: kept.split.write(t.split) } : {}),
     ...(t.splitVersion !== undefined ? { split_version: t.splitVersion } : {}),
   }
 }

@@ -1,3 +1,4 @@
+import { fingerprintOf } from '../store/timelines'
 import path from 'node:path'
 import type { FilePath } from '../../core/media/filepath'
 import type { Fingerprint } from '../../core/media/fingerprint'
@@ -21,7 +22,7 @@ export async function freeName(
 ): Promise<{ name: string; show: string }> {
   const in_ = show ?? (await showOf(db, place, wanted))
   const rows = await db.selectFrom('timeline').select(['name', 'fingerprint']).where('show', '=', in_).execute()
-  const taken = new Map(rows.map((r) => [r.name, JSON.parse(r.fingerprint) as Fingerprint]))
+  const taken = new Map(rows.map((r) => [r.name, fingerprintOf(r)]))
   if (!taken.has(wanted)) return { name: wanted, show: in_ }
   if (
     [...taken].some(([name, s]) => versionOf(name).stem === versionOf(wanted).stem && s.content === fingerprint.content)

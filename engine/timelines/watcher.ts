@@ -9,12 +9,6 @@ import { readSetting, writeSetting } from '../store/settings'
 import type { Roots } from '../storage/roots'
 import type { Timelines } from './timelines'
 
-interface Watched {
-  readonly folder: FilePath
-  /** Files that have been dealt with, by name, size and time. */
-  readonly seen: readonly string[]
-}
-
 const mark = (e: Entry) => `${e.name}\0${e.size}\0${e.modified}`
 
 /**
@@ -34,7 +28,7 @@ export class Watcher {
 
   async state(): Promise<WatchState> {
     return {
-      folder: (await readSetting<Watched | null>(this.db, 'watch', null))?.folder ?? null,
+      folder: (await readSetting(this.db, 'watch'))?.folder ?? null,
       problems: this.problems,
     }
   }
@@ -42,11 +36,7 @@ export class Watcher {
   /** Watches a folder from now on; what is in it already is left alone. */
   async watch(folder: FilePath | null): Promise<WatchState> {
     const there = folder ? await this.roots.entries(folder.root, folder.path) : []
-    await writeSetting(
-      this.db,
-      'watch',
-      folder && ({ folder, seen: there.filter((e) => !e.folder).map(mark) } satisfies Watched),
-    )
+    await writeSetting(this.db, 'watch', folder && { folder, seen: there.filter((e) => !e.folder).map(mark) })
     this.before = new Set()
     this.problems = []
     return this.state()
@@ -68,7 +58,7 @@ export class Watcher {
 
   /** One look: files that are as they were at the last look are complete and are brought in. */
   async poll(): Promise<void> {
-    const watched = await readSetting<Watched | null>(this.db, 'watch', null)
+    const watched = await readSetting(this.db, 'watch')
     if (!watched) return
     const entries = (await this.roots.entries(watched.folder.root, watched.folder.path)).filter(
       (e) => !e.folder && (isPictureFile(e.name) || isTimelineFile(e.name)),
@@ -84,7 +74,7 @@ export class Watcher {
     await writeSetting(this.db, 'watch', {
       ...watched,
       seen: [...watched.seen, ...ready.map(mark)].slice(-5000),
-    } satisfies Watched)
+    })
     for (const e of ready) {
       const isList = isTimelineFile(e.name)
       if (isList && ready.some((m) => !isTimelineFile(m.name) && stem(m) === stem(e))) continue

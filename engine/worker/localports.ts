@@ -2,12 +2,12 @@ import { SqliteQueue } from '../queue/sqlite'
 import { ClaimLost } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
-import { frozenOf } from '../store/deliverables'
+import { frozenOf, proofOf, provenColumns } from '../store/deliverables'
+import { kept } from '../store/stored'
 import { readFacts, writeFact } from '../store/facts'
 import { installationOf } from '../store/settings'
 import { machineCodecs } from './codecs'
 import type { Sheets, WorkerPorts } from './ports'
-import type { Proof } from '../../core/deliverable/proof'
 import { SourceCache } from './sourcecache'
 
 /** A worker's ports onto the database and the disks of this machine. */
@@ -28,18 +28,19 @@ export async function localPorts(db: Db, storage: Roots, cache: string): Promise
 function storedSheets(db: Db): Sheets {
   return {
     async frozen(id) {
-      const row = await db.selectFrom('deliverable').select('sheet').where('id', '=', id).executeTakeFirst()
+      const row = await db.selectFrom('deliverable').select(['id', 'sheet']).where('id', '=', id).executeTakeFirst()
       return row ? frozenOf(row) : null
     },
     async noted(id) {
       const row = await db
         .selectFrom('deliverable')
-        .select(['result', 'final_path'])
+        .select(['id', 'result', 'final_path'])
         .where('id', '=', id)
         .executeTakeFirst()
-      return row?.result && row.final_path ? { path: row.final_path, proof: JSON.parse(row.result) as Proof } : null
+      const proof = row && proofOf(row)
+      return proof && row.final_path ? { path: row.final_path, proof } : null
     },
-    async note(claim, path, proof) {
+    async note(claim, item, path, proof) {
       const held = db
         .selectFrom('step')
         .select('deliverable_id')
@@ -49,7 +50,7 @@ function storedSheets(db: Db): Sheets {
         .where('state', '=', 'claimed')
       const r = await db
         .updateTable('deliverable')
-        .set({ result: JSON.stringify(proof), final_path: path, verdict: proof.verdict })
+        .set(provenColumns(item, path, proof))
         .where('id', 'in', held)
         .executeTakeFirst()
       if (r.numUpdatedRows === 0n) throw new ClaimLost()
@@ -57,16 +58,15 @@ function storedSheets(db: Db): Sheets {
     async siblings(run, outlet) {
       const rows = await db
         .selectFrom('deliverable')
-        .selectAll()
+        .select(['id', 'root', 'target', 'state', 'report'])
         .where('run_id', '=', run)
         .where('outlet_id', '=', outlet)
         .orderBy('position')
         .execute()
-      return rows.map((row) => ({
-        deliverable: frozenOf(row),
-        path: row.state === 'done' || row.state === 'running' ? row.final_path : null,
-        proof: row.result ? (JSON.parse(row.result) as Proof) : null,
-        done: row.state === 'done',
+      return rows.map(({ id, root, target, state, report }) => ({
+        target: { root, path: target },
+        entry: report === null ? null : kept.reportEntry.read(report, `deliverable ${id}`),
+        done: state === 'done',
       }))
     },
   }

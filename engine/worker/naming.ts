@@ -72,7 +72,7 @@ export async function nameFile(
     const { path: free } = await freePath(versioned(wanted), exists)
     const full = step.storage.resolve(root, free)
     await mkdir(path.dirname(full), { recursive: true })
-    if (proof) await step.sheets.note(step.claim, free, proof)
+    if (proof) await step.sheets.note(step.claim, step.item, free, proof)
     else await step.hold()
     if (await moveUnlessTaken(scratch, full)) return free
   }

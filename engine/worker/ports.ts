@@ -1,5 +1,7 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import type { ReportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import type { FilePath } from '../../core/media/filepath'
 import type { Claim, Queue, WorkerProfile } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { SourceCache } from './sourcecache'
@@ -11,11 +13,12 @@ export interface Facts {
   write(key: string, value: unknown): Promise<void>
 }
 
-/** A file that a run has given its final name, or is about to. */
-export interface NamedFile {
-  readonly deliverable: FrozenDeliverable
-  readonly path: string | null
-  readonly proof: Proof | null
+/** A deliverable of a run as the report of its outlet sees it. */
+export interface Sibling {
+  /** Where its file is wanted. */
+  readonly target: FilePath
+  /** Its line in the report; null until a name is noted for its file. */
+  readonly entry: ReportEntry | null
   readonly done: boolean
 }
 
@@ -25,9 +28,9 @@ export interface Sheets {
   /** The name and proof that were noted for a deliverable before its file bore the name. */
   noted(deliverable: string): Promise<{ readonly path: string; readonly proof: Proof } | null>
   /** Notes a name and a proof, as long as the claim is held; throws ClaimLost when it is not. */
-  note(claim: Claim, path: string, proof: Proof): Promise<void>
+  note(claim: Claim, item: FrozenDeliverable, path: string, proof: Proof): Promise<void>
   /** Deliverables of a run for an outlet, in the order of the run. */
-  siblings(run: string, outlet: string): Promise<NamedFile[]>
+  siblings(run: string, outlet: string): Promise<Sibling[]>
 }
 
 /** All that a worker sees of the world: none of it tells where the database is, or whether there is one. */

@@ -3,48 +3,7 @@ import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import type { NamedFile, WorkerPorts } from './ports'
-import { mainFile, type Proof } from '../../core/deliverable/proof'
-
-/** One finished deliverable as the report tells it; docs/report.md describes the JSON. */
-export interface ReportEntry {
-  readonly path: string
-  readonly title: string
-  readonly region: string
-  readonly frames: number
-  readonly verdict: string
-  readonly checksums: { readonly sha256: string; readonly xxh64: string }
-  readonly rules: readonly {
-    id: string
-    measure: string
-    required: string
-    written: string | null
-    verdict: string
-    clause: string
-    waiver: string | null
-  }[]
-}
-
-export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: Proof): ReportEntry {
-  const { sha256, xxh64 } = mainFile(proof)
-  return {
-    path: finalPath,
-    title: item.title,
-    region: item.region.name,
-    frames: item.region.out - item.region.in,
-    verdict: proof.verdict,
-    checksums: { sha256, xxh64 },
-    rules: proof.results.map((r) => ({
-      id: r.rule.id,
-      measure: r.rule.measure,
-      required: r.required,
-      written: r.written?.text ?? null,
-      verdict: r.verdict,
-      clause: r.rule.clause,
-      waiver: r.waiver ? `${r.waiver.initials}: ${r.waiver.reason}` : null,
-    })),
-  }
-}
+import type { WorkerPorts } from './ports'
 
 /**
  * Writes an outlet's report and checksum list of a run beside its files, anew with every file that has its final name.
@@ -57,16 +16,13 @@ export async function writeReport(
 ): Promise<void> {
   let written = ''
   for (;;) {
-    const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.deliverable.target.root === target.root)
+    const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.target.root === target.root)
     const there = (p: string) => existsSync(storage.resolve(target.root, p))
     // a name is noted shortly before the file bears it
-    const named = own.filter((s): s is NamedFile & { path: string; proof: Proof } =>
-      Boolean(s.path && s.proof && (s.done || there(s.path))),
-    )
-    const entries = named.map((s) => reportEntry(s.deliverable, s.path, s.proof))
+    const entries = own.flatMap(({ entry, done }) => (entry && (done || there(entry.path)) ? [entry] : []))
     if (JSON.stringify(entries) === written) return
     written = JSON.stringify(entries)
-    const folder = folderOf(own.map((s) => s.deliverable.target.path))
+    const folder = folderOf(own.map((s) => s.target.path))
     const stem = `handover-${run}-${outlet.id}`
     const save = (name: string, text: string) =>
       replaceFile(storage.resolve(target.root, path.posix.join(folder, name)), text)

@@ -40,7 +40,7 @@ export async function prove(step: DeliverableStep): Promise<null> {
   const finalPath = named?.path ?? (await nameFile(step, scratch, '', proof))
   const [main] = proof.files as [Proof['files'][number]]
   const files = [{ ...main, path: finalPath }, ...(await writeChapters(step, finalPath))]
-  await step.sheets.note(step.claim, finalPath, { ...proof, files })
+  await step.sheets.note(step.claim, item, finalPath, { ...proof, files })
   await clearScratch(folder)
   await writeReport(step, step.claim.run!, item)
   return null
