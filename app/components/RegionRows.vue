@@ -13,14 +13,7 @@ const emit = defineEmits<{ scroll: [top: number] }>()
 const desk = useEditor()
 const deliverables = useDeliverables()
 const shelf = useShelf()
-const list = ref<HTMLElement>()
-const scroll = ref(0)
-const height = ref(600)
-
-const first = computed(() => Math.max(0, Math.floor(scroll.value / props.rowHeight) - 2))
-const visible = computed(() =>
-  desk.regions.slice(first.value, first.value + Math.ceil(height.value / props.rowHeight) + 4),
-)
+const scroller = ref<{ $el: HTMLElement }>()
 const faults = computed(() => {
   const out = new Map<string, string[]>()
   for (const f of desk.findings) for (const id of f.regions) out.set(id, [...(out.get(id) ?? []), f.text])
@@ -33,10 +26,6 @@ const goingTo = computed(() => {
 })
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 
-function onScroll(e: Event) {
-  scroll.value = (e.target as HTMLElement).scrollTop
-  emit('scroll', scroll.value)
-}
 function select(r: Region, e: MouseEvent) {
   desk.select(r.id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'only')
   if (!(e.ctrlKey || e.metaKey || e.shiftKey)) desk.go(r.in)
@@ -56,7 +45,7 @@ function nextName(e: KeyboardEvent, r: Region) {
 }
 async function reveal(id: string) {
   const i = desk.regions.findIndex((r) => r.id === id)
-  const el = list.value
+  const el = scroller.value?.$el
   if (i < 0 || !el) return
   const y = i * props.rowHeight
   if (y < el.scrollTop) el.scrollTop = y
@@ -70,7 +59,7 @@ watch(
     await nextTick()
     await reveal(id)
     await nextTick()
-    const input = list.value?.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
+    const input = scroller.value?.$el.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
     input?.focus()
     input?.select()
   },
@@ -79,13 +68,6 @@ watch(
   () => desk.current?.id,
   (id) => id && void reveal(id),
 )
-
-let observer: ResizeObserver | undefined
-onMounted(() => {
-  observer = new ResizeObserver(([e]) => (height.value = e!.contentRect.height))
-  observer.observe(list.value!)
-})
-onBeforeUnmount(() => observer?.disconnect())
 </script>
 
 <template>
@@ -112,79 +94,89 @@ onBeforeUnmount(() => observer?.disconnect())
         </button>
       </span>
     </div>
-    <div ref="list" class="list" @scroll="onScroll">
-      <p v-if="!desk.regions.length" class="empty">
-        Nothing is split yet. Drag over the strip to mark a range, or put the playhead on a shot, and press
-        <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click select several shots and press <kbd>Shift+Enter</kbd> for a region
-        of each.
-      </p>
-      <div :style="{ height: `${desk.regions.length * rowHeight}px`, position: 'relative' }">
-        <div
-          v-for="(r, i) in visible"
-          :key="r.id"
-          class="region"
-          :class="{ chosen: desk.selected.includes(r.id) }"
-          :data-region="r.id"
-          :style="{ top: `${(first + i) * rowHeight}px`, height: `${rowHeight}px` }"
-          @click="select(r, $event)"
-        >
-          <div class="row top">
-            <span class="num no">{{ String(first + i + 1).padStart(2, '0') }}</span>
-            <DraftInput
-              class="bare name grow"
-              :value="r.name"
-              placeholder="name this region"
-              :aria-label="`Name of region ${first + i + 1}`"
-              spellcheck="false"
-              @change="desk.rename(r.id, $event.trim())"
-              @keydown.tab="nextName($event, r)"
-              @keydown.stop
-              @focus="beginName(r)"
-              @blur="desk.naming === r.id && (desk.naming = null)"
-              @click.stop="desk.select(r.id)"
-            />
-            <span class="num length" title="Length">{{ formatLength(r.out - r.in, timeline.model) }}</span>
-          </div>
-          <div class="row times num">
-            <TimecodeField
-              :frame="r.in"
-              :base="timeline.model"
-              :start="timeline.model.start"
-              label="First frame"
-              @change="desk.trim(r.id, 'in', $event)"
-            />
-            <span class="quiet">→</span>
-            <TimecodeField
-              :frame="r.out - 1"
-              :base="timeline.model"
-              :start="timeline.model.start"
-              label="Last frame"
-              @change="desk.trim(r.id, 'out', $event + 1)"
-            />
-            <span class="quiet last">last</span>
-          </div>
-          <div class="row goes">
-            <span
-              v-for="d in goingTo.get(r.id) ?? []"
-              :key="d.outletId"
-              class="dest"
-              :title="`${outletName(d.outletId)}: ${
-                d.trouble
-                  .filter((x) => x.blocks)
-                  .map((x) => x.why)
-                  .join(' ') || 'nothing fails'
-              }`"
-              ><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId) }}</span
-            >
-            <span v-if="!(goingTo.get(r.id) ?? []).length" class="quiet">goes nowhere yet</span>
-          </div>
-          <div v-if="faults.get(r.id)" class="fault clip" :title="faults.get(r.id)!.join('\n')">
-            {{ faults.get(r.id)![0]
-            }}<template v-if="faults.get(r.id)!.length > 1"> · and {{ faults.get(r.id)!.length - 1 }} more</template>
+    <p v-if="!desk.regions.length" class="empty">
+      Nothing is split yet. Drag over the strip to mark a range, or put the playhead on a shot, and press
+      <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click select several shots and press <kbd>Shift+Enter</kbd> for a region of
+      each.
+    </p>
+    <VirtualScroller
+      v-else
+      ref="scroller"
+      class="list"
+      :items="desk.regions"
+      :item-size="rowHeight"
+      :tabindex="-1"
+      @scroll="emit('scroll', ($event.target as HTMLElement).scrollTop)"
+    >
+      <template #content="{ items, contentRef, contentStyle, styleClass, getItemOptions }">
+        <div :ref="contentRef" :class="styleClass" :style="contentStyle" class="content">
+          <div
+            v-for="(r, i) in items as readonly Region[]"
+            :key="r.id"
+            class="region"
+            :class="{ chosen: desk.selected.includes(r.id) }"
+            :data-region="r.id"
+            :style="{ height: `${rowHeight}px` }"
+            @click="select(r, $event)"
+          >
+            <div class="row top">
+              <span class="num no">{{ String(getItemOptions(i).index + 1).padStart(2, '0') }}</span>
+              <DraftInput
+                class="bare name grow"
+                :value="r.name"
+                placeholder="name this region"
+                :aria-label="`Name of region ${getItemOptions(i).index + 1}`"
+                spellcheck="false"
+                @change="desk.rename(r.id, $event.trim())"
+                @keydown.tab="nextName($event, r)"
+                @keydown.stop
+                @focus="beginName(r)"
+                @blur="desk.naming === r.id && (desk.naming = null)"
+                @click.stop="desk.select(r.id)"
+              />
+              <span class="num length" title="Length">{{ formatLength(r.out - r.in, timeline.model) }}</span>
+            </div>
+            <div class="row times num">
+              <TimecodeField
+                :frame="r.in"
+                :base="timeline.model"
+                :start="timeline.model.start"
+                label="First frame"
+                @change="desk.trim(r.id, 'in', $event)"
+              />
+              <span class="quiet">→</span>
+              <TimecodeField
+                :frame="r.out - 1"
+                :base="timeline.model"
+                :start="timeline.model.start"
+                label="Last frame"
+                @change="desk.trim(r.id, 'out', $event + 1)"
+              />
+              <span class="quiet last">last</span>
+            </div>
+            <div class="row goes">
+              <span
+                v-for="d in goingTo.get(r.id) ?? []"
+                :key="d.outletId"
+                class="dest"
+                :title="`${outletName(d.outletId)}: ${
+                  d.trouble
+                    .filter((x) => x.blocks)
+                    .map((x) => x.why)
+                    .join(' ') || 'nothing fails'
+                }`"
+                ><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId) }}</span
+              >
+              <span v-if="!(goingTo.get(r.id) ?? []).length" class="quiet">goes nowhere yet</span>
+            </div>
+            <div v-if="faults.get(r.id)" class="fault clip" :title="faults.get(r.id)!.join('\n')">
+              {{ faults.get(r.id)![0]
+              }}<template v-if="faults.get(r.id)!.length > 1"> · and {{ faults.get(r.id)!.length - 1 }} more</template>
+            </div>
           </div>
         </div>
-      </div>
-    </div>
+      </template>
+    </VirtualScroller>
   </section>
 </template>
 
@@ -209,15 +201,16 @@ onBeforeUnmount(() => observer?.disconnect())
   flex: 1;
   min-height: 0;
 }
+.content {
+  left: 0;
+  right: 0;
+}
 .empty {
   padding: 26px 18px;
   color: var(--quiet);
   line-height: 1.6;
 }
 .region {
-  position: absolute;
-  left: 0;
-  right: 0;
   padding: 7px 12px 4px 6px;
   border-bottom: 1px solid var(--line);
   cursor: default;
