@@ -13,6 +13,7 @@ import { settingValue, type Setting } from '../core/recipe/settings'
 import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
 import { rangesBy } from '../core/split/makers/registry'
+import { usualPatience } from '../engine/runs/away'
 import { Session } from '../engine/session'
 import { bytesText, plural } from '../core/text'
 import { mainFile, type Proof } from '../core/deliverable/proof'
@@ -72,12 +73,14 @@ export const exportCommand = defineCommand({
     waive: { type: 'string', description: 'RULE=REASON, accepted for every file; may be repeated' },
     initials: { type: 'string', description: 'who accepts what is waived' },
     workers: { type: 'string', description: 'worker processes' },
+    wait: { type: 'string', description: 'minutes to wait for a drive that is away', default: String(usualPatience) },
     json: { type: 'boolean', description: 'as JSON' },
   },
   run: ({ args }) =>
     attempt(async () => {
       const recipe = readRecipe(args.recipe)
       const workers = readWorkers(args.workers)
+      const patience = readPatience(args.wait)
       const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
       const source = path.resolve(args.source)
       const to = path.resolve(args.to)
@@ -97,13 +100,17 @@ export const exportCommand = defineCommand({
         workers: 0,
         // the pass over the pictures costs as much as decoding them: it is made where its figures decide
         analyse: asksAboutContent(spec),
+        patience,
       })
       const putAway = async () => {
         await engine.close()
         await rm(data, { recursive: true, force: true })
       }
+      let told = false
       const stay = whenToldToEnd(async () => {
-        // what is half made leaves nothing at the destination
+        told = true
+        // what is half made leaves nothing at the destination, once nobody writes into it any more
+        await engine.pool.stop()
         for (const r of await engine.runs.list()) await engine.runs.remove(r.id)
         await putAway()
       })
@@ -114,6 +121,8 @@ export const exportCommand = defineCommand({
         if (dry) return dryRun(judged, to, args.json === true)
         return await execute(engine, judged, workers, to, args.json === true)
       } finally {
+        // who was told to end puts everything away and ends the process
+        if (told) await new Promise(() => undefined)
         stay()
         await putAway()
       }
@@ -131,6 +140,13 @@ function readRecipe(name: string): Recipe {
       `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
     )
   return { ...base, ...readSettings(every('--set'), base) }
+}
+
+function readPatience(text: string): number {
+  const minutes = Number(text)
+  if (!Number.isInteger(minutes) || minutes < 0)
+    fail('usage', `“${text}” is not a number of minutes.`, '--wait', 'Give whole minutes.')
+  return minutes
 }
 
 function readWorkers(text: string | undefined): number {

@@ -11,11 +11,12 @@ export interface Entry {
   readonly modified: number
 }
 
-/** A storage root, and the bytes that are free on it. */
+/** A storage root, the bytes that are free on it, and what is wrong when it is away. */
 export interface StorageRoot {
   readonly name: string
   readonly path: string
   readonly free: number
+  readonly away: Problem | null
 }
 
 /** The storage roots, or what is in a folder of one. */

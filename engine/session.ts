@@ -7,9 +7,12 @@ import { Live } from './live/live'
 import { log, logInto } from './log'
 import type { Queue } from './queue/port'
 import { SqliteQueue } from './queue/sqlite'
+import { AwayRoots } from './runs/away'
 import { Runs } from './runs/runs'
+import { noteChange } from './store/changes'
 import { sweepCache } from './storage/cache'
 import { dataFolders, type DataFolders } from './storage/home'
+import { knownRoots } from './storage/knownroots'
 import { lockData, type DataLock } from './storage/lock'
 import { Roots, type Root } from './storage/roots'
 import { Uploads } from './storage/uploads'
@@ -29,9 +32,13 @@ export interface SessionOptions {
   readonly watch?: boolean
   /** Whether timelines brought in are looked through in the background; not for a single export. */
   readonly analyse?: boolean
+  /** Minutes that a step waits for a storage root that is away. */
+  readonly patience?: number
 }
 
 const aDay = 24 * 60 * 60 * 1000
+
+const folderOf = (root: string | Root) => (typeof root === 'string' ? root : root.path)
 
 /** The one object a process opens: everything the stations need, put together. It holds no work of its own. */
 export class Session {
@@ -53,6 +60,7 @@ export class Session {
     readonly uploads: Uploads,
     readonly watcher: Watcher,
     readonly live: Live,
+    readonly away: AwayRoots,
   ) {}
 
   static async open(options: SessionOptions): Promise<Session> {
@@ -61,7 +69,7 @@ export class Session {
     try {
       if (options.watch) logInto(folders.data)
       const db = await openDatabase(folders.database)
-      const roots = new Roots(options.roots)
+      const roots = new Roots(options.watch ? await knownRoots(db, options.roots.map(folderOf)) : options.roots)
       const queue = new SqliteQueue(db)
       const installation = await installationOf(db)
       const pool = new WorkerPool(queue, options.data, roots.list)
@@ -86,6 +94,7 @@ export class Session {
         new Uploads(roots, installation),
         new Watcher(db, roots, timelines),
         new Live(db, timelines, nights, deliverables, runs),
+        new AwayRoots(queue, roots, () => noteChange(db, 'outlets', ''), options.patience),
       )
       await session.begin(options)
       return session
@@ -107,6 +116,7 @@ export class Session {
       this.daily = setInterval(() => void this.clearCache(), aDay).unref()
       this.pool.warm()
     }
+    this.away.start()
     this.pool.start(options.workers ?? Math.max(2, availableParallelism()))
   }
 
@@ -120,6 +130,7 @@ export class Session {
     clearInterval(this.daily)
     this.watcher.stop()
     this.live.close()
+    this.away.stop()
     await this.pool.stop()
     await this.db.destroy()
     this.lock.release()

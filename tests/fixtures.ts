@@ -109,7 +109,7 @@ export async function latestRun(engine: Session): Promise<RunView> {
   return engine.runs.view(newest!.id)
 }
 
-/** Works until nothing is left to do, what deliverables wish to know included. */
+/** Works until nothing is left to do but what waits for a storage root; what deliverables wish to know included. */
 export async function drain(engine: Session): Promise<void> {
   const left = () =>
     engine.db
@@ -118,6 +118,17 @@ export async function drain(engine: Session): Promise<void> {
       .select('step.id')
       .where('step.state', 'in', ['ready', 'claimed', 'waiting'])
       .where((e) => e.or([e('step.run_id', 'is', null), e('run.state', '=', 'running')]))
+      .where((e) =>
+        e.not(
+          e.exists(
+            e
+              .selectFrom('step as a')
+              .select('a.id')
+              .whereRef('a.deliverable_id', '=', 'step.deliverable_id')
+              .where('a.state', '=', 'aside'),
+          ),
+        ),
+      )
       .executeTakeFirst()
   do {
     let done = false

@@ -43,8 +43,9 @@ const rooms = computed(() =>
     const needed = deliverables.all
       .filter((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root === root)
       .reduce((n, d) => n + d.bytes, 0)
-    const free = roots.value.find((r) => r.name === root)?.free
-    return free === undefined ? [] : [[root, `${bytesText(free)} free, ${bytesText(needed)} needed by all`]]
+    const found = roots.value.find((r) => r.name === root)
+    if (!found || found.away) return [[root, 'away']]
+    return [[root, `${bytesText(found.free)} free, ${bytesText(needed)} needed by all`]]
   }),
 )
 const roots = useRoots()

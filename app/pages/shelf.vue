@@ -18,6 +18,7 @@ const deliverables = useDeliverables()
 const problems = useProblems()
 const shelf = useShelf()
 const roots = useRoots()
+const awayRoots = computed(() => roots.value.flatMap((r) => r.away ?? []))
 const draft = ref<Outlet | null>(null)
 const isNew = ref(false)
 const picking = ref(false)
@@ -124,8 +125,10 @@ const available = (r: Recipe) =>
       <div v-for="r in roots" :key="r.name" class="row spread recipe">
         <span
           ><strong>{{ r.name }}</strong> <span class="num quiet small">{{ r.path }}</span></span
-        ><span class="num small">{{ bytesText(r.free) }} free</span>
+        ><span v-if="r.away" class="red small">away</span
+        ><span v-else class="num small">{{ bytesText(r.free) }} free</span>
       </div>
+      <ProblemNote v-for="p in awayRoots" :key="p.where" :problem="p" />
       <h2>Workers</h2>
       <p class="small">
         {{ plural(shelf.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:

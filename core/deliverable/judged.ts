@@ -19,7 +19,10 @@ export interface Known {
   readonly sound: RegionSound | Problem | null
   readonly pictures: PictureFacts | Problem | null
   readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
-  readonly room: { readonly free: number; readonly needed: number }
+  /** Null where nothing is known of the disk. */
+  readonly room: { readonly free: number; readonly needed: number } | null
+  /** Storage that it reads or writes and that is away. */
+  readonly away: Problem | null
 }
 
 /** A rule's verdict before the run, and what would mend it. */
@@ -75,7 +78,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const base = { ...model, start: model.start + d.region.in }
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
-  const obstacles = isProblem(known.sound) ? [...d.output.problems, known.sound] : d.output.problems
+  const obstacles = [...d.output.problems, ...[known.sound, known.away].filter(isProblem)]
   const output = { ...d.output, problems: obstacles }
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
@@ -91,7 +94,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...(heard ? readMeasures({ sound: heard, gain }, 'measured, with gain') : {}),
     ...readMeasures({ metadata: d.region.metadata }, 'region'),
     ...readMeasures({ name }, 'name pattern'),
-    ...readMeasures({ room: known.room }, d.outlet.root),
+    ...(known.room ? readMeasures({ room: known.room }, d.outlet.root) : {}),
   }
   const rules = rulesFor(d.spec, 'before', d.output.video !== null)
   const results = judge(rules, forecast, source, null, d.waivers).map((r) => ({

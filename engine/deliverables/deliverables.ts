@@ -34,6 +34,9 @@ interface Target {
   readonly bad: string | null
 }
 
+/** Of each storage root: the room on it and what all that goes there needs, and what is wrong when it is away. */
+type Disks = ReadonlyMap<string, { readonly room: Known['room']; readonly away: Problem | null }>
+
 /** What a draft was judged by, and what came of it, as lists show it. */
 interface Kept {
   readonly by: readonly unknown[]
@@ -73,8 +76,9 @@ export class Deliverables {
       const key = keyText(draft.key)
       const { target, room } = known
       // how much room is left changes with every edit; whether it is enough, seldom
-      const enough = room.free >= room.needed
-      const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough]
+      const enough = room && room.free >= room.needed
+      const away = known.away?.message
+      const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough, away]
       const before = this.kept.get(key)
       const same =
         before && by.every((x, k) => x === before.by[k]) && (delivered.size === 0 || before.identity !== null)
@@ -98,26 +102,30 @@ export class Deliverables {
     const text = keyText(key)
     if (!(await this.summaries(situation)).has(text)) return null
     const { draft, target } = this.kept.get(text)!
-    const rooms = await this.rooms([...this.kept.values()].map((k) => k.draft))
-    return judgeDraft(draft, this.known(draft, target, rooms.get(draft.outlet.root)!))
+    const disks = await this.disks([...this.kept.values()].map((k) => k.draft))
+    return judgeDraft(draft, this.known(draft, target, disks))
   }
 
   /** Every draft of a situation with what is known around it. */
   async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
     const drafts = this.memo.drafts(situation)
     await this.loadFacts(drafts)
-    const rooms = await this.rooms(drafts)
+    const disks = await this.disks(drafts)
     const targets = await this.targets(drafts, today)
-    return drafts.map((draft, i) => ({ draft, known: this.known(draft, targets[i]!, rooms.get(draft.outlet.root)!) }))
+    return drafts.map((draft, i) => ({
+      draft,
+      known: this.known(draft, targets[i]!, disks),
+    }))
   }
 
-  private known(d: Draft, target: Target, room: Known['room']): Known {
+  private known(d: Draft, target: Target, disks: Disks): Known {
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     return {
       sound: fact(soundKey(d)) as RegionSound | Problem | null,
       pictures: fact(picturesKey(d)) as PictureFacts | Problem | null,
       target,
-      room,
+      room: disks.get(d.outlet.root)!.room,
+      away: disks.get(d.outlet.root)!.away ?? disks.get(d.timeline.file.root)!.away,
     }
   }
 
@@ -144,12 +152,17 @@ export class Deliverables {
     if (!as || !come || come.length > 0) this.failed = await this.queueMissing([...missing.values()])
   }
 
-  private async rooms(drafts: readonly Draft[]): Promise<Map<string, { free: number; needed: number }>> {
-    const out = new Map<string, { free: number; needed: number }>()
-    for (const d of drafts) {
-      const { root } = d.outlet
-      const r = out.get(root) ?? { free: await this.roots.free(root).catch(() => 0), needed: 0 }
-      out.set(root, { ...r, needed: r.needed + d.output.bytes })
+  /** What can be said of the disks that drafts read and write. */
+  private async disks(drafts: readonly Draft[]): Promise<Disks> {
+    const needed = new Map<string, number>()
+    for (const { outlet, output, timeline } of drafts) {
+      needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
+      needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
+    }
+    const out = new Map<string, { room: Known['room']; away: Problem | null }>()
+    for (const [root, bytes] of needed) {
+      const free = await this.roots.free(root).catch(() => null)
+      out.set(root, { room: free === null ? null : { free, needed: bytes }, away: this.roots.lost(root) })
     }
     return out
   }

@@ -157,7 +157,7 @@ export class Live {
       select json_extract(payload, '$.source.fingerprint.content') as content, kind,
         sum(case when state = 'failed' then 0 else frames_total - frames_done end) as left,
         max(state = 'failed') as failed
-      from step where run_id is null and state in ('ready', 'claimed', 'failed') and kind like 'analyse-%'
+      from step where run_id is null and state in ('ready', 'claimed', 'aside', 'failed') and kind like 'analyse-%'
       group by 1, 2`.execute(this.db)
     const work: BackgroundWork[] = rows.rows.map((r) => ({ ...r, failed: r.failed === 1 }))
     const text = JSON.stringify(work)

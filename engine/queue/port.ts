@@ -43,6 +43,15 @@ export interface Claim {
   readonly frames: Frames
   /** Whether a worker that had it before may still be writing somewhere. */
   readonly takenOver: boolean
+  /** How often it was set aside before. */
+  readonly stumbles: number
+}
+
+/** A step that waits for storage roots. */
+export interface AsideStep {
+  readonly step: number
+  readonly roots: readonly string[]
+  readonly problem: Problem
 }
 
 /** Thrown when a claim is not held any more: the step was stopped, skipped, or given to another worker. */
@@ -73,6 +82,14 @@ export interface Queue {
   fail(claim: Claim, problem: Problem): Promise<void>
   /** Gives a step back undone, to be done by whoever asks next. */
   release(claim: Claim): Promise<void>
+  /** Sets a step aside until storage roots are back. */
+  setAside(claim: Claim, roots: readonly string[], problem: Problem): Promise<void>
+  /** Steps that are set aside. */
+  aside(): Promise<AsideStep[]>
+  /** Lets a step that was set aside go on. */
+  takeUp(step: number): Promise<void>
+  /** Fails a step that was set aside for too long. */
+  giveUp(step: number, problem: Problem): Promise<void>
   /** Gives back what workers held that are known to be gone. */
   abandon(gone: (worker: string) => boolean): Promise<void>
 }

@@ -4,8 +4,17 @@ import type { Frames } from '../../core/time/rate'
 import { noteChange } from '../store/changes'
 import { kept } from '../store/stored'
 import type { Db, StepRow, Tables } from '../store/database'
-import { endDeliverable } from '../store/deliverables'
-import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep, type Queue, type WorkerProfile } from './port'
+import { endDeliverable, problemOf } from '../store/deliverables'
+import {
+  believedFor,
+  ClaimLost,
+  mostLost,
+  type AsideStep,
+  type Claim,
+  type OfferedStep,
+  type Queue,
+  type WorkerProfile,
+} from './port'
 
 const workerLost: Problem = {
   code: 'worker.lost',
@@ -120,6 +129,58 @@ export class SqliteQueue implements Queue {
     await this.held(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0, interrupted: 0 }).execute()
   }
 
+  async setAside(claim: Claim, roots: readonly string[], problem: Problem): Promise<void> {
+    await this.held(this.db, claim)
+      .set((e) => ({
+        state: 'aside',
+        worker: null,
+        frames_done: 0,
+        interrupted: 0,
+        aside_for: kept.rootNames.write([...roots]),
+        problem: kept.problem.write(problem),
+        stumbles: e('stumbles', '+', 1),
+      }))
+      .execute()
+    await noteChange(this.db, claim.run ? 'run' : 'facts', claim.run ?? claim.key)
+  }
+
+  async aside(): Promise<AsideStep[]> {
+    const rows = await this.db
+      .selectFrom('step')
+      .select(['id', 'aside_for', 'problem'])
+      .where('state', '=', 'aside')
+      .execute()
+    return rows.map((row) => ({
+      step: row.id,
+      roots: kept.rootNames.read(row.aside_for ?? '[]', `step ${row.id}`),
+      problem: problemOf(row)!,
+    }))
+  }
+
+  async takeUp(step: number): Promise<void> {
+    const row = await this.asideRow(step)
+      .set({ state: 'ready', problem: null, aside_for: null })
+      .returning(['run_id', 'key'])
+      .executeTakeFirst()
+    if (row) await noteChange(this.db, row.run_id ? 'run' : 'facts', row.run_id ?? row.key)
+  }
+
+  async giveUp(step: number, problem: Problem): Promise<void> {
+    const row = await inTransaction(this.db, async (tx) => {
+      const given = await this.asideRow(step, tx)
+        .set({ state: 'failed', finished: Date.now(), problem: kept.problem.write(problem), aside_for: null })
+        .returning(['run_id', 'deliverable_id', 'key'])
+        .executeTakeFirst()
+      if (given?.deliverable_id) await endDeliverable(tx, given.deliverable_id, 'failed', problem)
+      return given
+    })
+    if (row) await noteChange(this.db, row.run_id ? 'run' : 'facts', row.run_id ?? row.key)
+  }
+
+  private asideRow(step: number, db: Db | Transaction<Tables> = this.db) {
+    return db.updateTable('step').where('id', '=', step).where('state', '=', 'aside')
+  }
+
   async abandon(gone: (worker: string) => boolean): Promise<void> {
     const held = await this.db.selectFrom('step').selectAll().where('state', '=', 'claimed').execute()
     for (const row of held) if (row.worker && gone(row.worker)) await this.lose(row)
@@ -176,6 +237,7 @@ function claimOf(row: StepRow): Claim {
     payload: JSON.parse(row.payload) as unknown,
     frames: row.frames_total,
     takenOver: row.interrupted === 1,
+    stumbles: row.stumbles,
   }
 }
 
@@ -252,7 +314,7 @@ async function makeRoom(tx: Transaction<Tables>, key: string): Promise<boolean> 
     .select('id')
     .where('run_id', 'is', null)
     .where('key', '=', key)
-    .where('state', 'in', ['ready', 'claimed'])
+    .where('state', 'in', ['ready', 'claimed', 'aside'])
     .executeTakeFirst()
   if (there) return false
   await tx.deleteFrom('step').where('run_id', 'is', null).where('key', '=', key).execute()

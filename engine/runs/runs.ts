@@ -21,7 +21,7 @@ import { installationOf } from '../store/settings'
 
 type ShownStep = Pick<
   StepRow,
-  'id' | 'deliverable_id' | 'kind' | 'state' | 'frames_done' | 'frames_total' | 'started' | 'finished'
+  'id' | 'deliverable_id' | 'kind' | 'state' | 'frames_done' | 'frames_total' | 'started' | 'finished' | 'problem'
 >
 
 const shownColumns = [
@@ -33,6 +33,7 @@ const shownColumns = [
   'frames_total',
   'started',
   'finished',
+  'problem',
 ] as const
 
 const listColumns = [
@@ -430,6 +431,8 @@ function doing(state: DeliverableRow['state'], steps: readonly ShownStep[], run:
   if (state === 'waiting') return run === 'running' ? 'waiting for its turn' : run
   if (state !== 'running') return state
   const inHand = steps.filter((s) => s.state === 'claimed')
+  const aside = steps.find((s) => s.state === 'aside')
+  if (aside) return `waiting: ${problemOf(aside)!.message}`
   if (inHand.length) return [...new Set(inHand.map((s) => stepKind(s.kind).doing))].join(', ')
   return run === 'paused' ? 'paused' : 'waiting for a worker'
 }

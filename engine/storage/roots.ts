@@ -2,29 +2,70 @@ import { existsSync, realpathSync } from 'node:fs'
 import { readdir, stat, statfs } from 'node:fs/promises'
 import path from 'node:path'
 import type { Entry } from '../../contract/files'
-import { fail } from '../../core/problem'
+import { fail, ProblemError, type Problem } from '../../core/problem'
+import { markerOf, placeOf } from './identity'
 import { filesOf, groupFiles, isRun, statMedia } from './fileset'
 
 /** A folder the server may read and write below. */
 export interface Root {
   readonly name: string
   readonly path: string
+  /** What it has to be marked with; absent where it is known by its place on the disk alone. */
+  readonly marker?: string | null
+}
+
+/** A name for a root that none has yet: that of its folder. */
+export function freeRootName(folder: string, taken: ReadonlySet<string>): string {
+  const base = path.basename(folder) || 'disk'
+  let name = base
+  for (let i = 2; taken.has(name); i++) name = `${base} ${i}`
+  return name
 }
 
 /** The storage roots: every path from outside goes through here, and none leads out. */
 export class Roots {
   readonly list: readonly Root[]
+  /** Where each root was when it was seen first: a folder that lies elsewhere under the same name is another one. */
+  private readonly places = new Map<string, string>()
 
   constructor(paths: readonly (string | Root)[]) {
     const seen = new Set<string>()
     this.list = paths.map((p) => {
       const full = path.resolve(typeof p === 'string' ? p : p.path)
-      const base = typeof p === 'string' ? path.basename(full) || 'disk' : p.name
-      let name = base
-      for (let i = 2; seen.has(name); i++) name = `${base} ${i}`
+      const name = typeof p === 'string' ? freeRootName(full, seen) : p.name
       seen.add(name)
-      return { name, path: full }
+      return { marker: null, ...(typeof p === 'string' ? {} : p), name, path: full }
     })
+    for (const { name } of this.list) this.away(name)
+  }
+
+  /**
+   * What is wrong when a root is not there, or is not the folder that it was: a drive that was taken away leaves its
+   * mount point behind, which can be written to. Null when all is well.
+   */
+  away(name: string): Problem | null {
+    const root = this.list.find((r) => r.name === name)
+    const problem = (message: string, fix: string) => ({ code: 'root.away', message, where: root?.path ?? name, fix })
+    if (!root)
+      return problem(
+        `There is no storage root called “${name}” any more.`,
+        'Start again with the folder that it was, or choose another one.',
+      )
+    const place = placeOf(root.path)
+    if (place === null)
+      return problem(`The storage root “${name}” is not there.`, 'Connect the drive, or restart with another root.')
+    if (this.places.get(name) === place) return null
+    const marker = root.marker ?? null
+    const same = marker === null ? !this.places.has(name) : markerOf(root.path) === marker
+    if (!same)
+      return problem(
+        `The storage root “${name}” is not the folder that it was: its drive seems to be away.`,
+        marker === null
+          ? 'Connect the drive, or restart with the folder that is there now.'
+          : `Connect the drive; a folder that was emptied on purpose needs something in it before the next start.`,
+      )
+    this.places.set(name, place)
+    return null
   }
 
   root(name: string): Root {
@@ -50,13 +91,8 @@ export class Roots {
         'Choose a place below one of the storage roots.',
       )
     if (relative.includes('\0')) refuse()
-    if (!existsSync(root.path))
-      fail(
-        'root.gone',
-        `The storage root “${rootName}” is not there.`,
-        root.path,
-        'Connect the drive, or restart with another root.',
-      )
+    const away = this.away(rootName)
+    if (away) throw new ProblemError(away)
     const full = path.resolve(root.path, relative)
     const within = (child: string, parent: string) =>
       child === parent || child.startsWith(parent.endsWith(path.sep) ? parent : parent + path.sep)
@@ -66,6 +102,12 @@ export class Roots {
     while (!existsSync(existing) && existing !== root.path) existing = path.dirname(existing)
     if (!within(realpathSync(existing), realpathSync(root.path))) refuse()
     return full
+  }
+
+  /** As {@link away}, but nothing is wrong with a folder that was never there: it can still be made. */
+  lost(name: string): Problem | null {
+    const root = this.list.find((r) => r.name === name)
+    return root && !root.marker && !this.places.has(name) ? null : this.away(name)
   }
 
   /** Finds the root a path on this machine lies below. */
@@ -114,9 +156,11 @@ export class Roots {
       .sort((a, b) => Number(b.folder) - Number(a.folder) || a.name.localeCompare(b.name))
   }
 
-  /** Bytes free where a root lies, or will lie. */
+  /** Bytes free where a root lies, or will lie. Of one that was there and is away nothing is known. */
   async free(rootName: string): Promise<number> {
     let place = this.root(rootName).path
+    const lost = this.lost(rootName)
+    if (lost) throw new ProblemError(lost)
     while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place)
     const s = await statfs(place)
     return s.bavail * s.bsize

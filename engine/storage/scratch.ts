@@ -25,7 +25,7 @@ export async function scratchFolder(
 export async function sweepScratch(roots: Roots, installation: string, live: ReadonlySet<string>): Promise<void> {
   for (const root of roots.list) {
     const own = path.join(root.path, top, installation)
-    if (!existsSync(own)) continue
+    if (roots.away(root.name) || !existsSync(own)) continue
     for (const run of await readdir(own)) {
       const folder = path.join(own, run)
       const items = await readdir(folder).catch(() => [] as string[])

@@ -106,7 +106,8 @@ export interface Tables {
     kind: string
     payload: string
     abilities: string
-    state: 'waiting' | 'ready' | 'claimed' | 'done' | 'failed' | 'cancelled'
+    /** `aside`: a storage root that it needs is away. */
+    state: 'waiting' | 'ready' | 'claimed' | 'aside' | 'done' | 'failed' | 'cancelled'
     worker: string | null
     /** Counts claims: whoever names an older one has lost the step. */
     fence: number
@@ -116,6 +117,10 @@ export interface Tables {
     lost: number
     /** 1 when it was taken out of hands that may still be writing. */
     interrupted: number
+    /** The storage roots that it is set aside for. */
+    aside_for: Generated<string | null>
+    /** How often it was. */
+    stumbles: Generated<number>
     class: number
     run_order: string
     position: number

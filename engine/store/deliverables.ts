@@ -104,7 +104,7 @@ export async function endDeliverable(
       .updateTable('step')
       .set({ state: 'cancelled', worker: null })
       .where('deliverable_id', '=', id)
-      .where('state', 'in', ['waiting', 'ready', 'claimed'])
+      .where('state', 'in', ['waiting', 'ready', 'claimed', 'aside'])
       .execute()
     await endDependents(tx, id, ended.title)
   }

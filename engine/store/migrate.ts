@@ -7,6 +7,7 @@ import * as interrupted from './migrations/004-interrupted'
 import * as cutsOffset from './migrations/005-cuts-offset'
 import * as identity from './migrations/006-identity'
 import * as report from './migrations/007-report'
+import * as aside from './migrations/008-aside'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -17,6 +18,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '005-cuts-offset': cutsOffset,
   '006-identity': identity,
   '007-report': report,
+  '008-aside': aside,
 }
 
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */

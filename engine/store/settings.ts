@@ -5,6 +5,7 @@ import { kept } from './stored'
 /** Every setting there is, and what it is until it is set. */
 const settings = {
   specs: { kept: kept.specs, otherwise: [] },
+  roots: { kept: kept.roots, otherwise: [] },
   watch: { kept: kept.watched, otherwise: null },
   installation: { kept: kept.installation, otherwise: '' },
 }

@@ -86,8 +86,14 @@ export const kept = {
   specs: stored('specs', 1, z.array(specSchema)),
   frozen: stored<FrozenDeliverable>('a frozen deliverable', 2, frozenSchema),
   proof: stored('a proof', 1, having<Proof>('files', 'info', 'results')),
+  rootNames: stored('names of storage roots', 1, z.array(z.string())),
   reportEntry: stored('a line of a report', 1, having<ReportEntry>('path', 'checksums', 'rules')),
   installation: stored('the name of this installation', 1, z.string()),
+  roots: stored(
+    'the storage roots',
+    1,
+    z.array(z.object({ name: z.string(), path: z.string(), marker: z.string().nullable() })),
+  ),
   watched: stored(
     'the watched folder',
     1,

@@ -57,7 +57,7 @@ export class Viewing {
       .select(['kind', 'frames_done', 'frames_total'])
       .where('run_id', 'is', null)
       .where('key', 'in', [...keys, ...segments])
-      .where('state', 'in', ['ready', 'claimed'])
+      .where('state', 'in', ['ready', 'claimed', 'aside'])
       .execute()
     const share = (kind: string) => (kind === 'analyse-segment' ? 1 : 10)
     const left = steps.reduce((n, x) => n + (x.frames_total - x.frames_done) / share(x.kind), 0)

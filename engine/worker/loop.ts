@@ -7,6 +7,7 @@ import { log } from '../log'
 import { ClaimLost, renewEvery, type Claim } from '../queue/port'
 import { scratchFolder } from '../storage/scratch'
 import { factKeys } from '../store/facts'
+import { Aside, asideFor, rootsOfDeliverable, rootsOfSource } from './aside'
 import type { BackgroundPayload } from './background'
 import { clearScratch, deliverableSource, type StepContext } from './context'
 import type { WorkerPorts, WorkerProfile } from './ports'
@@ -69,6 +70,12 @@ async function ended(ports: WorkerPorts, claim: Claim, e: unknown): Promise<void
     return
   }
   const { worker, kind, deliverable, run } = claim
+  if (e instanceof Aside) {
+    const { problem, roots } = e
+    log().warn({ problem, worker, step: claim.key, kind, deliverable, run }, 'a step waits for a storage root')
+    await ports.queue.setAside(claim, roots, problem)
+    return
+  }
   const message = e instanceof ProblemError ? e.problem.message : 'a step failed'
   log().error({ err: e, worker, step: claim.key, kind, deliverable, run }, message)
   await ports.queue.fail(claim, toProblem(e)).catch(() => undefined)
@@ -81,7 +88,11 @@ async function backgroundStep(context: StepContext): Promise<null> {
     ? { ...payload.source, assembly: (await context.facts.read([key])).get(key) as FrozenAssembly }
     : payload.source
   const run = runnerOf(backgroundSteps, context.claim.kind)
-  await context.facts.write(payload.fact, await run({ ...context, payload, ref }))
+  try {
+    await context.facts.write(payload.fact, await run({ ...context, payload, ref }))
+  } catch (e) {
+    throw asideFor(context.storage, rootsOfSource(ref), context.claim, e) ?? e
+  }
   await backgroundDone[context.claim.kind]?.(context, payload)
   return null
 }
@@ -97,14 +108,22 @@ async function deliverableStep(context: StepContext): Promise<unknown> {
   const item = await sheets.frozen(claim.deliverable!)
   if (!item) throw new ClaimLost()
   const { range } = claim.payload as { range: FrameRange }
-  const folder = await scratchFolder(storage, item.target.root, installation, claim.run!, item.id)
+  const { root } = item.target
   try {
+    const folder = await scratchFolder(storage, root, installation, claim.run!, item.id)
     const source = await sources.get({ ...item.source, assembly: item.assembly ?? null })
     const needed = await context.queue.results(claim)
     return await run({ ...context, item, range, folder, needed, source: deliverableSource(item, source) })
   } catch (e) {
-    // what fails leaves nothing behind; what was taken away goes on elsewhere
-    if (!(e instanceof ClaimLost || e instanceof Superseded)) await clearScratch(folder).catch(() => undefined)
-    throw e
+    if (e instanceof ClaimLost || e instanceof Superseded) throw e
+    const aside = asideFor(storage, rootsOfDeliverable(item), claim, e)
+    // what fails leaves nothing behind; what was taken away goes on elsewhere; what waits goes on where it was
+    if (!aside)
+      await scratchFolder(storage, root, installation, claim.run!, item.id)
+        .then(clearScratch)
+        .catch(() => undefined)
+    // what is kept open of a disk that went does not come back with it
+    else sources.close()
+    throw aside ?? e
   }
 }

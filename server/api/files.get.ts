@@ -1,12 +1,12 @@
 /** The storage roots, or what is in a folder of one. */
-export default route('GET files', async (session, { event }) => {
+export default route('GET files', async ({ roots }, { event }) => {
   const { root, path } = getQuery(event) as { root?: string; path?: string }
-  if (!root)
-    return {
-      roots: await Promise.all(
-        session.roots.list.map(async (r) => ({ ...r, free: await session.roots.free(r.name).catch(() => 0) })),
-      ),
-      entries: [],
-    }
-  return { roots: [], entries: await session.roots.entries(root, path ?? '') }
+  if (root) return { roots: [], entries: await roots.entries(root, path ?? '') }
+  const all = roots.list.map(async ({ name, path: folder }) => ({
+    name,
+    path: folder,
+    free: await roots.free(name).catch(() => 0),
+    away: roots.away(name),
+  }))
+  return { roots: await Promise.all(all), entries: [] }
 })

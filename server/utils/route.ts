@@ -8,6 +8,7 @@ import type { Session } from '../../engine/session'
 /** Statuses of problems; whatever is unknown is 404, whatever else is not here 400. */
 const statuses: Readonly<Record<string, number>> = {
   'file.missing': 404,
+  'root.away': 404,
   'root.outside': 403,
   'root.unknown': 403,
   'split.moved-on': 409,
