@@ -4,7 +4,7 @@ import { availableParallelism, tmpdir } from 'node:os'
 import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
-import { fail } from '../core/problem'
+import { fail, ProblemError } from '../core/problem'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { stepText } from '../core/job/steps'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
@@ -188,9 +188,15 @@ async function lay(
   for (const waiver of readWaivers(spec, args.initials)) await engine.outlets.waive(keys, waiver)
 }
 
+/** Without workers nothing would ever be done. */
+function needsWorkers({ pool }: Session): void {
+  if (pool.trouble) throw new ProblemError(pool.trouble)
+}
+
 /** All deliverables, once everything is measured that decides about them. */
 async function measured(engine: Session): Promise<JudgedDraft[]> {
   for (;;) {
+    needsWorkers(engine)
     const judged = await engine.nights.judged()
     if (!judged.some((d) => d.undecided)) return judged
     await sleep(150)
@@ -270,6 +276,7 @@ async function runNight(
   let next = 0
   let failed = 0
   for (;;) {
+    needsWorkers(engine)
     const view = await engine.runs.view(run)
     for (; next < view.items.length && isEnded(view.items[next]!); next++) {
       const item = view.items[next]!

@@ -1,4 +1,5 @@
 import type { Outlet } from '../core/deliverable/outlet'
+import type { Problem } from '../core/problem'
 import type { Abilities } from '../core/recipe/output'
 import type { Recipe } from '../core/recipe/recipe'
 import type { Spec } from '../core/spec/spec'
@@ -16,4 +17,6 @@ export interface Shelf {
   readonly specs: readonly Spec[]
   readonly abilities: Abilities
   readonly workers: readonly WorkerInfo[]
+  /** Why workers cannot be started; null while they can. */
+  readonly workerTrouble: Problem | null
 }

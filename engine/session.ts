@@ -72,7 +72,7 @@ export class Session {
       const roots = new Roots(options.watch ? await knownRoots(db, options.roots.map(folderOf)) : options.roots)
       const queue = new SqliteQueue(db)
       const installation = await installationOf(db)
-      const pool = new WorkerPool(queue, options.data, roots.list)
+      const pool = new WorkerPool(queue, options.data, roots.list, () => void noteChange(db, 'outlets', ''))
       const timelines = new Timelines(db, roots, queue, options.analyse ?? true)
       const outlets = new Outlets(db, roots)
       const deliverables = new Deliverables(db, roots, queue)

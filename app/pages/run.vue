@@ -253,6 +253,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
             @change="act({ action: 'workers', workers: Number(($event.target as HTMLInputElement).value) })"
           /><span class="num">{{ run.workers }}</span></label
         >
+        <ProblemNote v-if="run.state === 'running' && shelf.workerTrouble" :problem="shelf.workerTrouble" />
         <div v-for="(l, i) in run.lanes" :key="i" class="lane small">
           <div class="row spread">
             <span class="clip">{{ l.item }}</span><span class="quiet">{{ l.step }}</span>

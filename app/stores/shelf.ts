@@ -10,7 +10,14 @@ import { useProblems } from './problems'
 /** Outlets, recipes and specs, and what the machine that serves can do. */
 export const useShelf = defineStore('shelf', {
   state: () =>
-    ({ outlets: [], recipes: [], specs: [], abilities: { decodes: [], encodes: [] }, workers: [] }) as {
+    ({
+      outlets: [],
+      recipes: [],
+      specs: [],
+      abilities: { decodes: [], encodes: [] },
+      workers: [],
+      workerTrouble: null,
+    }) as {
       -readonly [K in keyof Shelf]: Shelf[K]
     },
   actions: {

@@ -11,6 +11,9 @@ export interface WorkerStart {
   readonly index: number
 }
 
+/** What a worker process says to its parent: that it is at work, or why it cannot be. */
+export type WorkerNews = { readonly ready: true } | { readonly broke: string }
+
 /** A request to a pictures process, over the channel to its parent. */
 export interface PictureRequest {
   readonly id: number

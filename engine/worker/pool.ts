@@ -8,7 +8,7 @@ import { log } from '../log'
 import type { Queue } from '../queue/port'
 import { home } from '../storage/home'
 import type { Root } from '../storage/roots'
-import type { PictureAnswer, PictureRequest, WorkerStart } from './messages'
+import type { PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
 import type { SourceRef } from './source'
 
 /** How long a process that is told to end may take, in ms, until it is not asked any more. */
@@ -23,6 +23,14 @@ async function end(child: ChildProcess): Promise<void> {
   clearTimeout(insist)
 }
 
+/** Pauses between two starts of a worker that ends, ms: each twice as long as the one before. */
+const firstPause = 300
+const longestPause = 60_000
+/** How often in a row a worker ends before it is at work, until that is said. */
+const triesUntilSaid = 4
+
+const workerFile = () => path.join(home(), 'dist', 'worker.mjs')
+
 /** The worker processes of this machine: started, watched, started again when one dies. */
 export class WorkerPool {
   private readonly workers = new Map<number, ChildProcess>()
@@ -30,16 +38,26 @@ export class WorkerPool {
   private readonly waiting = new Map<number, { resolve: (jpeg: Buffer) => void; reject: (e: Error) => void }>()
   private serial = 0
   private stopping = false
+  /** How often in a row each worker ended before it was at work. */
+  private readonly failures = new Map<number, number>()
+  private problem: Problem | null = null
 
   constructor(
     private readonly queue: Queue,
     private readonly data: string,
     private readonly roots: readonly Root[],
+    /** Told when workers cannot be started, or can again. */
+    private readonly changed: () => void = () => undefined,
   ) {}
+
+  /** Why workers cannot be started; null while they can. */
+  get trouble(): Problem | null {
+    return this.problem
+  }
 
   private fork(mode: WorkerStart['mode'], index: number, id: string): ChildProcess {
     const start: WorkerStart = { mode, id, data: this.data, roots: this.roots, index }
-    return fork(path.join(home(), 'dist', 'worker.mjs'), [], {
+    return fork(workerFile(), [], {
       env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) },
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
@@ -55,12 +73,44 @@ export class WorkerPool {
     const id = randomUUID()
     const child = this.fork('work', index, id)
     this.workers.set(index, child)
+    let why: string | null = null
+    child.on('message', (news: WorkerNews) => {
+      if ('broke' in news) why = news.broke
+      else this.started(index)
+    })
+    child.on('error', (e) => (why = e.message))
     child.on('exit', (code, signal) => {
       if (this.stopping) return
-      log().warn({ worker: id, index, code, signal }, 'a worker process ended; another takes its place')
+      const again = this.failed(index, why ?? (signal ? `ended by ${signal}` : `exit code ${code}`))
+      log().warn({ worker: id, index, code, signal, why, again }, 'a worker process ended; another takes its place')
       void this.queue.abandon((worker) => worker === id).catch(() => undefined)
-      setTimeout(() => this.stopping || this.startOne(index), 300).unref()
+      setTimeout(() => this.stopping || this.startOne(index), again).unref()
     })
+  }
+
+  private started(index: number): void {
+    this.failures.set(index, 0)
+    if (this.problem) this.say(null)
+  }
+
+  /** Notes that a worker ended, and why; gives how long to wait until the next is started, ms. */
+  private failed(index: number, why: string): number {
+    const n = this.failures.get(index) ?? 0
+    this.failures.set(index, n + 1)
+    if (n + 1 >= triesUntilSaid)
+      this.say({
+        code: 'worker.cannot-start',
+        message: `Workers cannot be started: ${why}.`,
+        where: workerFile(),
+        fix: 'See the log; build it again with ./velvet, or free some memory. It is tried again every minute.',
+      })
+    return Math.min(longestPause, firstPause * 2 ** n)
+  }
+
+  private say(problem: Problem | null): void {
+    if (problem?.message === this.problem?.message) return
+    this.problem = problem
+    this.changed()
   }
 
   list(): WorkerInfo[] {

@@ -6,7 +6,7 @@ import { openDatabase } from '../store/database'
 import { abilityNames, machineAbilities } from './codecs'
 import { localPorts } from './localports'
 import { work } from './loop'
-import type { WorkerStart } from './messages'
+import type { WorkerNews, WorkerStart } from './messages'
 import { servePictures } from './pictures'
 
 const start = JSON.parse(process.env.VELVET_WORKER ?? 'null') as WorkerStart | null
@@ -16,10 +16,15 @@ if (start) {
   logInto(start.data)
   process.on('uncaughtException', (err) => {
     log().fatal({ err, worker: start.id }, 'a worker process broke')
+    tell({ broke: err.message })
     process.exit(1)
   })
-  if (start.mode === 'work') await runWork(start)
+  if (start.mode === 'work') await runWork(start).catch((err: Error) => process.emit('uncaughtException', err))
   else servePictures(new Roots(start.roots))
+}
+
+function tell(news: WorkerNews): void {
+  process.send?.(news)
 }
 
 async function runWork(s: WorkerStart): Promise<void> {
@@ -31,5 +36,6 @@ async function runWork(s: WorkerStart): Promise<void> {
   const folders = dataFolders(s.data)
   const ports = await localPorts(await openDatabase(folders.database), new Roots(s.roots), folders.cache)
   const abilities = abilityNames(await machineAbilities())
+  tell({ ready: true })
   await work(ports, { id: s.id, index: s.index, abilities }, () => false)
 }

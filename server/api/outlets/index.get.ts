@@ -8,4 +8,5 @@ export default route('GET outlets', async (session) => ({
   specs: await session.outlets.specs(),
   abilities: await machineAbilities(),
   workers: session.pool.list(),
+  workerTrouble: session.pool.trouble,
 }))
