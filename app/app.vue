@@ -2,12 +2,14 @@
 import { useEditor } from './stores/editor'
 import { useProblems } from './stores/problems'
 import { useSession } from './stores/session'
+import { useShelf } from './stores/shelf'
 import { useTimelines } from './stores/timelines'
 
 const problems = useProblems()
 const session = useSession()
 const timelines = useTimelines()
 const desk = useEditor()
+const shelf = useShelf()
 const finding = ref(false)
 const keys = ref(false)
 
@@ -35,6 +37,9 @@ onMounted(() => {
     <p v-if="session.silent" class="silent" role="alert">
       The server does not answer. What was saved is safe; start it again with <span class="num">./velvet</span>. Trying
       again …
+    </p>
+    <p v-for="p in shelf.damaged" :key="`${p.where}${p.message}`" class="silent" role="alert">
+      {{ p.where }}: {{ p.message }} {{ p.fix }}
     </p>
     <main class="grow">
       <NuxtPage v-if="session.loaded" />

@@ -19,4 +19,6 @@ export interface Shelf {
   readonly workers: readonly WorkerInfo[]
   /** Why workers cannot be started; null while they can. */
   readonly workerTrouble: Problem | null
+  /** Rows of the database that cannot be read and are left out. */
+  readonly damaged: readonly Problem[]
 }

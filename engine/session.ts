@@ -16,6 +16,8 @@ import { knownRoots } from './storage/knownroots'
 import { lockData, type DataLock } from './storage/lock'
 import { Roots, type Root } from './storage/roots'
 import { Uploads } from './storage/uploads'
+import { keepCopy, prepareDatabase } from './store/copies'
+import { damagedRows } from './store/damage'
 import { openDatabase, type Db } from './store/database'
 import { installationOf } from './store/settings'
 import { Timelines } from './timelines/timelines'
@@ -68,6 +70,7 @@ export class Session {
     const lock = await lockData(folders.data)
     try {
       if (options.watch) logInto(folders.data)
+      await prepareDatabase(folders.database)
       const db = await openDatabase(folders.database)
       const roots = new Roots(options.watch ? await knownRoots(db, options.roots.map(folderOf)) : options.roots)
       const queue = new SqliteQueue(db)
@@ -112,12 +115,22 @@ export class Session {
     await this.clearCache()
     for (const t of await this.timelines.list()) await this.timelines.analyse(t)
     if (options.watch) {
+      await this.keepCopy()
       this.watcher.start()
       this.daily = setInterval(() => void this.clearCache(), aDay).unref()
       this.pool.warm()
     }
     this.away.start()
     this.pool.start(options.workers ?? Math.max(2, availableParallelism()))
+  }
+
+  /** Keeps a copy of the database while no worker is writing yet, when all of it could be read. */
+  private async keepCopy(): Promise<void> {
+    await this.outlets.all()
+    if (damagedRows(this.db).length > 0) return
+    await keepCopy(this.db, this.folders.database).catch((err: unknown) =>
+      log().error({ err }, 'no copy of the database could be kept'),
+    )
   }
 
   private clearCache(): Promise<void> {

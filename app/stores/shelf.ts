@@ -17,6 +17,7 @@ export const useShelf = defineStore('shelf', {
       abilities: { decodes: [], encodes: [] },
       workers: [],
       workerTrouble: null,
+      damaged: [],
     }) as {
       -readonly [K in keyof Shelf]: Shelf[K]
     },

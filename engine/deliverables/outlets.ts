@@ -1,3 +1,4 @@
+import { readable, readableOr } from '../store/damage'
 import { unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
@@ -50,7 +51,7 @@ export class Outlets {
 
   async list(): Promise<Outlet[]> {
     const rows = await this.db.selectFrom('outlet').selectAll().orderBy('position').orderBy('id').execute()
-    return rows.map(outletOf)
+    return readable(this.db, rows, outletOf)
   }
 
   async save(outlet: Outlet): Promise<void> {
@@ -85,7 +86,8 @@ export class Outlets {
 
   /** Shipped specs and those the operator brought. */
   async specs(): Promise<Spec[]> {
-    return [...shippedSpecs, ...(await readSetting(this.db, 'specs')), openSpec]
+    const own = await readableOr(this.db, readSetting(this.db, 'specs'), [])
+    return [...shippedSpecs, ...own, openSpec]
   }
 
   async saveSpec(spec: Spec): Promise<void> {
@@ -119,7 +121,7 @@ export class Outlets {
   }
 
   async choices(): Promise<DeliverableChoice[]> {
-    return (await this.db.selectFrom('choice').selectAll().execute()).map(choiceOf)
+    return readable(this.db, await this.db.selectFrom('choice').selectAll().execute(), choiceOf)
   }
 
   choose(keys: readonly DeliverableKey[], chosen: boolean): Promise<void> {

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { Transaction } from 'kysely'
-import type { Problem } from '../../core/problem'
+import { toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -19,9 +19,14 @@ export function proofOf(row: Pick<DeliverableRow, 'id' | 'result'>): Proof | nul
   return row.result === null ? null : kept.proof.read(row.result, `deliverable ${row.id}`)
 }
 
-/** What went wrong with a deliverable or a step; null when nothing did. */
+/** What went wrong with a deliverable or a step; null when nothing did. One that is damaged is said in its place. */
 export function problemOf(row: { readonly id: string | number; readonly problem: string | null }): Problem | null {
-  return row.problem === null ? null : kept.problem.read(row.problem, `problem of ${row.id}`)
+  if (row.problem === null) return null
+  try {
+    return kept.problem.read(row.problem, `problem of ${row.id}`)
+  } catch (e) {
+    return toProblem(e)
+  }
 }
 
 /** The columns that a file's name and proof are noted in. */

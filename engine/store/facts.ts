@@ -1,3 +1,5 @@
+import { fail } from '../../core/problem'
+import { readable } from './damage'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { Frames } from '../../core/time/rate'
 import { segmentLength } from '../storage/framestore'
@@ -21,6 +23,14 @@ export const factKeys = {
     `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
 }
 
+function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {
+  try {
+    return { key: row.key, value: JSON.parse(row.value) as unknown }
+  } catch {
+    return fail('data.damaged', 'The database keeps a fact that cannot be read.', row.key, 'It is worked out again.')
+  }
+}
+
 export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<string, unknown>> {
   const out = new Map<string, unknown>()
   for (let i = 0; i < keys.length; i += 500) {
@@ -29,7 +39,8 @@ export async function readFacts(db: Db, keys: readonly string[]): Promise<Map<st
       .selectAll()
       .where('key', 'in', keys.slice(i, i + 500))
       .execute()
-    for (const r of rows) out.set(r.key, JSON.parse(r.value))
+    // a fact that cannot be read is as one that is not there: it is worked out again
+    for (const r of readable(db, rows, factOf)) out.set(r.key, r.value)
   }
   return out
 }

@@ -21,6 +21,9 @@ const migrations: Readonly<Record<string, Migration>> = {
   '008-aside': aside,
 }
 
+/** The migration that brings a database to this edition. */
+export const latestMigration = Object.keys(migrations).at(-1)!
+
 /** Brings a database up to this edition. One that a newer edition has been at is refused. */
 export async function migrate(db: Kysely<unknown>, file: string): Promise<void> {
   const provider = { getMigrations: () => Promise.resolve({ ...migrations }) }

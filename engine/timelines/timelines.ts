@@ -1,3 +1,4 @@
+import { readable } from '../store/damage'
 import { randomUUID } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
@@ -75,7 +76,7 @@ export class Timelines {
     const touched = (topic: Topic) => changes?.filter((c) => c.topic === topic).map((c) => c.key) ?? []
     if (!changes || touched('timelines').length > 0) {
       const rows = await this.db.selectFrom('timeline').selectAll().orderBy('created').execute()
-      this.listed = { at, all: rows.map(timelineOf) }
+      this.listed = { at, all: readable(this.db, rows, timelineOf) }
       return this.listed.all
     }
     let { all } = this.listed

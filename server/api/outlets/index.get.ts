@@ -1,4 +1,5 @@
 import { shippedRecipes } from '../../../core/recipe/registry'
+import { damagedRows } from '../../../engine/store/damage'
 import { machineAbilities } from '../../../engine/worker/codecs'
 
 /** Outlets, recipes, specs, and what this machine can do. */
@@ -9,4 +10,5 @@ export default route('GET outlets', async (session) => ({
   abilities: await machineAbilities(),
   workers: session.pool.list(),
   workerTrouble: session.pool.trouble,
+  damaged: damagedRows(session.db),
 }))
