@@ -7,6 +7,7 @@ import { checkCommand } from './check'
 import { convertCommand } from './convert'
 import { exportCommand } from './export'
 import { helpText } from './help'
+import { logCommand } from './log'
 import { nearest } from './near'
 import { probeCommand } from './probe'
 import { endQuietlyWhenCutOff } from './terminal'
@@ -20,6 +21,7 @@ const commands = {
   analyse: analyseCommand,
   timeline: timelineCommand,
   convert: convertCommand,
+  log: logCommand,
 } as unknown as Record<string, CommandDef<ArgsDef>>
 
 endQuietlyWhenCutOff()

@@ -5,6 +5,7 @@ import { specSchema } from '../core/spec/spec'
 import { deliverableChangeSchema, type Deliverable } from './deliverables'
 import { watchSchema, type Folder, type WatchState } from './files'
 import type { DeliverableChanges, DeliverableList } from './live'
+import type { LogEntry } from './log'
 import {
   runChangeSchema,
   runDeliverableChangeSchema,
@@ -59,6 +60,7 @@ export const routes = {
   'handover/files/:id': { GET: gives<Raw>() },
   'handover/stills/:name': { GET: gives<Raw>() },
   live: { GET: gives<Raw>() },
+  log: { GET: gives<readonly LogEntry[]>() },
   outlets: { GET: gives<Shelf>(), PUT: takes<Done>().with(outletSchema) },
   'outlets/:id': { DELETE: gives<Done>() },
   runs: { GET: gives<readonly RunSummary[]>(), POST: takes<{ readonly id: string }>().with(runStartSchema) },
