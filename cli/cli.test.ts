@@ -1,11 +1,12 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { reelEdl, type ReelPlan } from '../demo/reel'
 import { scratchFolder, smallReel } from '../tests/fixtures'
 
 const { folder, remove } = scratchFolder()
+const state = path.join(folder, 'state')
 const project = path.resolve(import.meta.dirname, '..')
 const reel = path.join(folder, 'reel.mov')
 let plan: ReelPlan
@@ -25,7 +26,7 @@ function velvet(...args: string[]) {
   const r = spawnSync(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], {
     encoding: 'utf8',
     cwd: project,
-    env: { ...process.env, VELVET_HOME: project },
+    env: { ...process.env, VELVET_HOME: project, XDG_STATE_HOME: state },
   })
   return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) as never }
 }
@@ -261,7 +262,7 @@ describe('an export that is told to end', () => {
     const args = ['export', reel, '--recipe', 'master', '--to', to, '--workers', '1', '--set', 'channels=none']
     const child = spawn(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...args], {
       cwd: project,
-      env: { ...process.env, VELVET_HOME: project, TMPDIR: temp },
+      env: { ...process.env, VELVET_HOME: project, TMPDIR: temp, XDG_STATE_HOME: temp },
       stdio: 'ignore',
     })
     const left = () => (existsSync(to) ? (readdirSync(to, { recursive: true }) as string[]) : [])
@@ -269,7 +270,58 @@ describe('an export that is told to end', () => {
     const ended = new Promise((resolve) => child.on('exit', resolve))
     child.kill('SIGTERM')
     expect(await ended).toBe(143)
-    expect([left().filter((f) => /\.(mov|part)$|inplace/.test(f)), readdirSync(temp)]).toEqual([[], []])
+    expect([
+      left().filter((f) => /\.(mov|part)$|inplace/.test(f)),
+      readdirSync(path.join(temp, 'velvet-crane', 'exports')),
+    ]).toEqual([[], []])
+  })
+})
+
+describe('an export that was cut off', () => {
+  it('is taken up again by the same call: what is proven and unchanged is not made again', async () => {
+    const to = path.join(folder, 'cut off')
+    const words = [
+      'export',
+      reel,
+      '--recipe',
+      'master',
+      '--cuts',
+      path.join(folder, 'reel.edl'),
+      '--to',
+      to,
+      '--workers',
+      '1',
+    ]
+    const child = spawn(process.execPath, [path.join(project, 'dist', 'cli.mjs'), ...words], {
+      cwd: project,
+      env: { ...process.env, VELVET_HOME: project, XDG_STATE_HOME: state },
+      stdio: 'ignore',
+    })
+    const files = () =>
+      existsSync(to)
+        ? readdirSync(to)
+            .filter((f) => f.endsWith('.mov'))
+            .sort()
+        : []
+    await expect.poll(files, { timeout: 60_000, interval: 20 }).toHaveLength(2)
+    const ended = new Promise((resolve) => child.on('exit', resolve))
+    child.kill('SIGKILL')
+    await ended
+    const [first, second] = files().map((f) => path.join(to, f))
+    const written = statSync(first!).mtimeMs
+    appendFileSync(second!, 'somebody wrote into it')
+    const again = velvet(...words)
+    expect([again.code, again.err]).toEqual([0, '1 file of an earlier call, proven and unchanged; the rest is made.\n'])
+    expect(again.out.trim().split('\n')).toHaveLength(3)
+    expect([files(), statSync(first!).mtimeMs]).toEqual([
+      ['01_chainWide.mov', '02_bell.mov', '02_bell_v02.mov', '03_gannets.mov'],
+      written,
+    ])
+    expect(readdirSync(to).filter((f) => f.startsWith('.'))).toEqual([])
+    // a call that ended well leaves nothing behind: the same one makes everything again, over nothing
+    expect(readdirSync(path.join(state, 'velvet-crane', 'exports'))).toEqual([])
+    expect(velvet(...words).code).toBe(0)
+    expect(files()).toHaveLength(7)
   })
 })
 
@@ -387,5 +439,28 @@ describe('analyse', () => {
       code: 2,
       err: expect.stringContaining('not a media file') as string,
     })
+  })
+})
+
+describe('log', () => {
+  it('tells the last entries readably, and that there are none', () => {
+    const data = path.join(folder, 'served')
+    mkdirSync(path.join(data, 'log'), { recursive: true })
+    expect(velvet('log', '--data', data).out).toContain('Nothing went wrong so far')
+    const line = {
+      level: 50,
+      time: '2026-11-26T01:02:03.004Z',
+      pid: 1,
+      worker: 'w7',
+      err: { message: 'no', stack: 'Error: no\n    at x' },
+    }
+    writeFileSync(
+      path.join(data, 'log', 'velvet-2026-11-26.log'),
+      `${JSON.stringify({ ...line, msg: 'a step failed' })}\n`,
+    )
+    expect(velvet('log', '--data', data).out).toBe(
+      '2026-11-26 01:02:03 UTC  error    a step failed: no\n    worker w7\n    Error: no\n    at x\n',
+    )
+    expect(velvet('log', '--data', path.join(folder, 'nowhere')).code).toBe(2)
   })
 })

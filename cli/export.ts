@@ -5,6 +5,7 @@ import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
 import { fail, ProblemError } from '../core/problem'
+import { keyText } from '../core/deliverable/outlet'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { stepText } from '../core/job/steps'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
@@ -14,13 +15,14 @@ import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
 import { rangesBy } from '../core/split/makers/registry'
 import { usualPatience } from '../engine/runs/away'
-import { Session } from '../engine/session'
+import { Session, type SessionOptions } from '../engine/session'
 import { bytesText, plural } from '../core/text'
 import { mainFile, type Proof } from '../core/deliverable/proof'
 import { attempt } from './attempt'
 import { readText } from './timeline'
 import { findSpec } from './check'
 import { every, mediaRoots, pairs, readRate, readWaivers } from './arguments'
+import { countFinished, folderOfCall, forgetUnfinished, madeBefore } from './takeup'
 import { Progress, verdictText, whenToldToEnd } from './terminal'
 import type { Finished, RunDeliverable } from '../contract/runs'
 
@@ -74,6 +76,7 @@ export const exportCommand = defineCommand({
     initials: { type: 'string', description: 'who accepts what is waived' },
     workers: { type: 'string', description: 'worker processes' },
     wait: { type: 'string', description: 'minutes to wait for a drive that is away', default: String(usualPatience) },
+    anew: { type: 'boolean', description: 'make every file, also those that a call that was cut off has made' },
     json: { type: 'boolean', description: 'as JSON' },
   },
   run: ({ args }) =>
@@ -88,9 +91,12 @@ export const exportCommand = defineCommand({
       // a source that is not there is said before anything is made
       const media = mediaRoots(source, every('--media'))
       if (!dry) await mkdir(to, { recursive: true })
-      const data = mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
+      const data = dry
+        ? mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
+        : folderOfCall(process.argv.slice(2), process.cwd())
+      if (args.anew) await rm(data, { recursive: true, force: true })
       // nothing may be written by a dry run: the destination stands for itself only when it is there
-      const engine = await Session.open({
+      const engine = await openAgain(data, {
         data,
         roots: [
           ...media,
@@ -102,24 +108,29 @@ export const exportCommand = defineCommand({
         analyse: asksAboutContent(spec),
         patience,
       })
+      let whole = false
       const putAway = async () => {
+        const left = !whole && !dry && (await countFinished(engine)) > 0
         await engine.close()
-        await rm(data, { recursive: true, force: true })
+        if (!left) await rm(data, { recursive: true, force: true })
       }
       let told = false
       const stay = whenToldToEnd(async () => {
         told = true
         // what is half made leaves nothing at the destination, once nobody writes into it any more
         await engine.pool.stop()
-        for (const r of await engine.runs.list()) await engine.runs.remove(r.id)
+        await forgetUnfinished(engine)
         await putAway()
       })
       try {
+        await forgetUnfinished(engine)
         await lay(engine, source, args, { recipe, spec, name: args.outlet ?? 'export', pattern: args.name })
         engine.pool.start(workers)
         const judged = await measured(engine)
         if (dry) return dryRun(judged, to, args.json === true)
-        return await execute(engine, judged, workers, to, args.json === true)
+        const failed = await execute(engine, judged, workers, to, args.json === true)
+        whole = failed === 0
+        return whole ? 0 : 1
       } finally {
         // who was told to end puts everything away and ends the process
         if (told) await new Promise(() => undefined)
@@ -128,6 +139,17 @@ export const exportCommand = defineCommand({
       }
     }),
 })
+
+/** Opens what an earlier call left behind; what that broke off in the middle of is begun anew. */
+async function openAgain(data: string, options: SessionOptions): Promise<Session> {
+  try {
+    return await Session.open(options)
+  } catch (e) {
+    if (!(e instanceof ProblemError) || e.problem.code !== 'data.damaged') throw e
+    await rm(data, { recursive: true, force: true })
+    return Session.open(options)
+  }
+}
 
 function readRecipe(name: string): Recipe {
   const recipes = shippedRecipes()
@@ -248,30 +270,42 @@ async function execute(
     fails: why(d),
   }))
   let failed = held.length
-  if (held.length < list.length)
-    failed += await runNight(engine, workers, (item, finished) => {
-      outcome.push(
-        finished ? doneOf(finished, to) : { path: path.join(to, item.path), state: item.state, error: item.problem },
-      )
-      if (json) return
+  const tell = (finished: Finished) => {
+    outcome.push(doneOf(finished, to))
+    const { proof } = finished
+    const sum = mainFile(proof).sha256
+    if (!json) process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
+  }
+  const before = await madeBefore(engine, list)
+  if (before.size > 0)
+    process.stderr.write(`${plural(before.size, 'file')} of an earlier call, proven and unchanged; the rest is made.\n`)
+  for (const finished of before.values()) tell(finished)
+  const going = list.filter((d) => d.cleared && !before.has(d))
+  if (going.length > 0)
+    failed += await runNight(engine, workers, going, (item, finished) => {
       if (finished) {
-        const { proof } = finished
-        const sum = mainFile(proof).sha256
-        process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
-      } else if (item.problem)
-        process.stderr.write(`${item.title}: ${item.problem.message} ${item.problem.fix ?? ''}\n`)
+        tell(finished)
+        return
+      }
+      outcome.push({ path: path.join(to, item.path), state: item.state, error: item.problem })
+      if (json) return
+      if (item.problem) process.stderr.write(`${item.title}: ${item.problem.message} ${item.problem.fix ?? ''}\n`)
     })
   if (json) process.stdout.write(`${JSON.stringify({ deliverables: outcome }, null, 2)}\n`)
-  return failed > 0 ? 1 : 0
+  if (failed > 0 && failed < list.length)
+    process.stderr.write(`${plural(failed, 'file')} not made. The same call makes what is missing.\n`)
+  return failed
 }
 
 /** Runs the night and gives each deliverable as it ends, in the order of the sheet; how many were not made. */
 async function runNight(
   engine: Session,
   workers: number,
+  going: readonly JudgedDraft[],
   ended: (item: RunDeliverable, finished: Finished | null) => void,
 ): Promise<number> {
-  const run = await engine.nights.start('export', workers)
+  const keys = going.map((d) => keyText(d.draft.key))
+  const run = await engine.nights.start('export', workers, keys)
   const progress = new Progress()
   let next = 0
   let failed = 0

@@ -333,6 +333,18 @@ export class Runs {
     )
   }
 
+  /** The newest that was delivered under an identity, with its proof; null when there is none. */
+  async deliveredAs(identity: string): Promise<Finished | null> {
+    const row = await this.db
+      .selectFrom('deliverable')
+      .select('id')
+      .where('identity', '=', identity)
+      .where('state', '=', 'done')
+      .orderBy('finished', 'desc')
+      .executeTakeFirst()
+    return row ? this.proof(row.id) : null
+  }
+
   /** Everything finished, newest first, as lists show it. */
   async handover(): Promise<FinishedSummary[]> {
     const rows = await this.db

@@ -1,0 +1,78 @@
+import { createHash } from 'node:crypto'
+import { createReadStream, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { homedir, tmpdir } from 'node:os'
+import path from 'node:path'
+import type { Finished } from '../contract/runs'
+import { freeze } from '../core/deliverable/freeze'
+import type { JudgedDraft } from '../core/deliverable/judged'
+import { mainFile } from '../core/deliverable/proof'
+import type { Session } from '../engine/session'
+import { identitySum } from '../engine/store/deliverables'
+
+// An export that was cut off, or that could not make all its files, leaves behind what it knows. The same call finds it
+// and makes only what is not there, proven and unchanged.
+
+/** What calls left behind is kept so long, days. */
+const keptDays = 30
+
+/** Where calls leave what they know, as the XDG base directory specification has it for state. */
+function stateFolder(): string {
+  const state = process.env.XDG_STATE_HOME ?? path.join(homedir(), '.local', 'state')
+  return path.join(state, 'velvet-crane', 'exports')
+}
+
+/** The data folder of a call: the same for the same words in the same folder. */
+export function folderOfCall(words: readonly string[], where: string): string {
+  const own = words.filter((w) => w !== '--anew' && w !== '--json')
+  const name = createHash('sha256')
+    .update(JSON.stringify([where, own]))
+    .digest('hex')
+    .slice(0, 16)
+  try {
+    const all = stateFolder()
+    mkdirSync(all, { recursive: true })
+    const oldest = Date.now() - keptDays * 24 * 60 * 60 * 1000
+    for (const f of readdirSync(all))
+      if (statSync(path.join(all, f)).mtimeMs < oldest) rmSync(path.join(all, f), { recursive: true, force: true })
+    return path.join(all, name)
+  } catch {
+    // a home that cannot be written to: then nothing is left behind
+    return mkdtempSync(path.join(tmpdir(), 'velvet-export-'))
+  }
+}
+
+/** Leaves of earlier calls what they finished: everything else is worked out anew by this one. */
+export async function forgetUnfinished({ runs, timelines }: Session): Promise<void> {
+  for (const { id } of await runs.list()) {
+    const { items } = await runs.view(id)
+    for (const i of items) if (i.state === 'waiting' || i.state === 'running') await runs.skip(i.id)
+  }
+  await runs.sweep()
+  for (const t of await timelines.list()) await timelines.remove(t.id)
+}
+
+/** How many files calls have finished. */
+export async function countFinished({ runs }: Session): Promise<number> {
+  return (await runs.list()).reduce((n, r) => n + r.done, 0)
+}
+
+/** What an earlier call made of these, as long as the files are there, byte for byte. */
+export async function madeBefore(
+  { runs, roots }: Session,
+  judged: readonly JudgedDraft[],
+): Promise<Map<JudgedDraft, Finished>> {
+  const out = new Map<JudgedDraft, Finished>()
+  for (const d of judged) {
+    const finished = await runs.deliveredAs(identitySum(freeze(d, '')))
+    if (!finished) continue
+    const file = roots.resolve(finished.item.target.root, finished.path)
+    if (existsSync(file) && (await sumOf(file)) === mainFile(finished.proof).sha256) out.set(d, finished)
+  }
+  return out
+}
+
+async function sumOf(file: string): Promise<string> {
+  const sum = createHash('sha256')
+  for await (const bytes of createReadStream(file)) sum.update(bytes as Buffer)
+  return sum.digest('hex')
+}
