@@ -5,6 +5,7 @@ export const channels: Measure = {
   name: 'channels',
   label: 'Channels',
   group: 'sound',
+  counts: true,
   read({ described: d }) {
     if (!d) return null
     if (!d.audio) return said(0, 'none')

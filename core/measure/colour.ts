@@ -11,6 +11,7 @@ export const colourKept: Measure = {
   name: 'colour-kept',
   label: 'Colour kept',
   group: 'picture',
+  counts: true,
   stage: 'written',
   ends: true,
   read({ colours: c }) {

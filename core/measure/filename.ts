@@ -7,7 +7,7 @@ export const fileName: Measure = {
   group: 'metadata',
   read({ name }) {
     if (!name) return null
-    return name.bad ? said('', `${name.file}: ${name.bad}`) : said(name.file)
+    return name.bad ? said('', `${name.file} (${name.bad})`) : said(name.file)
   },
   words: (e) => ('matches' in e && e.matches === '.' ? 'usable, and its own' : null),
 }

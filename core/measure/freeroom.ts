@@ -6,6 +6,7 @@ export const freeRoom: Measure = {
   name: 'free-room',
   label: 'Free room',
   group: 'metadata',
+  counts: true,
   stage: 'before',
   read({ room }) {
     if (!room) return null

@@ -97,6 +97,8 @@ export interface Measure {
   readonly name: string
   readonly label: string
   readonly group: Group
+  /** Its text counts or lists: it is said behind a colon, where others say that they are something. */
+  readonly counts?: true
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

@@ -5,6 +5,7 @@ export const metadata: Measure = {
   name: 'metadata',
   label: 'Programme metadata',
   group: 'metadata',
+  counts: true,
   read({ metadata: fields }) {
     if (!fields) return null
     const typed = Object.entries(fields).filter(([, v]) => v.trim() !== '')

@@ -9,6 +9,7 @@ export const silentChannel: Measure = {
   name: 'silent-channel',
   label: 'Silent channels',
   group: 'sound',
+  counts: true,
   read({ sound, gain = 0 }) {
     if (!sound) return null
     const which = sound.peaks.flatMap((p, i) => (p === null || p + gain < silence ? [i + 1] : []))

@@ -7,6 +7,7 @@ export const soundFaults: Measure = {
   name: 'sound-faults',
   label: 'Clicks, dropouts, phase',
   group: 'sound',
+  counts: true,
   read({ trouble, base }) {
     if (!trouble || !base) return null
     const kinds = [

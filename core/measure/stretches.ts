@@ -19,5 +19,6 @@ export function ofStretches(
   label: string,
   of: (p: NonNullable<Evidence['pictures']>) => readonly FrameRange[] | undefined,
 ): Measure {
-  return { name, label, group: 'content', read: ({ pictures, base }) => (pictures ? read(of(pictures), base) : null) }
+  const asked: Measure['read'] = ({ pictures, base }) => (pictures ? read(of(pictures), base) : null)
+  return { name, label, group: 'content', counts: true, read: asked }
 }

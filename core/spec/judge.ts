@@ -131,7 +131,7 @@ function verdictOf(
   forecast: boolean,
   isWritten: boolean,
 ): { readonly verdict: Exclude<Verdict, 'waived'>; readonly why: string } {
-  const { label, stage, unit } = measureOf(rule.measure)
+  const { label, stage, unit, counts } = measureOf(rule.measure)
   const e = rule.expect
   if (!reading && stage === 'written' && !isWritten)
     return { verdict: 'later', why: 'Compared when the file is written.' }
@@ -143,11 +143,12 @@ function verdictOf(
   if (reading.value === null) return { verdict: 'unmeasured', why: `${label}: cannot be measured, ${reading.text}.` }
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
-  if (meets(reading.value, e)) return { verdict: 'pass', why: `${label} is ${reading.text}, as required.` }
-  const text = exactText(reading, e, unit ?? '')
+  const subject = counts ? `${label}:` : `${label} ${forecast ? 'will be' : 'is'}`
+  if (meets(reading.value, e)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+  const text = exactText(reading, e, unit ?? '').replace(/\.$/, '')
   return {
     verdict: rule.severity === 'must' ? 'fail' : 'caution',
-    why: `${label} ${forecast ? 'will be' : 'is'} ${text}; required: ${required}.`,
+    why: `${subject} ${text}; required: ${required}.`,
   }
 }
 

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import type { MediaInfo } from '../media/media'
 import { avcLevel } from '../codec/h264/codec'
 import { describedMedia, describedOutput } from '../measure/described'
-import { readMeasures } from '../measure/registry'
+import type { Evidence } from '../measure/measure'
+import { measureOf, readMeasures } from '../measure/registry'
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { Output, OutputRequest, Abilities } from '../recipe/output'
@@ -15,7 +16,7 @@ import { fixFor } from '../deliverable/fixes'
 import { cleared, expectationText, judge, meets, worstVerdict } from './judge'
 import type { SoundFacts } from '../analysis/soundfacts'
 import { openSpec, shippedSpecs } from './shipped'
-import { parseSpec, rulesFor, rulesForFile, specSchema } from './spec'
+import { parseSpec, rulesFor, rulesForFile, specSchema, type Rule } from './spec'
 
 const pal = { rate: makeRate(25), dropFrame: false, start: 900000 }
 const all: Abilities = { encodes: ['h264', 'aac'], decodes: ['h264', 'aac', 'pcm', 'v210', 'uyvy'] }
@@ -168,6 +169,24 @@ describe('judging', () => {
     [['a'], { includes: ['b'] }, false],
     ['5', { min: 1 }, false],
   ] as const)('%j held against %j', (value, e, passes) => expect(meets(value as never, e as never)).toBe(passes))
+  it('says what counts or lists behind a colon, so that every sentence is one', () => {
+    const said = (measure: string, expect: Rule['expect'], evidence: Evidence) => {
+      const readings = { [measure]: { ...measureOf(measure).read(evidence)!, from: 'here' } }
+      return judge([{ id: 'r', measure, severity: 'must', expect, clause: '' }], readings, {}, null, [])[0]!.why
+    }
+    const base = pal
+    expect([
+      said('flashes', { max: 0 }, { pictures: { flashes: [] } as unknown as PictureFacts, base }),
+      said('possible', { equals: true }, { obstacles: [{ code: 'x', message: 'There is no encoder for AAC.' }] }),
+      said('silent-channel', { max: 0 }, { sound: { peaks: [null, -3] } as unknown as SoundFacts }),
+      said('true-peak', { max: -1 }, { sound: { truePeak: -0.5 } as SoundFacts }),
+    ]).toEqual([
+      'Flashes: none, as required.',
+      'Can be made here: no. There is no encoder for AAC; required: yes.',
+      'Silent channels: channel 1; required: none.',
+      'True peak will be −0.5 dBTP; required: at most −1 dBTP.',
+    ])
+  })
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
     expect(r).toMatchObject({
