@@ -45,9 +45,15 @@ export function toProblem(thrown: unknown, where?: string): Problem {
         where: place,
         fix: 'Bring the drive back or link the media again.',
       }
+    case 'EROFS':
+      return {
+        code: 'disk.read-only',
+        message: 'The disk can only be read.',
+        where: place,
+        fix: 'Unlock it or mount it for writing, or choose another destination.',
+      }
     case 'EACCES':
     case 'EPERM':
-    case 'EROFS':
       return {
         code: 'file.not-allowed',
         message: 'The system does not allow this file or folder to be used.',

@@ -21,8 +21,8 @@ export interface Known {
   readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
   /** Null where nothing is known of the disk. */
   readonly room: { readonly free: number; readonly needed: number } | null
-  /** Storage that it reads or writes and that is away. */
-  readonly away: Problem | null
+  /** Why a disk that it reads or writes cannot be used. */
+  readonly disk: Problem | null
 }
 
 /** A rule's verdict before the run, and what would mend it. */
@@ -78,7 +78,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const base = { ...model, start: model.start + d.region.in }
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
-  const obstacles = [...d.output.problems, ...[known.sound, known.away].filter(isProblem)]
+  const obstacles = [...d.output.problems, ...[known.sound, known.disk].filter(isProblem)]
   const output = { ...d.output, problems: obstacles }
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain

@@ -34,8 +34,13 @@ interface Target {
   readonly bad: string | null
 }
 
-/** Of each storage root: the room on it and what all that goes there needs, and what is wrong when it is away. */
-type Disks = ReadonlyMap<string, { readonly room: Known['room']; readonly away: Problem | null }>
+/** Of a storage root: the room on it and what all that goes there needs; what is wrong when it cannot be used. */
+interface Disk {
+  readonly room: Known['room']
+  readonly away: Problem | null
+  readonly readOnly: Problem | null
+}
+type Disks = ReadonlyMap<string, Disk>
 
 /** What a draft was judged by, and what came of it, as lists show it. */
 interface Kept {
@@ -77,7 +82,7 @@ export class Deliverables {
       const { target, room } = known
       // how much room is left changes with every edit; whether it is enough, seldom
       const enough = room && room.free >= room.needed
-      const away = known.away?.message
+      const away = known.disk?.message
       const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough, away]
       const before = this.kept.get(key)
       const same =
@@ -118,14 +123,15 @@ export class Deliverables {
     }))
   }
 
-  private known(d: Draft, target: Target, disks: Disks): Known {
+  private known(d: Draft, name: Target, disks: Disks): Known {
+    const target = disks.get(d.outlet.root)!
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     return {
       sound: fact(soundKey(d)) as RegionSound | Problem | null,
       pictures: fact(picturesKey(d)) as PictureFacts | Problem | null,
-      target,
-      room: disks.get(d.outlet.root)!.room,
-      away: disks.get(d.outlet.root)!.away ?? disks.get(d.timeline.file.root)!.away,
+      target: name,
+      room: target.room,
+      disk: target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away,
     }
   }
 
@@ -159,10 +165,12 @@ export class Deliverables {
       needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
       needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
     }
-    const out = new Map<string, { room: Known['room']; away: Problem | null }>()
+    const out = new Map<string, Disk>()
     for (const [root, bytes] of needed) {
       const free = await this.roots.free(root).catch(() => null)
-      out.set(root, { room: free === null ? null : { free, needed: bytes }, away: this.roots.lost(root) })
+      const room = free === null ? null : { free, needed: bytes }
+      const away = this.roots.lost(root)
+      out.set(root, { room, away, readOnly: away ? null : await this.roots.readOnly(root) })
     }
     return out
   }

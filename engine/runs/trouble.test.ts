@@ -298,18 +298,22 @@ afterAll(() => {
   if (mounted) execSync(`umount ${mounted}`)
 })
 
+async function openWithSmallDisk(): Promise<void> {
+  await engine.close()
+  const { Session } = await import('../session')
+  engine = await Session.open({
+    data: path.join(folder, 'data'),
+    roots: [
+      { name: 'storage', path: storage },
+      { name: 'small', path: mounted },
+    ],
+    workers: 0,
+  })
+}
+
 describe.skipIf(!canMount)('a full disk', () => {
   it('is forecast, and when it happens all the same only that file fails', async () => {
-    await engine.close()
-    const { Session } = await import('../session')
-    engine = await Session.open({
-      data: path.join(folder, 'data'),
-      roots: [
-        { name: 'storage', path: storage },
-        { name: 'small', path: mounted },
-      ],
-      workers: 0,
-    })
+    await openWithSmallDisk()
     const { t } = await ready({ root: 'small', folder: '' }, 'master')
     await engine.outlets.save(outlet('p', 'storage', recipe('sound'), { folder: `sound${serial}` }))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'p' }], true)
@@ -330,6 +334,29 @@ describe.skipIf(!canMount)('a full disk', () => {
       ['done', null],
     ])
     expect(readdirSync(mounted)).toEqual([])
+  })
+})
+
+describe.skipIf(!canMount)('a disk that can only be read', () => {
+  it('is called that, in the checks and when a file fails for it', async () => {
+    await openWithSmallDisk()
+    const { t } = await ready({ root: 'small', folder: '' })
+    await drain(engine)
+    execSync(`mount -o remount,ro ${mounted}`)
+    try {
+      const d = (await deliverables(engine)).find((x) => x.outletId === 'o')!
+      expect([d.cleared, d.results.filter((r) => r.blocks).map((r) => r.why)]).toEqual([
+        false,
+        ['Can be made here: no. The storage root “small” can only be read; required: yes.'],
+      ])
+      const waiver = { rule: 'house-possible', reason: 'test', initials: 'QP', at: '' }
+      await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], waiver)
+      await engine.nights.start('x', 2)
+      await drain(engine)
+      expect(await outcome()).toEqual([['failed', 'root.read-only']])
+    } finally {
+      execSync(`mount -o remount,rw ${mounted}`)
+    }
   })
 })
 

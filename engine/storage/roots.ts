@@ -1,8 +1,8 @@
-import { existsSync, realpathSync } from 'node:fs'
-import { readdir, stat, statfs } from 'node:fs/promises'
+import { constants, existsSync, realpathSync } from 'node:fs'
+import { access, readdir, stat, statfs } from 'node:fs/promises'
 import path from 'node:path'
 import type { Entry } from '../../contract/files'
-import { fail, ProblemError, type Problem } from '../../core/problem'
+import { fail, ProblemError, toProblem, type Problem } from '../../core/problem'
 import { markerOf, placeOf } from './identity'
 import { filesOf, groupFiles, isRun, statMedia } from './fileset'
 
@@ -108,6 +108,18 @@ export class Roots {
   lost(name: string): Problem | null {
     const root = this.list.find((r) => r.name === name)
     return root && !root.marker && !this.places.has(name) ? null : this.away(name)
+  }
+
+  /** What is wrong when nothing can be written to a root; null when something can, or it is yet to be made. */
+  async readOnly(name: string): Promise<Problem | null> {
+    try {
+      await access(this.root(name).path, constants.W_OK)
+      return null
+    } catch (e) {
+      const { code } = e as NodeJS.ErrnoException
+      if (code !== 'EROFS' && code !== 'EACCES') return null
+      return { ...toProblem(e), message: `The storage root “${name}” can only be read.`, code: 'root.read-only' }
+    }
   }
 
   /** Finds the root a path on this machine lies below. */
