@@ -1,4 +1,4 @@
-import { stat } from 'node:fs/promises'
+import { lstat, realpath, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { stillFormats } from '../../core/container/stills/formats'
 import { fail } from '../../core/problem'
@@ -31,7 +31,11 @@ export function filesOf(name: string): string[] | null {
     )
   }
   const set = setName.exec(name)
-  return set ? set[2]!.split(',').map((part) => `${set[1]!}${part}${set[3]!}`) : null
+  if (!set) return null
+  // parts of one name, never paths: these would lead past the gate that the name went through
+  if (/[/\\]|^\.\.?$/.test(set[2]!) || set[2]!.includes('\0'))
+    fail('set.names', `“${path.basename(name)}” is no set of files of one folder.`, name, 'Choose the files again.')
+  return set[2]!.split(',').map((part) => `${set[1]!}${part}${set[3]!}`)
 }
 
 /** The rate a person has given a run of stills; null when none was. */
@@ -59,10 +63,24 @@ export async function statMedia(full: string): Promise<{ size: number; modified:
   let [size, modified] = [0, 0]
   for (const f of files) {
     const s = await stat(f)
+    if (files.length > 1) await staysInFolder(f)
     size += s.size
     modified = Math.max(modified, Math.round(s.mtimeMs))
   }
   return { size, modified }
+}
+
+/** A link among the files of a set is followed within their folder only: the whole was let through as one name. */
+async function staysInFolder(file: string): Promise<void> {
+  if (!(await lstat(file)).isSymbolicLink()) return
+  const [there, folder] = await Promise.all([realpath(file), realpath(path.dirname(file))])
+  if (path.dirname(there) !== folder)
+    fail(
+      'set.link',
+      `“${path.basename(file)}” is a link that leads out of the folder of its set.`,
+      path.basename(file),
+      'Put the file itself there.',
+    )
 }
 
 /** The runs and sets among the files of a folder, by their common names. */

@@ -1,5 +1,5 @@
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import sharp from 'sharp'
 import { afterAll, describe, expect, it } from 'vitest'
@@ -15,7 +15,7 @@ import { wavHead } from '../../core/container/wav/write'
 import { drawFrame, readCounter } from '../../demo/reel'
 import { mutate, seeded } from '../../tests/mutate'
 import { drain, outlet, recipe, scratchFolder, smallPlan, testEngine } from '../../tests/fixtures'
-import { filesOf, groupFiles, rateOfRun, runAtRate } from './fileset'
+import { filesOf, groupFiles, rateOfRun, runAtRate, statMedia } from './fileset'
 import { openMediaFile } from './mediafile'
 
 const { folder, remove } = scratchFolder()
@@ -238,6 +238,26 @@ describe.skipIf(!has('convert'))('DPX as ImageMagick writes it', () => {
         if (!(e instanceof ProblemError)) throw e
       }
     }
+  })
+})
+
+describe('files under one name', () => {
+  it('never lead out of their folder, by their names or by links', async () => {
+    const outside = path.join(folder, 'outside.png')
+    writeFileSync(outside, 'x')
+    for (const name of ['{../x,L}.wav', 'mix_{..}.wav', 'mix_{a/b,c}.wav'])
+      expect(() => filesOf(path.resolve(stills, name)), name).toThrow(
+        expect.objectContaining({ problem: expect.objectContaining({ code: 'set.names' }) }),
+      )
+    for (const [n, target] of [
+      [1, 'fog_86400.png'],
+      [2, outside],
+    ] as const)
+      symlinkSync(target, path.join(stills, `lent_00${n}.png`))
+    await expect(statMedia(path.join(stills, 'lent_[001-002].png'))).rejects.toMatchObject({
+      problem: { code: 'set.link', where: 'lent_002.png' },
+    })
+    for (const n of [1, 2]) rmSync(path.join(stills, `lent_00${n}.png`))
   })
 })
 
