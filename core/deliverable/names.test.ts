@@ -79,10 +79,21 @@ describe('name patterns (RFC 6570 forms)', () => {
       }),
     )
   })
-  it.each(['../x', 'a//b', '/etc/x', 'a/../../b', 'nul', 'x.', 'C:x', `${'x'.repeat(300)}`, '{oops}', ''])(
-    'refuses %s',
-    (path) => expect(unusable(path)).not.toBeNull(),
-  )
+  it.each([
+    '../x',
+    'a//b',
+    '/etc/x',
+    'a/../../b',
+    'nul',
+    'x.',
+    'C:x',
+    `${'x'.repeat(300)}`,
+    '{oops}',
+    '',
+    '..wav',
+    'a/...mov',
+    '.Velvet-scratch/x.wav',
+  ])('refuses %s', (path) => expect(unusable(path)).not.toBeNull())
 })
 
 describe('versions', () => {

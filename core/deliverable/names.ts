@@ -103,6 +103,9 @@ export function expandPattern(pattern: string, context: NameContext): string {
     .join('')
 }
 
+/** The folder below each root where files are made: no name leads into it. */
+export const scratchName = '.velvet-scratch'
+
 const reserved = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i
 
 /** Why a relative path cannot be used as a file name, in words; null when it can. */
@@ -111,7 +114,8 @@ export function unusable(path: string): string | null {
   if (path.includes('{')) return 'it holds a field that is not known'
   if (path.startsWith('/') || /^[a-z]:/i.test(path)) return 'it begins at the root of a disk'
   for (const part of parts) {
-    if (part === '' || /^\.[a-z0-9]+$/i.test(part)) return 'a part of it is empty'
+    if (part === '' || /^\.*\.[a-z0-9]+$/i.test(part)) return 'a part of it is empty'
+    if (part.toLowerCase() === scratchName) return 'files are made in that folder until they are proven'
     if (part === '.' || part === '..') return 'it leads out of its folder'
     const odd = /[\\:*?"<>|]|\p{Cc}/u.exec(part)
     if (odd) return `“${odd[0]}” cannot be used in a file name`

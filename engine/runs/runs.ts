@@ -364,12 +364,15 @@ export class Runs {
 
   /** Removes scratch folders of this installation that no unfinished deliverable of a run owns. */
   async sweep(): Promise<void> {
-    const open = await this.db
-      .selectFrom('deliverable')
-      .select('id')
-      .where('state', 'in', ['waiting', 'running'])
-      .execute()
-    await sweepScratch(this.roots, await installationOf(this.db), new Set(open.map((i) => i.id)))
+    const live = async () => {
+      const open = await this.db
+        .selectFrom('deliverable')
+        .select('id')
+        .where('state', 'in', ['waiting', 'running'])
+        .execute()
+      return new Set(open.map((i) => i.id))
+    }
+    await sweepScratch(this.roots, await installationOf(this.db), live)
   }
 
   private async row(id: string): Promise<RunRow> {

@@ -1,10 +1,9 @@
 import { existsSync } from 'node:fs'
 import { mkdir, readdir, rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
+import { scratchName } from '../../core/deliverable/names'
+import { ProblemError } from '../../core/problem'
 import type { Roots } from './roots'
-
-/** Where files are made, below each root: never below a name that an outlet can have. */
-const top = '.velvet-scratch'
 
 /** A folder for scratch files of an installation, on the same disk as a root. Made when missing. */
 export async function scratchFolder(
@@ -13,25 +12,41 @@ export async function scratchFolder(
   installation: string,
   ...parts: readonly string[]
 ): Promise<string> {
-  const folder = roots.resolve(root, path.join(top, installation, ...parts))
-  await mkdir(folder, { recursive: true })
-  return folder
+  const folder = roots.resolve(root, path.join(scratchName, installation, ...parts))
+  for (let tries = 1; ; tries++)
+    try {
+      await mkdir(folder, { recursive: true })
+      return folder
+    } catch (e) {
+      const locked = await roots.readOnly(root)
+      if (locked) throw new ProblemError(locked)
+      // another worker may just be removing a folder above, which was empty
+      if ((e as NodeJS.ErrnoException).code !== 'ENOENT' || tries === 20) throw e
+    }
 }
 
 /**
  * Removes what an installation left in its scratch folders and no unfinished deliverable owns. What belongs to other
- * installations that use the same roots is left alone.
+ * installations that use the same roots is left alone. `live` is asked once it is known what is there: what is begun
+ * meanwhile is not taken for something left behind.
  */
-export async function sweepScratch(roots: Roots, installation: string, live: ReadonlySet<string>): Promise<void> {
+export async function sweepScratch(
+  roots: Roots,
+  installation: string,
+  live: () => Promise<ReadonlySet<string>>,
+): Promise<void> {
   for (const root of roots.list) {
-    const own = path.join(root.path, top, installation)
+    const own = path.join(root.path, scratchName, installation)
     if (roots.away(root.name) || !existsSync(own)) continue
-    for (const run of await readdir(own)) {
-      const folder = path.join(own, run)
-      const items = await readdir(folder).catch(() => [] as string[])
-      for (const id of items) if (!live.has(id)) await rm(path.join(folder, id), { recursive: true, force: true })
-      if (!items.some((id) => live.has(id))) await rm(folder, { recursive: true, force: true })
-    }
-    for (const empty of [own, path.dirname(own)]) await rmdir(empty).catch(() => undefined)
+    const found: { folder: string; id: string }[] = []
+    const runs = await readdir(own)
+    for (const run of runs)
+      for (const id of await readdir(path.join(own, run)).catch(() => []))
+        found.push({ folder: path.join(own, run), id })
+    const open = await live()
+    for (const { folder, id } of found)
+      if (!open.has(id)) await rm(path.join(folder, id), { recursive: true, force: true })
+    for (const empty of [...runs.map((r) => path.join(own, r)), own, path.dirname(own)])
+      await rmdir(empty).catch(() => undefined)
   }
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
-import { existsSync } from 'node:fs'
-import { mkdir, open, stat, writeFile } from 'node:fs/promises'
+import { existsSync, readFileSync } from 'node:fs'
+import { mkdir, open, rm, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
@@ -31,19 +31,27 @@ export async function checksums(step: DeliverableStep, file: string): Promise<Pi
 }
 
 /**
- * A crash may fall between naming the file and noting it: then the file is there under the noted name, and is the
- * proven one.
+ * A crash may fall between naming the file and noting that it was: then the file is there under the noted name, and is
+ * the proven one. When it fell between the two halves of the move, the file has its scratch name as well.
  */
 export async function alreadyNamed(
   step: DeliverableStep,
   scratch: string,
 ): Promise<{ proof: Proof; path: string } | null> {
-  if (existsSync(scratch)) return null
   const noted = await step.sheets.noted(step.item.id)
   if (!noted) return null
   const full = step.storage.resolve(step.item.target.root, noted.path)
+  if (existsSync(scratch)) {
+    if (!(await isSameFile(scratch, full))) return null
+    await rm(scratch, { force: true })
+  }
   if (!existsSync(full) || (await checksums(step, full)).sha256 !== mainFile(noted.proof).sha256) return null
   return noted
+}
+
+async function isSameFile(a: string, b: string): Promise<boolean> {
+  const [x, y] = await Promise.all([a, b].map((f) => stat(f, { bigint: true }).catch(() => null)))
+  return x !== null && x !== undefined && x.dev === y?.dev && x.ino === y.ino
 }
 
 /** The wanted path, or the next version of it. */
@@ -97,8 +105,10 @@ export async function writeChapters(step: DeliverableStep, finalPath: string): P
   const files: Artefact[] = []
   for (const [name, text] of texts) {
     const full = (p: string) => step.storage.resolve(item.target.root, p)
-    const { path: free } = await freePath(versioned(name), (p) => existsSync(full(p)))
-    await writeFile(full(free), text, { flag: 'wx' })
+    // what is there and says the same was written before a crash
+    const taken = (p: string) => existsSync(full(p)) && readFileSync(full(p), 'utf8') !== text
+    const { path: free } = await freePath(versioned(name), taken)
+    if (!existsSync(full(free))) await writeFile(full(free), text, { flag: 'wx' })
     files.push({
       role: 'chapters',
       path: free,

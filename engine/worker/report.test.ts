@@ -1,9 +1,11 @@
 import { execFileSync } from 'node:child_process'
-import { mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs'
+import { linkSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, workHere } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { scratchFolder as scratchFolderOf } from '../storage/scratch'
+import { installationOf } from '../store/settings'
 import { folderOf } from './report'
 
 const { folder, remove } = scratchFolder()
@@ -75,6 +77,34 @@ it('is written when a crash fell between the naming of the last file and the rep
   await drain(engine)
   expect((await engine.runs.view(run)).state).toBe('done')
   expect(report().files).toHaveLength(12)
+})
+
+it('a file is named once, also when a crash fell between the two halves of its move', async () => {
+  const last = (await engine.runs.view(run)).items.at(-1)!
+  const wav = path.join(storage, last.path)
+  const { result } = await engine.db
+    .selectFrom('step')
+    .select('result')
+    .where('deliverable_id', '=', last.id)
+    .where('kind', '!=', 'prove')
+    .orderBy('id', 'desc')
+    .executeTakeFirstOrThrow()
+  const made = JSON.parse(result!) as { file: string }
+  const installation = await installationOf(engine.db)
+  const scratch = await scratchFolderOf(engine.roots, 'storage', installation, run, last.id)
+  linkSync(wav, path.join(scratch, made.file))
+  await engine.db.updateTable('run').set({ state: 'running' }).where('id', '=', run).execute()
+  await engine.db.updateTable('deliverable').set({ state: 'running' }).where('id', '=', last.id).execute()
+  await engine.db
+    .updateTable('step')
+    .set({ state: 'ready', worker: null })
+    .where('deliverable_id', '=', last.id)
+    .where('kind', '=', 'prove')
+    .execute()
+  await drain(engine)
+  expect((await engine.runs.view(run)).items.at(-1)).toMatchObject({ state: 'done', path: last.path })
+  expect(readdirSync(path.dirname(wav))).toEqual([path.basename(wav)])
+  expect([statSync(wav).nlink, readdirSync(storage).filter((f) => f.startsWith('.'))]).toEqual([1, []])
 })
 
 it('stands in the deepest folder that holds all files', () => {

@@ -3,6 +3,8 @@ import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { scratchFolder } from '../storage/scratch'
+import { clearScratch } from './context'
 import type { WorkerPorts } from './ports'
 
 /**
@@ -10,22 +12,23 @@ import type { WorkerPorts } from './ports'
  * Several workers may finish at once: whoever has written looks again, until what is written is all there is.
  */
 export async function writeReport(
-  { sheets, storage }: Pick<WorkerPorts, 'sheets' | 'storage'>,
+  { sheets, storage, installation }: Pick<WorkerPorts, 'sheets' | 'storage' | 'installation'>,
   run: string,
   { outlet, target, spec }: FrozenDeliverable,
 ): Promise<void> {
   let written = ''
+  const parts = await scratchFolder(storage, target.root, installation, run, `report-${randomBytes(4).toString('hex')}`)
   for (;;) {
     const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.target.root === target.root)
     const there = (p: string) => existsSync(storage.resolve(target.root, p))
     // a name is noted shortly before the file bears it
     const entries = own.flatMap(({ entry, done }) => (entry && (done || there(entry.path)) ? [entry] : []))
-    if (JSON.stringify(entries) === written) return
+    if (JSON.stringify(entries) === written) return clearScratch(parts)
     written = JSON.stringify(entries)
     const folder = folderOf(own.map((s) => s.target.path))
     const stem = `handover-${run}-${outlet.id}`
     const save = (name: string, text: string) =>
-      replaceFile(storage.resolve(target.root, path.posix.join(folder, name)), text)
+      replaceFile(parts, storage.resolve(target.root, path.posix.join(folder, name)), text)
     const report = {
       format: 'velvet-crane-report/1',
       run,
@@ -40,8 +43,9 @@ export async function writeReport(
   }
 }
 
-async function replaceFile(full: string, text: string): Promise<void> {
-  const part = `${full}.${randomBytes(4).toString('hex')}.part`
+/** Replaces a file by one that was written elsewhere: whoever looks sees the old one or the new one. */
+async function replaceFile(parts: string, full: string, text: string): Promise<void> {
+  const part = path.join(parts, path.basename(full))
   await writeFile(part, text)
   await rename(part, full)
 }
