@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
-import { methodsOf, routes } from '../contract/routes'
+import { bodySchemaOf, methodsOf, routes } from '../contract/routes'
 
 const folder = path.resolve(import.meta.dirname, '..', 'server', 'api')
 
@@ -19,6 +19,19 @@ function served(): Record<string, string[]> {
 
 it('the contract names every route that the server has, with its methods', () => {
   expect(served()).toEqual(Object.fromEntries(Object.keys(routes).map((path) => [path, methodsOf(path)])))
+})
+
+it('metadata of a region has a limit, in fields and in letters', () => {
+  const takes = (metadata: Record<string, string>) => {
+    const region = { id: 'r', name: '', in: 0, out: 1, metadata }
+    const patch = { regions: [region], markers: [], removed: [] }
+    return bodySchemaOf('PATCH timelines/:id/split')!.safeParse({ version: 1, patch }).success
+  }
+  const fields = (n: number) => Object.fromEntries(Array.from({ length: n }, (_, i) => [`f${i}`, 'x']))
+  expect([{}, fields(100), { a: 'x'.repeat(4000) }].map(takes)).toEqual([true, true, true])
+  expect([fields(101), { a: 'x'.repeat(4001) }, { ['n'.repeat(101)]: '' }, { '': 'x' }].map(takes)).toEqual([
+    ...[false, false, false, false],
+  ])
 })
 
 it('a path has the methods of the route that names it most closely', () => {

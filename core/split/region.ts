@@ -26,7 +26,7 @@ export const emptySplit: Split = { regions: [], markers: [] }
 
 /** Regions in the order of the timeline. */
 export function ordered(regions: readonly Region[]): Region[] {
-  return [...regions].sort((a, b) => a.in - b.in || a.out - b.out || (a.id < b.id ? -1 : 1))
+  return [...regions].sort((a, b) => a.in - b.in || a.out - b.out || a.id.localeCompare(b.id, 'en', { numeric: true }))
 }
 
 /** Whether two splits say the same, in whatever order. */

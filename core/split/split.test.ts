@@ -4,7 +4,7 @@ import { audit } from './audit'
 import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, splitRegion, tidyEdges } from './edit'
 import { shotAt } from './shots'
 import { redo, startHistory, push, undo } from './history'
-import { emptySplit, type Region, type Split } from './region'
+import { emptySplit, ordered, type Region, type Split } from './region'
 
 let serial = 0
 const newId = () => `r${++serial}`
@@ -17,6 +17,11 @@ const region = (id: string, from: number, to: number, name = id): Region => ({
 })
 const split = (...regions: Region[]): Split => ({ regions, markers: [] })
 const cuts = [0, 100, 200, 300, 400]
+
+it('regions of one range stand in the order of their numbers', () => {
+  const ids = ['r10', 'r2', 'r1'].map((id) => region(id, 0, 50))
+  expect(ordered([...ids, region('r3', 0, 20)]).map((r) => r.id)).toEqual(['r3', 'r1', 'r2', 'r10'])
+})
 
 describe('audit', () => {
   const kinds = (s: Split, gap = 0) => audit(s, cuts, 400, { gap, sliver: 5 }).map((f) => f.kind)
