@@ -1,5 +1,5 @@
 import { execSync } from 'node:child_process'
-import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, readlinkSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
 import type { DeliverableSummary } from '../contract/deliverables'
@@ -175,7 +175,7 @@ it('runs the night through a kill -9 in the middle', async () => {
   await startAgain()
   await page.getByRole('heading', { name: 'Morning sheet' }).waitFor({ timeout: 500_000 })
   await page.getByText('4 files done and proven').waitFor()
-  expect(readdirSync(storage).filter((f) => f.startsWith('.velvet'))).toEqual([])
+  expect(readdirSync(storage).filter((f) => f.startsWith('.velvet'))).toEqual(['.velvet-root'])
 })
 
 it('hands over proven files, and Chromium reads the same frames from them', async () => {
@@ -206,6 +206,23 @@ it('hands over proven files, and Chromium reads the same frames from them', asyn
         .slice(0, 64),
     ).toBe(h.proof.files[0]!.sha256)
   }
+  // whoever seeks in a player breaks off one download after the other: no file stays open for them
+  const url = `${served.url}/api/handover/files/${list[0]!.id}`
+  for (let n = 0; n < 20; n++) {
+    const gone = new AbortController()
+    const answer = await fetch(url, { signal: gone.signal })
+    await answer.body!.getReader().read()
+    gone.abort()
+  }
+  const descriptors = () =>
+    readdirSync(`/proc/${served.process.pid!}/fd`).filter((fd) => {
+      try {
+        return readlinkSync(`/proc/${served.process.pid!}/fd/${fd}`).startsWith(path.join(storage, 'out'))
+      } catch {
+        return false
+      }
+    })
+  await expect.poll(descriptors, { timeout: 10_000 }).toEqual([])
   await page.getByRole('link', { name: 'report' }).first().click()
   await page.getByRole('heading', { name: /^Handover to/ }).waitFor()
 })

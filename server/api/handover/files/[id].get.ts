@@ -23,5 +23,8 @@ export default route('GET handover/files/:id', async (session, { params, event }
     'content-length': end - start + 1,
     ...(range ? { 'content-range': `bytes ${start}-${end}/${size}` } : {}),
   })
-  return sendStream(event, createReadStream(file, { start, end }))
+  const stream = createReadStream(file, { start, end })
+  // whoever seeks in a player breaks off one request after the other
+  event.node.res.once('close', () => stream.destroy())
+  return sendStream(event, stream)
 })
