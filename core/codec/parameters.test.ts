@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { Writer } from '../bytes'
 import { parseAudioSpecificConfig } from './aac/describe'
@@ -6,6 +7,7 @@ import { configurationWithColour, withColour } from './h264/colour'
 import { parseAvcConfiguration, parseAvcSps } from './h264/describe'
 import { BitReader, unescapeNal } from '../bits'
 import { parseHevcConfiguration } from './hevc/describe'
+import { readHevcSps } from './hevc/sps'
 
 /** Writes the bits of a parameter set: numbers as [value, bits], or exp-Golomb with `ue`. */
 class Bits {
@@ -154,6 +156,73 @@ describe('HEVC configuration', () => {
       height: 1080,
       webCodec: 'hvc1.2.4.L123.90',
     })
+  })
+})
+
+describe('an HEVC sequence parameter set', () => {
+  /** One as H.265 7.3.2.2.1 lays it out, with every part in front of the usability information that it may have. */
+  const sps = (parts: { lists: boolean; pcm: boolean; sets: boolean; longTerm: number; colour: boolean }) => {
+    const b = new Bits().u(0, 4).u(0, 3).u(1, 1).u(0, 32).u(0, 32).u(0, 32)
+    b.ue(0).ue(1).ue(1920).ue(1088).u(1, 1).ue(0).ue(0).ue(0).ue(4)
+    b.ue(2).ue(2).ue(4).u(1, 1).ue(4).ue(0).ue(0)
+    for (let i = 0; i < 6; i++) b.ue(i % 3)
+    b.u(parts.lists ? 1 : 0, 1)
+    if (parts.lists) {
+      b.u(1, 1)
+      for (let size = 0; size < 4; size++)
+        for (let m = 0; m < (size === 3 ? 2 : 6); m++) {
+          b.u(m % 2, 1)
+          if (m % 2 === 0) b.ue(0)
+          else for (let n = (size > 1 ? 1 : 0) + Math.min(64, 1 << (4 + 2 * size)); n > 0; n--) b.ue(n % 5)
+        }
+    }
+    b.u(0, 2).u(parts.pcm ? 1 : 0, 1)
+    if (parts.pcm) b.u(7, 4).u(7, 4).ue(0).ue(2).u(0, 1)
+    b.ue(parts.sets ? 3 : 0)
+    // two before and one after; the same moved by one, which drops the picture itself; from that again
+    if (parts.sets) {
+      b.ue(2).ue(1).ue(0).u(1, 1).ue(1).u(1, 1).ue(0).u(1, 1)
+      b.u(1, 1).u(1, 1).ue(0).u(1, 1).u(1, 1).u(1, 1).u(0, 1).u(1, 1)
+      b.u(1, 1).u(0, 1).ue(1).u(1, 1).u(0, 1).u(0, 1).u(1, 1).u(1, 1)
+    }
+    b.u(parts.longTerm ? 1 : 0, 1)
+    if (parts.longTerm) b.ue(parts.longTerm)
+    for (let i = 0; i < parts.longTerm; i++) b.u(i, 8).u(1, 1)
+    b.u(0, 2).u(1, 1)
+    b.u(1, 1)
+      .u(14, 8)
+      .u(0, 1)
+      .u(1, 1)
+      .u(5, 3)
+      .u(1, 1)
+      .u(parts.colour ? 1 : 0, 1)
+    if (parts.colour) b.u(9, 8).u(16, 8).u(9, 8)
+    return readHevcSps(Uint8Array.of(66, 1, ...b.u(0, 8).bytes()))
+  }
+  it('gives its colour and aspect, whatever stands before them (property)', () => {
+    fc.assert(
+      fc.property(
+        fc.record({
+          lists: fc.boolean(),
+          pcm: fc.boolean(),
+          sets: fc.boolean(),
+          longTerm: fc.nat(6),
+          colour: fc.boolean(),
+        }),
+        (parts) => {
+          const code = parts.colour
+            ? { primaries: 9, transfer: 16, matrix: 9 }
+            : { primaries: 2, transfer: 2, matrix: 2 }
+          expect(sps(parts)).toEqual({
+            ...{ width: 1920, height: 1080, pixelAspect: '4:3' },
+            colour: { ...code, fullRange: true },
+          })
+        },
+      ),
+    )
+  })
+  it('ends on any bytes (property)', () => {
+    fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => void readHevcSps(bytes)))
   })
 })
 

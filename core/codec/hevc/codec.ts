@@ -17,6 +17,8 @@ export const hevc: PictureCodec = {
       height: p.height,
       chroma: p.chroma,
       bitDepth: p.bitDepth,
+      pixelAspect: p.pixelAspect,
+      ...(p.colour ? { colour: p.colour } : {}),
       webCodec: p.webCodec,
     }
   },
