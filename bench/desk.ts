@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdir, writeFile } from 'node:fs/promises'
 import path from 'node:path'
@@ -9,6 +8,7 @@ import { makeReel, reelEdl, type ReelPlan } from '../demo/reel'
 import { Session } from '../engine/session'
 import { machineCodecs } from '../engine/worker/codecs'
 import flags from '../scripts/chromium.json'
+import { builtServer, startServer } from './server'
 
 const regions = 2000
 const outlets = ['north', 'lantern', 'archive']
@@ -16,27 +16,14 @@ const outlets = ['north', 'lantern', 'archive']
 /** The desk in Chromium with 10 000 events and 2 000 regions for three outlets: scrolling, and an edit. */
 export async function desk(folder: string, print: (name: string, figures: string) => void): Promise<void> {
   const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium'
-  const home = process.env.VELVET_HOME ?? process.cwd()
   const title = `desk with 10 000 events and ${regions} regions`
-  if (!existsSync(executablePath) || !existsSync(path.join(home, '.output/server/index.mjs')))
+  if (!existsSync(executablePath) || !existsSync(builtServer))
     return print(title, 'not measured: needs Chromium and a build (./velvet demo once)')
   const storage = path.join(folder, 'desk')
   const data = path.join(folder, 'desk-data')
   await prepare(storage, data)
   const port = '4191'
-  const server = spawn(process.execPath, [path.join(home, '.output/server/index.mjs')], {
-    env: {
-      ...process.env,
-      VELVET_HOME: home,
-      VELVET_DATA: data,
-      VELVET_STORAGE: JSON.stringify([storage]),
-      NITRO_PORT: port,
-      NITRO_HOST: '127.0.0.1',
-      PORT: port,
-      HOST: '127.0.0.1',
-    },
-    stdio: 'ignore',
-  })
+  const server = startServer(data, storage, port)
   const browser = await chromium.launch({ executablePath, args: flags })
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })

@@ -110,7 +110,7 @@ export class Session {
 
   private async begin(options: SessionOptions): Promise<void> {
     // whoever holds the lock of the data folder knows that no worker of an earlier session is left
-    await this.queue.abandon(() => true)
+    await this.queue.reclaim()
     await this.runs.sweep()
     await this.clearCache()
     for (const t of await this.timelines.list()) await this.timelines.analyse(t)

@@ -10,6 +10,7 @@ export const engineBundle = {
     cli: 'cli/main.ts',
     demo: 'demo/make.ts',
     bench: 'bench/main.ts',
+    soak: 'bench/soak.ts',
   },
   outdir: 'dist',
   bundle: true,

@@ -90,6 +90,8 @@ export interface Queue {
   takeUp(step: number): Promise<void>
   /** Fails a step that was set aside for too long. */
   giveUp(step: number, problem: Problem): Promise<void>
-  /** Gives back what workers held that are known to be gone. */
+  /** Gives back what workers held that are known to be gone; a step that takes worker after worker down fails. */
   abandon(gone: (worker: string) => boolean): Promise<void>
+  /** Gives back everything that is held, when the whole of an earlier session is gone: no step is to blame for that. */
+  reclaim(): Promise<void>
 }

@@ -167,6 +167,13 @@ describe('the queue', () => {
     const b = await db.selectFrom('deliverable').selectAll().where('id', '=', 'b').executeTakeFirstOrThrow()
     expect([b.state, problemOf(b)?.code]).toEqual(['failed', 'step.needed'])
   })
+  it('blames no step for the end of a whole session, however often', async () => {
+    for (let n = 0; n <= mostLost; n++) {
+      expect(await claim('w')).toMatchObject({ deliverable: 'a', key: 's0', takenOver: n > 0 })
+      await queue.reclaim()
+    }
+    expect(await stateOf('a')).toBe('running')
+  })
   it('gives back what dead workers had in hand', async () => {
     await claim('dead')
     await claim('alive')

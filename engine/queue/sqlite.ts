@@ -186,6 +186,14 @@ export class SqliteQueue implements Queue {
     for (const row of held) if (row.worker && gone(row.worker)) await this.lose(row)
   }
 
+  async reclaim(): Promise<void> {
+    await this.db
+      .updateTable('step')
+      .set({ state: 'ready', worker: null, frames_done: 0, interrupted: 1 })
+      .where('state', '=', 'claimed')
+      .execute()
+  }
+
   /** What a claim holds, as long as it holds it. */
   private held(db: Db | Transaction<Tables>, claim: Claim) {
     return db
