@@ -223,6 +223,22 @@ describe('export', () => {
       timecode: { start: '10:00:59:10' },
     })
   })
+  it('leaves out what a list sends to others, and writes the chapters it gives', () => {
+    const csv = path.join(folder, 'sent.csv')
+    writeFileSync(
+      csv,
+      'name,in,out,outlet,chapters\nFog Bell,10:00:59:10,10:01:01:00,lantern | osprey,10:00:59:20 The bell\n' +
+        'Low Water,10:01:01:00,10:01:02:05,osprey,\n',
+    )
+    const to = path.join(folder, 'sent')
+    const r = velvet('export', reel, '--recipe', 'viewing', '--regions', csv, '--outlet', 'lantern', '--to', to)
+    expect(r.err).toContain('1 region of the list not for lantern.')
+    expect(readdirSync(to).filter((f) => !f.startsWith('handover'))).toEqual([
+      '01_Fog_Bell.chapters.csv',
+      '01_Fog_Bell.chapters.vtt',
+      '01_Fog_Bell.mp4',
+    ])
+  })
   it('makes a region of each event of a list', () => {
     const to = path.join(folder, 'events')
     expect(velvet('export', reel, '--recipe', 'sound', '--to', to, '--cuts', path.join(folder, 'reel.edl')).code).toBe(

@@ -13,6 +13,7 @@ import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/regi
 import { settingValue, type Setting } from '../core/recipe/settings'
 import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
+import type { NamedRange } from '../core/split/makers/maker'
 import { rangesBy } from '../core/split/makers/registry'
 import { usualPatience } from '../engine/runs/away'
 import { Session, type SessionOptions } from '../engine/session'
@@ -64,7 +65,10 @@ export const exportCommand = defineCommand({
     media: { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
     recipe: { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
     to: { type: 'string', required: true, description: 'folder for the files' },
-    regions: { type: 'string', description: 'CSV with the header name,in,out; further columns are metadata' },
+    regions: {
+      type: 'string',
+      description: 'CSV with the header name,in,out; also outlet, chapters; further columns are metadata',
+    },
     cuts: { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
     rate: { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
     outlet: { type: 'string', description: 'specification to hold the files against' },
@@ -182,7 +186,13 @@ function readWorkers(text: string | undefined): number {
 async function lay(
   engine: Session,
   source: string,
-  args: { readonly rate?: string; readonly cuts?: string; readonly regions?: string; readonly initials?: string },
+  args: {
+    readonly rate?: string
+    readonly cuts?: string
+    readonly regions?: string
+    readonly outlet?: string
+    readonly initials?: string
+  },
   outlet: { readonly name: string; readonly recipe: Recipe; readonly spec: Spec; readonly pattern: string },
 ): Promise<void> {
   const t = await engine.timelines.bringIn(
@@ -197,10 +207,18 @@ async function lay(
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
   const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
   const way = list ? 'list' : args.cuts ? 'events' : 'whole'
-  const ranges = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
+  const listed = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
+  const ranges = listed.filter((r) => goesTo(r, args.outlet))
+  if (ranges.length < listed.length)
+    process.stderr.write(`${plural(listed.length - ranges.length, 'region')} of the list not for ${args.outlet}.\n`)
   const metadata = pairs('--paper')
-  const regions = ranges.map((r, i) => ({ id: `r${i + 1}`, ...r, metadata: { ...metadata, ...r.metadata } }))
-  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
+  const regions = ranges.map((r, i) => ({
+    id: `r${i + 1}`,
+    ...{ name: r.name, in: r.in, out: r.out },
+    metadata: { ...metadata, ...r.metadata },
+  }))
+  const markers = ranges.flatMap((r) => r.chapters ?? []).map((c, i) => ({ id: `m${i + 1}`, ...c }))
+  await engine.timelines.saveSplit(t.id, { regions, markers }, t.splitVersion)
   const { spec } = outlet
   if (spec !== openSpec && !(await engine.outlets.specs()).some((s) => s.id === spec.id))
     await engine.outlets.saveSpec(spec)
@@ -214,6 +232,10 @@ async function lay(
 function needsWorkers({ pool }: Session): void {
   if (pool.trouble) throw new ProblemError(pool.trouble)
 }
+
+/** Whether a list sends a region to the outlet that is exported for; where nothing is said, it does. */
+const goesTo = ({ outlets }: NamedRange, outlet: string | undefined) =>
+  outlet === undefined || !outlets || outlets.some((o) => o.toLowerCase() === outlet.toLowerCase())
 
 /** All deliverables, once everything is measured that decides about them. */
 async function measured(engine: Session): Promise<JudgedDraft[]> {
@@ -233,6 +255,7 @@ function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number
     start: d.output.start.label,
     cleared: d.cleared,
     fails: d.results.filter((r) => r.blocks).map((r) => r.why),
+    notes: d.output.notes ?? [],
     steps: d.draft.steps.map((s) => ({
       key: s.key,
       does: stepText(s),
@@ -246,6 +269,7 @@ function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number
     for (const s of steps) {
       process.stdout.write(`${s.path}\n  ${plural(s.frames, 'frame')} from ${s.start}, about ${bytesText(s.bytes)}\n`)
       for (const f of s.fails) process.stdout.write(`  would be kept out: ${f}\n`)
+      for (const n of s.notes) process.stdout.write(`  note: ${n}\n`)
       for (const t of s.steps) process.stdout.write(`  - ${t.key}: ${t.does}\n`)
     }
     process.stdout.write('Nothing was written.\n')

@@ -259,7 +259,7 @@ function tracksOf(plan: ReelPlan, e: Essence, woven: Woven): TrackPlan[] {
         }
       : { sizes: { constant: 3 * plan.channels.length, count: samples }, durations: { constant: 1 } }),
   }
-  return [video, audio]
+  return plan.channels.length > 0 ? [video, audio] : [video]
 }
 
 const aac = soundCodec('aac')!.encode!

@@ -287,6 +287,7 @@ const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
                 · starts <span class="num">{{ detail.output.start.label }}</span>
               </p>
               <ProblemNote v-for="p in detail.output.problems" :key="p.code" :problem="p" />
+              <p v-for="n in detail.output.notes" :key="n" class="small quiet">{{ n }}</p>
             </template>
             <NuxtLink
               :to="{ path: '/checks', query: { deliverable: `${cell.timelineId}/${cell.regionId}/${cell.outletId}` } }"

@@ -116,7 +116,7 @@ function makeDraft(
     output,
     steps: planSteps({ recipe, output, source: info, range, rate: timeline.model.rate }),
     // a copy carries all channels, whatever the settings say
-    route: routeOf(kind.copies ? 'all' : recipe.channels, channels),
+    route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
     chapters: chaptersIn(markers, region),
   }
 }

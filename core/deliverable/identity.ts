@@ -15,7 +15,7 @@ function canonical(value: unknown): string {
  */
 export function identityOf(d: FrozenDeliverable): string {
   const { output, source, region, chapters, outlet, recipe, spec, route } = d
-  const { problems: _problems, bytes: _bytes, ...file } = output
+  const { problems: _problems, notes: _notes, bytes: _bytes, ...file } = output
   return canonical({
     media: source.fingerprint.content,
     size: source.fingerprint.size,

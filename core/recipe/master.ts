@@ -16,7 +16,7 @@ export const master: RecipeKind = {
   copies: false,
   encodes: ['v210'],
   output(request) {
-    const b = basisOf(request)
+    const b = basisOf(request, true)
     const { video: v, audio: a, problems, route, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)

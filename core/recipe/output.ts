@@ -41,6 +41,8 @@ export interface Output {
   readonly bytes: number
   /** What keeps it from being made. */
   readonly problems: readonly Problem[]
+  /** What it is good to know, though it keeps nothing back. */
+  readonly notes?: readonly string[]
 }
 
 /** What a machine can do, asked once: names of codecs. */
@@ -69,12 +71,13 @@ export interface Basis {
   readonly seconds: Seconds
   readonly width: number
   readonly height: number
-  readonly shared: Pick<Output, 'indexAt' | 'frames' | 'samples' | 'start' | 'problems'>
+  readonly shared: Pick<Output, 'indexAt' | 'frames' | 'samples' | 'start' | 'problems' | 'notes'>
   readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect' | 'colour'> | null
   readonly problems: Problem[]
 }
 
-export function basisOf({ settings, source, timeline, range }: OutputRequest): Basis {
+/** Works out what all kinds of recipe do alike; `mute` says that a source without sound is made without any. */
+export function basisOf({ settings, source, timeline, range }: OutputRequest, mute = false): Basis {
   const problems: Problem[] = []
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
@@ -96,7 +99,10 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest): B
     dropFrame: timeline.dropFrame,
   }
   const channels = sourceChannels(source)
-  const route = routeOf(settings.channels, channels)
+  const asked = routeOf(settings.channels, channels)
+  const without = mute && channels === 0 && asked.length > 0
+  const route = without ? [] : asked
+  const notes = without ? ['The source has no sound: the file has none either.'] : []
   if (route.some((c) => c >= channels))
     problems.push({
       code: 'recipe.channel',
@@ -113,7 +119,7 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest): B
     seconds: (frames * rate.den) / rate.num,
     width: settings.width ?? video?.width ?? 0,
     height: settings.height ?? video?.height ?? 0,
-    shared: { indexAt: 'front', frames, samples, start, problems },
+    shared: { indexAt: 'front', frames, samples, start, problems, ...(notes.length ? { notes } : {}) },
     picture: video
       ? {
           rate,

@@ -188,6 +188,14 @@ describe('what keeps it from being made', () => {
     ['a rewrap of Matroska', recipe('rewrap'), media({}, [{}], { container: 'matroska' }), ['recipe.container']],
     ['a rewrap of stills', recipe('rewrap'), media({}, [{}], { container: 'stills' }), ['recipe.container']],
   ])('%s', (_, r, source, want) => expect(codes(r, source)).toEqual(want))
+  it('but no sound in the source keeps nothing back: it is noted', () => {
+    for (const kind of ['viewing', 'master']) {
+      const o = describeOutput(recipe(kind, { channels: [1, 2] }), media({}, []), at(), { in: 0, out: 50 }, able)
+      expect([o.problems, o.audio, o.notes]).toEqual([[], null, ['The source has no sound: the file has none either.']])
+    }
+    const none = recipe('viewing', { channels: 'none' })
+    expect(describeOutput(none, media({}, []), at(), { in: 0, out: 50 }, able)).not.toHaveProperty('notes')
+  })
   it('a machine without codecs', () => {
     const none: Abilities = { encodes: ['v210', 'pcm'], decodes: ['v210', 'uyvy', 'pcm'] }
     expect(codes(recipe('viewing'), media({ codec: 'v210', webCodec: null }), none)).toEqual([

@@ -36,7 +36,7 @@ export const viewing: RecipeKind = {
   encodes: ['h264', 'aac'],
   output(request) {
     const { settings, abilities } = request
-    const b = basisOf(request)
+    const b = basisOf(request, true)
     const { audio: a, problems, route } = b
     needPictures(b)
     needDecodedPictures(b, abilities)

@@ -338,6 +338,30 @@ describe('regions from a list of columns', () => {
     const [r] = read('name,in,out,production number,outlet\nFog,00:00:01:00,00:00:02:00,FA-103,osprey\n')
     expect(r!.metadata).toEqual({ 'production number': 'FA-103' })
   })
+  it('takes who receives a region, and its chapters, which lie within it', () => {
+    const head = 'name,in,out,outlet,chapters,production number\n'
+    const [one, two] = read(
+      `${head}A,00:00:00:00,00:00:01:00,north | osprey,00:00:00:05 Ferry leaves | 00:00:00:20 Fog,FA-101\n` +
+        'B,00:00:01:00,00:00:02:00,,,\n',
+    )
+    expect([one, two]).toEqual([
+      {
+        ...{ name: 'A', in: 0, out: 25, outlets: ['north', 'osprey'], metadata: { 'production number': 'FA-101' } },
+        chapters: [
+          { at: 5, name: 'Ferry leaves' },
+          { at: 20, name: 'Fog' },
+        ],
+      },
+      { name: 'B', in: 25, out: 50, metadata: {} },
+    ])
+    for (const [chapter, code] of [
+      ['00:00:01:00 Late', 'csv.chapter'],
+      ['soon', 'csv.timecode'],
+    ])
+      expect(() => read(`${head}A,00:00:00:00,00:00:01:00,,${chapter},\n`)).toThrow(
+        expect.objectContaining({ problem: expect.objectContaining({ code, where: 'r.csv, line 2' }) }),
+      )
+  })
   it('of no lines is an error', () => {
     expect(() => read('name,in,out\n')).toThrow('There are no regions below the header.')
   })

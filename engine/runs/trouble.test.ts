@@ -246,6 +246,18 @@ describe('running', () => {
     ])
     expect(t.id).toBeTruthy()
   })
+  it('makes a viewing copy of a source without sound, without sound', async () => {
+    await smallReel(path.join(storage, 'mute.mov'), { channels: [] })
+    const t = await engine.timelines.bringIn({ root: 'storage', path: 'mute.mov' })
+    const regions = [{ id: 'r', name: 'Fog Bell', in: 10, out: 60, metadata: {} }]
+    await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+    await engine.outlets.save(outlet('o', 'storage', recipe('viewing'), { folder: 'mute' }))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+    await drain(engine)
+    await engine.nights.start('x', 2)
+    await drain(engine)
+    expect(await outcome()).toEqual([['done', null]])
+  })
   it('pauses, stops and goes on; a skipped file is left out', async () => {
     await ready({}, 'rewrap')
     await drain(engine)

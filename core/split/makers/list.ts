@@ -1,5 +1,7 @@
 import { fail } from '../../problem'
-import { formatTimecode, parseTimecode } from '../../time/timecode'
+import type { FrameRange } from '../../time/range'
+import type { Frames } from '../../time/rate'
+import { formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
 import { csvRows } from '../../timeline/formats/csv'
 import { timeBase, type Timeline } from '../../timeline/model'
 import type { NamedRange, SplitMaker } from './maker'
@@ -7,59 +9,100 @@ import type { NamedRange, SplitMaker } from './maker'
 /** Columns that are no metadata of the region. */
 const own = new Set(['name', 'in', 'out', 'number', 'outlet', 'chapters'])
 
+/** A line of the list while it is read. */
+class Line {
+  private readonly base: TimeBase
+
+  constructor(
+    private readonly header: readonly string[],
+    private readonly fields: readonly string[],
+    private readonly where: string,
+    private readonly timeline: Timeline,
+  ) {
+    this.base = timeBase(timeline)
+  }
+
+  text(column: string): string {
+    return this.fields[this.header.indexOf(column)] ?? ''
+  }
+
+  private frame(label: string): Frames {
+    const frames = parseTimecode(label, this.base)
+    if (frames === null)
+      fail('csv.timecode', `“${label}” is not a timecode at this rate.`, this.where, 'Write it as hh:mm:ss:ff.')
+    return frames - this.timeline.start
+  }
+
+  /** Parts of a column that holds several, parted by `|`. */
+  private parts(column: string): string[] {
+    return this.text(column)
+      .split('|')
+      .map((p) => p.trim())
+      .filter(Boolean)
+  }
+
+  private chapters(range: FrameRange): NamedRange['chapters'] & object {
+    return this.parts('chapters').map((part) => {
+      const [label = '', ...words] = part.split(/\s+/)
+      const at = this.frame(label)
+      if (at < range.in || at >= range.out)
+        fail(
+          'csv.chapter',
+          `The chapter “${part}” lies outside its region.`,
+          this.where,
+          'Write each as a timecode within the region and a name, parted by |.',
+        )
+      return { at, name: words.join(' ') }
+    })
+  }
+
+  region(): NamedRange {
+    const { start, length } = this.timeline
+    const name = this.text('name')
+    const range = { in: this.frame(this.text('in')), out: this.frame(this.text('out')) }
+    if (range.out <= range.in)
+      fail(
+        'csv.backwards',
+        `The region “${name}” ends before it begins.`,
+        this.where,
+        'Out is the first frame not included; it must be later than in.',
+      )
+    if (range.in < 0 || range.out > length)
+      fail(
+        'csv.outside',
+        `The region “${name}” reaches outside the timeline.`,
+        this.where,
+        `The timeline runs from ${formatTimecode(start, this.base)} to ${formatTimecode(start + length, this.base)}.`,
+      )
+    const fields = this.header.filter((h) => h !== '' && !own.has(h))
+    const metadata = Object.fromEntries(fields.flatMap((h) => (this.text(h) ? [[h, this.text(h)]] : [])))
+    const outlets = this.parts('outlet')
+    const chapters = this.chapters(range)
+    return {
+      name,
+      ...range,
+      ...(fields.length ? { metadata } : {}),
+      ...(outlets.length ? { outlets } : {}),
+      ...(chapters.length ? { chapters } : {}),
+    }
+  }
+}
+
 /**
- * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included; further columns
- * are metadata by their names. Names the line that is wrong.
+ * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. A column `outlet`
+ * names who receives a region, `chapters` its chapters, each as a timecode and a name; several are parted by `|`.
+ * Further columns are metadata by their names. Names the line that is wrong.
  */
 export function readRegionsCsv(text: string, timeline: Timeline, fileName: string): NamedRange[] {
   const rows = csvRows(text)
   const header = (rows[0]?.fields ?? []).map((h) => h.toLowerCase())
-  const at = { name: header.indexOf('name'), in: header.indexOf('in'), out: header.indexOf('out') }
-  if (at.name < 0 || at.in < 0 || at.out < 0)
+  if (['name', 'in', 'out'].some((h) => !header.includes(h)))
     fail('csv.header', 'The first line should read name,in,out.', `${fileName}, line 1`, 'Add the header line.')
   if (rows.length < 2)
     fail('csv.empty', 'There are no regions below the header.', fileName, 'Write a line for each region.')
-  const fields = header.map((name, i) => ({ name, i })).filter(({ name }) => name !== '' && !own.has(name))
-  const base = timeBase(timeline)
-  const out: NamedRange[] = []
-  rows.slice(1).forEach(({ line, fields: f }) => {
-    const where = `${fileName}, line ${line}`
-    const frame = (column: 'in' | 'out') => {
-      const label = parseTimecode(f[at[column]] ?? '', base)
-      if (label === null)
-        fail(
-          'csv.timecode',
-          `“${f[at[column]] ?? ''}” is not a timecode at this rate.`,
-          where,
-          'Write it as hh:mm:ss:ff.',
-        )
-      return label - timeline.start
-    }
-    const metadata = Object.fromEntries(fields.flatMap(({ name, i }) => (f[i] ? [[name, f[i]]] : [])))
-    const region = {
-      name: f[at.name] ?? '',
-      in: frame('in'),
-      out: frame('out'),
-      ...(fields.length ? { metadata } : {}),
-    }
-    if (region.out <= region.in)
-      fail(
-        'csv.backwards',
-        `The region “${region.name}” ends before it begins.`,
-        where,
-        'Out is the first frame not included; it must be later than in.',
-      )
-    if (region.in < 0 || region.out > timeline.length)
-      fail(
-        'csv.outside',
-        `The region “${region.name}” reaches outside the timeline.`,
-        where,
-        `The timeline runs from ${formatTimecode(timeline.start, base)} to ` +
-          `${formatTimecode(timeline.start + timeline.length, base)}.`,
-      )
-    out.push(region)
-  })
-  return out
+  return rows
+    .slice(1)
+    .map(({ line, fields }) => new Line(header, fields, `${fileName}, line ${line}`, timeline).region())
 }
 
 /** The regions of a list: CSV with the header `name,in,out`. */

@@ -7,6 +7,10 @@ export interface NamedRange extends FrameRange {
   readonly name: string
   /** Programme metadata that a list gave. */
   readonly metadata?: Readonly<Record<string, string>>
+  /** Names of the outlets that a list sends it to; absent where the list says nothing of it. */
+  readonly outlets?: readonly string[]
+  /** Chapters that a list gave, in frames of the timeline. */
+  readonly chapters?: readonly { readonly at: Frames; readonly name: string }[]
 }
 
 /** What a way to split can work from. */
