@@ -106,7 +106,8 @@ async function disturb(
   restart: () => Promise<void>,
 ) {
   for (;;) {
-    await sleep(200 + Math.random() * 1300)
+    // a worker needs a second or two to come up and do something worth losing
+    await sleep(1500 + Math.random() * 3500)
     const view = await ask<RunView>('GET', `runs/${run}`)
     for (const i of view.items)
       if (i.state === 'failed' && good.has(i.id) && i.problem?.code === 'worker.lost') {
@@ -127,6 +128,7 @@ async function disturb(
       }
     }
     counts.kills++
+    if (counts.kills % 10 === 0) process.stdout.write(`${counts.kills} kills\n`)
   }
 }
 

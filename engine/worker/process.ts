@@ -24,7 +24,8 @@ if (start) {
 }
 
 function tell(news: WorkerNews): void {
-  process.send?.(news)
+  // a parent that is gone takes this process with it in a moment
+  if (process.connected) process.send?.(news, () => undefined)
 }
 
 async function runWork(s: WorkerStart): Promise<void> {
