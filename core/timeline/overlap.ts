@@ -1,5 +1,5 @@
 import { overlaps, uncovered, type FrameRange } from '../time/range'
-import type { TimelineEvent } from './model'
+import { trimEvent, type TimelineEvent } from './model'
 
 type Placed = Pick<TimelineEvent, 'track' | 'kind' | 'record'>
 
@@ -42,4 +42,18 @@ export function shownOf(events: readonly Placed[], index: number): FrameRange[] 
     .filter((x) => overlaps(x.record, e.record) && later(x, events.indexOf(x), e, index))
     .map((x) => x.record)
   return over.length ? uncovered(e.record, over) : [e.record]
+}
+
+/** The same with nothing lying over anything: events cut to what is shown of them, and how many were. */
+export function withoutOverlaps(events: readonly TimelineEvent[]): { events: readonly TimelineEvent[]; cut: number } {
+  if (overlapping(events).length === 0) return { events, cut: 0 }
+  let cut = 0
+  const out = events.flatMap((e, i) => {
+    const shown = shownOf(events, i)
+    const [first] = shown
+    if (shown.length === 1 && first!.in === e.record.in && first!.out === e.record.out) return [e]
+    cut++
+    return shown.flatMap((range) => trimEvent(e, range) ?? [])
+  })
+  return { events: out, cut }
 }

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import type { ProblemError } from '../problem'
 import { makeRate } from '../time/rate'
 import { usedIn } from './assembly/pictures'
-import { overlapping, shownOf } from './overlap'
+import { readInterchange, writeInterchange } from './formats/registry'
+import { overlapping, shownOf, withoutOverlaps } from './overlap'
 import { readOtio } from './formats/otio/read'
 import { writeOtio } from './formats/otio/write'
 import { csvLine, csvRows, readTimelineCsv } from './formats/csv'
@@ -290,6 +291,32 @@ describe('events that lie over each other on one track', () => {
     }
     expect([...usedIn(covered, { in: 0, out: 40 })]).toEqual([4])
   })
+  it('are cut to what is seen of them where tracks lie flat, and that is said', () => {
+    const { events: flat, cut } = withoutOverlaps(events)
+    expect([cut, flat.map((e) => [e.name, e.record.in, e.record.out, e.source!.in])]).toEqual([
+      2,
+      [
+        ['long', 0, 10, 1000],
+        ['long', 20, 30, 1020],
+        ['long', 40, 100, 1040],
+        ['x', 10, 20, 1000],
+        ['y', 35, 40, 1005],
+        ['z', 30, 35, 1000],
+      ],
+    ])
+    for (const format of ['otio', 'csv']) {
+      const { text, problems } = writeInterchange({ timeline: t }, format)
+      expect(problems.map((p) => [p.code, p.message])).toContainEqual([
+        'convert.overlap',
+        'Tracks of this format lie flat: 2 events are cut to what is seen of them.',
+      ])
+      const back = readInterchange(text, `x.${format}`).timeline
+      expect(topEvents(back).map((e) => [e.name, e.record.in, e.record.out, e.source!.in])).toEqual(
+        topEvents(t).map((e) => [e.name, e.record.in, e.record.out, e.source!.in]),
+      )
+    }
+    expect(writeInterchange({ timeline: { ...t, events: flat } }, 'otio').problems).toEqual([])
+  })
   it('are said when a list has them', () => {
     const two =
       '001 A V C 00:00:00:00 00:00:04:00 01:00:00:00 01:00:04:00\n' +
@@ -370,6 +397,36 @@ describe('regions from a list of columns', () => {
     const line = csvLine(texts)
     expect(line.split(',').map((f) => /^"?[=+@]/.test(f))).toEqual(texts.map(() => false))
     expect(csvRows(`a\n${line}\n`)[1]!.fields).toEqual(texts)
+  })
+})
+
+describe('OpenTimelineIO that holds more than it seems', () => {
+  const made = JSON.parse(writeInterchange({ timeline: timelineOf(50, [event(0, 50, 'x')]) }, 'otio').text) as {
+    tracks: { children: { children: { media_references: unknown }[] }[] }
+  }
+  it('of several timelines says which one is read', () => {
+    const children = [
+      { ...made, name: 'First' },
+      { ...made, name: 'Second' },
+    ]
+    const { timeline, problems } = readInterchange(
+      JSON.stringify({ OTIO_SCHEMA: 'SerializableCollection.1', children }),
+      'two.otio',
+    )
+    expect(timeline.name).toBe('First')
+    expect(problems).toMatchObject([{ code: 'otio.more-timelines', fix: expect.stringContaining('Second') as string }])
+  })
+  it('says clips that take frames their media does not have', () => {
+    const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', rate: 25, value })
+    const short = structuredClone(made)
+    short.tracks.children[0]!.children[0]!.media_references = {
+      DEFAULT_MEDIA: {
+        OTIO_SCHEMA: 'ExternalReference.1',
+        target_url: 'x.mov',
+        available_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(1000), duration: time(49) },
+      },
+    }
+    expect(readInterchange(JSON.stringify(short), 'x.otio').problems).toMatchObject([{ code: 'otio.range' }])
   })
 })
 

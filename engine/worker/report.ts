@@ -1,34 +1,32 @@
-import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { scratchFolder } from '../storage/scratch'
-import { clearScratch } from './context'
 import type { WorkerPorts } from './ports'
 
 /**
  * Writes an outlet's report and checksum list of a run beside its files, anew with every file that has its final name.
- * Several workers may finish at once: whoever has written looks again, until what is written is all there is.
+ * Several workers may finish at once: whoever has written looks again, until what is written is all there is. `scratch`
+ * is a folder of the caller's own on the same disk.
  */
 export async function writeReport(
-  { sheets, storage, installation }: Pick<WorkerPorts, 'sheets' | 'storage' | 'installation'>,
+  { sheets, storage }: Pick<WorkerPorts, 'sheets' | 'storage'>,
   run: string,
   { outlet, target, spec }: FrozenDeliverable,
+  scratch: string,
 ): Promise<void> {
   let written = ''
-  const parts = await scratchFolder(storage, target.root, installation, run, `report-${randomBytes(4).toString('hex')}`)
   for (;;) {
     const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.target.root === target.root)
     const there = (p: string) => existsSync(storage.resolve(target.root, p))
     // a name is noted shortly before the file bears it
     const entries = own.flatMap(({ entry, done }) => (entry && (done || there(entry.path)) ? [entry] : []))
-    if (JSON.stringify(entries) === written) return clearScratch(parts)
+    if (JSON.stringify(entries) === written) return
     written = JSON.stringify(entries)
     const folder = folderOf(own.map((s) => s.target.path))
     const stem = `handover-${run}-${outlet.id}`
     const save = (name: string, text: string) =>
-      replaceFile(parts, storage.resolve(target.root, path.posix.join(folder, name)), text)
+      replaceFile(scratch, storage.resolve(target.root, path.posix.join(folder, name)), text)
     const report = {
       format: 'velvet-crane-report/1',
       run,
@@ -44,8 +42,8 @@ export async function writeReport(
 }
 
 /** Replaces a file by one that was written elsewhere: whoever looks sees the old one or the new one. */
-async function replaceFile(parts: string, full: string, text: string): Promise<void> {
-  const part = path.join(parts, path.basename(full))
+async function replaceFile(scratch: string, full: string, text: string): Promise<void> {
+  const part = path.join(scratch, path.basename(full))
   await writeFile(part, text)
   await rename(part, full)
 }

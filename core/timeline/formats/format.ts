@@ -19,6 +19,8 @@ export interface TimelineFormat {
   readonly extensions: readonly string[]
   /** Whether its files hold events, or only chapters that go with a timeline. */
   readonly holds: 'timeline' | 'chapters'
+  /** Whether its tracks are one event after the other, so that nothing lies over anything. */
+  readonly sequential?: true
   /** Whether a text is in this format, by what it says; `head` is its beginning without byte-order mark. */
   recognise(head: string, text: string): boolean
   /** `rate` is for formats that do not carry one; without it 25, or 30000/1001 when they say drop-frame. */

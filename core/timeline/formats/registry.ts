@@ -5,6 +5,8 @@ import { cpl } from './cpl/format'
 import { csv } from './csv'
 import { edl } from './edl/format'
 import type { ReadTimeline, TimelineFormat } from './format'
+import { withoutOverlaps } from '../overlap'
+import { losses } from './losses'
 import { otio } from './otio/format'
 import { vtt } from './vtt'
 
@@ -60,5 +62,11 @@ export function writeInterchange(
       name,
       `The formats are: ${formats.map((f) => f.name).join(', ')}.`,
     )
-  return format.write(read.timeline, read.format === name ? read.original : undefined)
+  const own = read.format === name ? read.original : undefined
+  if (!format.sequential || own !== undefined) return format.write(read.timeline, own)
+  const { events, cut } = withoutOverlaps(read.timeline.events)
+  const { text, problems } = format.write({ ...read.timeline, events })
+  const said = losses(read.timeline.name, 'Look at these places; what is seen and heard is the same.')
+  said.lose(cut, 'convert.overlap', 'Tracks of this format lie flat: # events are cut to what is seen of them.')
+  return { text, problems: [...said.problems, ...problems] }
 }

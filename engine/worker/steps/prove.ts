@@ -41,8 +41,8 @@ export async function prove(step: DeliverableStep): Promise<null> {
   const [main] = proof.files as [Proof['files'][number]]
   const files = [{ ...main, path: finalPath }, ...(await writeChapters(step, finalPath))]
   await step.sheets.note(step.claim, item, finalPath, { ...proof, files })
+  await writeReport(step, step.claim.run!, item, folder)
   await clearScratch(folder)
-  await writeReport(step, step.claim.run!, item)
   return null
 }
 

@@ -8,6 +8,7 @@ export const cpl: TimelineFormat = {
   label: 'a composition playlist',
   extensions: ['.xml'],
   holds: 'timeline',
+  sequential: true,
   recognise: (head) => head.startsWith('<') && /<(\w+:)?CompositionPlaylist[\s>/]/.test(head),
   read: (text, fileName) => readCpl(text, fileName),
   write: (timeline) => writeCpl(timeline),

@@ -8,6 +8,7 @@ export const otio: TimelineFormat = {
   label: 'OpenTimelineIO JSON',
   extensions: ['.otio', '.json'],
   holds: 'timeline',
+  sequential: true,
   recognise: (head, text) => head.startsWith('{') && /"OTIO_SCHEMA"/.test(text),
   read: (text, fileName) => readOtio(text, fileName),
   write: writeOtio,

@@ -131,6 +131,13 @@ export class OtioLayout {
       out: at(available.start, rate) + at(available.duration, rate),
       rate,
     }
+    if (range && !isGenerated(media) && (first < range.in || first + Math.max(1, took) > range.out))
+      this.complain(
+        'otio.range',
+        `The clip “${name}” takes frames that its media, by what the file says of it, does not have.`,
+        where,
+        'Check its ends once the media is linked.',
+      )
     return {
       clip: {
         name,

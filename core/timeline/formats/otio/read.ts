@@ -74,6 +74,9 @@ export function readOtio(
   let top = document
   if (schemaOf(top) === 'SerializableCollection')
     top = list((top as Json).children).find((c) => schemaOf(c) === 'Timeline')
+  const others = list(isObject(document) ? document.children : null).filter(
+    (c) => schemaOf(c) === 'Timeline' && c !== top,
+  )
   const schema = schemaOf(top)
   if (!isObject(top) || !['Timeline', 'Stack', 'Track'].includes(schema))
     fail('otio.no-timeline', 'There is no timeline in this file.', fileName, 'Write the timeline, not a single clip.')
@@ -90,6 +93,13 @@ export function readOtio(
     (typeof own.drop_frame === 'boolean'
       ? own.drop_frame
       : at(origin, rate) % (nominalRate(rate) * 3600) !== 0 || at(origin, rate) === 0)
+  if (schemaOf(document) === 'SerializableCollection' && others.length > 0)
+    reader.problems.push({
+      code: 'otio.more-timelines',
+      message: `There are ${others.length + 1} timelines in this file; only “${text(top.name)}”, the first, is read.`,
+      where: fileName,
+      fix: `Write the others to files of their own: ${others.map((c) => text((c as Json).name)).join(', ')}.`,
+    })
   if (events.length === 0 && reader.problems.length === 0)
     reader.problems.push({
       code: 'otio.empty',
