@@ -28,6 +28,7 @@ describe('a deliverable is known again', () => {
       'whatever was forecast of it',
       { output: { ...frozen.output, bytes: 7, problems: [{ code: 'x', message: 'x' }] } },
     ],
+    ['whatever its recipe says of what its kind does not have', { recipe: { ...frozen.recipe, burnName: true } }],
     ['whatever the order of its keys', { region: Object.fromEntries(Object.entries(frozen.region).reverse()) }],
   ])('%s', (_, changes) => expect(same(changes)).toBe(true))
   it.each([

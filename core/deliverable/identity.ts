@@ -1,3 +1,4 @@
+import { recipeKind } from '../recipe/registry'
 import type { FrozenDeliverable } from './sheet'
 
 /** JSON in which the order of keys says nothing. */
@@ -22,7 +23,8 @@ export function identityOf(d: FrozenDeliverable): string {
     region: { name: region.name, in: region.in, out: region.out, metadata: region.metadata },
     chapters,
     outlet: outlet.id,
-    recipe,
+    // settings that its kind does not have say nothing about the file
+    recipe: { kind: recipe.kind, ...Object.fromEntries(recipeKind(recipe).settings.map((s) => [s, recipe[s]])) },
     spec,
     route,
     file,

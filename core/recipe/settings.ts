@@ -94,6 +94,8 @@ export const settings = {
       [16, '16 bit'],
     ],
   }),
+  /** TPDF noise where sound gets fewer bits than it had. */
+  dither: setting(z.boolean(), 'Dither to 16 bit', yesOrNo),
 } as const
 
 export type Setting = keyof typeof settings
@@ -130,6 +132,7 @@ export const plainSettings: RecipeSettings = {
   burnTimecode: false,
   burnName: false,
   soundDepth: 24,
+  dither: true,
 }
 
 /** All settings of a recipe; one that was made before a setting came has what it is until a recipe says otherwise. */

@@ -6,6 +6,7 @@ import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timel
 import { makeRate } from '../../core/time/rate'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { openMediaFile } from '../storage/mediafile'
 import { factKeys, readFacts } from '../store/facts'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import type { SplitTimeline } from '../../core/split/timeline'
@@ -47,6 +48,40 @@ async function regionOf(t: SplitTimeline, range: { in: number; out: number }): P
   const key = factKeys.regionSound(t.fingerprint, range, [0, 1])
   return (await readFacts(engine.db, [key])).get(key) as RegionSound
 }
+
+it('sound of 24 bits is written into 16 with dither, or without where one says so; silence stays silent', async () => {
+  const t = await reel('finer', (l) => l.fill(0.3 / 32768))
+  const regions = [{ id: 'r', name: 'R', in: 0, out: 50, metadata: {} }]
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  for (const [id, dither] of [
+    ['with', true],
+    ['without', false],
+  ] as const) {
+    await engine.outlets.save(outlet(id, 'storage', recipe('sound', { soundDepth: 16, dither, channels: [1, 2, 0] })))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: id }], true)
+  }
+  await drain(engine)
+  await engine.nights.start('x', 2)
+  await drain(engine)
+  const channels = async (id: string) => {
+    const { path: file } = (await engine.runs.handover()).find((f) => f.outletId === id)!
+    const opened = await openMediaFile(path.join(folder, 'storage', file), file)
+    const sound = await opened.sound(null)!.read(0, 50 * frame)
+    await opened.close()
+    return sound.map((c) => Array.from(c, (v) => v * 32768))
+  }
+  const mean = (v: readonly number[]) => v.reduce((a, b) => a + b, 0) / v.length
+  const [withDither, without] = [await channels('with'), await channels('without')]
+  expect([new Set(without[0]), new Set(withDither[2]), new Set(without[2])]).toEqual([
+    new Set([0]),
+    new Set([0]),
+    new Set([0]),
+  ])
+  expect(mean(withDither[0]!)).toBeCloseTo(0.3, 1.5)
+  expect(Math.max(...withDither[1]!.map((v, n) => Math.abs(v - without[1]![n]!)))).toBeLessThanOrEqual(2)
+  expect(withDither[1]!.some((v, n) => v !== without[1]![n])).toBe(true)
+  await engine.timelines.remove(t.id)
+})
 
 describe('faults', () => {
   let t: SplitTimeline

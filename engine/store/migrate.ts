@@ -8,6 +8,7 @@ import * as cutsOffset from './migrations/005-cuts-offset'
 import * as identity from './migrations/006-identity'
 import * as report from './migrations/007-report'
 import * as aside from './migrations/008-aside'
+import * as identities from './migrations/009-identity'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -19,6 +20,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '006-identity': identity,
   '007-report': report,
   '008-aside': aside,
+  '009-identity': identities,
 }
 
 /** The migration that brings a database to this edition. */

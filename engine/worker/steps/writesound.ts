@@ -1,10 +1,23 @@
 import path from 'node:path'
 import { encodePcm } from '../../../core/codec/pcm/pcm'
 import { soundMeter } from '../../../core/analysis/sound'
+import { dithered } from '../../../core/sound/dither'
+import type { Samples } from '../../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
 import { wavHead, type BextLoudness } from '../../../core/container/wav/write'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
+
+/**
+ * Sound as it goes into fewer bits: with dither, where it had more of them or was worked on. What is written as it was
+ * stays so, sample by sample; silence stays silence.
+ */
+function rounded({ item, source }: DeliverableStep, block: Float32Array[], from: Samples): Float32Array[] {
+  const { soundDepth, dither, gain } = item.recipe
+  const finer = source.info.audio.some((a) => a.codec !== 'pcm' || a.bitDepth > soundDepth)
+  if (!dither || soundDepth !== 16 || !(finer || gain !== 0)) return block
+  return block.map((c, i) => (item.route[i]! < 0 ? c : dithered(c, soundDepth, from, i)))
+}
 
 /**
  * Writes the sound of a deliverable as a broadcast wave file; the loudness fields of `bext` are measured on the way.
@@ -51,7 +64,7 @@ export async function writeSound(step: DeliverableStep): Promise<{ file: string 
     for (let s = 0; s < output.samples; s += a.sampleRate) {
       const block = await source.soundOf(first + s, Math.min(a.sampleRate, output.samples - s))
       meter.feed(block)
-      const bytes = encodePcm(block, depth, true)
+      const bytes = encodePcm(rounded(step, block, first + s), depth, true)
       await sink.write(at, bytes)
       at += bytes.length
       step.progress(mulDivRound(output.frames, s, Math.max(1, output.samples)))
