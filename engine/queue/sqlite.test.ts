@@ -167,6 +167,21 @@ describe('the queue', () => {
     const b = await db.selectFrom('deliverable').selectAll().where('id', '=', 'b').executeTakeFirstOrThrow()
     expect([b.state, problemOf(b)?.code]).toEqual(['failed', 'step.needed'])
   })
+  it('takes the steps of a programme of nine hours, and gives all results to the one that joins them', async () => {
+    await db.deleteFrom('step').execute()
+    const parts = Array.from({ length: 9000 }, (_, i) => step('a', `p${i}`))
+    await queue.offer([
+      ...parts,
+      step(
+        'a',
+        'join',
+        parts.map((p) => p.key),
+      ),
+    ])
+    await db.updateTable('step').set({ state: 'done', result: '{"n":1}' }).where('key', '!=', 'join').execute()
+    await db.updateTable('step').set({ state: 'ready' }).where('key', '=', 'join').execute()
+    expect((await queue.results(await claim('w'))).size).toBe(9000)
+  })
   it('blames no step for the end of a whole session, however often', async () => {
     for (let n = 0; n <= mostLost; n++) {
       expect(await claim('w')).toMatchObject({ deliverable: 'a', key: 's0', takenOver: n > 0 })

@@ -3,17 +3,19 @@ import {
   copyFileSync,
   existsSync,
   mkdirSync,
-  readdirSync,
   readFileSync,
+  readdirSync,
   renameSync,
   rmSync,
   truncateSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs'
 import { Readable } from 'node:stream'
 import path from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { encodePcm } from '../../core/codec/pcm/pcm'
+import { keyText } from '../../core/deliverable/outlet'
 import { ProblemError } from '../../core/problem'
 import {
   drain,
@@ -27,6 +29,7 @@ import {
   latestRun,
 } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { fingerprintOf } from '../storage/fingerprint'
 
 const has = (tool: string) => {
   try {
@@ -144,6 +147,28 @@ describe('running', () => {
     await engine.nights.start('x', 2)
     await smallReel(path.join(storage, file), { bitrate: 400_000 })
     expect(await engine.timelines.mediaProblem(t)).toMatchObject({ code: 'media.replaced' })
+    await drain(engine)
+    expect(await outcome()).toEqual([['failed', 'media.replaced']])
+  })
+  it('looks at every byte of media whose times have changed: copied it is the same, replaced it is not', async () => {
+    const { file } = await ready()
+    await drain(engine)
+    const full = path.join(storage, file)
+    utimesSync(full, 1, 1)
+    await engine.nights.start('x', 2)
+    await drain(engine)
+    expect(await outcome()).toEqual([['done', null]])
+    const bytes = readFileSync(full)
+    const before = await fingerprintOf(full)
+    // between the first two samples of a fingerprint
+    bytes[Math.floor((65_536 + (bytes.length - 65_536) / 16) / 2)]! ^= 0xff
+    writeFileSync(full, bytes)
+    expect((await fingerprintOf(full)).content).toBe(before.content)
+    await engine.nights.start(
+      'y',
+      2,
+      (await engine.nights.judged()).map((d) => keyText(d.draft.key)),
+    )
     await drain(engine)
     expect(await outcome()).toEqual([['failed', 'media.replaced']])
   })

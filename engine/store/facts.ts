@@ -14,6 +14,8 @@ export const factKeys = {
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
   sound: (s: Fingerprint) => `sound/3/${s.content}-${s.size}`,
+  /** A sum of every byte of the media as it was brought in. */
+  sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Of a region: its sound through a route, and its pictures. */

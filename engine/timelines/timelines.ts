@@ -316,6 +316,7 @@ export class Timelines {
     const source = { ...t.file, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
     const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
     const known = await readFacts(this.db, [pictures, sound])
+    await this.sumMedia(t)
     if (!known.has(sound)) await this.queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, frames)])
     if (known.has(pictures)) return
     const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
@@ -333,6 +334,24 @@ export class Timelines {
     await this.queue.offer(
       missing.map(({ key, range }) =>
         backgroundOffer('analyse-segment', { fact: key, source, range, frames }, range.out - range.in, true),
+      ),
+    )
+  }
+
+  /** Asks for the sums of media that are not known yet, to tell it from others later. */
+  private async sumMedia(t: SplitTimeline): Promise<void> {
+    const files = t.linking ? t.linking.assembly.sources : [{ ...t.file, fingerprint: t.fingerprint }]
+    const keys = files.map((f) => factKeys.sum(f.fingerprint))
+    const known = await readFacts(this.db, keys)
+    const missing = files.filter((_, i) => !known.has(keys[i]!) && keys.indexOf(keys[i]!) === i)
+    await this.queue.offer(
+      missing.map(({ root, path: file, fingerprint }) =>
+        backgroundOffer(
+          'sum-media',
+          { fact: factKeys.sum(fingerprint), source: { root, path: file, fingerprint } },
+          1,
+          true,
+        ),
       ),
     )
   }

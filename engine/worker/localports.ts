@@ -7,21 +7,22 @@ import { kept } from '../store/stored'
 import { readFacts, writeFact } from '../store/facts'
 import { installationOf } from '../store/settings'
 import { machineCodecs } from './codecs'
-import type { Sheets, WorkerPorts } from './ports'
+import type { Facts, Sheets, WorkerPorts } from './ports'
 import { SourceCache } from './sourcecache'
 
 /** A worker's ports onto the database and the disks of this machine. */
 export async function localPorts(db: Db, storage: Roots, cache: string): Promise<WorkerPorts> {
   const codecs = machineCodecs()
+  const facts: Facts = { read: (keys) => readFacts(db, keys), write: (key, value) => writeFact(db, key, value) }
   return {
     queue: new SqliteQueue(db),
-    facts: { read: (keys) => readFacts(db, keys), write: (key, value) => writeFact(db, key, value) },
+    facts,
     sheets: storedSheets(db),
     storage,
     cache,
     installation: await installationOf(db),
     codecs,
-    sources: new SourceCache(storage, codecs),
+    sources: new SourceCache(storage, codecs, facts),
   }
 }
 

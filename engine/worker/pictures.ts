@@ -12,7 +12,7 @@ const around = 7
 
 /** Serves exact pictures on demand, to the process that started this one; keeps the last few sources open. */
 export function servePictures(roots: Roots): void {
-  const sources = new SourceCache(roots, machineCodecs(), 4)
+  const sources = new SourceCache(roots, machineCodecs(), null, 4)
   const near = new LRUCache<string, Picture>({ max: 32 })
   let lastFrame = -1
   let chain = Promise.resolve()

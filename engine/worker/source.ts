@@ -68,11 +68,15 @@ function usedSources(assembly: FrozenAssembly): Set<number | undefined> {
   return new Set(assembly.links.flatMap((l) => [l.clip?.source, l.outgoing?.source]))
 }
 
+/** The files behind a source. */
+export function filesBehind(ref: SourceRef): readonly (FilePath & { readonly fingerprint: Fingerprint })[] {
+  const used = ref.assembly && usedSources(ref.assembly)
+  return ref.assembly && used ? ref.assembly.sources.filter((_, i) => used.has(i)) : [ref]
+}
+
 /** Throws when a file behind a source is not the one that was brought in. */
 export async function checkSource(roots: Roots, ref: SourceRef): Promise<void> {
-  const used = ref.assembly && usedSources(ref.assembly)
-  const files = ref.assembly && used ? ref.assembly.sources.filter((_, i) => used.has(i)) : [ref]
-  for (const f of files) await checkFingerprint(roots.resolve(f.root, f.path), f.fingerprint, f.path)
+  for (const f of filesBehind(ref)) await checkFingerprint(roots.resolve(f.root, f.path), f.fingerprint, f.path)
 }
 
 const notOneFile = (name: string): never =>

@@ -1,7 +1,9 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { LRUCache } from 'lru-cache'
 import type { Roots } from '../storage/roots'
-import { checkSource, openSource, type OpenSource, type SourceRef } from './source'
+import type { Facts } from './ports'
+import { checkSource, filesBehind, openSource, type OpenSource, type SourceRef } from './source'
+import { checkTouched } from './wholesum'
 
 /** Sources that stay open for the next step that reads them; each user says when it is done with one. */
 export class SourceCache {
@@ -10,6 +12,8 @@ export class SourceCache {
   constructor(
     private readonly roots: Roots,
     private readonly codecs: WebCodecs | null,
+    /** Null where nothing is made of what is read: then samples of a file have to do. */
+    private readonly facts: Facts | null,
     most = 3,
   ) {
     const close = (source: Promise<OpenSource>) => void source.then((s) => s.close()).catch(() => undefined)
@@ -18,6 +22,7 @@ export class SourceCache {
 
   /** A source, opened anew or as it was left; its files are looked at again each time. */
   async get(ref: SourceRef): Promise<OpenSource> {
+    if (this.facts) await checkTouched(this.roots, this.facts, filesBehind(ref))
     const key = JSON.stringify(ref)
     const kept = this.open.get(key)
     if (kept) {

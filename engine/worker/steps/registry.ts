@@ -1,6 +1,7 @@
 import { fail } from '../../../core/problem'
 import type { BackgroundStep } from '../background'
 import type { DeliverableStep } from '../context'
+import { sumMedia } from '../wholesum'
 import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
 import { analyseSound, measureSound } from './analysesound'
 import { encodeInPlace } from './encodeinplace'
@@ -32,6 +33,7 @@ export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<u
   'analyse-sound': analyseSound,
   'measure-sound': measureSound,
   'measure-pictures': measurePictures,
+  'sum-media': sumMedia,
 }
 
 /** The runner of a kind; one that is not known is a failure by name, never taken as done. */
