@@ -1,3 +1,5 @@
+import { editedSamples } from './sound'
+import type { Trak } from './trak'
 import { describe, expect, it } from 'vitest'
 import { concatBytes, memorySource, Writer, type ByteSource } from '../../bytes'
 import { decodeStart } from '../../codec/web/pictures'
@@ -346,4 +348,30 @@ describe('bad MP4 and MOV', () => {
     expect(outcomes.has('internal.error')).toBe(false)
     expect(outcomes.size).toBeGreaterThan(5)
   })
+})
+
+describe('an edit list over sound', () => {
+  const edited = (mediaTime: number, duration: number, first: number, total = 96_000) =>
+    editedSamples(
+      { edits: [{ mediaTime, duration }], timescale: 48_000 } as unknown as Trak,
+      total,
+      1000,
+      48_000,
+      first,
+    )
+  it.each([
+    ['begins where it says', edited(1024, 1000, 0), { start: 1024, samples: 48_000 }],
+    [
+      'counts from the time of the first sample, where sound begins late',
+      edited(49_024, 0, 48_000),
+      { start: 1024, samples: 94_976 },
+    ],
+    ['that lies before the first sample leaves nothing out', edited(1024, 0, 48_000), { start: 0, samples: 96_000 }],
+    [
+      'within a tick of the movie’s clock of the end gives all that is left',
+      edited(0, 1999, 0, 95_970),
+      { start: 0, samples: 95_970 },
+    ],
+    ['beyond the end gives what there is', edited(200_000, 500, 0), { start: 96_000, samples: 0 }],
+  ])('%s', (_, found, wanted) => expect(found).toEqual(wanted))
 })

@@ -11,7 +11,7 @@ import { readChunks, readSampleTable, readSizeHead, type ChunkTable, type Sample
 import { startOf, type Trak } from './trak'
 
 /** What an edit list presents of samples whose first has a time of its own, in ticks of the track. */
-function editedSamples(
+export function editedSamples(
   trak: Trak,
   total: number,
   movieScale: number,
