@@ -22,6 +22,17 @@ export function freeRootName(folder: string, taken: ReadonlySet<string>): string
   return name
 }
 
+/** Where the nearest part of a path that is there really lies; folders may come and go while it is looked for. */
+function realOf(full: string, top: string): string {
+  for (let part = full; ; part = path.dirname(part))
+    try {
+      return realpathSync(part)
+    } catch (e) {
+      const { code } = e as NodeJS.ErrnoException
+      if (part === top || (code !== 'ENOENT' && code !== 'ENOTDIR')) throw e
+    }
+}
+
 /** The storage roots: every path from outside goes through here, and none leads out. */
 export class Roots {
   readonly list: readonly Root[]
@@ -98,9 +109,7 @@ export class Roots {
       child === parent || child.startsWith(parent.endsWith(path.sep) ? parent : parent + path.sep)
     if (!within(full, root.path)) refuse()
     // the nearest part that exists must not be a link that leads out
-    let existing = full
-    while (!existsSync(existing) && existing !== root.path) existing = path.dirname(existing)
-    if (!within(realpathSync(existing), realpathSync(root.path))) refuse()
+    if (!within(realOf(full, root.path), realpathSync(root.path))) refuse()
     return full
   }
 

@@ -5,6 +5,9 @@ import { scratchName } from '../../core/deliverable/names'
 import { ProblemError } from '../../core/problem'
 import type { Roots } from './roots'
 
+/** What making a folder says when one above it goes in the same moment. */
+const passing = new Set(['ENOENT', 'ENOTDIR', 'EEXIST'])
+
 /** A folder for scratch files of an installation, on the same disk as a root. Made when missing. */
 export async function scratchFolder(
   roots: Roots,
@@ -21,7 +24,7 @@ export async function scratchFolder(
       const locked = await roots.readOnly(root)
       if (locked) throw new ProblemError(locked)
       // another worker may just be removing a folder above, which was empty
-      if ((e as NodeJS.ErrnoException).code !== 'ENOENT' || tries === 20) throw e
+      if (!passing.has((e as NodeJS.ErrnoException).code ?? '') || tries === 50) throw e
     }
 }
 
