@@ -11,8 +11,11 @@ import { servePictures } from './pictures'
 
 const start = JSON.parse(process.env.VELVET_WORKER ?? 'null') as WorkerStart | null
 if (start) {
-  // a worker whose parent is gone has nobody to work for
-  process.on('disconnect', () => process.exit(0))
+  // a worker whose parent is gone has nobody to work for; it may have gone while this process was still loading. An
+  // orderly exit waits for what codecs have in hand, now and then for ever: what is half done is done again anyway
+  const end = () => void process.kill(process.pid, 'SIGKILL')
+  process.on('disconnect', end)
+  if (!process.connected) end()
   logInto(start.data)
   process.on('uncaughtException', (err) => {
     log().fatal({ err, worker: start.id }, 'a worker process broke')
