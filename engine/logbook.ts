@@ -44,12 +44,12 @@ export function entryOf(line: string): LogEntry | null {
   }
   const err = fields.err as { message?: string; stack?: string } | undefined
   const problem = fields.problem as { message?: string; where?: string } | undefined
-  const why = [err?.message, problem?.message, problem?.where].filter((t) => t && t !== fields.msg)
+  const why = [err?.message, problem?.message].filter((t) => t && t !== fields.msg)
   return {
     time: typeof fields.time === 'string' ? fields.time : '',
     level: levels[fields.level as number] ?? 'info',
     text: [fields.msg, ...why].join(': '),
-    about: Object.entries(fields)
+    about: Object.entries({ ...fields, where: problem?.where })
       .filter(([k, v]) => !own.has(k) && v !== null && v !== undefined)
       .map(([k, v]) => [k, typeof v === 'string' ? v : JSON.stringify(v)] as const),
     stack: err?.stack ?? null,

@@ -19,7 +19,6 @@ const when = (time: string) => {
 </script>
 
 <template>
-  <h2>Log</h2>
   <p v-if="!entries.length" class="quiet small">Nothing went wrong so far.</p>
   <div v-for="(e, i) in shown" :key="`${e.time}${i}`" class="entry small">
     <span class="num quiet">{{ when(e.time) }}</span>

@@ -135,6 +135,7 @@ const available = (r: Recipe) =>
         {{ plural(shelf.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:
         <span class="num quiet">{{ shelf.workers.map((w) => w.pid).join(', ') }}</span>
       </p>
+      <h2>Log</h2>
       <LogLines />
     </section>
     <section>

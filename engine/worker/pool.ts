@@ -82,7 +82,8 @@ export class WorkerPool {
     child.on('exit', (code, signal) => {
       if (this.stopping) return
       const again = this.failed(index, why ?? (signal ? `ended by ${signal}` : `exit code ${code}`))
-      log().warn({ worker: id, index, code, signal, why, again }, 'a worker process ended; another takes its place')
+      const started = `in ${again / 1000} s`
+      log().warn({ worker: id, index, code, signal, why, started }, 'a worker process ended; another takes its place')
       void this.queue.abandon((worker) => worker === id).catch(() => undefined)
       setTimeout(() => this.stopping || this.startOne(index), again).unref()
     })
