@@ -157,13 +157,18 @@ async function count(storage: string, night: number, run: string, good: Readonly
     if (named.has(f) || report || f.includes('.refused')) continue
     if (/_v\d+\.\w+$/.test(f)) counts.doubled++
     else counts.halfNamed++
+    const of = view.items.filter((i) => i.path.endsWith(f.replace(/^.*\//, '')))
+    process.stdout.write(`${f}: ${of.map((i) => `${i.title} ${i.state} ${i.problem?.message ?? ''}`).join('; ')}\n`)
   }
   for (const f of there.filter((x) => x.endsWith('.sha256')))
     for (const line of readFileSync(path.join(folder, f), 'utf8').trim().split('\n')) {
       const [sum, name] = line.split('  ') as [string, string]
       if (sumOf(path.join(folder, path.dirname(f), name)) !== sum) counts.wrongSums++
     }
-  if (existsSync(path.join(storage, '.velvet-scratch'))) counts.halfNamed++
+  const scratch = path.join(storage, '.velvet-scratch')
+  if (!existsSync(scratch)) return
+  counts.halfNamed++
+  process.stdout.write(`left in scratch: ${readdirSync(scratch, { recursive: true }).join(', ')}\n`)
 }
 
 async function main(): Promise<void> {

@@ -182,6 +182,14 @@ describe('the queue', () => {
     await db.updateTable('step').set({ state: 'ready' }).where('key', '=', 'join').execute()
     expect((await queue.results(await claim('w'))).size).toBe(9000)
   })
+  it('never fails for lost workers what may have its final name already', async () => {
+    await db.updateTable('deliverable').set({ final_path: 'out/a.wav' }).where('id', '=', 'a').execute()
+    for (let n = 0; n <= mostLost; n++) {
+      expect(await claim(`w${n}`)).toMatchObject({ deliverable: 'a', key: 's0' })
+      await queue.abandon((w) => w === `w${n}`)
+    }
+    expect(await stateOf('a')).toBe('running')
+  })
   it('blames no step for the end of a whole session, however often', async () => {
     for (let n = 0; n <= mostLost; n++) {
       expect(await claim('w')).toMatchObject({ deliverable: 'a', key: 's0', takenOver: n > 0 })

@@ -219,10 +219,22 @@ export class SqliteQueue implements Queue {
     }
   }
 
+  /** Whether a name and a proof are noted for a deliverable: its file may bear the name, so it must not fail now. */
+  private async isNoted(deliverable: string | null): Promise<boolean> {
+    if (deliverable === null) return false
+    const row = await this.db
+      .selectFrom('deliverable')
+      .select('id')
+      .where('id', '=', deliverable)
+      .where('final_path', 'is not', null)
+      .executeTakeFirst()
+    return row !== undefined
+  }
+
   /** A step whose worker is gone goes to the next who asks; one that takes worker after worker down fails. */
   private async lose(row: StepRow): Promise<void> {
     const claim = claimOf(row)
-    if (row.lost + 1 >= mostLost) {
+    if (row.lost + 1 >= mostLost && !(await this.isNoted(row.deliverable_id))) {
       await this.fail(claim, workerLost).catch(() => undefined)
       return
     }
