@@ -1,9 +1,10 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { LRUCache } from 'lru-cache'
 import type { Roots } from '../storage/roots'
+import { checkTouched } from '../storage/wholesum'
+import { factKeys } from '../store/facts'
 import type { Facts } from './ports'
 import { checkSource, filesBehind, openSource, type OpenSource, type SourceRef } from './source'
-import { checkTouched } from './wholesum'
 
 /** Sources that stay open for the next step that reads them; each user says when it is done with one. */
 export class SourceCache {
@@ -22,7 +23,13 @@ export class SourceCache {
 
   /** A source, opened anew or as it was left; its files are looked at again each time. */
   async get(ref: SourceRef): Promise<OpenSource> {
-    if (this.facts) await checkTouched(this.roots, this.facts, filesBehind(ref))
+    const { facts } = this
+    if (facts)
+      await checkTouched(
+        this.roots,
+        async (f) => ((await facts.read([factKeys.sum(f)])).get(factKeys.sum(f)) ?? null) as string | null,
+        filesBehind(ref),
+      )
     const key = JSON.stringify(ref)
     const kept = this.open.get(key)
     if (kept) {

@@ -1,7 +1,6 @@
 import { fail } from '../../../core/problem'
 import type { BackgroundStep } from '../background'
 import type { DeliverableStep } from '../context'
-import { sumMedia } from '../wholesum'
 import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
 import { analyseSound, measureSound } from './analysesound'
 import { encodeInPlace } from './encodeinplace'
@@ -10,6 +9,7 @@ import { encodeSound } from './encodesound'
 import { join } from './join'
 import { prove } from './prove'
 import { rewrap } from './rewrap'
+import { sumMedia } from './summedia'
 import { writeSound } from './writesound'
 
 /** What a kind of step does for a deliverable; what it gives is there for the steps that need it. */

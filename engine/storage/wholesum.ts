@@ -2,18 +2,15 @@ import { createXXHash64 } from 'hash-wasm'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
-import { openFile } from '../storage/disk'
-import { filesOf, statMedia } from '../storage/fileset'
-import type { Roots } from '../storage/roots'
-import { factKeys } from '../store/facts'
-import type { BackgroundStep } from './background'
-import type { Facts } from './ports'
+import { openFile } from './disk'
+import { filesOf, statMedia } from './fileset'
+import type { Roots } from './roots'
 
 // A fingerprint is of samples of a file. A file that was replaced by one of the same size, index and samples is told
 // from it by a sum of all its bytes, which is made once in the background and asked for only where its times differ.
 
 /** The xxHash64 of everything that media consists of. */
-async function sumOf(full: string, progress: () => void): Promise<string> {
+export async function sumOf(full: string, progress: () => void): Promise<string> {
   const hash = await createXXHash64()
   hash.init()
   for (const file of filesOf(full) ?? [full]) {
@@ -30,24 +27,16 @@ async function sumOf(full: string, progress: () => void): Promise<string> {
   return hash.digest()
 }
 
-/** The background step: the sum of media as it was brought in; null when it has been written to since. */
-export async function sumMedia({ storage, payload, progress }: BackgroundStep): Promise<string | null> {
-  const { root, path, fingerprint } = payload.source
-  const full = storage.resolve(root, path)
-  const before = await statMedia(full)
-  if (before.size !== fingerprint.size || before.modified !== fingerprint.modified) return null
-  const sum = await sumOf(full, () => progress(0))
-  const after = await statMedia(full)
-  return after.modified === before.modified ? sum : null
-}
-
 /** Files that were looked at fully by this process, as they were then. */
 const looked = new Map<string, string>()
 
-/** Throws when a file has other times than when it was brought in, and not every byte of it is what it was. */
+/**
+ * Throws when a file has other times than when it was brought in, and not every byte of it is what it was. `known`
+ * gives the sum that was made of it then; null when there is none.
+ */
 export async function checkTouched(
   roots: Roots,
-  facts: Facts,
+  known: (fingerprint: Fingerprint) => Promise<string | null>,
   files: readonly (FilePath & { readonly fingerprint: Fingerprint })[],
 ): Promise<void> {
   for (const { root, path, fingerprint } of files) {
@@ -57,8 +46,7 @@ export async function checkTouched(
     const key = `${full}\0${now.size}\0${now.modified}`
     const sum = looked.get(key) ?? (await sumOf(full, () => undefined))
     looked.set(key, sum)
-    const fact = factKeys.sum(fingerprint)
-    const was = (await facts.read([fact])).get(fact) ?? null
+    const was = await known(fingerprint)
     if (was === null)
       fail(
         'media.replaced',
