@@ -24,13 +24,16 @@ export function freeRootName(folder: string, taken: ReadonlySet<string>): string
 
 /** Where the nearest part of a path that is there really lies; folders may come and go while it is looked for. */
 function realOf(full: string, top: string): string {
-  for (let part = full; ; part = path.dirname(part))
+  for (let part = full; ; part = path.dirname(part)) {
+    // thousands of names are asked for that are not there: a question is cheaper than an error
+    if (part !== top && !existsSync(part)) continue
     try {
       return realpathSync(part)
     } catch (e) {
       const { code } = e as NodeJS.ErrnoException
       if (part === top || (code !== 'ENOENT' && code !== 'ENOTDIR')) throw e
     }
+  }
 }
 
 /** The storage roots: every path from outside goes through here, and none leads out. */
