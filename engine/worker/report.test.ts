@@ -27,6 +27,19 @@ function report(): { files: string[]; sums: string } {
   }
 }
 
+/** Lets the last step of a deliverable be done once more, as after a crash in it. */
+async function proveAgain(id: string): Promise<void> {
+  await engine.db.updateTable('run').set({ state: 'running' }).where('id', '=', run).execute()
+  await engine.db.updateTable('deliverable').set({ state: 'running' }).where('id', '=', id).execute()
+  await engine.db
+    .updateTable('step')
+    .set({ state: 'ready', worker: null })
+    .where('deliverable_id', '=', id)
+    .where('kind', '=', 'prove')
+    .execute()
+  await drain(engine)
+}
+
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'reel.mov'))
@@ -66,15 +79,7 @@ it('is written when a crash fell between the naming of the last file and the rep
   const last = (await engine.runs.view(run)).items.at(-1)!
   const stale = readdirSync(path.join(storage, 'out', 'sound')).filter((f) => f.startsWith('handover-'))
   for (const f of stale) rmSync(path.join(storage, 'out', 'sound', f))
-  await engine.db.updateTable('run').set({ state: 'running' }).where('id', '=', run).execute()
-  await engine.db.updateTable('deliverable').set({ state: 'running' }).where('id', '=', last.id).execute()
-  await engine.db
-    .updateTable('step')
-    .set({ state: 'ready', worker: null })
-    .where('deliverable_id', '=', last.id)
-    .where('kind', '=', 'prove')
-    .execute()
-  await drain(engine)
+  await proveAgain(last.id)
   expect((await engine.runs.view(run)).state).toBe('done')
   expect(report().files).toHaveLength(12)
 })
@@ -93,15 +98,7 @@ it('a file is named once, also when a crash fell between the two halves of its m
   const installation = await installationOf(engine.db)
   const scratch = await scratchFolderOf(engine.roots, 'storage', installation, run, last.id)
   linkSync(wav, path.join(scratch, made.file))
-  await engine.db.updateTable('run').set({ state: 'running' }).where('id', '=', run).execute()
-  await engine.db.updateTable('deliverable').set({ state: 'running' }).where('id', '=', last.id).execute()
-  await engine.db
-    .updateTable('step')
-    .set({ state: 'ready', worker: null })
-    .where('deliverable_id', '=', last.id)
-    .where('kind', '=', 'prove')
-    .execute()
-  await drain(engine)
+  await proveAgain(last.id)
   expect((await engine.runs.view(run)).items.at(-1)).toMatchObject({ state: 'done', path: last.path })
   expect(readdirSync(path.dirname(wav))).toEqual([path.basename(wav)])
   expect([statSync(wav).nlink, readdirSync(storage).filter((f) => f.startsWith('.'))]).toEqual([1, []])
