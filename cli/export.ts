@@ -284,7 +284,8 @@ async function execute(
   to: string,
   json: boolean,
 ): Promise<number> {
-  const held = list.filter((d) => !d.cleared)
+  const before = await madeBefore(engine, list)
+  const held = list.filter((d) => !d.cleared && !before.has(d))
   const why = (d: JudgedDraft) => d.results.filter((r) => r.blocks).map((r) => r.why)
   for (const d of held) process.stderr.write(`${d.title} stays behind: ${why(d).join(' ')}\n`)
   const outcome: Record<string, unknown>[] = held.map((d) => ({
@@ -300,7 +301,6 @@ async function execute(
     const sum = mainFile(proof).sha256
     if (!json) process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
   }
-  const before = await madeBefore(engine, list)
   if (before.size > 0)
     process.stderr.write(`${plural(before.size, 'file')} of an earlier call, proven and unchanged; the rest is made.\n`)
   for (const finished of before.values()) tell(finished)
