@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs'
 import path from 'node:path'
 import { summaryOf, type DeliverableSummary } from '../../contract/deliverables'
 import type { PictureFacts } from '../../core/analysis/pictures'
@@ -77,6 +76,7 @@ export class Deliverables {
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
     const now = new Map<string, Kept>()
     const delivered = await deliveredPaths(this.db)
+    const isThere = this.roots.glance()
     for (const { draft, known } of await this.drafts(situation, today)) {
       const key = keyText(draft.key)
       const { target, room } = known
@@ -88,9 +88,10 @@ export class Deliverables {
       const same =
         before && by.every((x, k) => x === before.by[k]) && (delivered.size === 0 || before.identity !== null)
       const kept = same ? before : judgedAnew(by, draft, known, delivered.size > 0)
-      const there = kept.identity === null ? null : this.there(delivered.get(kept.identity))
+      const there = kept.identity === null ? undefined : delivered.get(kept.identity)
+      const at = there && isThere(there.root, there.path) ? there.path : null
       const { summary } = kept
-      now.set(key, there === summary.delivered ? kept : { ...kept, summary: { ...summary, delivered: there } })
+      now.set(key, at === summary.delivered ? kept : { ...kept, summary: { ...summary, delivered: at } })
     }
     this.kept = now
     return new Map([...now].map(([key, k]) => [key, k.summary]))
@@ -99,7 +100,8 @@ export class Deliverables {
   /** Identities of what was delivered and is still there. */
   async delivered(): Promise<Set<string>> {
     const all = await deliveredPaths(this.db)
-    return new Set([...all].filter(([, file]) => this.there(file) !== null).map(([identity]) => identity))
+    const isThere = this.roots.glance()
+    return new Set([...all].filter(([, file]) => isThere(file.root, file.path)).map(([identity]) => identity))
   }
 
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
@@ -185,30 +187,14 @@ export class Deliverables {
         const other = drafts[list.find((k) => k !== i)!]!
         doubled.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
       }
+    const isThere = this.roots.glance()
     return Promise.all(
       named.map(async ({ first, make }, i) => {
         const bad = unusable(first)
-        const free = bad ? { path: first, version: 1 } : await freePath(make, (p) => this.taken(drafts[i]!, p))
+        const free = bad ? { path: first, version: 1 } : await freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
         return { ...free, bad: bad ?? unusable(free.path) ?? doubled.get(i) ?? null }
       }),
     )
-  }
-
-  /** The path of what was delivered, while it is still there. */
-  private there(file: { root: string; path: string } | undefined): string | null {
-    try {
-      return file && existsSync(this.roots.resolve(file.root, file.path)) ? file.path : null
-    } catch {
-      return null
-    }
-  }
-
-  private taken(d: Draft, file: string): boolean {
-    try {
-      return existsSync(this.roots.resolve(d.outlet.root, file))
-    } catch {
-      return false
-    }
   }
 
   private nameOf(d: Draft, today: Date, day: string): Name {

@@ -1,4 +1,4 @@
-import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs'
+import { mkdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import fc from 'fast-check'
 import { afterAll, describe, expect, it } from 'vitest'
@@ -59,6 +59,24 @@ describe('storage roots', () => {
       ['mix.L.wav', 2],
       ['mix.R.wav', 2],
     ])
+  })
+  it('glance at many names: none outside, none of a folder or root that is not there', () => {
+    const isThere = roots.glance()
+    const there = [
+      'inside/a.mov',
+      'inside',
+      '../storage/inside/a.mov',
+      'link/passwd',
+      'gone/a.mov',
+      'a\0b',
+      '/etc/passwd',
+    ]
+    expect(there.map((p) => isThere('storage', p))).toEqual([true, true, true, false, false, false, false])
+    expect(isThere('elsewhere', 'a')).toBe(false)
+    writeFileSync(path.join(root, 'inside', 'b.mov'), 'x')
+    expect(isThere('storage', 'inside/b.mov')).toBe(true)
+    rmSync(path.join(root, 'inside', 'b.mov'))
+    expect(isThere('storage', 'inside/b.mov')).toBe(false)
   })
   it('find the root of a path', () => {
     expect(roots.locate(path.join(root, 'inside/a.mov'))).toEqual({ root: 'storage', path: 'inside/a.mov' })

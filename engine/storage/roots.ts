@@ -116,6 +116,28 @@ export class Roots {
     return full
   }
 
+  /**
+   * Looks for many names at one moment, to show what is there: each root and folder is looked up once. What writes or
+   * reads asks {@link resolve} for every path.
+   */
+  glance(): (rootName: string, relative: string) => boolean {
+    const folders = new Map<string, string | null>()
+    return (rootName, relative) => {
+      const folder = path.dirname(relative)
+      const key = `${rootName}:${folder}`
+      let full = folders.get(key)
+      if (full === undefined) {
+        try {
+          full = this.resolve(rootName, folder)
+        } catch {
+          full = null
+        }
+        folders.set(key, full)
+      }
+      return full !== null && existsSync(path.join(full, path.basename(relative)))
+    }
+  }
+
   /** As {@link away}, but nothing is wrong with a folder that was never there: it can still be made. */
   lost(name: string): Problem | null {
     const root = this.list.find((r) => r.name === name)
