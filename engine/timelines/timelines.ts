@@ -1,10 +1,6 @@
-import { readable } from '../store/damage'
 import { randomUUID } from 'node:crypto'
-import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
-import type { MediaInfo } from '../../core/media/media'
-import { decodeText } from '../../core/text'
 import { fail, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
 import { applyPatch, type Patch } from '../../core/split/patch'
@@ -15,32 +11,29 @@ import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import type { LinkChoices, Source } from '../../core/timeline/link'
 import { trimEvent, type Timeline } from '../../core/timeline/model'
-import { pieces } from '../../core/time/range'
 import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange, noteChange, type Topic } from '../store/changes'
 import type { Db, TimelineRow } from '../store/database'
-import { factKeys, readFacts, writeFact } from '../store/facts'
+import { readable } from '../store/damage'
 import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { isRun, runAtRate } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
-import { flattenedTimeline } from './flattened'
-import { linkMedia, readAndLink } from './linking'
+import { askForAnalysis } from './analysis'
+import { linkMedia } from './linking'
+import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
+import { readListText } from './listtext'
 import { MediaIndex } from './mediaindex'
 import { fileProblem } from './mediastate'
-import { freeName, versionOf } from './naming'
-import { segmentLength } from '../storage/framestore'
+import { versionOf } from './naming'
 import type { Roots } from '../storage/roots'
 import type { SourceRef } from '../worker/source'
 import { fingerprintOf } from '../storage/fingerprint'
-import { backgroundOffer } from '../worker/background'
 
 /** Where steps read a timeline's pictures and sound. */
 export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): SourceRef {
   return { ...t.file, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
 }
-
-const largestList = 64 << 20
 
 /**
  * What a split begins with: markers and chapters that came with the timeline, and a region for each timeline it holds.
@@ -103,82 +96,12 @@ export class Timelines {
    * Brings in a flattened media file (its index is read only; a list gives it its cuts), or an interchange file, whose
    * media is looked for below the storage roots. `rate` is for formats that do not carry one.
    */
-  async bringIn(
-    place: FilePath,
-    options: { readonly cuts?: FilePath; readonly show?: string; readonly name?: string; readonly rate?: Rate } = {},
-  ): Promise<SplitTimeline> {
-    return isTimelineFile(place.path) ? this.bringInList(place, options) : this.bringInMedia(place, options)
-  }
-
-  private async bringInMedia(
-    media: FilePath,
-    options: { readonly cuts?: FilePath; readonly show?: string; readonly name?: string },
-  ): Promise<SplitTimeline> {
-    const file = this.roots.resolve(media.root, media.path)
-    const opened = await openMediaFile(file, media.path)
-    await opened.close()
-    const info = opened.info
-    if (!info.video[0])
-      fail(
-        'timeline.no-pictures',
-        'There are no pictures in this file, so there is nothing to lay out as a timeline.',
-        media.path,
-        'Choose the file that has the pictures; sound files are for checking.',
-      )
-    const fingerprint = await fingerprintOf(file)
-    const { name, show } = await freeName(
-      this.db,
-      media,
-      options.name ?? path.basename(media.path, path.extname(media.path)),
-      options.show,
-      fingerprint,
+  async bringIn(place: FilePath, options: BringInOptions = {}): Promise<SplitTimeline> {
+    return this.keep(
+      isTimelineFile(place.path)
+        ? await newFromList(this.db, this.roots, this.index, place, options)
+        : await newFromMedia(this.db, this.roots, place, options),
     )
-    const { model, problems } = await this.understand(info, media, name, options.cuts ?? null)
-    return this.keep({
-      show,
-      name,
-      file: media,
-      cuts: options.cuts ?? null,
-      cutsOffset: 0,
-      fingerprint,
-      info,
-      model,
-      problems,
-      linking: null,
-    })
-  }
-
-  private async bringInList(
-    place: FilePath,
-    options: { readonly show?: string; readonly name?: string; readonly rate?: Rate },
-  ): Promise<SplitTimeline> {
-    const { text, problems } = await this.readText(place)
-    const file = path.basename(place.path)
-    const { read, link } = await readAndLink(this.roots, this.index, text, file, options.rate ?? null)
-    if (read.timeline.events.length === 0)
-      fail(
-        read.problems[0]?.code ?? 'timeline.empty',
-        read.problems[0]?.message ?? 'There are no events in this file.',
-        read.problems[0]?.where ?? file,
-        'Bring in the timeline itself; lists of chapters go with a timeline that is here already.',
-      )
-    const { name, show } = await freeName(
-      this.db,
-      place,
-      options.name ?? path.basename(place.path, path.extname(place.path)),
-      options.show,
-      link.fingerprint,
-    )
-    return this.keep({
-      show,
-      name,
-      file: place,
-      cuts: null,
-      cutsOffset: 0,
-      model: { ...read.timeline, name },
-      problems: [...problems, ...read.problems],
-      ...link,
-    })
   }
 
   /** Looks for media again, with what a person chose; regions stay. */
@@ -212,7 +135,7 @@ export class Timelines {
     return now
   }
 
-  private async keep(t: Omit<SplitTimeline, 'id' | 'split' | 'splitVersion'>): Promise<SplitTimeline> {
+  private async keep(t: NewTimeline): Promise<SplitTimeline> {
     const id = randomUUID()
     await this.db
       .insertInto('timeline')
@@ -247,31 +170,6 @@ export class Timelines {
     return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
   }
 
-  private async understand(info: MediaInfo, media: FilePath, name: string, cuts: FilePath | null) {
-    const list = cuts && { ...(await this.readText(cuts)), path: cuts.path }
-    const { model, problems } = flattenedTimeline(info, media.path, name, list)
-    return { model, problems: [...problems, ...(list?.problems ?? [])] }
-  }
-
-  private async readText(place: FilePath): Promise<{ text: string; problems: Problem[] }> {
-    const file = this.roots.resolve(place.root, place.path)
-    if ((await stat(file)).size > largestList)
-      fail(
-        'edl.too-large',
-        'This is far larger than any edit decision list.',
-        place.path,
-        'Choose the list, not the media.',
-      )
-    const { text, legacy } = decodeText(await readFile(file))
-    const said: Problem = {
-      code: 'text.encoding',
-      message: 'The text is not UTF-8; its names are read as Windows-1252.',
-      where: place.path,
-      fix: 'Check names with accents, or write the list again as UTF-8.',
-    }
-    return { text, problems: legacy ? [said] : [] }
-  }
-
   /**
    * Gives a timeline the cuts, markers and chapters of a list; WebVTT brings chapters only. Its regions stay, and
    * markers it has already are not doubled.
@@ -280,7 +178,7 @@ export class Timelines {
     const t = await this.get(id)
     const file = path.basename(cuts.path)
     const chapters = isChapterFile(cuts.path)
-      ? readInterchange((await this.readText(cuts)).text, file, t.model.rate)
+      ? readInterchange((await readListText(this.roots, cuts)).text, file, t.model.rate)
       : null
     if (!chapters && t.linking)
       fail(
@@ -294,7 +192,7 @@ export class Timelines {
           model: { ...t.model, markers: [...t.model.markers, ...chapters.timeline.markers] },
           problems: [...t.problems, ...chapters.problems],
         }
-      : await this.understand(t.info, t.file, t.name, cuts)
+      : await flattenedWithCuts(this.roots, t.info, t.file, t.name, cuts)
     await this.db
       .updateTable('timeline')
       .set(timelineColumns({ model, problems, ...(chapters ? {} : { cuts, cutsOffset: 0 }) }))
@@ -308,52 +206,9 @@ export class Timelines {
     return this.get(id)
   }
 
-  /** Queues what is not known yet about a timeline's media. */
+  /** Asks the workers for what is not known yet about a timeline's media. */
   async analyse(t: SplitTimeline): Promise<void> {
-    if (t.linking) await writeFact(this.db, factKeys.assembly(t.fingerprint), t.linking.assembly)
-    if (!this.analysing) return
-    const frames = t.model.length
-    const source = { ...t.file, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
-    const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
-    const known = await readFacts(this.db, [pictures, sound])
-    await this.sumMedia(t)
-    if (!known.has(sound)) await this.queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, frames)])
-    if (known.has(pictures)) return
-    const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
-      range,
-      key: factKeys.segment(t.fingerprint, k),
-    }))
-    const done = await readFacts(
-      this.db,
-      segments.map((s) => s.key),
-    )
-    // a pass that was broken off goes on where it was; a merge that was lost is asked for again by its last segment
-    const missing = segments.filter(
-      (s, i) => !done.has(s.key) || (done.size === segments.length && i === segments.length - 1),
-    )
-    await this.queue.offer(
-      missing.map(({ key, range }) =>
-        backgroundOffer('analyse-segment', { fact: key, source, range, frames }, range.out - range.in, true),
-      ),
-    )
-  }
-
-  /** Asks for the sums of media that are not known yet, to tell it from others later. */
-  private async sumMedia(t: SplitTimeline): Promise<void> {
-    const files = t.linking ? t.linking.assembly.sources : [{ ...t.file, fingerprint: t.fingerprint }]
-    const keys = files.map((f) => factKeys.sum(f.fingerprint))
-    const known = await readFacts(this.db, keys)
-    const missing = files.filter((_, i) => !known.has(keys[i]!) && keys.indexOf(keys[i]!) === i)
-    await this.queue.offer(
-      missing.map(({ root, path: file, fingerprint }) =>
-        backgroundOffer(
-          'sum-media',
-          { fact: factKeys.sum(fingerprint), source: { root, path: file, fingerprint } },
-          1,
-          true,
-        ),
-      ),
-    )
+    await askForAnalysis(this.db, this.queue, t, this.analysing)
   }
 
   /** Keeps a split. `version` is the one it was made from; a newer one on the server wins and is a problem. */
@@ -404,7 +259,7 @@ export class Timelines {
     const file = this.roots.resolve(place.root, place.path)
     const opened = await openMediaFile(file, place.path)
     await opened.close()
-    const { model, problems } = await this.understand(opened.info, place, t.name, t.cuts)
+    const { model, problems } = await flattenedWithCuts(this.roots, opened.info, place, t.name, t.cuts)
     await this.db
       .updateTable('timeline')
       .set(
