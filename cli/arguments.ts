@@ -1,6 +1,10 @@
 import { existsSync, statSync } from 'node:fs'
+import { availableParallelism } from 'node:os'
 import path from 'node:path'
 import { fail } from '../core/problem'
+import type { Overrides, Recipe } from '../core/recipe/recipe'
+import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
+import { settingValue, type Setting } from '../core/recipe/settings'
 import type { Waiver } from '../core/spec/judge'
 import { houseRules, type Spec } from '../core/spec/spec'
 import { parseRate, type Rate } from '../core/time/rate'
@@ -70,4 +74,59 @@ export function mediaRoots(timeline: string, folders: readonly string[]): Root[]
     { name: 'timeline', path: path.dirname(timeline) },
     ...folders.map((f, i) => ({ name: `media ${i + 1}`, path: path.resolve(f) })),
   ]
+}
+
+/** `--set KEY=VALUE` values as recipe settings; names the key that is wrong. */
+function readSettings(list: readonly string[], recipe: Recipe): Overrides {
+  const has = recipeKind(recipe).settings
+  const out: Record<string, unknown> = {}
+  for (const item of list) {
+    const m = /^([A-Za-z]+)=(.*)$/.exec(item)
+    const key = m?.[1] as Setting | undefined
+    if (!m || !key || !has.includes(key))
+      fail(
+        'set.unknown',
+        `“${item}” is not a setting of ${recipe.name}.`,
+        '--set',
+        `Its settings are: ${has.join(', ')}.`,
+      )
+    out[key] = settingValue(key, m[2]!)
+  }
+  const parsed = overridesSchema.safeParse(out)
+  if (!parsed.success)
+    fail(
+      'set.invalid',
+      `${parsed.error.issues[0]!.path.join('.')}: ${parsed.error.issues[0]!.message}`,
+      '--set',
+      'Correct the value.',
+    )
+  return parsed.data
+}
+
+/** The recipe that is called by its kind or its name, with the settings given for it. */
+export function readRecipe(name: string): Recipe {
+  const recipes = shippedRecipes()
+  const base =
+    recipes.find((r) => r.kind === name || r.name.toLowerCase() === name.toLowerCase()) ??
+    fail(
+      'recipe.unknown',
+      `There is no recipe called “${name}”.`,
+      '--recipe',
+      `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
+    )
+  return { ...base, ...readSettings(every('--set'), base) }
+}
+
+export function readPatience(text: string): number {
+  const minutes = Number(text)
+  if (!Number.isInteger(minutes) || minutes < 0)
+    fail('usage', `“${text}” is not a number of minutes.`, '--wait', 'Give whole minutes.')
+  return minutes
+}
+
+export function readWorkers(text: string | undefined): number {
+  const workers = text === undefined ? availableParallelism() : Number(text)
+  if (!Number.isInteger(workers) || workers < 1 || workers > 64)
+    fail('workers.invalid', `“${text}” is not a number of workers.`, '--workers', 'Give a number from 1 to 64.')
+  return workers
 }

@@ -1,58 +1,24 @@
 import { mkdtempSync } from 'node:fs'
 import { mkdir, rm } from 'node:fs/promises'
-import { availableParallelism, tmpdir } from 'node:os'
+import { tmpdir } from 'node:os'
 import path from 'node:path'
-import { setTimeout as sleep } from 'node:timers/promises'
 import { defineCommand } from 'citty'
-import { fail, ProblemError } from '../core/problem'
-import { keyText } from '../core/deliverable/outlet'
-import type { JudgedDraft } from '../core/deliverable/judged'
-import { stepText } from '../core/job/steps'
-import type { Overrides, Recipe } from '../core/recipe/recipe'
-import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
-import { settingValue, type Setting } from '../core/recipe/settings'
+import { ProblemError } from '../core/problem'
+import type { Recipe } from '../core/recipe/recipe'
 import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
 import type { NamedRange } from '../core/split/makers/maker'
 import { rangesBy } from '../core/split/makers/registry'
+import { plural } from '../core/text'
 import { usualPatience } from '../engine/runs/away'
 import { Session, type SessionOptions } from '../engine/session'
-import { bytesText, plural } from '../core/text'
-import { mainFile, type Proof } from '../core/deliverable/proof'
+import { every, mediaRoots, pairs, readPatience, readRate, readRecipe, readWaivers, readWorkers } from './arguments'
 import { attempt } from './attempt'
-import { readText } from './timeline'
 import { findSpec } from './check'
-import { every, mediaRoots, pairs, readRate, readWaivers } from './arguments'
-import { countFinished, folderOfCall, forgetUnfinished, madeBefore } from './takeup'
-import { Progress, verdictText, whenToldToEnd } from './terminal'
-import type { Finished, RunDeliverable } from '../contract/runs'
-
-/** `--set KEY=VALUE` values as recipe settings; names the key that is wrong. */
-export function readSettings(list: readonly string[], recipe: Recipe): Overrides {
-  const has = recipeKind(recipe).settings
-  const out: Record<string, unknown> = {}
-  for (const item of list) {
-    const m = /^([A-Za-z]+)=(.*)$/.exec(item)
-    const key = m?.[1] as Setting | undefined
-    if (!m || !key || !has.includes(key))
-      fail(
-        'set.unknown',
-        `“${item}” is not a setting of ${recipe.name}.`,
-        '--set',
-        `Its settings are: ${has.join(', ')}.`,
-      )
-    out[key] = settingValue(key, m[2]!)
-  }
-  const parsed = overridesSchema.safeParse(out)
-  if (!parsed.success)
-    fail(
-      'set.invalid',
-      `${parsed.error.issues[0]!.path.join('.')}: ${parsed.error.issues[0]!.message}`,
-      '--set',
-      'Correct the value.',
-    )
-  return parsed.data
-}
+import { dryRun, execute, measured } from './exportrun'
+import { countFinished, folderOfCall, forgetUnfinished } from './takeup'
+import { whenToldToEnd } from './terminal'
+import { readText } from './timeline'
 
 export const exportCommand = defineCommand({
   meta: { name: 'export', description: 'Export regions of a media file or a timeline, checked and proven.' },
@@ -155,33 +121,6 @@ async function openAgain(data: string, options: SessionOptions): Promise<Session
   }
 }
 
-function readRecipe(name: string): Recipe {
-  const recipes = shippedRecipes()
-  const base =
-    recipes.find((r) => r.kind === name || r.name.toLowerCase() === name.toLowerCase()) ??
-    fail(
-      'recipe.unknown',
-      `There is no recipe called “${name}”.`,
-      '--recipe',
-      `The recipes are: ${recipes.map((r) => r.kind).join(', ')}.`,
-    )
-  return { ...base, ...readSettings(every('--set'), base) }
-}
-
-function readPatience(text: string): number {
-  const minutes = Number(text)
-  if (!Number.isInteger(minutes) || minutes < 0)
-    fail('usage', `“${text}” is not a number of minutes.`, '--wait', 'Give whole minutes.')
-  return minutes
-}
-
-function readWorkers(text: string | undefined): number {
-  const workers = text === undefined ? availableParallelism() : Number(text)
-  if (!Number.isInteger(workers) || workers < 1 || workers > 64)
-    fail('workers.invalid', `“${text}” is not a number of workers.`, '--workers', 'Give a number from 1 to 64.')
-  return workers
-}
-
 /** Brings the source in, splits it, and chooses every region for the one outlet there is. */
 async function lay(
   engine: Session,
@@ -228,149 +167,6 @@ async function lay(
   for (const waiver of readWaivers(spec, args.initials)) await engine.outlets.waive(keys, waiver)
 }
 
-/** Without workers nothing would ever be done. */
-function needsWorkers({ pool }: Session): void {
-  if (pool.trouble) throw new ProblemError(pool.trouble)
-}
-
 /** Whether a list sends a region to the outlet that is exported for; where nothing is said, it does. */
 const goesTo = ({ outlets }: NamedRange, outlet: string | undefined) =>
   outlet === undefined || !outlets || outlets.some((o) => o.toLowerCase() === outlet.toLowerCase())
-
-/** All deliverables, once everything is measured that decides about them. */
-async function measured(engine: Session): Promise<JudgedDraft[]> {
-  for (;;) {
-    needsWorkers(engine)
-    const judged = await engine.nights.judged()
-    if (!judged.some((d) => d.undecided)) return judged
-    await sleep(150)
-  }
-}
-
-function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number {
-  const steps = list.map((d) => ({
-    path: path.join(to, d.path),
-    frames: d.output.frames,
-    bytes: d.output.bytes,
-    start: d.output.start.label,
-    cleared: d.cleared,
-    fails: d.results.filter((r) => r.blocks).map((r) => r.why),
-    notes: d.output.notes ?? [],
-    steps: d.draft.steps.map((s) => ({
-      key: s.key,
-      does: stepText(s),
-      needs: s.needs,
-      from: s.range.in - d.draft.region.in,
-      to: s.range.out - d.draft.region.in,
-    })),
-  }))
-  if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
-  else {
-    for (const s of steps) {
-      process.stdout.write(`${s.path}\n  ${plural(s.frames, 'frame')} from ${s.start}, about ${bytesText(s.bytes)}\n`)
-      for (const f of s.fails) process.stdout.write(`  would be kept out: ${f}\n`)
-      for (const n of s.notes) process.stdout.write(`  note: ${n}\n`)
-      for (const t of s.steps) process.stdout.write(`  - ${t.key}: ${t.does}\n`)
-    }
-    process.stdout.write('Nothing was written.\n')
-  }
-  return steps.some((s) => !s.cleared) ? 1 : 0
-}
-
-async function execute(
-  engine: Session,
-  list: readonly JudgedDraft[],
-  workers: number,
-  to: string,
-  json: boolean,
-): Promise<number> {
-  const before = await madeBefore(engine, list)
-  const held = list.filter((d) => !d.cleared && !before.has(d))
-  const why = (d: JudgedDraft) => d.results.filter((r) => r.blocks).map((r) => r.why)
-  for (const d of held) process.stderr.write(`${d.title} stays behind: ${why(d).join(' ')}\n`)
-  const outcome: Record<string, unknown>[] = held.map((d) => ({
-    path: path.join(to, d.path),
-    frames: d.output.frames,
-    state: 'held',
-    fails: why(d),
-  }))
-  let failed = held.length
-  const tell = (finished: Finished) => {
-    outcome.push(doneOf(finished, to))
-    const { proof } = finished
-    const sum = mainFile(proof).sha256
-    if (!json) process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
-  }
-  if (before.size > 0)
-    process.stderr.write(`${plural(before.size, 'file')} of an earlier call, proven and unchanged; the rest is made.\n`)
-  for (const finished of before.values()) tell(finished)
-  const going = list.filter((d) => d.cleared && !before.has(d))
-  if (going.length > 0)
-    failed += await runNight(engine, workers, going, (item, finished) => {
-      if (finished) {
-        tell(finished)
-        return
-      }
-      outcome.push({ path: path.join(to, item.path), state: item.state, error: item.problem })
-      if (json) return
-      if (item.problem) process.stderr.write(`${item.title}: ${item.problem.message} ${item.problem.fix ?? ''}\n`)
-    })
-  if (json) process.stdout.write(`${JSON.stringify({ deliverables: outcome }, null, 2)}\n`)
-  if (failed > 0 && failed < list.length)
-    process.stderr.write(`${plural(failed, 'file')} not made. The same call makes what is missing.\n`)
-  return failed
-}
-
-/** Runs the night and gives each deliverable as it ends, in the order of the sheet; how many were not made. */
-async function runNight(
-  engine: Session,
-  workers: number,
-  going: readonly JudgedDraft[],
-  ended: (item: RunDeliverable, finished: Finished | null) => void,
-): Promise<number> {
-  const keys = going.map((d) => keyText(d.draft.key))
-  const run = await engine.nights.start('export', workers, keys)
-  const progress = new Progress()
-  let next = 0
-  let failed = 0
-  for (;;) {
-    needsWorkers(engine)
-    const view = await engine.runs.view(run)
-    for (; next < view.items.length && isEnded(view.items[next]!); next++) {
-      const item = view.items[next]!
-      const finished = await engine.runs.proof(item.id)
-      if (!finished) failed++
-      progress.clear()
-      ended(item, finished)
-    }
-    if (view.state === 'done') return failed
-    const sum = (of: (i: RunDeliverable) => number) => view.items.reduce((n, i) => n + of(i), 0)
-    progress.tell(
-      sum((i) => i.framesDone),
-      sum((i) => i.framesTotal),
-    )
-    await sleep(150)
-  }
-}
-
-const isEnded = (i: RunDeliverable) => i.state === 'done' || i.state === 'failed' || i.state === 'skipped'
-
-const doneOf = ({ path: file, item, proof }: Finished, to: string): Record<string, unknown> => ({
-  path: path.join(to, file),
-  frames: item.region.out - item.region.in,
-  state: 'done',
-  verdict: proof.verdict,
-  checksums: sumsOf(proof),
-  verdicts: proof.results.map((r) => ({
-    id: r.rule.id,
-    measure: r.rule.measure,
-    required: r.required,
-    written: r.written?.text ?? null,
-    verdict: r.verdict,
-  })),
-})
-
-const sumsOf = (proof: Proof) => {
-  const { sha256, xxh64 } = mainFile(proof)
-  return { sha256, xxh64 }
-}
