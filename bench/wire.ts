@@ -103,7 +103,7 @@ export async function measureWire(folder: string, print: Print): Promise<void> {
   const turns: number[] = []
   for (let i = 0; i < 30; i++) {
     const at = performance.now()
-    await session.runs.pulse(run, new Date().toISOString())
+    await session.progress.pulse(run, new Date().toISOString())
     turns.push(performance.now() - at)
   }
   turns.sort((a, b) => a - b)

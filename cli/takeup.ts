@@ -42,9 +42,9 @@ export function folderOfCall(words: readonly string[], where: string): string {
 }
 
 /** Leaves of earlier calls what they finished: everything else is worked out anew by this one. */
-export async function forgetUnfinished({ runs, timelines }: Session): Promise<void> {
-  for (const { id } of await runs.list()) {
-    const { items } = await runs.view(id)
+export async function forgetUnfinished({ runs, progress, timelines }: Session): Promise<void> {
+  for (const { id } of await progress.list()) {
+    const { items } = await progress.view(id)
     for (const i of items) if (i.state === 'waiting' || i.state === 'running') await runs.skip(i.id)
   }
   await runs.sweep()
@@ -52,18 +52,18 @@ export async function forgetUnfinished({ runs, timelines }: Session): Promise<vo
 }
 
 /** How many files calls have finished. */
-export async function countFinished({ runs }: Session): Promise<number> {
-  return (await runs.list()).reduce((n, r) => n + r.done, 0)
+export async function countFinished({ progress }: Session): Promise<number> {
+  return (await progress.list()).reduce((n, r) => n + r.done, 0)
 }
 
 /** What an earlier call made of these, as long as the files are there, byte for byte. */
 export async function madeBefore(
-  { runs, roots }: Session,
+  { handover, roots }: Session,
   judged: readonly JudgedDraft[],
 ): Promise<Map<JudgedDraft, Finished>> {
   const out = new Map<JudgedDraft, Finished>()
   for (const d of judged) {
-    const finished = await runs.deliveredAs(identitySum(freeze(d, '')))
+    const finished = await handover.newestAs(identitySum(freeze(d, '')))
     if (!finished) continue
     const file = roots.resolve(finished.item.target.root, finished.path)
     if (existsSync(file) && (await sumOf(file)) === mainFile(finished.proof).sha256) out.set(d, finished)

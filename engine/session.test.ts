@@ -21,7 +21,7 @@ it('a second session on the same storage removes nothing that is not its own', a
   await first.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   await drain(first)
   const run = await first.nights.start('night', 2)
-  const some = async () => (await first.runs.view(run)).items[0]!.framesDone
+  const some = async () => (await first.progress.view(run)).items[0]!.framesDone
   let done = 0
   const watching = setInterval(() => void some().then((n) => (done = n)), 10)
   await workHere(first, 0, () => done > 0)
@@ -38,7 +38,7 @@ it('a second session on the same storage removes nothing that is not its own', a
   expect(readdirSync(path.join(scratch, own!), { recursive: true })).toEqual(before)
   expect(existsSync(path.join(scratch, 'other', 'incoming', 'x.part'))).toBe(true)
   await drain(first)
-  expect((await first.runs.view(run)).items[0]).toMatchObject({ state: 'done', verdict: 'pass' })
+  expect((await first.progress.view(run)).items[0]).toMatchObject({ state: 'done', verdict: 'pass' })
   await first.close()
 })
 

@@ -8,6 +8,8 @@ import { log, logInto } from './log'
 import type { Queue } from './queue/port'
 import { SqliteQueue } from './queue/sqlite'
 import { AwayRoots } from './runs/away'
+import { Handover } from './runs/handover'
+import { RunProgress } from './runs/progress'
 import { Runs } from './runs/runs'
 import { noteChange } from './store/changes'
 import { sweepCache } from './storage/cache'
@@ -58,6 +60,8 @@ export class Session {
     readonly outlets: Outlets,
     readonly deliverables: Deliverables,
     readonly runs: Runs,
+    readonly progress: RunProgress,
+    readonly handover: Handover,
     readonly nights: Nights,
     readonly uploads: Uploads,
     readonly watcher: Watcher,
@@ -80,6 +84,8 @@ export class Session {
       const outlets = new Outlets(db, roots)
       const deliverables = new Deliverables(db, roots, queue)
       const runs = new Runs(db, roots, folders)
+      const progress = new RunProgress(db)
+      const handover = new Handover(db)
       const nights = new Nights(timelines, outlets, deliverables, runs)
       const session = new Session(
         lock,
@@ -93,10 +99,12 @@ export class Session {
         outlets,
         deliverables,
         runs,
+        progress,
+        handover,
         nights,
         new Uploads(roots, installation),
         new Watcher(db, roots, timelines),
-        new Live(db, timelines, nights, deliverables, runs),
+        new Live(db, timelines, nights, deliverables, progress, handover),
         new AwayRoots(queue, roots, () => noteChange(db, 'outlets', ''), options.patience),
       )
       await session.begin(options)

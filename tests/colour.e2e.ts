@@ -88,7 +88,7 @@ it('keeps its colours in a viewing copy, and is legal in a master', async () => 
   }
   await engine.nights.start('Night', 2)
   await drain(engine)
-  const files = new Map((await engine.runs.handover()).map((h) => [h.outletId, h]))
+  const files = new Map((await engine.handover.list()).map((h) => [h.outletId, h]))
   for (const kind of made) expect([kind, files.get(kind)?.verdict]).toEqual([kind, 'pass'])
   const copy = path.join(storage, files.get('viewing')!.path)
   const opened = await openFile(copy)

@@ -105,8 +105,8 @@ export async function deliverables(engine: Session): Promise<Deliverable[]> {
 
 /** The run started last. */
 export async function latestRun(engine: Session): Promise<RunView> {
-  const [newest] = await engine.runs.list()
-  return engine.runs.view(newest!.id)
+  const [newest] = await engine.progress.list()
+  return engine.progress.view(newest!.id)
 }
 
 /** Works until nothing is left to do but what waits for a storage root; what deliverables wish to know included. */

@@ -143,19 +143,19 @@ describe('deliverables', () => {
     const now = await engine.timelines.get(t.id)
     await engine.timelines.saveSplit(t.id, { regions: [], markers: [] }, now.splitVersion)
     await drain(engine)
-    const view = await engine.runs.view(run)
+    const view = await engine.progress.view(run)
     expect(view).toMatchObject({
       state: 'done',
       secondsLeft: 0,
       items: [{ state: 'done', verdict: 'caution', region: 'Morning Chain' }],
     })
-    const [h] = await engine.runs.handover()
-    const { proof } = (await engine.runs.proof(h!.id))!
+    const [h] = await engine.handover.list()
+    const { proof } = (await engine.handover.one(h!.id))!
     expect(proof).toMatchObject({ frames: 50, info: { container: 'mp4', indexAt: 'front' } })
     expect(proof.ends!.first).toBeLessThan(3)
-    expect(await engine.runs.list()).toMatchObject([{ done: 1, total: 1 }])
+    expect(await engine.progress.list()).toMatchObject([{ done: 1, total: 1 }])
     await engine.runs.remove(run)
-    expect(await engine.runs.list()).toEqual([])
+    expect(await engine.progress.list()).toEqual([])
   })
 })
 

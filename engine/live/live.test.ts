@@ -5,7 +5,14 @@ import { Live } from './live'
 function liveOf(judge: () => Promise<string>) {
   const situation = () => Promise.resolve({})
   const summaries = async () => new Map([['t/r/o', { path: await judge() }]])
-  return new Live(null as never, null as never, { situation } as never, { summaries } as never, null as never)
+  return new Live(
+    null as never,
+    null as never,
+    { situation } as never,
+    { summaries } as never,
+    null as never,
+    null as never,
+  )
 }
 const pathOf = async (live: Live) => (await live.list()).list.map((d) => d.path)
 

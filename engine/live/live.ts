@@ -8,7 +8,8 @@ import type { Split } from '../../core/split/region'
 import type { Deliverables } from '../deliverables/deliverables'
 import type { Nights } from '../deliverables/nights'
 import { log } from '../log'
-import type { Runs } from '../runs/runs'
+import type { Handover } from '../runs/handover'
+import type { RunProgress } from '../runs/progress'
 import { changesAfter, lastChange, type Change } from '../store/changes'
 import type { Db } from '../store/database'
 import type { Timelines } from '../timelines/timelines'
@@ -37,7 +38,8 @@ export class Live {
     private readonly timelines: Timelines,
     private readonly nights: Nights,
     private readonly deliverables: Deliverables,
-    private readonly runs: Runs,
+    private readonly progress: RunProgress,
+    private readonly handover: Handover,
   ) {}
 
   /** Tells a listener from now on; what it has missed before, it asks for itself. */
@@ -147,7 +149,7 @@ export class Live {
   }
 
   private async tellFinished(ids: readonly string[]): Promise<void> {
-    const finished = await Promise.all(ids.map((id) => this.runs.finished(id).catch(() => null)))
+    const finished = await Promise.all(ids.map((id) => this.handover.summary(id).catch(() => null)))
     const list = finished.flatMap((f) => f ?? [])
     if (list.length) this.tell({ type: 'handover', finished: list })
   }
@@ -171,7 +173,7 @@ export class Live {
     if (!run) return
     const since = this.told.since || new Date().toISOString()
     const asked = new Date().toISOString()
-    const pulse = await this.runs.pulse(run.id, since)
+    const pulse = await this.progress.pulse(run.id, since)
     const text = JSON.stringify(pulse)
     if (text !== this.told.run) this.tell({ type: 'run', ...pulse })
     this.told = { ...this.told, run: text, since: asked }

@@ -166,7 +166,7 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
     ).toEqual([['all', 'copy', ['rewrap.assembled']]])
     const run = await engine.nights.start('night', 2)
     await drain(engine)
-    const view = await engine.runs.view(run)
+    const view = await engine.progress.view(run)
     expect(view.items.map((i) => [i.title, i.state, i.problem?.message ?? null])).toEqual([
       ['All → master', 'done', null],
       ['All → sound', 'done', null],
@@ -311,7 +311,7 @@ describe.each(rates.slice(0, 2))('a timeline of uncompressed sources at $name', 
     await drain(engine)
     const run = await engine.nights.start('night', 2)
     await drain(engine)
-    const { items } = await engine.runs.view(run)
+    const { items } = await engine.progress.view(run)
     expect(items.map((i) => [i.state, i.problem?.message ?? null])).toEqual([['done', null]])
     const file = path.join(storage, items[0]!.path)
     const expected = cuts

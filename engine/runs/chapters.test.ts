@@ -41,7 +41,7 @@ it('chapters go into MP4, MOV and WAV files and beside them, and come back out o
   await drain(engine)
   const run = await engine.nights.start('night', 2)
   await drain(engine)
-  const { items } = await engine.runs.view(run)
+  const { items } = await engine.progress.view(run)
   expect(items.map((i) => [i.outlet, i.state, i.problem?.message ?? null])).toEqual(
     ['rewrap', 'master', 'viewing', 'sound'].map((k) => [k, 'done', null]),
   )

@@ -64,7 +64,7 @@ it('sound of 24 bits is written into 16 with dither, or without where one says s
   await engine.nights.start('x', 2)
   await drain(engine)
   const channels = async (id: string) => {
-    const { path: file } = (await engine.runs.handover()).find((f) => f.outletId === id)!
+    const { path: file } = (await engine.handover.list()).find((f) => f.outletId === id)!
     const opened = await openMediaFile(path.join(folder, 'storage', file), file)
     const sound = await opened.sound(null)!.read(0, 50 * frame)
     await opened.close()

@@ -234,7 +234,7 @@ describe('running', () => {
     await drain(engine)
     expect(list.find((d) => d.outletId === 'o')!.cleared).toBe(false)
     const run = await engine.nights.start('x', 2)
-    expect((await engine.runs.view(run)).items.map((i) => i.outlet)).toEqual(['p'])
+    expect((await engine.progress.view(run)).items.map((i) => i.outlet)).toEqual(['p'])
     await drain(engine)
   })
   it('refuses a finished file that is not what was asked, and keeps it to be looked at', async () => {
@@ -295,7 +295,7 @@ describe('running', () => {
     await engine.runs.skip(`${run}-001`)
     await drain(engine)
     expect(await outcome()).toEqual([['skipped', null]])
-    expect((await engine.runs.view(run)).state).toBe('done')
+    expect((await engine.progress.view(run)).state).toBe('done')
   })
   it('two deliverables of one name are found, and neither is lost', async () => {
     const { t } = await ready({ pattern: '{show}' })

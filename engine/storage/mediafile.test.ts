@@ -133,7 +133,7 @@ describe('stills and mono files as sources', () => {
     await drain(engine)
     const run = await engine.nights.start('night', 2)
     await drain(engine)
-    const { items } = await engine.runs.view(run)
+    const { items } = await engine.progress.view(run)
     expect(items.map((i) => [i.state, i.problem?.message ?? null])).toEqual([
       ['done', null],
       ['done', null],
@@ -196,14 +196,15 @@ describe('stills as a timeline of their own', () => {
     const run = await engine.nights.start('night', 2)
     await drain(engine)
     const written = await openMediaFile(
-      path.join(own.folder, 'storage', (await engine.runs.view(run)).items[0]!.path),
+      path.join(own.folder, 'storage', (await engine.progress.view(run)).items[0]!.path),
       'written',
     )
     expect(written.info.video[0]).toMatchObject({ rate: makeRate(24000, 1001), frames: 6 })
     await written.close()
     await expect(
       engine.timelines.setRate(
-        (await engine.timelines.bringIn({ root: 'storage', path: (await engine.runs.view(run)).items[0]!.path })).id,
+        (await engine.timelines.bringIn({ root: 'storage', path: (await engine.progress.view(run)).items[0]!.path }))
+          .id,
         makeRate(50),
       ),
     ).rejects.toMatchObject({ problem: { code: 'timeline.own-rate' } })

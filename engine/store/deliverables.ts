@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { Transaction } from 'kysely'
-import { toProblem, type Problem } from '../../core/problem'
+import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -8,6 +8,12 @@ import { identityOf } from '../../core/deliverable/identity'
 import { noteChange } from './changes'
 import type { Db, DeliverableRow, Tables } from './database'
 import { kept } from './stored'
+
+/** A deliverable's row; a problem when it is not there. */
+export async function deliverableRow(db: Db, id: string): Promise<DeliverableRow> {
+  const row = await db.selectFrom('deliverable').selectAll().where('id', '=', id).executeTakeFirst()
+  return row ?? fail('deliverable.unknown', 'This deliverable is not here any more.', id, 'Look at the run again.')
+}
 
 /** A frozen deliverable as it is stored; the one place that reads it. */
 export function frozenOf(row: Pick<DeliverableRow, 'id' | 'sheet'>): FrozenDeliverable {

@@ -62,7 +62,7 @@ afterAll(async () => {
 
 it('names every file, though several workers finish at once', async () => {
   run = await engine.nights.start('night', 3)
-  const done = async () => (await engine.runs.view(run)).state !== 'running'
+  const done = async () => (await engine.progress.view(run)).state !== 'running'
   let stop = false
   const workers = [0, 1, 2].map((i) => workHere(engine, i, () => stop))
   await expect.poll(done, { timeout: 60_000 }).toBe(true)
@@ -76,16 +76,16 @@ it('names every file, though several workers finish at once', async () => {
 })
 
 it('is written when a crash fell between the naming of the last file and the report', async () => {
-  const last = (await engine.runs.view(run)).items.at(-1)!
+  const last = (await engine.progress.view(run)).items.at(-1)!
   const stale = readdirSync(path.join(storage, 'out', 'sound')).filter((f) => f.startsWith('handover-'))
   for (const f of stale) rmSync(path.join(storage, 'out', 'sound', f))
   await proveAgain(last.id)
-  expect((await engine.runs.view(run)).state).toBe('done')
+  expect((await engine.progress.view(run)).state).toBe('done')
   expect(report().files).toHaveLength(12)
 })
 
 it('a file is named once, also when a crash fell between the two halves of its move', async () => {
-  const last = (await engine.runs.view(run)).items.at(-1)!
+  const last = (await engine.progress.view(run)).items.at(-1)!
   const wav = path.join(storage, last.path)
   const { result } = await engine.db
     .selectFrom('step')
@@ -99,7 +99,7 @@ it('a file is named once, also when a crash fell between the two halves of its m
   const scratch = await scratchFolderOf(engine.roots, 'storage', installation, run, last.id)
   linkSync(wav, path.join(scratch, made.file))
   await proveAgain(last.id)
-  expect((await engine.runs.view(run)).items.at(-1)).toMatchObject({ state: 'done', path: last.path })
+  expect((await engine.progress.view(run)).items.at(-1)).toMatchObject({ state: 'done', path: last.path })
   expect(readdirSync(path.dirname(wav))).toEqual([path.basename(wav)])
   expect([statSync(wav).nlink, readdirSync(storage).filter((f) => f.startsWith('.'))]).toEqual([1, []])
 })

@@ -59,7 +59,7 @@ it('container, codec, recipe, measure and way to split: from a file brought in t
   const made = readFileSync(path.join(folder, 'storage', 'out/play/02_second_half.toys'))
   expect([...made.subarray(0, 6)]).toEqual([...Buffer.from('TOYS'), 16, 16])
   expect([...made.subarray(6)]).toEqual(frames.slice(10))
-  const finished = await engine.runs.proof((await engine.runs.handover())[0]!.id)
+  const finished = await engine.handover.one((await engine.handover.list())[0]!.id)
   expect(finished!.proof.results.find((r) => r.rule.id === 'short')).toMatchObject({
     verdict: 'pass',
     required: 'at most 4 letters',

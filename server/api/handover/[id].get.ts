@@ -4,5 +4,5 @@ import { fail } from '../../../core/problem'
 export default route(
   'GET handover/:id',
   async (session, { params: { id } }) =>
-    (await session.runs.proof(id)) ?? fail('file.missing', 'This deliverable is not finished.', id),
+    (await session.handover.one(id)) ?? fail('file.missing', 'This deliverable is not finished.', id),
 )

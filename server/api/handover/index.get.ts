@@ -1,2 +1,2 @@
 /** Everything finished and proven, newest first, as lists show it. */
-export default route('GET handover', (session) => session.runs.handover())
+export default route('GET handover', (session) => session.handover.list())

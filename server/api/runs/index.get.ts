@@ -1,1 +1,1 @@
-export default route('GET runs', (session) => session.runs.list())
+export default route('GET runs', (session) => session.progress.list())

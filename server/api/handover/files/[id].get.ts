@@ -6,7 +6,7 @@ import { fail } from '../../../../core/problem'
 /** A finished file, in ranges, for looking at it in the browser. */
 export default route('GET handover/files/:id', async (session, { params, event }) => {
   const proof =
-    (await session.runs.proof(params.id)) ?? fail('file.missing', 'This deliverable is not finished.', params.id)
+    (await session.handover.one(params.id)) ?? fail('file.missing', 'This deliverable is not finished.', params.id)
   const file = session.roots.resolve(proof.item.target.root, proof.path)
   const { size } = await stat(file)
   const range = /^bytes=(\d*)-(\d*)$/.exec(getRequestHeader(event, 'range') ?? '')

@@ -1,1 +1,1 @@
-export default route('GET runs/:id', (session, { params }) => session.runs.view(params.id))
+export default route('GET runs/:id', (session, { params }) => session.progress.view(params.id))

@@ -3,7 +3,7 @@ import path from 'node:path'
 
 /** The frozen run sheet. */
 export default route('GET runs/:id/sheet', async (session, { params, event }) => {
-  const view = await session.runs.view(params.id)
+  const view = await session.progress.view(params.id)
   setResponseHeaders(event, {
     'content-type': 'application/json',
     'content-disposition': `attachment; filename="run-sheet-${view.id}.json"`,
