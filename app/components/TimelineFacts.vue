@@ -1,0 +1,170 @@
+<script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
+import { sourceChannels } from '../../core/sound/layout'
+import { rateLabel, rates, sameRate } from '../../core/time/rate'
+import { formatLength, formatTimecode } from '../../core/time/timecode'
+import { shotsOf } from '../../core/timeline/model'
+import { plural, spanText } from '../lib/text'
+import { useProblems } from '../stores/problems'
+import { useTimelines } from '../stores/timelines'
+
+/** What a timeline is, in figures, and what the pass over its pictures and sound found. */
+const props = defineProps<{ timeline: ShownTimeline }>()
+const problems = useProblems()
+const timelines = useTimelines()
+const t = computed(() => props.timeline)
+
+async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
+  const done = await problems.attempt(() => timelines.patch(t.id, { rate: select.value }))
+  if (!done) select.value = rateLabel(t.model.rate)
+}
+/** The rates stills can be given; the one they say themselves comes first when it is none of these. */
+const ratesOf = (t: ShownTimeline) =>
+  [...(rates.some((r) => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
+const found = (t: ShownTimeline) => {
+  const p = t.analysis.pictures
+  if (!p) return null
+  const s = t.analysis.sound?.faults
+  const parts = [
+    p.cuts &&
+      (t.comparison
+        ? `${t.comparison.agree} of ${plural(t.comparison.given, 'cut')} found again`
+        : plural(p.cuts.length, 'change of shot', 'changes of shot')),
+    p.black.length && plural(p.black.length, 'black stretch', 'black stretches'),
+    p.freeze.length && plural(p.freeze.length, 'freeze'),
+    p.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),
+    p.levels?.excursions.length && plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
+    p.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,
+    s?.silence.length && plural(s.silence.length, 'silence'),
+    s?.clicks.length && plural(s.clicks.length, 'click'),
+    s?.dropouts.length && plural(s.dropouts.length, 'dropout'),
+    s?.phase.length && plural(s.phase.length, 'stretch out of phase', 'stretches out of phase'),
+  ].filter(Boolean)
+  return parts.length ? parts.join(' · ') : 'no faults'
+}
+/** How far the pass over the pictures has come, and seconds left at the speed seen. */
+function progress(t: ShownTimeline): { share: number; left: number | null } | null {
+  const open = timelines.background.find(
+    (b) => b.kind === 'analyse-segment' && !b.failed && b.content === t.fingerprint.content,
+  )
+  if (!open) return null
+  const todo = open.left
+  const now = Date.now()
+  const begun = seen.get(t.fingerprint.content) ?? { at: now, todo }
+  seen.set(t.fingerprint.content, begun)
+  const speed = (begun.todo - todo) / Math.max(0.001, (now - begun.at) / 1000)
+  return {
+    share: 1 - todo / Math.max(1, t.model.length),
+    left: speed > 0 && now - begun.at > 2000 ? todo / speed : null,
+  }
+}
+const seen = new Map<string, { at: number; todo: number }>()
+</script>
+
+<template>
+  <dl>
+    <div>
+      <dt>Rate</dt>
+      <dd v-if="t.info.container === 'stills' && !t.assembled">
+        <select
+          class="num rate"
+          :value="rateLabel(t.model.rate)"
+          :aria-label="`Rate of ${t.name}`"
+          title="Stills run as fast as you say"
+          @change="setRate(t, $event.target as HTMLSelectElement)"
+        >
+          <option v-for="r in ratesOf(t)" :key="r">{{ r }}</option>
+        </select>
+      </dd>
+      <dd v-else class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd>
+    </div>
+    <div>
+      <dt>Raster</dt>
+      <dd class="num">{{ t.info.video[0]!.width }}×{{ t.info.video[0]!.height }}</dd>
+    </div>
+    <div>
+      <dt>Pictures</dt>
+      <dd>
+        {{ t.info.video[0]!.codec }} {{ t.info.video[0]!.profile }}
+        <span class="num">{{ t.info.video[0]!.chroma }}</span>
+      </dd>
+    </div>
+    <div>
+      <dt>Starts</dt>
+      <dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd>
+    </div>
+    <div>
+      <dt>Length</dt>
+      <dd class="num">{{ formatLength(t.model.length, t.model) }}</dd>
+    </div>
+    <div>
+      <dt>Sound</dt>
+      <dd>
+        {{
+          sourceChannels(t.info)
+            ? `${sourceChannels(t.info)} × ${t.assembled ? '' : t.info.audio[0]!.codec} ` +
+              `${t.info.audio[0]!.sampleRate / 1000} kHz`
+            : 'none'
+        }}
+      </dd>
+    </div>
+    <div v-if="t.assembled">
+      <dt>Events</dt>
+      <dd class="num">{{ t.model.events.length }} on {{ plural(t.model.tracks.length, 'track') }}</dd>
+    </div>
+    <div>
+      <dt>Shots</dt>
+      <dd class="num">{{ shotsOf(t.model).length }}</dd>
+    </div>
+    <div v-if="t.model.markers.length">
+      <dt>Markers</dt>
+      <dd class="num">{{ t.model.markers.length }}</dd>
+    </div>
+    <div>
+      <dt>Regions</dt>
+      <dd class="num">{{ t.split.regions.length }}</dd>
+    </div>
+    <div class="wide">
+      <dt>Found in it</dt>
+      <dd v-if="found(t)">
+        {{ found(t)
+        }}<template v-if="t.analysis.sound?.facts.integrated">
+          · <span class="num">{{ t.analysis.sound.facts.integrated.toFixed(1).replace('-', '−') }} LUFS</span> over
+          all</template
+        >
+      </dd>
+      <dd v-else class="quiet">
+        looking through it<template v-if="progress(t)">
+          · <span class="num">{{ Math.round(progress(t)!.share * 100) }} %</span
+          ><template v-if="progress(t)!.left !== null">, {{ spanText(progress(t)!.left!) }} left</template></template
+        >
+      </dd>
+    </div>
+  </dl>
+</template>
+
+<style scoped>
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 28px;
+  margin: 6px 16px 12px;
+}
+dt {
+  font-size: 11.5px;
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  font-size: 13.5px;
+}
+select.rate {
+  background: var(--raised);
+  color: var(--text);
+  border: 1px solid var(--line);
+  border-radius: 2px;
+  padding: 0 2px;
+  margin: -2px 0 0 -3px;
+  font-size: 13.5px;
+}
+</style>
