@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import type { DeliverableSummary } from '../../contract/deliverables'
+import { api } from '../lib/api'
+import { useRoots } from '../lib/roots'
+import { bytesText, plural, spanText } from '../lib/text'
+import { useDeliverables } from '../stores/deliverables'
+import { useProblems } from '../stores/problems'
+import { useRuns } from '../stores/runs'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
+
+/** What goes tonight and what stays behind; the run sheet is frozen from here. */
+const emit = defineEmits<{ back: [] }>()
+const deliverables = useDeliverables()
+const runs = useRuns()
+const problems = useProblems()
+const shelf = useShelf()
+const timelines = useTimelines()
+const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
+const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
+/** What was taken out of the night by hand, or, of what is delivered already, put into it again. */
+const turned = ref(new Set<string>())
+const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
+  `${d.timelineId}/${d.regionId}/${d.outletId}`
+const ready = computed(() => deliverables.all.filter((d) => d.cleared))
+const held = computed(() => deliverables.all.filter((d) => !d.cleared))
+const goes = (d: DeliverableSummary) => (d.delivered === null) !== turned.value.has(keyOf(d))
+const going = computed(() => ready.value.filter(goes))
+const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
+const bytes = computed(() => going.value.reduce((n, d) => n + d.bytes, 0))
+const outletRoots = computed(() => [
+  ...new Set(deliverables.all.map((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root ?? '')),
+])
+/** Room of each destination, as text by its root. */
+const rooms = computed(() =>
+  outletRoots.value.flatMap((root): [string, string][] => {
+    const needed = deliverables.all
+      .filter((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root === root)
+      .reduce((n, d) => n + d.bytes, 0)
+    const found = roots.value.find((r) => r.name === root)
+    if (!found || found.away) return [[root, 'away']]
+    return [[root, `${bytesText(found.free)} free, ${bytesText(needed)} needed by all`]]
+  }),
+)
+const roots = useRoots()
+function toggle(k: string) {
+  const s = new Set(turned.value)
+  if (!s.delete(k)) s.add(k)
+  turned.value = s
+}
+const starting = ref(false)
+async function start() {
+  starting.value = true
+  await problems.attempt(async () => {
+    await api('POST runs', { body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) } })
+    await runs.load()
+    emit('back')
+  })
+  starting.value = false
+}
+const fileName = (p: string) => p.split('/').at(-1)!
+const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.name ?? ''
+</script>
+
+<template>
+  <div class="night">
+    <section class="list">
+      <div class="row spread top">
+        <div>
+          <h1>Tonight</h1>
+          <p class="quiet">
+            What is cleared goes; what fails a must-rule, or could not be measured for one, stays behind, and only that.
+          </p>
+        </div>
+      </div>
+      <p v-if="!deliverables.all.length" class="quiet">
+        No deliverables yet. <NuxtLink to="/outlets">Send regions to outlets</NuxtLink>
+      </p>
+      <table v-if="ready.length">
+        <tbody>
+          <tr v-for="d in ready" :key="keyOf(d)" :class="{ out: !goes(d) }">
+            <td>
+              <input type="checkbox" :checked="goes(d)" :aria-label="`Run ${d.title}`" @change="toggle(keyOf(d))" />
+            </td>
+            <td><VerdictMark :verdict="d.verdict" /></td>
+            <td>
+              {{ d.title }}
+              <div class="quiet small">
+                {{ timelineName(d.timelineId)
+                }}<template v-if="d.delivered">
+                  · delivered as <span class="num">{{ fileName(d.delivered) }}</span>, unchanged since</template
+                >
+              </div>
+            </td>
+            <td class="num small path">{{ fileName(d.path) }}</td>
+            <td class="num small right">{{ bytesText(d.bytes) }}</td>
+            <td class="num small right">{{ spanText(d.seconds) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <template v-if="held.length">
+        <h2 class="held">
+          Stays behind <span class="num quiet">{{ held.length }}</span>
+        </h2>
+        <table>
+          <tbody>
+            <tr v-for="d in held" :key="keyOf(d)">
+              <td><VerdictMark :verdict="d.verdict" /></td>
+              <td class="title">{{ d.title }}</td>
+              <td class="small">
+                {{
+                  d.trouble
+                    .filter((r) => r.blocks)
+                    .map((r) => r.why)
+                    .join(' ')
+                }}
+              </td>
+              <td>
+                <NuxtLink
+                  class="small"
+                  :to="{ path: '/checks', query: { deliverable: keyOf(d) } }"
+                  @click="timelines.choose(d.timelineId)"
+                  >mend</NuxtLink
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
+    </section>
+    <aside class="side">
+      <h2>The night</h2>
+      <dl>
+        <dt>Files</dt>
+        <dd class="num">{{ going.length }}</dd>
+        <dt>Will take about</dt>
+        <dd class="num">{{ spanText(seconds) }}</dd>
+        <dt>Will need</dt>
+        <dd class="num">{{ bytesText(bytes) }}</dd>
+        <template v-for="[r, text] in rooms" :key="r"
+          ><dt>Room on {{ r }}</dt>
+          <dd class="num">{{ text.split(',')[0] }}</dd></template
+        >
+      </dl>
+      <label class="small quiet">Name of this run<InputText v-model="name" size="small" fluid /></label>
+      <label class="small quiet row"
+        >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, shelf.workers.length)" />{{
+          ' '
+        }}
+        <span class="num">{{ workers }}</span></label
+      >
+      <Button
+        :label="`Start the night: ${plural(going.length, 'file')}`"
+        :disabled="!going.length || starting"
+        @click="start()"
+      />
+      <p class="small quiet">The list is frozen when it starts: later changes at the desk do not touch it.</p>
+      <Button
+        v-if="runs.current"
+        severity="secondary"
+        size="small"
+        label="Back to the last run"
+        @click="emit('back')"
+      />
+      <template v-if="runs.all.length"
+        ><h3 class="earlier">Earlier runs</h3>
+        <p v-for="r in runs.all.slice(0, 8)" :key="r.id" class="row spread small">
+          <a :href="`/api/runs/${r.id}/sheet`" title="Run sheet">{{ r.name }}</a><span class="num quiet"
+            >{{ r.done }}/{{ r.total }}</span
+          >
+        </p></template
+      >
+    </aside>
+  </div>
+</template>
+
+<style scoped src="../theme/night.css"></style>
+<style scoped>
+.side {
+  width: 300px;
+  flex: none;
+  border-left: 1px solid var(--line);
+  background: var(--surface);
+  padding: 20px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  overflow: auto;
+}
+tr.out {
+  opacity: 0.65;
+}
+.path {
+  overflow-wrap: anywhere;
+}
+.title {
+  white-space: nowrap;
+  padding-right: 16px;
+}
+.held {
+  margin: 22px 0 6px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 5px 12px;
+  margin: 0;
+  font-size: 13.5px;
+}
+dt {
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  text-align: right;
+}
+.earlier {
+  margin-top: 10px;
+}
+</style>
