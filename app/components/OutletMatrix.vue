@@ -1,0 +1,258 @@
+<script setup lang="ts">
+import type { DeliverableSummary } from '../../contract/deliverables'
+import { formatLength } from '../../core/time/timecode'
+import { bytesText } from '../lib/text'
+import { useDeliverables } from '../stores/deliverables'
+import { useEditor } from '../stores/editor'
+import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
+
+/** Which region goes to which outlet, region by region, painted with the pointer. */
+const hand = defineModel<{ outletId: string; regionId: string | null }>('hand', { required: true })
+defineProps<{ outletId: string | null }>()
+const deliverables = useDeliverables()
+const shelf = useShelf()
+const timelines = useTimelines()
+const desk = useEditor()
+const byCell = computed(() => new Map(deliverables.ofTimeline.map((d) => [`${d.regionId}/${d.outletId}`, d])))
+const fileName = (p: string) => p.split('/').at(-1)!
+const specName = (id: string) => shelf.specs.find((s) => s.id === id)?.name ?? id
+const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
+
+const cellsOf = (regions: readonly { id: string }[], outletId: string) =>
+  regions.map((r) => ({ timelineId: desk.id, regionId: r.id, outletId }))
+const columnOn = (o: string) => desk.regions.length > 0 && desk.regions.every((r) => byCell.value.has(`${r.id}/${o}`))
+const rowOn = (r: string) => shelf.outlets.length > 0 && shelf.outlets.every((o) => byCell.value.has(`${r}/${o.id}`))
+
+// painting: press on a mark and draw over others
+let painting: boolean | null = null
+const painted = ref(new Map<string, boolean>())
+const isOn = (r: string, o: string) => painted.value.get(`${r}/${o}`) ?? byCell.value.has(`${r}/${o}`)
+function press(r: string, o: string) {
+  painting = !isOn(r, o)
+  enter(r, o)
+  window.addEventListener('pointerup', release, { once: true })
+}
+function enter(r: string, o: string) {
+  if (painting === null || isOn(r, o) === painting) return
+  painted.value = new Map(painted.value).set(`${r}/${o}`, painting)
+}
+async function release() {
+  const on = painting
+  painting = null
+  const cells = [...painted.value.keys()].map((k) => {
+    const [regionId, outletId] = k.split('/') as [string, string]
+    return { timelineId: desk.id, regionId, outletId }
+  })
+  if (on !== null && cells.length) await deliverables.setChosen(cells, on)
+  painted.value = new Map()
+}
+</script>
+
+<template>
+  <div class="matrix">
+    <table>
+      <thead>
+        <tr>
+          <th class="corner">
+            <span class="quiet small">{{ timelines.current?.name }}</span>
+          </th>
+          <th v-for="o in shelf.outlets" :key="o.id" :class="{ hand: o.id === outletId }">
+            <button class="plain head" @click="hand = { outletId: o.id, regionId: hand.regionId }">
+              <strong>{{ o.name }}</strong><span class="quiet small">{{ o.recipe.name }}</span
+              ><span class="quiet small">{{ specName(o.spec) }}</span>
+            </button>
+            <label class="small quiet all"
+              ><input
+                type="checkbox"
+                :checked="columnOn(o.id)"
+                @change="
+                  deliverables.setChosen(cellsOf(desk.regions, o.id), ($event.target as HTMLInputElement).checked)
+                "
+              />
+              all regions</label
+            >
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(r, i) in desk.regions" :key="r.id">
+          <th class="region" :class="{ hand: r.id === hand.regionId }">
+            <div class="row">
+              <input
+                type="checkbox"
+                :checked="rowOn(r.id)"
+                :aria-label="`${r.name} to all outlets`"
+                @change="
+                  deliverables.setChosen(
+                    shelf.outlets.map((o) => ({ timelineId: desk.id, regionId: r.id, outletId: o.id })),
+                    ($event.target as HTMLInputElement).checked,
+                  )
+                "
+              /><span class="num quiet">{{ String(i + 1).padStart(2, '0') }}</span
+              ><span class="clip">{{ r.name || 'without a name' }}</span>
+            </div>
+          </th>
+          <td
+            v-for="o in shelf.outlets"
+            :key="o.id"
+            :class="{ on: isOn(r.id, o.id), hand: r.id === hand.regionId && o.id === outletId }"
+            @click="hand = { outletId: o.id, regionId: r.id }"
+            @pointerenter="enter(r.id, o.id)"
+          >
+            <div class="cell">
+              <button
+                class="paint"
+                :aria-label="`${r.name} to ${o.name}`"
+                :aria-pressed="isOn(r.id, o.id)"
+                :title="isOn(r.id, o.id) ? 'Take it off; draw to take off more' : 'Send it here; draw to send more'"
+                @pointerdown.stop.prevent="press(r.id, o.id)"
+                @keydown.enter.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
+                @keydown.space.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
+              >
+                <span />
+              </button>
+              <template v-if="byCell.get(`${r.id}/${o.id}`)">
+                <div class="grow">
+                  <div class="row">
+                    <VerdictMark :verdict="byCell.get(`${r.id}/${o.id}`)!.verdict" :size="10" /><span
+                      class="num clip name"
+                      :class="{ over: overriddenOf(byCell.get(`${r.id}/${o.id}`)!) }"
+                      :title="byCell.get(`${r.id}/${o.id}`)!.path"
+                      >{{ fileName(byCell.get(`${r.id}/${o.id}`)!.path) }}</span
+                    >
+                  </div>
+                  <div class="num quiet facts">
+                    {{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }} ·
+                    {{ formatLength(byCell.get(`${r.id}/${o.id}`)!.frames, timelines.current!.model) }}
+                  </div>
+                </div>
+              </template>
+            </div>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="!desk.regions.length" class="quiet pad">
+      This timeline has no regions yet. <NuxtLink to="/desk">Split it at the Desk</NuxtLink>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.matrix {
+  flex: 1;
+  overflow: auto;
+  min-width: 0;
+}
+table {
+  width: 100%;
+  table-layout: fixed;
+  font-size: 13px;
+}
+th {
+  text-align: left;
+  font-weight: 500;
+  vertical-align: top;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  background: var(--ground);
+  border-bottom: 1px solid var(--line);
+  padding: 9px 8px 6px;
+  z-index: 2;
+}
+thead th.hand {
+  box-shadow: inset 0 -2px 0 var(--crane);
+}
+.corner {
+  width: 186px;
+}
+.head {
+  display: flex;
+  flex-direction: column;
+  width: 100%;
+}
+.all {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  margin-top: 3px;
+}
+.region {
+  padding: 9px 8px 9px 14px;
+  border-bottom: 1px solid var(--line);
+  width: 186px;
+}
+.region .row {
+  gap: 7px;
+  min-width: 0;
+}
+td {
+  border-bottom: 1px solid var(--line);
+  border-left: 1px solid var(--line);
+  padding: 6px 7px;
+  height: 47px;
+  cursor: default;
+}
+td.on {
+  background: var(--surface);
+}
+td.hand {
+  outline: 2px solid var(--crane);
+  outline-offset: -2px;
+}
+.cell {
+  display: flex;
+  gap: 7px;
+  align-items: start;
+  min-width: 0;
+}
+.cell .row {
+  gap: 5px;
+  min-width: 0;
+}
+.paint {
+  width: 13px;
+  height: 13px;
+  flex: none;
+  margin-top: 3px;
+  border: 1.4px solid var(--quiet);
+  background: none;
+  border-radius: 2px;
+  padding: 0;
+  display: grid;
+  place-items: center;
+  cursor: pointer;
+  touch-action: none;
+}
+td.on .paint {
+  border-color: var(--crane);
+}
+td.on .paint span {
+  width: 7px;
+  height: 7px;
+  background: var(--crane);
+  display: block;
+}
+.name {
+  font-size: 12px;
+  min-width: 0;
+}
+.name.over {
+  text-decoration: underline;
+  text-decoration-color: var(--crane);
+  text-underline-offset: 3px;
+}
+.facts {
+  font-size: 11.5px;
+  padding-left: 15px;
+}
+.pad {
+  padding: 24px;
+}
+input[type='checkbox'] {
+  accent-color: var(--crane);
+}
+</style>
