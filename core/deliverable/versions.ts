@@ -6,7 +6,12 @@ export function pathKey(path: string): string {
 /** Paths that more than one deliverable would get, by key. */
 export function collisions(paths: readonly string[]): Map<string, number[]> {
   const byKey = new Map<string, number[]>()
-  paths.forEach((p, i) => byKey.set(pathKey(p), [...(byKey.get(pathKey(p)) ?? []), i]))
+  paths.forEach((p, i) => {
+    const key = pathKey(p)
+    const list = byKey.get(key)
+    if (list) list.push(i)
+    else byKey.set(key, [i])
+  })
   return new Map([...byKey].filter(([, list]) => list.length > 1))
 }
 
@@ -24,12 +29,12 @@ export async function freePath(
   taken: (path: string) => boolean | Promise<boolean>,
 ): Promise<{ path: string; version: number }> {
   const first = make(1)
+  if (!(await taken(first))) return { path: first, version: 1 }
   const versioned = make(2) !== first
-  for (let version = 1; version < 1000; version++) {
-    const path =
-      versioned || version === 1
-        ? make(version)
-        : first.replace(/(\.[A-Za-z0-9]+)?$/, (ext) => `_${versionLabel(version)}${ext}`)
+  for (let version = 2; version < 1000; version++) {
+    const path = versioned
+      ? make(version)
+      : first.replace(/(\.[A-Za-z0-9]+)?$/, (ext) => `_${versionLabel(version)}${ext}`)
     if (!(await taken(path))) return { path, version }
   }
   return { path: first, version: 1000 }

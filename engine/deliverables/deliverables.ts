@@ -24,6 +24,8 @@ const keptFacts = 40_000
 interface Name {
   readonly day: string
   readonly first: string
+  /** Why the first cannot be used; null when it can. */
+  readonly bad: string | null
   readonly make: (version: number) => string
 }
 
@@ -189,10 +191,10 @@ export class Deliverables {
       }
     const isThere = this.roots.glance()
     return Promise.all(
-      named.map(async ({ first, make }, i) => {
-        const bad = unusable(first)
-        const free = bad ? { path: first, version: 1 } : await freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
-        return { ...free, bad: bad ?? unusable(free.path) ?? doubled.get(i) ?? null }
+      named.map(async ({ first, bad, make }, i) => {
+        if (bad) return { path: first, version: 1, bad }
+        const free = await freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
+        return { ...free, bad: (free.version > 1 ? unusable(free.path) : null) ?? doubled.get(i) ?? null }
       }),
     )
   }
@@ -212,9 +214,17 @@ export class Deliverables {
       source: path.basename(file.path, path.extname(file.path)),
       today,
     }
-    const make = (version: number) =>
-      `${path.posix.join(folder, expandPattern(d.outlet.pattern, { ...context, version }))}.${d.recipe.container}`
-    const name = { day, first: make(1), make }
+    const made = new Map<number, string>()
+    const make = (version: number) => {
+      const known = made.get(version)
+      if (known !== undefined) return known
+      const file = expandPattern(d.outlet.pattern, { ...context, version })
+      const name = `${path.posix.join(folder, file)}.${d.recipe.container}`
+      made.set(version, name)
+      return name
+    }
+    const first = make(1)
+    const name = { day, first, bad: unusable(first), make }
     this.named.set(d, name)
     return name
   }

@@ -123,18 +123,18 @@ export class Roots {
   glance(): (rootName: string, relative: string) => boolean {
     const folders = new Map<string, string | null>()
     return (rootName, relative) => {
-      const folder = path.dirname(relative)
-      const key = `${rootName}:${folder}`
+      const slash = relative.lastIndexOf('/')
+      const key = `${rootName}:${relative.slice(0, slash + 1)}`
       let full = folders.get(key)
       if (full === undefined) {
         try {
-          full = this.resolve(rootName, folder)
+          full = this.resolve(rootName, relative.slice(0, slash + 1))
         } catch {
           full = null
         }
         folders.set(key, full)
       }
-      return full !== null && existsSync(path.join(full, path.basename(relative)))
+      return full !== null && existsSync(`${full}${path.sep}${relative.slice(slash + 1)}`)
     }
   }
 
