@@ -3,7 +3,8 @@ import type { Seconds } from '../time/rate'
 import type { RegionSound } from '../analysis/soundstretches'
 import { forecastSeconds } from '../job/steps'
 import { damageOf, describedMedia, describedOutput } from '../measure/described'
-import { readMeasures } from '../measure/registry'
+import type { Evidence } from '../measure/measure'
+import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { recipeKind } from '../recipe/registry'
@@ -83,20 +84,22 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
+  const rules = rulesFor(d.spec, 'before', d.output.video !== null)
+  const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
+  const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
   const source = {
-    ...readMeasures({ described: describedMedia(info, model), damage: damageIn(d) }, 'source file'),
-    ...(heard ? readMeasures({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...(pictures && d.output.video ? readMeasures({ pictures, base }, 'measured over the region') : {}),
+    ...read({ described: describedMedia(info, model), damage: damageIn(d) }, 'source file'),
+    ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
+    ...(pictures && d.output.video ? read({ pictures, base }, 'measured over the region') : {}),
   }
   const forecast = {
-    ...readMeasures({ described: describedOutput(output, model) }, 'recipe'),
-    ...readMeasures({ obstacles }, 'this machine'),
-    ...(heard ? readMeasures({ sound: heard, gain }, 'measured, with gain') : {}),
-    ...readMeasures({ metadata: d.region.metadata }, 'region'),
-    ...readMeasures({ name }, 'name pattern'),
-    ...(known.room ? readMeasures({ room: known.room }, d.outlet.root) : {}),
+    ...read({ described: describedOutput(output, model) }, 'recipe'),
+    ...read({ obstacles }, 'this machine'),
+    ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
+    ...read({ metadata: d.region.metadata }, 'region'),
+    ...read({ name }, 'name pattern'),
+    ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),
   }
-  const rules = rulesFor(d.spec, 'before', d.output.video !== null)
   const results = judge(rules, forecast, source, null, d.waivers).map((r) => ({
     ...r,
     fix: fixFor(r, d.recipe, info),

@@ -75,9 +75,11 @@ export const measures: Measure[] = [
   freeRoom,
 ]
 
+const byName = new Map(measures.map((m) => [m.name, m]))
+
 export function measureOf(name: string): Measure {
   return (
-    measures.find((m) => m.name === name) ??
+    byName.get(name) ??
     fail(
       'measure.unknown',
       `There is no measure called “${name}”.`,
@@ -87,10 +89,10 @@ export function measureOf(name: string): Measure {
   )
 }
 
-/** Every reading that the evidence has; `from` says where it comes from. */
-export function readMeasures(evidence: Evidence, from: string): Readings {
+/** Every reading that the evidence has, of the measures that are asked for; `from` says where it comes from. */
+export function readMeasures(evidence: Evidence, from: string, asked: readonly Measure[] = measures): Readings {
   const out: Readings = {}
-  for (const m of measures) {
+  for (const m of asked) {
     const reading = m.read(evidence)
     if (reading) out[m.name] = { ...reading, from }
   }
