@@ -26,6 +26,7 @@ onMounted(() => {
       finding.value = true
     } else if (e.key === '?' && !(e.target as HTMLElement).closest('input, textarea, select')) keys.value = true
   })
+  window.addEventListener('pagehide', () => desk.keepHistory())
   // a file dropped beside a drop zone must not replace the page
   for (const type of ['dragover', 'drop']) window.addEventListener(type, (e) => e.preventDefault())
 })

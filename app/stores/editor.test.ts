@@ -266,12 +266,36 @@ describe('saving', () => {
     desk.go(150)
     desk.keepPlace()
     await quiet(desk)
+    desk.keepHistory()
     setActivePinia(createPinia())
     const again = useEditor()
     again.lay(timeline(saved.at(-1)!.split, 2))
     expect(again.playhead).toBe(150)
     again.undo()
     expect(again.regions).toEqual([])
+  })
+  it('keeps of the history what the server has, and fewer steps where the browser has no room for all', async () => {
+    const desk = laid()
+    desk.makeRegion()
+    for (const name of ['a', 'b', 'c']) desk.rename(desk.regions[0]!.id, name)
+    await quiet(desk)
+    vi.stubGlobal('fetch', () => new Promise(() => undefined))
+    desk.rename(desk.regions[0]!.id, 'not yet')
+    const store = sessionStorage.setItem.bind(sessionStorage)
+    const full = 500
+    sessionStorage.setItem = (key: string, value: string) => {
+      if (value.length > full) throw new Error('full')
+      store(key, value)
+    }
+    desk.keepHistory()
+    const kept = JSON.parse(sessionStorage.getItem('velvet.history.t')!) as {
+      version: number
+      history: { past: { value: Split }[]; present: Split }
+    }
+    expect(kept.history.present.regions[0]!.name).toBe('c')
+    expect(kept.history.past.length).toBeGreaterThan(0)
+    expect(kept.history.past.length).toBeLessThan(4)
+    expect(kept.history.past.at(-1)!.value.regions[0]!.name).toBe('b')
   })
   describe('after a reload that came before the server had it', () => {
     /** A desk with a region named in three steps, of which the server has not answered any. */

@@ -114,6 +114,7 @@ export const useEditor = defineStore('editor', {
         return
       }
       if (this.saving) leftBehind.set(this.id, this.split)
+      this.keepHistory()
       const kept = localStorage.getItem(`velvet.desk.${t.id}`)
       const place = kept
         ? (JSON.parse(kept) as { playhead: number; top: number; zoom: number })
@@ -211,7 +212,6 @@ export const useEditor = defineStore('editor', {
           if (mine()) Object.assign(this, { version, kept })
         }
         sessionStorage.removeItem(unsavedKey(id))
-        if (mine()) this.keepHistory()
       } catch (e) {
         const problem = toProblem(e)
         if (!mine()) useProblems().say(problem)
@@ -242,15 +242,24 @@ export const useEditor = defineStore('editor', {
       sessionStorage.removeItem(unsavedKey(id))
       this.history = markRaw(startHistory(t.split))
     },
-    /** So that undo reaches back over a reload. */
+    /**
+     * So that undo reaches back over a reload: as far as what the server has, since the rest is taken up as unsaved.
+     * Written when the desk is left, not with every edit: it is megabytes where there are thousands of regions.
+     */
     keepHistory() {
       const { past, present, future } = this.history
-      const history = { present, past: past.slice(-30), future: future.slice(0, 30) }
-      try {
-        sessionStorage.setItem(`velvet.history.${this.id}`, JSON.stringify({ version: this.version, history }))
-      } catch {
-        /* the browser's room is full: undo ends at the reload */
-      }
+      const at = present === this.kept ? past.length : past.findLastIndex((step) => step.value === this.kept)
+      if (!this.id || at < 0) return
+      const ahead = at === past.length ? future : []
+      // fewer steps, when the browser's room is full
+      for (let n = 30; n > 0; n >>= 1)
+        try {
+          const history = { past: past.slice(0, at).slice(-n), present: this.kept, future: ahead.slice(0, n) }
+          sessionStorage.setItem(`velvet.history.${this.id}`, JSON.stringify({ version: this.version, history }))
+          return
+        } catch {
+          sessionStorage.removeItem(`velvet.history.${this.id}`)
+        }
     },
     go(frame: number) {
       this.playhead = Math.max(0, Math.min(this.length - 1, Math.round(frame)))
