@@ -240,3 +240,22 @@ describe('sound faults', () => {
     }
   })
 })
+
+describe('sound that ends within a frame of its trace', () => {
+  it('counts for loudness as far as its slots are whole, and for peaks to its last sample', () => {
+    const shape: SoundShape = { channels: 1, sampleRate: 48000, rate: makeRate(25) }
+    // two seconds and 7.9 ms of a tone, the last sample a click
+    const tone = Float32Array.from({ length: 96_379 }, (_, i) => 0.1 * Math.sin(i / 7))
+    const clicked = Float32Array.from(tone)
+    clicked[clicked.length - 1] = 0.9
+    const read = (x: Float32Array) => {
+      const meter = soundMeter(shape, null)
+      meter.feed([x])
+      return meter.result()
+    }
+    const whole = read(tone.subarray(0, 96_000))
+    expect(read(tone).integrated).toBe(whole.integrated)
+    expect(read(clicked).integrated).toBe(whole.integrated)
+    expect(read(clicked).peaks[0]).toBeCloseTo(20 * Math.log10(0.9), 3)
+  })
+})

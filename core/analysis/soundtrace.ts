@@ -86,6 +86,8 @@ export class SoundTracer {
   private complete: Open[] = []
   private frame: Frames
   private filled = 0
+  /** Samples of the frame in hand that are sound, once the sound has ended within it. */
+  private heard = Infinity
 
   constructor(
     private readonly shape: SoundShape,
@@ -128,6 +130,7 @@ export class SoundTracer {
 
   finish(): void {
     const end = this.filled > 0 ? this.frame + 1 : this.frame
+    this.heard = this.filled
     while (this.frame < end || this.open.some((o) => o.frame < end)) {
       const silence = new Float32Array(this.begin(this.frame + 1) - this.begin(this.frame) - this.filled)
       this.feed(this.work.map(() => silence))
@@ -150,6 +153,7 @@ export class SoundTracer {
     while (this.open.length > 0 && this.open[0]!.done >= layout.anew) this.complete.push(this.open.shift()!)
     this.frame++
     this.filled = 0
+    if (Number.isFinite(this.heard)) this.heard = 0
   }
 
   /** Traces the frame in hand of one channel, whose samples are [history, end) of its work. */
@@ -168,10 +172,12 @@ export class SoundTracer {
       const slot = this.frame * layout.slots + s
       const from = start + sampleAtFrame(slot, this.perSecond, this.shape.sampleRate)
       const to = start + sampleAtFrame(slot + 1, this.perSecond, this.shape.sampleRate)
-      row[layout.energies + c * layout.slots + s] = energy(this.running[c]!, from, to)
+      // BS.1770-5 leaves out what is no whole block at the end: a slot that silence was added to does not count
+      const whole = to - history <= this.heard
+      row[layout.energies + c * layout.slots + s] = whole ? energy(this.running[c]!, from, to) : NaN
       for (const o of this.open)
         if (o.done + s < layout.anew)
-          o.row[layout.energiesAnew + c * layout.anew + o.done + s] = energy(o.states[c]!, from, to)
+          o.row[layout.energiesAnew + c * layout.anew + o.done + s] = whole ? energy(o.states[c]!, from, to) : NaN
     }
     if (!silent || samplePeak(x, 0, history, 0) > 0) {
       const middle = Math.min(end, 2 * history)
@@ -233,7 +239,7 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
             (since < layout.anew
               ? head[layout.energiesAnew + c * layout.anew + since]!
               : row[layout.energies + c * layout.slots + s]!)
-        energies.push(sum)
+        if (!Number.isNaN(sum)) energies.push(sum)
       }
       route.forEach((c, i) => {
         if (c < 0) return
