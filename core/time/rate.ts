@@ -89,3 +89,21 @@ export function nominalRate(r: Rate): number {
 export function framesToSeconds(frames: Frames, r: Rate): Seconds {
   return (frames * r.den) / r.num
 }
+
+/** Whether a rate is that of sound alone: its timelines are counted in samples, and the rate is the sample rate. */
+export function countsSamples(r: Rate): boolean {
+  return nominalRate(r) > 1000
+}
+
+/** What timelines of a rate are counted in. */
+export function unitOf(r: Rate): 'frame' | 'sample' {
+  return countsSamples(r) ? 'sample' : 'frame'
+}
+
+/**
+ * The rate at which work and traces of sound are counted: that of the pictures; for sound alone, hundredths of a
+ * second, since samples are too many.
+ */
+export function traceRate(r: Rate): Rate {
+  return countsSamples(r) ? makeRate(100) : r
+}

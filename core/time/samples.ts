@@ -1,4 +1,4 @@
-import type { Frames, Rate, Samples } from './rate'
+import { countsSamples, traceRate, type Frames, type Rate, type Samples } from './rate'
 
 /** `a * b / c` rounded to the nearest integer, half up, exact for any safe integers. */
 export function mulDivRound(a: number, b: number, c: number): number {
@@ -33,4 +33,11 @@ export function frameAtSample(sample: Samples, rate: Rate, sampleRate: number): 
   while (sampleAtFrame(frame + 1, rate, sampleRate) <= sample) frame++
   while (sampleAtFrame(frame, rate, sampleRate) > sample) frame--
   return frame
+}
+
+/** How many frames of work a length is, see {@link traceRate}: those of the pictures, or hundredths of a second. */
+export function workFrames(length: Frames, rate: Rate): Frames {
+  if (!countsSamples(rate)) return length
+  const work = traceRate(rate)
+  return Math.max(1, mulDivRound(length, work.num * rate.den, work.den * rate.num))
 }

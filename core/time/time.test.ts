@@ -4,7 +4,7 @@ import { lastAtOrBefore, lastWhere } from './order'
 import { uncovered } from './range'
 import { framesToSeconds, makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
 import { frameAtSample, mulDivRound, sampleAtFrame } from './samples'
-import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped } from './timecode'
+import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped, type TimeBase } from './timecode'
 
 const ntsc = { rate: makeRate(30000, 1001), dropFrame: true }
 const ntsc60 = { rate: makeRate(60000, 1001), dropFrame: true }
@@ -134,5 +134,37 @@ describe('ranges', () => {
       { in: 60, out: 100 },
     ])
     expect(uncovered({ in: 0, out: 10 }, [{ in: -5, out: 50 }])).toEqual([])
+  })
+})
+
+describe('labels of sound alone', () => {
+  const cd: TimeBase = { rate: makeRate(44100), dropFrame: false }
+  it('count samples, in as many digits as they need', () => {
+    expect(formatTimecode(44100 * 62 + 7, cd)).toBe('00:01:02:00007')
+    expect(formatTimecode(44100 * 86400 + 1, cd)).toBe('00:00:00:00001')
+  })
+  it('are read whole, as a time of day, and with decimals of a second to the nearest sample', () => {
+    expect(parseTimecode('00:01:02:00007', cd)).toBe(44100 * 62 + 7)
+    expect(parseTimecode('00:01:02', cd)).toBe(44100 * 62)
+    expect(parseTimecode('00:01:02.5', cd)).toBe(44100 * 62.5)
+    expect(parseTimecode('0:00:00,00001', cd)).toBe(0)
+    expect(parseTimecode('0:00:00,00002', cd)).toBe(1)
+    expect(parseTimecode('00:00:00:44100', cd)).toBeNull()
+    expect(parseTimecode('00:00:61.5', cd)).toBeNull()
+  })
+  it('go there and back', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(8000, 44100, 48000, 96000, 192000), fc.nat(86399), fc.nat(7999), (sr, s, n) => {
+        const base = { rate: makeRate(sr), dropFrame: false }
+        expect(parseTimecode(formatTimecode(s * sr + n, base), base)).toBe(s * sr + n)
+      }),
+    )
+  })
+  it('are typed as hours, minutes and seconds', () => {
+    expect(parseTyped('1205', 0, cd)).toBe(44100 * 725)
+    expect(parseTyped('12.5', 0, cd)).toBe(44100 * 12.5)
+    expect(parseTyped('+2s', 5, cd)).toBe(5 + 88200)
+    expect(parseTyped('-3', 5, cd)).toBe(2)
+    expect(parseTyped('00:00:01:00010', 0, cd)).toBe(44110)
   })
 })

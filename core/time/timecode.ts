@@ -1,4 +1,5 @@
-import { nominalRate, type Frames, type Rate } from './rate'
+import { countsSamples, nominalRate, type Frames, type Rate } from './rate'
+import { mulDivRound } from './samples'
 
 /** What turns a frame count into a label: the rate and whether labels are dropped (SMPTE ST 12-1). */
 export interface TimeBase {
@@ -20,7 +21,10 @@ export function framesPerDay(base: TimeBase): Frames {
   return nominalRate(base.rate) * 86400 - dropPerMinute(base) * 9 * 144
 }
 
-/** `hh:mm:ss:ff`, with `;` before the frames when labels are dropped. Wraps at 24 h; negative counts wrap backwards. */
+/**
+ * `hh:mm:ss:ff`, with `;` before the frames when labels are dropped; of sound alone, `ff` are samples, in as many digits
+ * as they need. Wraps at 24 h; negative counts wrap backwards.
+ */
 export function formatTimecode(frames: Frames, base: TimeBase): string {
   const fps = nominalRate(base.rate)
   const drop = dropPerMinute(base)
@@ -35,7 +39,7 @@ export function formatTimecode(frames: Frames, base: TimeBase): string {
     if (rest >= fps * 60) n += drop * (1 + Math.floor((rest - fps * 60) / minute))
   }
   const two = (v: number) => String(v).padStart(2, '0')
-  const ff = String(n % fps).padStart(fps > 100 ? 3 : 2, '0')
+  const ff = String(n % fps).padStart(Math.max(2, String(fps - 1).length), '0')
   const s = Math.floor(n / fps)
   return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ';' : ':'}${ff}`
 }
@@ -56,15 +60,38 @@ export function timecodeToFrames(hh: number, mm: number, ss: number, ff: number,
   return (minutes * 60 + ss) * fps + ff - drop * (minutes - Math.floor(minutes / 10))
 }
 
-/** Reads a full label; `;` or `.` before the frames is accepted at any base. Null when it is none. */
+/**
+ * Reads a full label; `;` or `.` before the frames is accepted at any base. Of sound alone `hh:mm:ss` and decimals of a
+ * second (`00:01:02.5`) are read as well, to the nearest sample. Null when it is none.
+ */
 export function parseTimecode(text: string, base: TimeBase): Frames | null {
-  const m = /^\s*(\d{1,2}):(\d{1,2}):(\d{1,2})[:;.,](\d{1,3})\s*$/.exec(text)
+  if (countsSamples(base.rate)) {
+    const clock = /^\s*(\d{1,2}):(\d{1,2}):(\d{1,2})(?:[.,](\d{1,9}))?\s*$/.exec(text)
+    if (clock) return clockToSamples(Number(clock[1]), Number(clock[2]), Number(clock[3]), clock[4] ?? '', base)
+  }
+  const m = /^\s*(\d{1,2}):(\d{1,2}):(\d{1,2})[:;.,](\d{1,6})\s*$/.exec(text)
   return m ? timecodeToFrames(Number(m[1]), Number(m[2]), Number(m[3]), Number(m[4]), base) : null
 }
 
+/** The sample nearest to a time of day with decimals of a second, given as their digits. */
+function clockToSamples(hh: number, mm: number, ss: number, decimals: string, base: TimeBase): Frames | null {
+  const whole = timecodeToFrames(hh, mm, ss, 0, base)
+  return whole === null
+    ? null
+    : whole + mulDivRound(Number(decimals || '0'), nominalRate(base.rate), 10 ** decimals.length)
+}
+
+/** What is typed where sound alone is counted: digits from the right are hours, minutes and seconds, `12.5` has decimals. */
+function parseTypedClock(text: string, base: TimeBase): Frames | null {
+  const m = /^(\d{1,6})(?:[.,](\d{1,9}))?$/.exec(text)
+  if (!m) return null
+  const d = m[1]!.padStart(6, '0')
+  return clockToSamples(Number(d.slice(0, 2)), Number(d.slice(2, 4)), Number(d.slice(4)), m[2] ?? '', base)
+}
+
 /**
- * What an operator types into a timecode field: a whole label; digits filled from the right (`1205` is 12 s 5 f);
- * `+2s`, `-12`, `+1m`, `+1:10` relative to `now`. Null when it cannot be read.
+ * What an operator types into a timecode field: a whole label; digits filled from the right (`1205` is 12 s 5 f, of
+ * sound alone 12 min 5 s); `+2s`, `-12`, `+1m`, `+1:10` relative to `now`. Null when it cannot be read.
  */
 export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | null {
   const t = text.trim()
@@ -77,6 +104,7 @@ export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | 
   const relativeLabel = /^([+-])\s*(\d+):(\d{1,2})$/.exec(t)
   if (relativeLabel)
     return now + (relativeLabel[1] === '-' ? -1 : 1) * (Number(relativeLabel[2]) * fps + Number(relativeLabel[3]))
+  if (countsSamples(base.rate)) return parseTypedClock(t, base) ?? parseTimecode(t, base)
   if (/^\d{1,8}$/.test(t)) {
     const d = t.padStart(8, '0')
     return timecodeToFrames(
