@@ -7,6 +7,7 @@ import { mainFile, type Proof } from '../core/deliverable/proof'
 import { stepText } from '../core/job/steps'
 import { ProblemError } from '../core/problem'
 import { bytesText, plural } from '../core/text'
+import { unitOf } from '../core/time/rate'
 import type { Session } from '../engine/session'
 import { madeBefore } from './takeup'
 import { Progress, verdictText } from './terminal'
@@ -31,6 +32,7 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
   const steps = list.map((d) => ({
     path: path.join(to, d.path),
     frames: d.output.frames,
+    unit: unitOf(d.draft.timeline.model.rate),
     bytes: d.output.bytes,
     start: d.output.start.label,
     cleared: d.cleared,
@@ -38,7 +40,7 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
     notes: d.output.notes ?? [],
     steps: d.draft.steps.map((s) => ({
       key: s.key,
-      does: stepText(s),
+      does: stepText(s, d.draft.timeline.model.rate),
       needs: s.needs,
       from: s.range.in - d.draft.region.in,
       to: s.range.out - d.draft.region.in,
@@ -47,7 +49,7 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
   if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
   else {
     for (const s of steps) {
-      process.stdout.write(`${s.path}\n  ${plural(s.frames, 'frame')} from ${s.start}, about ${bytesText(s.bytes)}\n`)
+      process.stdout.write(`${s.path}\n  ${plural(s.frames, s.unit)} from ${s.start}, about ${bytesText(s.bytes)}\n`)
       for (const f of s.fails) process.stdout.write(`  would be kept out: ${f}\n`)
       for (const n of s.notes) process.stdout.write(`  note: ${n}\n`)
       for (const t of s.steps) process.stdout.write(`  - ${t.key}: ${t.does}\n`)

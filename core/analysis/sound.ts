@@ -1,3 +1,4 @@
+import { countsSamples, traceRate } from '../time/rate'
 import { channelGains } from './loudness'
 import { faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
@@ -11,11 +12,13 @@ export interface SoundMeter extends Omit<SoundReader, 'feed'> {
 }
 
 /**
- * Every measure of a stretch of sound that begins at frame `first` of its timeline, fed with blocks of its channels.
- * The first reading ends it.
+ * Every measure of a stretch of sound that begins at frame `first` of its timeline, whose rate `asked` has, fed with
+ * blocks of its channels. The first reading ends it.
  */
-export function soundMeter(shape: SoundShape, layout: string | null, first = 0): SoundMeter {
-  const tracer = new SoundTracer(shape, first, false)
+export function soundMeter(asked: SoundShape, layout: string | null, first = 0): SoundMeter {
+  const shape = { ...asked, rate: traceRate(asked.rate) }
+  // sound alone is traced as if it began with the stretch: its samples are no whole frames of a trace
+  const tracer = new SoundTracer(shape, countsSamples(asked.rate) ? 0 : first, false)
   const reader = soundReader(
     shape,
     Array.from({ length: shape.channels }, (_, c) => c),
@@ -47,6 +50,8 @@ export function soundMeter(shape: SoundShape, layout: string | null, first = 0):
     result: end(() => reader.result()),
     ribbon: end(() => reader.ribbon()),
     momentary: end(() => reader.momentary()),
-    trouble: end(() => troubleOf(stretches.result(), faultsWithin(faults.result(), { in: 0, out: fed }), shape, first)),
+    trouble: end(() =>
+      troubleOf(stretches.result(), faultsWithin(faults.result(), { in: 0, out: fed }), shape, first, asked.rate),
+    ),
   }
 }

@@ -1,9 +1,9 @@
 import type { FrameRange } from '../time/range'
-import { nominalRate, type Frames } from '../time/rate'
+import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
-import type { SoundFaults } from './soundfaults'
+import type { SampleRange, SoundFaults } from './soundfaults'
 import { soundTraceLayout, type SoundShape } from './soundtrace'
 
 /** Stretches of sound that a person should listen to, as its trace shows them, in frames from the first one fed. */
@@ -73,16 +73,28 @@ export interface RegionSound extends SoundFacts {
 /** All that a person should listen to, in frames. */
 export type SoundTrouble = Readonly<Record<keyof SoundStretches | keyof SoundFaults, readonly FrameRange[]>>
 
-/** Stretches and damage of sound that begins at frame `first` of its timeline, in frames from there. */
+/**
+ * Stretches and damage of sound that begins at frame `first` of its timeline, in frames of the timeline from there.
+ * `counted` is the timeline's rate, where the sound was not traced at it.
+ */
 export function troubleOf(
   stretches: SoundStretches,
   damage: SoundFaults,
   shape: SoundShape,
   first: Frames,
+  counted: Rate = shape.rate,
 ): SoundTrouble {
-  const from = sampleAtFrame(first, shape.rate, shape.sampleRate)
-  const frame = (sample: number) => frameAtSample(from + sample, shape.rate, shape.sampleRate) - first
-  const inFrames = (list: SoundFaults['clicks']) =>
+  const from = sampleAtFrame(first, counted, shape.sampleRate)
+  const frame = (sample: Samples) => frameAtSample(from + sample, counted, shape.sampleRate) - first
+  const inFrames = (list: readonly SampleRange[]) =>
     list.map((r) => ({ in: frame(r.in), out: frame(Math.max(r.in, r.out - 1)) + 1 }))
-  return { ...stretches, clicks: inFrames(damage.clicks), dropouts: inFrames(damage.dropouts) }
+  const traced = (n: Frames) => sampleAtFrame(n, shape.rate, shape.sampleRate)
+  const asCounted = (list: readonly FrameRange[]) =>
+    sameRate(counted, shape.rate) ? list : inFrames(list.map((r) => ({ in: traced(r.in), out: traced(r.out) })))
+  return {
+    silence: asCounted(stretches.silence),
+    phase: asCounted(stretches.phase),
+    clicks: inFrames(damage.clicks),
+    dropouts: inFrames(damage.dropouts),
+  }
 }

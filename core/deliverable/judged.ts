@@ -115,6 +115,6 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     cleared: cleared(results),
     undecided: undecided(d, known),
     pending: soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
-    seconds: forecastSeconds(d.steps, d.output),
+    seconds: forecastSeconds(d.steps, d.output, model.rate),
   }
 }

@@ -101,13 +101,13 @@ describe('plans', () => {
     expect(plan('rewrap', 0, 10).steps.map((s) => s.abilities)).toEqual([[], []])
   })
   it('say their steps in words and forecast their time', () => {
-    expect(plan('sound', 0, 10).steps.map(stepText)).toEqual([
+    expect(plan('sound', 0, 10).steps.map((s) => stepText(s, rate))).toEqual([
       'write the sound',
       'read the file back, measure and judge it, make checksums',
     ])
     const seconds = (more: Partial<Recipe>) => {
       const { steps, output } = plan('master', 0, 3000, more)
-      return forecastSeconds(steps, output)
+      return forecastSeconds(steps, output, rate)
     }
     expect(seconds({})).toBeGreaterThan(seconds({ width: 1280, height: 720 }))
     expect(seconds({})).toBeCloseTo(3000 / 30 + 3000 / 60, 5)

@@ -5,13 +5,13 @@ import type { MediaInfo } from '../media/media'
 import { fail } from '../problem'
 import { plural } from '../text'
 import type { FrameRange } from '../time/range'
-import type { Frames, Rate, Seconds } from '../time/rate'
+import { countsSamples, framesToSeconds, unitOf, type Frames, type Rate, type Seconds } from '../time/rate'
 
 /** What a kind of step does, in words, and how fast. */
 export interface StepKind {
   readonly kind: string
   /** In a dry run: `make 12 frames of pictures`. */
-  readonly text: (frames: Frames) => string
+  readonly text: (length: Frames, unit: 'frame' | 'sample') => string
   /** While it is under way: `making pictures`. */
   readonly doing: string
   /** Frames a second a worker makes, at 1920×1080 where pictures count, until this machine has shown its own. */
@@ -26,7 +26,7 @@ const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
 export const stepKinds: StepKind[] = [
   {
     kind: 'rewrap',
-    text: (n) => `copy the essence of ${plural(n, 'frame')}`,
+    text: (n, unit) => `copy the essence of ${plural(n, unit)}`,
     doing: 'copying essence',
     speed: 2000,
     scales: true,
@@ -73,18 +73,19 @@ export function planSteps(request: {
 }
 
 /** A step in words, for a dry run. */
-export function stepText(s: Pick<Step, 'kind' | 'range'>): string {
-  return stepKind(s.kind).text(s.range.out - s.range.in)
+export function stepText(s: Pick<Step, 'kind' | 'range'>, rate: Rate): string {
+  return stepKind(s.kind).text(s.range.out - s.range.in, unitOf(rate))
 }
 
-/** Seconds a deliverable's steps will take on one worker. */
-export function forecastSeconds(steps: readonly Step[], output: Output): Seconds {
+/** Seconds a deliverable's steps will take on one worker; of sound alone, a twenty-fifth of a second is a frame. */
+export function forecastSeconds(steps: readonly Step[], output: Output, rate: Rate): Seconds {
+  const unit = countsSamples(rate) ? framesToSeconds(25, rate) : 1
   const pixels = output.video ? output.video.width * output.video.height : 0
   const scale = Math.max(0.05, pixels / (1920 * 1080))
   let seconds = 0
   for (const s of steps) {
     const { speed, scales } = stepKind(s.kind)
-    seconds += ((s.range.out - s.range.in) * (scales ? scale : 1)) / speed
+    seconds += ((s.range.out - s.range.in) * unit * (scales ? scale : 1)) / speed
   }
   return seconds
 }

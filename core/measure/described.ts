@@ -1,8 +1,18 @@
 import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
+import { countsSamples, nominalRate, type Frames } from '../time/rate'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { Described } from './measure'
+
+/**
+ * The label of a start as rules write it: those count frames, so that of sound alone a whole second ends in `:00`, and
+ * only what lies between shows its samples.
+ */
+function startLabel(frames: Frames, base: TimeBase): string {
+  const second = countsSamples(base.rate) && frames % nominalRate(base.rate) === 0
+  return second ? formatTimecode(frames, base).replace(/:0+$/, ':00') : formatTimecode(frames, base)
+}
 
 /** What the settings will give. */
 export function describedOutput(o: Output, base: TimeBase): Described {
@@ -13,7 +23,7 @@ export function describedOutput(o: Output, base: TimeBase): Described {
     audio: o.audio,
     durationSeconds: (o.frames * base.rate.den) / base.rate.num,
     durationText: formatTimecode(o.frames, base),
-    start: { label: o.start.label, dropFrame: o.start.dropFrame },
+    start: { label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
   }
 }
 
@@ -30,7 +40,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
   let start = info.timecode ? { label: info.timecode.start, dropFrame: info.timecode.dropFrame } : null
   if (!start && info.bext && base && a) {
     const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
-    start = { label: formatTimecode(frames, base), dropFrame: base.dropFrame }
+    start = { label: startLabel(frames, base), dropFrame: base.dropFrame }
   }
   const timeBase = base ?? (v ? { rate: v.rate, dropFrame: false } : null)
   const frames =

@@ -9,6 +9,7 @@ import { expandPattern, unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { collisions, freePath } from '../../core/deliverable/versions'
 import type { Problem } from '../../core/problem'
+import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
@@ -292,7 +293,7 @@ function offerOf({ kind, key, draft: d }: Missing) {
     range: { in: d.region.in, out: d.region.out },
     ...(kind === 'measure-sound' ? { rate: model.rate, route: d.route } : {}),
   }
-  return backgroundOffer(kind, payload, d.region.out - d.region.in)
+  return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))
 }
 
 function unmeasured(kind: string, problem: Problem): Problem {

@@ -5,6 +5,7 @@ import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import { fail } from '../../core/problem'
+import { workFrames } from '../../core/time/samples'
 import type { OfferedStep } from '../queue/port'
 import { inTransaction, SqliteQueue } from '../queue/sqlite'
 import type { DataFolders } from '../storage/home'
@@ -180,7 +181,7 @@ function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedS
     payload: { range: s.range },
     needs: s.needs,
     abilities: s.abilities,
-    frames: s.range.out - s.range.in,
+    frames: workFrames(s.range.out - s.range.in, d.timeline.rate),
     position,
   }))
 }

@@ -1,5 +1,6 @@
 import type { SplitTimeline } from '../../core/split/timeline'
 import { pieces } from '../../core/time/range'
+import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import { segmentLength } from '../storage/framestore'
 import type { Db } from '../store/database'
@@ -10,14 +11,15 @@ import { backgroundOffer } from '../worker/background'
 export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, analysing: boolean): Promise<void> {
   if (t.linking) await writeFact(db, factKeys.assembly(t.fingerprint), t.linking.assembly)
   if (!analysing) return
-  const frames = t.model.length
+  const { rate, length } = t.model
   const source = { ...t.file, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
   const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
   const known = await readFacts(db, [pictures, sound])
   await askForSums(db, queue, t)
-  if (!known.has(sound)) await queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, frames)])
-  if (known.has(pictures)) return
-  const segments = pieces({ in: 0, out: frames }, segmentLength).map((range, k) => ({
+  if (!known.has(sound))
+    await queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, workFrames(length, rate))])
+  if (known.has(pictures) || t.info.video.length === 0) return
+  const segments = pieces({ in: 0, out: length }, segmentLength).map((range, k) => ({
     range,
     key: factKeys.segment(t.fingerprint, k),
   }))
@@ -31,7 +33,7 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   )
   await queue.offer(
     missing.map(({ key, range }) =>
-      backgroundOffer('analyse-segment', { fact: key, source, range, frames }, range.out - range.in, true),
+      backgroundOffer('analyse-segment', { fact: key, source, range, frames: length }, range.out - range.in, true),
     ),
   )
 }

@@ -37,12 +37,12 @@ export async function newFromMedia(
   const opened = await openMediaFile(file, media.path)
   await opened.close()
   const info = opened.info
-  if (!info.video[0])
+  if (!info.video[0] && !info.audio[0])
     fail(
-      'timeline.no-pictures',
-      'There are no pictures in this file, so there is nothing to lay out as a timeline.',
+      'timeline.nothing',
+      'There are neither pictures nor sound in this file, so there is nothing to lay out as a timeline.',
       media.path,
-      'Choose the file that has the pictures; sound files are for checking.',
+      'Choose the file that has them.',
     )
   const fingerprint = await fingerprintOf(file)
   const { name, show } = await freeName(

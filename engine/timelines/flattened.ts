@@ -1,11 +1,54 @@
 import path from 'node:path'
 import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
 import { fail, type Problem } from '../../core/problem'
-import { rateText, sameRate, type Rate } from '../../core/time/rate'
-import { mulDivRound } from '../../core/time/samples'
+import { countsSamples, makeRate, rateText, sameRate, type Frames, type Rate, type Samples } from '../../core/time/rate'
+import { frameAtSample, mulDivRound } from '../../core/time/samples'
 import { placeTimeline } from '../../core/timeline/align'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline } from '../../core/timeline/model'
+
+/**
+ * The timeline that sound alone is: counted in samples, from where its time reference says, its cue points the chapters.
+ */
+function soundTimeline(info: MediaInfo, mediaPath: string, name: string): { model: Timeline; problems: Problem[] } {
+  const [a] = info.audio
+  const rate = makeRate(a!.sampleRate)
+  const counted = (samples: Samples): Frames => frameAtSample(samples, rate, a!.sampleRate)
+  const length = counted(Math.max(...info.audio.map((t) => t.samples)))
+  if (!countsSamples(rate))
+    fail(
+      'timeline.sample-rate',
+      `Sound of ${a!.sampleRate} samples a second is too coarse to be split.`,
+      mediaPath,
+      'Ask for a copy at a usual sample rate.',
+    )
+  if (length === 0)
+    fail('timeline.empty', 'There is no sound in this file.', mediaPath, 'Copy it again from where it came from.')
+  const whole = { in: 0, out: length }
+  const model: Timeline = {
+    name,
+    rate,
+    dropFrame: false,
+    start: counted(info.bext?.timeReference ?? 0),
+    length,
+    tracks: [{ name: 'A', kind: 'audio' }],
+    events: [
+      {
+        track: 'A',
+        kind: 'audio',
+        name,
+        reel: path.basename(mediaPath),
+        file: mediaPath,
+        source: { ...whole, rate },
+        speed: normalSpeed,
+        record: whole,
+        transition: null,
+      },
+    ],
+    markers: chaptersOf(info, rate).filter((m) => m.at < length),
+  }
+  return { model, problems: [...info.problems] }
+}
 
 /** The timeline a flattened file is: one event, or the cuts of the list that goes with it. */
 export function flattenedTimeline(
@@ -14,7 +57,17 @@ export function flattenedTimeline(
   name: string,
   cuts: { readonly text: string; readonly path: string } | null,
 ): { model: Timeline; problems: Problem[] } {
-  const v = info.video[0]!
+  const [v] = info.video
+  if (!v) {
+    if (cuts)
+      fail(
+        'timeline.sound-cuts',
+        'A list of cuts counts frames, and sound alone has none.',
+        cuts.path,
+        'Give its regions as CSV, with times of day or samples, or its chapters as WebVTT.',
+      )
+    return soundTimeline(info, mediaPath, name)
+  }
   const base = mediaTimeBase(info)!
   const hasTimecode = info.timecode !== null && sameRate(base.rate, v.rate)
   const start = hasTimecode ? info.timecode!.startFrames : 0

@@ -8,7 +8,7 @@ import type { SplitTimeline } from '../../core/split/timeline'
 import { trimAssembly } from '../../core/timeline/assembly/assembly'
 import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
 import type { Frames } from '../../core/time/rate'
-import { sampleAtFrame } from '../../core/time/samples'
+import { sampleAtFrame, workFrames } from '../../core/time/samples'
 import { previewWidth, readPreview } from '../storage/framestore'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
@@ -48,7 +48,8 @@ export class Viewing {
   async analysis(t: SplitTimeline): Promise<AnalysisState> {
     const keys = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
     const facts = await readFacts(this.db, keys)
-    const segments = Array.from({ length: factKeys.segments(t.model.length) }, (_, k) =>
+    const hasPictures = t.info.video.length > 0
+    const segments = Array.from({ length: hasPictures ? factKeys.segments(t.model.length) : 0 }, (_, k) =>
       factKeys.segment(t.fingerprint, k),
     )
     // what is queued or in hand, against everything: the sound and every frame of the pictures count alike
@@ -61,7 +62,8 @@ export class Viewing {
       .execute()
     const share = (kind: string) => (kind === 'analyse-segment' ? 1 : 10)
     const left = steps.reduce((n, x) => n + (x.frames_total - x.frames_done) / share(x.kind), 0)
-    const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, t.model.length * 1.2)))
+    const all = workFrames(t.model.length, t.model.rate) * (hasPictures ? 1.2 : 0.1)
+    const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, all)))
     const heard = facts.get(keys[1]!) as SoundAnalysis | null | undefined
     const { shape: _shape, damage: _damage, ...sound } = heard ?? ({} as SoundAnalysis)
     return {
@@ -75,6 +77,8 @@ export class Viewing {
   async picture(t: SplitTimeline, frame: Frames, width: number): Promise<Buffer> {
     if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length)
       fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
+    if (t.info.video.length === 0)
+      fail('media.no-pictures', 'This timeline is sound alone; it has no pictures.', t.name)
     const ref = framesOf(t, frame)
     const origin = originOf(ref, t.linking?.infos ?? [])
     const preview = width <= previewWidth ? await readPreview(this.cache, origin(frame)) : null

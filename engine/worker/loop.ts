@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import type { FrozenAssembly } from '../../core/timeline/assembly/assembly'
 import { ProblemError, toProblem } from '../../core/problem'
 import type { FrameRange } from '../../core/time/range'
+import { workFrames } from '../../core/time/samples'
 import type { Frames } from '../../core/time/rate'
 import { log } from '../log'
 import { ClaimLost, renewEvery, type Claim } from '../queue/port'
@@ -113,7 +114,8 @@ async function deliverableStep(context: StepContext): Promise<unknown> {
     const folder = await scratchFolder(storage, root, installation, claim.run!, item.id)
     const source = await sources.get({ ...item.source, assembly: item.assembly ?? null })
     const needed = await context.queue.results(claim)
-    return await run({ ...context, item, range, folder, needed, source: deliverableSource(item, source) })
+    const progress = (n: Frames) => context.progress(workFrames(n, item.timeline.rate))
+    return await run({ ...context, progress, item, range, folder, needed, source: deliverableSource(item, source) })
   } catch (e) {
     if (e instanceof ClaimLost || e instanceof Superseded) throw e
     const aside = asideFor(storage, rootsOfDeliverable(item), claim, e)

@@ -8,7 +8,7 @@ import { soundStretches, troubleOf, type RegionSound } from '../../../core/analy
 import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
-import { makeRate, type Frames, type Rate } from '../../../core/time/rate'
+import { countsSamples, makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
 import { factKeys } from '../../store/facts'
 import type { SourceRef } from '../source'
@@ -25,31 +25,37 @@ const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => ({
   out: sampleAtFrame(range.out, shape.rate, shape.sampleRate),
 })
 
-/** Feeds the sound of a range to its tracer; gives the traces as they are complete, and the damage. */
+/**
+ * Feeds a stretch of sound, of which the first sample is that of frame `first`, to its tracer; gives the traces as they
+ * are complete, and the damage. Progress is in frames of the trace.
+ */
 async function listen(
   sound: SoundSource,
   shape: SoundShape,
-  range: FrameRange,
+  first: Frames,
+  samples: SampleRange,
   regions: boolean,
   each: (rows: Float32Array[]) => void | Promise<void>,
   progress: (frames: Frames) => void,
 ): Promise<readonly ChannelDamage[]> {
-  const tracer = new SoundTracer(shape, range.in, regions)
+  const tracer = new SoundTracer(shape, first, regions)
   const damage = soundFaults(shape.channels, shape.sampleRate)
-  const samples = samplesOf(shape, range)
   for (let at = samples.in; at < samples.out; at += shape.sampleRate) {
     const block = await sound.read(at, Math.min(shape.sampleRate, samples.out - at))
     tracer.feed(block)
     damage.feed(block)
     await each(tracer.rows())
-    progress(frameAtSample(at, shape.rate, shape.sampleRate) - range.in)
+    progress(frameAtSample(at - samples.in, shape.rate, shape.sampleRate))
   }
   tracer.finish()
   await each(tracer.rows())
   return damage.result()
 }
 
-/** Every measure of a whole sound in one pass over its `frames` frames; `keep` gets the trace of each. */
+/**
+ * Every measure of a whole sound in one pass over its `frames` frames, or samples where `rate` is the sample rate;
+ * `keep` gets the trace of each.
+ */
 export async function analyseWholeSound(
   sound: SoundSource,
   rate: Rate,
@@ -57,13 +63,16 @@ export async function analyseWholeSound(
   progress: (frames: Frames) => void,
   keep: ((rows: Float32Array[]) => Promise<void>) | null = null,
 ): Promise<SoundAnalysis> {
-  const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+  const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+  const shape = { ...counted, rate: traceRate(rate) }
+  const samples = samplesOf(counted, { in: 0, out: frames })
   const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
   const stretches = soundStretches(shape)
   const damage = await listen(
     sound,
     shape,
-    { in: 0, out: frames },
+    0,
+    samples,
     keep !== null,
     async (rows) => {
       for (const row of rows) {
@@ -78,7 +87,7 @@ export async function analyseWholeSound(
     ribbon: reader.ribbon(),
     momentary: reader.momentary(),
     facts: reader.result(),
-    faults: troubleOf(stretches.result(), faultsWithin(damage, samplesOf(shape, { in: 0, out: frames })), shape, 0),
+    faults: troubleOf(stretches.result(), faultsWithin(damage, samples), shape, 0, rate),
     shape,
     damage,
   }
@@ -88,24 +97,24 @@ const traceFile = (context: StepContext, ref: SourceRef) => path.join(context.ca
 
 /**
  * Every measure of a timeline's sound; the traces of its frames are kept one after the other as 32-bit floats,
- * little-endian.
+ * little-endian. Of sound alone none are kept: its regions begin at any sample.
  */
 export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null> {
   const kept = traceFile(step, step.ref)
   return withSource(step, step.ref, null, async ({ sound, info }) => {
     if (!sound) return null
+    const told = (n: Frames) => step.progress(n)
+    if (!info.video[0]) {
+      const counted = makeRate(sound.sampleRate)
+      const length = frameAtSample(sound.samples, counted, sound.sampleRate)
+      return analyseWholeSound(sound, counted, length, told)
+    }
     const scratch = `${kept}.${step.claim.step}-${step.claim.fence}`
     const file = await open(scratch, 'w')
     try {
-      const analysis = await analyseWholeSound(
-        sound,
-        info.video[0]?.rate ?? makeRate(25),
-        step.claim.frames,
-        (n) => step.progress(n),
-        async (rows) => {
-          if (rows.length) await file.write(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
-        },
-      )
+      const analysis = await analyseWholeSound(sound, info.video[0].rate, step.claim.frames, told, async (rows) => {
+        if (rows.length) await file.write(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
+      })
       await step.hold()
       await rename(scratch, kept)
       return analysis
@@ -148,7 +157,8 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   const gains = channelGains(route.length, layoutOf(route.length))
   const key = factKeys.sound(ref.fingerprint)
   const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
-  const kept = known ? await readTraces(step, ref, known.shape, range) : null
+  const alone = countsSamples(rate)
+  const kept = known && !alone ? await readTraces(step, ref, known.shape, range) : null
   const through = (shape: SoundShape) => {
     const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
     return {
@@ -160,7 +170,7 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
       },
       result: (damage: readonly ChannelDamage[], part: SampleRange): RegionSound => ({
         ...reader.result(),
-        faults: troubleOf(stretches.result(), faultsWithin(damage, part), shape, range.in),
+        faults: troubleOf(stretches.result(), faultsWithin(damage, part), shape, range.in, rate),
       }),
     }
   }
@@ -172,17 +182,19 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   }
   return withSource(step, ref, range, async ({ sound }) => {
     if (!sound) return null
-    const shape: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+    const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+    const shape = { ...counted, rate: traceRate(rate) }
     const meters = through(shape)
+    const samples = samplesOf(counted, range)
     const damage = await listen(
       sound,
       shape,
-      range,
+      alone ? 0 : range.in,
+      samples,
       false,
       (rows) => meters.feed(rows),
       () => step.progress(0),
     )
-    const { in: from, out: to } = samplesOf(shape, range)
-    return meters.result(damage, { in: 0, out: to - from })
+    return meters.result(damage, { in: 0, out: samples.out - samples.in })
   })
 }
