@@ -6,10 +6,11 @@ import { machineCodecs } from '../engine/worker/codecs'
 import { Session } from '../engine/session'
 import { almanacReel, bulletinReel } from './almanac'
 import { bulletinPath, reelPath, setDesk } from './desk'
+import { makeRadio, radioPath } from './radio'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
 
 /** Raised when the demo's data should be made anew. */
-const edition = '5'
+const edition = '6'
 
 /** Makes the media, once: written under another name and renamed, so that an interrupted start begins again. */
 async function makeMedia(file: string, plan: ReelPlan, title: string, say: (text: string) => void): Promise<void> {
@@ -50,7 +51,10 @@ async function makeDemo(folder: string, only: string | undefined): Promise<void>
   const storage = path.join(folder, 'storage')
   const almanac = almanacReel()
   const harbour = bulletinReel()
-  if (only === 'bulletins') return makeMedia(path.join(storage, bulletinPath), harbour.plan, 'Harbour bulletins', say)
+  if (only === 'bulletins') {
+    await makeRadio(path.join(storage, radioPath), harbour)
+    return makeMedia(path.join(storage, bulletinPath), harbour.plan, 'Harbour bulletins', say)
+  }
   // the second reel is drawn by a process of its own, at the same time
   const other = fork(process.argv[1]!, [folder, 'bulletins'])
   const otherDone = new Promise<void>((resolve, reject) =>
