@@ -2,6 +2,8 @@ import { spawn, spawnSync } from 'node:child_process'
 import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { encodePcm } from '../core/codec/pcm/pcm'
+import { wavHead } from '../core/container/wav/write'
 import { reelEdl, type ReelPlan } from '../demo/reel'
 import { scratchFolder, smallReel } from '../tests/fixtures'
 
@@ -238,6 +240,25 @@ describe('export', () => {
       '01_Fog_Bell.chapters.vtt',
       '01_Fog_Bell.mp4',
     ])
+  })
+  it('splits sound alone between any two samples', () => {
+    const [tape, to] = [path.join(folder, 'tape.wav'), path.join(folder, 'tape')]
+    const sound = [Float32Array.from({ length: 100_001 }, (_, i) => 0.2 * Math.sin(i / 9))]
+    const bext = { description: '', originator: '', originatorReference: '', date: '', time: '', history: '' }
+    const head = wavHead({
+      ...{ channels: 1, sampleRate: 48000, bitDepth: 16, samples: 100_001 },
+      bext: { ...bext, timeReference: 0, loudness: null },
+    })
+    writeFileSync(tape, Buffer.concat([head, encodePcm(sound, 16, true)]))
+    writeFileSync(path.join(folder, 'tape.csv'), 'name,in,out\nA,00:00:00.5,00:00:01:00001\nB,0:00:01:00001,0:00:02\n')
+    const call = ['export', tape, '--recipe', 'sound', '--regions', path.join(folder, 'tape.csv'), '--to', to]
+    const dry = velvet(...call, '--dry-run')
+    expect([dry.code, dry.err]).toEqual([0, ''])
+    expect(dry.out).toContain('24001 samples from 00:00:00:24000')
+    const r = velvet(...call)
+    expect([r.code, r.err]).toEqual([0, ''])
+    for (const [name, samples] of Object.entries({ '01_A.wav': 24_001, '02_B.wav': 47_999 }))
+      expect(velvet('probe', path.join(to, name), '--json').json()).toMatchObject({ audio: [{ samples }] })
   })
   it('makes a region of each event of a list', () => {
     const to = path.join(folder, 'events')

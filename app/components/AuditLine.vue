@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { plural } from '../lib/text'
+import { lengthText } from '../../core/time/timecode'
 import type { Finding } from '../../core/split/audit'
 import { useEditor } from '../stores/editor'
 
@@ -29,7 +30,10 @@ const counts = computed(() => {
       kind,
       severity: list[0]!.severity,
       first: list[0]!,
-      text: kind === 'undelivered' ? `${plural(frames, 'frame')} nobody delivers` : plural(list.length, ...words[kind]),
+      text:
+        kind === 'undelivered'
+          ? `${lengthText(frames, desk.model!.rate)} nobody delivers`
+          : plural(list.length, ...words[kind]),
     }
   })
 })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { unitOf } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
 import { frameUrl } from '../lib/stills'
@@ -23,6 +24,7 @@ watch(
     picture.value = frameUrl(props.timeline, desk.playhead, 480)
     sharp.value = false
     clearTimeout(settle)
+    if (desk.alone) return
     // the large picture is decoded only where the playhead comes to rest
     if (!desk.playing) settle = setTimeout(() => loadSharp(), 250)
   },
@@ -30,6 +32,7 @@ watch(
 )
 
 function loadSharp() {
+  if (desk.alone) return
   const frame = desk.playhead
   const image = new Image()
   image.onload = () => {
@@ -86,7 +89,10 @@ const fileName = (p: string) => p.split('/').at(-1)
 
 <template>
   <section class="close" aria-label="Close-up">
-    <div class="picture">
+    <div v-if="desk.alone" class="wave">
+      <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
+    </div>
+    <div v-else class="picture">
       <img :src="picture" :alt="`Frame ${desk.playhead}`" />
       <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
     </div>
@@ -117,7 +123,7 @@ const fileName = (p: string) => p.split('/').at(-1)
       </span>
     </div>
     <div class="marked num small">
-      <span class="quiet">frame {{ desk.playhead }}</span>
+      <span class="quiet">{{ unitOf(timeline.model.rate) }} {{ desk.playhead }}</span>
       <template v-if="desk.markIn !== null || desk.markOut !== null">
         <span
           >marked
@@ -167,7 +173,9 @@ const fileName = (p: string) => p.split('/').at(-1)
       </div>
     </template>
     <p v-else class="quiet small pad">
-      Select a region to see its ends: the frame before, the first, the last and the frame after.
+      Select a region to see its ends{{
+        desk.alone ? '' : ': the frame before, the first, the last and the frame after'
+      }}.
     </p>
   </section>
 </template>
@@ -195,6 +203,10 @@ const fileName = (p: string) => p.split('/').at(-1)
   display: grid;
   place-items: center;
 }
+.wave {
+  height: 30vh;
+  flex: none;
+}
 .picture img {
   width: 100%;
   height: 100%;
@@ -211,6 +223,7 @@ const fileName = (p: string) => p.split('/').at(-1)
 }
 .transport {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
   align-items: center;
   gap: 10px;

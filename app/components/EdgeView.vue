@@ -5,7 +5,7 @@ import { formatTimecode } from '../../core/time/timecode'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
 
-/** Four stills at a region's ends: before, first, last, after. */
+/** A region's ends: four stills, before, first, last and after; of sound alone the wave, a twentieth of a second. */
 const props = defineProps<{ timeline: ShownTimeline; region: Region }>()
 const desk = useEditor()
 const stills = computed(() =>
@@ -23,7 +23,17 @@ const stills = computed(() =>
 </script>
 
 <template>
-  <div class="edges" aria-label="Edge view">
+  <div v-if="desk.alone" class="waves" aria-label="Edge view">
+    <figure v-for="s in stills.filter((x) => x.inside)" :key="s.word" class="inside" @click="desk.go(s.frame)">
+      <WaveView :timeline="timeline" :at="region[s.edge]" :span="Math.round(desk.second / 20)" :region="region" />
+      <figcaption>
+        <span>{{ s.word }}</span><span class="num">{{
+          formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3)
+        }}</span>
+      </figcaption>
+    </figure>
+  </div>
+  <div v-else class="edges" aria-label="Edge view">
     <template v-for="(s, i) in stills" :key="s.word">
       <div
         v-if="i === 1 || i === 3"
@@ -51,6 +61,14 @@ const stills = computed(() =>
   grid-template-columns: 1fr 3px 1fr 16px 1fr 3px 1fr;
   gap: 5px;
   align-items: start;
+}
+.waves {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.waves canvas {
+  height: 88px;
 }
 figure {
   margin: 0;

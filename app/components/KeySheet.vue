@@ -4,7 +4,8 @@ const groups: [string, [string, string][]][] = [
   [
     'Move',
     [
-      ['↓ ↑', 'one frame'],
+      ['↓ ↑', 'one frame; of sound alone a hundredth of a second'],
+      ['Alt ↓ ↑', 'one sample of sound alone'],
       ['Shift ↓ ↑', 'one second'],
       ['PageDown PageUp', 'next and previous cut'],
       ['Home End', 'start and end'],

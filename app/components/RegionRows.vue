@@ -80,14 +80,14 @@ watch(
         <button
           class="act"
           :disabled="!desk.shotsSelected.length"
-          title="One region for each selected shot (Shift+Enter)"
+          :title="`One region for each selected ${desk.alone ? 'stretch' : 'shot'} (Shift+Enter)`"
           @click="desk.makeFromShots()"
         >
-          from shots
+          {{ desk.alone ? 'from stretches' : 'from shots' }}
         </button>
         <button
           class="act"
-          title="Region of the marked range, or of the shot under the playhead (Enter)"
+          :title="`Region of the marked range, or of the ${desk.alone ? 'stretch' : 'shot'} under the playhead (Enter)`"
           @click="desk.makeRegion()"
         >
           + region <kbd>⏎</kbd>
@@ -95,9 +95,9 @@ watch(
       </span>
     </div>
     <p v-if="!desk.regions.length" class="empty">
-      Nothing is split yet. Drag over the strip to mark a range, or put the playhead on a shot, and press
-      <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click select several shots and press <kbd>Shift+Enter</kbd> for a region of
-      each.
+      Nothing is split yet. Drag over the strip to mark a range, or put the playhead
+      {{ desk.alone ? 'between two markers' : 'on a shot' }}, and press <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click
+      select several {{ desk.alone ? 'stretches' : 'shots' }} and press <kbd>Shift+Enter</kbd> for a region of each.
     </p>
     <VirtualScroller
       v-else

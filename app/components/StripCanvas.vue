@@ -2,7 +2,7 @@
 import type { ShownTimeline } from '../../contract/timelines'
 import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
-import { formatTimecode } from '../../core/time/timecode'
+import { formatTimecode, lengthText } from '../../core/time/timecode'
 import { aspectValue } from '../../core/media/aspect'
 import { frameUrl, still } from '../lib/stills'
 import {
@@ -16,7 +16,6 @@ import {
   type Palette,
   type StripView,
 } from '../lib/strip'
-import { plural } from '../lib/text'
 import { useEditor } from '../stores/editor'
 
 const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
@@ -35,8 +34,8 @@ const lanes = computed(() => bracketLanes(desk.regions))
 const starts = computed(() => desk.shots.map((s) => s.in))
 const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
 const aspect = computed(() => {
-  const v = props.timeline.info.video[0]!
-  return (v.width * aspectValue(v.pixelAspect)) / v.height
+  const [v] = props.timeline.info.video
+  return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
 })
 
 let palette: Palette = {}
@@ -86,6 +85,7 @@ function draw() {
       lanes: lanes.value,
       markers: desk.split.markers,
       ribbon: props.timeline.analysis.sound?.ribbon ?? null,
+      envelope: desk.alone ? (props.timeline.analysis.sound?.momentary ?? []) : null,
       facts: props.timeline.analysis.pictures,
       soundFaults: props.timeline.analysis.sound?.faults ?? null,
       found: props.timeline.comparison?.extra ?? [],
@@ -137,8 +137,8 @@ function wheel(e: WheelEvent) {
   if (e.ctrlKey) {
     const at = frameAt(view.value, e.offsetY)
     const zoom = Math.max(
-      Math.min(0.3, size.height / Math.max(1, desk.length)),
-      Math.min(24, desk.zoom * Math.exp(-e.deltaY * 0.003)),
+      Math.min(0.3 / desk.grain, size.height / Math.max(1, desk.length)),
+      Math.min(24 / desk.grain, desk.zoom * Math.exp(-e.deltaY * 0.003)),
     )
     desk.zoom = zoom
     desk.top = clampTop(at - e.offsetY / zoom)
@@ -205,7 +205,7 @@ function move(e: PointerEvent) {
         ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap((f) =>
             f.list
               .filter((r) => frame >= r.in - 8 / desk.zoom && frame < r.out + 8 / desk.zoom)
-              .map((r) => `${f.name}, ${plural(r.out - r.in, 'frame')}`),
+              .map((r) => `${f.name}, ${lengthText(r.out - r.in, props.timeline.model.rate)}`),
           )
         : []
     hint.value = under.length
@@ -214,7 +214,7 @@ function move(e: PointerEvent) {
         ? (desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name') +
           (hit.edge ? ': drag to trim, Alt lets go of the cuts' : '')
         : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot
-          ? `${shot.name || 'no name'} · ${shot.reel}`
+          ? [shot.name || 'no name', shot.reel].filter(Boolean).join(' · ')
           : ''
     return
   }

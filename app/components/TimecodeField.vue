@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { countsSamples } from '../../core/time/rate'
 import { formatTimecode, parseTyped } from '../../core/time/timecode'
 import type { TimeBase } from '../../core/time/timecode'
 
@@ -42,9 +43,14 @@ function takeBack(field: HTMLInputElement) {
 <template>
   <input
     class="num tc"
+    :style="{ width: `${shown.length + 0.2}ch` }"
     :class="{ wrong }"
     :aria-label="label"
-    :title="wrong ? 'Type hh:mm:ss:ff, digits from the right, +2s or −12' : label"
+    :title="
+      wrong
+        ? `Type ${countsSamples(base.rate) ? 'hh:mm:ss.5, seconds' : 'hh:mm:ss:ff, digits'} from the right, +2s or −12`
+        : label
+    "
     :value="editing ? text : shown"
     spellcheck="false"
     @focus="begin"
@@ -58,7 +64,6 @@ function takeBack(field: HTMLInputElement) {
 
 <style scoped>
 .tc {
-  width: 11.2ch;
   background: transparent;
   border: 0;
   border-bottom: 1px dotted transparent;

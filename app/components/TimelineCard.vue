@@ -61,7 +61,13 @@ function toDesk(id: string) {
 
 <template>
   <article class="panel timeline" :class="{ inhand: t.id === timelines.current?.id, older: !newest }">
-    <div class="contact" @click="toDesk(t.id)">
+    <div v-if="!t.info.video.length" class="heard" @click="toDesk(t.id)">
+      <SoundEnvelope
+        :levels="t.analysis.sound?.momentary ?? []"
+        :ticks="t.split.markers.map((m) => m.at / t.model.length)"
+      />
+    </div>
+    <div v-else class="contact" @click="toDesk(t.id)">
       <img v-for="f in contact(t)" :key="f" :src="frameUrl(t, f, 240)" alt="" loading="lazy" />
     </div>
     <div
@@ -109,7 +115,7 @@ function toDesk(id: string) {
         <Button
           size="small"
           severity="secondary"
-          :label="t.assembled ? 'Chapters from a list' : 'Cuts or chapters from a list'"
+          :label="t.assembled || !t.info.video.length ? 'Chapters from a list' : 'Cuts or chapters from a list'"
           @click="emit('cuts')"
         />
         <Button size="small" severity="secondary" label="Remove" @click="remove(t)" />
@@ -155,6 +161,15 @@ function toDesk(id: string) {
   cursor: pointer;
   background: #000;
 }
+.heard {
+  height: 84px;
+  padding: 6px 16px;
+  background: var(--raised);
+  cursor: pointer;
+}
+.older .heard {
+  height: 42px;
+}
 .contact img {
   width: 100%;
   aspect-ratio: 16 / 9;
@@ -162,7 +177,16 @@ function toDesk(id: string) {
   display: block;
   background: var(--raised);
 }
-.older .contact img {
+.older .heard {
+  height: 84px;
+  padding: 6px 16px;
+  background: var(--raised);
+  cursor: pointer;
+}
+.older .heard {
+  height: 42px;
+}
+.contact img {
   aspect-ratio: 16 / 5;
 }
 .bars {

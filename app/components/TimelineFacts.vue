@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
 import { sourceChannels } from '../../core/sound/layout'
-import { rateLabel, rates, sameRate } from '../../core/time/rate'
+import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
 import { plural, spanText } from '../lib/text'
@@ -13,6 +13,8 @@ const props = defineProps<{ timeline: ShownTimeline }>()
 const problems = useProblems()
 const timelines = useTimelines()
 const t = computed(() => props.timeline)
+const pictures = computed(() => props.timeline.info.video[0])
+const alone = computed(() => countsSamples(props.timeline.model.rate))
 
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
   const done = await problems.attempt(() => timelines.patch(t.id, { rate: select.value }))
@@ -23,18 +25,19 @@ const ratesOf = (t: ShownTimeline) =>
   [...(rates.some((r) => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
 const found = (t: ShownTimeline) => {
   const p = t.analysis.pictures
-  if (!p) return null
   const s = t.analysis.sound?.faults
+  if (t.info.video.length ? !p : !s) return null
   const parts = [
-    p.cuts &&
+    p?.cuts &&
       (t.comparison
         ? `${t.comparison.agree} of ${plural(t.comparison.given, 'cut')} found again`
         : plural(p.cuts.length, 'change of shot', 'changes of shot')),
-    p.black.length && plural(p.black.length, 'black stretch', 'black stretches'),
-    p.freeze.length && plural(p.freeze.length, 'freeze'),
-    p.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),
-    p.levels?.excursions.length && plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
-    p.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,
+    p?.black.length && plural(p.black.length, 'black stretch', 'black stretches'),
+    p?.freeze.length && plural(p.freeze.length, 'freeze'),
+    p?.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),
+    p?.levels?.excursions.length &&
+      plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
+    p?.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,
     s?.silence.length && plural(s.silence.length, 'silence'),
     s?.clicks.length && plural(s.clicks.length, 'click'),
     s?.dropouts.length && plural(s.dropouts.length, 'dropout'),
@@ -64,7 +67,7 @@ const seen = new Map<string, { at: number; todo: number }>()
 <template>
   <dl>
     <div>
-      <dt>Rate</dt>
+      <dt>{{ alone ? 'Counted in' : 'Rate' }}</dt>
       <dd v-if="t.info.container === 'stills' && !t.assembled">
         <select
           class="num rate"
@@ -76,19 +79,21 @@ const seen = new Map<string, { at: number; todo: number }>()
           <option v-for="r in ratesOf(t)" :key="r">{{ r }}</option>
         </select>
       </dd>
+      <dd v-else-if="alone">samples</dd>
       <dd v-else class="num">{{ rateLabel(t.model.rate) }}{{ t.model.dropFrame ? ' drop-frame' : '' }}</dd>
     </div>
-    <div>
-      <dt>Raster</dt>
-      <dd class="num">{{ t.info.video[0]!.width }}×{{ t.info.video[0]!.height }}</dd>
-    </div>
-    <div>
-      <dt>Pictures</dt>
-      <dd>
-        {{ t.info.video[0]!.codec }} {{ t.info.video[0]!.profile }}
-        <span class="num">{{ t.info.video[0]!.chroma }}</span>
-      </dd>
-    </div>
+    <template v-if="pictures">
+      <div>
+        <dt>Raster</dt>
+        <dd class="num">{{ pictures.width }}×{{ pictures.height }}</dd>
+      </div>
+      <div>
+        <dt>Pictures</dt>
+        <dd>
+          {{ pictures.codec }} {{ pictures.profile }} <span class="num">{{ pictures.chroma }}</span>
+        </dd>
+      </div>
+    </template>
     <div>
       <dt>Starts</dt>
       <dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd>
@@ -112,7 +117,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       <dt>Events</dt>
       <dd class="num">{{ t.model.events.length }} on {{ plural(t.model.tracks.length, 'track') }}</dd>
     </div>
-    <div>
+    <div v-if="!alone">
       <dt>Shots</dt>
       <dd class="num">{{ shotsOf(t.model).length }}</dd>
     </div>

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { makeRate } from '../../core/time/rate'
 import type { Source } from '../../core/timeline/link'
 import type { TimelineEvent } from '../../core/timeline/model'
-import { bracketLanes, drawStrip, frameAt, troublesOf, yOf, type StripContent } from './strip'
+import { bracketLanes, drawStrip, frameAt, stripLabel, troublesOf, yOf, type StripContent } from './strip'
 import { bytesText, plural, spanText } from './text'
 
 /** A canvas context that only counts what is drawn. */
@@ -42,6 +42,7 @@ const content = (changes: Partial<StripContent> = {}): StripContent => {
     lanes: bracketLanes(regions),
     markers: [],
     ribbon: null,
+    envelope: null,
     facts: null,
     soundFaults: null,
     found: [],
@@ -130,6 +131,26 @@ describe('strip', () => {
             if (lanes[i] === lanes[k]) expect(regions[k]!.out).toBeLessThanOrEqual(regions[i]!.in)
       }),
     )
+  })
+  it('labels whole seconds of sound alone as such, and tenths where the steps need them', () => {
+    const base = { rate: makeRate(48000), dropFrame: false }
+    expect(stripLabel(48000 * 61, 48000, base)).toBe('00:01:01')
+    expect(stripLabel(48000 * 61 + 9600, 9600, base)).toBe('00:01:01.2')
+    expect(stripLabel(25 * 61, 25, { rate: makeRate(25), dropFrame: false })).toBe('00:01:01:00')
+  })
+  it('draws sound alone as wide as it is loud', () => {
+    const widths = new Map<number, number>()
+    const context = new Proxy(
+      { fillRect: (_x: number, y: number, w: number, h: number) => void (h === 1 && w > 0 && widths.set(y, w)) },
+      { get: (t, k) => (k in t ? t[k as keyof typeof t] : () => ({ width: 5 })), set: () => true },
+    )
+    const base = { rate: makeRate(48000), dropFrame: false }
+    const shots = [{ in: 0, out: 480_000, name: '', reel: '' }]
+    const envelope = [...Array.from({ length: 50 }, () => -20), ...Array.from({ length: 50 }, () => null)]
+    const c = content({ base, length: 480_000, shots, shotStarts: [0], regions: [], lanes: [], envelope })
+    drawStrip(context as never, { ...view, zoom: 720 / 480_000 }, c, palette)
+    expect(widths.get(100)).toBeCloseTo((2 / 3) * 110, 0)
+    expect(widths.has(500)).toBe(false)
   })
   it('goes from pixels to frames and back', () => expect(frameAt(view, yOf(view, 321))).toBeCloseTo(321, 9))
 })

@@ -6,7 +6,7 @@ import type { Region } from '../../core/split/region'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { FrameRange } from '../../core/time/range'
 import { formatTimecode, type TimeBase } from '../../core/time/timecode'
-import { nominalRate } from '../../core/time/rate'
+import { countsSamples, nominalRate } from '../../core/time/rate'
 
 /** Columns of the strip, in pixels from its left edge. */
 export const columns = { tc: 0, pictures: 88, sound: 206, flags: 252, brackets: 276, end: 330 } as const
@@ -30,6 +30,8 @@ export interface StripContent {
   readonly lanes: readonly number[]
   readonly markers: readonly { readonly at: number }[]
   readonly ribbon: readonly (number | null)[] | null
+  /** Momentary loudness of every tenth of a second, LUFS: what is drawn where sound alone has no pictures. */
+  readonly envelope: readonly (number | null)[] | null
   readonly facts: PictureFacts | null
   readonly soundFaults: SoundAnalysis['faults'] | null
   /** Cuts found where none is given. */
@@ -148,7 +150,8 @@ function drawShot(d: Drawing, s: Shot, i: number): void {
   const y1 = yOf(view, s.out)
   g.fillStyle = i % 2 ? p.shotA! : p.shotB!
   g.fillRect(columns.pictures, y0, pictureWidth, y1 - y0)
-  drawStills(d, s, y0, y1)
+  if (c.envelope) drawEnvelope(d, c.envelope, y0, y1)
+  else drawStills(d, s, y0, y1)
   if (c.shotsSelected.has(i)) {
     g.strokeStyle = p.crane!
     g.lineWidth = 2
@@ -188,6 +191,21 @@ function drawStills({ g, view, c }: Drawing, s: Shot, y0: number, y1: number): v
     }
   }
   g.restore()
+}
+
+/** Sound in the place of stills: as wide as it is loud. */
+function drawEnvelope({ g, view, c, p }: Drawing, levels: readonly (number | null)[], y0: number, y1: number): void {
+  const tenth = c.base.rate.num / c.base.rate.den / 10
+  const centre = columns.pictures + pictureWidth / 2
+  g.fillStyle = p.lilac!
+  g.globalAlpha = 0.85
+  for (let y = Math.max(0, Math.ceil(y0)); y < Math.min(view.height, y1); y++) {
+    const level = levels[Math.floor(frameAt(view, y) / tenth)]
+    if (level === null || level === undefined) continue
+    const w = (Math.max(0, Math.min(1, (level + 60) / 60)) * pictureWidth) / 2
+    g.fillRect(centre - w, y, w * 2, 1)
+  }
+  g.globalAlpha = 1
 }
 
 /** Hatching over a stretch whose media is not as it should be, and the word for it. */
@@ -296,8 +314,17 @@ function drawTimecode({ g, view, c, p, from, to }: Drawing): void {
     g.fillStyle = p.line!
     g.fillRect(0, y, 6, 1)
     g.fillStyle = p.quiet!
-    if (y > 5) g.fillText(formatTimecode(c.start + n, c.base), 8, y + 0.5)
+    if (y > 5) g.fillText(stripLabel(c.start + n, step, c.base), 8, y + 0.5)
   }
+}
+
+/** A label of the timecode column; of sound alone, tenths of a second stand for samples, where the steps need them. */
+export function stripLabel(at: number, step: number, base: TimeBase): string {
+  const label = formatTimecode(at, base)
+  if (!countsSamples(base.rate)) return label
+  const second = nominalRate(base.rate)
+  const clock = label.slice(0, 8)
+  return step % second === 0 ? clock : `${clock}.${Math.round(((at % second) * 10) / second)}`
 }
 
 /** Width of the ribbon at a loudness: −50 LUFS is nothing, 0 LUFS is all. */

@@ -24,10 +24,11 @@ const target = computed(() => {
 const analysing = computed(() => {
   const t = timelines.current
   const a = t?.analysis
-  if (!t || !a || (a.pictures && (a.sound || !t.info.audio.length))) return null
+  if (!t || !a || ((a.pictures || desk.alone) && (a.sound || !t.info.audio.length))) return null
   const own = timelines.background.filter((b) => b.content === t.fingerprint.content)
   if (own.some((b) => b.failed))
     return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
+  if (desk.alone) return { text: 'listening to it', share: a.progress }
   const left = own.reduce((n, b) => n + (b.kind === 'analyse-segment' ? b.left : 0), 0)
   return { text: 'looking through pictures and sound', share: 1 - left / Math.max(1, t.model.length) }
 })
@@ -36,10 +37,10 @@ function key(e: KeyboardEvent) {
   const target = e.target as HTMLElement
   if (target.closest('input, textarea, select, [role=dialog]')) return
   const ctrl = e.ctrlKey || e.metaKey
-  const second = e.shiftKey ? desk.second : 1
+  const step = e.shiftKey ? desk.second : e.altKey ? 1 : desk.nudge
   const actions: Record<string, () => void> = {
-    ArrowDown: () => desk.go(desk.playhead + second),
-    ArrowUp: () => desk.go(desk.playhead - second),
+    ArrowDown: () => desk.go(desk.playhead + step),
+    ArrowUp: () => desk.go(desk.playhead - step),
     PageDown: () => desk.goToCut(1),
     PageUp: () => desk.goToCut(-1),
     Home: () => desk.go(0),
@@ -59,8 +60,8 @@ function key(e: KeyboardEvent) {
     Backspace: () => desk.remove(),
     Escape: () => desk.clearMarks(),
     F2: () => (desk.naming = desk.current?.id ?? null),
-    '+': () => (desk.zoom = Math.min(24, desk.zoom * 1.3)),
-    '-': () => (desk.zoom = Math.max(0.02, desk.zoom / 1.3)),
+    '+': () => (desk.zoom = Math.min(24 / desk.grain, desk.zoom * 1.3)),
+    '-': () => (desk.zoom = Math.max(0.02 / desk.grain, desk.zoom / 1.3)),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {

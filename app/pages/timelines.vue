@@ -2,7 +2,7 @@
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import type { WatchState } from '../../contract/files'
 import type { ShownTimeline } from '../../contract/timelines'
-import { isChapterFile, isPictureFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
+import { isChapterFile, isMediaFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
 import type { FilePath } from '../../core/media/filepath'
 import { api } from '../lib/api'
 import { bringIn, useArrivals } from '../lib/arrivals'
@@ -74,10 +74,10 @@ function drop(e: DragEvent) {
 }
 /** What can be chosen in the picker, by what it is for. */
 const accepts = {
-  media: (name: string) => isPictureFile(name) || isTimelineFile(name) || isStillRun(name),
+  media: (name: string) => isMediaFile(name) || isTimelineFile(name) || isStillRun(name),
   cuts: (name: string) => isTimelineFile(name) || isChapterFile(name),
   watch: () => false,
-  reveal: (name: string) => isPictureFile(name) || isTimelineFile(name) || isStillRun(name),
+  reveal: (name: string) => isMediaFile(name) || isTimelineFile(name) || isStillRun(name),
 }
 </script>
 
@@ -98,7 +98,7 @@ const accepts = {
       type="file"
       multiple
       hidden
-      :accept="[...timelineEndings(), 'video/*'].join()"
+      :accept="[...timelineEndings(), 'video/*', 'audio/*'].join()"
       @change="take([...(field?.files ?? [])])"
     />
     <p class="watch small">
@@ -147,7 +147,7 @@ const accepts = {
       <h2>{{ timelines.all.length ? 'Drop more timelines here' : 'Drop an edited timeline here' }}</h2>
       <p class="quiet">
         An edit decision list, OpenTimelineIO, a composition playlist or CSV: its media is looked for below the storage
-        roots. Or one flattened MP4 or MOV file, alone or with the list of its cuts.
+        roots. Or one flattened MP4 or MOV file, alone or with the list of its cuts; or sound alone.
       </p>
     </div>
     <FilePicker

@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
-import { audit, type Finding } from '../../core/split/audit'
+import { audit, defaultAudit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
+import { stretchesOf } from '../../core/split/shots'
 import type { MakeRequest } from '../../core/split/makers/maker'
 import { rangesBy } from '../../core/split/makers/registry'
 import { redo, startHistory, push, undo, type History } from '../../core/split/history'
@@ -12,7 +13,7 @@ import { lastAtOrBefore } from '../../core/time/order'
 import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
-import { nominalRate } from '../../core/time/rate'
+import { countsSamples, nominalRate } from '../../core/time/rate'
 import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import type { ShownTimeline } from '../../contract/timelines'
@@ -81,13 +82,19 @@ export const useEditor = defineStore('editor', {
     regions(): Region[] {
       return ordered(this.split.regions)
     },
-    shots: (s): Shot[] => (s.model ? shotsWithFound(s.model as Timeline, s.found) : []),
+    shots(): Shot[] {
+      if (this.alone) return stretchesOf(this.split.markers, this.length)
+      return this.model ? shotsWithFound(this.model as Timeline, this.found) : []
+    },
     cuts(): number[] {
       return cutsOf(this.shots)
     },
     length: (s) => s.model?.length ?? 0,
     findings(): Finding[] {
-      return audit(this.split, this.cuts, this.length)
+      if (!this.model) return []
+      // markers of sound are no cuts that an edge could miss
+      const cuts = this.alone ? [] : this.cuts
+      return audit(this.split, cuts, this.length, { ...defaultAudit, rate: this.model.rate })
     },
     marked: (s): FrameRange | null =>
       s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
@@ -99,6 +106,16 @@ export const useEditor = defineStore('editor', {
       return { timeline: this.model as Timeline, shots: this.shots, playhead: this.playhead }
     },
     second: (s) => (s.model ? nominalRate(s.model.rate) : 25),
+    /** Whether it is sound alone, counted in samples. */
+    alone: (s) => s.model !== null && countsSamples(s.model.rate),
+    /** What one step of the playhead is: a frame, or a hundredth of a second of sound alone. */
+    nudge(): number {
+      return this.alone ? Math.round(this.second / 100) : 1
+    },
+    /** Frames that are drawn as large as one of pictures is, where samples are counted. */
+    grain(): number {
+      return this.alone ? this.second / 25 : 1
+    },
   },
   actions: {
     /** Puts a timeline on the desk, unless it is there already and has unsaved changes. */
@@ -118,7 +135,11 @@ export const useEditor = defineStore('editor', {
       const kept = localStorage.getItem(`velvet.desk.${t.id}`)
       const place = kept
         ? (JSON.parse(kept) as { playhead: number; top: number; zoom: number })
-        : { playhead: t.split.regions[1]?.in ?? 0, top: 0, zoom: 1.4 }
+        : {
+            playhead: t.split.regions[1]?.in ?? 0,
+            top: 0,
+            zoom: countsSamples(t.model.rate) ? 35 / nominalRate(t.model.rate) : 1.4,
+          }
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number; history: History<Split> }) : null
       Object.assign(this, {

@@ -9,7 +9,8 @@ import { api } from '../lib/api'
 import { latest } from '../lib/latest'
 
 const complete = (t: ShownTimeline) =>
-  t.analysis?.pictures !== null && (t.analysis?.sound !== null || t.info.audio.length === 0)
+  (t.analysis?.pictures !== null || t.info.video.length === 0) &&
+  (t.analysis?.sound !== null || t.info.audio.length === 0)
 
 /** Timelines that were brought in, and the one in hand. */
 export const useTimelines = defineStore('timelines', {

@@ -34,8 +34,6 @@ export function isStillRun(name: string): boolean {
 
 /** Endings of all files that can be brought in as a timeline or with one, for a file dialog. */
 export function timelineEndings(): string[] {
-  const media = brands()
-    .filter((b) => b.pictures)
-    .flatMap((b) => b.extensions)
+  const media = brands().flatMap((b) => b.extensions)
   return [...media, ...formats.map((f) => f.extensions[0]!)]
 }

@@ -1,6 +1,5 @@
-import { plural } from '../text'
 import type { FrameRange } from '../time/range'
-import { formatTimecode } from '../time/timecode'
+import { formatTimecode, lengthText } from '../time/timecode'
 import { said, type Evidence, type Measure } from './measure'
 
 /** How many stretches there are, and where the first is. */
@@ -10,7 +9,7 @@ function read(list: readonly FrameRange[] | undefined, base: Evidence['base']) {
   if (!first) return said(0, 'none')
   const at = formatTimecode(base.start + first.in, base)
   const several = list.length > 1 ? `${list.length} stretches, first: ` : ''
-  return said(list.length, `${several}${plural(first.out - first.in, 'frame')} at ${at}`)
+  return said(list.length, `${several}${lengthText(first.out - first.in, base.rate)} at ${at}`)
 }
 
 /** A measure that counts stretches of a content. */

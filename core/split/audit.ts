@@ -1,6 +1,6 @@
-import { plural } from '../text'
 import { uncovered, type FrameRange } from '../time/range'
-import type { Frames } from '../time/rate'
+import { makeRate, type Frames, type Rate } from '../time/rate'
+import { lengthText } from '../time/timecode'
 import { moveEdge, nearestCut } from './edit'
 import { ordered, type Region, type Split } from './region'
 
@@ -21,11 +21,12 @@ export interface AuditOptions {
   readonly gap: Frames
   /** An edge this near to a cut, but not on it, is a sliver. */
   readonly sliver: Frames
+  /** Of the timeline: what its lengths are said in. */
+  readonly rate: Rate
 }
 
-export const defaultAudit: AuditOptions = { gap: 0, sliver: 5 }
+export const defaultAudit: AuditOptions = { gap: 0, sliver: 5, rate: makeRate(25) }
 
-const frames = (n: number) => plural(n, 'frame')
 const called = (r: Region) => `“${r.name || 'without a name'}”`
 
 /**
@@ -41,9 +42,9 @@ export function audit(
   const list = ordered(split.regions)
   return [
     ...meetings(list, length, options),
-    ...list.flatMap((r) => [...slivers(r, cuts, length, options), ...ofOne(r, length)]),
+    ...list.flatMap((r) => [...slivers(r, cuts, length, options), ...ofOne(r, length, options)]),
     ...sameNames(list),
-    ...undelivered(list, length),
+    ...undelivered(list, length, options),
   ]
 }
 
@@ -60,7 +61,7 @@ function meetings(list: readonly Region[], length: Frames, options: AuditOptions
         severity: 'caution',
         regions: [before.id, r.id],
         range: shared,
-        text: `${called(before)} and ${called(r)} share ${frames(shared.out - shared.in)}`,
+        text: `${called(before)} and ${called(r)} share ${lengthText(shared.out - shared.in, options.rate)}`,
         fix:
           r.in > before.in
             ? {
@@ -77,8 +78,8 @@ function meetings(list: readonly Region[], length: Frames, options: AuditOptions
         range: { in: before.out, out: r.in },
         fix: null,
         text:
-          `${called(before)} and ${called(r)} are ${frames(r.in - before.out)} apart; ` +
-          `${frames(options.gap)} are asked for`,
+          `${called(before)} and ${called(r)} are ${lengthText(r.in - before.out, options.rate)} apart; ` +
+          `${lengthText(options.gap, options.rate)} are asked for`,
       })
     }
     if (!reach || r.out > reach.out) reach = r
@@ -94,9 +95,10 @@ function slivers(r: Region, cuts: readonly Frames[], length: Frames, options: Au
     if (cut === null || cut === r[edge]) continue
     const n = Math.abs(r[edge] - cut)
     const catches = edge === 'in' ? r.in < cut : r.out > cut
+    const by = lengthText(n, options.rate)
     const text = catches
-      ? `${called(r)} catches ${frames(n)} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
-      : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${frames(n)} ${edge === 'in' ? 'after' : 'before'} the cut`
+      ? `${called(r)} catches ${by} of the ${edge === 'in' ? 'shot before' : 'next shot'}`
+      : `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} ${by} ${edge === 'in' ? 'after' : 'before'} the cut`
     out.push({
       kind: 'sliver',
       severity: 'fail',
@@ -113,7 +115,7 @@ function slivers(r: Region, cuts: readonly Frames[], length: Frames, options: Au
 }
 
 /** What is wrong with a region by itself: past the end, without a name. */
-function ofOne(r: Region, length: Frames): Finding[] {
+function ofOne(r: Region, length: Frames, { rate }: AuditOptions): Finding[] {
   const out: Finding[] = []
   if (r.out > length)
     out.push({
@@ -121,7 +123,7 @@ function ofOne(r: Region, length: Frames): Finding[] {
       severity: 'fail',
       regions: [r.id],
       range: { in: Math.min(r.in, length), out: r.out },
-      text: `${called(r)} runs ${frames(r.out - length)} past the end of the timeline`,
+      text: `${called(r)} runs ${lengthText(r.out - length, rate)} past the end of the timeline`,
       fix:
         r.in < length
           ? { label: 'End it with the timeline', apply: (s) => moveEdge(s, r.id, 'out', length, length) }
@@ -163,7 +165,7 @@ function sameNames(list: readonly Region[]): Finding[] {
 }
 
 /** Stretches of the timeline that no region takes, once there is one. */
-function undelivered(list: readonly Region[], length: Frames): Finding[] {
+function undelivered(list: readonly Region[], length: Frames, { rate }: AuditOptions): Finding[] {
   if (list.length === 0) return []
   const endingAt = new Map(list.map((r) => [r.out, r]))
   return uncovered({ in: 0, out: length }, list).map((gap) => {
@@ -173,7 +175,7 @@ function undelivered(list: readonly Region[], length: Frames): Finding[] {
       severity: 'caution',
       regions: [],
       range: gap,
-      text: `${frames(gap.out - gap.in)} nobody delivers`,
+      text: `${lengthText(gap.out - gap.in, rate)} nobody delivers`,
       fix:
         before && gap.out - gap.in <= 100
           ? { label: `Give them to ${called(before)}`, apply: (s) => moveEdge(s, before.id, 'out', gap.out, length) }

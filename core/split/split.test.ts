@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { audit } from './audit'
+import { audit, defaultAudit } from './audit'
 import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, splitRegion, tidyEdges } from './edit'
-import { shotAt } from './shots'
+import { makeRate } from '../time/rate'
+import { shotAt, stretchesOf } from './shots'
 import { redo, startHistory, push, undo } from './history'
 import { emptySplit, ordered, type Region, type Split } from './region'
 
@@ -24,7 +25,7 @@ it('regions of one range stand in the order of their numbers', () => {
 })
 
 describe('audit', () => {
-  const kinds = (s: Split, gap = 0) => audit(s, cuts, 400, { gap, sliver: 5 }).map((f) => f.kind)
+  const kinds = (s: Split, gap = 0) => audit(s, cuts, 400, { ...defaultAudit, gap }).map((f) => f.kind)
   it('finds nothing wrong with a clean split', () =>
     expect(kinds(split(region('a', 0, 100), region('b', 100, 400)))).toEqual([]))
   it('says nothing about a timeline nobody has split yet', () => expect(kinds(emptySplit)).toEqual([]))
@@ -133,5 +134,26 @@ describe('history', () => {
     expect(redo(undo(h))).toEqual(h)
     expect(undo(undo(undo(h))).present).toBe(0)
     expect(push(undo(h), 'b', 9).future).toEqual([])
+  })
+})
+
+describe('stretches of sound alone', () => {
+  it('lie between its markers, by their names, and cover all', () => {
+    const markers = [
+      { id: 'b', at: 50, name: 'Bell' },
+      { id: 'a', at: 10, name: 'Fog' },
+      { id: 'x', at: 100, name: 'past the end' },
+    ]
+    expect(stretchesOf(markers, 100)).toEqual([
+      { in: 0, out: 10, name: '', reel: '' },
+      { in: 10, out: 50, name: 'Fog', reel: '' },
+      { in: 50, out: 100, name: 'Bell', reel: '' },
+    ])
+    expect(stretchesOf([], 7)).toEqual([{ in: 0, out: 7, name: '', reel: '' }])
+  })
+  it('are audited in words that count samples and seconds', () => {
+    const s = split(region('a', 0, 48_000), region('b', 48_007, 96_000))
+    const texts = audit(s, [], 200_000, { ...defaultAudit, rate: makeRate(48000) }).map((f) => f.text)
+    expect(texts).toEqual(['7 samples nobody delivers', '2.167 s nobody delivers'])
   })
 })

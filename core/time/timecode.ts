@@ -1,4 +1,5 @@
-import { countsSamples, nominalRate, type Frames, type Rate } from './rate'
+import { plural } from '../text'
+import { countsSamples, framesToSeconds, nominalRate, unitOf, type Frames, type Rate } from './rate'
 import { mulDivRound } from './samples'
 
 /** What turns a frame count into a label: the rate and whether labels are dropped (SMPTE ST 12-1). */
@@ -22,8 +23,8 @@ export function framesPerDay(base: TimeBase): Frames {
 }
 
 /**
- * `hh:mm:ss:ff`, with `;` before the frames when labels are dropped; of sound alone, `ff` are samples, in as many digits
- * as they need. Wraps at 24 h; negative counts wrap backwards.
+ * `hh:mm:ss:ff`, with `;` before the frames when labels are dropped; of sound alone, `ff` are samples, in all the
+ * digits they need. Wraps at 24 h; negative counts wrap backwards.
  */
 export function formatTimecode(frames: Frames, base: TimeBase): string {
   const fps = nominalRate(base.rate)
@@ -48,6 +49,12 @@ export function formatTimecode(frames: Frames, base: TimeBase): string {
 export function formatLength(frames: Frames, base: TimeBase): string {
   const text = formatTimecode(frames, base)
   return text.replace(/^0(\d)/, '$1')
+}
+
+/** A length in words: `12 frames`; of sound alone `7 samples`, and from a tenth of a second on `4.300 s`. */
+export function lengthText(n: Frames, rate: Rate): string {
+  if (countsSamples(rate) && n * 10 >= nominalRate(rate)) return `${framesToSeconds(n, rate).toFixed(3)} s`
+  return plural(n, unitOf(rate))
 }
 
 /** The frame count of the label hh:mm:ss:ff, or null when the label does not exist at this base. */
@@ -81,7 +88,7 @@ function clockToSamples(hh: number, mm: number, ss: number, decimals: string, ba
     : whole + mulDivRound(Number(decimals || '0'), nominalRate(base.rate), 10 ** decimals.length)
 }
 
-/** What is typed where sound alone is counted: digits from the right are hours, minutes and seconds, `12.5` has decimals. */
+/** What is typed where samples are counted: digits from the right are hours, minutes, seconds; `12.5` has decimals. */
 function parseTypedClock(text: string, base: TimeBase): Frames | null {
   const m = /^(\d{1,6})(?:[.,](\d{1,9}))?$/.exec(text)
   if (!m) return null
