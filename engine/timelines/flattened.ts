@@ -8,7 +8,7 @@ import { readInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline } from '../../core/timeline/model'
 
 /**
- * The timeline that sound alone is: counted in samples, from where its time reference says, its cue points the chapters.
+ * The timeline that sound alone is: counted in samples, from where its time reference says; cue points are chapters.
  */
 function soundTimeline(info: MediaInfo, mediaPath: string, name: string): { model: Timeline; problems: Problem[] } {
   const [a] = info.audio
