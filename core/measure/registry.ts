@@ -75,11 +75,9 @@ export const measures: Measure[] = [
   freeRoom,
 ]
 
-const byName = new Map(measures.map((m) => [m.name, m]))
-
 export function measureOf(name: string): Measure {
   return (
-    byName.get(name) ??
+    measures.find((m) => m.name === name) ??
     fail(
       'measure.unknown',
       `There is no measure called “${name}”.`,
