@@ -11,6 +11,7 @@ const forbid = (name, from, to, comment) => ({
 /** The folders of core/ from the bottom up: a folder imports only from itself and from those before it. */
 const floors = [
   'time',
+  'kernel',
   'media',
   'picture',
   'sound',

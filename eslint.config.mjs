@@ -18,7 +18,7 @@ const layout = [
 ]
 
 export default withNuxt(
-  { ignores: ['dist/**', '.output/**'] },
+  { ignores: ['dist/**', '.output/**', 'core/kernel/assembly/**', 'core/kernel/built.ts'] },
   {
     rules: {
       ...Object.fromEntries(layout.map((rule) => [`vue/${rule}`, 'off'])),

@@ -2,6 +2,7 @@
 import { realpathSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { build } from 'esbuild'
+import { buildKernel } from './build-kernel.mjs'
 
 /** What esbuild is told; `npm run dev` builds the same on every change. */
 export const engineBundle = {
@@ -25,4 +26,7 @@ export const engineBundle = {
   splitting: true,
 }
 
-if (realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) await build(engineBundle)
+if (realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) {
+  await buildKernel()
+  await build(engineBundle)
+}

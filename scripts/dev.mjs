@@ -4,9 +4,11 @@ import { spawn, spawnSync } from 'node:child_process'
 import path from 'node:path'
 import { context } from 'esbuild'
 import { engineBundle } from './build-engine.mjs'
+import { buildKernel } from './build-kernel.mjs'
 
 const home = path.resolve(import.meta.dirname, '..')
 const folder = path.join(home, '.velvet', 'demo')
+await buildKernel()
 const bundle = await context(engineBundle)
 await bundle.rebuild()
 const env = { ...process.env, VELVET_HOME: home }

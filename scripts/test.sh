@@ -23,6 +23,7 @@ fi
 
 say "preparing"
 npx --no-install nuxt prepare >/dev/null 2>&1
+node scripts/build-kernel.mjs
 say "lint, import rules, unused code"
 npm run --silent lint
 say "types"

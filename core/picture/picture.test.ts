@@ -84,7 +84,8 @@ describe('scaling', () => {
     const p = flat(64, 32, 16)
     for (let y = 0; y < 32; y++) p.planes[0].fill(235, y * 64 + 32, (y + 1) * 64)
     const row = fitPicture(p, 32, 16, 'stretch').planes[0].subarray(32 * 8, 32 * 9)
-    expect([row[0], row[13], row[18], row[31]]).toEqual([16, 16, 235, 235])
+    // a sharp kernel rings by a few steps within three samples of it
+    expect([row[0], row[12], row[19], row[31]]).toEqual([16, 16, 235, 235])
     expect(row[15]! + row[16]!).toBe(16 + 235)
     expect(toRgb(p, 16)).toMatchObject({ width: 16, height: 8 })
   })
