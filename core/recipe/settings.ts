@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { scalers } from '../kernel/scale'
 
 /** One setting of recipes: what it may be, what it is called, how its value is said and typed. */
 interface SettingDefinition<T extends z.ZodType> {
@@ -58,6 +59,14 @@ export const settings = {
       ['crop', 'crop'],
       ['stretch', 'stretch'],
       ['unscaled', 'unscaled'],
+    ],
+  }),
+  /** How samples are weighed when the raster changes. */
+  scaler: setting(z.enum(scalers), 'Scaling', {
+    parse: plain,
+    choices: [
+      ['lanczos', 'sharp (Lanczos)'],
+      ['mitchell', 'soft (Mitchell)'],
     ],
   }),
   /** Source channels (from 1; 0 is silence) in the order of the output's channels. */
@@ -124,6 +133,7 @@ export const plainSettings: RecipeSettings = {
   width: null,
   height: null,
   fit: 'letterbox',
+  scaler: 'lanczos',
   channels: 'all',
   gain: 0,
   start: 'timeline',

@@ -14,6 +14,7 @@ export const viewing: RecipeKind = {
     'width',
     'height',
     'fit',
+    'scaler',
     'pictureBitrate',
     'channels',
     'gain',

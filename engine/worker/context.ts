@@ -60,7 +60,7 @@ export function deliverableSource(item: FrozenDeliverable, source: OpenSource): 
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
     render(picture, frame) {
       const v = output.video!
-      const fitted = keeps ? picture : fitPicture(picture, v.width, v.height, recipe.fit, aspect)
+      const fitted = keeps ? picture : fitPicture(picture, v.width, v.height, recipe.fit, aspect, recipe.scaler)
       return burnIn(fitted, burnIns(item, output, frame))
     },
     async soundOf(from, count) {
