@@ -7,6 +7,9 @@ import { encodeV210, v210Size } from '../core/codec/v210/v210'
 import { openMedia } from '../core/container/registry'
 import { fail } from '../core/problem'
 import type { Recipe } from '../core/recipe/recipe'
+import { scalePlain, scalers } from '../core/kernel/scale'
+import { toChroma420, toDepth } from '../core/picture/picture'
+import { fitPicture } from '../core/picture/scale'
 import { shippedRecipes } from '../core/recipe/registry'
 import { plainMov } from '../tests/plainmov'
 import { makeRate } from '../core/time/rate'
@@ -17,6 +20,7 @@ import { soundMeter } from '../core/analysis/sound'
 import { SoundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
 import { desk } from './desk'
+import { memory } from './memory'
 import { measureWire, wire } from './wire'
 
 // Ratios measured in one run on this machine: what a thing costs against a limit that means something.
@@ -182,6 +186,28 @@ function measuring(): void {
   )
 }
 
+/** A drawn 1080-line picture to 720 lines, by the kernel and by its plain reference. */
+function resizing(): void {
+  const shots = [{ scene: 'bell' as const, frames: 1, name: 'bell', reel: 'BELL' }]
+  const drawn = drawFrame({ width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots }, 0)
+  const picture = toChroma420(toDepth(drawn, 8))
+  const each = (times: number, action: () => void) => {
+    action()
+    const began = performance.now()
+    for (let i = 0; i < times; i++) action()
+    return (performance.now() - began) / times
+  }
+  for (const scaler of scalers) {
+    const fast = each(60, () => void fitPicture(picture, 1280, 720, 'letterbox', 1, scaler))
+    const [src, dst] = [picture.planes[0], new Uint8Array(1280 * 720)]
+    const part = (width: number, height: number) => ({ x: 0, y: 0, width, height })
+    const luma = { src, stride: 1920, height: 1080, dst, dstStride: 1280, from: part(1920, 1080), to: part(1280, 720) }
+    const plain = each(3, () => scalePlain({ ...luma, scaler }))
+    const figures = `${fast.toFixed(1)} ms a frame (luma alone, plainly: ${plain.toFixed(0)} ms; goal ≤ 4)`
+    print(`scaling 1080 to 720 lines, ${scaler}`, figures)
+  }
+}
+
 async function scaling(file: string): Promise<void> {
   const one = await runRecipe(file, 'master', 'encode-in-place', 1)
   const two = await runRecipe(file, 'master', 'encode-in-place', 2)
@@ -199,6 +225,7 @@ async function all(): Promise<void> {
   await rewrapping(big)
   await opening()
   measuring()
+  resizing()
   await scaling(big)
   reading(print)
   cutting(print)
@@ -213,6 +240,7 @@ try {
   console.log(`Velvet Crane ${version}, Node ${process.version}`)
   if (only === 'desk') await desk(folder, print)
   else if (only === 'server') await wire()
+  else if (only === 'memory') await memory(path.join(folder, 'memory'), print)
   else await all()
 } finally {
   await rm(folder, { recursive: true, force: true })
