@@ -73,6 +73,23 @@ it('is split at its cue points, and trimmed to the sample', async () => {
   expect(await page.getByLabel(/^Wave around sample/).count()).toBe(3)
 })
 
+it('plays from where the playhead stands, with no jump back when the sound begins', async () => {
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Space')
+  const places = await page.evaluate(async () => {
+    const seen: number[] = []
+    const began = performance.now()
+    while (performance.now() - began < 2500) {
+      seen.push(Number(document.querySelector('.marked .quiet')!.textContent!.replace(/\D/g, '')))
+      await new Promise(requestAnimationFrame)
+    }
+    return seen
+  })
+  await page.keyboard.press('Space')
+  expect(places).toEqual([...places].sort((a, b) => a - b))
+  expect(places.at(-1)).toBeGreaterThan(sampleRate / 2)
+})
+
 it('is delivered sample by sample, as Chromium decodes it', async () => {
   await ask('outlets', 'PUT', outlet('o', 'storage', recipe('sound')))
   const [t] = await ask<ShownTimeline[]>('timelines')

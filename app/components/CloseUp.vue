@@ -45,36 +45,52 @@ function loadSharp() {
 
 const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
 let timer = 0
-/** Plays at a speed: sound leads at normal speed, else the clock does. */
+/** Counts what was played, so that what comes late of one does not move the next. */
+let turn = 0
+/** Plays at a speed. At normal speed the sound leads, and nothing moves before it is heard; else the clock does. */
 watch(
   () => desk.playing,
   (speed) => {
     cancelAnimationFrame(timer)
     audio.value?.pause()
+    const mine = ++turn
     if (speed === 0) {
       loadSharp()
       return
     }
     const from = desk.playhead
-    let began = performance.now()
-    let sounding = false
-    if (speed === 1 && audio.value && props.timeline.info.audio.length) {
-      const to = Math.min(desk.length, from + Math.ceil(rate.value * 120))
-      audio.value.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
-      audio.value.play().then(
-        () => (sounding = true),
-        () => (began = performance.now()),
-      )
+    /** Seconds played so far. */
+    const run = (seconds: () => number) => {
+      const step = () => {
+        const frame = from + Math.floor(seconds() * rate.value * speed)
+        desk.go(frame)
+        if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
+        else timer = requestAnimationFrame(step)
+      }
+      if (mine === turn) timer = requestAnimationFrame(step)
     }
-    const step = () => {
-      if (desk.playing !== speed) return
-      const seconds = sounding ? audio.value!.currentTime : (performance.now() - began) / 1000
-      const frame = from + Math.floor(seconds * rate.value * speed)
-      desk.go(frame)
-      if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
-      else timer = requestAnimationFrame(step)
+    const byClock = () => {
+      const began = performance.now()
+      run(() => (performance.now() - began) / 1000)
     }
-    timer = requestAnimationFrame(step)
+    const sound = audio.value
+    if (speed !== 1 || !sound || !props.timeline.info.audio.length) {
+      byClock()
+      return
+    }
+    const to = Math.min(desk.length, from + Math.ceil(rate.value * 120))
+    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
+    sound.play().then(
+      () => run(() => sound.currentTime),
+      // sound that cannot be played lets the pictures go on
+      () => mine === turn && byClock(),
+    )
+    // it is fetched two minutes at a time
+    sound.onended = () => {
+      if (mine !== turn) return
+      desk.playing = 0
+      void nextTick(() => (desk.playing = 1))
+    }
   },
 )
 onBeforeUnmount(() => {
