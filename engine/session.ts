@@ -86,7 +86,7 @@ export class Session {
       const runs = new Runs(db, roots, folders)
       const progress = new RunProgress(db)
       const handover = new Handover(db)
-      const nights = new Nights(timelines, outlets, deliverables, runs)
+      const nights = new Nights(db, timelines, outlets, deliverables, runs)
       const session = new Session(
         lock,
         db,

@@ -59,6 +59,7 @@ const situation: Situation = {
     return { timelineId: 't', regionId, outletId: 'o', chosen: true, overrides: {}, waivers: [] }
   }),
   abilities: { decodes: ['pcm'], encodes: ['pcm'] },
+  paces: new Map(),
 }
 const withTimeline = (change: Partial<SplitTimeline>): Situation => ({
   ...situation,

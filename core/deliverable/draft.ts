@@ -1,5 +1,6 @@
 import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
+import type { Paces } from '../job/paces'
 import { planSteps } from '../job/steps'
 import type { Abilities, Output } from '../recipe/output'
 import type { Overrides, Recipe, Step } from '../recipe/recipe'
@@ -49,6 +50,8 @@ export interface Situation {
   readonly specs: readonly Spec[]
   readonly choices: readonly DeliverableChoice[]
   readonly abilities: Abilities
+  /** How fast steps have gone here. */
+  readonly paces: Paces
 }
 
 /** Drafts that were made before, so that an edit of one region makes no other anew. */

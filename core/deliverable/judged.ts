@@ -1,6 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Seconds } from '../time/rate'
 import type { RegionSound } from '../analysis/soundstretches'
+import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
 import { damageOf, describedMedia, describedOutput } from '../measure/described'
 import type { Evidence } from '../measure/measure'
@@ -22,6 +23,8 @@ export interface Known {
   readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
   /** Null where nothing is known of the disk. */
   readonly room: { readonly free: number; readonly needed: number } | null
+  /** How fast steps have gone here. */
+  readonly paces: Paces
   /** Why a disk that it reads or writes cannot be used. */
   readonly disk: Problem | null
 }
@@ -115,6 +118,6 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     cleared: cleared(results),
     undecided: undecided(d, known),
     pending: soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
-    seconds: forecastSeconds(d.steps, d.output, model.rate),
+    seconds: forecastSeconds(d.steps, d.output, model.rate, known.paces),
   }
 }

@@ -26,6 +26,7 @@ const stepSchema = z.object({
   needs: z.array(z.string()),
   range: z.object({ in: frames, out: frames }),
   abilities: z.array(z.string()),
+  pace: z.string().optional(),
 })
 
 /** One deliverable, frozen: everything needed to make it again, on any machine, without working anything out anew. */

@@ -107,10 +107,15 @@ describe('plans', () => {
     ])
     const seconds = (more: Partial<Recipe>) => {
       const { steps, output } = plan('master', 0, 3000, more)
-      return forecastSeconds(steps, output, rate)
+      return forecastSeconds(steps, output, rate, new Map())
     }
     expect(seconds({})).toBeGreaterThan(seconds({ width: 1280, height: 720 }))
     expect(seconds({})).toBeCloseTo(3000 / 30 + 3000 / 60, 5)
+    const { steps, output } = plan('master', 0, 3000)
+    const prove = steps.at(-1)!
+    expect(prove.pace).toMatch(/^prove: \S+ 1920×1080 → v210 1920×1080$/)
+    const learned = new Map([[prove.pace!, 10]])
+    expect(forecastSeconds(steps, output, rate, learned)).toBeCloseTo(3000 / 30 + 3000 / 10, 5)
     expect(() => stepKind('dream')).toThrow('“dream” are not known')
   })
 })

@@ -4,6 +4,8 @@ import { recipeKind } from '../recipe/registry'
 import type { MediaInfo } from '../media/media'
 import { fail } from '../problem'
 import { plural } from '../text'
+import { workFrames } from '../time/samples'
+import { paceOf, type Paces } from './paces'
 import type { FrameRange } from '../time/range'
 import { countsSamples, framesToSeconds, unitOf, type Frames, type Rate, type Seconds } from '../time/rate'
 
@@ -69,7 +71,8 @@ export function planSteps(request: {
   const steps = recipeKind(recipe).steps({ settings: recipe, output, range, rate, reading })
   const needed = new Set(steps.flatMap((s) => s.needs))
   const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
-  return [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
+  const all: Step[] = [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
+  return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
 }
 
 /** A step in words, for a dry run. */
@@ -77,14 +80,22 @@ export function stepText(s: Pick<Step, 'kind' | 'range'>, rate: Rate): string {
   return stepKind(s.kind).text(s.range.out - s.range.in, unitOf(rate))
 }
 
-/** Seconds a deliverable's steps will take on one worker; of sound alone, a twenty-fifth of a second is a frame. */
-export function forecastSeconds(steps: readonly Step[], output: Output, rate: Rate): Seconds {
+/**
+ * Seconds a deliverable's steps will take on one worker: as fast as such steps have gone here, else as their kind goes
+ * as a rule. Of sound alone, a twenty-fifth of a second counts as a frame.
+ */
+export function forecastSeconds(steps: readonly Step[], output: Output, rate: Rate, paces: Paces): Seconds {
   const unit = countsSamples(rate) ? framesToSeconds(25, rate) : 1
   const pixels = output.video ? output.video.width * output.video.height : 0
   const scale = Math.max(0.05, pixels / (1920 * 1080))
   let seconds = 0
   for (const s of steps) {
     const { speed, scales } = stepKind(s.kind)
+    const known = s.pace === undefined ? undefined : paces.get(s.pace)
+    if (known !== undefined) {
+      seconds += workFrames(s.range.out - s.range.in, rate) / known
+      continue
+    }
     seconds += ((s.range.out - s.range.in) * unit * (scales ? scale : 1)) / speed
   }
   return seconds

@@ -26,6 +26,8 @@ export interface Step {
   readonly range: FrameRange
   /** Abilities a worker must have: `decode:h264`, `encode:aac`. */
   readonly abilities: readonly string[]
+  /** What its pace is known by; absent in sheets of earlier editions. */
+  readonly pace?: string | undefined
 }
 
 /** What the steps of a deliverable follow from: all of it is frozen with it. */

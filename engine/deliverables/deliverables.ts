@@ -8,6 +8,7 @@ import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { collisions, freePath } from '../../core/deliverable/versions'
+import type { Paces } from '../../core/job/paces'
 import type { Problem } from '../../core/problem'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
@@ -86,7 +87,8 @@ export class Deliverables {
       // how much room is left changes with every edit; whether it is enough, seldom
       const enough = room && room.free >= room.needed
       const away = known.disk?.message
-      const by = [draft, known.sound, known.pictures, target.path, target.version, target.bad, enough, away]
+      const { sound, pictures, paces } = known
+      const by = [draft, sound, pictures, target.path, target.version, target.bad, enough, away, paces]
       const before = this.kept.get(key)
       const same =
         before && by.every((x, k) => x === before.by[k]) && (delivered.size === 0 || before.identity !== null)
@@ -113,7 +115,7 @@ export class Deliverables {
     if (!(await this.summaries(situation)).has(text)) return null
     const { draft, target } = this.kept.get(text)!
     const disks = await this.disks([...this.kept.values()].map((k) => k.draft))
-    return judgeDraft(draft, this.known(draft, target, disks))
+    return judgeDraft(draft, this.known(draft, target, disks, situation.paces))
   }
 
   /** Every draft of a situation with what is known around it. */
@@ -124,11 +126,11 @@ export class Deliverables {
     const targets = await this.targets(drafts, today)
     return drafts.map((draft, i) => ({
       draft,
-      known: this.known(draft, targets[i]!, disks),
+      known: this.known(draft, targets[i]!, disks, situation.paces),
     }))
   }
 
-  private known(d: Draft, name: Target, disks: Disks): Known {
+  private known(d: Draft, name: Target, disks: Disks, paces: Paces): Known {
     const target = disks.get(d.outlet.root)!
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     return {
@@ -136,6 +138,7 @@ export class Deliverables {
       pictures: fact(picturesKey(d)) as PictureFacts | Problem | null,
       target: name,
       room: target.room,
+      paces,
       disk: target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away,
     }
   }

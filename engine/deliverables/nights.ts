@@ -3,7 +3,10 @@ import type { Situation } from '../../core/deliverable/draft'
 import { judgeDraft, undecided, type JudgedDraft } from '../../core/deliverable/judged'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { freeze } from '../../core/deliverable/freeze'
+import type { Paces } from '../../core/job/paces'
+import type { Db } from '../store/database'
 import { identitySum } from '../store/deliverables'
+import { readPaces } from '../store/paces'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
 import { machineAbilities } from '../worker/codecs'
@@ -12,7 +15,10 @@ import type { Outlets } from './outlets'
 
 /** From the stations' present state to a night run. */
 export class Nights {
+  private learned: { readonly at: number; readonly paces: Paces } = { at: 0, paces: new Map() }
+
   constructor(
+    private readonly db: Db,
     private readonly timelines: Timelines,
     private readonly outlets: Outlets,
     private readonly deliverables: Deliverables,
@@ -26,7 +32,17 @@ export class Nights {
       this.outlets.all(),
       machineAbilities(),
     ])
-    return { timelines, outlets, specs, choices, abilities }
+    return { timelines, outlets, specs, choices, abilities, paces: await this.paces() }
+  }
+
+  /** How fast steps have gone; looked up once a minute, since every forecast follows from it. */
+  private async paces(): Promise<Paces> {
+    if (Date.now() - this.learned.at > 60_000) {
+      const now = await readPaces(this.db)
+      const same = now.size === this.learned.paces.size && [...now].every(([k, v]) => this.learned.paces.get(k) === v)
+      this.learned = { at: Date.now(), paces: same ? this.learned.paces : now }
+    }
+    return this.learned.paces
   }
 
   /** All deliverables as they are now, judged. */

@@ -2,6 +2,7 @@ import { sql, type Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { noteChange } from '../store/changes'
+import { learnPace } from '../store/paces'
 import { kept } from '../store/stored'
 import type { Db, StepRow, Tables } from '../store/database'
 import { endDeliverable, problemOf } from '../store/deliverables'
@@ -98,8 +99,11 @@ export class SqliteQueue implements Queue {
           result: JSON.stringify(result ?? null),
           worker: null,
         })
+        .returning('started')
         .executeTakeFirst()
-      if (r.numUpdatedRows === 0n) throw new ClaimLost()
+      if (!r) throw new ClaimLost()
+      const { pace } = claim.payload as { pace?: string }
+      if (pace !== undefined && r.started) await learnPace(tx, pace, claim.frames, (Date.now() - r.started) / 1000)
       await readyAfter(tx, claim.step)
       if (!claim.deliverable) return
       const left = await tx

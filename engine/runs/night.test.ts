@@ -9,7 +9,9 @@ import { readCounter, type ReelPlan } from '../../demo/reel'
 import { drain, outlet, rates, recipe, scratchFolder, smallReel, testEngine, latestRun } from '../../tests/fixtures'
 import { machineCodecs } from '../worker/codecs'
 import { openFile } from '../storage/disk'
+import { Nights } from '../deliverables/nights'
 import type { Session } from '../session'
+import { readPaces } from '../store/paces'
 
 const { folder, remove } = scratchFolder()
 afterAll(remove)
@@ -123,6 +125,19 @@ describe.each(rates)('exports at $name', ({ name, rate, dropFrame }) => {
     }
     const shifts = Array.from({ length: 41 }, (_, k) => k - 20)
     expect(shifts.reduce((best, s) => (error(s) < error(best) ? s : best), 0)).toBe(0)
+  })
+
+  it('learns how fast its steps went, and forecasts the next night by it', async () => {
+    const paces = await readPaces(engine.db)
+    const { db, timelines, outlets, deliverables, runs } = engine
+    const tomorrow = new Nights(db, timelines, outlets, deliverables, runs)
+    for (const d of await tomorrow.judged()) {
+      const seconds = d.draft.steps.map((s) => (s.range.out - s.range.in) / (paces.get(s.pace!) ?? Number.NaN))
+      expect(d.seconds).toBeCloseTo(
+        seconds.reduce((a, b) => a + b, 0),
+        6,
+      )
+    }
   })
 
   it('leaves no scratch files, and reports beside the files', () => {

@@ -178,7 +178,7 @@ function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedS
     deliverable: d.id,
     key: s.key,
     kind: s.kind,
-    payload: { range: s.range },
+    payload: { range: s.range, ...(s.pace === undefined ? {} : { pace: s.pace }) },
     needs: s.needs,
     abilities: s.abilities,
     frames: workFrames(s.range.out - s.range.in, d.timeline.rate),

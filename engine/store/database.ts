@@ -16,6 +16,7 @@ import { migrate } from './migrate'
 
 /** JSON columns are text; what is in them is read and written through `stored.ts`. */
 export interface Tables {
+  pace: { key: string; frames: number; seconds: number }
   timeline: {
     id: string
     show: string

@@ -9,6 +9,7 @@ import * as identity from './migrations/006-identity'
 import * as report from './migrations/007-report'
 import * as aside from './migrations/008-aside'
 import * as identities from './migrations/009-identity'
+import * as pace from './migrations/010-pace'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -21,6 +22,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '007-report': report,
   '008-aside': aside,
   '009-identity': identities,
+  '010-pace': pace,
 }
 
 /** The migration that brings a database to this edition. */
