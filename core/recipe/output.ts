@@ -83,7 +83,7 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest, mu
   const audio: AudioInfo | undefined = source.audio[0]
   const rate = timeline.rate
   const frames = range.out - range.in
-  const sampleRate = audio?.sampleRate ?? 48000
+  const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
   const samples = sampleAtFrame(range.out, rate, sampleRate) - sampleAtFrame(range.in, rate, sampleRate)
   const startFrames =
     settings.start === 'timeline' ? timeline.start + range.in : parseTimecode(settings.start, timeline)
@@ -103,6 +103,8 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest, mu
   const without = mute && channels === 0 && asked.length > 0
   const route = without ? [] : asked
   const notes = without ? ['The source has no sound: the file has none either.'] : []
+  if (audio && audio.sampleRate !== sampleRate && route.length > 0)
+    notes.push(`The sound is brought from ${audio.sampleRate / 1000} to ${sampleRate / 1000} kHz.`)
   if (route.some((c) => c >= channels))
     problems.push({
       code: 'recipe.channel',

@@ -29,6 +29,12 @@ const channelList = (text: string) =>
         .filter(Boolean)
         .map((c) => (c === '–' || c === '-' ? 0 : Number(c)))
 
+const hertz = (text: string) => {
+  if (/^(as\b.*|source|)$/i.test(text)) return null
+  const value = Number(text.replace(/\s*k?hz$/i, ''))
+  return value < 1000 ? Math.round(value * 1000) : value
+}
+
 const side = z.number().int().min(16).max(8192).multipleOf(2).nullable()
 const sideOf = (hint: string) => ({
   hint,
@@ -96,6 +102,18 @@ export const settings = {
   soundBitrate: setting(z.number().int().min(32).max(640), 'Sound bit rate', bitrate),
   burnTimecode: setting(z.boolean(), 'Timecode in picture', yesOrNo),
   burnName: setting(z.boolean(), 'Name in picture', yesOrNo),
+  /** Hz; null is the source's. */
+  sampleRate: setting(z.union([z.literal(44100), z.literal(48000), z.literal(96000)]).nullable(), 'Sample rate', {
+    hint: 'as source, 44.1, 48 or 96 kHz',
+    text: (v) => (v === null ? 'as source' : `${v / 1000} kHz`),
+    parse: hertz,
+    choices: [
+      [null, 'as source'],
+      [44100, '44.1 kHz'],
+      [48000, '48 kHz'],
+      [96000, '96 kHz'],
+    ],
+  }),
   soundDepth: setting(z.union([z.literal(16), z.literal(24)]), 'Sound depth', {
     text: (v) => `${v} bit`,
     choices: [
@@ -141,6 +159,7 @@ export const plainSettings: RecipeSettings = {
   soundBitrate: 192,
   burnTimecode: false,
   burnName: false,
+  sampleRate: null,
   soundDepth: 24,
   dither: true,
 }

@@ -18,6 +18,7 @@ export const viewing: RecipeKind = {
     'pictureBitrate',
     'channels',
     'gain',
+    'sampleRate',
     'soundBitrate',
     'start',
     'burnTimecode',

@@ -6,6 +6,7 @@ import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timel
 import { makeRate } from '../../core/time/rate'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { machineCodecs } from '../worker/codecs'
 import { openMediaFile } from '../storage/mediafile'
 import { factKeys, readFacts } from '../store/facts'
 import type { RegionSound } from '../../core/analysis/soundstretches'
@@ -80,6 +81,34 @@ it('sound of 24 bits is written into 16 with dither, or without where one says s
   expect(mean(withDither[0]!)).toBeCloseTo(0.3, 1.5)
   expect(Math.max(...withDither[1]!.map((v, n) => Math.abs(v - without[1]![n]!)))).toBeLessThanOrEqual(2)
   expect(withDither[1]!.some((v, n) => v !== without[1]![n])).toBe(true)
+  await engine.timelines.remove(t.id)
+})
+
+it('goes with its pictures at another sample rate where a recipe says so, frame for frame', async () => {
+  const t = await reel('rates', () => undefined)
+  const regions = [{ id: 'r', name: 'R', in: 11, out: 50, metadata: {} }]
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  const kinds = { master: 44100, viewing: 44100, sound: 96000 } as const
+  for (const [kind, sampleRate] of Object.entries(kinds)) {
+    const changes = { sampleRate, ...(kind === 'viewing' ? { width: null, height: null } : {}) }
+    await engine.outlets.save(outlet(`rate-${kind}`, 'storage', recipe(kind, changes)))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: `rate-${kind}` }], true)
+  }
+  await drain(engine)
+  await engine.nights.start('rates', 2)
+  await drain(engine)
+  for (const [kind, sampleRate] of Object.entries(kinds)) {
+    const { path: file, verdict } = (await engine.handover.list()).find((f) => f.outletId === `rate-${kind}`)!
+    const opened = await openMediaFile(path.join(folder, 'storage', file), file)
+    const at = (n: number) => Math.round((n * sampleRate) / 25)
+    expect([kind, verdict, opened.info.audio[0]!.sampleRate]).toEqual([kind, 'pass', sampleRate])
+    const sound = opened.sound(machineCodecs())!
+    expect(sound.samples).toBe(at(50) - at(11))
+    const [l] = await sound.read(4000, 8000)
+    const tone = (i: number) => 0.2 * Math.sin((2 * Math.PI * 440 * (at(11) + 4000 + i)) / sampleRate)
+    expect(Math.max(...l!.map((v, i) => Math.abs(v - tone(i))))).toBeLessThan(kind === 'viewing' ? 0.02 : 1e-5)
+    await opened.close()
+  }
   await engine.timelines.remove(t.id)
 })
 

@@ -5,6 +5,8 @@ import type { RegionSound } from '../../core/analysis/soundstretches'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { wavHead } from '../../core/container/wav/write'
 import { readRegionsCsv } from '../../core/split/makers/list'
+import { keyText } from '../../core/deliverable/outlet'
+import { resampled } from '../../core/sound/resample'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { makeRate } from '../../core/time/rate'
 import { deliverables, drain, latestRun, outlet, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
@@ -58,6 +60,8 @@ afterAll(async () => {
   remove()
 })
 
+/** Samples of a channel, silence where there are none. */
+const pick = (x: Float32Array, from: number, n: number) => Float32Array.from({ length: n }, (_, i) => x[from + i] ?? 0)
 const region = (id: string, from: number, to: number) => ({ id, name: id, in: from, out: to, metadata: {} })
 
 it('is counted in samples from its time reference; cue points are its chapters', () => {
@@ -111,6 +115,31 @@ describe('regions between any two samples', () => {
     expect(second.info.chapters.map((c) => [c.at, c.name])).toEqual([[88_194, 'Bell']])
     await second.close()
   })
+  it('come at another sample rate where the recipe says so, as long, in place, and with their chapters', async () => {
+    const r = ranges[0]!
+    for (const rate of [48000, 96000] as const) {
+      const id = `at-${rate}`
+      await engine.outlets.save(outlet(id, 'storage', recipe('sound', { sampleRate: rate })))
+      const key = { timelineId: t.id, regionId: r.id, outletId: id }
+      await engine.outlets.choose([key], true)
+      await drain(engine)
+      const [d] = (await deliverables(engine)).filter((x) => x.outletId === id)
+      expect(d!.output.notes).toEqual([`The sound is brought from 44.1 to ${rate / 1000} kHz.`])
+      await engine.nights.start(id, 2, [keyText(key)])
+      await drain(engine)
+      const [item] = (await latestRun(engine)).items
+      expect([item!.state, item!.problem]).toEqual(['done', null])
+      const at = (n: number) => Math.round((n * rate) / sampleRate)
+      const opened = await openMediaFile(place(item!.path), item!.path)
+      expect(opened.info.audio[0]).toMatchObject({ sampleRate: rate, samples: at(r.out) - at(r.in) })
+      expect(opened.info.chapters.map((c) => c.at)).toEqual([at(88_201) - at(r.in)])
+      const [written] = await opened.sound(null)!.read(0, 20_000)
+      const heard = { sampleRate, read: async (from: number, n: number) => [pick(channels[0]!, from, n)] }
+      const [asked] = await resampled(heard, rate).read(at(r.in), 20_000)
+      expect(Math.max(...written!.map((v, i) => Math.abs(v - asked![i]!)))).toBeLessThan(2 ** -22)
+      await opened.close()
+    }
+  })
   it('are measured as their own sound is, alone in a file', async () => {
     const r = ranges[1]!
     const own = channels.map((c) => c.subarray(r.in, r.out))
@@ -138,7 +167,7 @@ it('is kept out of what needs pictures, with what to do instead', async () => {
     await engine.outlets.save(outlet(kind, 'storage', recipe(kind)))
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'first', outletId: kind }], true)
   }
-  const judged = (await deliverables(engine)).filter((d) => d.outletId !== 'o')
+  const judged = (await deliverables(engine)).filter((d) => d.recipe.kind !== 'sound')
   expect(judged.map((d) => [d.outletId, d.cleared])).toEqual([
     ['master', false],
     ['viewing', false],

@@ -6,6 +6,7 @@ import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import type { Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
+import { resampled } from '../../core/sound/resample'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
@@ -43,14 +44,15 @@ export interface DeliverableSource {
   copy(): readonly CopiedPart[]
   /** The picture of a timeline frame as it goes into the file. */
   render(picture: Picture, frame: Frames): Picture
-  /** Output channels of timeline samples [from, from + count), gain applied. */
+  /** Output channels of timeline samples [from, from + count) at the output's sample rate, gain applied. */
   soundOf(from: Samples, count: Samples): Promise<Float32Array[]>
 }
 
 /** A deliverable's pictures and sound out of its opened source. */
 export function deliverableSource(item: FrozenDeliverable, source: OpenSource): DeliverableSource {
-  const { info, sound } = source
+  const { info } = source
   const { output, recipe } = item
+  const sound = source.sound && output.audio ? resampled(source.sound, output.audio.sampleRate) : null
   const gain = 10 ** (recipe.gain / 20)
   const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')
   const keeps = recipe.width === null && recipe.height === null

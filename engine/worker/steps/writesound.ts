@@ -14,7 +14,10 @@ import { claimedFile, type DeliverableStep } from '../context'
  */
 function rounded({ item, source }: DeliverableStep, block: Float32Array[], from: Samples): Float32Array[] {
   const { soundDepth, dither, gain } = item.recipe
-  const finer = source.info.audio.some((a) => a.codec !== 'pcm' || a.bitDepth > soundDepth)
+  const { sampleRate } = item.output.audio!
+  const finer = source.info.audio.some(
+    (a) => a.codec !== 'pcm' || a.bitDepth > soundDepth || a.sampleRate !== sampleRate,
+  )
   if (!dither || soundDepth !== 16 || !(finer || gain !== 0)) return block
   return block.map((c, i) => (item.route[i]! < 0 ? c : dithered(c, soundDepth, from, i)))
 }
