@@ -2,7 +2,7 @@
 import type { Deliverable, DeliverableSummary } from '../../contract/deliverables'
 import { keyText } from '../../core/deliverable/outlet'
 import { measureOf } from '../../core/measure/registry'
-import { overlaps, type FrameRange } from '../../core/time/range'
+import { overlaps } from '../../core/time/range'
 import { marksOf, useDetail } from '../lib/marks'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
@@ -64,16 +64,8 @@ function see() {
   const r = desk.regions.find((x) => x.id === props.deliverable?.regionId)
   if (!r) return
   const { pictures, sound } = timelines.current!.analysis
-  const faults = sound?.faults
-  const lists: Record<string, readonly FrameRange[] | undefined> = {
-    black: pictures?.black,
-    freeze: pictures?.freeze,
-    flashes: pictures?.flashes,
-    levels: pictures?.levels?.excursions ?? [],
-    phase: faults?.phase ?? [],
-    'sound-faults': faults ? [...faults.clicks, ...faults.dropouts, ...faults.phase].sort((a, b) => a.in - b.in) : [],
-  }
-  const at = lists[props.measure!]?.find((x) => overlaps(x, r))?.in ?? r.in
+  const places = measureOf(props.measure!).places?.({ pictures, trouble: sound?.faults ?? null }) ?? []
+  const at = places.find((x) => overlaps(x, r))?.in ?? r.in
   desk.select(r.id)
   desk.go(at)
   void navigateTo('/desk')

@@ -5,6 +5,7 @@ import type { Colour, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
+import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
@@ -89,6 +90,12 @@ export interface FixRequest {
   readonly media: MediaInfo
 }
 
+/** What the pass over a whole timeline found; null what it has not got to. */
+export interface Found {
+  readonly pictures: PictureFacts | null
+  readonly trouble: SoundTrouble | null
+}
+
 export const groups = ['structure', 'picture', 'time', 'sound', 'content', 'metadata'] as const
 export type Group = (typeof groups)[number]
 
@@ -106,6 +113,8 @@ export interface Measure {
   /** Whether it asks about pictures, so that files without any have nothing to answer. */
   readonly ends?: boolean
   read(e: Evidence): Omit<Reading, 'from'> | null
+  /** Where in a timeline that which it asks about was found, in order; absent of what has no place. */
+  places?(found: Found): readonly FrameRange[]
   /** An expectation in words, where the common ones will not do. */
   words?(e: Expectation): string | null
   /** Settings that would make a rule pass, when there is a plain fix. */

@@ -5,6 +5,7 @@ export const phase: Measure = {
   name: 'phase',
   label: 'Phase correlation',
   group: 'sound',
+  places: ({ trouble }) => trouble?.phase ?? [],
   read({ sound }) {
     if (!sound) return null
     if (sound.correlation === null) return said(null, 'there are no two channels with sound')

@@ -8,6 +8,8 @@ export const soundFaults: Measure = {
   label: 'Clicks, dropouts, phase',
   group: 'sound',
   counts: true,
+  places: ({ trouble }) =>
+    trouble ? [...trouble.clicks, ...trouble.dropouts, ...trouble.phase].sort((a, b) => a.in - b.in) : [],
   read({ trouble, base }) {
     if (!trouble || !base) return null
     const kinds = [

@@ -19,5 +19,6 @@ export function ofStretches(
   of: (p: NonNullable<Evidence['pictures']>) => readonly FrameRange[] | undefined,
 ): Measure {
   const asked: Measure['read'] = ({ pictures, base }) => (pictures ? read(of(pictures), base) : null)
-  return { name, label, group: 'content', counts: true, read: asked }
+  const places: Measure['places'] = ({ pictures }) => (pictures && of(pictures)) ?? []
+  return { name, label, group: 'content', counts: true, read: asked, places }
 }

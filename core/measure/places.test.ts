@@ -1,0 +1,25 @@
+import { expect, it } from 'vitest'
+import { measureOf, measures } from './registry'
+
+const at = (n: number) => ({ in: n, out: n + 2 })
+const found = {
+  pictures: { black: [at(1)], freeze: [at(2)], flashes: [at(3)], levels: { excursions: [at(4)] } } as never,
+  trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)] },
+}
+
+it('measures of what has a place say where it was found, in order', () => {
+  const places = Object.fromEntries(measures.flatMap((m) => (m.places ? [[m.name, m.places(found)]] : [])))
+  expect(places).toEqual({
+    phase: [at(20)],
+    'sound-faults': [at(10), at(20), at(30)],
+    black: [at(1)],
+    freeze: [at(2)],
+    flashes: [at(3)],
+    levels: [at(4)],
+  })
+})
+
+it('and nothing where the pass has not got to', () => {
+  for (const name of ['black', 'levels', 'phase', 'sound-faults'])
+    expect(measureOf(name).places!({ pictures: null, trouble: null })).toEqual([])
+})
