@@ -77,26 +77,57 @@ function placeOf(media: Media, track: VideoTrack, frame: Frames): string {
   return `${media.source.name}, ${formatTimecode((timecode?.startFrames ?? 0) + frame, base)}`
 }
 
+/** What a decoder has given so far. */
+interface Given {
+  readonly framesOfTime: ReadonlyMap<number, readonly Frames[]>
+  readonly ready: Map<Frames, Picture>
+  readonly pending: Promise<void>[]
+  error: Error | null
+}
+
+/**
+ * A decoder that gives into what it is told to. The codec package holds the callbacks for as long as the decoder is
+ * there: what they reach may not lead back to it, or both stay for ever, with all memory of the decoder.
+ */
+function decoderInto(given: Given, web: WebCodecs): VideoDecoder {
+  return new web.VideoDecoder({
+    output: (output) => keep(given, output),
+    error: (e) => {
+      given.error ??= new Error(`The decoder stopped: ${e.message}`)
+    },
+  })
+}
+
+function keep(given: Given, output: VideoFrame): void {
+  const frames = given.framesOfTime.get(output.timestamp)
+  if (!frames) {
+    output.close()
+    return
+  }
+  given.pending.push(
+    pictureOf(output)
+      .then(
+        (p) => frames.forEach((frame) => given.ready.set(frame, p)),
+        (e: Error) => void (given.error ??= e),
+      )
+      .finally(() => output.close()),
+  )
+}
+
 /**
  * A decoder whose pictures are taken by the frame they are; `framesOfTime` tells which frames show the one of a time.
  */
 class FrameDecoder {
-  private readonly ready = new Map<Frames, Picture>()
-  private readonly pending: Promise<void>[] = []
   private readonly decoder: VideoDecoder
-  private error: Error | null = null
+  private readonly given: Given
 
   constructor(
     track: VideoTrack,
-    private readonly framesOfTime: ReadonlyMap<number, readonly Frames[]>,
+    framesOfTime: ReadonlyMap<number, readonly Frames[]>,
     private readonly web: WebCodecs,
   ) {
-    this.decoder = new web.VideoDecoder({
-      output: (output) => this.keep(output),
-      error: (e) => {
-        this.error ??= new Error(`The decoder stopped: ${e.message}`)
-      },
-    })
+    this.given = { framesOfTime, ready: new Map(), pending: [], error: null }
+    this.decoder = decoderInto(this.given, web)
     try {
       this.decoder.configure({
         codec: track.info.webCodec!,
@@ -110,45 +141,29 @@ class FrameDecoder {
     }
   }
 
-  private keep(output: VideoFrame): void {
-    const frames = this.framesOfTime.get(output.timestamp)
-    if (!frames) {
-      output.close()
-      return
-    }
-    this.pending.push(
-      pictureOf(output)
-        .then(
-          (p) => frames.forEach((frame) => this.ready.set(frame, p)),
-          (e: Error) => void (this.error ??= e),
-        )
-        .finally(() => output.close()),
-    )
-  }
-
   async feed(s: SampleRef, data: Uint8Array): Promise<void> {
     this.decoder.decode(new this.web.EncodedVideoChunk({ type: s.sync ? 'key' : 'delta', timestamp: s.pts, data }))
     await settle(
       () => this.decoder.decodeQueueSize < 6,
-      () => this.error,
+      () => this.given.error,
     )
   }
 
   /** The picture of a frame, once it is there. */
   take(frame: Frames): Picture | undefined {
-    const picture = this.ready.get(frame)
-    this.ready.delete(frame)
+    const picture = this.given.ready.get(frame)
+    this.given.ready.delete(frame)
     return picture
   }
 
   async flush(): Promise<void> {
     await this.decoder.flush()
-    await Promise.all(this.pending)
-    if (this.error) throw this.error
+    await Promise.all(this.given.pending)
+    if (this.given.error) throw this.given.error
   }
 
   close(): void {
-    this.ready.clear()
+    this.given.ready.clear()
     if (this.decoder.state !== 'closed') this.decoder.close()
   }
 }

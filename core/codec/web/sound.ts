@@ -53,6 +53,29 @@ function codedReader(media: Media, track: AudioTrack, codecs: WebCodecs | null, 
   }
 }
 
+/** Where a decoder lays its samples: nowhere, once it is closed. */
+interface Given {
+  into: readonly Float32Array[] | null
+  /** The media sample that the first of `into` is. */
+  readonly at: Samples
+  readonly sampleRate: number
+  error: Error | null
+}
+
+/** A decoder that gives into what it is told to; its callbacks may not lead back to it, as with that of pictures. */
+function decoderInto(given: Given, web: WebCodecs): AudioDecoder {
+  return new web.AudioDecoder({
+    output: (audio) => {
+      const { into, at, sampleRate } = given
+      if (into) copySamples(audio, into, Math.round((audio.timestamp * sampleRate) / 1e6) - at)
+      audio.close()
+    },
+    error: (e) => {
+      given.error ??= new Error(`The sound decoder stopped: ${e.message}`)
+    },
+  })
+}
+
 /** Decodes packets [first, last] of a track. */
 async function decodePackets(
   media: Media,
@@ -64,19 +87,9 @@ async function decodePackets(
   const { channels, sampleRate } = track.info
   const lastPacket = track.packet(last)
   const at = track.packet(first).pts
-  // the codec package keeps the callbacks of a closed decoder; they must not keep the samples
-  let into: Float32Array[] | null = silence(channels, lastPacket.pts + lastPacket.duration - at)
-  const data = into
-  let error: Error | null = null
-  const decoder = new web.AudioDecoder({
-    output: (audio) => {
-      if (into) copySamples(audio, into, Math.round((audio.timestamp * sampleRate) / 1e6) - at)
-      audio.close()
-    },
-    error: (e) => {
-      error ??= new Error(`The sound decoder stopped: ${e.message}`)
-    },
-  })
+  const data = silence(channels, lastPacket.pts + lastPacket.duration - at)
+  const given: Given = { into: data, at, sampleRate, error: null }
+  const decoder = decoderInto(given, web)
   try {
     decoder.configure({
       codec: track.info.webCodec!,
@@ -96,11 +109,11 @@ async function decodePackets(
       if (decoder.decodeQueueSize > 64)
         await settle(
           () => decoder.decodeQueueSize < 32,
-          () => error,
+          () => given.error,
         )
     }
     await decoder.flush()
-    if (error) throw error as Error
+    if (given.error) throw given.error
   } catch (e) {
     if (e instanceof ProblemError) throw e
     const seconds = (Math.max(0, at - track.start) / sampleRate).toFixed(2)
@@ -111,7 +124,7 @@ async function decodePackets(
       'The file is damaged there; copy it again from where it came from.',
     )
   } finally {
-    into = null
+    given.into = null
     if (decoder.state !== 'closed') decoder.close()
   }
   return { at, data }
