@@ -73,6 +73,13 @@ describe('H.264 parameter sets', () => {
       webCodec: 'avc1.640028',
     })
   })
+  it('reads level 1b of High profiles, and gives decoders a level they know', () => {
+    const sps = Uint8Array.from(Buffer.from('67640028acb403c0113f2c20000003002000000651e30654', 'hex'))
+    sps[3] = 9
+    expect(parseAvcSps(sps)).toMatchObject({ level: '1b', webCodec: 'avc1.64000b' })
+    sps[3] = 11
+    expect(parseAvcSps(sps)).toMatchObject({ level: '1.1', webCodec: 'avc1.64000b' })
+  })
   it('reads High 4:2:2 Intra, 10 bit, interlaced 1080 lines, with colour and aspect', () => {
     const b = new Bits().ue(0).ue(2).ue(2).ue(2).u(0, 1).u(0, 1).ue(0).ue(0).ue(0).ue(0).u(0, 1)
     b.ue(119).ue(33).u(0, 1).u(0, 1).u(1, 1).u(1, 1).ue(0).ue(0).ue(0).ue(4)

@@ -152,16 +152,18 @@ export function parseAvcSps(nal: Uint8Array): AvcParameters | null {
   const { width, height, frameMbsOnly } = readSize(r, chromaIdc)
   if (width <= 0 || height <= 0 || width > 16384 || height > 16384 || bitDepth > 14 || chromaIdc > 3) return null
   const two = (v: number) => v.toString(16).padStart(2, '0')
+  // level 1b (A.3.4.1, A.3.4.2) is 9, or 11 with a flag: decoders that do not know it take 1.1, which holds more
+  const oneB = levelIdc === 9 || (levelIdc === 11 && (constraints & 0x10) !== 0 && idc < 100)
   return {
     profile: profileName(idc, constraints, false),
-    level: levelIdc === 11 && constraints & 0x10 && idc < 100 ? '1b' : (levelIdc / 10).toFixed(1),
+    level: oneB ? '1b' : (levelIdc / 10).toFixed(1),
     chroma: (['4:0:0', '4:2:0', '4:2:2', '4:4:4'] as const)[chromaIdc]!,
     bitDepth,
     width,
     height,
     frameMbsOnly,
     ...readUsability(r),
-    webCodec: `avc1.${two(idc)}${two(constraints)}${two(levelIdc)}`,
+    webCodec: `avc1.${two(idc)}${two(constraints)}${two(levelIdc === 9 ? 11 : levelIdc)}`,
   }
 }
 
