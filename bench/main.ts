@@ -19,6 +19,7 @@ import { fileSink, openFile } from '../engine/storage/disk'
 import { soundMeter } from '../core/analysis/sound'
 import { SoundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
+import { copying } from './copying'
 import { desk } from './desk'
 import { memory } from './memory'
 import { measureWire, wire } from './wire'
@@ -230,6 +231,7 @@ async function all(): Promise<void> {
   reading(print)
   cutting(print)
   await passing(folder, print)
+  await copying(path.join(folder, 'copying'), print)
   await wire()
   await desk(folder, print)
 }
@@ -240,6 +242,7 @@ try {
   console.log(`Velvet Crane ${version}, Node ${process.version}`)
   if (only === 'desk') await desk(folder, print)
   else if (only === 'server') await wire()
+  else if (only === 'copying') await copying(path.join(folder, 'copying'), print)
   else if (only === 'memory') await memory(path.join(folder, 'memory'), print)
   else await all()
 } finally {

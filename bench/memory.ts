@@ -30,10 +30,10 @@ export async function memory(folder: string, print: (name: string, figures: stri
   const rate = makeRate(25)
   const sound = Float32Array.from({ length: regions * frames * 1920 }, (_, i) => 0.2 * Math.sin(i / 15))
   const shots = [{ scene: 'bell' as const, frames: regions * frames, name: 'bell', reel: 'BELL', clean: true }]
-  const plan = { width: 128, height: 72, rate, dropFrame: false, start: 0, shots, bitrate: 100_000 }
+  const plan = { width: 320, height: 180, rate, dropFrame: false, start: 0, shots, bitrate: 100_000 }
   const session = await Session.open({ data: path.join(folder, 'data'), roots: [folder], workers: 2, analyse: false })
   const root = session.roots.list[0]!.name
-  const recipe = { ...shippedRecipes().find((r) => r.kind === 'viewing')!, width: 128, height: 72 }
+  const recipe = { ...shippedRecipes().find((r) => r.kind === 'viewing')!, width: 320, height: 180 }
   await session.outlets.save({
     id: 'o',
     name: 'o',
@@ -70,7 +70,10 @@ export async function memory(folder: string, print: (name: string, figures: stri
     if (now!.state !== 'running') break
   }
   const { items } = await session.progress.view(run)
-  const failed = items.filter((i) => i.state !== 'done').length
+  const failed = items.filter((i) => i.state !== 'done')
   await session.close()
-  print('memory of two workers, MB, by viewing copies', `${seen.join('; ')}${failed ? `; ${failed} NOT MADE` : ''}`)
+  print(
+    'memory of two workers, MB, by viewing copies',
+    `${seen.join('; ')}${failed[0] ? `; ${failed.length} not made: ${failed[0].problem?.message}` : ''}`,
+  )
 }

@@ -1,0 +1,59 @@
+import { mkdir } from 'node:fs/promises'
+import path from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { fail } from '../core/problem'
+import { shippedRecipes } from '../core/recipe/registry'
+import { makeRate } from '../core/time/rate'
+import { makeReel } from '../demo/reel'
+import { machineCodecs } from '../engine/worker/codecs'
+import { Session } from '../engine/session'
+
+const seconds = 20
+const rate = makeRate(25)
+
+/** Seconds that a night of one viewing copy takes, from its start until the file is proven, and those of its steps. */
+async function night(folder: string, workers: number): Promise<{ all: number; steps: Map<string, number> }> {
+  const data = path.join(folder, `data-${workers}`)
+  const session = await Session.open({ data, roots: [folder], workers, analyse: false })
+  const root = session.roots.list[0]!.name
+  const t = await session.timelines.bringIn({ root, path: 'reel.mp4' })
+  const regions = [{ id: 'r', name: 'whole', in: 0, out: t.model.length, metadata: {} }]
+  await session.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  const recipe = shippedRecipes().find((r) => r.kind === 'viewing')!
+  await session.outlets.save({ id: 'o', name: 'o', recipe, spec: 'open', pattern: `${workers}`, root, folder: 'out' })
+  await session.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+  while ((await session.nights.judged()).some((d) => d.undecided)) await sleep(100)
+  const run = await session.nights.start('bench', workers)
+  const began = performance.now()
+  while ((await session.progress.list())[0]!.state === 'running') await sleep(20)
+  const all = (performance.now() - began) / 1000
+  const [item] = (await session.progress.view(run)).items
+  if (item!.state !== 'done') fail('bench.failed', item!.problem?.message ?? 'The copy was not made.')
+  const rows = await session.db
+    .selectFrom('step')
+    .select(['kind', 'started', 'finished'])
+    .where('run_id', '=', run)
+    .execute()
+  const steps = new Map<string, number>()
+  for (const s of rows) steps.set(s.kind, (steps.get(s.kind) ?? 0) + (s.finished! - s.started!) / 1000)
+  await session.close()
+  return { all, steps }
+}
+
+/** A viewing copy of 1080 lines at 720, proven, against real time, with one worker and with two. */
+export async function copying(folder: string, print: (name: string, figures: string) => void): Promise<void> {
+  await mkdir(folder)
+  const shots = [{ scene: 'bell' as const, frames: seconds * 25, name: 'bell', reel: 'BELL', clean: true }]
+  const sound = Float32Array.from({ length: seconds * 48000 }, (_, i) => 0.2 * Math.sin(i / 15))
+  const plan = { width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots, bitrate: 6_000_000 }
+  const coded = { pictures: 'h264', sound: 'aac', container: 'mp4', channels: [sound, sound] } as const
+  await makeReel(path.join(folder, 'reel.mp4'), { ...plan, ...coded }, machineCodecs())
+  for (const workers of [1, 2]) {
+    const { all, steps } = await night(folder, workers)
+    const parts = [...steps].map(([kind, s]) => `${kind} ${s.toFixed(1)} s`).join(', ')
+    print(
+      `viewing copy 1080 to 720, proven, workers: ${workers}`,
+      `${(seconds / all).toFixed(2)} × real time (${parts})`,
+    )
+  }
+}
