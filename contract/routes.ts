@@ -1,90 +1,61 @@
 import type { z } from 'zod'
 import { outletSchema } from '../core/deliverable/outlet'
-import type { FilePath } from '../core/media/filepath'
 import { specSchema } from '../core/spec/spec'
-import { deliverableChangeSchema, type Deliverable } from './deliverables'
-import { watchSchema, type Folder, type WatchState } from './files'
-import type { DeliverableChanges, DeliverableList } from './live'
-import type { LogEntry } from './log'
-import {
-  runChangeSchema,
-  runDeliverableChangeSchema,
-  runStartSchema,
-  type Finished,
-  type FinishedSummary,
-  type RunSummary,
-  type RunView,
-} from './runs'
-import type { Shelf } from './shelf'
-import {
-  bringInSchema,
-  relinkSchema,
-  splitPatchSchema,
-  splitPutSchema,
-  timelinePatchSchema,
-  type ShownTimeline,
-  type VersionChanges,
-} from './timelines'
+import * as answers from './answers'
+import { deliverableChangeSchema } from './deliverables'
+import { watchSchema } from './files'
+import { runChangeSchema, runDeliverableChangeSchema, runStartSchema } from './runs'
+import { bringInSchema, relinkSchema, splitPatchSchema, splitPutSchema, timelinePatchSchema } from './timelines'
 
-/** What a method of a route takes, and, as a type only, what it answers. */
-interface Method<B extends z.ZodType | null, A> {
+/** What a method of a route takes and answers. */
+interface Method<B extends z.ZodType | null, A extends z.ZodType> {
   /** Checks the body; null where there is none. */
   readonly body: B
-  readonly answers?: A
+  readonly answer: A
 }
 /** A method without a body. */
-const gives = <A>(): Method<null, A> => ({ body: null })
+const gives = <A extends z.ZodType>(answer: A): Method<null, A> => ({ body: null, answer })
 /** A method with a body. */
-const takes = <A>() => ({ with: <B extends z.ZodType>(body: B): Method<B, A> => ({ body }) })
-
-/** Nothing is to be told but that it was done. */
-interface Done {
-  readonly done: boolean
-}
-interface SplitVersion {
-  readonly version: number
-}
-/** A file, a picture, sound, or events: not JSON. */
-type Raw = unknown
+const takes = <B extends z.ZodType, A extends z.ZodType>(body: B, answer: A): Method<B, A> => ({ body, answer })
 
 /** Every route of the server below `/api/`, by its methods. What is not here is answered 404, else 405. */
 export const routes = {
   deliverables: {
-    GET: gives<DeliverableList>(),
-    POST: takes<DeliverableChanges>().with(deliverableChangeSchema),
+    GET: gives(answers.deliverableList),
+    POST: takes(deliverableChangeSchema, answers.deliverableChanges),
   },
-  'deliverables/:timeline/:region/:outlet': { GET: gives<Deliverable>() },
-  files: { GET: gives<Folder>() },
-  handover: { GET: gives<readonly FinishedSummary[]>() },
-  'handover/:id': { GET: gives<Finished>() },
-  'handover/files/:id': { GET: gives<Raw>() },
-  'handover/stills/:name': { GET: gives<Raw>() },
-  live: { GET: gives<Raw>() },
-  log: { GET: gives<readonly LogEntry[]>() },
-  outlets: { GET: gives<Shelf>(), PUT: takes<Done>().with(outletSchema) },
-  'outlets/:id': { DELETE: gives<Done>() },
-  runs: { GET: gives<readonly RunSummary[]>(), POST: takes<{ readonly id: string }>().with(runStartSchema) },
-  'runs/:id': { GET: gives<RunView>(), POST: takes<Done>().with(runChangeSchema) },
-  'runs/:id/sheet': { GET: gives<Raw>() },
-  'runs/deliverables/:id': { POST: takes<Done>().with(runDeliverableChangeSchema) },
-  specs: { POST: takes<Done>().with(specSchema) },
-  'specs/:id': { DELETE: gives<Done>() },
-  timelines: { GET: gives<readonly ShownTimeline[]>(), POST: takes<ShownTimeline>().with(bringInSchema) },
+  'deliverables/:timeline/:region/:outlet': { GET: gives(answers.deliverable) },
+  files: { GET: gives(answers.folder) },
+  handover: { GET: gives(answers.handover) },
+  'handover/:id': { GET: gives(answers.finished) },
+  'handover/files/:id': { GET: gives(answers.raw) },
+  'handover/stills/:name': { GET: gives(answers.raw) },
+  live: { GET: gives(answers.raw) },
+  log: { GET: gives(answers.log) },
+  outlets: { GET: gives(answers.shelf), PUT: takes(outletSchema, answers.done) },
+  'outlets/:id': { DELETE: gives(answers.done) },
+  runs: { GET: gives(answers.runSummaries), POST: takes(runStartSchema, answers.started) },
+  'runs/:id': { GET: gives(answers.runView), POST: takes(runChangeSchema, answers.done) },
+  'runs/:id/sheet': { GET: gives(answers.raw) },
+  'runs/deliverables/:id': { POST: takes(runDeliverableChangeSchema, answers.done) },
+  specs: { POST: takes(specSchema, answers.done) },
+  'specs/:id': { DELETE: gives(answers.done) },
+  timelines: { GET: gives(answers.timelines), POST: takes(bringInSchema, answers.timeline) },
   'timelines/:id': {
-    DELETE: gives<Done>(),
-    GET: gives<ShownTimeline>(),
-    PATCH: takes<ShownTimeline>().with(timelinePatchSchema),
+    DELETE: gives(answers.done),
+    GET: gives(answers.timeline),
+    PATCH: takes(timelinePatchSchema, answers.timeline),
   },
-  'timelines/:id/changes': { GET: gives<VersionChanges | null>() },
-  'timelines/:id/frames/:frame': { GET: gives<Raw>() },
-  'timelines/:id/link': { POST: takes<ShownTimeline>().with(relinkSchema) },
-  'timelines/:id/sound': { GET: gives<Raw>() },
+  'timelines/:id/changes': { GET: gives(answers.versionChanges) },
+  'timelines/:id/frames/:frame': { GET: gives(answers.raw) },
+  'timelines/:id/link': { POST: takes(relinkSchema, answers.timeline) },
+  'timelines/:id/sound': { GET: gives(answers.raw) },
   'timelines/:id/split': {
-    PATCH: takes<SplitVersion>().with(splitPatchSchema),
-    PUT: takes<SplitVersion>().with(splitPutSchema),
+    PATCH: takes(splitPatchSchema, answers.splitVersion),
+    PUT: takes(splitPutSchema, answers.splitVersion),
   },
-  upload: { PUT: gives<FilePath>() },
-  watch: { GET: gives<WatchState>(), PUT: takes<WatchState>().with(watchSchema) },
+  upload: { PUT: gives(answers.filePath) },
+  watch: { GET: gives(answers.watchState), PUT: takes(watchSchema, answers.watchState) },
 }
 
 type Routes = typeof routes
@@ -98,7 +69,7 @@ type MethodOf<R extends RouteName> = R extends `${infer M} ${infer P extends Rou
   : never
 
 /** What a route answers. */
-export type AnswerOf<R extends RouteName> = MethodOf<R> extends Method<infer _, infer A> ? A : never
+export type AnswerOf<R extends RouteName> = MethodOf<R> extends Method<infer _, infer A> ? z.output<A> : never
 /** Whoever sends something does not care whether it may be changed. */
 type Sent<T> = T extends object ? { readonly [K in keyof T]: Sent<T[K]> } : T
 /** What is sent to a route; undefined where nothing is. */
@@ -118,7 +89,13 @@ export type ParamsOf<R extends RouteName> = { readonly [N in Names<R>]: string }
 /** The schema that a route's body is checked by; null where it takes none. */
 export function bodySchemaOf(name: RouteName): z.ZodType | null {
   const [method, path] = name.split(' ') as [string, RoutePath]
-  return (routes[path] as Record<string, Method<z.ZodType | null, unknown>>)[method]!.body
+  return (routes[path] as Record<string, Method<z.ZodType | null, z.ZodType>>)[method]!.body
+}
+
+/** The schema that a route's answer fits. */
+export function answerSchemaOf(name: RouteName): z.ZodType {
+  const [method, path] = name.split(' ') as [string, RoutePath]
+  return (routes[path] as Record<string, Method<z.ZodType | null, z.ZodType>>)[method]!.answer
 }
 
 /** The methods that a path takes; null when there is no such route. A route without parameters goes first. */

@@ -27,6 +27,7 @@ const nuxt = spawn(
       VELVET_DATA: path.join(folder, 'data'),
       VELVET_STORAGE: JSON.stringify([path.join(folder, 'storage')]),
       VELVET_HOST: '127.0.0.1',
+      VELVET_CHECK_ANSWERS: '1',
     },
   },
 )

@@ -93,6 +93,7 @@ export async function serve(data: string, storage: string, port?: number, host =
       VELVET_DATA: data,
       VELVET_STORAGE: JSON.stringify([storage]),
       VELVET_HOST: host,
+      VELVET_CHECK_ANSWERS: '1',
       NITRO_PORT: String(at),
       NITRO_HOST: '127.0.0.1',
       PORT: String(at),

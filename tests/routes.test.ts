@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
-import { bodySchemaOf, methodsOf, routes } from '../contract/routes'
+import { answerSchemaOf, bodySchemaOf, methodsOf, routes } from '../contract/routes'
 
 const folder = path.resolve(import.meta.dirname, '..', 'server', 'api')
 
@@ -38,4 +38,13 @@ it('a path has the methods of the route that names it most closely', () => {
   expect(methodsOf('runs/r1')).toEqual(['GET', 'POST'])
   expect(methodsOf('runs/deliverables/x')).toEqual(['POST'])
   expect([methodsOf('runs/a/b/c'), methodsOf('dreams')]).toEqual([null, null])
+})
+
+it('an answer that lacks what a page cannot do without does not fit the contract', () => {
+  const run = { id: 'r', name: 'n', state: 'done', created: '', done: 1, total: 2 }
+  expect(answerSchemaOf('GET runs').safeParse([run]).success).toBe(true)
+  expect(answerSchemaOf('GET runs').safeParse([{ ...run, state: 'asleep' }]).success).toBe(false)
+  expect(answerSchemaOf('GET runs').safeParse([{ ...run, done: '1' }]).success).toBe(false)
+  expect(answerSchemaOf('GET timelines/:id').safeParse({ id: 't', show: 's' }).success).toBe(false)
+  expect(answerSchemaOf('GET timelines/:id/changes').safeParse(null).success).toBe(true)
 })

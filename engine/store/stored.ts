@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { having } from '../../core/having'
 import { frozenSchema, type FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { Proof } from '../../core/deliverable/proof'
 import type { ReportEntry } from '../../core/deliverable/report'
@@ -57,10 +58,6 @@ function stored<T>(what: string, format: number, schema: z.ZodType<T>): Stored<T
 }
 
 const numberedSchema = z.strictObject({ format: z.number().int(), value: z.unknown() })
-
-/** A large thing that only this product writes: held by what every edition's has, not field by field. */
-const having = <T>(...fields: readonly (keyof T & string)[]) =>
-  z.custom<T>((v) => typeof v === 'object' && v !== null && fields.every((f) => f in v), `lacks ${fields.join(', ')}`)
 
 const problemSchema = having<Problem>('code', 'message')
 // the first edition knew neither tracks nor markers

@@ -1,6 +1,13 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { z } from 'zod'
-import { bodySchemaOf, type AnswerOf, type CheckedBodyOf, type ParamsOf, type RouteName } from '../../contract/routes'
+import {
+  answerSchemaOf,
+  bodySchemaOf,
+  type AnswerOf,
+  type CheckedBodyOf,
+  type ParamsOf,
+  type RouteName,
+} from '../../contract/routes'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { log } from '../../engine/log'
 import type { Session } from '../../engine/session'
@@ -44,7 +51,9 @@ export function route<R extends RouteName>(
         Object.entries(getRouterParams(event)).map(([k, v]) => [k, decodeURIComponent(v)]),
       ) as ParamsOf<R>
       const body = (schema ? await checkedBody(event, schema) : undefined) as CheckedBodyOf<R>
-      return await handle(await openedSession(), { body, params, event })
+      const answer = await handle(await openedSession(), { body, params, event })
+      if (process.env.VELVET_CHECK_ANSWERS) checkAnswer(name, answer)
+      return answer
     } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]
@@ -59,6 +68,14 @@ export function route<R extends RouteName>(
       return refuse(event, problem)
     }
   })
+}
+
+/** In tests, and while it is worked on: an answer that is not what the contract says is a fault of the server. */
+function checkAnswer(name: RouteName, answer: unknown): void {
+  const found = answerSchemaOf(name).safeParse(answer)
+  const first = found.error?.issues[0]
+  if (first)
+    fail('internal.error', `The answer is not that of the contract: ${first.path.join(' ')}: ${first.message}`, name)
 }
 
 /** Bytes a JSON body may have: a split of twenty thousand regions has about five million. */

@@ -1,0 +1,113 @@
+import { z } from 'zod'
+import { filePathSchema } from '../core/media/filepath'
+import { having } from '../core/having'
+import { outletSchema, type Outlet } from '../core/deliverable/outlet'
+import type { Problem } from '../core/problem'
+import type { Abilities } from '../core/recipe/output'
+import type { Recipe } from '../core/recipe/recipe'
+import type { Verdict } from '../core/spec/judge'
+import type { Spec } from '../core/spec/spec'
+import type { Deliverable, DeliverableSummary, Trouble } from './deliverables'
+import type { Entry, Folder, StorageRoot, WatchState } from './files'
+import type { DeliverableChanges, DeliverableList } from './live'
+import type { LogEntry } from './log'
+import type { Finished, FinishedSummary, Lane, RunDeliverable, RunSummary, RunView } from './runs'
+import type { Shelf } from './shelf'
+import type { ShownTimeline, VersionChanges } from './timelines'
+
+// What routes answer, as schemas: the server holds its answers to them in tests and while it is worked on. What core
+// makes, and nobody else writes, is held by the fields that pages cannot do without.
+
+const text = z.string()
+const count = z.number().int().min(0)
+const verdict: z.ZodType<Verdict> = z.enum(['pass', 'caution', 'fail', 'waived', 'unmeasured', 'later'])
+const problem = having<Problem>('code', 'message')
+
+export const done = z.object({ done: z.boolean() })
+export const splitVersion = z.object({ version: count })
+export const started = z.object({ id: text })
+/** A file, a picture, sound, or events: not JSON. */
+export const raw = z.unknown()
+export const filePath = filePathSchema
+
+const entry: z.ZodType<Entry> = z.object({
+  ...{ name: text, path: text, folder: z.boolean(), size: z.number(), modified: z.number() },
+})
+const storageRoot: z.ZodType<StorageRoot> = z.object({
+  ...{ name: text, path: text, free: z.number(), away: problem.nullable() },
+})
+export const folder: z.ZodType<Folder> = z.object({ roots: z.array(storageRoot), entries: z.array(entry) })
+export const watchState: z.ZodType<WatchState> = z.object({
+  folder: z.object({ root: text, path: text }).nullable(),
+  problems: z.array(z.object({ file: text, problem })),
+})
+
+export const log: z.ZodType<readonly LogEntry[]> = z.array(
+  z.object({
+    ...{ time: text, text, stack: text.nullable() },
+    level: z.enum(['info', 'warning', 'error', 'fatal']),
+    about: z.array(z.tuple([text, text])),
+  }),
+)
+
+export const shelf: z.ZodType<Shelf> = z.object({
+  outlets: z.array(outletSchema as z.ZodType<Outlet>),
+  recipes: z.array(having<Recipe>('kind', 'name')),
+  specs: z.array(having<Spec>('id', 'name', 'rules')),
+  abilities: having<Abilities>('decodes', 'encodes'),
+  workers: z.array(z.object({ pid: count, index: count })),
+  workerTrouble: problem.nullable(),
+  damaged: z.array(problem),
+})
+
+const trouble: z.ZodType<Trouble> = z.object({
+  ...{ rule: text, measure: text, verdict, blocks: z.boolean(), why: text },
+})
+const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
+  ...{ timelineId: text, regionId: text, outletId: text, title: text, path: text, version: count },
+  overrides: z.custom<DeliverableSummary['overrides']>((v) => typeof v === 'object' && v !== null),
+  ...{ bytes: count, frames: count, seconds: z.number().min(0) },
+  ...{ pictures: z.boolean(), cleared: z.boolean(), pending: z.boolean(), undecided: z.boolean() },
+  ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), delivered: text.nullable() },
+})
+export const deliverableList: z.ZodType<DeliverableList> = z.object({
+  revision: count,
+  list: z.array(deliverableSummary),
+})
+export const deliverableChanges: z.ZodType<DeliverableChanges> = z.object({
+  ...{ revision: count, changed: z.array(deliverableSummary), removed: z.array(text) },
+})
+export const deliverable = having<Deliverable>('timelineId', 'regionId', 'outletId', 'results', 'output', 'recipe')
+
+const runState = z.enum(['running', 'paused', 'stopped', 'done'])
+const runDeliverable: z.ZodType<RunDeliverable> = z.object({
+  ...{ id: text, title: text, region: text, outlet: text, timeline: text, path: text, doing: text },
+  state: z.enum(['waiting', 'running', 'done', 'failed', 'skipped']),
+  ...{ framesDone: count, framesTotal: count, seconds: z.number().min(0) },
+  ...{ verdict: verdict.nullable(), problem: problem.nullable(), started: text.nullable(), finished: text.nullable() },
+})
+const lane: z.ZodType<Lane> = z.object({
+  ...{ item: text, step: text, framesDone: count, framesTotal: count, since: z.number() },
+})
+export const runSummaries: z.ZodType<readonly RunSummary[]> = z.array(
+  z.object({ id: text, name: text, state: runState, created: text, done: count, total: count }),
+)
+export const runView: z.ZodType<RunView> = z.object({
+  ...{ id: text, name: text, state: runState, workers: count, created: text, finished: text.nullable() },
+  ...{ items: z.array(runDeliverable), lanes: z.array(lane) },
+  ...{ framesPerSecond: z.number().min(0), secondsLeft: z.number().min(0).nullable() },
+})
+
+export const handover: z.ZodType<readonly FinishedSummary[]> = z.array(
+  z.object({
+    ...{ id: text, path: text, region: text, outletId: text, outlet: text, verdict, bytes: count, finished: text },
+  }),
+)
+export const finished = having<Finished>('item', 'proof', 'path', 'finished', 'run')
+
+export const timeline = having<ShownTimeline>(
+  ...(['id', 'show', 'name', 'file', 'fingerprint', 'info', 'model', 'problems', 'split', 'splitVersion'] as const),
+  ...(['assembled', 'sources', 'mediaProblem', 'analysis', 'comparison'] as const),
+)
+export const timelines: z.ZodType<readonly ShownTimeline[]> = z.array(timeline)
+export const versionChanges: z.ZodType<VersionChanges | null> = having<VersionChanges>('against', 'changes').nullable()
