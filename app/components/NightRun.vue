@@ -112,7 +112,9 @@ const fileName = (p: string) => p.split('/').at(-1)!
               run.state === 'done'
                 ? `${run.name}: ${outcome}.`
                 : run.state === 'running'
-                  ? 'Running. You can leave the room.'
+                  ? shelf.workerTrouble
+                    ? 'Nothing goes on: no worker can be started.'
+                    : 'Running. You can leave the room.'
                   : run.state === 'paused'
                     ? 'Paused: what was in hand is finished, nothing new begins.'
                     : 'Stopped. It goes on from the last finished segment.'
