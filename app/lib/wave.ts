@@ -6,7 +6,12 @@ export type Wave = readonly Int16Array[]
 /** Samples of a piece: what is fetched at once. */
 export const pieceLength = 1 << 19
 
-const pieces = new LRUCache<string, { wave: Wave | null }>({ max: 24 })
+/** A piece, or who waits for it. */
+interface Slot {
+  wave: Wave | null
+  readonly waiting: Set<() => void>
+}
+const pieces = new LRUCache<string, Slot>({ max: 24 })
 
 /** The samples of a WAV file of 16-bit PCM as the server writes it (RIFF/WAVE); null when it is none. */
 export function readWave(bytes: ArrayBuffer): Wave | null {
@@ -28,8 +33,8 @@ export function readWave(bytes: ArrayBuffer): Wave | null {
 }
 
 /**
- * The piece of a timeline's sound that a sample lies in, when it is there; else it is fetched and `ready` is called.
- * `piece` counts from 0 in {@link pieceLength}.
+ * A piece of a timeline's sound, counted from 0 in {@link pieceLength}, when it is there; else it is fetched, and
+ * `ready` is called once it is.
  */
 export function wavePiece(
   t: {
@@ -45,13 +50,17 @@ export function wavePiece(
   const to = Math.min(t.model.length, from + pieceLength)
   const url = `/api/timelines/${t.id}/sound?from=${from}&to=${to}&of=${t.fingerprint.content}`
   const there = pieces.get(url)
-  if (there) return there.wave
-  const slot: { wave: Wave | null } = { wave: null }
+  if (there) {
+    if (!there.wave) there.waiting.add(ready)
+    return there.wave
+  }
+  const slot: Slot = { wave: null, waiting: new Set([ready]) }
   pieces.set(url, slot)
   void fetch(url)
     .then(async (r) => {
       slot.wave = r.ok ? readWave(await r.arrayBuffer()) : null
-      ready()
+      for (const tell of slot.waiting) tell()
+      slot.waiting.clear()
     })
     .catch(() => pieces.delete(url))
   return null
