@@ -12,7 +12,9 @@ function byTrack(events: readonly Placed[]): number[][] {
   const tracks = new Map<string, number[]>()
   events.forEach((e, i) => {
     const key = `${e.kind}/${e.track}`
-    tracks.set(key, [...(tracks.get(key) ?? []), i])
+    const own = tracks.get(key)
+    if (own) own.push(i)
+    else tracks.set(key, [i])
   })
   for (const list of tracks.values()) list.sort((a, b) => events[a]!.record.in - events[b]!.record.in || a - b)
   return [...tracks.values()]
