@@ -23,49 +23,25 @@ const recipe = computed((): Recipe => {
 })
 const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
 
+/** Lays values over this one alone, and takes others back to the outlet's. */
+function lay(d: DeliverableSummary, values: Overrides, reset: readonly string[] = []) {
+  const keys = [{ timelineId: d.timelineId, regionId: d.regionId, outletId: d.outletId }]
+  return deliverables.decide({ action: 'override', keys, values, reset: [...reset] })
+}
 function set(values: Overrides) {
-  if (props.deliverable)
-    void deliverables.decide({
-      action: 'override',
-      keys: [
-        { timelineId: props.deliverable.timelineId, regionId: props.deliverable.regionId, outletId: props.outlet.id },
-      ],
-      values,
-    })
+  if (props.deliverable) void lay(props.deliverable, values)
   else void shelf.save({ ...props.outlet, recipe: { ...props.outlet.recipe, ...values } })
 }
 function reset(s: Setting) {
-  if (props.deliverable)
-    void deliverables.decide({
-      action: 'override',
-      keys: [
-        {
-          timelineId: props.deliverable.timelineId,
-          regionId: props.deliverable.regionId,
-          outletId: props.deliverable.outletId,
-        },
-      ],
-      values: {},
-      reset: [s],
-    })
+  if (props.deliverable) void lay(props.deliverable, {}, [s])
 }
 /** Makes the values of this one the outlet's own. */
 async function forAll() {
-  if (!props.deliverable) return
-  const keys = Object.keys(props.deliverable.overrides)
-  await shelf.save({ ...props.outlet, recipe: { ...props.outlet.recipe, ...props.deliverable.overrides } })
-  await deliverables.decide({
-    action: 'override',
-    keys: [
-      {
-        timelineId: props.deliverable.timelineId,
-        regionId: props.deliverable.regionId,
-        outletId: props.deliverable.outletId,
-      },
-    ],
-    values: {},
-    reset: keys,
-  })
+  const d = props.deliverable
+  if (!d) return
+  const own = Object.keys(d.overrides)
+  await shelf.save({ ...props.outlet, recipe: { ...props.outlet.recipe, ...d.overrides } })
+  await lay(d, {}, own)
 }
 </script>
 

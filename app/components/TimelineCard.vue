@@ -177,16 +177,7 @@ function toDesk(id: string) {
   display: block;
   background: var(--raised);
 }
-.older .heard {
-  height: 84px;
-  padding: 6px 16px;
-  background: var(--raised);
-  cursor: pointer;
-}
-.older .heard {
-  height: 42px;
-}
-.contact img {
+.older .contact img {
   aspect-ratio: 16 / 5;
 }
 .bars {
