@@ -18,16 +18,29 @@ export function chromaSize(p: Pick<Picture, 'width' | 'height' | 'chroma'>): { w
 
 /** A black picture. */
 export function blackPicture(width: number, height: number, chroma: Picture['chroma'], bitDepth: 8 | 10): Picture {
-  const c = chromaSize({ width, height, chroma })
-  const make = (n: number, v: number): Plane =>
-    bitDepth === 8 ? new Uint8Array(n).fill(v) : new Uint16Array(n).fill(v << 2)
-  return {
-    width,
-    height,
-    chroma,
-    bitDepth,
-    planes: [make(width * height, 16), make(c.width * c.height, 128), make(c.width * c.height, 128)],
-  }
+  const p = emptyPicture(width, height, chroma, bitDepth)
+  p.planes.forEach((plane, i) => plane.fill((i === 0 ? 16 : 128) << (bitDepth - 8)))
+  return p
+}
+
+/** A picture whose planes are still to be written; they stand one after the other in one buffer. */
+export function emptyPicture(width: number, height: number, chroma: Picture['chroma'], bitDepth: 8 | 10): Picture {
+  const y = width * height
+  const size = chromaSize({ width, height, chroma })
+  const c = size.width * size.height
+  const all = bitDepth === 8 ? new Uint8Array(y + 2 * c) : new Uint16Array(y + 2 * c)
+  const planes = [all.subarray(0, y), all.subarray(y, y + c), all.subarray(y + c)] as const
+  return { width, height, chroma, bitDepth, planes }
+}
+
+/** The planes of a picture as one, where they stand one after the other in memory; null where they do not. */
+function joined({ planes: [y, u, v] }: Picture): Plane | null {
+  const end = (p: Plane) => p.byteOffset + p.byteLength
+  if (y.buffer !== u.buffer || u.buffer !== v.buffer || end(y) !== u.byteOffset || end(u) !== v.byteOffset) return null
+  const length = y.length + u.length + v.length
+  return y instanceof Uint8Array
+    ? new Uint8Array(y.buffer, y.byteOffset, length)
+    : new Uint16Array(y.buffer, y.byteOffset, length)
 }
 
 /** A picture over the bytes of an I420 frame (8 bit, planes one after the other); no copy is made. */
@@ -45,9 +58,11 @@ export function pictureFromI420(bytes: Uint8Array, width: number, height: number
   }
 }
 
-/** The bytes of a picture as I420, for an encoder. */
+/** The bytes of a picture as I420, for an encoder: its own, where they stand so. */
 export function i420Bytes(p: Picture): Uint8Array {
   const q = toChroma420(toDepth(p, 8))
+  const whole = joined(q)
+  if (whole instanceof Uint8Array) return whole
   const [y, u, v] = q.planes
   const out = new Uint8Array(y.length + u.length + v.length)
   out.set(y, 0)

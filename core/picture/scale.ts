@@ -1,5 +1,5 @@
 import { scalePlane, type ScaleJob, type Scaler } from '../kernel/scale'
-import { blackPicture, chromaSize, type Picture } from './picture'
+import { blackPicture, chromaSize, emptyPicture, type Picture } from './picture'
 
 /** How a picture meets a raster of another shape. `letterbox` also stands for pillarbox: bars where they are needed. */
 export type Fit = 'letterbox' | 'crop' | 'stretch' | 'unscaled'
@@ -71,8 +71,9 @@ export function fitPicture(
   scaler: Scaler = 'lanczos',
 ): Picture {
   if (p.width === width && p.height === height && Math.abs(aspect - 1) < 1e-3) return p
-  const out = blackPicture(width, height, p.chroma, p.bitDepth)
   const place = placement(p.width, p.height, aspect, width, height, fit)
+  const filled = place.to.width === width && place.to.height === height
+  const out = (filled ? emptyPicture : blackPicture)(width, height, p.chroma, p.bitDepth)
   const c = chromaSize(p)
   const oc = chromaSize(out)
   const sy = p.chroma === '4:2:0' ? 2 : 1

@@ -2,14 +2,16 @@ import { i420Bytes, type Picture } from '../../picture/picture'
 import { nominalRate, type Samples } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import type { EncodedUnit, Encoder, PictureEncoderSettings, SoundEncoderSettings } from '../codec'
-import { settle, type WebCodecs } from './webcodecs'
+import { Backlog } from './backlog'
+import type { WebCodecs } from './webcodecs'
 
 /** What comes out of an encoder of the W3C WebCodecs interface, kept until it is taken. */
 function collector(what: string) {
   let units: EncodedUnit[] = []
   let configuration: Uint8Array | null = null
-  let error: Error | null = null
+  const backlog = new Backlog()
   return {
+    backlog,
     output(chunk: EncodedVideoChunk | EncodedAudioChunk, meta?: EncodedVideoChunkMetadata | EncodedAudioChunkMetadata) {
       const bytes = new Uint8Array(chunk.byteLength)
       chunk.copyTo(bytes)
@@ -17,8 +19,7 @@ function collector(what: string) {
       const d = meta?.decoderConfig?.description
       if (d) configuration ??= Uint8Array.from(d instanceof Uint8Array ? d : new Uint8Array(d as ArrayBuffer))
     },
-    error: (e: Error) => void (error ??= new Error(`${what} stopped: ${e.message}`)),
-    failed: () => error,
+    error: (e: Error) => backlog.failed(new Error(`${what} stopped: ${e.message}`)),
     ends: (encoder: VideoEncoder | AudioEncoder) => ({
       take() {
         const ready = units
@@ -28,7 +29,7 @@ function collector(what: string) {
       configuration: () => configuration,
       async flush() {
         await encoder.flush()
-        if (error) throw error
+        if (backlog.error) throw backlog.error
       },
       close: () => encoder.state !== 'closed' && encoder.close(),
     }),
@@ -39,6 +40,7 @@ function collector(what: string) {
 export function webPictureEncoder(web: WebCodecs, codec: string, s: PictureEncoderSettings): Encoder<Picture> {
   const out = collector('The encoder')
   const encoder = new web.VideoEncoder({ output: out.output, error: out.error })
+  encoder.ondequeue = out.backlog.dequeued
   encoder.configure({
     codec,
     width: s.width,
@@ -61,7 +63,8 @@ export function webPictureEncoder(web: WebCodecs, codec: string, s: PictureEncod
       })
       encoder.encode(input, { keyFrame: n++ % group === 0 })
       input.close()
-      await settle(() => encoder.encodeQueueSize < 6, out.failed)
+      out.backlog.add()
+      await out.backlog.below(6, () => encoder.encodeQueueSize)
     },
     ...out.ends(encoder),
   }
@@ -71,6 +74,7 @@ export function webPictureEncoder(web: WebCodecs, codec: string, s: PictureEncod
 export function webSoundEncoder(web: WebCodecs, codec: string, s: SoundEncoderSettings): Encoder<Float32Array[]> {
   const out = collector('The sound encoder')
   const encoder = new web.AudioEncoder({ output: out.output, error: out.error })
+  encoder.ondequeue = out.backlog.dequeued
   encoder.configure({ codec, sampleRate: s.sampleRate, numberOfChannels: s.channels, bitrate: s.bitrate })
   let at: Samples = 0
   return {
@@ -89,7 +93,8 @@ export function webSoundEncoder(web: WebCodecs, codec: string, s: SoundEncoderSe
       at += count
       encoder.encode(input)
       input.close()
-      await settle(() => encoder.encodeQueueSize < 16, out.failed)
+      out.backlog.add()
+      await out.backlog.below(16, () => encoder.encodeQueueSize)
     },
     ...out.ends(encoder),
   }

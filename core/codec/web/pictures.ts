@@ -6,7 +6,8 @@ import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import type { PictureCodec } from '../codec'
-import { needCodecs, settle, type WebCodecs } from './webcodecs'
+import { Backlog } from './backlog'
+import { needCodecs, type WebCodecs } from './webcodecs'
 
 /** Decoding of a picture codec through the W3C WebCodecs interface. */
 export function webPictures(label: string): PictureCodec['decode'] {
@@ -82,7 +83,7 @@ interface Given {
   readonly framesOfTime: ReadonlyMap<number, readonly Frames[]>
   readonly ready: Map<Frames, Picture>
   readonly pending: Promise<void>[]
-  error: Error | null
+  readonly backlog: Backlog
 }
 
 /**
@@ -90,12 +91,12 @@ interface Given {
  * there: what they reach may not lead back to it, or both stay for ever, with all memory of the decoder.
  */
 function decoderInto(given: Given, web: WebCodecs): VideoDecoder {
-  return new web.VideoDecoder({
+  const decoder = new web.VideoDecoder({
     output: (output) => keep(given, output),
-    error: (e) => {
-      given.error ??= new Error(`The decoder stopped: ${e.message}`)
-    },
+    error: (e) => given.backlog.failed(new Error(`The decoder stopped: ${e.message}`)),
   })
+  decoder.ondequeue = given.backlog.dequeued
+  return decoder
 }
 
 function keep(given: Given, output: VideoFrame): void {
@@ -106,10 +107,7 @@ function keep(given: Given, output: VideoFrame): void {
   }
   given.pending.push(
     pictureOf(output)
-      .then(
-        (p) => frames.forEach((frame) => given.ready.set(frame, p)),
-        (e: Error) => void (given.error ??= e),
-      )
+      .then((p) => frames.forEach((frame) => given.ready.set(frame, p)), given.backlog.failed)
       .finally(() => output.close()),
   )
 }
@@ -126,7 +124,7 @@ class FrameDecoder {
     framesOfTime: ReadonlyMap<number, readonly Frames[]>,
     private readonly web: WebCodecs,
   ) {
-    this.given = { framesOfTime, ready: new Map(), pending: [], error: null }
+    this.given = { framesOfTime, ready: new Map(), pending: [], backlog: new Backlog() }
     this.decoder = decoderInto(this.given, web)
     try {
       this.decoder.configure({
@@ -143,10 +141,8 @@ class FrameDecoder {
 
   async feed(s: SampleRef, data: Uint8Array): Promise<void> {
     this.decoder.decode(new this.web.EncodedVideoChunk({ type: s.sync ? 'key' : 'delta', timestamp: s.pts, data }))
-    await settle(
-      () => this.decoder.decodeQueueSize < 6,
-      () => this.given.error,
-    )
+    this.given.backlog.add()
+    await this.given.backlog.below(6, () => this.decoder.decodeQueueSize)
   }
 
   /** The picture of a frame, once it is there. */
@@ -159,7 +155,7 @@ class FrameDecoder {
   async flush(): Promise<void> {
     await this.decoder.flush()
     await Promise.all(this.given.pending)
-    if (this.given.error) throw this.given.error
+    if (this.given.backlog.error) throw this.given.backlog.error
   }
 
   close(): void {

@@ -5,7 +5,8 @@ import { lastAtOrBefore } from '../../time/order'
 import type { Samples } from '../../time/rate'
 import type { SoundCodec, TrackReader } from '../codec'
 import { silence } from '../silence'
-import { needCodecs, settle, type WebCodecs } from './webcodecs'
+import { Backlog } from './backlog'
+import { needCodecs, type WebCodecs } from './webcodecs'
 
 /** Decoding of a sound codec through the W3C WebCodecs interface. */
 export function webSound(label: string): SoundCodec['decode'] {
@@ -59,21 +60,21 @@ interface Given {
   /** The media sample that the first of `into` is. */
   readonly at: Samples
   readonly sampleRate: number
-  error: Error | null
+  readonly backlog: Backlog
 }
 
 /** A decoder that gives into what it is told to; its callbacks may not lead back to it, as with that of pictures. */
 function decoderInto(given: Given, web: WebCodecs): AudioDecoder {
-  return new web.AudioDecoder({
+  const decoder = new web.AudioDecoder({
     output: (audio) => {
       const { into, at, sampleRate } = given
       if (into) copySamples(audio, into, Math.round((audio.timestamp * sampleRate) / 1e6) - at)
       audio.close()
     },
-    error: (e) => {
-      given.error ??= new Error(`The sound decoder stopped: ${e.message}`)
-    },
+    error: (e) => given.backlog.failed(new Error(`The sound decoder stopped: ${e.message}`)),
   })
+  decoder.ondequeue = given.backlog.dequeued
+  return decoder
 }
 
 /** Decodes packets [first, last] of a track. */
@@ -88,7 +89,7 @@ async function decodePackets(
   const lastPacket = track.packet(last)
   const at = track.packet(first).pts
   const data = silence(channels, lastPacket.pts + lastPacket.duration - at)
-  const given: Given = { into: data, at, sampleRate, error: null }
+  const given: Given = { into: data, at, sampleRate, backlog: new Backlog() }
   const decoder = decoderInto(given, web)
   try {
     decoder.configure({
@@ -106,14 +107,11 @@ async function decodePackets(
           data: await readExactly(media.source, p.offset, p.size),
         }),
       )
-      if (decoder.decodeQueueSize > 64)
-        await settle(
-          () => decoder.decodeQueueSize < 32,
-          () => given.error,
-        )
+      given.backlog.add()
+      await given.backlog.below(64, () => decoder.decodeQueueSize)
     }
     await decoder.flush()
-    if (given.error) throw given.error
+    if (given.backlog.error) throw given.backlog.error
   } catch (e) {
     if (e instanceof ProblemError) throw e
     const seconds = (Math.max(0, at - track.start) / sampleRate).toFixed(2)

@@ -26,18 +26,3 @@ export function needCodecs(codecs: WebCodecs | null, what: string): WebCodecs {
     )
   )
 }
-
-/**
- * Waits until a condition holds. Always gives way once: a codec hands over its results between turns, and one that is
- * never given a turn may drop them.
- */
-export async function settle(done: () => boolean, failed: () => Error | null): Promise<void> {
-  let i = 0
-  do {
-    const error = failed()
-    if (error) throw error
-    await new Promise((resolve) => setTimeout(resolve, i++ < 20 ? 0 : 1))
-  } while (!done())
-  const error = failed()
-  if (error) throw error
-}
