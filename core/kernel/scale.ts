@@ -99,7 +99,7 @@ export interface ScaleJob {
 /** The weights of a job, down and along, with the columns that are used of its lines. */
 function plan({ stride, height, from, to, scaler }: ScaleJob) {
   const down = taps(scaler, from.height, to.height, from.y, height, 2)
-  const along = taps(scaler, from.width, to.width, from.x, stride, 8)
+  const along = taps(scaler, from.width, to.width, from.x, stride, 2)
   const firstColumn = along.first[0]!
   return { down, along, firstColumn, columns: along.first.at(-1)! + along.count - firstColumn }
 }
@@ -144,8 +144,11 @@ function scaleFast(job: ScaleJob, fast: Kernel): void {
   const width = Math.ceil(to.width / 8) * 8
   // lines beyond the last have no weight, and room to be read
   const room = src.byteLength + 2 * stride * bytes
-  const sizes = [room, columns * 2, width * to.height * bytes, to.height * 4, down.weights.byteLength, width * 4]
-  const [a, mid, out, vFirst, vWeights, hFirst, hWeights] = fast.lay([...sizes, width * along.count * 2])
+  const sizes = [room, (columns + 16) * 16, 1280, width * to.height * bytes, to.height * 4, down.weights.byteLength]
+  const [a, turned, near, out, vFirst, vWeights, hFirst, hWeights] = fast.lay([
+    ...sizes,
+    ...[width * 4, width * along.count * 2],
+  ])
   const memory = fast.bytes()
   const put = (at: number, data: Samples2d | Int16Array | Int32Array) =>
     memory.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), at)
@@ -162,12 +165,14 @@ function scaleFast(job: ScaleJob, fast: Kernel): void {
   const from = a! + firstColumn * bytes
   fast.scale(
     ...[bytes * 8, from, stride, columns, vFirst!, vWeights!, down.count],
-    ...[hFirst!, hWeights!, along.count, width, to.height, mid!, out!],
+    ...[hFirst!, hWeights!, along.count, width, to.height, turned!, near!, out!],
   )
   const made =
     bytes === 1
       ? new Uint8Array(memory.buffer, out!, width * to.height)
       : new Uint16Array(memory.buffer, out!, width * to.height)
-  for (let y = 0; y < to.height; y++)
-    dst.set(made.subarray(y * width, y * width + to.width), (to.y + y) * dstStride + to.x)
+  if (to.width === dstStride && width === dstStride) dst.set(made, to.y * dstStride)
+  else
+    for (let y = 0; y < to.height; y++)
+      dst.set(made.subarray(y * width, y * width + to.width), (to.y + y) * dstStride + to.x)
 }

@@ -45,35 +45,66 @@ function down16(src: usize, stride: i32, columns: i32, weights: usize, count: i3
   }
 }
 
-/** One sample of a line out: the sums of its weighed samples, in four parts. `count` is a multiple of eight. */
-function sum(mid: usize, first: usize, weights: usize, count: i32): v128 {
-  const from = mid + ((<usize>load<i32>(first)) << 1)
-  let s = i32x4.dot_i16x8_s(v128.load(from), v128.load(weights))
-  for (let k = 8; k < count; k += 8) {
-    const at = <usize>(k << 1)
-    s = i32x4.add(s, i32x4.dot_i16x8_s(v128.load(from + at), v128.load(weights + at)))
-  }
-  return s
+/** Columns worked on at once, and lines. */
+const span: i32 = 64
+const deep: i32 = 8
+
+/** Eight lines of eight 16-bit samples become eight columns, one after the other; `pitch` is bytes from line to line. */
+function turn(src: usize, pitch: usize, dst: usize): void {
+  const a = v128.load(src)
+  const b = v128.load(src + pitch)
+  const c = v128.load(src + 2 * pitch)
+  const d = v128.load(src + 3 * pitch)
+  const e = v128.load(src + 4 * pitch)
+  const f = v128.load(src + 5 * pitch)
+  const g = v128.load(src + 6 * pitch)
+  const h = v128.load(src + 7 * pitch)
+  const ab = v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11)
+  const cd = v128.shuffle<i16>(c, d, 0, 8, 1, 9, 2, 10, 3, 11)
+  const ef = v128.shuffle<i16>(e, f, 0, 8, 1, 9, 2, 10, 3, 11)
+  const gh = v128.shuffle<i16>(g, h, 0, 8, 1, 9, 2, 10, 3, 11)
+  const AB = v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15)
+  const CD = v128.shuffle<i16>(c, d, 4, 12, 5, 13, 6, 14, 7, 15)
+  const EF = v128.shuffle<i16>(e, f, 4, 12, 5, 13, 6, 14, 7, 15)
+  const GH = v128.shuffle<i16>(g, h, 4, 12, 5, 13, 6, 14, 7, 15)
+  four(dst, ab, cd, ef, gh)
+  four(dst + 64, AB, CD, EF, GH)
 }
 
-/** Four samples of a line out, rounded to whole steps. */
-function four(mid: usize, first: usize, weights: usize, count: i32, shift: i32): v128 {
-  const next = <usize>(count << 1)
-  const p = sum(mid, first, weights, count)
-  const q = sum(mid, first + 4, weights + next, count)
-  const r = sum(mid, first + 8, weights + 2 * next, count)
-  const s = sum(mid, first + 12, weights + 3 * next, count)
-  const pq = i32x4.add(v128.shuffle<i32>(p, q, 0, 1, 4, 5), v128.shuffle<i32>(p, q, 2, 3, 6, 7))
-  const rs = i32x4.add(v128.shuffle<i32>(r, s, 0, 1, 4, 5), v128.shuffle<i32>(r, s, 2, 3, 6, 7))
-  const all = i32x4.add(v128.shuffle<i32>(pq, rs, 0, 2, 4, 6), v128.shuffle<i32>(pq, rs, 1, 3, 5, 7))
-  return i32x4.shr_s(i32x4.add(all, i32x4.splat(1 << (shift - 1))), shift)
+/** Four columns out of pairs of lines. */
+function four(dst: usize, ab: v128, cd: v128, ef: v128, gh: v128): void {
+  const upper = v128.shuffle<i32>(ab, cd, 0, 4, 1, 5)
+  const lower = v128.shuffle<i32>(ef, gh, 0, 4, 1, 5)
+  const upperNext = v128.shuffle<i32>(ab, cd, 2, 6, 3, 7)
+  const lowerNext = v128.shuffle<i32>(ef, gh, 2, 6, 3, 7)
+  v128.store(dst, v128.shuffle<i64>(upper, lower, 0, 2))
+  v128.store(dst, v128.shuffle<i64>(upper, lower, 1, 3), 16)
+  v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 0, 2), 32)
+  v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 1, 3), 48)
+}
+
+/** Eight lines' samples of one column out: the sums of `count` columns (an even number) by their weights. */
+function along(column: usize, weights: usize, count: i32, shift: i32): v128 {
+  let lo = i32x4.splat(1 << (shift - 1))
+  let hi = lo
+  for (let k = 0; k < count; k += 2) {
+    const p = v128.load(column)
+    const q = v128.load(column, 16)
+    const w = v128.load32_splat(weights)
+    lo = i32x4.add(lo, i32x4.dot_i16x8_s(v128.shuffle<i16>(p, q, 0, 8, 1, 9, 2, 10, 3, 11), w))
+    hi = i32x4.add(hi, i32x4.dot_i16x8_s(v128.shuffle<i16>(p, q, 4, 12, 5, 13, 6, 14, 7, 15), w))
+    column += 32
+    weights += 4
+  }
+  return i16x8.narrow_i32x4_s(i32x4.shr_s(lo, shift), i32x4.shr_s(hi, shift))
 }
 
 /**
  * Scales a plane of `bits` (8 in bytes, 10 in 16-bit words). `src` is the first column used of the first line, `stride`
  * in samples; for each of `height` lines out `vFirst` gives the first line in and `vWeights` `vCount` weights, for each
- * of `width` samples (a multiple of eight) `hFirst` and `hWeights` the same of columns, from the first one used. `mid`
- * has room for a line, `dst` for all lines out, one after the other.
+ * of `width` samples (a multiple of eight) `hFirst` and `hWeights` the same of columns, from the first one used.
+ * Eight lines are made at once: columns of them stand in `turned`, which has room for `columns` of 16 bytes; `near`
+ * has room for 1280 bytes, `dst` for all lines out, one after the other.
  */
 export function scale(
   bits: i32,
@@ -88,32 +119,40 @@ export function scale(
   hCount: i32,
   width: i32,
   height: i32,
-  mid: usize,
+  turned: usize,
+  near: usize,
   dst: usize,
 ): void {
   const wide = bits > 8
   const bytes = wide ? 2 : 1
   const shift = wide ? 18 : 20
+  const pitch = <usize>(span * 2)
   const most = i16x8.splat(1023)
   const none = i16x8.splat(0)
-  for (let y = 0; y < height; y++) {
-    const line = src + <usize>load<i32>(vFirst + <usize>(y << 2)) * stride * bytes
-    const weights = vWeights + <usize>(y * vCount * 2)
-    if (wide) down16(line, stride, columns, weights, vCount, mid)
-    else down8(line, stride, columns, weights, vCount, mid)
-    let out = dst + <usize>(y * width * bytes)
+  for (let y = 0; y < height; y += deep) {
+    const lines = min(deep, height - y)
+    for (let x = 0; x < columns; x += span) {
+      const n = min(span, columns - x)
+      for (let j = 0; j < lines; j++) {
+        const line = src + <usize>((load<i32>(vFirst + <usize>((y + j) << 2)) * stride + x) * bytes)
+        const weights = vWeights + <usize>((y + j) * vCount * 2)
+        if (wide) down16(line, stride, n, weights, vCount, near + <usize>j * pitch)
+        else down8(line, stride, n, weights, vCount, near + <usize>j * pitch)
+      }
+      for (let i = 0; i < n; i += 8) turn(near + <usize>(i << 1), pitch, turned + <usize>((x + i) << 4))
+    }
     for (let x = 0; x < width; x += 8) {
-      const first = hFirst + <usize>(x << 2)
-      const at = hWeights + <usize>(x * hCount * 2)
-      const left = four(mid, first, at, hCount, shift)
-      const right = four(mid, first + 16, at + <usize>(8 * hCount), hCount, shift)
-      const eight = i16x8.narrow_i32x4_s(left, right)
-      if (wide) {
-        v128.store(out, i16x8.max_s(none, i16x8.min_s(most, eight)))
-        out += 16
-      } else {
-        v128.store64_lane(out, i8x16.narrow_i16x8_u(eight, eight), 0)
-        out += 8
+      for (let i = 0; i < 8; i++) {
+        const column = turned + ((<usize>load<i32>(hFirst + <usize>((x + i) << 2))) << 4)
+        v128.store(near + <usize>(i << 4), along(column, hWeights + <usize>((x + i) * hCount * 2), hCount, shift))
+      }
+      turn(near, 16, near + 128)
+      let out = dst + <usize>((y * width + x) * bytes)
+      for (let j = 0; j < lines; j++) {
+        const eight = v128.load(near + 128 + <usize>(j << 4))
+        if (wide) v128.store(out, i16x8.max_s(none, i16x8.min_s(most, eight)))
+        else v128.store64_lane(out, i8x16.narrow_i16x8_u(eight, eight), 0)
+        out += <usize>(width * bytes)
       }
     }
   }
