@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mainFile } from '../../core/deliverable/proof'
+import { decodedText, mainFile } from '../../core/deliverable/proof'
 import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
@@ -151,6 +151,7 @@ const movedOn = computed(() => {
             </figcaption>
           </figure>
         </div>
+        <p v-if="decodedText(chosen.proof)" class="small quiet">{{ decodedText(chosen.proof) }}</p>
         <div class="two">
           <div>
             <h3>Sound</h3>

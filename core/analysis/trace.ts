@@ -148,6 +148,16 @@ function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'l
   return { outside: { luma: share(luma), gamut: share(gamut) }, lowest: level(low), highest: level(high) }
 }
 
+/** Mean difference of two pictures of one size, cell against cell, in 8-bit steps: of luma, or of colour if more. */
+export function traceDifference(a: Trace, b: Trace): number {
+  const mean = (p: ArrayLike<number>, q: ArrayLike<number>) => {
+    let sum = 0
+    for (let i = 0; i < p.length; i++) sum += Math.abs(p[i]! - q[i]!)
+    return sum / p.length
+  }
+  return Math.max(mean(a.luma, b.luma) / (taken * taken), mean(a.colour, b.colour))
+}
+
 export function packTrace(t: Trace): Uint8Array {
   const out = new Uint8Array(traceSize)
   const view = new DataView(out.buffer)

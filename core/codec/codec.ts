@@ -111,6 +111,8 @@ interface Codec {
 export interface PictureCodec extends Codec {
   /** From the configuration a container keeps, or else the first access unit of the stream. */
   describe(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription
+  /** What is wrong with an access unit as a file holds it, by its structure alone; null when nothing is. */
+  readonly unitFault?: (unit: Uint8Array, sync: boolean, configuration: Uint8Array) => string | null
   /** Whether it can be decoded and encoded here; `null` codecs stand for a machine without WebCodecs. */
   readonly decode: { needsWeb: boolean; open(media: Media, track: VideoTrack, web: WebCodecs | null): PictureSource }
   readonly encode?: {

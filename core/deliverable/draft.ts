@@ -8,6 +8,7 @@ import { recipeKind, withOverrides } from '../recipe/registry'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Waiver } from '../spec/judge'
 import type { Spec } from '../spec/spec'
+import { proofSpread } from './spread'
 import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
@@ -117,7 +118,10 @@ function makeDraft(
     overrides: choice.overrides,
     waivers: choice.waivers,
     output,
-    steps: planSteps({ recipe, output, source: info, range, rate: timeline.model.rate }),
+    steps: planSteps({
+      ...{ recipe, output, source: info, range, rate: timeline.model.rate },
+      spread: proofSpread(recipe, spec),
+    }),
     // a copy carries all channels, whatever the settings say
     route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
     chapters: chaptersIn(markers, region),

@@ -2,6 +2,7 @@ import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { MediaInfo } from '../media/media'
 import type { RuleResult, Verdict } from '../spec/judge'
+import { plural } from '../text'
 import type { Frames } from '../time/rate'
 
 /** One file of a deliverable as it was written. */
@@ -21,6 +22,8 @@ export interface Proof {
   readonly files: readonly Artefact[]
   readonly info: MediaInfo
   readonly frames: Frames
+  /** Pictures that were decoded when it was proven; absent in proofs of earlier editions, which decoded all. */
+  readonly decoded?: Frames
   readonly results: readonly RuleResult[]
   readonly verdict: Verdict
   readonly sound: SoundFacts | null
@@ -41,4 +44,12 @@ export interface Proof {
 /** The file that was asked for. */
 export function mainFile(proof: Proof): Artefact {
   return proof.files[0]!
+}
+
+/** How many pictures were decoded, in words; null of sound alone and of proofs that do not say. */
+export function decodedText({ decoded, frames }: Proof): string | null {
+  if (decoded === undefined) return null
+  if (decoded === frames) return `All ${plural(frames, 'picture')} decoded.`
+  const rest = 'of the others every coded byte is what was encoded'
+  return `${decoded} of ${plural(frames, 'picture')} decoded, at the ends, at joints and between; ${rest}.`
 }

@@ -61,8 +61,10 @@ export function planSteps(request: {
   readonly source: MediaInfo
   readonly range: FrameRange
   readonly rate: Rate
+  /** Seconds from one picture that the proof decodes to the next; 0 is every picture. */
+  readonly spread: number
 }): Step[] {
-  const { recipe, output, source, range, rate } = request
+  const { recipe, output, source, range, rate, spread } = request
   const decode = (codecs: readonly string[]) => [...new Set(codecs)].map((c) => `decode:${c}`)
   const reading = {
     pictures: source.video[0] ? decode(codecsOf(source.video[0])) : [],
@@ -72,7 +74,8 @@ export function planSteps(request: {
   const needed = new Set(steps.flatMap((s) => s.needs))
   const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
   const all: Step[] = [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
-  return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
+  const pace = (s: Step) => paceOf(s.kind === 'prove' && spread ? `prove every ${spread} s` : s.kind, source, output)
+  return all.map((s) => ({ ...s, pace: pace(s) }))
 }
 
 /** A step in words, for a dry run. */

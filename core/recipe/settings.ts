@@ -51,6 +51,12 @@ const yesOrNo = {
   ],
 } as const
 
+const spreads = [
+  [1, 'a picture a second'],
+  [10, 'a picture every 10 seconds'],
+  [0, 'every picture'],
+] as const
+
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
 export const settings = {
   /** The brand of the file, e.g. `mov`. */
@@ -121,6 +127,13 @@ export const settings = {
       [16, '16 bit'],
     ],
   }),
+  /** Seconds from one picture that is decoded in the proof to the next; 0 is every picture. */
+  proofSpread: setting(z.union([z.literal(0), z.literal(1), z.literal(10)]), 'Proof decodes', {
+    hint: 'every picture, or one every 1 or 10 seconds',
+    text: (v) => spreads.find(([value]) => value === v)![1],
+    parse: (text) => (/^(all|every|every picture)$/i.test(text) ? 0 : Number.parseInt(text.replace(/\D+/g, '') || '1')),
+    choices: spreads,
+  }),
   /** TPDF noise where sound gets fewer bits than it had. */
   dither: setting(z.boolean(), 'Dither to 16 bit', yesOrNo),
 } as const
@@ -161,6 +174,7 @@ export const plainSettings: RecipeSettings = {
   burnName: false,
   sampleRate: null,
   soundDepth: 24,
+  proofSpread: 1,
   dither: true,
 }
 

@@ -23,6 +23,7 @@ export const viewing: RecipeKind = {
     'start',
     'burnTimecode',
     'burnName',
+    'proofSpread',
   ],
   shipped: {
     ...plainSettings,

@@ -69,12 +69,17 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-intact', measure: 'intact', severity: 'must', expect: { equals: true }, clause: 'House rule 5' },
 ]
 
-/** Whether a must-rule of a spec asks about what is seen in the pictures: black, freezes, flashes, levels. */
-export const asksAboutContent = (spec: Spec) =>
-  spec.rules.some((r) => {
-    const { group, stage } = measureOf(r.measure)
-    return r.severity === 'must' && group === 'content' && stage !== 'written'
-  })
+/** Whether a rule asks about what is seen in the pictures: black, freezes, flashes, levels. */
+const isOfContent = (r: Rule) => {
+  const { group, stage } = measureOf(r.measure)
+  return group === 'content' && stage !== 'written'
+}
+
+/** Whether a must-rule of a spec asks about what is seen in the pictures. */
+export const asksAboutContent = (spec: Spec) => spec.rules.some((r) => r.severity === 'must' && isOfContent(r))
+
+/** Whether any rule of a spec does: then every picture of a file has to be seen. */
+export const needsAllPictures = (spec: Spec) => spec.rules.some(isOfContent)
 
 /** Rules for a file that came from elsewhere: those of a spec, and that it is whole. */
 export const rulesForFile = (spec: Spec): Rule[] => [...spec.rules, ...houseRules.filter((r) => r.measure === 'intact')]

@@ -4,6 +4,7 @@ import type { EncodedUnit } from '../../core/codec/codec'
 import { fail } from '../../core/problem'
 import { fileSink, openFile } from '../storage/disk'
 import { claimedFile, type DeliverableStep } from './context'
+import type { CodedPictures } from './looks'
 
 /** Coded samples in a scratch file, and how to cut it into samples again: a step's result. */
 export interface Piece {
@@ -13,6 +14,8 @@ export interface Piece {
   readonly configuration: string | null
   readonly sizes: readonly number[]
   readonly sync: readonly number[]
+  /** What the proof holds pictures against. */
+  readonly coded?: CodedPictures
 }
 
 /** Keeps coded samples in a scratch file of this step's own. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mainFile } from '../../../core/deliverable/proof'
+import { decodedText, mainFile } from '../../../core/deliverable/proof'
 import { measureOf } from '../../../core/measure/registry'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
@@ -74,6 +74,7 @@ const print = () => window.print()
             </tbody>
           </table>
         </div>
+        <p v-if="decodedText(h.proof)" class="small">{{ decodedText(h.proof) }}</p>
         <p class="num sum">SHA-256 {{ mainFile(h.proof).sha256 }}<br />xxHash64 {{ mainFile(h.proof).xxh64 }}</p>
       </article>
     </template>

@@ -6,6 +6,7 @@ import { needCodecs } from '../web/webcodecs'
 import { bt709 } from '../../media/colour'
 import { configurationWithColour } from './colour'
 import { parseAvcConfiguration, parseAvcSps } from './describe'
+import { unitFault } from './unit'
 
 /** H.264 level that a raster and rate need (H.264 table A-1), as level_idc. */
 export function avcLevel(width: number, height: number, rate: Rate): number {
@@ -63,6 +64,7 @@ export const h264: PictureCodec = {
       webCodec: p.webCodec,
     }
   },
+  unitFault,
   decode: webPictures('H.264'),
   encode: {
     needsWeb: true,

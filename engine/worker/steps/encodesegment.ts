@@ -1,7 +1,9 @@
+import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
 import type { EncodedUnit } from '../../../core/codec/codec'
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
+import { lookedAt, saveLooks, unitSummer } from '../looks'
 import { savePiece, type Piece } from '../pieces'
 
 /** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
@@ -18,9 +20,13 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
   }
   const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
   const units: EncodedUnit[] = []
+  const wanted = new Set(lookedAt(item).map((n) => n + item.region.in))
+  const looks: Trace[] = []
   try {
     for await (const { frame, picture } of source.pictures().read(range)) {
-      await encoder.feed(source.render(picture, frame))
+      const rendered = source.render(picture, frame)
+      if (wanted.has(frame)) looks.push(traceOf(rendered))
+      await encoder.feed(rendered)
       units.push(...encoder.take())
       step.progress(frame - range.in)
     }
@@ -36,5 +42,7 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
       item.target.path,
       'Run it again; if it happens again, use another recipe.',
     )
-  return savePiece(step, units, encoder.configuration())
+  const sum = await unitSummer()
+  const coded = { sums: units.map((u) => sum(u.bytes)).join(''), looks: [await saveLooks(step, looks)] }
+  return { ...(await savePiece(step, units, encoder.configuration())), coded }
 }

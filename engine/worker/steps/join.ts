@@ -9,6 +9,7 @@ import { sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
 import { audioEssence, planOf, videoEssence } from '../essence'
+import type { CodedPictures } from '../looks'
 import { chain, configurationOf, type Piece } from '../pieces'
 
 /** Whether segments can stand in one track: all were encoded with the same parameters. */
@@ -59,8 +60,22 @@ function interleave({ output, timeline }: FrozenDeliverable, sizes: readonly num
   return { pictures, packets, order, half, dataSize: at }
 }
 
+/** A finished scratch file, and what its pictures are held against. */
+export interface JoinedFile {
+  readonly file: string
+  /** Absent where segments were encoded by an earlier edition. */
+  readonly coded?: CodedPictures
+}
+
+/** What all segments say of their pictures, as one. */
+function codedOf(segments: readonly Piece[]): CodedPictures | null {
+  const parts = segments.flatMap((s) => s.coded ?? [])
+  if (parts.length < segments.length) return null
+  return { sums: parts.map((p) => p.sums).join(''), looks: parts.flatMap((p) => p.looks) }
+}
+
 /** Joins segments and sound into one file with its index in front. */
-export async function join(step: DeliverableStep): Promise<{ file: string }> {
+export async function join(step: DeliverableStep): Promise<JoinedFile> {
   const { item, folder } = step
   const { output, timeline } = item
   const segments = [...step.needed].filter(([key]) => key !== 'sound').map(([, piece]) => piece as Piece)
@@ -115,5 +130,6 @@ export async function join(step: DeliverableStep): Promise<{ file: string }> {
     await pictures.close()
     await packets?.close()
   }
-  return { file: path.basename(file) }
+  const coded = codedOf(segments)
+  return { file: path.basename(file), ...(coded ? { coded } : {}) }
 }

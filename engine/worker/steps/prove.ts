@@ -1,12 +1,8 @@
 import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
-import { openPictures } from '../../../core/codec/pictures'
 import { openSound } from '../../../core/codec/sound'
 import { openMedia } from '../../../core/container/registry'
-import { contentMeter } from '../../../core/analysis/content'
-import { levelMeter } from '../../../core/analysis/levels'
 import { soundMeter } from '../../../core/analysis/sound'
-import { traceOf } from '../../../core/analysis/trace'
 import { damageOf, describedMedia } from '../../../core/measure/described'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
@@ -19,23 +15,24 @@ import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { rulesFor } from '../../../core/spec/spec'
 import { plural } from '../../../core/text'
-import { countsSamples, nominalRate } from '../../../core/time/rate'
+import { countsSamples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
 import { openFile } from '../../storage/disk'
 import { clearScratch, type DeliverableStep } from '../context'
-import { compareEnd } from '../ends'
 import { alreadyNamed, checksums, nameFile, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
+import type { CodedPictures } from '../looks'
 import { writeReport } from '../report'
+import { see, type Seen } from '../seen'
 import { jpegOf } from '../stills'
 
 /** Opens the finished scratch file, measures and judges it, and gives it its final name when it is what was asked. */
 export async function prove(step: DeliverableStep): Promise<null> {
   const { item, folder } = step
-  const [made] = [...step.needed.values()] as [{ file: string }]
+  const [made] = [...step.needed.values()] as [{ file: string; coded?: CodedPictures }]
   const scratch = path.join(folder, made.file)
   const named = await alreadyNamed(step, scratch)
-  const proof = named?.proof ?? (await proofOf(step, scratch))
+  const proof = named?.proof ?? (await proofOf(step, scratch, made.coded))
   if (!cleared(proof.results)) await refuse(step, scratch, proof)
   const finalPath = named?.path ?? (await nameFile(step, scratch, '', proof))
   const [main] = proof.files as [Proof['files'][number]]
@@ -62,7 +59,7 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
   )
 }
 
-async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
+async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | undefined): Promise<Proof> {
   const { item } = step
   const { output } = item
   const file = await openFile(scratch, item.target.path)
@@ -71,14 +68,15 @@ async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
     checkStructure(item, media)
     const base = { ...item.timeline, start: output.start.frames }
     const heard = await hear(step, media)
-    const seen = output.video ? await see(step, media) : null
+    const seen = output.video ? await see(step, media, coded) : null
     const evidence: Evidence = {
       described: describedMedia(media.info, item.timeline),
       damage: damageOf(media.info),
       base,
       ...(output.video ? { colours: { written: media.info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
-      ...(seen ? { pictures: seen.content, ends: { first: seen.first.end, last: seen.last.end } } : {}),
+      ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
+      ...(seen?.content ? { pictures: seen.content } : {}),
     }
     const written: Readings = { ...readMeasures(evidence, 'file'), ...frozenReadings(item) }
     const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, written, item.waivers)
@@ -86,6 +84,7 @@ async function proofOf(step: DeliverableStep, scratch: string): Promise<Proof> {
       files: [{ role: 'main', path: item.target.path, size: file.size, ...(await checksums(step, scratch)) }],
       info: media.info,
       frames: output.video ? output.frames : 0,
+      ...(seen ? { decoded: seen.decoded } : {}),
       results,
       verdict: worstVerdict(results.map((r) => r.verdict)),
       sound: heard?.facts ?? null,
@@ -155,32 +154,8 @@ async function hear(step: DeliverableStep, media: Media) {
   return { facts: meter.result(), ribbon: meter.ribbon(), trouble: meter.trouble() }
 }
 
-/** Decodes every frame once: content, and the pictures at both ends against the timeline's. */
-async function see(step: DeliverableStep, media: Media) {
-  const { item } = step
-  const { rate } = item.timeline
-  const meter = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
-  const levels = levelMeter(media.info.video[0]!.width, media.info.video[0]!.height)
-  let first: Picture | null = null
-  let last: Picture | null = null
-  const range = { in: 0, out: item.output.frames }
-  for await (const { frame, picture } of openPictures(media, step.codecs).read(range)) {
-    const trace = traceOf(picture)
-    meter.feed(trace)
-    levels.feed(trace)
-    first ??= picture
-    last = picture
-    step.progress(frame)
-  }
-  return {
-    content: { ...meter.result(), levels: levels.result() },
-    first: { picture: first!, ...(await compareEnd(step.source, first!, item.region.in)) },
-    last: { picture: last!, ...(await compareEnd(step.source, last!, item.region.out - 1)) },
-  }
-}
-
 /** Keeps the pictures at both ends, as written and of the timeline. */
-async function keepStills(step: DeliverableStep, seen: Awaited<ReturnType<typeof see>>): Promise<Proof['stills']> {
+async function keepStills(step: DeliverableStep, seen: Seen): Promise<Proof['stills']> {
   const save = async (name: string, p: Picture) => {
     const target = path.join(step.cache, `proof-${step.item.id}-${name}.jpg`)
     await writeFile(target, await jpegOf(p, 480))

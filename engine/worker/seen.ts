@@ -1,0 +1,114 @@
+import { contentMeter } from '../../core/analysis/content'
+import { levelMeter } from '../../core/analysis/levels'
+import type { PictureFacts } from '../../core/analysis/pictures'
+import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
+import { openPictures } from '../../core/codec/pictures'
+import { proofSpread } from '../../core/deliverable/spread'
+import type { Media } from '../../core/media/media'
+import type { Picture } from '../../core/picture/picture'
+import { fail } from '../../core/problem'
+import { nominalRate, type Frames } from '../../core/time/rate'
+import { checkUnits, placeOfFrame } from './coded'
+import type { DeliverableStep } from './context'
+import { compareEnd } from './ends'
+import { lookedAt, readLooks, type CodedPictures } from './looks'
+
+/** The most that a picture may differ from what was encoded, in 8-bit steps, as house rule 4 has it of the ends. */
+const mostDifference = 6
+
+/** What was seen of a file's pictures. */
+export interface Seen {
+  readonly decoded: Frames
+  /** Of all pictures; null when only some were decoded. */
+  readonly content: PictureFacts | null
+  readonly first: Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Picture }
+  readonly last: Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Picture }
+}
+
+/**
+ * Decodes the pictures of a file: all of them, or where that was asked for and what was encoded is known, the ends, the
+ * joints of segments and some between. Those at the ends are held against the timeline's, others against what was
+ * encoded.
+ */
+export async function see(step: DeliverableStep, media: Media, coded: CodedPictures | undefined): Promise<Seen> {
+  const { item } = step
+  if (coded) await checkUnits(step, media, coded)
+  const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
+  const whole = !coded || proofSpread(item.recipe, item.spec) === 0
+  const meters = whole ? metersOf(step, media) : null
+  let first: Picture | null = null
+  let last: Picture | null = null
+  let decoded = 0
+  for await (const { frame, picture } of whole ? all(step, media) : chosen(step, media, [...looks.keys()])) {
+    const look = looks.get(frame)
+    if (look || meters) {
+      const trace = traceOf(picture)
+      if (look) checkLook(step, frame, look, trace)
+      meters?.feed(trace)
+    }
+    first ??= picture
+    last = picture
+    decoded++
+    step.progress(frame)
+  }
+  return {
+    decoded,
+    content: meters?.result() ?? null,
+    first: { picture: first!, ...(await compareEnd(step.source, first!, item.region.in)) },
+    last: { picture: last!, ...(await compareEnd(step.source, last!, item.region.out - 1)) },
+  }
+}
+
+async function looksByFrame(step: DeliverableStep, coded: CodedPictures): Promise<Map<Frames, Trace>> {
+  const frames = lookedAt(step.item)
+  const traces = await readLooks(step.folder, coded.looks)
+  if (traces.length !== frames.length)
+    fail(
+      'prove.looks',
+      'What was kept of the pictures before they were encoded is not whole.',
+      undefined,
+      'Run it again.',
+    )
+  return new Map(frames.map((frame, i) => [frame, traces[i]!]))
+}
+
+function checkLook(step: DeliverableStep, frame: Frames, look: Trace, trace: Trace): void {
+  const difference = traceDifference(look, trace)
+  if (difference > mostDifference)
+    fail(
+      'prove.picture',
+      `A picture of the file is not what was encoded (difference ${difference.toFixed(1)}; at most ${mostDifference}).`,
+      placeOfFrame(step, frame),
+      'Use a higher bit rate, or run it again; if it happens again, report it with the run sheet.',
+    )
+}
+
+function metersOf({ item }: DeliverableStep, media: Media) {
+  const { rate } = item.timeline
+  const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
+  const levels = levelMeter(media.info.video[0]!.width, media.info.video[0]!.height)
+  return {
+    feed(t: Trace) {
+      content.feed(t)
+      levels.feed(t)
+    },
+    result: () => ({ ...content.result(), levels: levels.result() }),
+  }
+}
+
+const all = (step: DeliverableStep, media: Media) =>
+  openPictures(media, step.codecs).read({ in: 0, out: step.item.output.frames })
+
+/** Chosen frames in order; those that are decoded from the same sync sample at one go. */
+async function* chosen(step: DeliverableStep, media: Media, frames: readonly Frames[]) {
+  const track = media.video[0]!
+  const pictures = openPictures(media, step.codecs)
+  const begin = (frame: Frames) => track.syncBefore(track.sampleOfFrame(frame))
+  const wanted = new Set(frames)
+  for (let i = 0; i < frames.length;) {
+    let end = i + 1
+    while (end < frames.length && begin(frames[end]!) === begin(frames[i]!)) end++
+    for await (const p of pictures.read({ in: frames[i]!, out: frames[end - 1]! + 1 })) if (wanted.has(p.frame)) yield p
+    i = end
+  }
+}
