@@ -4,7 +4,7 @@ import type { MediaInfo } from '../media/media'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind, shippedRecipes } from '../recipe/registry'
 import { makeRate } from '../time/rate'
-import { forecastSeconds, planSteps, stepKind, stepText } from './steps'
+import { forecastSeconds, planSteps, sharedBy, stepKind, stepText } from './steps'
 
 const rate = makeRate(25)
 const source: MediaInfo = {
@@ -84,7 +84,20 @@ describe('plans', () => {
       'join',
       'prove',
     ])
-    expect(plan('master', 0, 125).steps.map((t) => t.key)).toEqual(['segment-0', 'segment-1', 'segment-2', 'prove'])
+    expect(plan('master', 0, 125).steps.map((t) => t.key)).toEqual(['segment-0', 'segment-1', 'prove'])
+  })
+  it('cut pictures alike for every recipe, neither short nor long, so that they can be shared', () => {
+    const shares = (kind: string, length: number) =>
+      plan(kind, 50, 50 + length).steps.flatMap((s) => sharedBy('t', s) ?? [])
+    for (const [length, count, first] of [
+      [90, 1, 't 50–140'],
+      [100 * 16, 16, 't 50–150'],
+      [90_000, 150, 't 50–650'],
+    ] as const) {
+      expect([shares('master', length).length, shares('master', length)[0]]).toEqual([count, first])
+      expect(shares('viewing', length)).toEqual(shares('master', length))
+      expect([...shares('sound', length), ...shares('rewrap', length)]).toEqual([])
+    }
   })
   it('leave the sound out where there is none', () => {
     const { steps } = plan('viewing', 0, 10, { channels: 'none' })

@@ -20,6 +20,8 @@ export interface StepKind {
   readonly speed: number
   /** Whether it takes longer for larger pictures. */
   readonly scales: boolean
+  /** Whether it reads the timeline's pictures from first to last, so that others can have them at the same time. */
+  readonly pictures?: true
 }
 
 const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
@@ -33,8 +35,8 @@ export const stepKinds: StepKind[] = [
     speed: 2000,
     scales: true,
   },
-  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 30, scales: true },
-  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 30, scales: true },
+  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 30, scales: true, pictures: true },
+  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 30, scales: true, pictures: true },
   { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 2500, scales: false },
   { kind: 'write-sound', text: () => 'write the sound', doing: 'writing sound', speed: 2500, scales: false },
   { kind: 'join', text: () => 'join pictures and sound', doing: 'joining', speed: 4000, scales: false },
@@ -76,6 +78,11 @@ export function planSteps(request: {
   const all: Step[] = [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
   const pace = (s: Step) => paceOf(s.kind === 'prove' && spread ? `prove every ${spread} s` : s.kind, source, output)
   return all.map((s) => ({ ...s, pace: pace(s) }))
+}
+
+/** What steps share that read the same pictures of a timeline; null of steps that read none. */
+export function sharedBy(timeline: string, { kind, range }: Pick<Step, 'kind' | 'range'>): string | null {
+  return stepKind(kind).pictures ? `${timeline} ${range.in}–${range.out}` : null
 }
 
 /** A step in words, for a dry run. */

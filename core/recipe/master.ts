@@ -56,6 +56,5 @@ export const master: RecipeKind = {
     }
   },
   // segments of uncompressed pictures have their place in the file from the start: there is nothing to join
-  steps: (request) =>
-    segmentSteps('encode-in-place', 2, request, [...request.reading.pictures, ...request.reading.sound]),
+  steps: (request) => segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
 }

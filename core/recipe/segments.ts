@@ -2,14 +2,23 @@ import { pieces } from '../time/range'
 import { nominalRate, type Seconds } from '../time/rate'
 import type { Step, StepRequest } from './recipe'
 
-/** Steps that make the pictures, a few seconds each, which may be worked on at the same time. */
+/** Into how many segments pictures are cut, as far as they are neither too short nor too long. */
+const wanted = 16
+/** Shorter ones would spend more on getting to their first picture; longer ones would lose more with a worker. */
+const [shortest, longest]: readonly [Seconds, Seconds] = [4, 24]
+
+/**
+ * Steps that make the pictures, which may be worked on at the same time. They are cut alike for every recipe, so that
+ * deliverables of one region can share what they read.
+ */
 export function segmentSteps(
   kind: string,
-  seconds: Seconds,
   { range, rate }: Pick<StepRequest, 'range' | 'rate'>,
   abilities: readonly string[],
 ): Step[] {
-  return pieces(range, nominalRate(rate) * seconds).map((part, i) => ({
+  const second = nominalRate(rate)
+  const seconds = Math.ceil((range.out - range.in) / second / wanted)
+  return pieces(range, second * Math.max(shortest, Math.min(longest, seconds))).map((part, i) => ({
     key: `segment-${i}`,
     kind,
     needs: [],

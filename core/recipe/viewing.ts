@@ -75,7 +75,7 @@ export const viewing: RecipeKind = {
   },
   steps(request) {
     const { range, reading, output } = request
-    const parts = segmentSteps('encode-segment', 4, request, [...reading.pictures, 'encode:h264'])
+    const parts = segmentSteps('encode-segment', request, [...reading.pictures, 'encode:h264'])
     const sound: Step[] = output.audio
       ? [{ key: 'sound', kind: 'encode-sound', needs: [], range, abilities: [...reading.sound, 'encode:aac'] }]
       : []

@@ -14,6 +14,8 @@ export interface OfferedStep {
   readonly needs: readonly string[]
   /** What a worker must be able to do: `decode:h264`. */
   readonly abilities: readonly string[]
+  /** Steps of a run with the same mark read the same pictures, and are best taken together. */
+  readonly shares?: string | null
   readonly frames: Frames
   /** Place within the run. */
   readonly position: number
@@ -45,6 +47,9 @@ export interface Claim {
   readonly takenOver: boolean
   /** How often it was set aside before. */
   readonly stumbles: number
+  readonly shares: string | null
+  /** Steps taken together, this one counted: each had its part of their time. */
+  readonly together: number
 }
 
 /** A step that waits for storage roots. */
@@ -61,6 +66,8 @@ export class ClaimLost extends Error {}
 export const renewEvery = 2_000
 /** How long a claim that is not renewed is still believed in, ms of whoever looks. */
 export const believedFor = 20_000
+/** How many steps are taken together at most: each has an encoder of its own. */
+export const mostTogether = 4
 /** How many workers a step may take down before it fails. */
 export const mostLost = 4
 
@@ -72,6 +79,8 @@ export interface Queue {
   offer(steps: readonly OfferedStep[]): Promise<void>
   /** The next step this worker can do, or null. */
   claim(worker: WorkerProfile): Promise<Claim | null>
+  /** Other steps that share what a claimed one reads, claimed with it; all of them with it count as together. */
+  companions(claim: Claim, worker: WorkerProfile): Promise<Claim[]>
   /** Says that the worker is healthy and how far it is. Throws {@link ClaimLost}. */
   renew(claim: Claim, framesDone: Frames): Promise<void>
   /** What the steps that this one needed have given, by key. */

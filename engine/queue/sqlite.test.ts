@@ -76,6 +76,21 @@ describe('the queue', () => {
       ['s1', { by: 'y' }],
     ])
   })
+  it('gives steps that share what a claimed one reads with it, as many as go together, and no others', async () => {
+    const alike = ['c', 'd', 'e', 'f', 'g'].map((key): OfferedStep => ({ ...step('a', key), shares: 'x' }))
+    await queue.offer([...alike, { ...step('b', 'h', [], ['decode:dv']), shares: 'x' }])
+    await queue.offer([{ ...step('b', 'i'), shares: 'y' }])
+    const w = worker('w')
+    const plain = await claim('w')
+    expect([plain.shares, await queue.companions(plain, w)]).toEqual([null, []])
+    await claim('v')
+    const first = (await queue.claim(w))!
+    const others = await queue.companions(first, w)
+    expect([first, ...others].map((c) => [c.key, c.worker])).toEqual(['c', 'd', 'e', 'f'].map((k) => [k, 'w']))
+    for (const c of others) await queue.renew(c, 1)
+    await queue.fail(others[0]!, { code: 'x', message: 'x' })
+    await expect(queue.renew(first, 1)).rejects.toThrow(ClaimLost)
+  })
   it('respects the number of workers and pauses', async () => {
     expect(await queue.claim(worker('w', 2))).toBeNull()
     await db.updateTable('run').set({ state: 'paused' }).execute()

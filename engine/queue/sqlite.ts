@@ -1,4 +1,4 @@
-import { sql, type Transaction } from 'kysely'
+import { sql, type RawBuilder, type Transaction } from 'kysely'
 import type { Problem } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { noteChange } from '../store/changes'
@@ -10,6 +10,7 @@ import {
   believedFor,
   ClaimLost,
   mostLost,
+  mostTogether,
   type AsideStep,
   type Claim,
   type OfferedStep,
@@ -45,29 +46,45 @@ export class SqliteQueue implements Queue {
 
   async claim(worker: WorkerProfile): Promise<Claim | null> {
     await this.takeFromLost()
-    const found = await sql<StepRow>`
+    const [claim] = await this.take(
+      worker,
+      sql`(run_id is null or run_id in (select id from run where state = 'running' and workers > ${worker.index}))
+        and (class <> 1 or ${worker.index} > 0)`,
+      1,
+    )
+    return claim ?? null
+  }
+
+  async companions(claim: Claim, worker: WorkerProfile): Promise<Claim[]> {
+    if (claim.shares === null) return []
+    return this.take(worker, sql`run_id = ${claim.run} and shares = ${claim.shares}`, mostTogether - 1)
+  }
+
+  /** Claims up to `most` steps that are ready, that a worker can do, and for which a condition holds. */
+  private async take(worker: WorkerProfile, holds: RawBuilder<unknown>, most: number): Promise<Claim[]> {
+    const { rows } = await sql<StepRow>`
       update step set state = 'claimed', worker = ${worker.id}, fence = fence + 1, beat = 0, frames_done = 0,
         started = ${Date.now()}
-      where id = (
-        select id from step where state = 'ready'
-          and (run_id is null or run_id in (select id from run where state = 'running' and workers > ${worker.index}))
-          and (class <> 1 or ${worker.index} > 0)
+      where id in (
+        select id from step where state = 'ready' and ${holds}
           and not exists (select 1 from json_each(step.abilities) needed
             where needed.value not in (select value from json_each(${JSON.stringify(worker.abilities)})))
-        order by class, run_order, position, id limit 1)
+        order by class, run_order, position, id limit ${most})
       returning *`.execute(this.db)
-    const row = found.rows[0]
-    if (!row) return null
-    if (row.deliverable_id) {
-      const begun = await this.db
-        .updateTable('deliverable')
-        .set({ state: 'running', started: new Date().toISOString() })
-        .where('id', '=', row.deliverable_id)
-        .where('state', '=', 'waiting')
-        .executeTakeFirst()
-      if (begun.numUpdatedRows > 0n) await noteChange(this.db, 'run', row.run_id!)
-    }
-    return claimOf(row)
+    for (const row of rows) await this.begin(row)
+    return rows.map(claimOf)
+  }
+
+  /** A deliverable is running once a step of it is in hand. */
+  private async begin({ deliverable_id, run_id }: StepRow): Promise<void> {
+    if (!deliverable_id) return
+    const begun = await this.db
+      .updateTable('deliverable')
+      .set({ state: 'running', started: new Date().toISOString() })
+      .where('id', '=', deliverable_id)
+      .where('state', '=', 'waiting')
+      .executeTakeFirst()
+    if (begun.numUpdatedRows > 0n) await noteChange(this.db, 'run', run_id!)
   }
 
   async renew(claim: Claim, framesDone: Frames): Promise<void> {
@@ -103,7 +120,8 @@ export class SqliteQueue implements Queue {
         .executeTakeFirst()
       if (!r) throw new ClaimLost()
       const { pace } = claim.payload as { pace?: string }
-      if (pace !== undefined && r.started) await learnPace(tx, pace, claim.frames, (Date.now() - r.started) / 1000)
+      const seconds = r.started && (Date.now() - r.started) / 1000 / claim.together
+      if (pace !== undefined && seconds) await learnPace(tx, pace, claim.frames, seconds)
       await readyAfter(tx, claim.step)
       if (!claim.deliverable) return
       const left = await tx
@@ -262,6 +280,8 @@ function claimOf(row: StepRow): Claim {
     frames: row.frames_total,
     takenOver: row.interrupted === 1,
     stumbles: row.stumbles,
+    shares: row.shares,
+    together: 1,
   }
 }
 
@@ -301,6 +321,7 @@ async function offerSteps(tx: Transaction<Tables>, steps: readonly OfferedStep[]
         class: classOf(s),
         run_order: s.run === null ? '' : orders.get(s.run)!,
         position: s.position,
+        shares: s.shares ?? null,
         frames_total: s.frames,
         ...blank,
       })

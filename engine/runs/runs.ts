@@ -4,6 +4,7 @@ import path from 'node:path'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
+import { sharedBy } from '../../core/job/steps'
 import { fail } from '../../core/problem'
 import { workFrames } from '../../core/time/samples'
 import type { OfferedStep } from '../queue/port'
@@ -181,6 +182,7 @@ function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedS
     payload: { range: s.range, ...(s.pace === undefined ? {} : { pace: s.pace }) },
     needs: s.needs,
     abilities: s.abilities,
+    shares: sharedBy(`${d.timeline.id} ${d.source.fingerprint.content}`, s),
     frames: workFrames(s.range.out - s.range.in, d.timeline.rate),
     position,
   }))

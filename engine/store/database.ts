@@ -122,6 +122,8 @@ export interface Tables {
     aside_for: Generated<string | null>
     /** How often it was. */
     stumbles: Generated<number>
+    /** What it reads with others of its run; null when nothing. */
+    shares: Generated<string | null>
     class: number
     run_order: string
     position: number

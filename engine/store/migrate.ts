@@ -10,6 +10,7 @@ import * as report from './migrations/007-report'
 import * as aside from './migrations/008-aside'
 import * as identities from './migrations/009-identity'
 import * as pace from './migrations/010-pace'
+import * as shares from './migrations/011-shares'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -23,6 +24,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '008-aside': aside,
   '009-identity': identities,
   '010-pace': pace,
+  '011-shares': shares,
 }
 
 /** The migration that brings a database to this edition. */

@@ -14,6 +14,7 @@ import type { Frames, Samples } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import type { Claim } from '../queue/port'
 import type { WorkerPorts } from './ports'
+import type { SharedPictures } from './sharedpictures'
 import type { CopiedPart, OpenSource } from './source'
 
 /** What every step gets: the world by its ports, what it holds, and a way to say how far it is. */
@@ -49,7 +50,11 @@ export interface DeliverableSource {
 }
 
 /** A deliverable's pictures and sound out of its opened source. */
-export function deliverableSource(item: FrozenDeliverable, source: OpenSource): DeliverableSource {
+export function deliverableSource(
+  item: FrozenDeliverable,
+  source: OpenSource,
+  shared: SharedPictures | null = null,
+): DeliverableSource {
   const { info } = source
   const { output, recipe } = item
   const sound = source.sound && output.audio ? resampled(source.sound, output.audio.sampleRate) : null
@@ -62,7 +67,9 @@ export function deliverableSource(item: FrozenDeliverable, source: OpenSource): 
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
     render(picture, frame) {
       const v = output.video!
-      const fitted = keeps ? picture : fitPicture(picture, v.width, v.height, recipe.fit, aspect, recipe.scaler)
+      const fit = () => fitPicture(picture, v.width, v.height, recipe.fit, aspect, recipe.scaler)
+      const like = `${v.width}×${v.height} ${recipe.fit} ${recipe.scaler}`
+      const fitted = keeps ? picture : shared ? shared.once(picture, like, fit) : fit()
       return burnIn(fitted, burnIns(item, output, frame))
     },
     async soundOf(from, count) {

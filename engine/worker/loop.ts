@@ -13,6 +13,8 @@ import type { BackgroundPayload } from './background'
 import { clearScratch, deliverableSource, type StepContext } from './context'
 import type { WorkerPorts, WorkerProfile } from './ports'
 import { Superseded } from './sharedfile'
+import { SharedPictures } from './sharedpictures'
+import type { OpenSource } from './source'
 import { mergeWhenComplete } from './steps/analysepictures'
 import { backgroundSteps, deliverableSteps, runnerOf } from './steps/registry'
 
@@ -27,14 +29,34 @@ export async function work(ports: WorkerPorts, worker: WorkerProfile, stopping: 
       log().error({ err: e, worker: worker.id }, 'no step could be claimed')
       return null
     })
-    if (claim) await doStep(ports, claim)
+    if (claim) await doTogether(ports, worker, claim)
     else await sleep(idle)
     idle = claim ? 20 : Math.min(idle * 1.5, longestWait)
   }
 }
 
+/** Steps that are taken together. */
+interface Group {
+  readonly shared: SharedPictures | null
+  /** Whether a storage root went while they were at it: others may still read from what is open. */
+  stale: boolean
+}
+
+/** Does a step, and with it those that share what it reads: each by itself but for that. */
+async function doTogether(ports: WorkerPorts, worker: WorkerProfile, claim: Claim): Promise<void> {
+  const others = await ports.queue.companions(claim, worker).catch((e: unknown) => {
+    log().error({ err: e, worker: worker.id }, 'no companions of a step could be claimed')
+    return []
+  })
+  const all = [claim, ...others].map((c) => ({ ...c, together: others.length + 1 }))
+  const group: Group = { shared: others.length ? new SharedPictures(all.map((c) => c.step)) : null, stale: false }
+  await Promise.all(all.map((c) => doStep(ports, c, group).finally(() => group.shared?.leave(c.step))))
+  // what is kept open of a disk that went does not come back with it
+  if (group.stale) ports.sources.close()
+}
+
 /** Does one step. Its claim is renewed by a timer for as long as this process turns, whatever the step is doing. */
-async function doStep(ports: WorkerPorts, claim: Claim): Promise<void> {
+async function doStep(ports: WorkerPorts, claim: Claim, group: Group): Promise<void> {
   let done: Frames = 0
   let lost = false
   const renew = async () => {
@@ -55,7 +77,7 @@ async function doStep(ports: WorkerPorts, claim: Claim): Promise<void> {
     },
   }
   try {
-    const result = await (claim.deliverable ? deliverableStep(context) : backgroundStep(context))
+    const result = await (claim.deliverable ? deliverableStep(context, group) : backgroundStep(context))
     await ports.queue.finish(claim, result)
   } catch (e) {
     await ended(ports, claim, e)
@@ -103,9 +125,16 @@ const backgroundDone: Readonly<Record<string, (c: StepContext, p: BackgroundPayl
   'analyse-segment': (context, p) => mergeWhenComplete(context, p),
 }
 
-async function deliverableStep(context: StepContext): Promise<unknown> {
+/** A source whose pictures come with those of other steps. */
+const sharing = (source: OpenSource, shared: SharedPictures, member: number): OpenSource => ({
+  ...source,
+  pictures: () => shared.of(member, source.pictures()),
+})
+
+async function deliverableStep(context: StepContext, group: Group): Promise<unknown> {
   const { claim, storage, sources, sheets, installation } = context
   const run = runnerOf(deliverableSteps, claim.kind)
+  const { shared } = group
   const item = await sheets.frozen(claim.deliverable!)
   if (!item) throw new ClaimLost()
   const { range } = claim.payload as { range: FrameRange }
@@ -115,7 +144,8 @@ async function deliverableStep(context: StepContext): Promise<unknown> {
     const source = await sources.get({ ...item.source, assembly: item.assembly ?? null })
     const needed = await context.queue.results(claim)
     const progress = (n: Frames) => context.progress(workFrames(n, item.timeline.rate))
-    return await run({ ...context, progress, item, range, folder, needed, source: deliverableSource(item, source) })
+    const own = deliverableSource(item, shared ? sharing(source, shared, claim.step) : source, shared)
+    return await run({ ...context, progress, item, range, folder, needed, source: own })
   } catch (e) {
     if (e instanceof ClaimLost || e instanceof Superseded) throw e
     const aside = asideFor(storage, rootsOfDeliverable(item), claim, e)
@@ -124,8 +154,7 @@ async function deliverableStep(context: StepContext): Promise<unknown> {
       await scratchFolder(storage, root, installation, claim.run!, item.id)
         .then(clearScratch)
         .catch(() => undefined)
-    // what is kept open of a disk that went does not come back with it
-    else sources.close()
+    else group.stale = true
     throw aside ?? e
   }
 }

@@ -1,5 +1,6 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { LRUCache } from 'lru-cache'
+import { mostTogether } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import { checkTouched } from '../storage/wholesum'
 import { factKeys } from '../store/facts'
@@ -15,7 +16,7 @@ export class SourceCache {
     private readonly codecs: WebCodecs | null,
     /** Null where nothing is made of what is read: then samples of a file have to do. */
     private readonly facts: Facts | null,
-    most = 3,
+    most = mostTogether,
   ) {
     const close = (source: Promise<OpenSource>) => void source.then((s) => s.close()).catch(() => undefined)
     this.open = new LRUCache({ max: most, dispose: close })
