@@ -67,7 +67,13 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ timelineId: text, regionId: text, outletId: text, title: text, path: text, version: count },
   overrides: z.custom<DeliverableSummary['overrides']>((v) => typeof v === 'object' && v !== null),
   ...{ bytes: count, frames: count, seconds: z.number().min(0) },
-  ...{ pictures: z.boolean(), cleared: z.boolean(), pending: z.boolean(), undecided: z.boolean() },
+  ...{
+    pictures: z.boolean(),
+    reads: z.string().nullable(),
+    cleared: z.boolean(),
+    pending: z.boolean(),
+    undecided: z.boolean(),
+  },
   ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), delivered: text.nullable() },
 })
 export const deliverableList: z.ZodType<DeliverableList> = z.object({

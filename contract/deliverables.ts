@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { deliverableKeySchema, type DeliverableKey } from '../core/deliverable/outlet'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
+import { sharedBy, stepKind } from '../core/job/steps'
 import { overridesSchema } from '../core/recipe/registry'
 import type { Verdict } from '../core/spec/judge'
 import type { Frames, Seconds } from '../core/time/rate'
@@ -55,6 +56,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly frames: Frames
   /** Whether it has pictures: then rules about its ends hold as well. */
   readonly pictures: boolean
+  /** The pictures it is made from, where it decodes them: others that say the same share them in a night. */
+  readonly reads: string | null
   readonly verdict: Verdict
   readonly cleared: boolean
   readonly pending: boolean
@@ -80,6 +83,11 @@ export const verdictLetters: Readonly<Record<string, Verdict>> = {
   l: 'later',
 }
 
+function readBy({ timeline, steps }: JudgedDraft['draft']): string | null {
+  const step = steps.find((s) => stepKind(s.kind).pictures)
+  return step ? sharedBy(timeline.id, step) : null
+}
+
 export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSummary {
   return {
     ...draft.key,
@@ -90,6 +98,7 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
     bytes: j.output.bytes,
     frames: j.output.frames,
     pictures: j.output.video !== null,
+    reads: readBy(draft),
     verdict: j.verdict,
     cleared: j.cleared,
     pending: j.pending,

@@ -27,6 +27,13 @@ const held = computed(() => deliverables.all.filter((d) => !d.cleared))
 const goes = (d: DeliverableSummary) => (d.delivered === null) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
 const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
+/** With how many others of the night a deliverable's pictures are read at once. */
+const readers = computed(() => {
+  const out = new Map<string, number>()
+  for (const { reads } of going.value) if (reads) out.set(reads, (out.get(reads) ?? 0) + 1)
+  return out
+})
+const sharedWith = (d: DeliverableSummary) => (goes(d) && d.reads ? (readers.value.get(d.reads) ?? 1) - 1 : 0)
 const bytes = computed(() => going.value.reduce((n, d) => n + d.bytes, 0))
 const outletRoots = computed(() => [
   ...new Set(deliverables.all.map((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root ?? '')),
@@ -89,6 +96,8 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 {{ timelineName(d.timelineId)
                 }}<template v-if="d.delivered">
                   · delivered as <span class="num">{{ fileName(d.delivered) }}</span>, unchanged since</template
+                ><template v-if="sharedWith(d)">
+                  · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 >
               </div>
             </td>

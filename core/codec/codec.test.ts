@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { blackPicture, toChroma422, toDepth, type Picture } from '../picture/picture'
 import { decodePcm, encodePcm } from './pcm/pcm'
 import { decodeUyvy } from './uyvy/uyvy'
-import { decodeV210, encodeV210, v210Size, v210Stride } from './v210/v210'
+import { v210Stride } from '../kernel/v210'
+import { decodeV210, encodeV210, v210Size } from './v210/v210'
 
 function noise(width: number, height: number, chroma: Picture['chroma'], bitDepth: 8 | 10, seed = 1): Picture {
   const p = blackPicture(width, height, chroma, bitDepth)

@@ -1,18 +1,32 @@
 import { wasm } from './built'
 
-/** The compiled side of the kernels: hot loops over memory that is laid out by whoever calls them. */
-interface Exports {
-  readonly memory: WebAssembly.Memory
-  readonly free: { readonly value: number }
+/** The compiled hot loops (assembly/); places are bytes of {@link Kernel.bytes}. */
+interface Loops {
   scale(...places: number[]): void
+  packV210(y: number, u: number, v: number, width: number, height: number, stride: number, out: number): void
+  packV210From420(y: number, u: number, v: number, width: number, height: number, stride: number, out: number): void
+  unpackV210(bytes: number, width: number, height: number, stride: number, y: number, u: number, v: number): void
+  deepen(from: number, count: number, to: number): void
+  flatten(from: number, count: number, to: number): void
+  upChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
+  downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
+  difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 
-/** The kernel of this thread: its functions, and room for what they read and write. */
+type Exports = Loops & { readonly memory: WebAssembly.Memory; readonly free: { readonly value: number } }
+
+/** What stands in the kernel's memory: samples of any width. */
+type Data = Uint8Array | Uint16Array | Int16Array | Int32Array | Float32Array
+
+/** Bytes behind every part that may be read or written over. */
+const spare = 64
+
+/** The kernel of this thread: its loops, and room for what they read and write. */
 export class Kernel {
   constructor(private readonly exports: Exports) {}
 
-  get scale(): Exports['scale'] {
-    return this.exports.scale
+  get run(): Loops {
+    return this.exports
   }
 
   /** Lays parts of so many bytes out one after the other, on 16 bytes and with 64 to spare; gives where each begins. */
@@ -21,7 +35,7 @@ export class Kernel {
     let at = (free.value + 15) & ~15
     const places = sizes.map((n) => {
       const place = at
-      at = (at + n + 64 + 15) & ~15
+      at = (at + n + spare + 15) & ~15
       return place
     })
     const missing = at - memory.buffer.byteLength
@@ -32,6 +46,19 @@ export class Kernel {
   /** The bytes of memory; other ones after each {@link lay}. */
   bytes(): Uint8Array {
     return new Uint8Array(this.exports.memory.buffer)
+  }
+
+  /** Lays room out, and data into the first of it. */
+  hold(data: readonly Data[], ...more: readonly number[]): number[] {
+    const places = this.lay([...data.map((d) => d.byteLength), ...more])
+    const memory = this.bytes()
+    data.forEach((d, i) => memory.set(new Uint8Array(d.buffer, d.byteOffset, d.byteLength), places[i]))
+    return places
+  }
+
+  /** Copies what stands at a place into an array of its own kind. */
+  take(at: number, into: Data): void {
+    new Uint8Array(into.buffer, into.byteOffset, into.byteLength).set(this.bytes().subarray(at, at + into.byteLength))
   }
 }
 

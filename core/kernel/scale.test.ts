@@ -1,18 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { noise } from './noise'
 import { kernel } from './kernel'
 import { scalePlain, scalePlane, scalers, type ScaleJob } from './scale'
-
-/** Samples that no filter is kind to: noise, flat stretches, and hard edges. */
-function noise(n: number, most: number, seed: number, make: (n: number) => Uint8Array | Uint16Array) {
-  const out = make(n)
-  let state = seed
-  for (let i = 0; i < n; i++) {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0
-    out[i] = state & 0x10000 ? (state & 0x20000 ? most : 0) : Math.floor((state / 2 ** 32) * (most + 1))
-  }
-  return out
-}
 
 const job = (
   [w, h, tw, th]: readonly number[],
@@ -22,7 +12,7 @@ const job = (
 ): ScaleJob => {
   const make = (n: number) => (wide ? new Uint16Array(n) : new Uint8Array(n))
   return {
-    src: noise(w! * h!, wide ? 1023 : 255, seed, make),
+    src: noise(make(w! * h!), wide ? 1023 : 255, seed),
     stride: w!,
     height: h!,
     dst: make(tw! * th!),

@@ -142,37 +142,26 @@ function scaleFast(job: ScaleJob, fast: Kernel): void {
   const { down, along, firstColumn, columns } = plan(job)
   const bytes = src.BYTES_PER_ELEMENT
   const width = Math.ceil(to.width / 8) * 8
-  // lines beyond the last have no weight, and room to be read
-  const room = src.byteLength + 2 * stride * bytes
-  const sizes = [room, (columns + 16) * 16, 1280, width * to.height * bytes, to.height * 4, down.weights.byteLength]
-  const [a, turned, near, out, vFirst, vWeights, hFirst, hWeights] = fast.lay([
-    ...sizes,
-    ...[width * 4, width * along.count * 2],
-  ])
-  const memory = fast.bytes()
-  const put = (at: number, data: Samples2d | Int16Array | Int32Array) =>
-    memory.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), at)
-  put(a!, src)
-  put(vFirst!, down.first)
-  put(vWeights!, down.weights)
-  memory.fill(0, hFirst!, hFirst! + width * 4)
-  put(
-    hFirst!,
-    along.first.map((n) => n - firstColumn),
+  const hFirst = new Int32Array(width)
+  along.first.forEach((n, i) => (hFirst[i] = n - firstColumn))
+  const hWeights = new Int16Array(width * along.count)
+  hWeights.set(along.weights)
+  // the source comes last of what is held: lines beyond its last have no weight, and room to be read
+  const beyond = 2 * stride * bytes
+  const made = bytes === 1 ? new Uint8Array(width * to.height) : new Uint16Array(width * to.height)
+  const [vFirst, vWeights, first, weights, from, , turned, near, out] = fast.hold(
+    [down.first, down.weights, hFirst, hWeights, src],
+    ...[beyond, (columns + 16) * 16, 1280, made.byteLength],
   )
-  memory.fill(0, hWeights!, hWeights! + width * along.count * 2)
-  put(hWeights!, along.weights)
-  const from = a! + firstColumn * bytes
-  fast.scale(
-    ...[bytes * 8, from, stride, columns, vFirst!, vWeights!, down.count],
-    ...[hFirst!, hWeights!, along.count, width, to.height, turned!, near!, out!],
+  fast.run.scale(
+    ...[bytes * 8, from! + firstColumn * bytes, stride, columns, vFirst!, vWeights!, down.count],
+    ...[first!, weights!, along.count, width, to.height, turned!, near!, out!],
   )
-  const made =
-    bytes === 1
-      ? new Uint8Array(memory.buffer, out!, width * to.height)
-      : new Uint16Array(memory.buffer, out!, width * to.height)
-  if (to.width === dstStride && width === dstStride) dst.set(made, to.y * dstStride)
-  else
-    for (let y = 0; y < to.height; y++)
-      dst.set(made.subarray(y * width, y * width + to.width), (to.y + y) * dstStride + to.x)
+  if (to.width === dstStride && width === dstStride) {
+    fast.take(out!, dst.subarray(to.y * dstStride, (to.y + to.height) * dstStride))
+    return
+  }
+  fast.take(out!, made)
+  for (let y = 0; y < to.height; y++)
+    dst.set(made.subarray(y * width, y * width + to.width), (to.y + y) * dstStride + to.x)
 }

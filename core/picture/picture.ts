@@ -1,3 +1,4 @@
+import { deepen, difference, downChroma, flatten, upChroma } from '../kernel/planes'
 import { fail } from '../problem'
 
 /** A picture in planes: luma, Cb, Cr, narrow range. 8-bit samples in bytes, 10-bit samples in 16-bit words. */
@@ -71,58 +72,31 @@ export function i420Bytes(p: Picture): Uint8Array {
   return out
 }
 
-/** Changes the depth: 8 to 10 bits is a shift (BT.709 7.2: codes ×4); 10 to 8 rounds. */
+const mapped = (p: Picture, of: (plane: Plane, i: number) => Plane): Picture['planes'] => [
+  of(p.planes[0], 0),
+  of(p.planes[1], 1),
+  of(p.planes[2], 2),
+]
+
+/** Changes the depth: 8 to 10 bits is a shift; 10 to 8 rounds. */
 export function toDepth(p: Picture, bitDepth: 8 | 10): Picture {
   if (p.bitDepth === bitDepth) return p
-  const convert = (plane: Plane): Plane => {
-    const n = plane.length
-    if (bitDepth === 10) {
-      const out = new Uint16Array(n)
-      for (let i = 0; i < n; i++) out[i] = plane[i]! << 2
-      return out
-    }
-    const out = new Uint8Array(n)
-    for (let i = 0; i < n; i++) {
-      const v = (plane[i]! + 2) >> 2
-      out[i] = v > 255 ? 255 : v
-    }
-    return out
-  }
-  return { ...p, bitDepth, planes: [convert(p.planes[0]), convert(p.planes[1]), convert(p.planes[2])] }
+  const planes = mapped(p, (plane) => (plane instanceof Uint16Array ? flatten(plane) : deepen(plane)))
+  return { ...p, bitDepth, planes }
 }
 
-/** 4:2:0 to 4:2:2: each chroma line is sited midway between two luma lines, so new lines weigh 3:1 (H.264 6.2). */
+/** 4:2:0 to 4:2:2; see {@link upChroma}. */
 export function toChroma422(p: Picture): Picture {
   if (p.chroma === '4:2:2') return p
-  const { width: cw, height: ch } = chromaSize(p)
-  const up = (plane: Plane): Plane => {
-    const out = p.bitDepth === 8 ? new Uint8Array(cw * p.height) : new Uint16Array(cw * p.height)
-    for (let y = 0; y < p.height; y++) {
-      const near = (y >> 1) * cw
-      const far = Math.max(0, Math.min(ch - 1, (y >> 1) + (y & 1 ? 1 : -1))) * cw
-      const at = y * cw
-      for (let x = 0; x < cw; x++) out[at + x] = (3 * plane[near + x]! + plane[far + x]! + 2) >> 2
-    }
-    return out
-  }
-  return { ...p, chroma: '4:2:2', planes: [p.planes[0], up(p.planes[1]), up(p.planes[2])] }
+  const { width } = chromaSize(p)
+  return { ...p, chroma: '4:2:2', planes: mapped(p, (c, i) => (i === 0 ? c : upChroma(c, width, p.height))) }
 }
 
 /** 4:2:2 to 4:2:0: pairs of chroma lines are averaged. */
 export function toChroma420(p: Picture): Picture {
   if (p.chroma === '4:2:0') return p
-  const cw = (p.width + 1) >> 1
-  const ch = (p.height + 1) >> 1
-  const down = (plane: Plane): Plane => {
-    const out = p.bitDepth === 8 ? new Uint8Array(cw * ch) : new Uint16Array(cw * ch)
-    for (let y = 0; y < ch; y++) {
-      const a = 2 * y * cw
-      const b = Math.min(2 * y + 1, p.height - 1) * cw
-      for (let x = 0; x < cw; x++) out[y * cw + x] = (plane[a + x]! + plane[b + x]! + 1) >> 1
-    }
-    return out
-  }
-  return { ...p, chroma: '4:2:0', planes: [p.planes[0], down(p.planes[1]), down(p.planes[2])] }
+  const { width } = chromaSize(p)
+  return { ...p, chroma: '4:2:0', planes: mapped(p, (c, i) => (i === 0 ? c : downChroma(c, width))) }
 }
 
 /**
@@ -132,15 +106,7 @@ export function toChroma420(p: Picture): Picture {
 export function pictureDifference(a: Picture, b: Picture): number {
   if (a.width !== b.width || a.height !== b.height) return 255
   const [p, q] = a.chroma === b.chroma ? [a, b] : [toChroma420(a), toChroma420(b)]
-  const [sa, sb] = [a.bitDepth - 8, b.bitDepth - 8]
-  return Math.max(
-    ...p.planes.map((plane, k) => {
-      const other = q.planes[k]!
-      let sum = 0
-      for (let i = 0; i < plane.length; i++) sum += Math.abs((plane[i]! >> sa) - (other[i]! >> sb))
-      return sum / plane.length
-    }),
-  )
+  return Math.max(...p.planes.map((plane, k) => difference(plane, q.planes[k]!) / plane.length))
 }
 
 /** A picture as 8-bit R′, G′, B′, one after the other. */

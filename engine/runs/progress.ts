@@ -8,13 +8,23 @@ import { runRow } from '../store/runs'
 
 type ShownStep = Pick<
   StepRow,
-  'id' | 'deliverable_id' | 'kind' | 'state' | 'frames_done' | 'frames_total' | 'started' | 'finished' | 'problem'
+  | 'id'
+  | 'deliverable_id'
+  | 'kind'
+  | 'worker'
+  | 'state'
+  | 'frames_done'
+  | 'frames_total'
+  | 'started'
+  | 'finished'
+  | 'problem'
 >
 
 const shownColumns = [
   'id',
   'deliverable_id',
   'kind',
+  'worker',
   'state',
   'frames_done',
   'frames_total',
@@ -238,12 +248,19 @@ function secondsLeft(run: RunRow, left: number, total: number, began: number, no
   return measured ? (spent / progress) * (1 - progress) : left / run.workers
 }
 
+/** What each worker is at; steps that it took together, since they read the same pictures, are one lane. */
 function lanesOf(steps: readonly ShownStep[], titles: ReadonlyMap<string, string>, now: number): Lane[] {
-  return steps.map((s) => ({
-    item: titles.get(s.deliverable_id!) ?? '',
-    step: stepKind(s.kind).doing,
-    framesDone: s.frames_done,
-    framesTotal: s.frames_total,
-    since: s.started ?? now,
-  }))
+  const byWorker = new Map<string, ShownStep[]>()
+  for (const s of steps) byWorker.set(s.worker ?? '', [...(byWorker.get(s.worker ?? '') ?? []), s])
+  return [...byWorker.values()].map((own) => {
+    const [first] = own as [ShownStep]
+    const { doing } = stepKind(first.kind)
+    return {
+      item: own.map((s) => titles.get(s.deliverable_id!) ?? '').join(' · '),
+      step: own.length > 1 ? `${doing}, read once for ${own.length}` : doing,
+      framesDone: own.reduce((n, s) => n + s.frames_done, 0),
+      framesTotal: own.reduce((n, s) => n + s.frames_total, 0),
+      since: Math.min(...own.map((s) => s.started ?? now)),
+    }
+  })
 }

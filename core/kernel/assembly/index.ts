@@ -1,4 +1,6 @@
+export { deepen, difference, downChroma, flatten, upChroma } from './planes'
 export { scale } from './scale'
+export { packV210, packV210From420, unpackV210 } from './v210'
 
 /** Where memory is free to be laid out. */
 export const free: usize = __heap_base
