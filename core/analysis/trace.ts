@@ -1,3 +1,4 @@
+import { rangeOf } from '../kernel/range'
 import type { Picture } from '../picture/picture'
 
 /** Cells of the luma grid on which pictures are compared, and samples taken in each, across and down. */
@@ -34,19 +35,31 @@ export const traceSize = columns * rows * 2 + colourColumns * colourRows * 2 + 4
 /** A code is black when it is not over this, for bars. */
 const darkest = 22
 
+const kept = new Map<number, Int32Array>()
+
+/** Where samples are taken along a line of a width: the middles of `count` equal parts. */
+function placesOf(count: number, width: number): Int32Array {
+  const known = kept.get(width)
+  if (known) return known
+  const made = Int32Array.from({ length: count }, (_, i) => Math.floor((i + 0.5) * (width / count)))
+  if (kept.size > 16) kept.clear()
+  kept.set(width, made)
+  return made
+}
+
 /** Takes the trace of a picture. */
 export function traceOf(p: Picture): Trace {
   const shift = p.bitDepth - 8
   const Y = p.planes[0]
   const luma = new Uint16Array(columns * rows)
-  const stepX = p.width / (columns * taken)
+  const across = placesOf(columns * taken, p.width)
   const stepY = p.height / (rows * taken)
   let bright = 0
   for (let j = 0; j < rows * taken; j++) {
     const line = Math.floor((j + 0.5) * stepY) * p.width
     const row = (j >> 2) * columns
     for (let i = 0; i < columns * taken; i++) {
-      const v = Y[line + Math.floor((i + 0.5) * stepX)]! >> shift
+      const v = Y[line + across[i]!]! >> shift
       if (v > 24) bright++
       luma[row + (i >> 2)]! += v
     }
@@ -70,7 +83,7 @@ export function traceOf(p: Picture): Trace {
       }
     }
   }
-  return { luma, colour, bright, bars: barsOf(p), ...rangeOf(p, cw, ch) }
+  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch) }
 }
 
 /** Lines and columns at the edges on which nothing but black was found. */
@@ -100,52 +113,13 @@ function barsOf(p: Picture): [number, number, number, number] {
   ]
 }
 
-/**
- * How much of a picture lies outside the range of EBU R 103, on every other chroma sample, with BT.709 or BT.601 by its
- * height.
- */
-function rangeOf(p: Picture, cw: number, ch: number): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
+/** How much of a picture lies outside the range of EBU R 103. */
+function levelsOf(p: Picture, chromaLines: number): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
+  const { samples, lowest, highest, luma, gamut } = rangeOf({ ...p, chromaLines })
   const unit = 1 << (p.bitDepth - 8)
-  const [Y, U, V] = p.planes
-  const [kr, kb] = p.height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
-  const kg = 1 - kr - kb
-  const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)]
-  const [gv, gu] = [-(rv * kr) / kg, -(bu * kb) / kg]
-  const rowsOfChroma = p.chroma === '4:2:0' ? 2 : 1
-  const yScale = 1 / (219 * unit)
-  const cScale = 1 / (224 * unit)
-  // as codes: luma within these, less or more than the largest step that chroma can take, needs no closer look
-  const furthest = Math.max(rv, bu) * (219 / 224)
-  const [floor, ceiling] = [16 * unit - 0.05 * 219 * unit, 16 * unit + 1.05 * 219 * unit]
-  const grey = 128 * unit
-  let luma = 0
-  let gamut = 0
-  let samples = 0
-  let low = 1e9
-  let high = -1e9
-  for (let y = 0; y < ch; y += 2) {
-    for (let x = 0; x < cw; x += 2) {
-      const code = Y[y * rowsOfChroma * p.width + Math.min(p.width - 1, x * 2)]!
-      const cb = U[y * cw + x]! - grey
-      const cr = V[y * cw + x]! - grey
-      if (code < low) low = code
-      if (code > high) high = code
-      samples++
-      const step = furthest * Math.max(cb < 0 ? -cb : cb, cr < 0 ? -cr : cr)
-      if (code - step > floor && code + step < ceiling) continue
-      const l = (code - 16 * unit) * yScale
-      const u = cb * cScale
-      const v = cr * cScale
-      if (l < -0.05 || l > 1.05) luma++
-      const r = l + rv * v
-      const g = l + gv * v + gu * u
-      const b = l + bu * u
-      if (r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05) gamut++
-    }
-  }
   const share = (n: number) => Math.round((n * 1e6) / Math.max(1, samples))
-  const level = (code: number) => Math.round((code - 16 * unit) * yScale * 1000)
-  return { outside: { luma: share(luma), gamut: share(gamut) }, lowest: level(low), highest: level(high) }
+  const level = (code: number) => Math.round((code - 16 * unit) * (1 / (219 * unit)) * 1000)
+  return { outside: { luma: share(luma), gamut: share(gamut) }, lowest: level(lowest), highest: level(highest) }
 }
 
 /** Mean difference of two pictures of one size, cell against cell, in 8-bit steps: of luma, or of colour if more. */

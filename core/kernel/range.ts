@@ -1,0 +1,106 @@
+import { kernel, type Kernel } from './kernel'
+import type { Samples2d } from './scale'
+
+/** Planes of a picture whose levels are asked: narrow range, 8 bits in bytes or 10 in 16-bit words. */
+export interface RangeJob {
+  readonly planes: readonly [Samples2d, Samples2d, Samples2d]
+  readonly width: number
+  readonly height: number
+  /** Lines of a chroma plane. */
+  readonly chromaLines: number
+}
+
+/** What is found on every fourth luma sample and every other chroma sample of every other line of chroma. */
+export interface RangeFound {
+  readonly samples: number
+  /** Lowest and highest luma, as codes. */
+  readonly lowest: number
+  readonly highest: number
+  /** Samples outside −5 % … 105 % in luma, and in R′, G′ or B′ (EBU R 103). */
+  readonly luma: number
+  readonly gamut: number
+}
+
+/** Kr and Kb: BT.709 from 720 lines on, else BT.601. */
+const weights = (height: number) => (height >= 720 ? ([0.2126, 0.0722] as const) : ([0.299, 0.114] as const))
+
+const unitOf = (plane: Samples2d) => (plane instanceof Uint16Array ? 4 : 1)
+
+/** Luma codes that are inside where there is no colour, and how far the larger colour difference can push them. */
+function bounds(height: number, unit: number) {
+  const [kr, kb] = weights(height)
+  return {
+    floor: 16 * unit - 0.05 * 219 * unit,
+    ceiling: 16 * unit + 1.05 * 219 * unit,
+    furthest: Math.max(2 * (1 - kr), 2 * (1 - kb)) * (219 / 224),
+  }
+}
+
+const countOf = (cw: number, lines: number) => Math.ceil(cw / 2) * Math.ceil(lines / 2)
+
+export function rangePlain({ planes, width, height, chromaLines }: RangeJob): RangeFound {
+  const [Y, U, V] = planes
+  const unit = unitOf(Y)
+  const cw = (width + 1) >> 1
+  const [kr, kb] = weights(height)
+  const kg = 1 - kr - kb
+  const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)]
+  const [gv, gu] = [-(rv * kr) / kg, -(bu * kb) / kg]
+  const rows = chromaLines < height ? 2 : 1
+  const [yScale, cScale] = [1 / (219 * unit), 1 / (224 * unit)]
+  const { floor, ceiling, furthest } = bounds(height, unit)
+  const grey = 128 * unit
+  let [luma, gamut, lowest, highest] = [0, 0, Infinity, -Infinity]
+  for (let y = 0; y < chromaLines; y += 2) {
+    for (let x = 0; x < cw; x += 2) {
+      const code = Y[y * rows * width + Math.min(width - 1, x * 2)]!
+      const cb = U[y * cw + x]! - grey
+      const cr = V[y * cw + x]! - grey
+      if (code < lowest) lowest = code
+      if (code > highest) highest = code
+      // luma within these by the largest step that chroma can take needs no closer look
+      const step = furthest * Math.max(cb < 0 ? -cb : cb, cr < 0 ? -cr : cr)
+      if (code - step > floor && code + step < ceiling) continue
+      const l = (code - 16 * unit) * yScale
+      const u = cb * cScale
+      const v = cr * cScale
+      if (l < -0.05 || l > 1.05) luma++
+      const r = l + rv * v
+      const g = l + gv * v + gu * u
+      const b = l + bu * u
+      if (r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05) gamut++
+    }
+  }
+  return { samples: countOf(cw, chromaLines), lowest, highest, luma, gamut }
+}
+
+/** The same by the kernel where there is one: only the lines that count go into its memory. */
+export function rangeOf(job: RangeJob): RangeFound {
+  const fast = kernel()
+  return fast ? rangeFast(job, fast) : rangePlain(job)
+}
+
+function rangeFast({ planes, width, height, chromaLines }: RangeJob, fast: Kernel): RangeFound {
+  const [Y] = planes
+  const bytes = Y.BYTES_PER_ELEMENT
+  const cw = (width + 1) >> 1
+  const lines = Math.ceil(chromaLines / 2)
+  const rows = chromaLines < height ? 2 : 1
+  const [y, u, v, out] = fast.lay([lines * width * bytes, lines * cw * bytes, lines * cw * bytes, 16])
+  const memory = fast.bytes()
+  planes.forEach((plane, i) => {
+    const size = (i === 0 ? width : cw) * bytes
+    const from = new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength)
+    const step = 2 * size * (i === 0 ? rows : 1)
+    const at = [y!, u!, v!][i]!
+    for (let n = 0; n < lines; n++) memory.set(from.subarray(n * step, n * step + size), at + n * size)
+  })
+  const [kr, kb] = weights(height)
+  const { floor, ceiling, furthest } = bounds(height, unitOf(Y))
+  const inside = [Math.floor(floor) + 1, Math.ceil(ceiling) - 1, Math.ceil(furthest * 16)] as const
+  fast.run.range(bytes, y!, u!, v!, width, cw, lines, ...inside, kr, kb, out!)
+  const found = new Int32Array(4)
+  fast.take(out!, found)
+  const [lowest, highest, luma, gamut] = found as unknown as [number, number, number, number]
+  return { samples: countOf(cw, chromaLines), lowest, highest, luma, gamut }
+}
