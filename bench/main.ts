@@ -21,6 +21,7 @@ import { SoundTracer } from '../core/analysis/soundtrace'
 import { cutting, passing, reading } from './bringin'
 import { copying } from './copying'
 import { desk } from './desk'
+import { forecasting } from './forecast'
 import { memory } from './memory'
 import { measureWire, wire } from './wire'
 
@@ -232,6 +233,7 @@ async function all(): Promise<void> {
   cutting(print)
   await passing(folder, print)
   await copying(path.join(folder, 'copying'), print)
+  await forecasting(path.join(folder, 'demo'), print)
   await wire()
   await desk(folder, print)
 }
@@ -243,6 +245,7 @@ try {
   if (only === 'desk') await desk(folder, print)
   else if (only === 'server') await wire()
   else if (only === 'copying') await copying(path.join(folder, 'copying'), print)
+  else if (only === 'forecast') await forecasting(path.join(folder, 'demo'), print)
   else if (only === 'memory') await memory(path.join(folder, 'memory'), print)
   else await all()
 } finally {

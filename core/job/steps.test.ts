@@ -116,19 +116,20 @@ describe('plans', () => {
   it('say their steps in words and forecast their time', () => {
     expect(plan('sound', 0, 10).steps.map((s) => stepText(s, rate))).toEqual([
       'write the sound',
-      'read the file back, measure and judge it, make checksums',
+      'read the file back, decode all of it, measure and judge it, make checksums',
     ])
     const seconds = (more: Partial<Recipe>) => {
       const { steps, output } = plan('master', 0, 3000, more)
       return forecastSeconds(steps, output, rate, new Map())
     }
     expect(seconds({})).toBeGreaterThan(seconds({ width: 1280, height: 720 }))
-    expect(seconds({})).toBeCloseTo(3000 / 30 + 3000 / 60, 5)
+    // fifteen segments and the proof, with what each takes to be handed out
+    expect(seconds({})).toBeCloseTo(15 * 0.1 + 3000 / 35 + 0.1 + 3000 / 20, 5)
     const { steps, output } = plan('master', 0, 3000)
     const prove = steps.at(-1)!
     expect(prove.pace).toMatch(/^prove: \S+ 1920×1080 → v210 1920×1080$/)
     const learned = new Map([[prove.pace!, 10]])
-    expect(forecastSeconds(steps, output, rate, learned)).toBeCloseTo(3000 / 30 + 3000 / 10, 5)
+    expect(forecastSeconds(steps, output, rate, learned)).toBeCloseTo(15 * 0.1 + 3000 / 35 + 3000 / 10, 5)
     expect(() => stepKind('dream')).toThrow('“dream” are not known')
   })
 })

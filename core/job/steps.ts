@@ -16,13 +16,21 @@ export interface StepKind {
   readonly text: (length: Frames, unit: 'frame' | 'sample') => string
   /** While it is under way: `making pictures`. */
   readonly doing: string
-  /** Frames a second a worker makes, at 1920×1080 where pictures count, until this machine has shown its own. */
+  /**
+   * Frames a second a worker makes, at 1920×1080 where pictures count, until this machine has shown its own: as
+   * measured with two workers on two cores.
+   */
   readonly speed: number
   /** Whether it takes longer for larger pictures. */
   readonly scales: boolean
   /** Whether it reads the timeline's pictures from first to last, so that others can have them at the same time. */
   readonly pictures?: true
+  /** Whether it makes nothing of the file, and names it. */
+  readonly proof?: true
 }
+
+/** Seconds that any step takes besides, to be handed out and to open what it reads. */
+const handling: Seconds = 0.1
 
 const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
 
@@ -32,20 +40,29 @@ export const stepKinds: StepKind[] = [
     kind: 'rewrap',
     text: (n, unit) => `copy the essence of ${plural(n, unit)}`,
     doing: 'copying essence',
-    speed: 2000,
+    speed: 500,
     scales: true,
   },
-  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 30, scales: true, pictures: true },
-  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 30, scales: true, pictures: true },
-  { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 2500, scales: false },
-  { kind: 'write-sound', text: () => 'write the sound', doing: 'writing sound', speed: 2500, scales: false },
-  { kind: 'join', text: () => 'join pictures and sound', doing: 'joining', speed: 4000, scales: false },
+  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 35, scales: true, pictures: true },
+  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 18, scales: true, pictures: true },
+  { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 250, scales: false },
+  { kind: 'write-sound', text: () => 'write the sound', doing: 'writing sound', speed: 400, scales: false },
+  { kind: 'join', text: () => 'join pictures and sound', doing: 'joining', speed: 3000, scales: false },
   {
     kind: 'prove',
-    text: () => 'read the file back, measure and judge it, make checksums',
+    text: () => 'read the file back, decode all of it, measure and judge it, make checksums',
     doing: 'proving',
-    speed: 60,
+    speed: 20,
     scales: true,
+    proof: true,
+  },
+  {
+    kind: 'prove-spread',
+    text: () => 'read the file back, decode some of its pictures, measure and judge it, make checksums',
+    doing: 'proving',
+    speed: 120,
+    scales: true,
+    proof: true,
   },
 ]
 
@@ -75,9 +92,9 @@ export function planSteps(request: {
   const steps = recipeKind(recipe).steps({ settings: recipe, output, range, rate, reading })
   const needed = new Set(steps.flatMap((s) => s.needs))
   const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
-  const all: Step[] = [...steps, { key: 'prove', kind: 'prove', needs: last, range, abilities: [] }]
-  const pace = (s: Step) => paceOf(s.kind === 'prove' && spread ? `prove every ${spread} s` : s.kind, source, output)
-  return all.map((s) => ({ ...s, pace: pace(s) }))
+  const kind = spread ? 'prove-spread' : 'prove'
+  const all: Step[] = [...steps, { key: 'prove', kind, needs: last, range, abilities: [] }]
+  return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
 }
 
 /** What steps share that read the same pictures of a timeline; null of steps that read none. */
@@ -106,7 +123,7 @@ export function forecastSeconds(steps: readonly Step[], output: Output, rate: Ra
       seconds += workFrames(s.range.out - s.range.in, rate) / known
       continue
     }
-    seconds += ((s.range.out - s.range.in) * unit * (scales ? scale : 1)) / speed
+    seconds += handling + ((s.range.out - s.range.in) * unit * (scales ? scale : 1)) / speed
   }
   return seconds
 }

@@ -220,7 +220,7 @@ function doing(state: DeliverableRow['state'], steps: readonly ShownStep[], run:
 /** Frames a second over the last half minute, from steps finished and in hand. */
 function framesPerSecond(steps: readonly ShownStep[], now: number): number {
   const window = 30_000
-  const counted = new Set(stepKinds.filter((k) => k.kind !== 'prove').map((k) => k.kind))
+  const counted = new Set(stepKinds.filter((k) => !k.proof).map((k) => k.kind))
   let frames = 0
   let since = now
   for (const s of steps) {

@@ -24,6 +24,7 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   'write-sound': writeSound,
   join,
   prove,
+  'prove-spread': prove,
 }
 
 /** Background work by kind: each gives the value of its fact. */
