@@ -242,11 +242,15 @@ try {
   const about = await readFile(path.join(process.env.VELVET_HOME ?? process.cwd(), 'package.json'), 'utf8')
   const { version } = JSON.parse(about) as { version: string }
   console.log(`Velvet Crane ${version}, Node ${process.version}`)
-  if (only === 'desk') await desk(folder, print)
-  else if (only === 'server') await wire()
-  else if (only === 'copying') await copying(path.join(folder, 'copying'), print)
-  else if (only === 'forecast') await forecasting(path.join(folder, 'demo'), print)
-  else if (only === 'memory') await memory(path.join(folder, 'memory'), print)
+  const alone: Record<string, () => Promise<void>> = {
+    desk: () => desk(folder, print),
+    server: wire,
+    copying: () => copying(path.join(folder, 'copying'), print),
+    passing: () => passing(folder, print),
+    forecast: () => forecasting(path.join(folder, 'demo'), print),
+    memory: () => memory(path.join(folder, 'memory'), print),
+  }
+  if (only) await (alone[only] ?? (() => fail('bench.unknown', `There is no part “${only}” of the bench.`, only)))()
   else await all()
 } finally {
   await rm(folder, { recursive: true, force: true })

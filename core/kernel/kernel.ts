@@ -11,6 +11,7 @@ interface Loops {
   upChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
+  preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 

@@ -1,4 +1,5 @@
 import { deepen, difference, downChroma, flatten, upChroma } from '../kernel/planes'
+import { preview } from '../kernel/preview'
 import { fail } from '../problem'
 
 /** A picture in planes: luma, Cb, Cr, narrow range. 8-bit samples in bytes, 10-bit samples in 16-bit words. */
@@ -116,55 +117,13 @@ export interface RgbPicture {
   readonly height: number
 }
 
-/**
- * 8-bit RGB of a narrow-range BT.709 picture, at most `width` wide, for stills and previews. Each sample of a smaller
- * one is the mean of four of its block, its colour that of the pair: enough for looking, and quick. Integers: the
- * matrix in 1/65536.
- */
+/** 8-bit RGB of a narrow-range BT.709 picture, at most `width` wide, for stills and previews; see {@link preview}. */
 export function toRgb(p: Picture, width: number = p.width): RgbPicture {
   const smaller = width < p.width
-  const w = smaller ? Math.max(2, width & ~1) : p.width
-  const h = smaller ? Math.max(2, Math.round((p.height * w) / p.width) & ~1) : p.height
-  const [Y, U, V] = p.planes
-  const { width: cw, height: ch } = chromaSize(p)
-  /** Places, in `from` samples, of a part of each of `to` blocks. */
-  const places = (from: number, to: number, part: number) =>
-    Int32Array.from({ length: to }, (_, i) => Math.min(from - 1, Math.floor(((i + part) * from) / to)))
-  const [left, right, top, bottom] = [
-    places(p.width, w, 0.25),
-    places(p.width, w, 0.75),
-    places(p.height, h, 0.25),
-    places(p.height, h, 0.75),
-  ]
-  const [cLeft, cRight, cLine] = [places(cw, (w + 1) >> 1, 0.25), places(cw, (w + 1) >> 1, 0.75), places(ch, h, 0.5)]
-  const shift = 16 + p.bitDepth - 8
-  const black = 64 << (p.bitDepth - 8)
-  const grey = 256 << (p.bitDepth - 8)
-  const half = 1 << (shift - 1)
-  const rgb = new Uint8ClampedArray(w * h * 3)
-  let o = 0
-  for (let y = 0; y < h; y++) {
-    const a = top[y]! * p.width
-    const b = bottom[y]! * p.width
-    const c = cLine[y]! * cw
-    for (let x = 0; x < w;) {
-      const c0 = c + cLeft[x >> 1]!
-      const c1 = c + cRight[x >> 1]!
-      const u = U[c0]! + U[c1]! - grey
-      const v = V[c0]! + V[c1]! - grey
-      const red = 58744 * v + half
-      const green = half - 6988 * u - 17462 * v
-      const blue = 69219 * u + half
-      for (const end = Math.min(w, x + 2); x < end; x++) {
-        const l = 19077 * (Y[a + left[x]!]! + Y[a + right[x]!]! + Y[b + left[x]!]! + Y[b + right[x]!]! - black)
-        rgb[o] = (l + red) >> shift
-        rgb[o + 1] = (l + green) >> shift
-        rgb[o + 2] = (l + blue) >> shift
-        o += 3
-      }
-    }
-  }
-  return { rgb: new Uint8Array(rgb.buffer), width: w, height: h }
+  const outWidth = smaller ? Math.max(2, width & ~1) : p.width
+  const outHeight = smaller ? Math.max(2, Math.round((p.height * outWidth) / p.width) & ~1) : p.height
+  const rgb = preview({ ...p, chromaLines: chromaSize(p).height, outWidth, outHeight })
+  return { rgb, width: outWidth, height: outHeight }
 }
 
 /**

@@ -1,4 +1,5 @@
 export { deepen, difference, downChroma, flatten, upChroma } from './planes'
+export { preview } from './preview'
 export { range } from './range'
 export { scale } from './scale'
 export { packV210, packV210From420, unpackV210 } from './v210'
