@@ -1,10 +1,10 @@
 import type { Frames, Rate, Samples } from '../time/rate'
+import { history, samplePeak, truePeakOf } from '../kernel/truepeak'
 import { sampleAtFrame } from '../time/samples'
 import { weightedEnergy } from './kweighting'
 import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
 import type { Meter } from './meter'
 import { soundFactsOf, type SoundFacts } from './soundfacts'
-import { history, samplePeak, truePeakOf } from './truepeak'
 
 /** Sound that goes with pictures: what its trace is of. */
 export interface SoundShape {
@@ -76,7 +76,6 @@ export class SoundTracer {
   private readonly layout: Layout
   private readonly perSecond: Rate
   private readonly energyOf: ReturnType<typeof weightedEnergy>
-  private readonly truePeak = truePeakOf()
   private readonly origin: Samples
   /** The frame in hand, with the samples before it. */
   private readonly work: readonly Float32Array[]
@@ -158,7 +157,7 @@ export class SoundTracer {
 
   /** Traces the frame in hand of one channel, whose samples are [history, end) of its work. */
   private traceChannel(c: number, end: number): void {
-    const { layout, energyOf, truePeak, anewWork } = this
+    const { layout, energyOf, anewWork } = this
     const { row } = this.open.at(-1)!
     const x = this.work[c]!
     const peak = samplePeak(x, history, end, 0)
@@ -183,9 +182,9 @@ export class SoundTracer {
       const middle = Math.min(end, 2 * history)
       anewWork.fill(0, 0, history)
       anewWork.set(x.subarray(history, middle), history)
-      const rest = truePeak(x, middle, end, 0)
-      row[layout.truePeaks + c] = truePeak(x, history, middle, rest)
-      row[layout.truePeaksAnew + c] = truePeak(anewWork, history, middle, rest)
+      const rest = truePeakOf(x, middle, end, 0)
+      row[layout.truePeaks + c] = truePeakOf(x, history, middle, rest)
+      row[layout.truePeaksAnew + c] = truePeakOf(anewWork, history, middle, rest)
     }
     for (let d = 0; d <= c; d++) row[layout.products + productAt(c, d)] = productOf(x, this.work[d]!, history, end)
   }

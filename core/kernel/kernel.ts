@@ -12,6 +12,7 @@ interface Loops {
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
+  truePeak(x: number, count: number, taps: number, margin: number, peak: number): number
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 

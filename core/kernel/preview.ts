@@ -21,7 +21,7 @@ function woven(...lists: readonly Int32Array[]): Int32Array {
   return Int32Array.from({ length: lists[0]!.length * n }, (_, i) => lists[i % n]![Math.floor(i / n)]!)
 }
 
-/** Where samples are taken: two of luma a column, two of chroma a pair of them; two luma lines and one of chroma a line. */
+/** Where samples are taken: two luma columns, two of chroma for a pair of them, two luma lines and one of chroma. */
 interface Tables {
   readonly luma: Int32Array
   readonly chroma: Int32Array

@@ -2,6 +2,7 @@ export { deepen, difference, downChroma, flatten, upChroma } from './planes'
 export { preview } from './preview'
 export { range } from './range'
 export { scale } from './scale'
+export { truePeak } from './truepeak'
 export { packV210, packV210From420, unpackV210 } from './v210'
 
 /** Where memory is free to be laid out. */
