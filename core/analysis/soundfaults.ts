@@ -21,6 +21,30 @@ export type ChannelDamage = SoundFaults
 const reach = 64
 const mostKept = 5000
 
+/** Calls `found` for each sample where a wave bends many times more than around it; `sums` has room for all bends. */
+function findBends(x: Float32Array, sums: Float64Array, found: (i: number) => void): void {
+  let sum = 0
+  let [far, near] = [x[0]!, x[1]!]
+  sums[2] = 0
+  for (let i = 2; i < x.length; i++) {
+    const v = x[i]!
+    const bend = v - 2 * near + far
+    sum += bend < 0 ? -bend : bend
+    sums[i + 1] = sum
+    far = near
+    near = v
+  }
+  const end = x.length - reach
+  for (let i = reach + 2; i < end; i++) {
+    const e = sums[i + 1]! - sums[i]!
+    if (e < 0.04) continue
+    const before = sums[i - 5]! - sums[i - reach + 1]!
+    const after = sums[i + reach]! - sums[i + 6]!
+    const usual = (before > after ? before : after) / (reach - 6)
+    if (e > 14 * usual + 0.02) found(i)
+  }
+}
+
 /** Finds digital clicks and dropouts in one pass, the same however the sound is cut into blocks. */
 export function soundFaults(
   channels: number,
@@ -52,14 +76,7 @@ export function soundFaults(
     const zero = fed - state.tail.length
     // bends up to each sample, so that how much a stretch bends is a difference
     if (bends.length < x.length + 1) bends = new Float64Array(x.length + 1)
-    const bend = (i: number) => Math.abs(x[i]! - 2 * x[i - 1]! + x[i - 2]!)
-    for (let i = 2; i < x.length; i++) bends[i + 1] = bends[i]! + bend(i)
-    for (let i = reach + 2; i < x.length - reach; i++) {
-      const e = bends[i + 1]! - bends[i]!
-      if (e < 0.04) continue
-      const usual = Math.max(bends[i - 5]! - bends[i - reach + 1]!, bends[i + reach]! - bends[i + 6]!) / (reach - 6)
-      if (e > 14 * usual + 0.02) add(state.clicks, { in: zero + i - 2, out: zero + i + 1 }, reach)
-    }
+    findBends(x, bends, (i) => add(state.clicks, { in: zero + i - 2, out: zero + i + 1 }, reach))
     state.tail = x.slice(Math.max(0, x.length - 2 * reach - 2))
   }
 
