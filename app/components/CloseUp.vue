@@ -3,6 +3,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { unitOf } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
+import { Player } from '../lib/player'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
@@ -16,12 +17,42 @@ const shelf = useShelf()
 const audio = ref<HTMLAudioElement>()
 const sharp = ref(false)
 const picture = ref(frameUrl(props.timeline, desk.playhead, 480))
+const canvas = ref<HTMLCanvasElement>()
+const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
+/** Whether what is played covers the still picture. */
+const covered = ref(false)
+let player: Player | null = null
+watch(
+  () => frameUrl(props.timeline, 0, 0),
+  () => {
+    player?.close()
+    const { id, fingerprint, assembled } = props.timeline
+    const ready = () => desk.playing && player?.play(desk.playhead, desk.playing)
+    player = assembled || desk.alone ? null : new Player(`/api/timelines/${id}/media?of=${fingerprint.content}`, ready)
+  },
+  { immediate: true },
+)
+
+/** Draws the picture that is due at a frame, when the page plays the file itself. */
+function draw(frame: number) {
+  const due = player?.playable ? player.take(frame, rate.value) : null
+  if (!due) return
+  covered.value = true
+  const { displayWidth, displayHeight } = due.picture
+  const to = canvas.value
+  if (to) {
+    if (to.width !== displayWidth || to.height !== displayHeight)
+      Object.assign(to, { width: displayWidth, height: displayHeight })
+    to.getContext('2d')?.drawImage(due.picture, 0, 0)
+  }
+  due.picture.close()
+}
 
 let settle: ReturnType<typeof setTimeout> | undefined
 watch(
   [() => desk.playhead, () => props.timeline.id],
   () => {
-    picture.value = frameUrl(props.timeline, desk.playhead, 480)
+    if (!covered.value || !desk.playing) picture.value = frameUrl(props.timeline, desk.playhead, 480)
     sharp.value = false
     clearTimeout(settle)
     if (desk.alone) return
@@ -43,7 +74,6 @@ function loadSharp() {
   image.src = frameUrl(props.timeline, frame, 1040)
 }
 
-const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
 let timer = 0
 /** Counts what was played, so that what comes late of one does not move the next. */
 let turn = 0
@@ -55,15 +85,19 @@ watch(
     audio.value?.pause()
     const mine = ++turn
     if (speed === 0) {
+      player?.stop()
+      picture.value = frameUrl(props.timeline, desk.playhead, 480)
       loadSharp()
       return
     }
     const from = desk.playhead
+    if (player?.playable) player.play(from, speed)
     /** Seconds played so far. */
     const run = (seconds: () => number) => {
       const step = () => {
         const frame = from + Math.floor(seconds() * rate.value * speed)
         desk.go(frame)
+        draw(frame)
         if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
         else timer = requestAnimationFrame(step)
       }
@@ -96,10 +130,12 @@ watch(
 onBeforeUnmount(() => {
   desk.playing = 0
   cancelAnimationFrame(timer)
+  player?.close()
 })
 
 const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
+const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)} ×`
 const fileName = (p: string) => p.split('/').at(-1)
 </script>
 
@@ -109,7 +145,9 @@ const fileName = (p: string) => p.split('/').at(-1)
       <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
     </div>
     <div v-else class="picture">
-      <img :src="picture" :alt="`Frame ${desk.playhead}`" />
+      <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="covered &&= desk.playing !== 0" />
+      <canvas v-show="covered" v-if="covered || desk.playing" ref="canvas" class="played" />
+      <span v-if="Math.abs(desk.playing) > 1 || desk.playing < 0" class="soft num">{{ speedText(desk.playing) }}</span>
       <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
     </div>
     <audio ref="audio" />
@@ -123,7 +161,7 @@ const fileName = (p: string) => p.split('/').at(-1)
         @change="desk.go($event)"
       />
       <span class="row keys">
-        <button title="Shuttle back (J)" @click="desk.playing = Math.min(-1, desk.playing - 1)">◂◂</button>
+        <button title="Shuttle back (J)" @click="desk.shuttle(-1)">◂◂</button>
         <button
           title="Play or pause (Space)"
           :class="{ on: desk.playing !== 0 }"
@@ -131,7 +169,7 @@ const fileName = (p: string) => p.split('/').at(-1)
         >
           {{ desk.playing ? '❚❚' : '▸' }}
         </button>
-        <button title="Shuttle on (L)" @click="desk.playing = Math.max(1, desk.playing + 1)">▸▸</button>
+        <button title="Shuttle on (L)" @click="desk.shuttle(1)">▸▸</button>
         <button title="Mark in (I)" @click="desk.mark('in')">in <kbd>I</kbd></button>
         <button title="Mark out (O)" @click="desk.mark('out')">out <kbd>O</kbd></button>
         <button title="Split the region here (/)" @click="desk.splitHere()">split <kbd>/</kbd></button>
@@ -223,7 +261,12 @@ const fileName = (p: string) => p.split('/').at(-1)
   height: 30vh;
   flex: none;
 }
-.picture img {
+.picture .played {
+  position: absolute;
+  inset: 0;
+}
+.picture img,
+.picture .played {
   width: 100%;
   height: 100%;
   object-fit: contain;

@@ -369,6 +369,14 @@ describe('saving', () => {
     await vi.waitFor(() => expect(sent).toHaveLength(3))
     expect(sent[2]).toMatchObject({ id: 'u', patch: { regions: [{ id: 'o', name: 'changed' }] } })
   })
+  it('shuttles twice as fast each time, up to 8 ×, and turns round at normal speed', () => {
+    const desk = laid()
+    const speeds = [1, 1, 1, 1, 1, -1, -1, 1].map((direction) => {
+      desk.shuttle(direction as 1 | -1)
+      return desk.playing
+    })
+    expect(speeds).toEqual([1, 2, 4, 8, 8, -1, -2, 1])
+  })
   it('does not take over an older split while its own is on the way', () => {
     const desk = laid()
     desk.makeRegion()

@@ -285,6 +285,11 @@ export const useEditor = defineStore('editor', {
     go(frame: number) {
       this.playhead = Math.max(0, Math.min(this.length - 1, Math.round(frame)))
     },
+    /** Plays on or back: each time twice as fast, up to 8 ×; the other way begins at normal speed. */
+    shuttle(direction: 1 | -1) {
+      const faster = this.playing * direction > 0 ? Math.min(8, Math.abs(this.playing) * 2) : 1
+      this.playing = faster * direction
+    },
     goToCut(direction: 1 | -1) {
       const i = lastAtOrBefore(this.cuts, direction === 1 ? this.playhead : this.playhead - 1)
       this.go(this.cuts[direction === 1 ? i + 1 : i] ?? (direction === 1 ? this.length - 1 : 0))

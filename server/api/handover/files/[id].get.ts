@@ -1,30 +1,8 @@
-import { createReadStream } from 'node:fs'
-import { stat } from 'node:fs/promises'
-import { brandOf } from '../../../../core/container/registry'
 import { fail } from '../../../../core/problem'
 
 /** A finished file, in ranges, for looking at it in the browser. */
 export default route('GET handover/files/:id', async (session, { params, event }) => {
   const proof =
     (await session.handover.one(params.id)) ?? fail('file.missing', 'This deliverable is not finished.', params.id)
-  const file = session.roots.resolve(proof.item.target.root, proof.path)
-  const { size } = await stat(file)
-  const range = /^bytes=(\d*)-(\d*)$/.exec(getRequestHeader(event, 'range') ?? '')
-  const start = range ? (range[1] ? Number(range[1]) : Math.max(0, size - Number(range[2]))) : 0
-  const end = range && range[1] && range[2] ? Math.min(Number(range[2]), size - 1) : size - 1
-  if (range && (start >= size || end < start)) {
-    setResponseStatus(event, 416)
-    return null
-  }
-  if (range) setResponseStatus(event, 206)
-  setResponseHeaders(event, {
-    'content-type': brandOf(file)?.mime ?? 'application/octet-stream',
-    'accept-ranges': 'bytes',
-    'content-length': end - start + 1,
-    ...(range ? { 'content-range': `bytes ${start}-${end}/${size}` } : {}),
-  })
-  const stream = createReadStream(file, { start, end })
-  // whoever seeks in a player breaks off one request after the other
-  event.node.res.once('close', () => stream.destroy())
-  return sendStream(event, stream)
+  return sendRange(event, session.roots.resolve(proof.item.target.root, proof.path))
 })

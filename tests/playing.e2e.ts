@@ -1,0 +1,78 @@
+import path from 'node:path'
+import { expect, it } from 'vitest'
+import { readCounter } from '../demo/reel'
+import { application, ask, page, pageOfApplication, served } from './browser'
+import { smallReel } from './fixtures'
+
+// Playing at the desk: the page decodes the file itself, and what it shows is the frame at the playhead.
+
+const { folder } = application(async () => {
+  const scene = (name: 'bell' | 'gannets') => ({ scene: name, frames: 600, name, reel: name.toUpperCase() })
+  const silence = new Float32Array(1200 * 1920)
+  await smallReel(path.join(folder, 'storage', 'reel.mov'), {
+    shots: [scene('bell'), scene('gannets')],
+    channels: [silence, silence],
+  })
+})
+pageOfApplication()
+
+/** The frame at the playhead, and the number that stands in the picture that is shown, a few times in a row. */
+async function shown(times: number) {
+  const seen = await page.evaluate(async (n) => {
+    const out: { frame: number; luma: string; width: number }[] = []
+    for (let tries = 0; out.length < n && tries < 80; tries++) {
+      await new Promise((r) => setTimeout(r, 120))
+      const canvas = document.querySelector<HTMLCanvasElement>('canvas.played')
+      const frame = Number(document.querySelector('.marked .quiet')!.textContent!.replace(/\D/g, ''))
+      if (!canvas || canvas.width < 400) continue
+      const { data, width } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+      let luma = ''
+      for (let i = 0; i < data.length; i += 4)
+        luma += String.fromCharCode(
+          16 + ((0.2126 * data[i]! + 0.7152 * data[i + 1]! + 0.0722 * data[i + 2]!) * 219) / 255,
+        )
+      out.push({ frame, luma, width })
+    }
+    return out
+  }, times)
+  expect(seen).toHaveLength(times)
+  return seen.map(({ frame, luma, width }) => ({ frame, counter: readCounter(Buffer.from(luma, 'latin1'), width) }))
+}
+
+it('shows the frame at the playhead while it plays, on and back, at several speeds', async () => {
+  await ask('timelines', 'POST', { media: { root: 'storage', path: 'reel.mov' } })
+  await page.goto(`${served.url}/desk`)
+  await page.getByRole('textbox', { name: 'Playhead' }).waitFor()
+  await page.keyboard.press('Home')
+  await page.keyboard.press('l')
+  for (const [key, sign, reach] of [
+    [null, 1, 3],
+    ['l', 1, 4],
+    ['j', -1, 4],
+    ['j', -1, 6],
+  ] as const) {
+    if (key) await page.keyboard.press(key)
+    if (reach === 6) await page.getByText('−2 ×').waitFor()
+    const seen = await shown(4)
+    for (const { frame, counter } of seen) {
+      expect(counter).not.toBeNull()
+      expect(Math.abs(counter! - frame)).toBeLessThanOrEqual(reach)
+    }
+    const counters = seen.map((s) => s.counter! * sign)
+    expect(counters).toEqual([...counters].sort((a, b) => a - b))
+    expect(counters.at(-1)).toBeGreaterThan(counters[0]!)
+  }
+  await page.keyboard.press('k')
+  await page.locator('canvas.played').waitFor({ state: 'detached' })
+  const frame = Number((await page.locator('.marked .quiet').first().innerText()).replace(/\D/g, ''))
+  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain(`/frames/${frame}.jpg?w=1040`)
+})
+
+it('gives ranges of the file, and none of what is not there', async () => {
+  const [t] = await ask<{ id: string }[]>('timelines')
+  const url = `${served.url}/api/timelines/${t!.id}/media`
+  const part = await fetch(url, { headers: { range: 'bytes=4-7' } })
+  expect([part.status, await part.text()]).toEqual([206, 'ftyp'])
+  expect((await fetch(url, { headers: { range: 'bytes=99999999999-' } })).status).toBe(416)
+  expect((await fetch(`${served.url}/api/timelines/none/media`)).status).toBe(404)
+})
