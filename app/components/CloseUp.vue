@@ -278,7 +278,9 @@ const fileName = (p: string) => p.split('/').at(-1)
   top: 6px;
   font-size: 11px;
   color: #fff;
-  opacity: 0.6;
+  background: rgb(0 0 0 / 0.5);
+  padding: 0 5px;
+  border-radius: 2px;
 }
 .transport {
   display: flex;

@@ -257,7 +257,7 @@ function lanesOf(steps: readonly ShownStep[], titles: ReadonlyMap<string, string
     const { doing } = stepKind(first.kind)
     return {
       item: own.map((s) => titles.get(s.deliverable_id!) ?? '').join(' · '),
-      step: own.length > 1 ? `${doing}, read once for ${own.length}` : doing,
+      step: own.length > 1 ? `${doing} for ${own.length}` : doing,
       framesDone: own.reduce((n, s) => n + s.frames_done, 0),
       framesTotal: own.reduce((n, s) => n + s.frames_total, 0),
       since: Math.min(...own.map((s) => s.started ?? now)),
