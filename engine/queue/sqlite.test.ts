@@ -91,6 +91,20 @@ describe('the queue', () => {
     await queue.fail(others[0]!, { code: 'x', message: 'x' })
     await expect(queue.renew(first, 1)).rejects.toThrow(ClaimLost)
   })
+  it('takes what was lost with a worker alone from then on', async () => {
+    await queue.offer(['c', 'd', 'e'].map((key): OfferedStep => ({ ...step('a', key), shares: 'x', position: -1 })))
+    const first = await claim('w')
+    expect((await queue.companions(first, worker('w'))).map((c) => c.key)).toEqual(['d', 'e'])
+    await queue.abandon((w) => w === 'w')
+    const again = await claim('v')
+    expect([again.key, again.shares, await queue.companions(again, worker('v'))]).toEqual(['c', null, []])
+  })
+  it('gives no companions of a run that is paused', async () => {
+    await queue.offer(['c', 'd'].map((key): OfferedStep => ({ ...step('a', key), shares: 'x', position: -1 })))
+    const first = await claim('w')
+    await db.updateTable('run').set({ state: 'paused' }).execute()
+    expect(await queue.companions(first, worker('w'))).toEqual([])
+  })
   it('respects the number of workers and pauses', async () => {
     expect(await queue.claim(worker('w', 2))).toBeNull()
     await db.updateTable('run').set({ state: 'paused' }).execute()

@@ -57,7 +57,9 @@ export class SqliteQueue implements Queue {
 
   async companions(claim: Claim, worker: WorkerProfile): Promise<Claim[]> {
     if (claim.shares === null) return []
-    return this.take(worker, sql`run_id = ${claim.run} and shares = ${claim.shares}`, mostTogether - 1)
+    const alike = sql`shares = ${claim.shares} and lost = 0
+      and run_id in (select id from run where id = ${claim.run} and state = 'running')`
+    return this.take(worker, alike, mostTogether - 1)
   }
 
   /** Claims up to `most` steps that are ready, that a worker can do, and for which a condition holds. */
@@ -280,7 +282,8 @@ function claimOf(row: StepRow): Claim {
     frames: row.frames_total,
     takenOver: row.interrupted === 1,
     stumbles: row.stumbles,
-    shares: row.shares,
+    // what took a worker down before is done alone, so that it takes no others with it
+    shares: row.lost > 0 ? null : row.shares,
     together: 1,
   }
 }
