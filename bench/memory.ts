@@ -77,3 +77,42 @@ export async function memory(folder: string, print: (name: string, figures: stri
     `${seen.join('; ')}${failed[0] ? `; ${failed.length} not made: ${failed[0].problem?.message}` : ''}`,
   )
 }
+
+/** The most memory that a worker takes for a viewing copy, and for one of ten times the length. */
+export async function lengths(folder: string, print: (name: string, figures: string) => void): Promise<void> {
+  await mkdir(folder)
+  const rate = makeRate(25)
+  const all = 5000
+  const sound = Float32Array.from({ length: all * 1920 }, (_, i) => 0.2 * Math.sin(i / 15))
+  const shots = [{ scene: 'bell' as const, frames: all, name: 'bell', reel: 'BELL', clean: true }]
+  const plan = { width: 640, height: 360, rate, dropFrame: false, start: 0, shots, bitrate: 1_000_000 }
+  const coded = { pictures: 'h264', sound: 'aac', container: 'mp4', channels: [sound, sound] } as const
+  await makeReel(path.join(folder, 'reel.mp4'), { ...plan, ...coded }, machineCodecs())
+  const most: number[] = []
+  for (const length of [all / 10, all]) {
+    const data = path.join(folder, `data-${length}`)
+    const session = await Session.open({ data, roots: [folder], workers: 1, analyse: false })
+    const root = session.roots.list[0]!.name
+    const recipe = { ...shippedRecipes().find((r) => r.kind === 'viewing')!, width: 480, height: 270 }
+    await session.outlets.save({ id: 'o', name: 'o', recipe, spec: 'open', pattern: `${length}`, root, folder: 'o' })
+    const t = await session.timelines.bringIn({ root, path: 'reel.mp4' })
+    const regions = [{ id: 'r', name: 'r', in: 0, out: length, metadata: {} }]
+    await session.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+    await session.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
+    while ((await session.nights.judged()).some((d) => d.undecided)) await sleep(100)
+    await session.nights.start('length', 1)
+    let peak = 0
+    while ((await session.progress.list())[0]!.state === 'running') {
+      peak = Math.max(peak, ...(await workerMemory()))
+      await sleep(50)
+    }
+    await session.close()
+    await sleep(500)
+    most.push(peak)
+  }
+  const [short, long] = most as [number, number]
+  print(
+    'memory of a worker, ten times the length',
+    `${((long / short - 1) * 100).toFixed(0)} % more (${short.toFixed(0)} and ${long.toFixed(0)} MB; goal < 10 %)`,
+  )
+}

@@ -33,6 +33,8 @@ watch(
   { immediate: true },
 )
 
+const uncover = () => (covered.value &&= desk.playing !== 0)
+
 /** Draws the picture that is due at a frame, when the page plays the file itself. */
 function draw(frame: number) {
   const due = player?.playable ? player.take(frame, rate.value) : null
@@ -145,7 +147,7 @@ const fileName = (p: string) => p.split('/').at(-1)
       <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
     </div>
     <div v-else class="picture">
-      <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="covered &&= desk.playing !== 0" />
+      <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
       <canvas v-show="covered" v-if="covered || desk.playing" ref="canvas" class="played" />
       <span v-if="Math.abs(desk.playing) > 1 || desk.playing < 0" class="soft num">{{ speedText(desk.playing) }}</span>
       <span v-if="!sharp && !desk.playing" class="soft num">preview</span>

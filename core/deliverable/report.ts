@@ -7,8 +7,8 @@ export interface ReportEntry {
   readonly title: string
   readonly region: string
   readonly frames: number
-  /** Pictures that were decoded when it was proven; null of sound alone. */
-  readonly decoded: number | null
+  /** Pictures that were decoded when it was proven; absent of sound alone, and where an earlier edition proved it. */
+  readonly decoded?: number
   readonly verdict: string
   readonly checksums: { readonly sha256: string; readonly xxh64: string }
   readonly rules: readonly {
@@ -29,7 +29,7 @@ export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: P
     title: item.title,
     region: item.region.name,
     frames: item.region.out - item.region.in,
-    decoded: proof.decoded ?? null,
+    ...(proof.decoded === undefined ? {} : { decoded: proof.decoded }),
     verdict: proof.verdict,
     checksums: { sha256, xxh64 },
     rules: proof.results.map((r) => ({

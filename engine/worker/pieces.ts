@@ -1,6 +1,6 @@
 import path from 'node:path'
-import { fromBase64, toBase64 } from '../../core/bytes'
-import type { EncodedUnit } from '../../core/codec/codec'
+import { concatBytes, fromBase64, toBase64 } from '../../core/bytes'
+import type { EncodedUnit, Encoder } from '../../core/codec/codec'
 import { fail } from '../../core/problem'
 import { fileSink, openFile } from '../storage/disk'
 import { claimedFile, type DeliverableStep } from './context'
@@ -18,26 +18,55 @@ export interface Piece {
   readonly coded?: CodedPictures
 }
 
-/** Keeps coded samples in a scratch file of this step's own. */
-export async function savePiece(
+/**
+ * Encodes what `feed` gives into a scratch file of this step's own: what the encoder has ready is written while it goes
+ * on, so that a long piece is never held whole. `each` is told of every access unit.
+ */
+export async function encodePiece<Input>(
   step: DeliverableStep,
-  units: readonly EncodedUnit[],
-  configuration: Uint8Array | null,
+  encoder: Encoder<Input>,
+  feed: () => AsyncIterable<Input>,
+  each: (unit: EncodedUnit) => void = () => undefined,
 ): Promise<Piece> {
   const file = claimedFile(step, step.claim.key)
   const sink = await fileSink(file)
+  const sizes: number[] = []
+  const sync: number[] = []
   let at = 0
-  for (const u of units) {
-    await sink.write(at, u.bytes)
-    at += u.bytes.length
+  let written: Promise<unknown> = Promise.resolve()
+  const keep = async () => {
+    const units = encoder.take()
+    if (units.length === 0) return
+    await written
+    const from = at
+    for (const u of units) {
+      each(u)
+      sizes.push(u.bytes.length)
+      sync.push(u.sync ? 1 : 0)
+      at += u.bytes.length
+    }
+    written = sink.write(from, concatBytes(units.map((u) => u.bytes)))
+    // it is awaited with the next, or at the end; a failure before that is not to go unheard
+    written.catch(() => undefined)
   }
-  await sink.finish()
-  return {
-    file: path.basename(file),
-    configuration: configuration && toBase64(configuration),
-    sizes: units.map((u) => u.bytes.length),
-    sync: units.map((u) => (u.sync ? 1 : 0)),
+  try {
+    for await (const input of feed()) {
+      await encoder.feed(input)
+      await keep()
+    }
+    await encoder.flush()
+    await keep()
+    await written
+    await sink.finish()
+  } catch (e) {
+    await written.catch(() => undefined)
+    await sink.close().catch(() => undefined)
+    throw e
+  } finally {
+    encoder.close()
   }
+  const configuration = encoder.configuration()
+  return { file: path.basename(file), configuration: configuration && toBase64(configuration), sizes, sync }
 }
 
 export function configurationOf(piece: Piece): Uint8Array | null {

@@ -16,12 +16,13 @@ export const v210: PictureCodec = {
     profile: null,
     frameBytes: v210Size,
     open({ width, height }) {
-      // one buffer serves all pictures: what was taken is written before the next is fed
-      const buffer = new Uint8Array(v210Size(width, height))
+      // two buffers serve all pictures in turns: one may still be written while the next picture is fed
+      const buffers = [0, 1].map(() => new Uint8Array(v210Size(width, height)))
       let ready: EncodedUnit[] = []
+      let fed = 0
       return {
         feed(picture) {
-          ready.push({ bytes: encodeV210(picture, buffer), sync: true })
+          ready.push({ bytes: encodeV210(picture, buffers[fed++ % 2]), sync: true })
           return Promise.resolve()
         },
         take() {

@@ -73,10 +73,15 @@ export async function encodeInPlace(step: DeliverableStep): Promise<{ file: stri
       await sink.write(0, plan.head)
       await sink.write(plan.tail.at, plan.tail.bytes)
     }
+    // a picture is written while the next one is made
+    let written: Promise<unknown> = Promise.resolve()
     for await (const { frame, picture } of source.pictures().read(range)) {
       const n = frame - item.region.in
       await encoder.feed(source.render(picture, frame))
-      for (const unit of encoder.take()) await sink.write(plan.pictureAt(n), unit.bytes)
+      await written
+      for (const unit of encoder.take()) written = sink.write(plan.pictureAt(n), unit.bytes)
+      // a failure is met with the next picture or at the end
+      written.catch(() => undefined)
       if (item.output.audio) {
         const from = plan.samplesBefore(n)
         const sound = await source.soundOf(plan.first + from, plan.samplesBefore(n + 1) - from)
@@ -84,6 +89,7 @@ export async function encodeInPlace(step: DeliverableStep): Promise<{ file: stri
       }
       step.progress(frame - range.in + 1)
     }
+    await written
     await sink.finish()
   } catch (e) {
     await sink.close().catch(() => undefined)

@@ -1,10 +1,9 @@
 import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
-import type { EncodedUnit } from '../../../core/codec/codec'
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
 import { lookedAt, saveLooks, unitSummer } from '../looks'
-import { savePiece, type Piece } from '../pieces'
+import { encodePiece, type Piece } from '../pieces'
 
 /** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
 export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
@@ -19,30 +18,25 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
     ...(v.colour ? { colour: v.colour } : {}),
   }
   const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
-  const units: EncodedUnit[] = []
   const wanted = new Set(lookedAt(item).map((n) => n + item.region.in))
   const looks: Trace[] = []
-  try {
+  const sum = await unitSummer()
+  let sums = ''
+  const pictures = async function* () {
     for await (const { frame, picture } of source.pictures().read(range)) {
       const rendered = source.render(picture, frame)
       if (wanted.has(frame)) looks.push(traceOf(rendered))
-      await encoder.feed(rendered)
-      units.push(...encoder.take())
+      yield rendered
       step.progress(frame - range.in)
     }
-    await encoder.flush()
-    units.push(...encoder.take())
-  } finally {
-    encoder.close()
   }
-  if (units.length !== range.out - range.in)
+  const piece = await encodePiece(step, encoder, pictures, (u) => (sums += sum(u.bytes)))
+  if (piece.sizes.length !== range.out - range.in)
     fail(
       'encode.count',
-      `The encoder gave ${units.length} pictures for ${range.out - range.in}.`,
+      `The encoder gave ${piece.sizes.length} pictures for ${range.out - range.in}.`,
       item.target.path,
       'Run it again; if it happens again, use another recipe.',
     )
-  const sum = await unitSummer()
-  const coded = { sums: units.map((u) => sum(u.bytes)).join(''), looks: [await saveLooks(step, looks)] }
-  return { ...(await savePiece(step, units, encoder.configuration())), coded }
+  return { ...piece, coded: { sums, looks: [await saveLooks(step, looks)] } }
 }
