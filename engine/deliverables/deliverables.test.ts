@@ -133,12 +133,7 @@ describe('deliverables', () => {
       output: { container: 'mp4', frames: 50 },
       route: [0, 1],
     })
-    expect(sheet.deliverables[0]!.steps.map((s) => s.kind)).toEqual([
-      'encode-segment',
-      'encode-sound',
-      'join',
-      'prove-spread',
-    ])
+    expect(sheet.deliverables[0]!.steps.map((s) => s.kind)).toEqual(['encode-segment', 'encode-sound', 'join', 'prove'])
     expect(frozenSchema.safeParse({ ...sheet.deliverables[0], recipe: {} }).success).toBe(false)
     await engine.outlets.unwaive([at('a')], 'silent')
   })
