@@ -26,9 +26,12 @@ watch(
   () => frameUrl(props.timeline, 0, 0),
   () => {
     player?.close()
-    const { id, fingerprint, assembled } = props.timeline
+    const { id, fingerprint, assembled, info } = props.timeline
     const ready = () => desk.playing && player?.play(desk.playhead, desk.playing)
-    player = assembled || desk.alone ? null : new Player(`/api/timelines/${id}/media?of=${fingerprint.content}`, ready)
+    player =
+      assembled || !info.video[0]?.webCodec
+        ? null
+        : new Player(`/api/timelines/${id}/media?of=${fingerprint.content}`, ready)
   },
   { immediate: true },
 )

@@ -10,6 +10,7 @@ import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
 import type { Frames } from '../../core/time/rate'
 import { sampleAtFrame, workFrames } from '../../core/time/samples'
 import { previewWidth, readPreview } from '../storage/framestore'
+import { filesOf } from '../storage/fileset'
 import { checkFingerprint } from '../storage/fingerprint'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
@@ -76,8 +77,9 @@ export class Viewing {
 
   /** Where the file of a flattened timeline is, after looking whether it is still the one that was brought in. */
   async media(t: SplitTimeline): Promise<string> {
-    if (t.linking) fail('timeline.assembled', 'This timeline is made of many files; it has none of its own.', t.name)
     const file = this.roots.resolve(t.file.root, t.file.path)
+    if (t.linking || filesOf(file))
+      fail('timeline.assembled', 'This timeline is made of many files; it has none of its own.', t.name)
     await checkFingerprint(file, t.fingerprint, t.file.path)
     return file
   }

@@ -119,6 +119,9 @@ describe('frames', () => {
     expect(await kept(b!, 120)).toEqual(span(26, 24))
     expect(await kept(list.fingerprint.content, 80)).toEqual(span(30, 6))
   })
+  it('of a list have no file of their own to be played from', async () => {
+    await expect(engine.viewing.media(list)).rejects.toMatchObject({ problem: { code: 'timeline.assembled' } })
+  })
   it('say of the list what looking at its own pictures says', async () => {
     const meters = pictureMeters({ rate, width: 640, height: 360 })
     const pictures = await picturesOf(list)
