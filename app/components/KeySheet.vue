@@ -17,7 +17,7 @@ const groups: [string, [string, string][]][] = [
     'Play',
     [
       ['Space', 'play, pause'],
-      ['J K L', 'shuttle back, stop, on: again for 2, 4, 8 ×'],
+      ['J K L', 'shuttle back, stop, on; again: faster'],
       ['I O', 'mark in and out'],
       ['Esc', 'clear marks'],
     ],

@@ -37,6 +37,7 @@ function typed(s: Setting, text: string) {
             v-if="choicesOf(s)"
             :id="`set-${s}`"
             :value="JSON.stringify(recipe[s])"
+            :title="hintOf(s)"
             @change="emit('set', { [s]: JSON.parse(($event.target as HTMLSelectElement).value) })"
           >
             <option v-for="[v, word] in choicesOf(s)" :key="word" :value="JSON.stringify(v)">{{ word }}</option>

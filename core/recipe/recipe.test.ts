@@ -9,7 +9,7 @@ import { layoutOf, routeOf, sourceChannels } from '../sound/layout'
 import type { Abilities, OutputRequest } from './output'
 import type { Recipe } from './recipe'
 import { overridesSchema, recipeKind, recipeKinds, recipeSchema, shippedRecipes, withOverrides } from './registry'
-import { settings, settingText } from './settings'
+import { settingText, settingValue, settings } from './settings'
 
 const describeOutput = (
   settings: Recipe,
@@ -294,4 +294,14 @@ describe('recipes', () => {
     expect(() => recipeKind({ kind: 'hologram' })).toThrow('“hologram” are not known')
     expect(recipeKinds.map((k) => k.kind)).toEqual(['rewrap', 'master', 'viewing', 'sound'])
   })
+})
+
+it('reads the pictures of a proof as they are said or typed, and leaves what makes no sense to the schema', () => {
+  const { schema } = settings.proofSpread
+  for (const v of [0, 1, 10] as const) {
+    expect(settingValue('proofSpread', settingText('proofSpread', v))).toBe(v)
+    expect(settingValue('proofSpread', String(v))).toBe(v)
+  }
+  for (const text of ['', 'banana', '2', 'one'])
+    expect([text, schema.safeParse(settingValue('proofSpread', text)).success]).toEqual([text, false])
 })

@@ -52,9 +52,9 @@ const yesOrNo = {
 } as const
 
 const spreads = [
-  [1, 'a picture a second'],
-  [10, 'a picture every 10 seconds'],
-  [0, 'every picture'],
+  [1, 'one a second'],
+  [10, 'one in 10 s'],
+  [0, 'all'],
 ] as const
 
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
@@ -128,10 +128,10 @@ export const settings = {
     ],
   }),
   /** Seconds from one picture that is decoded in the proof to the next; 0 is every picture. */
-  proofSpread: setting(z.union([z.literal(0), z.literal(1), z.literal(10)]), 'Proof decodes', {
-    hint: 'every picture, or one every 1 or 10 seconds',
+  proofSpread: setting(z.union([z.literal(0), z.literal(1), z.literal(10)]), 'Pictures in proof', {
+    hint: '0 for all, or seconds from one that is decoded to the next: 1, 10; all where a rule asks what is seen',
     text: (v) => spreads.find(([value]) => value === v)![1],
-    parse: (text) => (/^(all|every|every picture)$/i.test(text) ? 0 : Number.parseInt(text.replace(/\D+/g, '') || '1')),
+    parse: (text) => spreads.find(([, said]) => said === text)?.[0] ?? (text === '' ? Number.NaN : Number(text)),
     choices: spreads,
   }),
   /** TPDF noise where sound gets fewer bits than it had. */

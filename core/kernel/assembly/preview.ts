@@ -1,8 +1,6 @@
-// Small RGB pictures; the plain reference is ../preview.ts. All places are bytes, those of samples are in samples.
+import { sample } from './sample'
 
-function sample(at: usize, i: i32, bytes: i32): i32 {
-  return bytes === 1 ? <i32>load<u8>(at + <usize>i) : <i32>load<u16>(at + <usize>(i << 1))
-}
+// Small RGB pictures; the plain reference is ../preview.ts. All places are bytes, those of samples are in samples.
 
 function at(table: usize, i: i32): i32 {
   return load<i32>(table + <usize>(i << 2))

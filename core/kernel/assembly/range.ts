@@ -1,3 +1,5 @@
+import { sample } from './sample'
+
 // Levels of a picture against EBU R 103; the plain reference is ../range.ts, and floats are worked out as there.
 
 /** Whether a sample is outside in luma (1), in R′, G′ or B′ (2), or both (3). */
@@ -34,10 +36,6 @@ function lumas(at: usize, bytes: i32): v128 {
 function chromas(at: usize, bytes: i32): v128 {
   if (bytes === 1) return v128.and(v128.load(at), i16x8.splat(0xff))
   return i16x8.narrow_i32x4_u(v128.and(v128.load(at), low16), v128.and(v128.load(at, 16), low16))
-}
-
-function sample(at: usize, i: i32, bytes: i32): i32 {
-  return bytes === 1 ? <i32>load<u8>(at + <usize>i) : <i32>load<u16>(at + <usize>(i << 1))
 }
 
 /**
