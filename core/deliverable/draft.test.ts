@@ -80,6 +80,12 @@ describe('drafts', () => {
     expect(madeAnew({ ...situation })).toEqual([])
     expect(madeAnew(withTimeline({ splitVersion: 2 }))).toEqual([])
   })
+  it('are the same list while everything is the same', () => {
+    const memo = new DraftMemo()
+    const first = memo.drafts(situation)
+    expect(memo.drafts({ ...situation, paces: new Map([['x', 2]]) })).toBe(first)
+    expect(memo.drafts({ ...situation, choices: [...situation.choices] })).not.toBe(first)
+  })
   it('of one region are made anew when it is edited', () => {
     const [a, b, c] = timeline.split.regions
     const split = { ...timeline.split, regions: [a!, { ...b!, out: 190 }, c!] }

@@ -58,9 +58,20 @@ export interface Situation {
 /** Drafts that were made before, so that an edit of one region makes no other anew. */
 export class DraftMemo {
   private kept = new Map<string, { readonly from: readonly unknown[]; readonly draft: Draft }>()
+  private last: { readonly from: readonly unknown[]; readonly drafts: readonly Draft[] } = { from: [], drafts: [] }
 
-  /** A draft of every region for every outlet it was chosen for, in the order of timelines, regions and outlets. */
-  drafts(s: Situation): Draft[] {
+  /**
+   * A draft of every region for every outlet it was chosen for, in the order of timelines, regions and outlets; the
+   * same list when it is made from the same.
+   */
+  drafts(s: Situation): readonly Draft[] {
+    const from = [s.timelines, s.outlets, s.specs, s.choices, s.abilities]
+    if (from.every((x, k) => x === this.last.from[k])) return this.last.drafts
+    this.last = { from, drafts: this.renewed(s) }
+    return this.last.drafts
+  }
+
+  private renewed(s: Situation): Draft[] {
     const specs = new Map(s.specs.map((x) => [x.id, x]))
     const chosen = new Map(s.choices.filter((c) => c.chosen).map((c) => [keyText(c), c]))
     const now: typeof this.kept = new Map()

@@ -99,25 +99,25 @@ describe('name patterns (RFC 6570 forms)', () => {
 describe('versions', () => {
   it('finds collisions whatever the case', () =>
     expect([...collisions(['a/B.mov', 'c.mov', 'A/b.mov']).values()]).toEqual([[0, 2]]))
-  it('takes the next version where the pattern has one', async () => {
+  it('takes the next version where the pattern has one', () => {
     const taken = new Set(['x_v01.mov', 'x_v02.mov'])
     expect(
-      await freePath(
+      freePath(
         (v) => `x_v0${v}.mov`,
         (p) => taken.has(p),
       ),
     ).toEqual({ path: 'x_v03.mov', version: 3 })
   })
-  it('adds a version where it has none', async () => {
+  it('adds a version where it has none', () => {
     const taken = new Set(['x.mov', 'x_v02.mov'])
     expect(
-      await freePath(
+      freePath(
         () => 'x.mov',
         (p) => taken.has(p),
       ),
     ).toEqual({ path: 'x_v03.mov', version: 3 })
     expect(
-      await freePath(
+      freePath(
         () => 'y.mov',
         (p) => taken.has(p),
       ),

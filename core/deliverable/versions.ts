@@ -24,18 +24,18 @@ export function versionLabel(version: number): string {
  * The first path that is free: `make(1)`, `make(2)` … where the pattern holds a version, else `_v02`, `_v03` … before
  * the extension. `taken` answers for what is on disk and what this run has already promised.
  */
-export async function freePath(
+export function freePath(
   make: (version: number) => string,
-  taken: (path: string) => boolean | Promise<boolean>,
-): Promise<{ path: string; version: number }> {
+  taken: (path: string) => boolean,
+): { path: string; version: number } {
   const first = make(1)
-  if (!(await taken(first))) return { path: first, version: 1 }
+  if (!taken(first)) return { path: first, version: 1 }
   const versioned = make(2) !== first
   for (let version = 2; version < 1000; version++) {
     const path = versioned
       ? make(version)
       : first.replace(/(\.[A-Za-z0-9]+)?$/, (ext) => `_${versionLabel(version)}${ext}`)
-    if (!(await taken(path))) return { path, version }
+    if (!taken(path)) return { path, version }
   }
   return { path: first, version: 1000 }
 }

@@ -45,15 +45,41 @@ interface Disk {
 }
 type Disks = ReadonlyMap<string, Disk>
 
+/** What follows from drafts alone, worked out once for each list of them and each day. */
+interface Worked {
+  readonly drafts: readonly Draft[]
+  readonly day: string
+  readonly keys: readonly { readonly sound: string; readonly pictures: string }[]
+  /** Facts that are asked for, by their keys. */
+  readonly wanted: ReadonlyMap<string, Missing>
+  readonly names: readonly Name[]
+  /** Why another one's name stands in the way, by position. */
+  readonly doubled: ReadonlyMap<number, string>
+  /** Bytes that go to each root; none where one is only read. */
+  readonly needed: ReadonlyMap<string, number>
+}
+
 /** What a draft was judged by, and what came of it, as lists show it. */
 interface Kept {
-  readonly by: readonly unknown[]
-  readonly draft: Draft
-  readonly target: Target
+  readonly by: By
   /** See {@link identitySum}; null while nothing was delivered that it could be. */
   readonly identity: string | null
   readonly summary: DeliverableSummary
 }
+
+/** What a judgement follows from; how much room is left changes with every edit, whether it is enough, seldom. */
+interface By {
+  readonly sound: Known['sound']
+  readonly pictures: Known['pictures']
+  readonly path: string
+  readonly version: number
+  readonly bad: string | null
+  readonly enough: boolean | null
+  readonly away: string | undefined
+  readonly paces: Paces
+}
+
+const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'paces'] as const
 
 /** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
@@ -62,7 +88,8 @@ export class Deliverables {
   private failed = new Map<string, Problem>()
   private factsAt = -1
   private readonly memo = new DraftMemo()
-  private kept = new Map<string, Kept>()
+  private worked: Worked | null = null
+  private readonly kept = new WeakMap<Draft, Kept>()
   private readonly named = new WeakMap<Draft, Name>()
 
   constructor(
@@ -78,28 +105,22 @@ export class Deliverables {
 
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
-    const now = new Map<string, Kept>()
+    const out = new Map<string, DeliverableSummary>()
     const delivered = await deliveredPaths(this.db)
     const isThere = this.roots.glance()
     for (const { draft, known } of await this.drafts(situation, today)) {
-      const key = keyText(draft.key)
-      const { target, room } = known
-      // how much room is left changes with every edit; whether it is enough, seldom
-      const enough = room && room.free >= room.needed
-      const away = known.disk?.message
-      const { sound, pictures, paces } = known
-      const by = [draft, sound, pictures, target.path, target.version, target.bad, enough, away, paces]
-      const before = this.kept.get(key)
+      const by = byOf(known)
+      const before = this.kept.get(draft)
       const same =
-        before && by.every((x, k) => x === before.by[k]) && (delivered.size === 0 || before.identity !== null)
-      const kept = same ? before : judgedAnew(by, draft, known, delivered.size > 0)
+        before && byKeys.every((k) => by[k] === before.by[k]) && (delivered.size === 0 || before.identity !== null)
+      let kept = same ? before : judgedAnew(by, draft, known, delivered.size > 0)
       const there = kept.identity === null ? undefined : delivered.get(kept.identity)
       const at = there && isThere(there.root, there.path) ? there.path : null
-      const { summary } = kept
-      now.set(key, at === summary.delivered ? kept : { ...kept, summary: { ...summary, delivered: at } })
+      if (at !== kept.summary.delivered) kept = { ...kept, summary: { ...kept.summary, delivered: at } }
+      if (kept !== before) this.kept.set(draft, kept)
+      out.set(keyText(draft.key), kept.summary)
     }
-    this.kept = now
-    return new Map([...now].map(([key, k]) => [key, k.summary]))
+    return out
   }
 
   /** Identities of what was delivered and is still there. */
@@ -112,30 +133,49 @@ export class Deliverables {
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
   async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
     const text = keyText(key)
-    if (!(await this.summaries(situation)).has(text)) return null
-    const { draft, target } = this.kept.get(text)!
-    const disks = await this.disks([...this.kept.values()].map((k) => k.draft))
-    return judgeDraft(draft, this.known(draft, target, disks, situation.paces))
+    for (const { draft, known } of await this.drafts(situation))
+      if (keyText(draft.key) === text) return judgeDraft(draft, known)
+    return null
   }
 
   /** Every draft of a situation with what is known around it. */
   async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
-    const drafts = this.memo.drafts(situation)
-    await this.loadFacts(drafts)
-    const disks = await this.disks(drafts)
-    const targets = await this.targets(drafts, today)
-    return drafts.map((draft, i) => ({
+    const worked = this.workedOf(this.memo.drafts(situation), today)
+    await this.loadFacts(worked)
+    const disks = await this.disks(worked)
+    const targets = this.targets(worked)
+    return worked.drafts.map((draft, i) => ({
       draft,
-      known: this.known(draft, targets[i]!, disks, situation.paces),
+      known: this.known(worked, i, targets[i]!, disks, situation.paces),
     }))
   }
 
-  private known(d: Draft, name: Target, disks: Disks, paces: Paces): Known {
+  private workedOf(drafts: readonly Draft[], today: Date): Worked {
+    const day = today.toDateString()
+    if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
+    const names = drafts.map((d) => this.nameOf(d, today, day))
+    const keys = drafts.map((d) => ({ sound: soundKey(d), pictures: picturesKey(d) }))
+    const wanted = new Map<string, Missing>()
+    const needed = new Map<string, number>()
+    drafts.forEach((draft, i) => {
+      const { sound, pictures } = keys[i]!
+      const { outlet, output, timeline } = draft
+      if (output.audio) wanted.set(sound, { kind: 'measure-sound', key: sound, draft })
+      if (output.video) wanted.set(pictures, { kind: 'measure-pictures', key: pictures, draft })
+      needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
+      needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
+    })
+    return (this.worked = { drafts, day, keys, wanted, names, doubled: doubledOf(drafts, names), needed })
+  }
+
+  private known({ drafts, keys }: Worked, i: number, name: Target, disks: Disks, paces: Paces): Known {
+    const d = drafts[i]!
+    const { sound, pictures } = keys[i]!
     const target = disks.get(d.outlet.root)!
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     return {
-      sound: fact(soundKey(d)) as RegionSound | Problem | null,
-      pictures: fact(picturesKey(d)) as PictureFacts | Problem | null,
+      sound: fact(sound) as RegionSound | Problem | null,
+      pictures: fact(pictures) as PictureFacts | Problem | null,
       target: name,
       room: target.room,
       paces,
@@ -144,13 +184,7 @@ export class Deliverables {
   }
 
   /** Reads facts that are not in memory; asks the workers for those that are not there at all. */
-  private async loadFacts(drafts: readonly Draft[]): Promise<void> {
-    const wanted = new Map<string, Missing>()
-    for (const draft of drafts) {
-      if (draft.output.audio) wanted.set(soundKey(draft), { kind: 'measure-sound', key: soundKey(draft), draft })
-      if (draft.output.video)
-        wanted.set(picturesKey(draft), { kind: 'measure-pictures', key: picturesKey(draft), draft })
-    }
+  private async loadFacts({ wanted }: Worked): Promise<void> {
     const changes = this.factsAt < 0 ? null : await changesAfter(this.db, this.factsAt)
     this.factsAt = changes ? (changes.at(-1)?.id ?? this.factsAt) : await lastChange(this.db)
     const come = changes?.filter((c) => c.topic === 'facts').map((c) => c.key)
@@ -167,12 +201,7 @@ export class Deliverables {
   }
 
   /** What can be said of the disks that drafts read and write. */
-  private async disks(drafts: readonly Draft[]): Promise<Disks> {
-    const needed = new Map<string, number>()
-    for (const { outlet, output, timeline } of drafts) {
-      needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
-      needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
-    }
+  private async disks({ needed }: Worked): Promise<Disks> {
     const out = new Map<string, Disk>()
     for (const [root, bytes] of needed) {
       const free = await this.roots.free(root).catch(() => null)
@@ -184,23 +213,13 @@ export class Deliverables {
   }
 
   /** The name of each draft and the version that is free, and what is wrong with it. */
-  private async targets(drafts: readonly Draft[], today: Date): Promise<Target[]> {
-    const day = today.toDateString()
-    const named = drafts.map((d) => this.nameOf(d, today, day))
-    const doubled = new Map<number, string>()
-    for (const list of collisions(named.map((n, i) => `${drafts[i]!.outlet.root}:${n.first}`)).values())
-      for (const i of list) {
-        const other = drafts[list.find((k) => k !== i)!]!
-        doubled.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
-      }
+  private targets({ drafts, names, doubled }: Worked): Target[] {
     const isThere = this.roots.glance()
-    return Promise.all(
-      named.map(async ({ first, bad, make }, i) => {
-        if (bad) return { path: first, version: 1, bad }
-        const free = await freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
-        return { ...free, bad: (free.version > 1 ? unusable(free.path) : null) ?? doubled.get(i) ?? null }
-      }),
-    )
+    return names.map(({ first, bad, make }, i) => {
+      if (bad) return { path: first, version: 1, bad }
+      const free = freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
+      return { ...free, bad: (free.version > 1 ? unusable(free.path) : null) ?? doubled.get(i) ?? null }
+    })
   }
 
   private nameOf(d: Draft, today: Date, day: string): Name {
@@ -266,16 +285,25 @@ export class Deliverables {
   }
 }
 
-function judgedAnew(by: Kept['by'], draft: Draft, known: Known, identified: boolean): Kept {
+function byOf({ sound, pictures, target, room, paces, disk }: Known): By {
+  const { path: file, version, bad } = target
+  const enough = room && room.free >= room.needed
+  return { sound, pictures, path: file, version, bad, enough, away: disk?.message, paces }
+}
+
+function judgedAnew(by: By, draft: Draft, known: Known, identified: boolean): Kept {
   const judged = judgeDraft(draft, known)
-  const { path: target, version, bad } = known.target
-  return {
-    by,
-    draft,
-    target: { path: target, version, bad },
-    identity: identified ? identitySum(freeze(judged, '')) : null,
-    summary: summaryOf(judged),
-  }
+  return { by, identity: identified ? identitySum(freeze(judged, '')) : null, summary: summaryOf(judged) }
+}
+
+function doubledOf(drafts: readonly Draft[], names: readonly Name[]): Map<number, string> {
+  const out = new Map<number, string>()
+  for (const list of collisions(names.map((n, i) => `${drafts[i]!.outlet.root}:${n.first}`)).values())
+    for (const i of list) {
+      const other = drafts[list.find((k) => k !== i)!]!
+      out.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
+    }
+  return out
 }
 
 /** A measure of a region that is not known yet. */

@@ -1,7 +1,8 @@
-import { constants, existsSync, realpathSync } from 'node:fs'
+import { constants, existsSync, readdirSync, realpathSync } from 'node:fs'
 import { access, readdir, stat, statfs } from 'node:fs/promises'
 import path from 'node:path'
 import type { Entry } from '../../contract/files'
+import { pathKey } from '../../core/deliverable/versions'
 import { fail, ProblemError, toProblem, type Problem } from '../../core/problem'
 import { markerOf, placeOf } from './identity'
 import { filesOf, groupFiles, isRun, statMedia } from './fileset'
@@ -20,6 +21,21 @@ export function freeRootName(folder: string, taken: ReadonlySet<string>): string
   let name = base
   for (let i = 2; taken.has(name); i++) name = `${base} ${i}`
   return name
+}
+
+/** A folder and the keys of what lies in it; null where they cannot be listed. */
+interface Folder {
+  readonly full: string
+  readonly names: ReadonlySet<string> | null
+}
+
+function folderAt(full: string): Folder | null {
+  if (!existsSync(full)) return null
+  try {
+    return { full, names: new Set(readdirSync(full).map(pathKey)) }
+  } catch {
+    return { full, names: null }
+  }
 }
 
 /** Where the nearest part of a path that is there really lies; folders may come and go while it is looked for. */
@@ -121,20 +137,23 @@ export class Roots {
    * reads asks {@link resolve} for every path.
    */
   glance(): (rootName: string, relative: string) => boolean {
-    const folders = new Map<string, string | null>()
+    const folders = new Map<string, Folder | null>()
     return (rootName, relative) => {
       const slash = relative.lastIndexOf('/')
       const key = `${rootName}:${relative.slice(0, slash + 1)}`
-      let full = folders.get(key)
-      if (full === undefined) {
+      let folder = folders.get(key)
+      if (folder === undefined) {
         try {
-          full = this.resolve(rootName, relative.slice(0, slash + 1))
+          folder = folderAt(this.resolve(rootName, relative.slice(0, slash + 1)))
         } catch {
-          full = null
+          folder = null
         }
-        folders.set(key, full)
+        folders.set(key, folder)
       }
-      return full !== null && existsSync(`${full}${path.sep}${relative.slice(slash + 1)}`)
+      const name = relative.slice(slash + 1)
+      // whether another case is the same file is the disk's to say
+      const may = folder !== null && (folder.names === null || folder.names.has(pathKey(name)))
+      return may && existsSync(`${folder!.full}${path.sep}${name}`)
     }
   }
 

@@ -57,7 +57,7 @@ export class Uploads {
     await mkdir(this.roots.resolve(root, uploadFolder), { recursive: true })
     const versioned = (v: number) => `${uploadFolder}/${safe}${v === 1 ? '' : `_${versionLabel(v)}`}${extension}`
     for (;;) {
-      const { path: target } = await freePath(versioned, (p) => existsSync(this.roots.resolve(root, p)))
+      const { path: target } = freePath(versioned, (p) => existsSync(this.roots.resolve(root, p)))
       if (await moveUnlessTaken(scratch, this.roots.resolve(root, target))) return target
     }
   }

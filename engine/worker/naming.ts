@@ -71,13 +71,9 @@ export async function nameFile(
   await handle.close()
   const extension = path.extname(target)
   const wanted = target.slice(0, -extension.length) + suffix + extension
-  const exists = (p: string) =>
-    stat(step.storage.resolve(root, p)).then(
-      () => true,
-      () => false,
-    )
+  const exists = (p: string) => existsSync(step.storage.resolve(root, p))
   for (let tries = 0; tries < 20; tries++) {
-    const { path: free } = await freePath(versioned(wanted), exists)
+    const { path: free } = freePath(versioned(wanted), exists)
     const full = step.storage.resolve(root, free)
     await mkdir(path.dirname(full), { recursive: true })
     if (proof) await step.sheets.note(step.claim, step.item, free, proof)
@@ -107,7 +103,7 @@ export async function writeChapters(step: DeliverableStep, finalPath: string): P
     const full = (p: string) => step.storage.resolve(item.target.root, p)
     // what is there and says the same was written before a crash
     const taken = (p: string) => existsSync(full(p)) && readFileSync(full(p), 'utf8') !== text
-    const { path: free } = await freePath(versioned(name), taken)
+    const { path: free } = freePath(versioned(name), taken)
     if (!existsSync(full(free))) await writeFile(full(free), text, { flag: 'wx' })
     files.push({
       role: 'chapters',
