@@ -24,6 +24,15 @@ it('lists what is true when it is asked, also when nothing of ours has changed',
   expect(await pathOf(live)).toEqual(['v02'])
 })
 
+it('gives the same list while nothing is different', async () => {
+  let path = 'v01'
+  const live = liveOf(() => Promise.resolve(path))
+  const first = await live.list()
+  expect(await live.list()).toBe(first)
+  path = 'v02'
+  expect(await live.list()).not.toBe(first)
+})
+
 it('never answers with a judgement that began before it was asked', async () => {
   let path = 'v01'
   let open = () => {}

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { deliverableOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
-import type { BackgroundWork, DeliverableChanges, LiveEvent } from '../../contract/live'
+import type { BackgroundWork, DeliverableChanges, DeliverableList, LiveEvent } from '../../contract/live'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
 import { diffSplit } from '../../core/split/patch'
@@ -28,6 +28,7 @@ export class Live {
   private seen = -1
   private readonly splits = new Map<string, Split>()
   private summaries: ReadonlyMap<string, DeliverableSummary> = new Map()
+  private listed: DeliverableList = { revision: -1, list: [] }
   private revision = 0
   private refreshing: Promise<DeliverableChanges> | null = null
   private next: Promise<DeliverableChanges> | null = null
@@ -58,11 +59,13 @@ export class Live {
     this.listeners.clear()
   }
 
-  /** Every deliverable as it is now. */
-  async list(): Promise<{ revision: number; list: DeliverableSummary[] }> {
+  /** Every deliverable as it is now; the same object as before when nothing is different. */
+  async list(): Promise<DeliverableList> {
     // also without a change of ours: names and room are the disk's, and a day ends
     await this.refresh()
-    return { revision: this.revision, list: [...this.summaries.values()] }
+    const { revision } = this
+    if (this.listed.revision !== revision) this.listed = { revision, list: [...this.summaries.values()] }
+    return this.listed
   }
 
   /** One deliverable with all that its rules say of it. */

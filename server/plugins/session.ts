@@ -1,4 +1,5 @@
 import { problemText, toProblem } from '../../core/problem'
+import { log } from '../../engine/log'
 
 /** Opens the session with the server, so that interrupted runs go on at once, and closes it with the server. */
 export default defineNitroPlugin((nitro) => {
@@ -7,6 +8,8 @@ export default defineNitroPlugin((nitro) => {
     console.error(`${problemText(toProblem(e))}`)
     process.exit(1)
   })
+  // what thousands of deliverables are like is worked out before the first page asks
+  opened.then((s) => s.live.refresh()).catch((err: unknown) => log().error({ err }, 'deliverables were not worked out'))
   // a reel may take hours to come in: requests end with their connection, not after five minutes
   nitro.hooks.hook('request', (event) => {
     const { server } = event.node.req.socket as { server?: { requestTimeout: number } }

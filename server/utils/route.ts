@@ -53,7 +53,7 @@ export function route<R extends RouteName>(
       const body = (schema ? await checkedBody(event, schema) : undefined) as CheckedBodyOf<R>
       const answer = await handle(await openedSession(), { body, params, event })
       if (process.env.VELVET_CHECK_ANSWERS) checkAnswer(name, answer)
-      return answer
+      return typeof answer === 'object' && answer !== null ? encode(event, answer) : answer
     } catch (e) {
       if (e instanceof z.ZodError) {
         const first = e.issues[0]
@@ -68,6 +68,18 @@ export function route<R extends RouteName>(
       return refuse(event, problem)
     }
   })
+}
+
+/** Answers as they go out; one that is the same object as before is not written again. */
+const encoded = new WeakMap<object, Buffer>()
+
+function encode(event: H3Event<EventHandlerRequest>, answer: object): unknown {
+  // a stream or bytes are no JSON
+  if (!Array.isArray(answer) && Object.getPrototypeOf(answer) !== Object.prototype) return answer
+  const bytes = encoded.get(answer) ?? Buffer.from(JSON.stringify(answer))
+  encoded.set(answer, bytes)
+  setResponseHeader(event, 'content-type', 'application/json')
+  return bytes
 }
 
 /** In tests, and while it is worked on: an answer that is not what the contract says is a fault of the server. */
