@@ -1,4 +1,4 @@
-import { velvetPreset } from './app/theme/preset'
+import { fileURLToPath } from 'node:url'
 
 /** Everything comes from here; the page's first script and PrimeVue's styles stand in the page itself. */
 const policy = [
@@ -51,10 +51,11 @@ export default defineNuxtConfig({
   // dialogs come and go at once: one that slides in takes the focus when it has arrived, out of the field being typed
   // in by then
   primevue: {
-    options: {
-      ripple: false,
-      pt: { dialog: { transition: { css: false } } },
-      theme: { preset: velvetPreset, options: { darkModeSelector: '.velvet', cssLayer: false } },
-    },
+    // the styles of every component named here stand in the page
+    components: { include: ['Button', 'Dialog', 'InputText', 'ProgressBar', 'VirtualScroller'] },
+    directives: { exclude: '*' },
+    // read by the page's script: among the options it would stand in every page
+    importTheme: { from: fileURLToPath(new URL('./app/theme/preset', import.meta.url)), as: 'velvetTheme' },
+    options: { ripple: false, pt: { dialog: { transition: { css: false } } } },
   },
 })

@@ -70,7 +70,7 @@ const roles = {
   mask: { background: 'rgb(0 0 0 / 0.5)', color: v('quiet') },
 }
 
-export const velvetPreset = definePreset(Aura, {
+const preset = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '2px', md: '2px', lg: '3px', xl: '4px' } },
   semantic: {
     transitionDuration: '0.08s',
@@ -96,3 +96,5 @@ export const velvetPreset = definePreset(Aura, {
     },
   },
 })
+
+export default { preset, options: { darkModeSelector: '.velvet', cssLayer: false } }
