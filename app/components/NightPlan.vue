@@ -65,6 +65,12 @@ async function start() {
   })
   starting.value = false
 }
+const rowHeight = 52
+const whyHeld = (d: DeliverableSummary) =>
+  d.trouble
+    .filter((r) => r.blocks)
+    .map((r) => r.why)
+    .join(' ')
 const fileName = (p: string) => p.split('/').at(-1)!
 const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.name ?? ''
 </script>
@@ -84,45 +90,55 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         No deliverables yet. <NuxtLink to="/outlets">Send regions to outlets</NuxtLink>
       </p>
       <table v-if="ready.length">
-        <tbody>
-          <tr v-for="d in ready" :key="keyOf(d)" :class="{ out: !goes(d) }">
+        <colgroup>
+          <col style="width: 22px" />
+          <col style="width: 24px" />
+          <col />
+          <col style="width: 30%" />
+          <col style="width: 84px" />
+          <col style="width: 92px" />
+        </colgroup>
+        <LongRows v-slot="{ item: d }" :items="ready" :row-height="rowHeight">
+          <tr :key="keyOf(d)" :class="{ out: !goes(d) }" :style="{ height: `${rowHeight}px` }">
             <td>
               <input type="checkbox" :checked="goes(d)" :aria-label="`Run ${d.title}`" @change="toggle(keyOf(d))" />
             </td>
             <td><VerdictMark :verdict="d.verdict" /></td>
             <td>
-              {{ d.title }}
-              <div class="quiet small">
+              <div class="clip" :title="d.title">{{ d.title }}</div>
+              <div class="quiet small clip">
                 {{ timelineName(d.timelineId)
                 }}<template v-if="d.delivered">
-                  · delivered as <span class="num">{{ fileName(d.delivered) }}</span>, unchanged since</template
+                  · unchanged since delivered as
+                  <span class="num" :title="d.delivered">{{ fileName(d.delivered) }}</span></template
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 >
               </div>
             </td>
-            <td class="num small path">{{ fileName(d.path) }}</td>
+            <td class="num small clip" :title="d.path">{{ fileName(d.path) }}</td>
             <td class="num small right">{{ bytesText(d.bytes) }}</td>
             <td class="num small right">{{ spanText(d.seconds) }}</td>
           </tr>
-        </tbody>
+        </LongRows>
       </table>
       <template v-if="held.length">
         <h2 class="held">
           Stays behind <span class="num quiet">{{ held.length }}</span>
         </h2>
         <table>
-          <tbody>
-            <tr v-for="d in held" :key="keyOf(d)">
+          <colgroup>
+            <col style="width: 22px" />
+            <col style="width: 34%" />
+            <col />
+            <col style="width: 52px" />
+          </colgroup>
+          <LongRows v-slot="{ item: d }" :items="held" :row-height="rowHeight">
+            <tr :key="keyOf(d)" :style="{ height: `${rowHeight}px` }">
               <td><VerdictMark :verdict="d.verdict" /></td>
-              <td class="title">{{ d.title }}</td>
+              <td class="clip" :title="d.title">{{ d.title }}</td>
               <td class="small">
-                {{
-                  d.trouble
-                    .filter((r) => r.blocks)
-                    .map((r) => r.why)
-                    .join(' ')
-                }}
+                <div class="why" :title="whyHeld(d)">{{ whyHeld(d) }}</div>
               </td>
               <td>
                 <NuxtLink
@@ -133,7 +149,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 >
               </td>
             </tr>
-          </tbody>
+          </LongRows>
         </table>
       </template>
     </section>
@@ -199,12 +215,12 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
 tr.out {
   opacity: 0.65;
 }
-.path {
-  overflow-wrap: anywhere;
-}
-.title {
-  white-space: nowrap;
-  padding-right: 16px;
+/* two lines; the whole of it on hover, and in the Checks */
+.why {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  overflow: hidden;
 }
 .held {
   margin: 22px 0 6px;

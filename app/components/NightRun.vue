@@ -32,6 +32,7 @@ const outcome = computed(() => {
   if (skipped.value.length) parts.push(`${skipped.value.length} skipped`)
   return parts.join(', ')
 })
+const rowHeight = 52
 const fileName = (p: string) => p.split('/').at(-1)!
 </script>
 
@@ -133,8 +134,14 @@ const fileName = (p: string) => p.split('/').at(-1)!
         </div>
       </div>
       <table>
-        <tbody>
-          <tr v-for="i in run.items" :key="i.id" :class="i.state">
+        <colgroup>
+          <col style="width: 22px" />
+          <col />
+          <col style="width: 220px" />
+          <col style="width: 84px" />
+        </colgroup>
+        <LongRows v-slot="{ item: i }" :items="run.items" :row-height="rowHeight">
+          <tr :key="i.id" :class="i.state" :style="{ height: `${rowHeight}px` }">
             <td>
               <VerdictMark v-if="i.state === 'done' && i.verdict" :verdict="i.verdict" /><VerdictMark
                 v-else-if="i.state === 'failed'"
@@ -142,7 +149,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
               /><VerdictMark v-else verdict="unmeasured" />
             </td>
             <td>
-              {{ i.title }}
+              <div class="clip" :title="i.title">{{ i.title }}</div>
               <div class="num quiet small clip">{{ fileName(i.path) }}</div>
             </td>
             <td class="doing small">
@@ -171,7 +178,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
               />
             </td>
           </tr>
-        </tbody>
+        </LongRows>
       </table>
     </section>
   </div>
@@ -208,9 +215,6 @@ const fileName = (p: string) => p.split('/').at(-1)!
   display: flex;
   flex-direction: column;
   gap: 4px;
-}
-.doing {
-  width: 210px;
 }
 .doing .p-progressbar {
   margin-top: 3px;

@@ -21,6 +21,8 @@ const overriddenOf = (d: DeliverableSummary) => Object.keys(d.overrides).length
 
 const cellsOf = (regions: readonly { id: string }[], outletId: string) =>
   regions.map((r) => ({ timelineId: desk.id, regionId: r.id, outletId }))
+const rowHeight = 48
+
 const columnOn = (o: string) => desk.regions.length > 0 && desk.regions.every((r) => byCell.value.has(`${r.id}/${o}`))
 const rowOn = (r: string) => shelf.outlets.length > 0 && shelf.outlets.every((o) => byCell.value.has(`${r}/${o.id}`))
 
@@ -75,8 +77,8 @@ async function release() {
           </th>
         </tr>
       </thead>
-      <tbody>
-        <tr v-for="(r, i) in desk.regions" :key="r.id">
+      <LongRows v-slot="{ item: r, index: i }" :items="desk.regions" :row-height="rowHeight">
+        <tr :key="r.id" :style="{ height: `${rowHeight}px` }">
           <th class="region" :class="{ hand: r.id === hand.regionId }">
             <div class="row">
               <input
@@ -131,7 +133,7 @@ async function release() {
             </div>
           </td>
         </tr>
-      </tbody>
+      </LongRows>
     </table>
     <p v-if="!desk.regions.length" class="quiet pad">
       This timeline has no regions yet. <NuxtLink to="/desk">Split it at the Desk</NuxtLink>
@@ -181,7 +183,8 @@ thead th.hand {
   margin-top: 3px;
 }
 .region {
-  padding: 9px 8px 9px 14px;
+  padding: 0 8px 0 14px;
+  vertical-align: middle;
   border-bottom: 1px solid var(--line);
   width: 186px;
 }
@@ -192,8 +195,8 @@ thead th.hand {
 td {
   border-bottom: 1px solid var(--line);
   border-left: 1px solid var(--line);
-  padding: 6px 7px;
-  height: 47px;
+  padding: 0 7px;
+  box-sizing: border-box;
   cursor: default;
 }
 td.on {

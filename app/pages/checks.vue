@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { groups as groupNames } from '../../core/measure/measure'
 import { measureOf, measures } from '../../core/measure/registry'
-import { blocks, worstVerdict, type Verdict } from '../../core/spec/judge'
+import { blocks, type Verdict } from '../../core/spec/judge'
 import type { DeliverableSummary } from '../../contract/deliverables'
 import { keyText } from '../../core/deliverable/outlet'
+import { useInView } from '../lib/inview'
 import { marksOf, type Mark } from '../lib/marks'
 import { plural } from '../lib/text'
 import { useEditor } from '../stores/editor'
@@ -17,19 +18,20 @@ const route = useRoute()
 const keyOf = (d: DeliverableSummary) => keyText(d)
 const onlyTrouble = ref(false)
 const columns = computed(() => {
+  const place = new Map(shelf.outlets.map((o, i) => [o.id, i]))
   const list = deliverables.ofTimeline.filter((d) => !onlyTrouble.value || d.trouble.length > 0)
-  return [...list].sort(
-    (a, b) => shelf.outlets.findIndex((o) => o.id === a.outletId) - shelf.outlets.findIndex((o) => o.id === b.outletId),
-  )
+  return [...list].sort((a, b) => (place.get(a.outletId) ?? 0) - (place.get(b.outletId) ?? 0))
 })
-const byOutlet = computed(() =>
-  shelf.outlets
-    .map((o) => ({ outlet: o, list: columns.value.filter((c) => c.outletId === o.id) }))
-    .filter((x) => x.list.length),
-)
+/** Outlets with where their columns begin, and how many there are. */
+const byOutlet = computed(() => {
+  const out: { id: string; name: string; from: number; count: number }[] = []
+  columns.value.forEach(({ outletId: id }, i) => {
+    if (out.at(-1)?.id === id) out.at(-1)!.count++
+    else out.push({ id, name: shelf.outlets.find((o) => o.id === id)?.name ?? id, from: i, count: 1 })
+  })
+  return out
+})
 const of = (d: DeliverableSummary, m: string) => marksOf(d).filter((r) => r.rule.measure === m)
-const verdictOf = (list: readonly Mark[]): Verdict | null =>
-  list.length ? worstVerdict(list.map((r) => r.verdict)) : null
 const groupWords = {
   structure: 'Structure',
   picture: 'Picture',
@@ -40,15 +42,30 @@ const groupWords = {
 }
 const groups = computed(() => {
   const troubled = (r: Mark) => blocks(r.rule, r.verdict) || r.verdict === 'caution'
-  const asked = (d: DeliverableSummary, m: string) =>
-    of(d, m).length && (!onlyTrouble.value || of(d, m).some((r) => troubled(r)))
-  const used = measures.filter((m) => columns.value.some((d) => asked(d, m.name)))
+  const asked = new Set<string>()
+  for (const d of columns.value)
+    for (const r of marksOf(d)) if (!onlyTrouble.value || troubled(r)) asked.add(r.rule.measure)
   return groupNames
-    .map((g) => ({ name: groupWords[g], list: used.filter((m) => m.group === g).map((m) => m.name) }))
+    .map((g) => ({
+      name: groupWords[g],
+      list: measures.filter((m) => m.group === g && asked.has(m.name)).map((m) => m.name),
+    }))
     .filter((g) => g.list.length)
 })
-const regionName = (id: string) => desk.regions.find((r) => r.id === id)?.name || 'without a name'
-const regionNumber = (id: string) => String(desk.regions.findIndex((r) => r.id === id) + 1).padStart(2, '0')
+const regions = computed(() => {
+  const digits = Math.max(2, String(desk.regions.length).length)
+  const about = (name: string, i: number) => ({
+    name: name || 'without a name',
+    number: String(i + 1).padStart(digits, '0'),
+  })
+  return new Map(desk.regions.map((r, i) => [r.id, about(r.name, i)]))
+})
+const aboutRegion = (id: string) => regions.value.get(id) ?? { name: 'without a name', number: '00' }
+
+const grid = ref<HTMLElement | null>(null)
+const [columnWidth, rulesWidth] = [32, 186]
+const sheet = ref<HTMLElement | null>(null)
+const { first, end } = useInView(sheet, 'x', columnWidth, () => columns.value.length)
 
 const hand = ref<{ key: string; measure: string } | null>(null)
 function firstTrouble(key?: string) {
@@ -70,8 +87,24 @@ watch(
   { immediate: true },
 )
 const chosen = computed(() => columns.value.find((c) => keyOf(c) === hand.value?.key) ?? null)
-const countOf = (v: Verdict) =>
-  deliverables.ofTimeline.reduce((n, d) => n + marksOf(d).filter((r) => r.verdict === v).length, 0)
+const counts = computed(() => {
+  const out: Record<Verdict, number> = { pass: 0, caution: 0, fail: 0, waived: 0, unmeasured: 0, later: 0 }
+  for (const d of deliverables.ofTimeline) for (const r of marksOf(d)) out[r.verdict]++
+  return out
+})
+/** Brings the column in hand into view, beside the names of rules. */
+watch(
+  () => columns.value.findIndex((c) => keyOf(c) === hand.value?.key),
+  async (i) => {
+    await nextTick()
+    const el = grid.value
+    if (i < 0 || !el) return
+    const [left, room] = [i * columnWidth, el.clientWidth - rulesWidth - columnWidth]
+    if (left < el.scrollLeft) el.scrollLeft = left
+    else if (left > el.scrollLeft + room) el.scrollLeft = left - room
+  },
+  { immediate: true },
+)
 
 function key(e: KeyboardEvent) {
   if (!hand.value || (e.target as HTMLElement).closest('input, textarea, select')) return
@@ -108,58 +141,53 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
       </p>
     </div>
     <template v-else>
-      <div class="grid">
+      <div ref="grid" class="grid">
         <div class="row bar">
-          <span class="row"><VerdictMark verdict="fail" /> {{ plural(countOf('fail'), 'fail') }}</span
-          ><span class="row"><VerdictMark verdict="caution" /> {{ plural(countOf('caution'), 'caution') }}</span
-          ><span class="row"><VerdictMark verdict="waived" /> {{ countOf('waived') }} waived</span
-          ><span class="row"><VerdictMark verdict="unmeasured" /> {{ countOf('unmeasured') }} unmeasured</span
+          <span class="row"><VerdictMark verdict="fail" /> {{ plural(counts.fail, 'fail') }}</span
+          ><span class="row"><VerdictMark verdict="caution" /> {{ plural(counts.caution, 'caution') }}</span
+          ><span class="row"><VerdictMark verdict="waived" /> {{ counts.waived }} waived</span
+          ><span class="row"><VerdictMark verdict="unmeasured" /> {{ counts.unmeasured }} unmeasured</span
           ><span class="grow" /><label class="row small"
             ><input v-model="onlyTrouble" type="checkbox" /> only what needs attention</label
           >
         </div>
-        <table>
-          <thead>
-            <tr>
-              <th class="rule" />
-              <template v-for="o in byOutlet" :key="o.outlet.id"
-                ><th :colspan="o.list.length" class="outlet">{{ o.outlet.name }}</th></template
+        <div class="sheet">
+          <div class="rules" :style="{ width: `${rulesWidth}px` }">
+            <div class="corner" />
+            <template v-for="g in groups" :key="g.name">
+              <div class="group">{{ g.name }}</div>
+              <div v-for="m in g.list" :key="m" class="rule" :class="{ hand: hand?.measure === m }">
+                {{ measureOf(m).label }}
+              </div>
+            </template>
+          </div>
+          <div ref="sheet" class="columns" :style="{ width: `${columns.length * columnWidth}px` }">
+            <div class="outlets">
+              <div
+                v-for="o in byOutlet"
+                :key="o.id"
+                class="outlet"
+                :style="{ left: `${o.from * columnWidth}px`, width: `${o.count * columnWidth}px` }"
               >
-            </tr>
-            <tr>
-              <th class="rule" />
-              <th v-for="d in columns" :key="keyOf(d)" class="col" :class="{ hand: hand?.key === keyOf(d) }">
-                <button class="plain" :title="d.title" @click="firstTrouble(keyOf(d))">
-                  <VerdictMark :verdict="d.verdict" :size="9" /><span class="vertical"
-                    ><span class="num quiet">{{ regionNumber(d.regionId) }}</span> {{ regionName(d.regionId) }}</span
-                  >
-                </button>
-              </th>
-            </tr>
-          </thead>
-          <tbody v-for="g in groups" :key="g.name">
-            <tr>
-              <th class="group" :colspan="columns.length + 1">{{ g.name }}</th>
-            </tr>
-            <tr v-for="m in g.list" :key="m" :class="{ hand: hand?.measure === m }">
-              <th class="rule">{{ measureOf(m).label }}</th>
-              <td
-                v-for="d in columns"
-                :key="keyOf(d)"
-                :class="{ hand: hand?.key === keyOf(d) && hand?.measure === m, col: hand?.key === keyOf(d) }"
-              >
-                <button
-                  v-if="verdictOf(of(d, m))"
-                  class="cellmark"
-                  :aria-label="`${measureOf(m).label}, ${d.title}: ${verdictOf(of(d, m))}`"
-                  @click="hand = { key: keyOf(d), measure: m }"
-                >
-                  <VerdictMark :verdict="verdictOf(of(d, m))!" :size="verdictOf(of(d, m)) === 'pass' ? 8 : 12" />
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+                <span :style="{ left: `${rulesWidth + 6}px` }" :title="o.name">{{ o.name }}</span>
+              </div>
+            </div>
+            <!-- a column that leaves is used again for the one that comes: made anew, they would not keep up -->
+            <CheckColumn
+              v-for="(d, i) in columns.slice(first, end)"
+              :key="(first + i) % (end - first)"
+              :style="{ left: `${(first + i) * columnWidth}px` }"
+              :deliverable="d"
+              :name="aboutRegion(d.regionId).name"
+              :number="aboutRegion(d.regionId).number"
+              :groups="groups"
+              :row="hand?.measure ?? null"
+              :hand="hand?.key === keyOf(d)"
+              @head="firstTrouble(keyOf(d))"
+              @take="hand = { key: keyOf(d), measure: $event }"
+            />
+          </div>
+        </div>
       </div>
       <RuleDetail :deliverable="chosen" :measure="hand?.measure ?? null" />
     </template>
@@ -190,104 +218,73 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
 .bar .row {
   gap: 6px;
 }
-table {
-  margin: 0 16px 20px;
+.sheet {
+  display: flex;
+  width: max-content;
+  padding-bottom: 20px;
   font-size: 13px;
-  border-collapse: separate;
-  border-spacing: 0;
 }
-thead {
-  position: sticky;
-  top: 38px;
-  background: var(--ground);
-  box-shadow: 0 1px 0 var(--line);
-  z-index: 3;
-}
-.rule {
-  text-align: left;
-  font-weight: 450;
-  padding: 1px 14px 1px 0;
-  white-space: nowrap;
+.rules {
   position: sticky;
   left: 0;
+  padding-left: 16px;
   background: var(--ground);
-  z-index: 2;
-  min-width: 150px;
+  z-index: 3;
+  flex: none;
 }
-tr.hand .rule {
-  color: var(--crane);
+.corner {
+  position: sticky;
+  top: 38px;
+  height: 192px;
+  background: var(--ground);
+  border-bottom: 1px solid var(--line);
 }
-.outlet {
-  text-align: left;
-  font-weight: 600;
-  border-left: 1px solid var(--line);
-  padding: 0 0 3px 6px;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  max-width: 0;
-}
-.col {
-  vertical-align: bottom;
-  width: 32px;
-}
-th.col button {
-  display: flex;
-  flex-direction: column;
-  align-items: center;
-  gap: 6px;
-  width: 32px;
-  padding-bottom: 5px;
-}
-th.col {
-  border-left: 1px solid transparent;
+.rule {
   font-weight: 450;
-}
-th.col.hand {
-  color: var(--crane);
-}
-.vertical {
-  writing-mode: vertical-rl;
-  transform: rotate(180deg);
-  height: 140px;
+  height: 21px;
+  line-height: 21px;
+  white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-  white-space: nowrap;
-  font-size: 12.5px;
-  order: -1;
-  text-align: left;
+}
+.rule.hand {
+  color: var(--crane);
 }
 .group {
-  text-align: left;
   font-size: 11.5px;
   color: var(--quiet);
   font-weight: 600;
-  padding: 9px 0 2px;
+  height: 27px;
+  padding-top: 9px;
   border-bottom: 1px solid var(--line);
 }
-td {
-  text-align: center;
-  padding: 0;
-  height: 21px;
-  border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
+.columns {
+  position: relative;
+  flex: none;
 }
-td.col,
-tr.hand td {
-  background: color-mix(in srgb, var(--raised) 55%, transparent);
+.outlets {
+  position: sticky;
+  top: 38px;
+  height: 22px;
+  margin-bottom: -22px;
+  background: var(--ground);
+  z-index: 2;
 }
-td.hand {
-  outline: 2px solid var(--crane);
-  outline-offset: -2px;
+.outlet {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  border-left: 1px solid var(--line);
+  font-weight: 600;
 }
-.cellmark {
-  background: none;
-  border: 0;
-  width: 32px;
-  height: 20px;
-  display: grid;
-  place-items: center;
-  cursor: pointer;
-  padding: 0;
+.outlet span {
+  position: sticky;
+  display: inline-block;
+  max-width: 100%;
+  padding: 0 6px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 input[type='checkbox'] {
   accent-color: var(--crane);

@@ -4,7 +4,7 @@ import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
 import { bytesText, clockText, plural } from '../lib/text'
-import type { Finished, FinishedSummary } from '../../contract/runs'
+import type { Finished } from '../../contract/runs'
 import { api } from '../lib/api'
 import { useRuns } from '../stores/runs'
 import { useProblems } from '../stores/problems'
@@ -15,9 +15,9 @@ const problems = useProblems()
 const timelines = useTimelines()
 const route = useRoute()
 const packages = computed(() => {
-  const by = new Map<string, FinishedSummary[]>()
-  for (const h of runs.finished) by.set(h.outletId, [...(by.get(h.outletId) ?? []), h])
-  return [...by].map(([id, list]) => ({
+  const ids = [...new Set(runs.finished.map((h) => h.outletId))]
+  const lists = ids.map((id) => ({ id, list: runs.finished.filter((h) => h.outletId === id) }))
+  return lists.map(({ id, list }) => ({
     id,
     name: list[0]!.outlet,
     list,
@@ -48,6 +48,7 @@ const sums = computed(() => {
   const { sha256, xxh64 } = mainFile(chosen.value!.proof)
   return { sha256, xxh64 }
 })
+const fileHeight = 26
 const fileName = (p: string) => p.split('/').at(-1)!
 const db = (v: number | null | undefined, unit: string) =>
   v === null || v === undefined ? '–' : `${v.toFixed(1).replace('-', '−')} ${unit}`
@@ -86,11 +87,13 @@ const movedOn = computed(() => {
           <p class="quiet small">
             {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.bytes, 0)) }}
           </p>
-          <button v-for="h in p.list" :key="h.id" class="plain file" :class="{ on: h === inHand }" @click="id = h.id">
-            <VerdictMark :verdict="h.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
-              fileName(h.path)
-            }}</span>
-          </button>
+          <LongRows v-slot="{ item: h }" :items="p.list" :row-height="fileHeight" list>
+            <button :key="h.id" class="plain file" :class="{ on: h === inHand }" @click="id = h.id">
+              <VerdictMark :verdict="h.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
+                fileName(h.path)
+              }}</span>
+            </button>
+          </LongRows>
         </section>
       </nav>
       <section v-if="chosen" class="proof">
@@ -232,7 +235,8 @@ const movedOn = computed(() => {
   gap: 7px;
   width: 100%;
   font-size: 12px;
-  padding: 3px 6px;
+  height: 26px;
+  padding: 0 6px;
   border-radius: 2px;
 }
 .file.on {
