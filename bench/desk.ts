@@ -3,6 +3,8 @@ import { mkdir, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { chromium, type Page } from 'playwright-core'
 import { shippedRecipes } from '../core/recipe/registry'
+import { openSpec, shippedSpecs } from '../core/spec/shipped'
+import type { Spec } from '../core/spec/spec'
 import { makeRate } from '../core/time/rate'
 import { makeReel, reelEdl, type ReelPlan } from '../demo/reel'
 import { Session } from '../engine/session'
@@ -11,10 +13,15 @@ import flags from '../scripts/chromium.json'
 import { builtServer, startServer } from './server'
 
 const regions = 2000
+/** Deliverables that are held against many rules. */
+const strict = 1000
+const rules = 40
 const outlets = ['north', 'lantern', 'archive']
 
 /** The desk in Chromium with 10 000 events and 2 000 regions for three outlets: scrolling, and an edit. */
-export async function desk(folder: string, print: (name: string, figures: string) => void): Promise<void> {
+type Print = (name: string, figures: string) => void
+
+export async function desk(folder: string, print: Print): Promise<void> {
   const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium'
   const title = `desk with 10 000 events and ${regions} regions`
   if (!existsSync(executablePath) || !existsSync(builtServer))
@@ -27,13 +34,13 @@ export async function desk(folder: string, print: (name: string, figures: string
   const browser = await chromium.launch({ executablePath, args: flags })
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
-    await open(page, `http://127.0.0.1:${port}/desk`)
-    const s = await scroll(page)
-    const range = `worst of ${s.count}: ${s.worst.toFixed(1)} ms; idle ${s.idle.toFixed(1)} ms`
-    print(title, `${s.median.toFixed(1)} ms a frame while scrolling (${range})`)
+    const url = `http://127.0.0.1:${port}`
+    await open(page, `${url}/desk`)
+    print(title, scrollText(await scroll(page, 'canvas', 'deltaY', 90)))
     const e = await edit(page)
     const times = `${e.median.toFixed(0)} ms in the middle, ${e.worst.toFixed(0)} ms at worst of ${e.count}`
     print('an edit of one region there, until it is shown', `${times} (goal < 50 ms)`)
+    await pages(page, url, print)
   } finally {
     await browser.close()
     server.kill()
@@ -82,7 +89,51 @@ async function prepare(storage: string, data: string): Promise<void> {
       true,
     )
   }
+  await engine.outlets.saveSpec(manyRules())
+  const recipe = shippedRecipes().find((r) => r.kind === 'master')!
+  const place = { pattern: '{number}_{region}', root, folder: 'strict' }
+  await engine.outlets.save({ id: 'strict', name: 'strict', recipe, spec: 'many', ...place })
+  await engine.outlets.choose(
+    list.slice(0, strict).map((r) => ({ timelineId: t.id, regionId: r.id, outletId: 'strict' })),
+    true,
+  )
   await engine.close()
+}
+
+/** A spec of as many rules as a strict recipient has: each measure that a shipped spec asks for, and again. */
+function manyRules(): Spec {
+  const known = shippedSpecs.flatMap((s) => s.rules)
+  const list = Array.from({ length: rules }, (_, i) => ({ ...known[i % known.length]!, id: `rule-${i}` }))
+  return { ...openSpec, id: 'many', name: 'Many rules', rules: list }
+}
+
+/** How long stations take to open anew, and how Checks scrolls. */
+async function pages(page: Page, url: string, print: Print): Promise<void> {
+  const shown = {
+    desk: '.region .dest',
+    outlets: 'td.on .name',
+    checks: '.cellmark',
+    run: '.plan, .night, .station',
+    handover: '.station, .file',
+  }
+  for (const [name, sign] of Object.entries(shown)) {
+    const times: number[] = []
+    for (let i = 0; i < 7; i++) {
+      await page.goto('about:blank')
+      await page.goto(`${url}/${name}`, { waitUntil: 'commit' })
+      times.push(await shownAfter(page, sign))
+    }
+    times.sort((a, b) => a - b)
+    print(`opening ${name} there`, `${times[3]!.toFixed(0)} ms (worst ${times[6]!.toFixed(0)}; goal < 1000)`)
+  }
+  await page.goto(`${url}/checks`)
+  await page.locator('.cellmark').first().waitFor()
+  await page.waitForTimeout(2000)
+  const all = 3 * regions + strict
+  print(
+    `Checks of ${all} deliverables, ${strict} × ${rules} rules`,
+    scrollText(await scroll(page, '.grid', 'left', 90)),
+  )
 }
 
 async function open(page: Page, url: string): Promise<void> {
@@ -99,28 +150,53 @@ async function open(page: Page, url: string): Promise<void> {
   await page.waitForTimeout(2000)
 }
 
-/** Scrolls the strip by wheel, one step a frame, and tells how long frames take, in milliseconds. */
-function scroll(page: Page): Promise<{ median: number; worst: number; idle: number; count: number }> {
-  return page.evaluate(async () => {
-    const canvas = document.querySelector('canvas')!
+/** Milliseconds from the start of navigation until the frame after the one in which something stands in the page. */
+function shownAfter(page: Page, sign: string): Promise<number> {
+  return page.evaluate(async (sign) => {
     const frame = () => new Promise<number>((r) => requestAnimationFrame(r))
-    const run = async (steps: number, each: () => void) => {
-      const times: number[] = []
-      let last = await frame()
-      for (let i = 0; i < steps; i++) {
-        each()
-        const now = await frame()
-        times.push(now - last)
-        last = now
+    while (!document.querySelector(sign)) await frame()
+    await frame()
+    return performance.now()
+  }, sign)
+}
+
+interface Scrolled {
+  readonly median: number
+  readonly worst: number
+  readonly idle: number
+  readonly count: number
+}
+
+const scrollText = ({ median, worst, idle, count }: Scrolled) =>
+  `${median.toFixed(1)} ms a frame while scrolling ` +
+  `(worst of ${count}: ${worst.toFixed(1)} ms; idle ${idle.toFixed(1)} ms)`
+
+/** Scrolls the strip by wheel, or else what is `sign`, one step a frame; how long frames take, in milliseconds. */
+function scroll(page: Page, sign: string, way: 'deltaY' | 'left', step: number): Promise<Scrolled> {
+  return page.evaluate(
+    async ({ sign, way, step }) => {
+      const element = document.querySelector(sign)!
+      const frame = () => new Promise<number>((r) => requestAnimationFrame(r))
+      const run = async (steps: number, each: () => void) => {
+        const times: number[] = []
+        let last = await frame()
+        for (let i = 0; i < steps; i++) {
+          each()
+          const now = await frame()
+          times.push(now - last)
+          last = now
+        }
+        return times.sort((a, b) => a - b)
       }
-      return times.sort((a, b) => a - b)
-    }
-    const idle = await run(60, () => undefined)
-    const times = await run(240, () =>
-      canvas.dispatchEvent(new WheelEvent('wheel', { deltaY: 90, bubbles: true, cancelable: true })),
-    )
-    return { median: times[120]!, worst: times.at(-1)!, idle: idle[30]!, count: times.length }
-  })
+      const idle = await run(60, () => undefined)
+      const times = await run(240, () => {
+        if (way === 'left') element.scrollBy(step, 0)
+        else element.dispatchEvent(new WheelEvent('wheel', { deltaY: step, bubbles: true, cancelable: true }))
+      })
+      return { median: times[120]!, worst: times.at(-1)!, idle: idle[30]!, count: times.length }
+    },
+    { sign, way, step },
+  )
 }
 
 /** Splits a region and undoes it by keys, and tells how long it takes until the rows and the strip are drawn anew. */
