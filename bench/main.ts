@@ -25,6 +25,7 @@ import { desk } from './desk'
 import { forecasting } from './forecast'
 import { lengths, memory } from './memory'
 import { stages } from './stages'
+import { stepping } from './stepping'
 import { measureWire, wire } from './wire'
 
 // Ratios measured in one run on this machine: what a thing costs against a limit that means something.
@@ -249,6 +250,7 @@ async function all(): Promise<void> {
   await forecasting(path.join(folder, 'demo'), print)
   await wire()
   await desk(folder, print)
+  await stepping(path.join(folder, 'stepping'), print)
 }
 
 try {
@@ -258,6 +260,7 @@ try {
   const alone: Record<string, () => Promise<void>> = {
     desk: () => desk(folder, print),
     server: wire,
+    stepping: () => stepping(path.join(folder, 'stepping'), print),
     copying: () => copying(path.join(folder, 'copying'), print),
     masters: async () => {
       const big = path.join(folder, 'big.mov')

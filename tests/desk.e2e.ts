@@ -34,7 +34,7 @@ const regions = () =>
       ]),
     )
 /** Where a frame lies on the page, at the zoom the desk opens with. */
-const frameY = async (frame: number) => (await page.locator('canvas').boundingBox())!.y + frame * 1.4
+const frameY = async (frame: number) => (await page.locator('.strip canvas').boundingBox())!.y + frame * 1.4
 
 it('takes dropped files: media together with its list', async () => {
   await page.goto(`${served.url}/timelines`)
@@ -55,8 +55,8 @@ it('says what is wrong with a dropped file that is none', async () => {
 
 it('makes a region of a range dragged over the strip; edges snap to cuts', async () => {
   await page.getByRole('button', { name: 'To the desk' }).click()
-  await page.locator('canvas').waitFor()
-  const { x } = (await page.locator('canvas').boundingBox())!
+  await page.locator('.strip canvas').waitFor()
+  const { x } = (await page.locator('.strip canvas').boundingBox())!
   await page.mouse.move(x + 40, await frameY(2))
   await page.mouse.down()
   await page.mouse.move(x + 40, await frameY(30), { steps: 4 })
@@ -71,7 +71,7 @@ it('makes a region of a range dragged over the strip; edges snap to cuts', async
 })
 
 it('trims by dragging a bracket: held by the cut, or free of it with Alt', async () => {
-  const { x } = (await page.locator('canvas').boundingBox())!
+  const { x } = (await page.locator('.strip canvas').boundingBox())!
   const drag = async (from: number, to: number) => {
     await page.mouse.move(x + 284, await frameY(from))
     await page.mouse.down()
@@ -95,7 +95,7 @@ it('trims by dragging a bracket: held by the cut, or free of it with Alt', async
 })
 
 it('makes a region of each selected shot, and Tab goes from name to name', async () => {
-  const { x } = (await page.locator('canvas').boundingBox())!
+  const { x } = (await page.locator('.strip canvas').boundingBox())!
   await page.keyboard.down('Control')
   await page.mouse.click(x + 140, await frameY(70))
   await page.mouse.click(x + 140, await frameY(100))
@@ -122,8 +122,13 @@ it('shows the exact frame at the playhead and the four frames at a region’s en
   await page.getByRole('textbox', { name: 'Playhead' }).fill('+12')
   await page.getByRole('textbox', { name: 'Playhead' }).press('Enter')
   await page.locator('.marked', { hasText: 'frame 62' }).waitFor()
-  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain('/frames/62.jpg?w=1040')
-  await expect.poll(() => page.locator('.picture img').evaluate((i) => (i as HTMLImageElement).naturalWidth)).toBe(640)
+  // decoded in the page, as wide as it is shown
+  await page.locator('.picture canvas').waitFor()
+  await page.getByText('preview', { exact: true }).waitFor({ state: 'detached' })
+  const [drawn, shown] = await page
+    .locator('.picture canvas')
+    .evaluate((c: HTMLCanvasElement) => [c.width, c.clientWidth])
+  expect(drawn).toBe(Math.min(640, shown!))
 })
 
 it('splits, joins, deletes on keys; refuses a label that does not exist', async () => {
@@ -152,7 +157,7 @@ it('finds anything, shows all keys, and keeps the theme', async () => {
   await page.keyboard.press('Escape')
   await page.getByLabel('Change theme').click()
   await page.reload()
-  await page.locator('canvas').waitFor()
+  await page.locator('.strip canvas').waitFor()
   expect(await page.evaluate(() => document.documentElement.className)).toBe('paper')
 })
 

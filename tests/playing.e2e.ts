@@ -39,12 +39,17 @@ async function shown(times: number) {
   return seen.map(({ frame, luma, width }) => ({ frame, counter: readCounter(Buffer.from(luma, 'latin1'), width) }))
 }
 
+const playhead = async () => Number((await page.locator('.marked .quiet').first().innerText()).replace(/\D/g, ''))
+
 it('shows the frame at the playhead while it plays, on and back, at several speeds', async () => {
   await ask('timelines', 'POST', { media: { root: 'storage', path: 'reel.mov' } })
+  // wide enough that pictures are not scaled down: their numbers are read pixel by pixel
+  await page.setViewportSize({ width: 1900, height: 1000 })
   await page.goto(`${served.url}/desk`)
   await page.getByRole('textbox', { name: 'Playhead' }).waitFor()
   await page.keyboard.press('Home')
   await page.keyboard.press('l')
+  await expect.poll(playhead).toBeGreaterThan(5)
   for (const [key, sign, reach] of [
     [null, 1, 3],
     ['l', 1, 4],
@@ -63,9 +68,34 @@ it('shows the frame at the playhead while it plays, on and back, at several spee
     expect(counters.at(-1)).toBeGreaterThan(counters[0]!)
   }
   await page.keyboard.press('k')
-  await page.locator('canvas.played').waitFor({ state: 'detached' })
-  const frame = Number((await page.locator('.marked .quiet').first().innerText()).replace(/\D/g, ''))
-  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain(`/frames/${frame}.jpg?w=1040`)
+  await expect.poll(async () => (await shown(1))[0]!.counter).toBe(await playhead())
+  expect(await page.getByText('preview', { exact: true }).count()).toBe(0)
+})
+
+it('shows every frame that is stepped to, from pictures the page holds', async () => {
+  await page.keyboard.press('Home')
+  await expect.poll(async () => (await shown(1))[0]!.counter).toBe(0)
+  await page.evaluate(() => performance.clearResourceTimings())
+  // over the joints of what is held at a time, on and back
+  for (const [key, times] of [
+    ['ArrowDown', 55],
+    ['ArrowUp', 30],
+  ] as const)
+    for (let i = 0; i < times; i++) {
+      await page.keyboard.press(key)
+      if (i % 6) continue
+      await expect
+        .poll(async () => {
+          const [seen] = await shown(1)
+          return seen!.counter! - seen!.frame
+        })
+        .toBe(0)
+    }
+  // the server was asked for no large picture of them
+  const asked = await page.evaluate(
+    () => performance.getEntriesByType('resource').filter((e) => e.name.includes('w=1040')).length,
+  )
+  expect(asked).toBe(0)
 })
 
 it('gives ranges of the file, and none of what is not there', async () => {

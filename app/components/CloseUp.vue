@@ -3,159 +3,23 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { unitOf } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
-import { Player } from '../lib/player'
-import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
 
-/** The picture at the playhead, exact to the frame; transport; the selected region's ends, papers and files. */
-const props = defineProps<{ timeline: ShownTimeline }>()
+/** What is at the playhead; transport; the selected region's ends, papers and files. */
+defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const deliverables = useDeliverables()
 const shelf = useShelf()
-const audio = ref<HTMLAudioElement>()
-const sharp = ref(false)
-const picture = ref(frameUrl(props.timeline, desk.playhead, 480))
-const canvas = ref<HTMLCanvasElement>()
-const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
-/** Whether what is played covers the still picture. */
-const covered = ref(false)
-let player: Player | null = null
-watch(
-  () => frameUrl(props.timeline, 0, 0),
-  () => {
-    player?.close()
-    const { id, fingerprint, assembled, info } = props.timeline
-    const ready = () => desk.playing && player?.play(desk.playhead, desk.playing)
-    player =
-      assembled || !info.video[0]?.webCodec
-        ? null
-        : new Player(`/api/timelines/${id}/media?of=${fingerprint.content}`, ready)
-  },
-  { immediate: true },
-)
-
-const uncover = () => (covered.value &&= desk.playing !== 0)
-
-/** Draws the picture that is due at a frame, when the page plays the file itself. */
-function draw(frame: number) {
-  const due = player?.playable ? player.take(frame, rate.value) : null
-  if (!due) return
-  covered.value = true
-  const { displayWidth, displayHeight } = due.picture
-  const to = canvas.value
-  if (to) {
-    if (to.width !== displayWidth || to.height !== displayHeight)
-      Object.assign(to, { width: displayWidth, height: displayHeight })
-    to.getContext('2d')?.drawImage(due.picture, 0, 0)
-  }
-  due.picture.close()
-}
-
-let settle: ReturnType<typeof setTimeout> | undefined
-watch(
-  [() => desk.playhead, () => props.timeline.id],
-  () => {
-    if (!covered.value || !desk.playing) picture.value = frameUrl(props.timeline, desk.playhead, 480)
-    sharp.value = false
-    clearTimeout(settle)
-    if (desk.alone) return
-    // the large picture is decoded only where the playhead comes to rest
-    if (!desk.playing) settle = setTimeout(() => loadSharp(), 250)
-  },
-  { immediate: true },
-)
-
-function loadSharp() {
-  if (desk.alone) return
-  const frame = desk.playhead
-  const image = new Image()
-  image.onload = () => {
-    if (frame !== desk.playhead || desk.playing) return
-    picture.value = image.src
-    sharp.value = true
-  }
-  image.src = frameUrl(props.timeline, frame, 1040)
-}
-
-let timer = 0
-/** Counts what was played, so that what comes late of one does not move the next. */
-let turn = 0
-/** Plays at a speed. At normal speed the sound leads, and nothing moves before it is heard; else the clock does. */
-watch(
-  () => desk.playing,
-  (speed) => {
-    cancelAnimationFrame(timer)
-    audio.value?.pause()
-    const mine = ++turn
-    if (speed === 0) {
-      player?.stop()
-      picture.value = frameUrl(props.timeline, desk.playhead, 480)
-      loadSharp()
-      return
-    }
-    const from = desk.playhead
-    if (player?.playable) player.play(from, speed)
-    /** Seconds played so far. */
-    const run = (seconds: () => number) => {
-      const step = () => {
-        const frame = from + Math.floor(seconds() * rate.value * speed)
-        desk.go(frame)
-        draw(frame)
-        if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
-        else timer = requestAnimationFrame(step)
-      }
-      if (mine === turn) timer = requestAnimationFrame(step)
-    }
-    const byClock = () => {
-      const began = performance.now()
-      run(() => (performance.now() - began) / 1000)
-    }
-    const sound = audio.value
-    if (speed !== 1 || !sound || !props.timeline.info.audio.length) {
-      byClock()
-      return
-    }
-    const to = Math.min(desk.length, from + Math.ceil(rate.value * 120))
-    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
-    sound.play().then(
-      () => run(() => sound.currentTime),
-      // sound that cannot be played lets the pictures go on
-      () => mine === turn && byClock(),
-    )
-    // it is fetched two minutes at a time
-    sound.onended = () => {
-      if (mine !== turn) return
-      desk.playing = 0
-      void nextTick(() => (desk.playing = 1))
-    }
-  },
-)
-onBeforeUnmount(() => {
-  desk.playing = 0
-  cancelAnimationFrame(timer)
-  player?.close()
-})
-
 const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
-const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)} ×`
 const fileName = (p: string) => p.split('/').at(-1)
 </script>
 
 <template>
   <section class="close" aria-label="Close-up">
-    <div v-if="desk.alone" class="wave">
-      <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
-    </div>
-    <div v-else class="picture">
-      <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
-      <canvas v-show="covered" v-if="covered || desk.playing" ref="canvas" class="played" />
-      <span v-if="Math.abs(desk.playing) > 1 || desk.playing < 0" class="soft num">{{ speedText(desk.playing) }}</span>
-      <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
-    </div>
-    <audio ref="audio" />
+    <PlayheadView :timeline="timeline" />
     <div class="transport">
       <TimecodeField
         class="big"
@@ -251,41 +115,6 @@ const fileName = (p: string) => p.split('/').at(-1)
   flex-direction: column;
   gap: 8px;
   background: var(--surface);
-}
-.picture {
-  position: relative;
-  background: #000;
-  aspect-ratio: 16 / 9;
-  max-height: 46vh;
-  align-self: center;
-  width: 100%;
-  display: grid;
-  place-items: center;
-}
-.wave {
-  height: 30vh;
-  flex: none;
-}
-.picture .played {
-  position: absolute;
-  inset: 0;
-}
-.picture img,
-.picture .played {
-  width: 100%;
-  height: 100%;
-  object-fit: contain;
-  display: block;
-}
-.soft {
-  position: absolute;
-  right: 8px;
-  top: 6px;
-  font-size: 11px;
-  color: #fff;
-  background: rgb(0 0 0 / 0.5);
-  padding: 0 5px;
-  border-radius: 2px;
 }
 .transport {
   display: flex;

@@ -83,11 +83,12 @@ const configOf = ({ info, configuration }: VideoTrack): VideoDecoderConfig => ({
   ...(configuration ? { description: configuration } : {}),
 })
 
-async function open(url: string): Promise<boolean> {
+/** Opens the file; gives how many frames it has, or none when it cannot be played here. */
+async function open(url: string): Promise<Frames> {
   media = await openMedia(await remote(url))
   const track = media.video[0]
-  if (typeof VideoDecoder === 'undefined' || !track?.info.webCodec) return false
-  return (await VideoDecoder.isConfigSupported(configOf(track))).supported === true
+  if (typeof VideoDecoder === 'undefined' || !track?.info.webCodec) return 0
+  return (await VideoDecoder.isConfigSupported(configOf(track))).supported === true ? track.info.frames : 0
 }
 
 /** Decodes frames [from, to) in order; `give` gets each that `wanted` says, and has to close it. */
@@ -171,25 +172,56 @@ async function play(turn: number, from: Frames, speed: number): Promise<void> {
   }
 }
 
+/** Decodes frames [from, to) and gives them as stills, no wider than that. */
+async function hold(turn: number, from: Frames, to: Frames, width: number): Promise<void> {
+  const stills: Promise<void>[] = []
+  async function keep(frame: Frames, picture: VideoFrame) {
+    const { displayWidth, displayHeight } = picture
+    const share = Math.min(1, width / displayWidth)
+    const still = await createImageBitmap(picture, {
+      resizeWidth: Math.max(1, Math.round(displayWidth * share)),
+      resizeHeight: Math.max(1, Math.round(displayHeight * share)),
+      resizeQuality: 'medium',
+    }).finally(() => picture.close())
+    if (turn === current) say({ is: 'still', turn, frame, picture: still }, [still])
+    else still.close()
+  }
+  const all = () => true
+  await decode(
+    turn,
+    from,
+    to,
+    all,
+    (frame, picture) => void stills.push(keep(frame, picture)),
+    () => Promise.resolve(),
+  )
+  await Promise.all(stills)
+}
+
+/** Does what takes a turn, and says when it is over. */
+function take(turn: number, work: Promise<void>): void {
+  work.catch(() => undefined).finally(() => say({ is: 'over', turn }))
+}
+
+function begin(turn: number): void {
+  current = turn
+  out = 0
+  wake?.()
+}
+
 onmessage = ({ data }: MessageEvent<PlayerOrder>) => {
   if (data.do === 'open')
-    open(data.url).then(
-      (playable) => say({ is: 'open', playable }),
-      () => say({ is: 'open', playable: false }),
-    )
+    open(data.url)
+      .catch(() => 0)
+      .then((frames) => say({ is: 'open', playable: frames > 0, frames }))
   else if (data.do === 'play') {
-    const { turn, from, speed } = data
-    current = turn
-    out = 0
-    wake?.()
-    play(turn, from, speed)
-      .catch(() => undefined)
-      .finally(() => say({ is: 'over', turn }))
-  } else if (data.do === 'stop') {
-    current = 0
-    out = 0
-    wake?.()
-  } else if (data.turn === current) {
+    begin(data.turn)
+    take(data.turn, play(data.turn, data.from, data.speed))
+  } else if (data.do === 'hold') {
+    begin(data.turn)
+    take(data.turn, hold(data.turn, data.from, data.to, data.width))
+  } else if (data.do === 'stop') begin(0)
+  else if (data.turn === current) {
     out -= data.count
     wake?.()
   }
