@@ -1,3 +1,5 @@
+import type { WeightingTaps } from '../kernel/weighting'
+
 /** One second-order section, direct form II transposed. */
 export interface Biquad {
   readonly b0: number
@@ -35,35 +37,8 @@ export function kWeighting(sampleRate: number): [Biquad, Biquad] {
   return [shelf, highPass]
 }
 
-/**
- * Sum of squares of the K-weighted samples [from, to) of one channel; `state` is where its filter stands, four zeroes
- * at the start.
- */
-export type WeightedEnergy = (state: Float64Array, x: Float32Array, from: number, to: number) => number
-
-export function weightedEnergy(sampleRate: number): WeightedEnergy {
-  const [s, h] = kWeighting(sampleRate)
-  const { b0, b1, b2, a1, a2 } = s
-  const { a1: h1, a2: h2 } = h
-  // numbers this small would otherwise linger as denormals and slow silence down
-  const settled = (v: number) => (Math.abs(v) < 1e-30 ? 0 : v)
-  return (state, x, from, to) => {
-    let [z1, z2, z3, z4] = [state[0]!, state[1]!, state[2]!, state[3]!]
-    let energy = 0
-    for (let i = from; i < to; i++) {
-      const v = x[i]!
-      const u = b0 * v + z1
-      z1 = b1 * v - a1 * u + z2
-      z2 = b2 * v - a2 * u
-      const y = u + z3
-      z3 = -2 * u - h1 * y + z4
-      z4 = u - h2 * y
-      energy += y * y
-    }
-    state[0] = settled(z1)
-    state[1] = settled(z2)
-    state[2] = settled(z3)
-    state[3] = settled(z4)
-    return energy
-  }
+/** The same as they are run. */
+export function weightingTaps(sampleRate: number): WeightingTaps {
+  const [{ b0, b1, b2, a1, a2 }, highPass] = kWeighting(sampleRate)
+  return [b0, b1, b2, a1, a2, highPass.a1, highPass.a2]
 }

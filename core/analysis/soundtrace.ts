@@ -1,7 +1,8 @@
 import type { Frames, Rate, Samples } from '../time/rate'
 import { history, samplePeak, truePeakOf } from '../kernel/truepeak'
+import { weighBoth, weighPlain, type WeightingTaps } from '../kernel/weighting'
 import { sampleAtFrame } from '../time/samples'
-import { weightedEnergy } from './kweighting'
+import { weightingTaps } from './kweighting'
 import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
 import type { Meter } from './meter'
 import { soundFactsOf, type SoundFacts } from './soundfacts'
@@ -75,7 +76,7 @@ interface Open {
 export class SoundTracer {
   private readonly layout: Layout
   private readonly perSecond: Rate
-  private readonly energyOf: ReturnType<typeof weightedEnergy>
+  private readonly taps: WeightingTaps
   private readonly origin: Samples
   /** The frame in hand, with the samples before it. */
   private readonly work: readonly Float32Array[]
@@ -96,7 +97,7 @@ export class SoundTracer {
     const { channels, sampleRate, rate } = shape
     this.layout = soundTraceLayout(shape)
     this.perSecond = slotsOf(rate)
-    this.energyOf = weightedEnergy(sampleRate)
+    this.taps = weightingTaps(sampleRate)
     this.origin = sampleAtFrame(first, rate, sampleRate)
     const longest = Math.ceil((sampleRate * rate.den) / rate.num) + 1
     this.work = Array.from({ length: channels }, () => new Float32Array(history + longest))
@@ -140,12 +141,16 @@ export class SoundTracer {
 
   private endFrame(length: number): void {
     const { layout, frame } = this
+    const row = new Float32Array(layout.length)
     this.open.push({
       frame,
-      row: new Float32Array(layout.length),
+      row,
       done: this.regions || frame === this.first ? 0 : layout.anew,
       states: this.work.map(() => new Float64Array(4)),
     })
+    const peaks = this.work.map((x) => samplePeak(x, history, history + length, 0))
+    row.set(peaks, layout.peaks)
+    this.traceEnergies(peaks)
     for (let c = 0; c < this.shape.channels; c++) this.traceChannel(c, history + length)
     for (const o of this.open) o.done += layout.slots
     for (const x of this.work) x.copyWithin(0, length, length + history)
@@ -155,17 +160,10 @@ export class SoundTracer {
     if (Number.isFinite(this.heard)) this.heard = 0
   }
 
-  /** Traces the frame in hand of one channel, whose samples are [history, end) of its work. */
-  private traceChannel(c: number, end: number): void {
-    const { layout, energyOf, anewWork } = this
+  /** Energies of the frame in hand, slot by slot: of the sound as it runs, and of filters started anew. */
+  private traceEnergies(peaks: readonly number[]): void {
+    const { layout } = this
     const { row } = this.open.at(-1)!
-    const x = this.work[c]!
-    const peak = samplePeak(x, history, end, 0)
-    row[layout.peaks + c] = peak
-    // a channel that has been silent for long leaves all at nought
-    const silent = peak === 0
-    const energy = (state: Float64Array, from: number, to: number) =>
-      silent && state.every((z) => z === 0) ? 0 : energyOf(state, x, from, to)
     const start = history - this.origin - this.begin(this.frame)
     for (let s = 0; s < layout.slots; s++) {
       const slot = this.frame * layout.slots + s
@@ -173,11 +171,35 @@ export class SoundTracer {
       const to = start + sampleAtFrame(slot + 1, this.perSecond, this.shape.sampleRate)
       // BS.1770-5 leaves out what is no whole block at the end: a slot that silence was added to does not count
       const whole = to - history <= this.heard
-      row[layout.energies + c * layout.slots + s] = whole ? energy(this.running[c]!, from, to) : NaN
+      const weigh = (states: readonly Float64Array[], into: Float32Array, at: number, apart: number) => {
+        const energies = whole ? this.energies(peaks, states, from, to) : states.map(() => NaN)
+        energies.forEach((e, c) => (into[at + c * apart] = e))
+      }
+      weigh(this.running, row, layout.energies + s, layout.slots)
       for (const o of this.open)
-        if (o.done + s < layout.anew)
-          o.row[layout.energiesAnew + c * layout.anew + o.done + s] = whole ? energy(o.states[c]!, from, to) : NaN
+        if (o.done + s < layout.anew) weigh(o.states, o.row, layout.energiesAnew + o.done + s, layout.anew)
     }
+  }
+
+  /** Energy of samples [from, to) of every channel, two at a time; silence through filters at rest has none. */
+  private energies(peaks: readonly number[], states: readonly Float64Array[], from: Samples, to: Samples): number[] {
+    const out = states.map(() => 0)
+    const sounds = (state: Float64Array, c: number) => peaks[c] !== 0 || state.some((z) => z !== 0)
+    const sounding = states.flatMap((state, c) => (sounds(state, c) ? [{ c, x: this.work[c]!, state }] : []))
+    for (let i = 0; i < sounding.length; i += 2) {
+      const [a, b] = [sounding[i]!, sounding[i + 1]]
+      if (b) [out[a.c], out[b.c]] = weighBoth(this.taps, a, b, from, to)
+      else out[a.c] = weighPlain(this.taps, a, from, to)
+    }
+    return out
+  }
+
+  /** Traces true peaks and products of the frame in hand of one channel, whose samples are [history, end) of its work. */
+  private traceChannel(c: number, end: number): void {
+    const { layout, anewWork } = this
+    const { row } = this.open.at(-1)!
+    const x = this.work[c]!
+    const silent = row[layout.peaks + c] === 0
     if (!silent || samplePeak(x, 0, history, 0) > 0) {
       const middle = Math.min(end, 2 * history)
       anewWork.fill(0, 0, history)

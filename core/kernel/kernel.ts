@@ -13,13 +13,14 @@ interface Loops {
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   truePeak(x: number, count: number, taps: number, margin: number, peak: number): number
+  weigh(a: number, b: number, count: number, taps: number, states: number): void
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 
 type Exports = Loops & { readonly memory: WebAssembly.Memory; readonly free: { readonly value: number } }
 
 /** What stands in the kernel's memory: samples of any width. */
-type Data = Uint8Array | Uint16Array | Int16Array | Int32Array | Float32Array
+type Data = Uint8Array | Uint16Array | Int16Array | Int32Array | Float32Array | Float64Array
 
 /** Bytes behind every part that may be read or written over. */
 const spare = 64

@@ -33,9 +33,8 @@ export const history = 11
 /** The largest of `peak` and of samples [from, to), linear. */
 export function samplePeak(x: Float32Array, from: number, to: number, peak: number): number {
   for (let i = from; i < to; i++) {
-    const v = x[i]!
+    const v = Math.abs(x[i]!)
     if (v > peak) peak = v
-    else if (-v > peak) peak = -v
   }
   return peak
 }

@@ -4,6 +4,7 @@ export { range } from './range'
 export { scale } from './scale'
 export { truePeak } from './truepeak'
 export { packV210, packV210From420, unpackV210 } from './v210'
+export { weigh } from './weighting'
 
 /** Where memory is free to be laid out. */
 export const free: usize = __heap_base
