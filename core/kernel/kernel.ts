@@ -8,6 +8,7 @@ interface Loops {
   unpackV210(bytes: number, width: number, height: number, stride: number, y: number, u: number, v: number): void
   deepen(from: number, count: number, to: number): void
   flatten(from: number, count: number, to: number): void
+  dither(from: number, width: number, lines: number, even: number, odd: number, to: number): void
   upChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void

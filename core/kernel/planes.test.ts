@@ -6,6 +6,8 @@ import {
   deepenPlain,
   difference,
   differencePlain,
+  dither,
+  ditherPlain,
   downChroma,
   downChromaPlain,
   flatten,
@@ -29,6 +31,22 @@ it('changes depth by the kernel as plainly, for any length and code', () => {
       expect(flatten(ten(n, seed))).toEqual(flattenPlain(ten(n, seed)))
     }),
   )
+})
+
+it('dithers by the kernel as plainly, for any size', () => {
+  fc.assert(
+    fc.property(size, size, fc.nat(), (width, height, seed) => {
+      expect(dither(ten(width * height, seed), width)).toEqual(ditherPlain(ten(width * height, seed), width))
+    }),
+  )
+})
+
+it('dithers so that squares of four keep what one sample cannot, and codes of 8 bits stay', () => {
+  for (let code = 0; code <= 1020; code++) {
+    const square = ditherPlain(new Uint16Array(4).fill(code), 2)
+    expect(square.reduce((a, b) => a + b)).toBe(code)
+  }
+  expect(ditherPlain(Uint16Array.of(1021, 1022, 1023, 1023), 2)).toEqual(Uint8Array.of(255, 255, 255, 255))
 })
 
 it('makes chroma lines by the kernel as plainly, for any size, in both depths', () => {

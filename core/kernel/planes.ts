@@ -31,6 +31,34 @@ export function flatten(plane: Uint16Array): Uint8Array {
   return out
 }
 
+/** What is added before the last two bits go, by the evenness of line and column: on average what rounds. */
+const dithers = [
+  [0, 2],
+  [3, 1],
+] as const
+
+/**
+ * 10 bits to 8 with an ordered dither: of four samples in a square as many are one higher as the bits that go amount to,
+ * so that a slow ramp makes no steps. Codes that 8 bits have stay as they are.
+ */
+export function ditherPlain(plane: Uint16Array, width: number): Uint8Array {
+  const out = new Uint8Array(plane.length)
+  for (let at = 0; at < plane.length; at += width)
+    for (let x = 0; x < width; x++)
+      out[at + x] = Math.min(255, (plane[at + x]! + dithers[(at / width) & 1]![x & 1]!) >> 2)
+  return out
+}
+export function dither(plane: Uint16Array, width: number): Uint8Array {
+  const fast = kernel()
+  if (!fast) return ditherPlain(plane, width)
+  const out = new Uint8Array(plane.length)
+  const [from, to] = fast.hold([plane], out.byteLength)
+  const [even, odd] = dithers.map(([a, b]) => a | (b << 16))
+  fast.run.dither(from!, width, plane.length / width, even!, odd!, to!)
+  fast.take(to!, out)
+  return out
+}
+
 const alike = <T extends Samples2d>(plane: T, n: number): T =>
   (plane instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n)) as T
 

@@ -1,4 +1,4 @@
-import { deepen, difference, downChroma, flatten, upChroma } from '../kernel/planes'
+import { deepen, difference, dither, downChroma, flatten, upChroma } from '../kernel/planes'
 import { preview } from '../kernel/preview'
 import { fail } from '../problem'
 
@@ -84,6 +84,14 @@ export function toDepth(p: Picture, bitDepth: 8 | 10): Picture {
   if (p.bitDepth === bitDepth) return p
   const planes = mapped(p, (plane) => (plane instanceof Uint16Array ? flatten(plane) : deepen(plane)))
   return { ...p, bitDepth, planes }
+}
+
+/** A picture of 10 bits as a dithered one of 8 and 4:2:0, for an encoder that takes no more. */
+export function dithered(p: Picture): Picture {
+  if (p.bitDepth === 8) return p
+  const q = toChroma420(p)
+  const width = (i: number) => (i === 0 ? q.width : chromaSize(q).width)
+  return { ...q, bitDepth: 8, planes: mapped(q, (plane, i) => dither(plane as Uint16Array, width(i))) }
 }
 
 /** 4:2:0 to 4:2:2; see {@link upChroma}. */

@@ -136,6 +136,8 @@ export const settings = {
   }),
   /** TPDF noise where sound gets fewer bits than it had. */
   dither: setting(z.boolean(), 'Dither to 16 bit', yesOrNo),
+  /** Ordered noise where pictures get fewer bits than they had; else they are rounded. */
+  pictureDither: setting(z.boolean(), 'Dither to 8 bit', yesOrNo),
 } as const
 
 export type Setting = keyof typeof settings
@@ -176,6 +178,7 @@ export const plainSettings: RecipeSettings = {
   soundDepth: 24,
   proofSpread: 1,
   dither: true,
+  pictureDither: false,
 }
 
 /** All settings of a recipe; one that was made before a setting came has what it is until a recipe says otherwise. */

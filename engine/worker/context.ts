@@ -4,7 +4,7 @@ import type { PictureSource } from '../../core/codec/codec'
 import { aspectValue } from '../../core/media/aspect'
 import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
-import type { Picture } from '../../core/picture/picture'
+import { dithered, type Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import { resampled } from '../../core/sound/resample'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -70,7 +70,8 @@ export function deliverableSource(
       const fit = () => fitPicture(picture, v.width, v.height, recipe.fit, aspect, recipe.scaler)
       const like = `${v.width}×${v.height} ${recipe.fit} ${recipe.scaler}`
       const fitted = keeps ? picture : shared ? shared.once(picture, like, fit) : fit()
-      return burnIn(fitted, burnIns(item, output, frame))
+      const burned = burnIn(fitted, burnIns(item, output, frame))
+      return recipe.pictureDither && v.bitDepth === 8 ? dithered(burned) : burned
     },
     async soundOf(from, count) {
       const block = sound ? await sound.read(from, count) : []

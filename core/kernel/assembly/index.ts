@@ -1,4 +1,4 @@
-export { deepen, difference, downChroma, flatten, upChroma } from './planes'
+export { deepen, difference, dither, downChroma, flatten, upChroma } from './planes'
 export { preview } from './preview'
 export { range } from './range'
 export { scale } from './scale'

@@ -19,6 +19,23 @@ export function flatten(from: usize, count: i32, to: usize): void {
   }
 }
 
+/**
+ * 10 bits to 8, dithered: `even` and `odd` are what is added to two samples side by side of such lines. What is written
+ * beyond a line's end the next one writes over.
+ */
+export function dither(from: usize, width: i32, lines: i32, even: i32, odd: i32, to: usize): void {
+  for (let y = 0; y < lines; y++) {
+    const more = i32x4.splat(y & 1 ? odd : even)
+    const line = from + <usize>((y * width) << 1)
+    const out = to + <usize>(y * width)
+    for (let x = 0; x < width; x += 16) {
+      const a = i16x8.shr_u(i16x8.add(v128.load(line + <usize>(x << 1)), more), 2)
+      const b = i16x8.shr_u(i16x8.add(v128.load(line + <usize>(x << 1), 16), more), 2)
+      v128.store(out + <usize>x, i8x16.narrow_i16x8_u(a, b))
+    }
+  }
+}
+
 /** Chroma lines of 4:2:0 brought to those of 4:2:2, each three parts of the near line and one of the far. */
 export function upChroma(bytes: i32, from: usize, width: i32, lines: i32, height: i32, to: usize): void {
   const half = i16x8.splat(2)
