@@ -29,6 +29,7 @@ describe('a deliverable is known again', () => {
       { output: { ...frozen.output, bytes: 7, problems: [{ code: 'x', message: 'x' }] } },
     ],
     ['whatever its recipe says of what its kind does not have', { recipe: { ...frozen.recipe, burnName: true } }],
+    ['with a setting that came later, as every recipe was before', { recipe: { ...frozen.recipe, soundDepth: 24 } }],
     ['whatever the order of its keys', { region: Object.fromEntries(Object.entries(frozen.region).reverse()) }],
   ])('%s', (_, changes) => expect(same(changes)).toBe(true))
   it.each([
@@ -37,6 +38,7 @@ describe('a deliverable is known again', () => {
     ['its metadata', { region: { ...frozen.region, metadata: {} } }],
     ['its media', { source: { ...frozen.source, fingerprint: { ...frozen.source.fingerprint, content: 'abd' } } }],
     ['a setting', { recipe: { kind: 'sound', gain: -3 } }],
+    ['a setting that came later', { recipe: { kind: 'sound', gain: 0, soundDepth: 16 } }],
     ['a rule of its recipient', { spec: { id: 'open', rules: [{ id: 'new' }] } }],
     ['its channels', { route: [1, 0] }],
     ['its outlet', { outlet: { id: 'p', name: 'Osprey' } }],

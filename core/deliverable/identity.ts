@@ -1,4 +1,6 @@
+import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
+import { plainSettings, type RecipeSettings } from '../recipe/settings'
 import type { FrozenDeliverable } from './sheet'
 
 /** JSON in which the order of keys says nothing. */
@@ -8,6 +10,15 @@ function canonical(value: unknown): string {
       ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))
       : v,
   )
+}
+
+/**
+ * The settings that say something about a file: those that its kind has, where they are not what every recipe was
+ * before it had them. So a setting that a later edition brings makes no file another one.
+ */
+function saidBy(recipe: Recipe): Partial<RecipeSettings> {
+  const said = recipeKind(recipe).settings.filter((s) => canonical(recipe[s]) !== canonical(plainSettings[s]))
+  return Object.fromEntries(said.map((s) => [s, recipe[s]]))
 }
 
 /**
@@ -23,8 +34,7 @@ export function identityOf(d: FrozenDeliverable): string {
     region: { name: region.name, in: region.in, out: region.out, metadata: region.metadata },
     chapters,
     outlet: outlet.id,
-    // settings that its kind does not have say nothing about the file
-    recipe: { kind: recipe.kind, ...Object.fromEntries(recipeKind(recipe).settings.map((s) => [s, recipe[s]])) },
+    recipe: { kind: recipe.kind, ...saidBy(recipe) },
     spec,
     route,
     file,
