@@ -194,7 +194,7 @@ export class SoundTracer {
     return out
   }
 
-  /** Traces true peaks and products of the frame in hand of one channel, whose samples are [history, end) of its work. */
+  /** Traces true peaks and products of the frame in hand of a channel, whose samples are [history, end) of its work. */
   private traceChannel(c: number, end: number): void {
     const { layout, anewWork } = this
     const { row } = this.open.at(-1)!

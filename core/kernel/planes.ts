@@ -38,8 +38,8 @@ const dithers = [
 ] as const
 
 /**
- * 10 bits to 8 with an ordered dither: of four samples in a square as many are one higher as the bits that go amount to,
- * so that a slow ramp makes no steps. Codes that 8 bits have stay as they are.
+ * 10 bits to 8 with an ordered dither: of four samples in a square as many are one higher as the bits that go amount
+ * to, so that a slow ramp makes no steps. Codes that 8 bits have stay as they are.
  */
 export function ditherPlain(plane: Uint16Array, width: number): Uint8Array {
   const out = new Uint8Array(plane.length)
