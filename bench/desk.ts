@@ -36,7 +36,7 @@ export async function desk(folder: string, print: Print): Promise<void> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
     const url = `http://127.0.0.1:${port}`
     await open(page, `${url}/desk`)
-    print(title, scrollText(await scroll(page, '.strip canvas', 'deltaY', 90)))
+    print(title, scrollText(await scroll(page, '#strip', 'deltaY', 90)))
     const e = await edit(page)
     const times = `${e.median.toFixed(0)} ms in the middle, ${e.worst.toFixed(0)} ms at worst of ${e.count}`
     print('an edit of one region there, until it is shown', `${times} (goal < 50 ms)`)
@@ -145,7 +145,7 @@ async function open(page: Page, url: string): Promise<void> {
     if (there) break
     await new Promise((r) => setTimeout(r, 300))
   }
-  await page.locator('.strip canvas').waitFor()
+  await page.locator('#strip').waitFor()
   await page.locator('.region .dest').first().waitFor()
   await page.waitForTimeout(2000)
 }

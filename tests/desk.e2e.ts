@@ -33,8 +33,11 @@ const regions = () =>
         ...[...r.querySelectorAll<HTMLInputElement>('input.tc')].map((i) => i.value),
       ]),
     )
-/** Where a frame lies on the page, at the zoom the desk opens with. */
-const frameY = async (frame: number) => (await page.locator('.strip canvas').boundingBox())!.y + frame * 1.4
+/** Where a frame lies on the page as the desk opens: 120 frames fill the height. */
+const frameY = async (frame: number) => {
+  const { y, height } = (await page.locator('#strip').boundingBox())!
+  return y + 20 + (frame * (height - 60)) / 120
+}
 
 it('takes dropped files: media together with its list', async () => {
   await page.goto(`${served.url}/timelines`)
@@ -55,12 +58,12 @@ it('says what is wrong with a dropped file that is none', async () => {
 
 it('makes a region of a range dragged over the strip; edges snap to cuts', async () => {
   await page.getByRole('button', { name: 'To the desk' }).click()
-  await page.locator('.strip canvas').waitFor()
-  const { x } = (await page.locator('.strip canvas').boundingBox())!
-  await page.mouse.move(x + 40, await frameY(2))
+  await page.locator('#strip').waitFor()
+  const { x } = (await page.locator('#strip').boundingBox())!
+  await page.mouse.move(x + 40, await frameY(1.2))
   await page.mouse.down()
   await page.mouse.move(x + 40, await frameY(30), { steps: 4 })
-  await page.mouse.move(x + 40, await frameY(48), { steps: 4 })
+  await page.mouse.move(x + 40, await frameY(49.2), { steps: 4 })
   await page.mouse.up()
   await page.getByText('marked 10:00:59:00 → 10:01:00:24').waitFor()
   await page.keyboard.press('Enter')
@@ -71,7 +74,7 @@ it('makes a region of a range dragged over the strip; edges snap to cuts', async
 })
 
 it('trims by dragging a bracket: held by the cut, or free of it with Alt', async () => {
-  const { x } = (await page.locator('.strip canvas').boundingBox())!
+  const { x } = (await page.locator('#strip').boundingBox())!
   const drag = async (from: number, to: number) => {
     await page.mouse.move(x + 284, await frameY(from))
     await page.mouse.down()
@@ -87,7 +90,7 @@ it('trims by dragging a bracket: held by the cut, or free of it with Alt', async
     .or(page.getByText(/frames nobody delivers/))
     .first()
     .waitFor()
-  await drag(44, 88)
+  await drag(44, 89.2)
   expect((await regions())[0]![2]).toBe('10:01:02:14')
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
@@ -95,7 +98,7 @@ it('trims by dragging a bracket: held by the cut, or free of it with Alt', async
 })
 
 it('makes a region of each selected shot, and Tab goes from name to name', async () => {
-  const { x } = (await page.locator('.strip canvas').boundingBox())!
+  const { x } = (await page.locator('#strip').boundingBox())!
   await page.keyboard.down('Control')
   await page.mouse.click(x + 140, await frameY(70))
   await page.mouse.click(x + 140, await frameY(100))
@@ -131,6 +134,20 @@ it('shows the exact frame at the playhead and the four frames at a region’s en
   expect(drawn).toBe(Math.min(640, shown!))
 })
 
+it('shows the whole at the edge: a click goes there, keys show the whole and the region', async () => {
+  const whole = page.getByRole('scrollbar', { name: 'The whole timeline' })
+  const inView = async () => Number(await whole.getAttribute('aria-valuenow'))
+  await page.keyboard.press('r')
+  await expect.poll(inView).toBeGreaterThan(40)
+  const { height } = (await whole.boundingBox())!
+  await whole.click({ position: { x: 6, y: height - 4 } })
+  await expect.poll(inView).toBeGreaterThan(70)
+  await whole.hover({ position: { x: 6, y: height / 4 } })
+  await expect.poll(() => whole.getAttribute('title')).toMatch(/^10:01:0\d:\d\d · Morning Chain/)
+  await page.keyboard.press('f')
+  await expect.poll(inView).toBe(0)
+})
+
 it('splits, joins, deletes on keys; refuses a label that does not exist', async () => {
   await page.keyboard.press('/')
   await expect.poll(async () => (await regions()).length).toBe(4)
@@ -157,7 +174,7 @@ it('finds anything, shows all keys, and keeps the theme', async () => {
   await page.keyboard.press('Escape')
   await page.getByLabel('Change theme').click()
   await page.reload()
-  await page.locator('.strip canvas').waitFor()
+  await page.locator('#strip').waitFor()
   expect(await page.evaluate(() => document.documentElement.className)).toBe('paper')
 })
 

@@ -43,7 +43,7 @@ it('refuses foreign origins and paths outside the roots', async () => {
 
 it('splits it on the keyboard, with undo', async () => {
   await page.getByRole('button', { name: 'To the desk' }).click()
-  await page.locator('.strip canvas').waitFor()
+  await page.locator('#strip').waitFor()
   await page.keyboard.press('Home')
   for (const name of ['Morning Chain', 'Fog Bell', 'The Gannet Run']) {
     await page.keyboard.press('Enter')

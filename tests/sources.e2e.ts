@@ -88,7 +88,7 @@ it('shows every trouble at its place', async () => {
   // three cards of twenty-five events each
   expect(await page.locator('.bars button').count()).toBe(75)
   await page.locator('.bars button').first().click()
-  await page.locator('.strip canvas').waitFor()
+  await page.locator('#strip').waitFor()
   await page.goto(`${served.url}/timelines`)
 })
 

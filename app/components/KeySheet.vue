@@ -1,5 +1,17 @@
 <script setup lang="ts">
+import { flagKinds } from '../lib/strip'
+
 const emit = defineEmits<{ close: [] }>()
+/** What is drawn on the strip beside flags. */
+const signs: [string, string][] = [
+  ['ribbon', 'short-term loudness, wider is louder; ochre where it is far over the outlet’s target'],
+  ['hairlines', 'what the first outlet asks for'],
+  ['dashes', 'a cut found in the pictures that the list does not have'],
+  ['hatching', 'media that is missing, or not as it should be'],
+  ['bracket', 'a region; its line leads to its row'],
+  ['▸', 'a chapter marker'],
+  ['left edge', 'the whole timeline: regions, faults, loudness, and what is in view; drag there to go'],
+]
 const groups: [string, [string, string][]][] = [
   [
     'Move',
@@ -11,6 +23,7 @@ const groups: [string, [string, string][]][] = [
       ['Home End', 'start and end'],
       ['Wheel', 'scroll time'],
       ['Ctrl+Wheel, + −', 'zoom'],
+      ['F R M', 'see the whole, the region, what is marked'],
     ],
   ],
   [
@@ -59,12 +72,29 @@ const groups: [string, [string, string][]][] = [
 </script>
 
 <template>
-  <Dialog :visible="true" modal header="All keys" :style="{ width: '820px' }" @update:visible="emit('close')">
+  <Dialog
+    :visible="true"
+    modal
+    header="All keys, and what the strip shows"
+    :style="{ width: 'min(1180px, 96vw)' }"
+    @update:visible="emit('close')"
+  >
     <div class="groups">
       <section v-for="[name, keys] in groups" :key="name">
         <h3>{{ name }}</h3>
         <div v-for="[k, what] in keys" :key="k" class="key">
           <kbd>{{ k }}</kbd><span>{{ what }}</span>
+        </div>
+      </section>
+      <section>
+        <h3>On the strip</h3>
+        <div v-for="f in flagKinds" :key="f.name" class="key">
+          <span class="flag" :style="{ background: `var(--${f.colour})` }">{{ f.letter }}</span><span>{{
+            f.name
+          }}</span>
+        </div>
+        <div v-for="[sign, what] in signs" :key="sign" class="key">
+          <span class="quiet">{{ sign }}</span><span>{{ what }}</span>
         </div>
       </section>
     </div>
@@ -73,7 +103,7 @@ const groups: [string, [string, string][]][] = [
 
 <style scoped>
 .groups {
-  columns: 2;
+  columns: 3;
   column-gap: 32px;
 }
 section {
@@ -85,10 +115,19 @@ h3 {
 }
 .key {
   display: grid;
-  grid-template-columns: 150px 1fr;
+  grid-template-columns: 146px 1fr;
   align-items: baseline;
   padding: 2px 0;
   font-size: 13.5px;
+}
+.flag {
+  justify-self: start;
+  width: 14px;
+  border-radius: 2px;
+  text-align: center;
+  font-size: 10px;
+  font-weight: 700;
+  color: var(--ground);
 }
 .key kbd {
   justify-self: start;

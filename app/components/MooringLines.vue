@@ -1,16 +1,19 @@
 <script setup lang="ts">
 import { bracketLanes, columns } from '../lib/strip'
 import { useEditor } from '../stores/editor'
+import { useView } from '../stores/view'
 
 /** Lines that tie each bracket on the strip to its row, also when the two have scrolled apart. */
 const props = defineProps<{ height: number; rowHeight: number; scroll: number; head: number }>()
 const desk = useEditor()
+const shown = useView()
 const width = 26
 
 const lanes = computed(() => bracketLanes(desk.regions))
 const lines = computed(() => {
   // read once: this runs over all regions with every step of scrolling
-  const { regions, top: from, zoom } = desk
+  const { regions } = desk
+  const { top: from, zoom } = shown
   const { height, rowHeight, scroll, head } = props
   const lane = lanes.value
   const selected = new Set(desk.selected)

@@ -7,19 +7,22 @@ import { aspectValue } from '../../core/media/aspect'
 import { frameUrl, still } from '../lib/stills'
 import {
   bracketLanes,
+  columnHint,
   columns,
   drawStrip,
   flags,
   frameAt,
   troublesOf,
   yOf,
-  type Palette,
   type StripView,
 } from '../lib/strip'
+import { usePalette } from '../lib/palette'
 import { useEditor } from '../stores/editor'
+import { useView } from '../stores/view'
 
 const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
 const desk = useEditor()
+const shown = useView()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')
@@ -29,7 +32,7 @@ const label = computed(() => {
 })
 const cursor = ref('default')
 
-const view = computed((): StripView => ({ ...size, top: desk.top, zoom: desk.zoom }))
+const view = computed((): StripView => ({ ...size, top: shown.top, zoom: shown.zoom }))
 const lanes = computed(() => bracketLanes(desk.regions))
 const starts = computed(() => desk.shots.map((s) => s.in))
 const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
@@ -38,29 +41,11 @@ const aspect = computed(() => {
   return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
 })
 
-let palette: Palette = {}
-function readPalette() {
-  const style = getComputedStyle(document.documentElement)
-  const v = (n: string) => style.getPropertyValue(`--${n}`).trim()
-  palette = {
-    ground: v('ground'),
-    line: v('line'),
-    text: v('text'),
-    quiet: v('quiet'),
-    crane: v('crane'),
-    red: v('red'),
-    ochre: v('ochre'),
-    moss: v('moss'),
-    lilac: v('lilac'),
-    shotA: v('shot-a'),
-    shotB: v('shot-b'),
-  }
-}
-
 let asked = 0
 function redraw() {
   if (!asked) asked = requestAnimationFrame(draw)
 }
+const palette = usePalette(redraw)
 function draw() {
   asked = 0
   const c = canvas.value
@@ -98,7 +83,7 @@ function draw() {
       aspect: aspect.value,
       image: (frame) => still(frameUrl(props.timeline, frame, 160), redraw),
     },
-    palette,
+    palette.colours,
   )
 }
 
@@ -118,31 +103,20 @@ watch(
   redraw,
 )
 
-function clampTop(top: number): number {
-  return Math.max(-20 / desk.zoom, Math.min(top, desk.length - (size.height - 60) / desk.zoom))
-}
 /** Keeps the playhead in view when keys move it. */
 watch(
   () => desk.playhead,
   (frame) => {
-    const y = yOf(view.value, frame)
-    if (y < 20) desk.top = clampTop(frame - size.height / desk.zoom / 4)
-    else if (y > size.height - 30) desk.top = clampTop(frame - (size.height / desk.zoom) * 0.75)
+    shown.reveal(frame)
     desk.keepPlace()
   },
 )
 
 function wheel(e: WheelEvent) {
   e.preventDefault()
-  if (e.ctrlKey) {
-    const at = frameAt(view.value, e.offsetY)
-    const zoom = Math.max(
-      Math.min(0.3 / desk.grain, size.height / Math.max(1, desk.length)),
-      Math.min(24 / desk.grain, desk.zoom * Math.exp(-e.deltaY * 0.003)),
-    )
-    desk.zoom = zoom
-    desk.top = clampTop(at - e.offsetY / zoom)
-  } else desk.top = clampTop(desk.top + (e.deltaMode === 1 ? e.deltaY * 24 : e.deltaY) / desk.zoom)
+  const pixels = e.deltaMode === 1 ? e.deltaY * 24 : e.deltaY
+  if (e.ctrlKey) shown.zoomAt(Math.exp(-e.deltaY * 0.003), e.offsetY)
+  else shown.moveTo(shown.top + pixels / shown.zoom)
   desk.keepPlace()
 }
 
@@ -168,7 +142,7 @@ function bracketAt(x: number, y: number): Edge | { readonly id: string; readonly
 
 function snap(frame: number, free: boolean): number {
   const rounded = Math.round(frame)
-  return free ? rounded : (nearestCut(desk.cuts, rounded, Math.max(1, Math.round(8 / desk.zoom))) ?? rounded)
+  return free ? rounded : (nearestCut(desk.cuts, rounded, Math.max(1, Math.round(8 / shown.zoom))) ?? rounded)
 }
 
 let drag:
@@ -194,6 +168,12 @@ function down(e: PointerEvent) {
       additive: e.ctrlKey || e.metaKey || e.shiftKey,
     }
 }
+const shotAt = (e: PointerEvent) => e.offsetX >= columns.pictures && e.offsetX < columns.sound
+function bracketHint(hit: ReturnType<typeof bracketAt>): string | null {
+  if (!hit) return null
+  const name = desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name'
+  return name + (hit.edge ? ': drag to trim, Alt lets go of the cuts' : '')
+}
 function move(e: PointerEvent) {
   const frame = frameAt(view.value, e.offsetY)
   if (!drag) {
@@ -204,18 +184,12 @@ function move(e: PointerEvent) {
       e.offsetX >= columns.flags && e.offsetX < columns.brackets
         ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap((f) =>
             f.list
-              .filter((r) => frame >= r.in - 8 / desk.zoom && frame < r.out + 8 / desk.zoom)
+              .filter((r) => frame >= r.in - 8 / shown.zoom && frame < r.out + 8 / shown.zoom)
               .map((r) => `${f.name}, ${lengthText(r.out - r.in, props.timeline.model.rate)}`),
           )
         : []
-    hint.value = under.length
-      ? under.join(' · ')
-      : hit
-        ? (desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name') +
-          (hit.edge ? ': drag to trim, Alt lets go of the cuts' : '')
-        : e.offsetX >= columns.pictures && e.offsetX < columns.sound && shot
-          ? [shot.name || 'no name', shot.reel].filter(Boolean).join(' · ')
-          : ''
+    const of = bracketHint(hit) ?? (shotAt(e) && [shot?.name || 'no name', shot?.reel].filter(Boolean).join(' · '))
+    hint.value = under.length ? under.join(' · ') : of || columnHint(e.offsetX)
     return
   }
   if (drag.kind === 'trim') {
@@ -253,32 +227,27 @@ function up() {
 }
 
 let observer: ResizeObserver | undefined
-let themes: MutationObserver | undefined
 onMounted(() => {
-  readPalette()
   observer = new ResizeObserver(([entry]) => {
     size.width = entry!.contentRect.width
     size.height = entry!.contentRect.height
+    shown.resize(size.height)
     redraw()
   })
-  observer.observe(canvas.value!.parentElement!)
-  themes = new MutationObserver(() => {
-    readPalette()
-    redraw()
-  })
-  themes.observe(document.documentElement, { attributeFilter: ['class'] })
+  observer.observe(canvas.value!)
   void document.fonts.ready.then(redraw)
 })
 onBeforeUnmount(() => {
   observer?.disconnect()
-  themes?.disconnect()
   cancelAnimationFrame(asked)
 })
 </script>
 
 <template>
   <div class="strip">
+    <WholeColumn :timeline="timeline" />
     <canvas
+      id="strip"
       ref="canvas"
       tabindex="-1"
       :style="{ cursor }"
@@ -296,16 +265,13 @@ onBeforeUnmount(() => {
 
 <style scoped>
 .strip {
-  position: relative;
+  display: flex;
   height: 100%;
-  width: 330px;
   flex: none;
   overflow: hidden;
 }
-canvas {
-  position: absolute;
-  inset: 0;
-  width: 100%;
+#strip {
+  width: 330px;
   height: 100%;
   touch-action: none;
   outline: none;

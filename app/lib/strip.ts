@@ -336,13 +336,14 @@ function drawRibbon({ g, view, c, p }: Drawing): void {
   const rate = c.base.rate.num / c.base.rate.den / 10
   g.fillStyle = p.crane!
   g.globalAlpha = 0.6
-  const stepY = Math.max(1, perTenth * view.zoom)
-  for (let y = 0; y < view.height; y += Math.min(3, stepY)) {
+  // whole pixels: parts of one leave seams
+  const step = Math.max(1, Math.round(Math.min(3, perTenth * view.zoom)))
+  for (let y = 0; y < view.height; y += step) {
     const v = c.ribbon![Math.floor(frameAt(view, y) / rate)]
     if (v === undefined || v === null) continue
     const w = ribbonWidth(v)
     g.fillStyle = c.target !== null && v > c.target + 5 ? p.ochre! : p.crane!
-    g.fillRect(centre - w, y, w * 2, Math.min(3, stepY))
+    g.fillRect(centre - w, y, w * 2, step)
   }
   g.globalAlpha = 1
   if (c.target !== null) {
@@ -355,22 +356,38 @@ function drawRibbon({ g, view, c, p }: Drawing): void {
   }
 }
 
-/** The flags of the strip: what they stand for, their letter and colour. */
-export function flags(
-  facts: PictureFacts | null,
-  sound: SoundAnalysis['faults'] | null,
-): { readonly name: string; readonly letter: string; readonly colour: string; readonly list: readonly FrameRange[] }[] {
-  return [
-    { name: 'black', letter: 'B', colour: 'quiet', list: facts?.black ?? [] },
-    { name: 'freeze', letter: 'Z', colour: 'lilac', list: facts?.freeze ?? [] },
-    { name: 'flashes', letter: 'F', colour: 'red', list: facts?.flashes ?? [] },
-    { name: 'out of level', letter: 'R', colour: 'ochre', list: facts?.levels?.excursions ?? [] },
-    { name: 'silence', letter: 'S', colour: 'quiet', list: sound?.silence ?? [] },
-    { name: 'click', letter: 'K', colour: 'ochre', list: sound?.clicks ?? [] },
-    { name: 'dropout', letter: 'D', colour: 'red', list: sound?.dropouts ?? [] },
-    { name: 'out of phase', letter: 'P', colour: 'red', list: sound?.phase ?? [] },
-  ]
-}
+type SoundFaults = SoundAnalysis['faults']
+
+/** What is flagged on the strip: its name, letter and colour, and where it is. */
+export const flagKinds: readonly {
+  readonly name: string
+  readonly letter: string
+  readonly colour: string
+  readonly of: (facts: PictureFacts | null, sound: SoundFaults | null) => readonly FrameRange[] | undefined
+}[] = [
+  { name: 'black', letter: 'B', colour: 'quiet', of: (facts) => facts?.black },
+  { name: 'freeze', letter: 'Z', colour: 'lilac', of: (facts) => facts?.freeze },
+  { name: 'flashes', letter: 'F', colour: 'red', of: (facts) => facts?.flashes },
+  { name: 'out of level', letter: 'R', colour: 'ochre', of: (facts) => facts?.levels?.excursions },
+  { name: 'silence', letter: 'S', colour: 'quiet', of: (_, sound) => sound?.silence },
+  { name: 'click', letter: 'K', colour: 'ochre', of: (_, sound) => sound?.clicks },
+  { name: 'dropout', letter: 'D', colour: 'red', of: (_, sound) => sound?.dropouts },
+  { name: 'out of phase', letter: 'P', colour: 'red', of: (_, sound) => sound?.phase },
+]
+
+/** The flags of a timeline, kind by kind. */
+export const flags = (facts: PictureFacts | null, sound: SoundFaults | null) =>
+  flagKinds.map(({ name, letter, colour, of }) => ({ name, letter, colour, list: of(facts, sound) ?? [] }))
+
+/** What the strip's columns show, from the right one to the left: said where nothing more is known of a place. */
+const columnHints = [
+  [columns.brackets, 'Regions: drag an edge to trim'],
+  [columns.flags, 'Faults of picture and sound: none here'],
+  [columns.sound, 'Short-term loudness, wider is louder; hairlines at what the outlet asks'],
+  [columns.pictures, 'Shots'],
+  [columns.tc, 'Timecode: drag to mark a range'],
+] as const
+export const columnHint = (x: number): string => columnHints.find(([from]) => x >= from)?.[1] ?? ''
 
 function drawFlags({ g, view, c, p, from, to }: Drawing): void {
   const flag = (list: readonly FrameRange[], colour: string, letter: string) => {

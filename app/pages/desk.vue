@@ -3,11 +3,13 @@ import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
 import { useTimelines } from '../stores/timelines'
+import { useView } from '../stores/view'
 
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const timelines = useTimelines()
 const desk = useEditor()
+const view = useView()
 const rowHeight = 92
 const head = 38
 const scroll = ref(0)
@@ -60,8 +62,11 @@ function key(e: KeyboardEvent) {
     Backspace: () => desk.remove(),
     Escape: () => desk.clearMarks(),
     F2: () => (desk.naming = desk.current?.id ?? null),
-    '+': () => (desk.zoom = Math.min(24 / desk.grain, desk.zoom * 1.3)),
-    '-': () => (desk.zoom = Math.max(0.02 / desk.grain, desk.zoom / 1.3)),
+    '+': () => view.zoomAbout(1.3, desk.playhead),
+    '-': () => view.zoomAbout(1 / 1.3, desk.playhead),
+    f: () => view.fit(),
+    r: () => desk.current && view.show(desk.current),
+    m: () => desk.marked && view.show(desk.marked),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {
@@ -81,6 +86,7 @@ function key(e: KeyboardEvent) {
   if (!action) return
   e.preventDefault()
   action()
+  desk.keepPlace()
 }
 let observer: ResizeObserver | undefined
 onMounted(() => {
@@ -130,7 +136,7 @@ onBeforeUnmount(() => {
 }
 .pass {
   position: absolute;
-  left: 86px;
+  left: 100px;
   bottom: 8px;
   background: var(--raised);
   border: 1px solid var(--line);

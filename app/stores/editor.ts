@@ -20,6 +20,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
 import { useProblems } from './problems'
 import { useTimelines } from './timelines'
+import { useView } from './view'
 
 const newId = () => crypto.randomUUID()
 
@@ -73,9 +74,6 @@ export const useEditor = defineStore('editor', {
     /** Region whose name is being typed. */
     naming: null as string | null,
     playing: 0,
-    /** Pixels a frame on the strip, and the frame at its top. */
-    zoom: 1.4,
-    top: 0,
   }),
   getters: {
     split: (s): Split => s.history.present,
@@ -133,13 +131,8 @@ export const useEditor = defineStore('editor', {
       if (this.saving) leftBehind.set(this.id, this.split)
       this.keepHistory()
       const kept = localStorage.getItem(`velvet.desk.${t.id}`)
-      const place = kept
-        ? (JSON.parse(kept) as { playhead: number; top: number; zoom: number })
-        : {
-            playhead: t.split.regions[1]?.in ?? 0,
-            top: 0,
-            zoom: countsSamples(t.model.rate) ? 35 / nominalRate(t.model.rate) : 1.4,
-          }
+      const place = JSON.parse(kept ?? '{}') as { playhead?: number; top?: number; zoom?: number }
+      const playhead = place.playhead ?? t.split.regions[1]?.in ?? 0
       const past = sessionStorage.getItem(`velvet.history.${t.id}`)
       const history = past ? (JSON.parse(past) as { version: number; history: History<Split> }) : null
       Object.assign(this, {
@@ -157,22 +150,23 @@ export const useEditor = defineStore('editor', {
         markIn: null,
         markOut: null,
         playing: 0,
-        ...place,
+        playhead,
       })
+      const { top, zoom } = place
+      useView().lay(this.length, this.grain, top === undefined || zoom === undefined ? null : { top, zoom })
       const left = leftUnsaved(t)
       if (left) {
         this.sent = left.sent && markRaw(left.sent)
         this.step('Last change', left.split)
       }
-      const under = this.regions.find((r) => place.playhead >= r.in && place.playhead < r.out)
+      const under = this.regions.find((r) => playhead >= r.in && playhead < r.out)
       if (under) this.select(under.id)
     },
     keepPlace() {
-      if (this.id)
-        localStorage.setItem(
-          `velvet.desk.${this.id}`,
-          JSON.stringify({ playhead: this.playhead, top: this.top, zoom: this.zoom }),
-        )
+      const { top, zoom, unplaced } = useView()
+      // what nobody chose fills the height the next time as well
+      const place = { playhead: this.playhead, ...(unplaced ? {} : { top, zoom }) }
+      if (this.id) localStorage.setItem(`velvet.desk.${this.id}`, JSON.stringify(place))
     },
     /** Takes a step in the history and saves it. */
     step(label: string, split: Split, merge = false) {

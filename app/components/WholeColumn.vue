@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import type { ShownTimeline } from '../../contract/timelines'
+import { formatTimecode } from '../../core/time/timecode'
+import { usePalette } from '../lib/palette'
+import { flags, troublesOf } from '../lib/strip'
+import { drawWhole, wholeFrame, wholeWidth } from '../lib/whole'
+import { useEditor } from '../stores/editor'
+import { useView } from '../stores/view'
+
+/** The whole timeline, always: a click or a drag goes there. */
+const props = defineProps<{ timeline: ShownTimeline }>()
+const desk = useEditor()
+const view = useView()
+const canvas = ref<HTMLCanvasElement>()
+const hint = ref('')
+
+const marks = computed(() => {
+  const { model, sources, analysis } = props.timeline
+  const faults = flags(analysis.pictures, analysis.sound?.faults ?? null)
+  return [
+    ...faults.flatMap((f) => f.list.map((r) => ({ ...r, name: f.name, colour: f.colour }))),
+    ...troublesOf(model, sources).map((t) => ({ ...t, name: t.word, colour: t.grave ? 'red' : 'ochre' })),
+  ]
+})
+const content = computed(() => ({
+  length: desk.length,
+  regions: desk.regions,
+  selected: new Set(desk.selected),
+  loudness: props.timeline.analysis.sound?.ribbon ?? null,
+  marks: marks.value,
+  playhead: desk.playhead,
+  window: view.window,
+}))
+
+let asked = 0
+function redraw() {
+  if (!asked) asked = requestAnimationFrame(draw)
+}
+const palette = usePalette(redraw)
+function draw() {
+  asked = 0
+  const c = canvas.value
+  const g = c?.getContext('2d')
+  if (!c || !g || view.height === 0) return
+  const ratio = window.devicePixelRatio || 1
+  const [width, height] = [wholeWidth * ratio, Math.round(view.height * ratio)]
+  if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
+  g.setTransform(ratio, 0, 0, ratio, 0, 0)
+  drawWhole(g, view.height, content.value, palette.colours)
+}
+watch([content, () => view.height], redraw)
+onBeforeUnmount(() => cancelAnimationFrame(asked))
+
+function goTo(e: PointerEvent) {
+  view.centre(wholeFrame(e.offsetY, desk.length, view.height))
+  desk.keepPlace()
+}
+function down(e: PointerEvent) {
+  if (e.button !== 0) return
+  canvas.value!.setPointerCapture(e.pointerId)
+  goTo(e)
+}
+function move(e: PointerEvent) {
+  if (canvas.value!.hasPointerCapture(e.pointerId)) return goTo(e)
+  const frame = wholeFrame(e.offsetY, desk.length, view.height)
+  const near = (3 * desk.length) / Math.max(1, view.height)
+  const under = marks.value.filter((m) => frame >= m.in - near && frame < m.out + near).map((m) => m.name)
+  const region = desk.regions.find((r) => frame >= r.in && frame < r.out)
+  const { model } = props.timeline
+  hint.value = [formatTimecode(model.start + frame, model), region?.name, ...new Set(under)].filter(Boolean).join(' · ')
+}
+</script>
+
+<template>
+  <canvas
+    ref="canvas"
+    class="whole"
+    role="scrollbar"
+    aria-orientation="vertical"
+    aria-label="The whole timeline"
+    aria-controls="strip"
+    :aria-valuemin="0"
+    :aria-valuemax="desk.length"
+    :aria-valuenow="Math.round(view.window.in)"
+    :title="hint"
+    :style="{ width: `${wholeWidth}px` }"
+    @pointerdown="down"
+    @pointermove="move"
+  />
+</template>
+
+<style scoped>
+.whole {
+  flex: none;
+  height: 100%;
+  background: var(--surface);
+  border-right: 1px solid var(--line);
+  touch-action: none;
+  cursor: pointer;
+}
+</style>
