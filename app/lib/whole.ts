@@ -22,7 +22,7 @@ export const wholeY = (frame: Frames, length: Frames, height: number) => (frame 
 export const wholeFrame = (y: number, length: Frames, height: number): Frames =>
   Math.max(0, Math.min(length - 1, Math.floor((y / Math.max(1, height)) * length)))
 
-/** Draws the whole timeline: faint loudness, regions at the right, faults at the left, what is in view, the playhead. */
+/** Draws the whole: faint loudness, regions at the right, faults at the left, what is in view, the playhead. */
 export function drawWhole(g: CanvasRenderingContext2D, height: number, c: WholeContent, p: Palette): void {
   g.clearRect(0, 0, wholeWidth, height)
   if (c.length === 0) return

@@ -5,7 +5,8 @@ import Libsql from 'libsql'
 import { afterAll, expect, it } from 'vitest'
 import { changesAfter, lastChange, noteChange } from './changes'
 import { openDatabase } from './database'
-import { frozenOf, problemOf, proofOf } from './deliverables'
+import { frozenOf, identitySum, problemOf, proofOf } from './deliverables'
+import { up as identities } from './migrations/012-identity'
 import { readSetting, writeSetting } from './settings'
 import { choiceOf, outletOf } from './outlets'
 import { kept as stored } from './stored'
@@ -89,6 +90,33 @@ it('a database of the first edition opens, and says the same under its present n
   const again = await openDatabase(old)
   expect(await again.selectFrom('timeline').selectAll().orderBy('created').execute()).toEqual(rows)
   await again.destroy()
+})
+
+it('what was delivered is known again by what this edition makes of its sheet', async () => {
+  const old = path.join(folder, 'identities.db')
+  const raw = new Libsql(old)
+  raw.exec(first)
+  raw.close()
+  const db = await openDatabase(old)
+  const [sound, damaged, copy] = await db
+    .selectFrom('deliverable')
+    .selectAll()
+    .orderBy('run_id')
+    .orderBy('position')
+    .execute()
+  const frozen = frozenOf(sound!)
+  // a sheet of before a setting came, one that is damaged, and a copy that another scaler made
+  const { pictureDither: _, ...recipe } = frozen.recipe
+  const viewing = Object.fromEntries(Object.entries(recipe).filter(([name]) => name !== 'scaler'))
+  const set = (id: string, sheet: string) =>
+    db.updateTable('deliverable').set({ sheet, identity: 'of before' }).where('id', '=', id).execute()
+  await set(sound!.id, JSON.stringify({ ...frozen, recipe }))
+  await set(damaged!.id, '{ damaged')
+  await set(copy!.id, JSON.stringify({ ...frozen, recipe: { ...viewing, kind: 'viewing' } }))
+  await identities(db as never)
+  const after = await db.selectFrom('deliverable').select('identity').orderBy('run_id').orderBy('position').execute()
+  expect(after.map((d) => d.identity)).toEqual([identitySum(frozen), null, null])
+  await db.destroy()
 })
 
 it('a database that a newer edition has been at is refused, and left as it is', async () => {

@@ -11,6 +11,7 @@ import * as aside from './migrations/008-aside'
 import * as identities from './migrations/009-identity'
 import * as pace from './migrations/010-pace'
 import * as shares from './migrations/011-shares'
+import * as plainer from './migrations/012-identity'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -25,6 +26,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '009-identity': identities,
   '010-pace': pace,
   '011-shares': shares,
+  '012-identity': plainer,
 }
 
 /** The migration that brings a database to this edition. */
