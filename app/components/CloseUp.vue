@@ -61,6 +61,9 @@ const fileName = (p: string) => p.split('/').at(-1)
         <button class="plain quiet" title="Clear marks (Esc)" @click="desk.clearMarks()">✕</button>
       </template>
     </div>
+    <button v-if="desk.overCut" class="plain small over" @click="desk.markOut! -= 1">
+      The last frame marked is the first of another shot. <kbd>O</kbd> again, or a click here, ends before the cut.
+    </button>
     <template v-if="desk.current">
       <div class="row spread of">
         <h3 class="clip">{{ desk.current.name || 'Region without a name' }}</h3>
@@ -151,6 +154,10 @@ const fileName = (p: string) => p.split('/').at(-1)
   display: flex;
   gap: 14px;
   min-height: 18px;
+}
+.over {
+  color: var(--ochre);
+  text-align: left;
 }
 .of {
   border-top: 1px solid var(--line);

@@ -31,7 +31,7 @@ const groups: [string, [string, string][]][] = [
     [
       ['Space', 'play, pause'],
       ['J K L', 'shuttle back, stop, on; again: faster'],
-      ['I O', 'mark in and out'],
+      ['I O', 'mark in and out; O again ends before a cut'],
       ['Esc', 'clear marks'],
     ],
   ],

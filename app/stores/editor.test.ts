@@ -225,6 +225,35 @@ describe('editing', () => {
   })
 })
 
+describe('marks', () => {
+  it('offer the frame before where the last one marked is the first of another shot', () => {
+    const desk = useEditor()
+    desk.lay(timeline())
+    desk.go(20)
+    desk.mark('in')
+    desk.go(100)
+    desk.mark('out')
+    expect([desk.marked, desk.overCut]).toEqual([{ in: 20, out: 101 }, true])
+    desk.mark('out')
+    expect([desk.marked, desk.overCut]).toEqual([{ in: 20, out: 100 }, false])
+    // marked once more it is as it was asked for first
+    desk.mark('out')
+    expect(desk.marked).toEqual({ in: 20, out: 101 })
+  })
+  it('take a first frame that is the only one, and any other', () => {
+    const desk = useEditor()
+    desk.lay(timeline())
+    desk.go(100)
+    desk.mark('in')
+    desk.mark('out')
+    expect([desk.marked, desk.overCut]).toEqual([{ in: 100, out: 101 }, false])
+    desk.go(120)
+    desk.mark('out')
+    desk.mark('out')
+    expect(desk.marked).toEqual({ in: 100, out: 121 })
+  })
+})
+
 describe('saving', () => {
   it('saves every step with the version it was made from, one after the other', async () => {
     const desk = laid()

@@ -96,6 +96,11 @@ export const useEditor = defineStore('editor', {
     },
     marked: (s): FrameRange | null =>
       s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
+    /** Whether the marked range ends with the first frame of a shot that it is not of: the commonest sliver. */
+    overCut(): boolean {
+      const last = (this.marked?.out ?? 0) - 1
+      return this.marked !== null && this.marked.in < last && !this.alone && this.cuts.includes(last)
+    },
     current(): Region | null {
       return this.regions.find((r) => r.id === this.selected.at(-1)) ?? null
     },
@@ -289,8 +294,10 @@ export const useEditor = defineStore('editor', {
       this.go(this.cuts[direction === 1 ? i + 1 : i] ?? (direction === 1 ? this.length - 1 : 0))
     },
     mark(edge: 'in' | 'out') {
-      // out is the first frame not included: marking on a frame takes that frame in
+      // out is the first frame not included: marking on a frame takes that frame in, unless it is over a cut and
+      // marked again
       if (edge === 'in') this.markIn = this.playhead
+      else if (this.overCut && this.markOut === this.playhead + 1) this.markOut = this.playhead
       else this.markOut = this.playhead + 1
       if (this.markIn !== null && this.markOut !== null && this.markOut <= this.markIn)
         this[edge === 'in' ? 'markOut' : 'markIn'] = null
