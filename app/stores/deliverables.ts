@@ -15,6 +15,8 @@ export const useDeliverables = defineStore('deliverables', {
     /** In the order of timelines, regions and outlets; replaced as they come, never changed. */
     all: [] as DeliverableSummary[],
     revision: -1,
+    /** What was told before the whole list has come; null once it has. */
+    ahead: [] as DeliverableChanges[] | null,
   }),
   getters: {
     ofTimeline: (s): DeliverableSummary[] => {
@@ -25,16 +27,28 @@ export const useDeliverables = defineStore('deliverables', {
     failing: (s): number => s.all.filter((d) => d.verdict === 'fail').length,
   },
   actions: {
+    /** Begins anew with what a server says: one that was started again counts revisions from its beginning. */
+    begin() {
+      this.revision = -1
+      this.ahead = []
+    },
     load() {
       return latest('GET deliverables', ({ revision, list }) => {
         // what was told since is newer than what was asked for before
         if (revision < this.revision) return
         this.revision = revision
         this.all = markRaw([...list])
+        const ahead = this.ahead ?? []
+        this.ahead = null
+        for (const changes of ahead) this.take(changes)
       })
     },
     /** Takes what changed; an answer that tells the same again changes nothing. */
     take({ revision, changed, removed }: DeliverableChanges) {
+      if (this.ahead) {
+        this.ahead.push(markRaw({ revision, changed, removed }))
+        return
+      }
       if (revision <= this.revision) return
       this.revision = revision
       const gone = new Set(removed)

@@ -117,6 +117,31 @@ describe('keeping up', () => {
     expect(useDeliverables().all).toHaveLength(3)
     expect(useDeliverables().failing).toBe(2)
   })
+  it('believes a server that was started again, whose revisions begin anew', async () => {
+    await started()
+    await told({ type: 'deliverables', revision: 900, changed: [summary('a', 'fail', 'late')], removed: [] })
+    answers.deliverables = { revision: 1, list: [summary('a', 'pass')] }
+    await told({ type: 'hello' })
+    expect(useDeliverables().all.map((d) => d.verdict)).toEqual(['pass'])
+    await told({ type: 'deliverables', revision: 2, changed: [summary('a', 'caution')], removed: ['a/pass/o'] })
+    expect(useDeliverables().all.map((d) => d.verdict)).toEqual(['caution'])
+  })
+  it('lays what is told before the list has come over it, and only what is newer', async () => {
+    const session = useSession()
+    delays.deliverables = 50
+    answers.deliverables = { revision: 3, list: [summary('a', 'pass')] }
+    session.start()
+    lines[0]!.tell({ type: 'hello' })
+    await vi.advanceTimersByTimeAsync(10)
+    lines[0]!.tell({ type: 'deliverables', revision: 3, changed: [summary('b', 'fail')], removed: [] })
+    lines[0]!.tell({ type: 'deliverables', revision: 4, changed: [summary('a', 'fail')], removed: [] })
+    expect(useDeliverables().all).toEqual([])
+    await vi.advanceTimersByTimeAsync(100)
+    expect(useDeliverables().all.map((d) => [d.timelineId, d.verdict])).toEqual([
+      ['a', 'pass'],
+      ['a', 'fail'],
+    ])
+  })
   it('takes what changed of a split, and nothing older', async () => {
     await started()
     const region = { id: 'r', name: 'Fog Bell', in: 0, out: 9, metadata: {} }

@@ -28,7 +28,10 @@ export const useSession = defineStore('session', {
     },
     hear(event: LiveEvent) {
       const takers: { readonly [T in LiveEvent['type']]: (e: Extract<LiveEvent, { type: T }>) => unknown } = {
-        hello: () => this.loadAll(),
+        hello: () => {
+          useDeliverables().begin()
+          return this.loadAll()
+        },
         timelines: (e) => useProblems().attempt(() => useTimelines().refresh(e.ids)),
         split: (e) => useTimelines().takeSplit(e),
         background: (e) => (useTimelines().background = [...e.work]),
