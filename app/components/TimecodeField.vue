@@ -26,7 +26,8 @@ function finish(keep: boolean) {
   if (!wrong.value) editing.value = false
 }
 function leave() {
-  finish(true)
+  // what Enter has taken already is not taken twice
+  if (editing.value) finish(true)
   editing.value = false
   wrong.value = false
 }
