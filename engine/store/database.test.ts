@@ -110,9 +110,9 @@ it('what was delivered is known again by what this edition makes of its sheet', 
   const viewing = Object.fromEntries(Object.entries(recipe).filter(([name]) => name !== 'scaler'))
   const set = (id: string, sheet: string) =>
     db.updateTable('deliverable').set({ sheet, identity: 'of before' }).where('id', '=', id).execute()
-  await set(sound!.id, JSON.stringify({ ...frozen, recipe }))
+  await set(sound!.id, JSON.stringify({ format: 2, value: { ...frozen, recipe } }))
   await set(damaged!.id, '{ damaged')
-  await set(copy!.id, JSON.stringify({ ...frozen, recipe: { ...viewing, kind: 'viewing' } }))
+  await set(copy!.id, JSON.stringify({ format: 2, value: { ...frozen, recipe: { ...viewing, kind: 'viewing' } } }))
   await identities(db as never)
   const after = await db.selectFrom('deliverable').select('identity').orderBy('run_id').orderBy('position').execute()
   expect(after.map((d) => d.identity)).toEqual([identitySum(frozen), null, null])

@@ -11,18 +11,15 @@ import { kept } from '../stored'
 export async function up(db: Kysely<unknown>): Promise<void> {
   const rows = await sql<{ id: string }>`select id from deliverable where identity is not null`.execute(db)
   for (const { id } of rows.rows) {
-    const found = await sql<{ sheet: string; scaler: string | null }>`
-      select sheet, iif(json_valid(sheet), json_extract(sheet, '$.recipe.scaler'), null) as scaler
-      from deliverable where id = ${id}`.execute(db)
-    const { sheet, scaler } = found.rows[0]!
-    await sql`update deliverable set identity = ${sumOf(id, sheet, scaler)} where id = ${id}`.execute(db)
+    const found = await sql<{ sheet: string }>`select sheet from deliverable where id = ${id}`.execute(db)
+    await sql`update deliverable set identity = ${sumOf(id, found.rows[0]!.sheet)} where id = ${id}`.execute(db)
   }
 }
 
-function sumOf(id: string, sheet: string, scaler: string | null): string | null {
+function sumOf(id: string, sheet: string): string | null {
   try {
     const frozen = kept.frozen.read(sheet, `deliverable ${id}`)
-    if (frozen.recipe.kind === 'viewing' && scaler === null) return null
+    if (frozen.recipe.kind === 'viewing' && !/"scaler":/.test(sheet)) return null
     return createHash('sha256').update(identityOf(frozen)).digest('hex')
   } catch {
     // a sheet that cannot be read is said where it is shown
