@@ -7,7 +7,7 @@ import type { Abilities } from '../core/recipe/output'
 import type { Recipe } from '../core/recipe/recipe'
 import type { Verdict } from '../core/spec/judge'
 import type { Spec } from '../core/spec/spec'
-import type { Deliverable, DeliverableSummary, Trouble } from './deliverables'
+import type { Became, Deliverable, DeliverableSummary, Trouble } from './deliverables'
 import type { Entry, Folder, StorageRoot, WatchState } from './files'
 import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
@@ -63,6 +63,7 @@ export const shelf: z.ZodType<Shelf> = z.object({
 const trouble: z.ZodType<Trouble> = z.object({
   ...{ rule: text, measure: text, verdict, blocks: z.boolean(), why: text },
 })
+const became: z.ZodType<Became> = z.object({ id: text, path: text, changed: z.array(text) })
 const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ timelineId: text, regionId: text, outletId: text, title: text, path: text, version: count },
   overrides: z.custom<DeliverableSummary['overrides']>((v) => typeof v === 'object' && v !== null),
@@ -74,7 +75,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
     pending: z.boolean(),
     undecided: z.boolean(),
   },
-  ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), delivered: text.nullable() },
+  ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), became: became.nullable() },
 })
 export const deliverableList: z.ZodType<DeliverableList> = z.object({
   revision: count,

@@ -46,6 +46,19 @@ export interface Trouble {
   readonly why: string
 }
 
+/** What was delivered of a deliverable before. */
+export interface Became {
+  /** Of the delivered one, for the handover. */
+  readonly id: string
+  /** Below its outlet's root. */
+  readonly path: string
+  /** Parts that have changed since, see core/deliverable/identity.ts; none when it would be made just so again. */
+  readonly changed: readonly string[]
+}
+
+/** Whether a deliverable is there already, as it would be made now. */
+export const isDelivered = (d: DeliverableSummary): boolean => d.became?.changed.length === 0
+
 /** A deliverable as lists show it; what each rule says of it is asked for by its key. */
 export interface DeliverableSummary extends DeliverableKey {
   readonly title: string
@@ -69,8 +82,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly fixable: readonly number[]
   /** Rules that keep it back or give reason for caution. */
   readonly trouble: readonly Trouble[]
-  /** Path of the file it was delivered as, proven, and has not changed since; null when there is none. */
-  readonly delivered: string | null
+  /** The proven file it was delivered as last, while that is there; null when there is none. */
+  readonly became: Became | null
 }
 
 /** Verdicts by their letter in `marks`. */
@@ -115,6 +128,6 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
         blocks: r.blocks,
         why: r.why,
       })),
-    delivered: null,
+    became: null,
   }
 }

@@ -2,6 +2,8 @@
 import type { ShownTimeline } from '../../contract/timelines'
 import { unitOf } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
+import { isDelivered } from '../../contract/deliverables'
+import { becameText, changedText } from '../lib/became'
 import { bytesText } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
@@ -86,6 +88,13 @@ const fileName = (p: string) => p.split('/').at(-1)
           <span class="outlet">{{ outletName(d.outletId) }}</span>
           <span class="num clip grow" :title="d.path">{{ fileName(d.path) }}</span>
           <span class="num quiet">{{ bytesText(d.bytes) }}</span>
+          <NuxtLink
+            v-if="d.became"
+            :to="{ path: '/handover', query: { item: d.became.id } }"
+            class="small"
+            :title="`${becameText(d)} ${d.became.path}`"
+            >{{ isDelivered(d) ? 'delivered' : `${changedText(d)} changed` }}</NuxtLink
+          >
           <NuxtLink
             v-if="d.trouble.length"
             :to="{ path: '/checks', query: { deliverable: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { DeliverableSummary } from '../../contract/deliverables'
+import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
+import { becameText } from '../lib/became'
 import { api } from '../lib/api'
 import { useRoots } from '../lib/roots'
 import { bytesText, plural, spanText } from '../lib/text'
@@ -24,7 +25,7 @@ const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
   `${d.timelineId}/${d.regionId}/${d.outletId}`
 const ready = computed(() => deliverables.all.filter((d) => d.cleared))
 const held = computed(() => deliverables.all.filter((d) => !d.cleared))
-const goes = (d: DeliverableSummary) => (d.delivered === null) !== turned.value.has(keyOf(d))
+const goes = (d: DeliverableSummary) => !isDelivered(d) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
 const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
 /** With how many others of the night a deliverable's pictures are read at once. */
@@ -108,9 +109,9 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
               <div class="clip" :title="d.title">{{ d.title }}</div>
               <div class="quiet small clip">
                 {{ timelineName(d.timelineId)
-                }}<template v-if="d.delivered">
-                  · unchanged since delivered as
-                  <span class="num" :title="d.delivered">{{ fileName(d.delivered) }}</span></template
+                }}<template v-if="d.became">
+                  · {{ becameText(d) }}{{ ' ' }}
+                  <span class="num" :title="d.became.path">{{ fileName(d.became.path) }}</span></template
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 >

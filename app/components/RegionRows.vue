@@ -3,6 +3,8 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { formatLength } from '../../core/time/timecode'
 import type { Region } from '../../core/split/region'
 import { worstVerdict } from '../../core/spec/judge'
+import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
+import { becameText } from '../lib/became'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
@@ -24,6 +26,12 @@ const goingTo = computed(() => {
   for (const d of deliverables.ofTimeline) out.set(d.regionId, [...(out.get(d.regionId) ?? []), d])
   return out
 })
+const fileName = (p: string) => p.split('/').at(-1)!
+function aboutDeliverable(d: DeliverableSummary): string {
+  const held = d.trouble.filter((x) => x.blocks).map((x) => x.why)
+  const was = d.became ? `${becameText(d)} ${fileName(d.became.path)}` : becameText(d)
+  return `${outletName(d.outletId)}: ${held.join(' ') || 'nothing fails'} · ${was}`
+}
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 
 function select(r: Region, e: MouseEvent) {
@@ -155,17 +163,17 @@ watch(
               <span class="quiet last">last</span>
             </div>
             <div class="row goes">
-              <span
-                v-for="d in goingTo.get(r.id) ?? []"
-                :key="d.outletId"
-                class="dest"
-                :title="`${outletName(d.outletId)}: ${
-                  d.trouble
-                    .filter((x) => x.blocks)
-                    .map((x) => x.why)
-                    .join(' ') || 'nothing fails'
-                }`"
-                ><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId) }}</span
+              <span v-for="d in goingTo.get(r.id) ?? []" :key="d.outletId" class="dest" :title="aboutDeliverable(d)"
+                ><VerdictMark :verdict="worstVerdict([d.verdict])" :size="9" />{{ outletName(d.outletId)
+                }}<NuxtLink
+                  v-if="d.became"
+                  :to="{ path: '/handover', query: { item: d.became.id } }"
+                  class="became"
+                  :class="{ changed: !isDelivered(d) }"
+                  :aria-label="`${outletName(d.outletId)}: ${becameText(d)} ${fileName(d.became.path)}`"
+                  @click.stop
+                  >{{ isDelivered(d) ? '✓' : '≠' }}</NuxtLink
+                ></span
               >
               <span v-if="!(goingTo.get(r.id) ?? []).length" class="quiet">goes nowhere yet</span>
             </div>
@@ -263,6 +271,14 @@ watch(
   gap: 4px;
   align-items: center;
   white-space: nowrap;
+}
+.became {
+  color: var(--moss);
+  text-decoration: none;
+  font-weight: 600;
+}
+.became.changed {
+  color: var(--ochre);
 }
 .fault {
   padding-left: 27px;

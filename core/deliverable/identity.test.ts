@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { identityOf } from './identity'
+import { changedParts, identityOf, partsOf, partText } from './identity'
+import { plainSettings } from '../recipe/settings'
 import type { FrozenDeliverable } from './sheet'
 
 const frozen = {
@@ -8,7 +9,7 @@ const frozen = {
   region: { id: 'r', name: 'Fog Bell', in: 0, out: 50, metadata: { 'production number': 'FA-103' } },
   chapters: [],
   outlet: { id: 'o', name: 'Osprey' },
-  recipe: { kind: 'sound', gain: 0 },
+  recipe: { ...plainSettings, kind: 'sound' },
   spec: { id: 'open', rules: [] },
   output: { container: 'wav', frames: 50, bytes: 100, problems: [] },
   route: [0, 1],
@@ -29,7 +30,6 @@ describe('a deliverable is known again', () => {
       { output: { ...frozen.output, bytes: 7, problems: [{ code: 'x', message: 'x' }] } },
     ],
     ['whatever its recipe says of what its kind does not have', { recipe: { ...frozen.recipe, burnName: true } }],
-    ['with a setting that came later, as every recipe was before', { recipe: { ...frozen.recipe, soundDepth: 24 } }],
     ['whatever the order of its keys', { region: Object.fromEntries(Object.entries(frozen.region).reverse()) }],
   ])('%s', (_, changes) => expect(same(changes)).toBe(true))
   it.each([
@@ -37,11 +37,32 @@ describe('a deliverable is known again', () => {
     ['its name', { region: { ...frozen.region, name: 'Fog' } }],
     ['its metadata', { region: { ...frozen.region, metadata: {} } }],
     ['its media', { source: { ...frozen.source, fingerprint: { ...frozen.source.fingerprint, content: 'abd' } } }],
-    ['a setting', { recipe: { kind: 'sound', gain: -3 } }],
-    ['a setting that came later', { recipe: { kind: 'sound', gain: 0, soundDepth: 16 } }],
+    ['a setting', { recipe: { ...frozen.recipe, gain: -3 } }],
+    ['a setting that every recipe was without', { recipe: { ...frozen.recipe, soundDepth: 16 } }],
     ['a rule of its recipient', { spec: { id: 'open', rules: [{ id: 'new' }] } }],
     ['its channels', { route: [1, 0] }],
     ['its outlet', { outlet: { id: 'p', name: 'Osprey' } }],
     ['a chapter', { chapters: [{ at: 3, name: 'Chain' }] }],
   ])('and is another with %s changed', (_, changes) => expect(same(changes)).toBe(false))
+})
+
+it('says nothing of settings that are what every recipe was before it had them', () => {
+  expect(Object.keys(partsOf(frozen)).filter((p) => p.startsWith('setting'))).toEqual([])
+})
+
+describe('what has changed since', () => {
+  const changed = (changes: object) =>
+    changedParts(partsOf(frozen), partsOf({ ...frozen, ...changes } as FrozenDeliverable)).map(partText)
+  it('is said part by part, edges and settings by their names', () => {
+    expect(changed({})).toEqual([])
+    expect(changed({ region: { ...frozen.region, in: 1, out: 49 } })).toEqual(['first frame', 'last frame'])
+    expect(changed({ region: { ...frozen.region, metadata: {} }, route: [1] })).toEqual(['papers', 'sound channels'])
+    expect(changed({ recipe: { ...frozen.recipe, gain: -3, soundDepth: 16 } })).toEqual(['gain', 'sound depth'])
+    expect(changed({ spec: { id: 'open', rules: [{ id: 'new' }] } })).toEqual(['what the recipient requires'])
+  })
+  it('tells of the file only where nothing that it follows from has changed', () => {
+    const output = { ...frozen.output, frames: 49 }
+    expect(changed({ output })).toEqual(['what is made of it'])
+    expect(changed({ output, region: { ...frozen.region, out: 49 } })).toEqual(['last frame'])
+  })
 })

@@ -1,10 +1,10 @@
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
-import { plainSettings, type RecipeSettings } from '../recipe/settings'
+import { plainSettings, settings, type Setting } from '../recipe/settings'
 import type { FrozenDeliverable } from './sheet'
 
 /** JSON in which the order of keys says nothing. */
-function canonical(value: unknown): string {
+function canonical(value: unknown = null): string {
   return JSON.stringify(value, (_, v: unknown) =>
     typeof v === 'object' && v !== null && !Array.isArray(v)
       ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))
@@ -12,31 +12,72 @@ function canonical(value: unknown): string {
   )
 }
 
+/** What a deliverable follows from, by part: each as text that is the same for the same. */
+export type Parts = Readonly<Record<string, string>>
+
 /**
  * The settings that say something about a file: those that its kind has, where they are not what every recipe was
  * before it had them. So a setting that a later edition brings makes no file another one.
  */
-function saidBy(recipe: Recipe): Partial<RecipeSettings> {
-  const said = recipeKind(recipe).settings.filter((s) => canonical(recipe[s]) !== canonical(plainSettings[s]))
-  return Object.fromEntries(said.map((s) => [s, recipe[s]]))
+function saidBy(recipe: Recipe): [string, string][] {
+  return recipeKind(recipe)
+    .settings.map((s): [Setting, string] => [s, canonical(recipe[s])])
+    .filter(([s, value]) => value !== canonical(plainSettings[s]))
+    .map(([s, value]) => [`setting ${s}`, value])
 }
 
 /**
  * What makes a deliverable the same one as another: the media it is made from, its region, and all that its outlet
  * asks. Where it goes, and what was forecast of it, is not part of that.
  */
-export function identityOf(d: FrozenDeliverable): string {
+export function partsOf(d: FrozenDeliverable): Parts {
   const { output, source, region, chapters, outlet, recipe, spec, route } = d
   const { problems: _problems, notes: _notes, bytes: _bytes, ...file } = output
-  return canonical({
-    media: source.fingerprint.content,
-    size: source.fingerprint.size,
-    region: { name: region.name, in: region.in, out: region.out, metadata: region.metadata },
+  const parts = {
+    media: [source.fingerprint.content, source.fingerprint.size],
+    name: region.name,
+    in: region.in,
+    out: region.out,
+    papers: region.metadata,
     chapters,
     outlet: outlet.id,
-    recipe: { kind: recipe.kind, ...saidBy(recipe) },
+    recipe: recipe.kind,
     spec,
     route,
     file,
-  })
+  }
+  const said = Object.entries(parts).map(([name, value]): [string, string] => [name, canonical(value)])
+  return Object.fromEntries([...said, ...saidBy(recipe)])
+}
+
+export const identityOf = (d: FrozenDeliverable): string => canonical(partsOf(d))
+
+/** What follows from other parts: said only where nothing else is different. */
+const following = new Set(['file'])
+
+/** The parts in which two deliverables differ; none when they are the same. */
+export function changedParts(before: Parts, now: Parts): string[] {
+  const names = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter((n) => before[n] !== now[n])
+  const own = names.filter((n) => !following.has(n))
+  return own.length ? own : names
+}
+
+const partWords: Readonly<Record<string, string>> = {
+  media: 'media',
+  name: 'name',
+  in: 'first frame',
+  out: 'last frame',
+  papers: 'papers',
+  chapters: 'chapters',
+  outlet: 'outlet',
+  recipe: 'kind of recipe',
+  spec: 'what the recipient requires',
+  route: 'sound channels',
+  file: 'what is made of it',
+}
+
+/** A part in words. */
+export function partText(part: string): string {
+  const setting = part.replace(/^setting /, '')
+  return partWords[part] ?? (setting in settings ? settings[setting as Setting].label.toLowerCase() : setting)
 }

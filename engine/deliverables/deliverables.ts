@@ -1,10 +1,11 @@
 import path from 'node:path'
-import { summaryOf, type DeliverableSummary } from '../../contract/deliverables'
+import { summaryOf, type Became, type DeliverableSummary } from '../../contract/deliverables'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
 import { freeze } from '../../core/deliverable/freeze'
 import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
+import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { collisions, freePath } from '../../core/deliverable/versions'
@@ -15,7 +16,7 @@ import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { changesAfter, lastChange } from '../store/changes'
-import { deliveredPaths, identitySum, problemOf } from '../store/deliverables'
+import { DeliveredFiles, identitySum, problemOf, shortParts, type DeliveredFile } from '../store/deliverables'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 
@@ -64,6 +65,8 @@ interface Kept {
   readonly by: By
   /** See {@link identitySum}; null while nothing was delivered that it could be. */
   readonly identity: string | null
+  /** See {@link shortParts}; null where nothing was delivered of it. */
+  readonly parts: Parts | null
   readonly summary: DeliverableSummary
 }
 
@@ -92,11 +95,15 @@ export class Deliverables {
   private readonly kept = new WeakMap<Draft, Kept>()
   private readonly named = new WeakMap<Draft, Name>()
 
+  private readonly handed: DeliveredFiles
+
   constructor(
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly queue: Queue,
-  ) {}
+  ) {
+    this.handed = new DeliveredFiles(db)
+  }
 
   /** Judges all of a situation; regions that have not been measured yet are queued for the workers. */
   async workOut(situation: Situation, today = new Date()): Promise<JudgedDraft[]> {
@@ -106,28 +113,42 @@ export class Deliverables {
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
     const out = new Map<string, DeliverableSummary>()
-    const delivered = await deliveredPaths(this.db)
-    const isThere = this.roots.glance()
+    const delivered = await this.delivery()
     for (const { draft, known } of await this.drafts(situation, today)) {
+      const key = keyText(draft.key)
       const by = byOf(known)
       const before = this.kept.get(draft)
+      const last = delivered.byKey.get(key) ?? null
       const same =
-        before && byKeys.every((k) => by[k] === before.by[k]) && (delivered.size === 0 || before.identity !== null)
-      let kept = same ? before : judgedAnew(by, draft, known, delivered.size > 0)
-      const there = kept.identity === null ? undefined : delivered.get(kept.identity)
-      const at = there && isThere(there.root, there.path) ? there.path : null
-      if (at !== kept.summary.delivered) kept = { ...kept, summary: { ...kept.summary, delivered: at } }
+        before &&
+        byKeys.every((k) => by[k] === before.by[k]) &&
+        (delivered.byIdentity.size === 0 || before.identity !== null) &&
+        (last === null || before.parts !== null)
+      let kept = same ? before : judgedAnew(by, draft, known, delivered.byIdentity.size > 0, last !== null)
+      const became = delivered.became(kept, last)
+      if (!sameFile(became, kept.summary.became)) kept = { ...kept, summary: { ...kept.summary, became } }
       if (kept !== before) this.kept.set(draft, kept)
-      out.set(keyText(draft.key), kept.summary)
+      out.set(key, kept.summary)
     }
     return out
   }
 
+  /** What was delivered and is still there, by what it is and by what it was made of. */
+  private async delivery() {
+    const isThere = this.roots.glance()
+    const files = (await this.handed.all()).filter((f) => isThere(f.root, f.path))
+    const byIdentity = new Map(files.map((f) => [f.identity, f]))
+    const became = ({ identity, parts }: Kept, last: DeliveredFile | null): Became | null => {
+      const alike = identity === null ? undefined : byIdentity.get(identity)
+      if (alike) return { id: alike.id, path: alike.path, changed: [] }
+      return last && { id: last.id, path: last.path, changed: changedParts(last.parts, parts!) }
+    }
+    return { byIdentity, byKey: new Map(files.map((f) => [f.key, f])), became }
+  }
+
   /** Identities of what was delivered and is still there. */
   async delivered(): Promise<Set<string>> {
-    const all = await deliveredPaths(this.db)
-    const isThere = this.roots.glance()
-    return new Set([...all].filter(([, file]) => isThere(file.root, file.path)).map(([identity]) => identity))
+    return new Set((await this.delivery()).byIdentity.keys())
   }
 
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
@@ -291,10 +312,20 @@ function byOf({ sound, pictures, target, room, paces, disk }: Known): By {
   return { sound, pictures, path: file, version, bad, enough, away: disk?.message, paces }
 }
 
-function judgedAnew(by: By, draft: Draft, known: Known, identified: boolean): Kept {
+/** `identified`: something was delivered that it could be; `parted`: something was delivered of it. */
+function judgedAnew(by: By, draft: Draft, known: Known, identified: boolean, parted: boolean): Kept {
   const judged = judgeDraft(draft, known)
-  return { by, identity: identified ? identitySum(freeze(judged, '')) : null, summary: summaryOf(judged) }
+  const frozen = identified || parted ? freeze(judged, '') : null
+  return {
+    by,
+    identity: frozen && identitySum(frozen),
+    parts: frozen && parted ? shortParts(frozen) : null,
+    summary: summaryOf(judged),
+  }
 }
+
+const sameFile = (a: Became | null, b: Became | null) =>
+  a === b || (a !== null && b !== null && a.id === b.id && a.changed.join() === b.changed.join())
 
 function doubledOf(drafts: readonly Draft[], names: readonly Name[]): Map<number, string> {
   const out = new Map<number, string>()

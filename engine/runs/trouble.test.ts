@@ -206,24 +206,27 @@ describe('running', () => {
     await engine.nights.start('first', 2)
     await drain(engine)
     const summary = async () => (await engine.live.list()).list.find((d) => d.timelineId === t.id)!
-    const first = (await summary()).delivered
+    const first = (await summary()).became?.path
     expect(first).toBe(`out${serial}/01_Fog_Bell.wav`)
     expect(await codeOf(engine.nights.start('again', 2))).toBe('run.empty')
     // asked for by its key, it is made once more
     const key = `${t.id}/${(await summary()).regionId}/${(await summary()).outletId}`
     await engine.nights.start('asked', 2, [key])
     await drain(engine)
-    expect((await summary()).delivered).toBe(`out${serial}/01_Fog_Bell_v02.wav`)
+    expect((await summary()).became?.path).toBe(`out${serial}/01_Fog_Bell_v02.wav`)
     // a file that is gone, or a region that changed, is not delivered
     for (const name of ['01_Fog_Bell.wav', '01_Fog_Bell_v02.wav']) rmSync(path.join(storage, `out${serial}`, name))
-    expect((await summary()).delivered).toBeNull()
+    expect((await summary()).became).toBeNull()
     await engine.nights.start('lost', 2)
     await drain(engine)
-    expect((await summary()).delivered).toBe(`out${serial}/01_Fog_Bell.wav`)
+    expect((await summary()).became?.path).toBe(`out${serial}/01_Fog_Bell.wav`)
     const { split, splitVersion } = await engine.timelines.get(t.id)
     const [region] = split.regions
     await engine.timelines.saveSplit(t.id, { ...split, regions: [{ ...region!, out: region!.out - 1 }] }, splitVersion)
-    expect((await summary()).delivered).toBeNull()
+    expect((await summary()).became).toMatchObject({ path: `out${serial}/01_Fog_Bell.wav`, changed: ['out'] })
+    const place = { recipe: recipe('sound', { gain: -3 }), folder: `out${serial}` }
+    await engine.outlets.save({ ...(await engine.outlets.list()).find((o) => o.id === 'o')!, ...place })
+    expect((await summary()).became!.changed).toEqual(['out', 'setting gain'])
   })
   it('keeps what fails a must-rule out of the run, and only that', async () => {
     const { t } = await ready({ spec: 'northmere' }, 'master')

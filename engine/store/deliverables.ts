@@ -4,7 +4,8 @@ import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { identityOf } from '../../core/deliverable/identity'
+import { identityOf, partsOf, type Parts } from '../../core/deliverable/identity'
+import { keyText } from '../../core/deliverable/outlet'
 import { noteChange } from './changes'
 import type { Db, DeliverableRow, Tables } from './database'
 import { kept } from './stored'
@@ -49,16 +50,58 @@ export function provenColumns(item: FrozenDeliverable, finalPath: string, proof:
 /** The sum that a deliverable is known again by. */
 export const identitySum = (d: FrozenDeliverable) => createHash('sha256').update(identityOf(d)).digest('hex')
 
-/** Paths of what was delivered and proven, by its identity; the newest of several. */
-export async function deliveredPaths(db: Db): Promise<Map<string, { root: string; path: string }>> {
-  const rows = await db
-    .selectFrom('deliverable')
-    .select(['identity', 'root', 'final_path'])
-    .where('state', '=', 'done')
-    .where('identity', 'is not', null)
-    .orderBy('finished')
-    .execute()
-  return new Map(rows.map((r) => [r.identity!, { root: r.root, path: r.final_path! }]))
+/** A file that was delivered and proven, and what it followed from. */
+export interface DeliveredFile {
+  readonly id: string
+  readonly identity: string
+  readonly root: string
+  readonly path: string
+  /** See {@link keyText}. */
+  readonly key: string
+  /** See {@link shortParts}. */
+  readonly parts: Parts
+}
+
+/** Parts with sums in the place of long texts: only whether they differ is asked. */
+export const shortParts = (d: FrozenDeliverable): Parts =>
+  Object.fromEntries(
+    Object.entries(partsOf(d)).map(([name, text]) => [
+      name,
+      text.length > 60 ? createHash('sha256').update(text).digest('base64') : text,
+    ]),
+  )
+
+/** What was delivered, oldest first; no sheet is read twice. */
+export class DeliveredFiles {
+  private readonly read = new Map<string, Pick<DeliveredFile, 'key' | 'parts'>>()
+
+  constructor(private readonly db: Db) {}
+
+  async all(): Promise<DeliveredFile[]> {
+    const rows = await this.db
+      .selectFrom('deliverable')
+      .select(['id', 'identity', 'root', 'final_path'])
+      .where('state', '=', 'done')
+      .where('identity', 'is not', null)
+      .orderBy('finished')
+      .execute()
+    for (const { id } of rows) if (!this.read.has(id)) this.read.set(id, await this.readOne(id))
+    return rows.map((r) => ({
+      ...{ id: r.id, identity: r.identity!, root: r.root, path: r.final_path! },
+      ...this.read.get(r.id)!,
+    }))
+  }
+
+  private async readOne(id: string): Promise<Pick<DeliveredFile, 'key' | 'parts'>> {
+    try {
+      const d = frozenOf(await deliverableRow(this.db, id))
+      const key = keyText({ timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id })
+      return { key, parts: shortParts(d) }
+    } catch {
+      // a sheet that cannot be read is said where it is shown; its file is still known by its identity
+      return { key: '', parts: {} }
+    }
+  }
 }
 
 /** Keeps a frozen deliverable at its place in a run. */
