@@ -13,6 +13,7 @@ const { folder } = application(async () => {
     shots: [scene('bell'), scene('gannets')],
     channels: [silence, silence],
   })
+  await smallReel(path.join(folder, 'storage', 'plain.mov'), { pictures: 'v210' })
 })
 pageOfApplication()
 
@@ -96,6 +97,20 @@ it('shows every frame that is stepped to, from pictures the page holds', async (
     () => performance.getEntriesByType('resource').filter((e) => e.name.includes('w=1040')).length,
   )
   expect(asked).toBe(0)
+})
+
+it('shows nothing of one timeline on another, also where the page cannot play it', async () => {
+  await page.keyboard.press('Home')
+  await expect.poll(async () => (await shown(1))[0]!.counter).toBe(0)
+  const [first] = await ask<{ id: string }[]>('timelines')
+  const second = await ask<{ id: string }>('timelines', 'POST', { media: { root: 'storage', path: 'plain.mov' } })
+  const choice = page.getByRole('combobox', { name: 'Timeline in hand' })
+  await choice.selectOption(second.id)
+  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain(second.id)
+  await page.locator('.picture canvas').waitFor({ state: 'hidden' })
+  await expect.poll(() => page.locator('.picture img').getAttribute('src')).toContain('w=1040')
+  await choice.selectOption(first!.id)
+  await page.locator('.picture canvas').waitFor()
 })
 
 it('gives ranges of the file, and none of what is not there', async () => {

@@ -16,13 +16,17 @@ const sharp = ref(false)
 const rate = computed(() => props.timeline.model.rate.num / props.timeline.model.rate.den)
 /** Whether a picture that the page decoded itself covers it. */
 const covered = ref(false)
-/** How long the playhead rests before large pictures are decoded, ms. */
-const rest = 250
+/** The frame of this timeline that the page has drawn itself. */
+let drawn = -1
+/** How long the playhead rests before large pictures are decoded; and how long the page may take for its own, ms. */
+const [rest, patience] = [250, 2000]
 let player: Player | null = null
 watch(
   () => frameUrl(props.timeline, 0, 0),
   () => {
     player?.close()
+    drawn = -1
+    covered.value = false
     const { id, fingerprint, assembled, info } = props.timeline
     const ready = () => (desk.playing ? player?.play(desk.playhead, desk.playing) : hold())
     const came = (frame: number) => frame === desk.playhead && desk.playing === 0 && drawHeld()
@@ -33,9 +37,6 @@ watch(
   },
   { immediate: true },
 )
-
-/** The frame that the page has drawn itself. */
-let drawn = -1
 
 /** Covers the server's picture with one of ours. */
 function cover(image: VideoFrame | ImageBitmap, width: number, height: number) {
@@ -88,13 +89,20 @@ watch(
 
 /** Shows the frame at the playhead: at once when it is held, else small at first. */
 function show() {
+  clearTimeout(settle)
   const frame = desk.playhead
   if (player?.holds(frame)) hold()
   if (drawHeld()) return
-  sharp.value = false
-  picture.value = frameUrl(props.timeline, frame, 480)
+  // what was played last may be this very frame
+  sharp.value = covered.value && drawn === frame
+  if (!sharp.value) picture.value = frameUrl(props.timeline, frame, 480)
   // large pictures are decoded only where the playhead comes to rest
-  settle = setTimeout(() => (player?.playable ? hold() : loadSharp(frame)), rest)
+  settle = setTimeout(() => {
+    if (!player?.playable) return loadSharp(frame)
+    hold()
+    // what the page cannot decode, the server may
+    if (!sharp.value) settle = setTimeout(() => loadSharp(frame), patience)
+  }, rest)
 }
 
 function loadSharp(frame: number) {
