@@ -29,6 +29,7 @@ it('gives the same list while nothing is different', async () => {
   const live = liveOf(() => Promise.resolve(path))
   const first = await live.list()
   expect(await live.list()).toBe(first)
+  expect(Object.isFrozen(first)).toBe(true)
   path = 'v02'
   expect(await live.list()).not.toBe(first)
 })

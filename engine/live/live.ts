@@ -59,12 +59,12 @@ export class Live {
     this.listeners.clear()
   }
 
-  /** Every deliverable as it is now; the same object as before when nothing is different. */
+  /** Every deliverable as it is now; the same object as before, frozen, when nothing is different. */
   async list(): Promise<DeliverableList> {
     // also without a change of ours: names and room are the disk's, and a day ends
     await this.refresh()
     const { revision } = this
-    if (this.listed.revision !== revision) this.listed = { revision, list: [...this.summaries.values()] }
+    if (this.listed.revision !== revision) this.listed = Object.freeze({ revision, list: [...this.summaries.values()] })
     return this.listed
   }
 

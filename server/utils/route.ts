@@ -70,14 +70,14 @@ export function route<R extends RouteName>(
   })
 }
 
-/** Answers as they go out; one that is the same object as before is not written again. */
+/** Frozen answers as they went out: the same one is not written again. */
 const encoded = new WeakMap<object, Buffer>()
 
 function encode(event: H3Event<EventHandlerRequest>, answer: object): unknown {
   // a stream or bytes are no JSON
   if (!Array.isArray(answer) && Object.getPrototypeOf(answer) !== Object.prototype) return answer
   const bytes = encoded.get(answer) ?? Buffer.from(JSON.stringify(answer))
-  encoded.set(answer, bytes)
+  if (Object.isFrozen(answer)) encoded.set(answer, bytes)
   setResponseHeader(event, 'content-type', 'application/json')
   return bytes
 }
