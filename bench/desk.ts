@@ -109,6 +109,8 @@ function manyRules(): Spec {
 
 /** How long stations take to open anew, and how Checks scrolls. */
 async function pages(page: Page, url: string, print: Print): Promise<void> {
+  // the background pass is for both cores
+  await page.locator('.area > .pass').waitFor({ state: 'detached', timeout: 600_000 })
   const shown = {
     desk: '.region .dest',
     outlets: 'td.on .name',

@@ -39,7 +39,7 @@ export async function stepping(folder: string, print: (name: string, figures: st
     await page.goto(`http://127.0.0.1:${port}/desk`)
     await page.locator('.played').waitFor()
     // the background pass is for both cores
-    await page.locator('.pass').waitFor({ state: 'detached', timeout: 300_000 })
+    await page.locator('.area > .pass').waitFor({ state: 'detached', timeout: 300_000 })
     await page.waitForTimeout(3000)
     const { times, held } = await step(page)
     const range = `worst ${times.at(-1)!.toFixed(0)}; ${held} of ${steps} were held; goal ≤ 16`
