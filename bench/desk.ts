@@ -109,8 +109,12 @@ function manyRules(): Spec {
 
 /** How long stations take to open anew, and how Checks scrolls. */
 async function pages(page: Page, url: string, print: Print): Promise<void> {
-  // the background pass is for both cores
-  await page.locator('.area > .pass').waitFor({ state: 'detached', timeout: 600_000 })
+  // the background pass, and measuring what it found in regions, are for both cores
+  for (let i = 0; i < 300; i++) {
+    const { list } = (await (await fetch(`${url}/api/deliverables`)).json()) as { list: { pending: boolean }[] }
+    if (!list.some((d) => d.pending)) break
+    await page.waitForTimeout(2000)
+  }
   const shown = {
     desk: '.region .dest',
     outlets: 'td.on .name',
