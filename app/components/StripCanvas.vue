@@ -14,9 +14,10 @@ import {
   frameAt,
   troublesOf,
   yOf,
+  type Palette,
   type StripView,
 } from '../lib/strip'
-import { usePalette } from '../lib/palette'
+import { useDrawing } from '../lib/drawing'
 import { useEditor } from '../stores/editor'
 import { useView } from '../stores/view'
 
@@ -41,22 +42,9 @@ const aspect = computed(() => {
   return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
 })
 
-let asked = 0
-function redraw() {
-  if (!asked) asked = requestAnimationFrame(draw)
-}
-const palette = usePalette(redraw)
-function draw() {
-  asked = 0
-  const c = canvas.value
-  const g = c?.getContext('2d')
-  if (!c || !g || !desk.model) return
-  const ratio = window.devicePixelRatio || 1
-  if (c.width !== Math.round(size.width * ratio) || c.height !== Math.round(size.height * ratio)) {
-    c.width = Math.round(size.width * ratio)
-    c.height = Math.round(size.height * ratio)
-  }
-  g.setTransform(ratio, 0, 0, ratio, 0, 0)
+const redraw = useDrawing(canvas, () => size, draw)
+function draw(g: CanvasRenderingContext2D, colours: Palette) {
+  if (!desk.model) return
   drawStrip(
     g,
     view.value,
@@ -83,7 +71,7 @@ function draw() {
       aspect: aspect.value,
       image: (frame) => still(frameUrl(props.timeline, frame, 160), redraw),
     },
-    palette.colours,
+    colours,
   )
 }
 
@@ -239,7 +227,6 @@ onMounted(() => {
 })
 onBeforeUnmount(() => {
   observer?.disconnect()
-  cancelAnimationFrame(asked)
 })
 </script>
 

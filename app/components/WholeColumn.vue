@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
 import { formatTimecode } from '../../core/time/timecode'
-import { usePalette } from '../lib/palette'
+import { useDrawing } from '../lib/drawing'
 import { flags, troublesOf } from '../lib/strip'
 import { drawWhole, wholeFrame, wholeWidth } from '../lib/whole'
 import { useEditor } from '../stores/editor'
@@ -32,24 +32,9 @@ const content = computed(() => ({
   window: view.window,
 }))
 
-let asked = 0
-function redraw() {
-  if (!asked) asked = requestAnimationFrame(draw)
-}
-const palette = usePalette(redraw)
-function draw() {
-  asked = 0
-  const c = canvas.value
-  const g = c?.getContext('2d')
-  if (!c || !g || view.height === 0) return
-  const ratio = window.devicePixelRatio || 1
-  const [width, height] = [wholeWidth * ratio, Math.round(view.height * ratio)]
-  if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
-  g.setTransform(ratio, 0, 0, ratio, 0, 0)
-  drawWhole(g, view.height, content.value, palette.colours)
-}
+const size = () => ({ width: wholeWidth, height: view.height })
+const redraw = useDrawing(canvas, size, (g, colours) => drawWhole(g, view.height, content.value, colours))
 watch([content, () => view.height], redraw)
-onBeforeUnmount(() => cancelAnimationFrame(asked))
 
 function goTo(e: PointerEvent) {
   view.centre(wholeFrame(e.offsetY, desk.length, view.height))
