@@ -2,8 +2,7 @@
 import type { ShownTimeline } from '../../contract/timelines'
 import { unitOf } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
-import { isDelivered } from '../../contract/deliverables'
-import { becameText, changedText } from '../lib/became'
+import { becameShort, becameText } from '../lib/became'
 import { bytesText } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
@@ -93,7 +92,7 @@ const fileName = (p: string) => p.split('/').at(-1)
             :to="{ path: '/handover', query: { item: d.became.id } }"
             class="small"
             :title="`${becameText(d)} ${d.became.path}`"
-            >{{ isDelivered(d) ? 'delivered' : `${changedText(d)} changed` }}</NuxtLink
+            >{{ becameShort(d) }}</NuxtLink
           >
           <NuxtLink
             v-if="d.trouble.length"

@@ -10,6 +10,7 @@ const signs: [string, string][] = [
   ['hatching', 'media that is missing, or not as it should be'],
   ['bracket', 'a region; its line leads to its row'],
   ['▸', 'a chapter marker'],
+  ['✓ ≠ in a row', 'delivered, and unchanged or changed since; a click leads to the file'],
   ['left edge', 'the whole timeline: regions, faults, loudness, and what is in view; drag there to go'],
 ]
 const groups: [string, [string, string][]][] = [

@@ -7,5 +7,11 @@ export function becameText(d: DeliverableSummary): string {
   return isDelivered(d) ? 'unchanged since delivered as' : `${changedText(d)} changed since`
 }
 
-/** What has changed since it was delivered, in words. */
-export const changedText = (d: DeliverableSummary): string => d.became?.changed.map(partText).join(', ') ?? ''
+const changedText = (d: DeliverableSummary): string => d.became?.changed.map(partText).join(', ') ?? ''
+
+/** The same in a few words, where room is short. */
+export function becameShort(d: DeliverableSummary): string {
+  const count = d.became?.changed.length ?? 0
+  if (count === 0) return 'delivered'
+  return count > 2 ? `${count} things changed` : `${changedText(d)} changed`
+}
