@@ -193,7 +193,7 @@ export async function countersInChromium(
   let duration = 0
   for (const n of frames) {
     const shot = await page.evaluate(
-      async ({ src, at }) => {
+      async ({ src, at, each }) => {
         const video = document.createElement('video')
         video.muted = true
         video.preload = 'auto'
@@ -202,8 +202,15 @@ export async function countersInChromium(
           video.onloadeddata = resolve
           video.onerror = () => reject(new Error(`Chromium cannot play ${src}: ${video.error?.message}`))
         })
-        await new Promise((resolve) => {
-          video.onseeked = resolve
+        // a canvas may still be given the picture before when the seek has ended: wait until the new one is presented,
+        // or long enough that what is shown then is what the file gives
+        await new Promise<void>((resolve) => {
+          const shown: VideoFrameRequestCallback = (_, { mediaTime }) => {
+            if (mediaTime > at - each && mediaTime <= at) resolve()
+            else video.requestVideoFrameCallback(shown)
+          }
+          video.requestVideoFrameCallback(shown)
+          video.onseeked = () => setTimeout(resolve, 5000)
           video.currentTime = at
         })
         const canvas = document.createElement('canvas')
@@ -221,7 +228,7 @@ export async function countersInChromium(
         for (let i = 0; i < luma.length; i += 8192) text += String.fromCharCode(...luma.subarray(i, i + 8192))
         return { width: canvas.width, luma: btoa(text), duration: video.duration }
       },
-      { src, at: ((n + 0.5) * rate.den) / rate.num },
+      { src, at: ((n + 0.5) * rate.den) / rate.num, each: rate.den / rate.num },
     )
     duration = shot.duration
     out.push(readCounter(new Uint8Array(Buffer.from(shot.luma, 'base64')), shot.width))
