@@ -182,6 +182,26 @@ export async function ask<T>(what: string, method = 'GET', body?: unknown): Prom
   return (await r.json()) as T
 }
 
+/**
+ * Seeks in a video on the page, to a time within the picture that is wanted (s; `each`: how long a picture lasts at
+ * most). What is drawn from the video may still be the picture before when the seek has ended: this waits until the
+ * new one is presented, or so long that what is shown then is what the file gives.
+ */
+export function seeking(page: Page) {
+  return page.evaluateHandle(
+    () => (video: HTMLVideoElement, at: number, each: number) =>
+      new Promise<void>((resolve) => {
+        const shown: VideoFrameRequestCallback = (_, { mediaTime }) => {
+          if (mediaTime > at - each && mediaTime <= at) resolve()
+          else video.requestVideoFrameCallback(shown)
+        }
+        video.requestVideoFrameCallback(shown)
+        video.onseeked = () => setTimeout(resolve, 5000)
+        video.currentTime = at
+      }),
+  )
+}
+
 /** Frame numbers that Chromium shows at given frames of a video file, read from its own pixels. */
 export async function countersInChromium(
   page: Page,
@@ -191,9 +211,10 @@ export async function countersInChromium(
 ): Promise<{ numbers: (number | null)[]; duration: number }> {
   const out: (number | null)[] = []
   let duration = 0
+  const seek = await seeking(page)
   for (const n of frames) {
     const shot = await page.evaluate(
-      async ({ src, at, each }) => {
+      async ({ seek, src, at, each }) => {
         const video = document.createElement('video')
         video.muted = true
         video.preload = 'auto'
@@ -202,17 +223,7 @@ export async function countersInChromium(
           video.onloadeddata = resolve
           video.onerror = () => reject(new Error(`Chromium cannot play ${src}: ${video.error?.message}`))
         })
-        // a canvas may still be given the picture before when the seek has ended: wait until the new one is presented,
-        // or long enough that what is shown then is what the file gives
-        await new Promise<void>((resolve) => {
-          const shown: VideoFrameRequestCallback = (_, { mediaTime }) => {
-            if (mediaTime > at - each && mediaTime <= at) resolve()
-            else video.requestVideoFrameCallback(shown)
-          }
-          video.requestVideoFrameCallback(shown)
-          video.onseeked = () => setTimeout(resolve, 5000)
-          video.currentTime = at
-        })
+        await seek(video, at, each)
         const canvas = document.createElement('canvas')
         canvas.width = video.videoWidth
         canvas.height = video.videoHeight
@@ -228,7 +239,7 @@ export async function countersInChromium(
         for (let i = 0; i < luma.length; i += 8192) text += String.fromCharCode(...luma.subarray(i, i + 8192))
         return { width: canvas.width, luma: btoa(text), duration: video.duration }
       },
-      { src, at: ((n + 0.5) * rate.den) / rate.num, each: rate.den / rate.num },
+      { seek, src, at: ((n + 0.5) * rate.den) / rate.num, each: rate.den / rate.num },
     )
     duration = shot.duration
     out.push(readCounter(new Uint8Array(Buffer.from(shot.luma, 'base64')), shot.width))

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openMedia } from '../core/container/registry'
 import { decodeV210, v210Size } from '../core/codec/v210/v210'
 import { openFile } from '../engine/storage/disk'
-import { openBrowser, record } from './browser'
+import { openBrowser, record, seeking } from './browser'
 import { drain, outlet, recipe, scratchFolder, testEngine } from './fixtures'
 
 // A full-range recording of the browser becomes a viewing copy and a master: what does the browser see in them?
@@ -28,31 +28,34 @@ interface Sample {
 }
 
 /** The middle of each field as the browser decodes it, and how it says that is to be understood. */
-function decoded(page: Page, base64: string): Promise<Sample[]> {
-  return page.evaluate(async (base64) => {
-    const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))
-    const video = document.createElement('video')
-    video.muted = true
-    video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/mp4' }))
-    await new Promise((resolve, reject) => {
-      video.onloadeddata = resolve
-      video.onerror = () => reject(new Error(video.error?.message))
-    })
-    const samples = []
-    for (let i = 0; i < 6; i++) {
-      video.currentTime = i * 0.5 + 0.3
-      await new Promise((resolve) => (video.onseeked = resolve))
-      const frame = new VideoFrame(video)
-      const data = new Uint8Array(frame.allocationSize())
-      const layout = await frame.copyTo(data)
-      const at = (plane: number, x: number, y: number) => data[layout[plane]!.offset + y * layout[plane]!.stride + x]!
-      const half = frame.format === 'NV12' ? [at(1, 320, 90), at(1, 321, 90)] : [at(1, 160, 90), at(2, 160, 90)]
-      const { fullRange, matrix } = frame.colorSpace
-      samples.push({ yuv: [at(0, 320, 180), ...half], fullRange, matrix })
-      frame.close()
-    }
-    return samples
-  }, base64)
+async function decoded(page: Page, base64: string): Promise<Sample[]> {
+  const seek = await seeking(page)
+  return page.evaluate(
+    async ({ seek, base64 }) => {
+      const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))
+      const video = document.createElement('video')
+      video.muted = true
+      video.src = URL.createObjectURL(new Blob([bytes], { type: 'video/mp4' }))
+      await new Promise((resolve, reject) => {
+        video.onloadeddata = resolve
+        video.onerror = () => reject(new Error(video.error?.message))
+      })
+      const samples = []
+      for (let i = 0; i < 6; i++) {
+        await seek(video, i * 0.5 + 0.3, 0.2)
+        const frame = new VideoFrame(video)
+        const data = new Uint8Array(frame.allocationSize())
+        const layout = await frame.copyTo(data)
+        const at = (plane: number, x: number, y: number) => data[layout[plane]!.offset + y * layout[plane]!.stride + x]!
+        const half = frame.format === 'NV12' ? [at(1, 320, 90), at(1, 321, 90)] : [at(1, 160, 90), at(2, 160, 90)]
+        const { fullRange, matrix } = frame.colorSpace
+        samples.push({ yuv: [at(0, 320, 180), ...half], fullRange, matrix })
+        frame.close()
+      }
+      return samples
+    },
+    { seek, base64 },
+  )
 }
 
 /** R′G′B′ of BT.709 (ITU-R BT.709 3.3 to 3.5), 0 … 255. The browser's own display rounds its factors too coarsely. */
