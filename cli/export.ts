@@ -145,7 +145,7 @@ async function lay(
   for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
   const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
-  const way = list ? 'list' : args.cuts ? 'events' : 'whole'
+  const way = list ? 'file' : args.cuts ? 'events' : 'whole'
   const listed = rangesBy(way, { timeline: t.model, ...(list ? { list } : {}) })
   const ranges = listed.filter((r) => goesTo(r, args.outlet))
   if (ranges.length < listed.length)

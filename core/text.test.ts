@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { bytesText, decodeText, listed, plural } from './text'
+import { bytesText, decodeText, listed, plural, templatePieces } from './text'
 
 describe('text of a file that does not say its encoding', () => {
   const bytes = (...list: number[]) => Uint8Array.from(list)
@@ -42,3 +42,11 @@ describe('words', () => {
     expect([listed([]), listed(['a']), listed(['a', 'b', 'c'], 'or')]).toEqual(['', 'a', 'a, b or c'])
   })
 })
+
+it('parts templates into text and fields; braces that match nothing stay text', () =>
+  expect(templatePieces('a{region:2}{b} {3} }{')).toEqual([
+    { text: 'a' },
+    { field: 'region', prefix: 2 },
+    { field: 'b', prefix: null },
+    { text: ' {3} }{' },
+  ]))

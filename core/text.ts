@@ -20,6 +20,24 @@ export function listed(names: readonly string[], last = 'and'): string {
   return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
 }
 
+/** A piece of a template: literal text, or a field with the number of letters that are taken of it. */
+export type TemplatePiece = { readonly text: string } | { readonly field: string; readonly prefix: number | null }
+
+/**
+ * Splits a template in the syntax of RFC 6570: `{field}` and the prefix form `{field:3}`. Unmatched braces stay text.
+ */
+export function templatePieces(template: string): TemplatePiece[] {
+  const out: TemplatePiece[] = []
+  let at = 0
+  for (const m of template.matchAll(/\{([A-Za-z_][A-Za-z0-9_]*)(?::([1-9]\d{0,3}))?\}/g)) {
+    if (m.index > at) out.push({ text: template.slice(at, m.index) })
+    out.push({ field: m[1]!, prefix: m[2] ? Number(m[2]) : null })
+    at = m.index + m[0].length
+  }
+  if (at < template.length) out.push({ text: template.slice(at) })
+  return out
+}
+
 /** Windows-1252 from 0x80 to 0x9F, where Latin-1 has no letters; decoders of some runtimes take it for Latin-1. */
 const windows1252 = '€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008DŽ\u008F\u0090‘’“”•–—˜™š›œ\u009DžŸ'
 

@@ -1,8 +1,16 @@
 <script setup lang="ts">
-import { nameFields, parsePattern } from '../../core/deliverable/names'
+import { templatePieces } from '../../core/text'
 
-/** A name pattern with its fields told apart from plain text, and fields to put in. */
-const props = defineProps<{ pattern: string; extension: string }>()
+/** A name pattern with its fields told apart from plain text, and fields to put in; `live` tells of every letter. */
+const props = withDefaults(
+  defineProps<{
+    pattern: string
+    fields: Readonly<Record<string, { readonly text: string }>>
+    extension?: string
+    live?: boolean
+  }>(),
+  { extension: '', live: false },
+)
 const emit = defineEmits<{ change: [pattern: string] }>()
 const input = ref<HTMLInputElement>()
 const text = ref(props.pattern)
@@ -10,7 +18,7 @@ watch(
   () => props.pattern,
   (p) => (text.value = p),
 )
-const parts = computed(() => parsePattern(text.value))
+const parts = computed(() => templatePieces(text.value))
 
 const fieldText = (field: string, prefix: number | null) => `{${field}${prefix ? `:${prefix}` : ''}}`
 function insert(field: string) {
@@ -36,7 +44,9 @@ function pick(list: HTMLSelectElement) {
       <div class="shown" aria-hidden="true">
         <template v-for="(p, i) in parts" :key="i"
           ><span v-if="'text' in p">{{ p.text }}</span
-          ><span v-else :class="p.known ? 'known' : 'unknown'">{{ fieldText(p.field, p.prefix) }}</span></template
+          ><span v-else :class="p.field in fields ? 'known' : 'unknown'">{{
+            fieldText(p.field, p.prefix)
+          }}</span></template
         >
       </div>
       <input
@@ -44,14 +54,15 @@ function pick(list: HTMLSelectElement) {
         v-model="text"
         aria-label="Name pattern"
         spellcheck="false"
+        @input="live && emit('change', text)"
         @change="emit('change', text)"
         @keydown.enter.prevent="emit('change', text)"
       />
     </div>
-    <span class="quiet num">{{ extension }}</span>
+    <span v-if="extension" class="quiet num">{{ extension }}</span>
     <select :value="''" aria-label="Put in a field" @change="pick($event.target as HTMLSelectElement)">
       <option value="" disabled>+ field</option>
-      <option v-for="(field, f) in nameFields" :key="f" :value="f">{{ f }}: {{ field.text }}</option>
+      <option v-for="(field, f) in fields" :key="f" :value="f">{{ f }}: {{ field.text }}</option>
     </select>
   </div>
 </template>

@@ -3,6 +3,7 @@ import type { DeliverableSummary } from '../../contract/deliverables'
 import type { Outlet } from '../../core/deliverable/outlet'
 import { collisions } from '../../core/deliverable/versions'
 import { bytesText, plural } from '../lib/text'
+import { nameFields } from '../../core/deliverable/names'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
 import { useShelf } from '../stores/shelf'
@@ -51,6 +52,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
         </div>
         <PatternEditor
           v-if="outlet"
+          :fields="nameFields"
           :pattern="outlet.pattern"
           :extension="`.${outlet.recipe.container}`"
           @change="(p) => p !== outlet!.pattern && shelf.save({ ...outlet!, pattern: p })"

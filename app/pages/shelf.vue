@@ -8,6 +8,7 @@ import type { Recipe } from '../../core/recipe/recipe'
 import { recipeKind } from '../../core/recipe/registry'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
+import { nameFields } from '../../core/deliverable/names'
 import { useDeliverables } from '../stores/deliverables'
 import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
@@ -191,6 +192,7 @@ const available = (r: Recipe) =>
         </select>
         <label>Names</label
         ><PatternEditor
+          :fields="nameFields"
           :pattern="draft.pattern"
           :extension="`.${draft.recipe.container}`"
           @change="(p) => (draft!.pattern = p)"

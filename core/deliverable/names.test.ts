@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
-import { expandPattern, fileSafe, parsePattern, unusable, type NameContext } from './names'
+import { expandPattern, fileSafe, unusable, type NameContext } from './names'
 import { collisions, freePath } from './versions'
 
 const rate = makeRate(25)
@@ -56,13 +56,6 @@ describe('name patterns (RFC 6570 forms)', () => {
     ['{timeline}_{outlet}_{timecode}_{length}', 'Reel_1_Northmere_10000000_200'],
     ['{date}_{weekday}_{production}_{source}', '2026-11-25_Wednesday_FA-104_reel'],
   ])('%s', (pattern, path) => expect(expandPattern(pattern, context)).toBe(path))
-  it('tells known fields from unknown ones and from text', () => {
-    expect(parsePattern('a{region:2}{oops}')).toEqual([
-      { text: 'a' },
-      { field: 'region', prefix: 2, known: true },
-      { field: 'oops', prefix: null, known: false },
-    ])
-  })
   it('makes any value safe', () => {
     fc.assert(
       fc.property(fc.string(), (v) => {

@@ -1,13 +1,10 @@
 import type { Output } from '../recipe/output'
 import { rateLabel } from '../time/rate'
+import { templatePieces } from '../text'
 import { formatTimecode } from '../time/timecode'
 import type { Timeline } from '../timeline/model'
 import type { Region } from '../split/region'
 import { versionLabel } from './versions'
-
-/** A piece of a name pattern: literal text, or a field with an optional prefix length. */
-export type Piece =
-  { readonly text: string } | { readonly field: string; readonly prefix: number | null; readonly known: boolean }
 
 /** What a name can be built from. */
 export interface NameContext {
@@ -62,21 +59,6 @@ export const nameFields = {
 export type NameField = keyof typeof nameFields
 
 /**
- * Splits a pattern in the syntax of RFC 6570: `{field}` and the prefix form `{field:3}`. Unmatched braces stay text.
- */
-export function parsePattern(pattern: string): Piece[] {
-  const out: Piece[] = []
-  let at = 0
-  for (const m of pattern.matchAll(/\{([A-Za-z_][A-Za-z0-9_]*)(?::([1-9]\d{0,3}))?\}/g)) {
-    if (m.index > at) out.push({ text: pattern.slice(at, m.index) })
-    out.push({ field: m[1]!, prefix: m[2] ? Number(m[2]) : null, known: m[1]! in nameFields })
-    at = m.index + m[0].length
-  }
-  if (at < pattern.length) out.push({ text: pattern.slice(at) })
-  return out
-}
-
-/**
  * A value made fit for one part of a path on any system: no separators, no reserved characters, blanks as underscores.
  */
 export function fileSafe(value: string): string {
@@ -93,10 +75,10 @@ export function fileSafe(value: string): string {
  * The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen.
  */
 export function expandPattern(pattern: string, context: NameContext): string {
-  return parsePattern(pattern)
+  return templatePieces(pattern)
     .map((p) => {
       if ('text' in p) return p.text
-      if (!p.known) return `{${p.field}}`
+      if (!(p.field in nameFields)) return `{${p.field}}`
       const value = [...fileSafe(nameFields[p.field as NameField].value(context))]
       return (p.prefix === null ? value : value.slice(0, p.prefix)).join('')
     })

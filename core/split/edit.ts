@@ -17,16 +17,17 @@ function change(split: Split, id: string, to: (r: Region) => Region): Split {
   )
 }
 
-/** Adds a region for each range. */
+/** Adds a region for each range, with the metadata and the chapters that came with it. */
 export function addRegions(
   split: Split,
   ranges: readonly NamedRange[],
   newId: NewId,
 ): { split: Split; added: Region[] } {
-  const added = ranges
-    .filter((r) => r.out > r.in)
-    .map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, metadata: {} }))
-  return { split: withRegions(split, [...split.regions, ...added]), added }
+  const made = ranges.filter((r) => r.out > r.in)
+  const added = made.map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, metadata: r.metadata ?? {} }))
+  const chapters = made.flatMap((r) => r.chapters ?? [])
+  const marked = chapters.reduce<Split>((s, c) => addMarker(s, c.at, c.name, newId), split)
+  return { split: withRegions(marked, [...split.regions, ...added]), added }
 }
 
 export function renameRegion(split: Split, id: string, name: string): Split {

@@ -29,3 +29,16 @@ export function pieces(range: FrameRange, size: Frames): FrameRange[] {
   for (let at = range.in; at < range.out; at += size) out.push({ in: at, out: Math.min(at + size, range.out) })
   return out
 }
+
+/** What two lists of ranges have in common, in order. Neither overlaps itself. */
+export function common(a: readonly FrameRange[], b: readonly FrameRange[]): FrameRange[] {
+  const out: FrameRange[] = []
+  for (let i = 0, k = 0; i < a.length && k < b.length;) {
+    const from = Math.max(a[i]!.in, b[k]!.in)
+    const to = Math.min(a[i]!.out, b[k]!.out)
+    if (to > from) out.push({ in: from, out: to })
+    if (a[i]!.out < b[k]!.out) i++
+    else k++
+  }
+  return out
+}

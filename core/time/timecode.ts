@@ -124,3 +124,46 @@ export function parseTyped(text: string, now: Frames, base: TimeBase): Frames | 
   }
   return parseTimecode(t, base)
 }
+
+const inSeconds = { h: 3600, m: 60, s: 1 }
+
+/**
+ * A length as people write it: `25`, `25f` frames; `90s`, `2.5 min`, `1h02m03s`; `mm:ss`, `h:mm:ss`, `h:mm:ss:ff`.
+ * Seconds are those of labels (30 frames at 30000/1001), unless they have decimals after a colon (`0:10.5`): then they
+ * are those of a clock, to the nearest frame. Null when it cannot be read.
+ */
+export function parseLength(text: string, base: TimeBase): Frames | null {
+  const t = text.trim().toLowerCase()
+  const fps = nominalRate(base.rate)
+  const plain = /^(\d{1,12})\s*(?:f|fr|frames?|samples?)?$/.exec(t)
+  if (plain) return Number(plain[1])
+  const one = /^(\d{1,6})(?:[.,](\d{1,6}))?\s*(h|m|s)(?:rs?|ours?|ins?|inutes?|ecs?|econds?)?$/.exec(t)
+  if (one) {
+    const scale = 10 ** (one[2] ?? '').length
+    return mulDivRound(Number(`${one[1]}${one[2] ?? ''}`), inSeconds[one[3] as 'h' | 'm' | 's'] * fps, scale)
+  }
+  const several = /^(?:(\d{1,4})\s*h)?\s*(?:(\d{1,4})\s*m(?:in)?)?\s*(?:(\d{1,4})\s*s)?$/.exec(t)
+  if (several && t !== '') {
+    const [h, m, s] = [several[1], several[2], several[3]].map((d) => Number(d ?? '0')) as [number, number, number]
+    return (h * 3600 + m * 60 + s) * fps
+  }
+  return parseClock(t, base) ?? parseTimecode(t, base)
+}
+
+/**
+ * Hours, minutes and seconds without frames: `mm:ss` and `h:mm:ss` as labels, with one, three or more decimals as a
+ * clock has them, to the nearest frame. Null when it is none.
+ */
+export function parseClock(text: string, base: TimeBase): Frames | null {
+  const m = /^\s*(?:(\d{1,2}):)?(\d{1,3}):(\d{1,2})(?:[.,](\d|\d{3,9}))?\s*$/.exec(text)
+  if (!m) return null
+  const [hh, mm, ss] = [Number(m[1] ?? '0'), Number(m[2]), Number(m[3])]
+  if (ss > 59 || (m[1] !== undefined && mm > 59)) return null
+  if (m[4] === undefined) {
+    const label = { hh: hh + Math.floor(mm / 60), mm: mm % 60 }
+    return timecodeToFrames(label.hh, label.mm, ss, 0, base) ?? timecodeToFrames(label.hh, label.mm, ss, 2, base)
+  }
+  const scale = 10 ** m[4].length
+  const ticks = ((hh * 60 + mm) * 60 + ss) * scale + Number(m[4])
+  return mulDivRound(ticks, base.rate.num, base.rate.den * scale)
+}

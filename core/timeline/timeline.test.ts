@@ -23,7 +23,7 @@ import {
   type TimelineEvent,
 } from './model'
 import { placeTimeline } from './align'
-import { readRegionsCsv } from '../split/makers/list'
+import { readRegionsCsv } from '../split/regionscsv'
 
 const pal = makeRate(25)
 const list = `TITLE: ALMANAC REEL ONE

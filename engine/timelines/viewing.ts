@@ -1,3 +1,4 @@
+import { sql } from 'kysely'
 import type { AnalysisState, ShownTimeline } from '../../contract/timelines'
 import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
 import { encodePcm } from '../../core/codec/pcm/pcm'
@@ -73,6 +74,20 @@ export class Viewing {
       sound: heard ? sound : null,
       progress,
     }
+  }
+
+  /** Whether a step of the background pass over a timeline was given up. */
+  async passFailed(t: SplitTimeline): Promise<boolean> {
+    const content = sql<string>`json_extract(payload, '$.source.fingerprint.content')`
+    const failed = await this.db
+      .selectFrom('step')
+      .select('id')
+      .where('run_id', 'is', null)
+      .where('state', '=', 'failed')
+      .where('kind', 'like', 'analyse-%')
+      .where(content, '=', t.fingerprint.content)
+      .executeTakeFirst()
+    return failed !== undefined
   }
 
   /** Where the file of a flattened timeline is, after looking whether it is still the one that was brought in. */

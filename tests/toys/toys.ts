@@ -179,6 +179,7 @@ export const saying: TimelineFormat = {
 export const halves: SplitMaker = {
   name: 'halves',
   label: 'two halves',
+  hint: 'Two halves.',
   make: ({ timeline: { length } }) => [
     { name: 'first half', in: 0, out: length >> 1 },
     { name: 'second half', in: length >> 1, out: length },

@@ -1,6 +1,10 @@
+import type { PictureFacts } from '../../analysis/pictures'
+import type { SoundAnalysis } from '../../analysis/soundanalysis'
 import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
+import type { Marker } from '../region'
+import { settled, type Settings, type Values } from './settings'
 
 /** A range of a timeline with the name its region will have. */
 export interface NamedRange extends FrameRange {
@@ -22,14 +26,44 @@ export interface MakeRequest {
   readonly marked?: FrameRange | null
   /** Indexes of shots that were chosen. */
   readonly chosen?: readonly number[]
-  /** A pasted or opened list, and what it is called. */
-  readonly list?: { readonly text: string; readonly fileName: string }
+  /** Chapter markers as they are set now. */
+  readonly markers?: readonly Marker[]
+  /** The region in hand. */
+  readonly region?: NamedRange | null
+  /** What was found in its pictures and its sound; null while they have not been looked through. */
+  readonly pictures?: PictureFacts | null
+  readonly sound?: Pick<SoundAnalysis, 'faults' | 'momentary'> | null
+  /** Whether its media has no sound at all. */
+  readonly mute?: boolean
+  /** An opened list, and what it is called. */
+  readonly list?: { readonly text: string; readonly fileName: string } | null
 }
+
+/** What of a timeline's media must have been looked through. */
+export type Needed = 'pictures' | 'sound'
 
 /** A way to make regions. */
 export interface SplitMaker {
   readonly name: string
   readonly label: string
+  /** When it is the right one, in a sentence. */
+  readonly hint: string
+  /** What can be set of it, in the order it is asked. */
+  readonly settings?: Settings
+  /** The pattern of names, where it has none of its own. */
+  readonly names?: string
+  /** Told of all settings, as they are set or as they are at first. */
+  readonly needs?: (timeline: Timeline, values: Readonly<Record<string, number | string>>) => readonly Needed[]
   /** The regions it would make; none when it has nothing to work from. Throws a problem for bad input. */
-  make(request: MakeRequest): readonly NamedRange[]
+  make(request: MakeRequest, values: Readonly<Record<string, number | string>>): readonly NamedRange[]
+}
+
+/** A way to make regions that has settings: what is not set of them is as it is at first. */
+export function withSettings<S extends Settings>(
+  maker: Omit<SplitMaker, 'settings' | 'make'> & {
+    readonly settings: S
+    make(request: MakeRequest, values: Values<S>): readonly NamedRange[]
+  },
+): SplitMaker {
+  return { ...maker, make: (request, values) => maker.make(request, settled(maker.settings, values, request.timeline)) }
 }

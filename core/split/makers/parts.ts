@@ -4,6 +4,7 @@ import type { SplitMaker } from './maker'
 export const parts: SplitMaker = {
   name: 'parts',
   label: 'each part the timeline holds',
+  hint: 'Each timeline that is laid into this one.',
   make: ({ timeline: t }) =>
     t.markers
       .filter((m) => m.kind === 'part' && m.frames > 0 && m.at + m.frames <= t.length)

@@ -4,5 +4,6 @@ import type { SplitMaker } from './maker'
 export const whole: SplitMaker = {
   name: 'whole',
   label: 'the whole timeline',
+  hint: 'All of it, as one region.',
   make: ({ timeline: t }) => [{ name: t.name, in: 0, out: t.length }],
 }

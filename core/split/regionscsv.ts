@@ -1,10 +1,10 @@
-import { fail } from '../../problem'
-import type { FrameRange } from '../../time/range'
-import type { Frames } from '../../time/rate'
-import { formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
-import { csvRows } from '../../timeline/formats/csv'
-import { timeBase, type Timeline } from '../../timeline/model'
-import type { NamedRange, SplitMaker } from './maker'
+import { fail } from '../problem'
+import type { FrameRange } from '../time/range'
+import type { Frames } from '../time/rate'
+import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
+import { csvRows } from '../timeline/formats/csv'
+import { timeBase, type Timeline } from '../timeline/model'
+import type { NamedRange } from './makers/maker'
 
 /** Columns that are no metadata of the region. */
 const own = new Set(['name', 'in', 'out', 'number', 'outlet', 'chapters'])
@@ -103,11 +103,4 @@ export function readRegionsCsv(text: string, timeline: Timeline, fileName: strin
   return rows
     .slice(1)
     .map(({ line, fields }) => new Line(header, fields, `${fileName}, line ${line}`, timeline).region())
-}
-
-/** The regions of a list: CSV with the header `name,in,out`. */
-export const list: SplitMaker = {
-  name: 'list',
-  label: 'each line of a list',
-  make: ({ timeline, list: given }) => (given ? readRegionsCsv(given.text, timeline, given.fileName) : []),
 }
