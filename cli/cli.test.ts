@@ -479,6 +479,37 @@ describe('analyse', () => {
   })
 })
 
+describe('split', () => {
+  it('looks through the media where the way goes by them, and gives CSV that export takes', () => {
+    const r = velvet('split', reel, '--by', 'shots', '--cuts', path.join(folder, 'reel.edl'), '--csv')
+    expect([r.code, r.err]).toEqual([0, ''])
+    const cut = plan.shots.map((_, i, all) => all.slice(0, i).reduce((n, s) => n + s.frames, 0))
+    expect(r.out.trim().split('\n')).toHaveLength(cut.length + 1)
+    const found = velvet('split', reel, '--by', 'shots', '--json')
+    const { regions } = found.json() as { regions: { in: number }[] }
+    expect(regions.map((x) => x.in)).toEqual(cut)
+    const silent = velvet('split', reel, '--by', 'silence=1s')
+    expect([silent.code, silent.out]).toEqual([0, '10:00:59:00  10:01:03:20  0:00:04:20  Part 01\n'])
+    const moved = velvet('split', reel, '--by', 'count=2', '--set', 'to=cut', '--csv')
+    expect(moved.out).toContain('Part 01,10:00:59:00,10:01:01:00')
+  })
+  it('takes settings by name, names by a pattern, and files', () => {
+    const pieces = velvet('split', reel, '--by', 'length=2s', '--set', 'to=nothing', '--names', '{timeline} {number}')
+    expect(pieces.out.split('\n').map((l) => l.slice(0, 24))).toContain('10:01:01:00  10:01:03:00')
+    expect(pieces.out).toContain('reel 01')
+    const listed = velvet('split', reel, '--by', `file=${path.join(folder, 'regions.csv')}`, '--json')
+    expect(listed.json()).toMatchObject({ regions: [{ name: 'Fog Bell', in: 10, out: 50 }, { name: 'Low Water' }] })
+  })
+  it.each([
+    [['--by', 'blak'], 'Did you mean black?'],
+    [['--by', 'length=soon'], '“soon” cannot be read'],
+    [['--by', 'whole', '--set', 'least=2'], '“least” is not a setting of whole'],
+  ])('says what is wrong with %s', (args, text) => {
+    const r = velvet('split', reel, ...args)
+    expect([r.code, r.err]).toEqual([2, expect.stringContaining(text)])
+  })
+})
+
 describe('log', () => {
   it('tells the last entries readably, and that there are none', () => {
     const data = path.join(folder, 'served')

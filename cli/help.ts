@@ -2,6 +2,9 @@ import type { ArgsDef, CommandDef } from 'citty'
 import { nameFields } from '../core/deliverable/names'
 import { recipeKind, shippedRecipes } from '../core/recipe/registry'
 import { shippedSpecs } from '../core/spec/shipped'
+import type { SplitMaker } from '../core/split/makers/maker'
+import { splitMakers } from '../core/split/makers/registry'
+import { regionNameFields } from '../core/split/naming'
 
 const two = (rows: readonly (readonly [string, string])[]) => {
   const width = Math.max(...rows.map(([a]) => a.length))
@@ -33,6 +36,13 @@ export function helpText(name: string, command: CommandDef<ArgsDef>): string {
         shippedRecipes().map((r) => [r.kind, `${recipeKind(r).label}; ${recipeKind(r).settings.join(', ')}`] as const),
       )}`,
     )
+  if (has('by')) {
+    const settings = (m: SplitMaker) => Object.keys(m.settings ?? {}).join(', ')
+    const about = (m: SplitMaker) => `${m.hint}${settings(m) && ` (${settings(m)})`}`
+    parts.push(`ways to split and their settings:\n${two(splitMakers.map((m) => [m.name, about(m)] as const))}`)
+    const fields = Object.entries(regionNameFields)
+    parts.push(`fields of names:\n${two(fields.map(([key, f]) => [`{${key}}`, f.text] as const))}`)
+  }
   if (has('name'))
     parts.push(`fields of names:\n${two(Object.entries(nameFields).map(([key, f]) => [`{${key}}`, f.text] as const))}`)
   return `${parts.filter(Boolean).join('\n\n')}\n`

@@ -10,6 +10,7 @@ import { helpText } from './help'
 import { logCommand } from './log'
 import { nearest } from './near'
 import { probeCommand } from './probe'
+import { splitCommand } from './split'
 import { endQuietlyWhenCutOff } from './terminal'
 import { timelineCommand } from './timeline'
 import { checkWords } from './words'
@@ -20,6 +21,7 @@ const commands = {
   export: exportCommand,
   analyse: analyseCommand,
   timeline: timelineCommand,
+  split: splitCommand,
   convert: convertCommand,
   log: logCommand,
 } as unknown as Record<string, CommandDef<ArgsDef>>
