@@ -41,6 +41,7 @@ const groups: [string, [string, string][]][] = [
     [
       ['Enter', 'region of the marked range or the shot'],
       ['Shift+Enter', 'a region for each selected shot'],
+      ['S', 'ways to split, looked at before they are done'],
       ['/', 'split at the playhead'],
       ['\\', 'join with the next'],
       ['T', 'tidy edges to the nearest cut'],

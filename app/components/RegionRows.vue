@@ -8,6 +8,7 @@ import { becameText } from '../lib/became'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
+import { useSplitting } from '../stores/splitting'
 
 /** Regions as rows: what it is → where it goes → what is wrong with it. Only the visible ones are in the page. */
 const props = defineProps<{ timeline: ShownTimeline; rowHeight: number; head: number }>()
@@ -15,6 +16,7 @@ const emit = defineEmits<{ scroll: [top: number] }>()
 const desk = useEditor()
 const deliverables = useDeliverables()
 const shelf = useShelf()
+const splitting = useSplitting()
 const scroller = ref<{ $el: HTMLElement }>()
 const faults = computed(() => {
   const out = new Map<string, string[]>()
@@ -87,6 +89,14 @@ watch(
       <span class="row">
         <button
           class="act"
+          title="Ways to split, each looked at before it is done (S)"
+          :aria-pressed="splitting.open"
+          @click="splitting.toggle()"
+        >
+          split by … <kbd>S</kbd>
+        </button>
+        <button
+          class="act"
           :disabled="!desk.shotsSelected.length"
           :title="`One region for each selected ${desk.alone ? 'stretch' : 'shot'} (Shift+Enter)`"
           @click="desk.makeFromShots()"
@@ -104,8 +114,9 @@ watch(
     </div>
     <p v-if="!desk.regions.length" class="empty">
       Nothing is split yet. Drag over the strip to mark a range, or put the playhead
-      {{ desk.alone ? 'between two markers' : 'on a shot' }}, and press <kbd>Enter</kbd>. With <kbd>Ctrl</kbd>+click
-      select several {{ desk.alone ? 'stretches' : 'shots' }} and press <kbd>Shift+Enter</kbd> for a region of each.
+      {{ desk.alone ? 'between two markers' : 'on a shot' }}, and press <kbd>Enter</kbd>. <kbd>S</kbd> shows all ways to
+      split: at black or silence, by markers, from pasted lines and more. With <kbd>Ctrl</kbd>+click select several
+      {{ desk.alone ? 'stretches' : 'shots' }} and press <kbd>Shift+Enter</kbd> for a region of each.
     </p>
     <VirtualScroller
       v-else

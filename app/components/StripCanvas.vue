@@ -19,11 +19,13 @@ import {
 } from '../lib/strip'
 import { useDrawing } from '../lib/drawing'
 import { useEditor } from '../stores/editor'
+import { useSplitting } from '../stores/splitting'
 import { useView } from '../stores/view'
 
 const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
 const desk = useEditor()
 const shown = useView()
+const splitting = useSplitting()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')
@@ -37,6 +39,7 @@ const view = computed((): StripView => ({ ...size, top: shown.top, zoom: shown.z
 const lanes = computed(() => bracketLanes(desk.regions))
 const starts = computed(() => desk.shots.map((s) => s.in))
 const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
+const proposed = computed(() => (splitting.open ? [...splitting.proposals].sort((a, b) => a.in - b.in) : []))
 const aspect = computed(() => {
   const [v] = props.timeline.info.video
   return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
@@ -57,6 +60,7 @@ function draw(g: CanvasRenderingContext2D, colours: Palette) {
       regions: desk.regions,
       lanes: lanes.value,
       markers: desk.split.markers,
+      proposed: proposed.value,
       ribbon: props.timeline.analysis.sound?.ribbon ?? null,
       envelope: desk.alone ? (props.timeline.analysis.sound?.momentary ?? []) : null,
       facts: props.timeline.analysis.pictures,
@@ -85,6 +89,7 @@ watch(
     () => desk.selected,
     () => desk.shotsSelected,
     () => desk.split.markers,
+    proposed,
     () => props.timeline,
     () => props.target,
   ],

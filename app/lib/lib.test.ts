@@ -38,6 +38,7 @@ const content = (changes: Partial<StripContent> = {}): StripContent => {
     length: 200_000,
     shots,
     shotStarts: shots.map((s) => s.in),
+    proposed: [],
     regions,
     lanes: bracketLanes(regions),
     markers: [],

@@ -29,6 +29,8 @@ export interface StripContent {
   readonly regions: readonly Region[]
   readonly lanes: readonly number[]
   readonly markers: readonly { readonly at: number }[]
+  /** Regions that would be made, while a way to split is looked at. */
+  readonly proposed: readonly (FrameRange & { readonly taken: boolean })[]
   readonly ribbon: readonly (number | null)[] | null
   /** Momentary loudness of every tenth of a second, LUFS: what is drawn where sound alone has no pictures. */
   readonly envelope: readonly (number | null)[] | null
@@ -95,7 +97,7 @@ export const yOf = (view: StripView, frame: number) => (frame - view.top) * view
 export const frameAt = (view: StripView, y: number) => view.top + y / view.zoom
 
 /** Index of the first region that reaches into view, given regions in order; steps back over long ones. */
-function firstVisible(regions: readonly Region[], from: number): number {
+function firstVisible(regions: readonly FrameRange[], from: number): number {
   let i = Math.max(
     0,
     lastAtOrBefore(
@@ -140,6 +142,7 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   g.font = '11px "Red Hat Mono Variable"'
   for (let i = firstVisible(c.regions, from); i < c.regions.length && c.regions[i]!.in < to; i++)
     if (c.regions[i]!.out >= from) drawBracket(d, c.regions[i]!, i)
+  drawProposed(d)
   drawPlayhead(d)
 }
 
@@ -288,6 +291,30 @@ function drawBracket({ g, view, c, p }: Drawing, r: Region, i: number): void {
       x + 14,
       Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)),
     )
+  }
+}
+
+/** What would be made: dashed brackets at the outer edge, over a faint ground. */
+function drawProposed({ g, view, c, p, from, to }: Drawing): void {
+  const x = columns.end - 12
+  g.lineWidth = 2
+  for (let i = Math.max(0, firstVisible(c.proposed, from)); i < c.proposed.length && c.proposed[i]!.in < to; i++) {
+    const r = c.proposed[i]!
+    const y0 = yOf(view, r.in) + 1
+    const y1 = Math.max(y0 + 1, yOf(view, r.out) - 1)
+    g.strokeStyle = r.taken ? p.ochre! : p.line!
+    g.fillStyle = p.ochre!
+    g.globalAlpha = r.taken ? 0.1 : 0.03
+    g.fillRect(columns.pictures, y0, columns.end - columns.pictures, y1 - y0)
+    g.globalAlpha = 1
+    g.setLineDash([5, 3])
+    g.beginPath()
+    g.moveTo(x - 8, y0)
+    g.lineTo(x, y0)
+    g.lineTo(x, y1)
+    g.lineTo(x - 8, y1)
+    g.stroke()
+    g.setLineDash([])
   }
 }
 

@@ -2,6 +2,7 @@
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
+import { useSplitting } from '../stores/splitting'
 import { useTimelines } from '../stores/timelines'
 import { useView } from '../stores/view'
 
@@ -9,6 +10,7 @@ const deliverables = useDeliverables()
 const shelf = useShelf()
 const timelines = useTimelines()
 const desk = useEditor()
+const splitting = useSplitting()
 const view = useView()
 const rowHeight = 92
 const head = 38
@@ -53,14 +55,15 @@ function key(e: KeyboardEvent) {
     l: () => desk.shuttle(1),
     i: () => desk.mark('in'),
     o: () => desk.mark('out'),
-    Enter: () => (e.shiftKey ? desk.makeFromShots() : desk.makeRegion()),
+    Enter: () => (splitting.open ? splitting.make() : e.shiftKey ? desk.makeFromShots() : desk.makeRegion()),
+    s: () => splitting.toggle(),
     '/': () => desk.splitHere(),
     '\\': () => desk.join(),
     t: () => desk.tidy(),
     c: () => desk.chapter(),
     Delete: () => desk.remove(),
     Backspace: () => desk.remove(),
-    Escape: () => desk.clearMarks(),
+    Escape: () => (splitting.open ? splitting.toggle() : desk.clearMarks()),
     F2: () => (desk.naming = desk.current?.id ?? null),
     '+': () => view.zoomAbout(1.3, desk.playhead),
     '-': () => view.zoomAbout(1 / 1.3, desk.playhead),
@@ -111,7 +114,8 @@ onBeforeUnmount(() => {
       <StripCanvas :key="timelines.current.id" :timeline="timelines.current" :target="target" />
       <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />
       <RegionRows :timeline="timelines.current" :row-height="rowHeight" :head="head" @scroll="scroll = $event" />
-      <CloseUp :timeline="timelines.current" />
+      <SplitPanel v-if="splitting.open" />
+      <CloseUp v-else :timeline="timelines.current" />
       <div v-if="analysing" class="pass small">
         <span>{{ analysing.text }}</span><span v-if="analysing.share" class="num share"
           >{{ Math.round(analysing.share * 100) }} %</span

@@ -3,7 +3,7 @@ import { markRaw } from 'vue'
 import { audit, defaultAudit, type Finding } from '../../core/split/audit'
 import * as edit from '../../core/split/edit'
 import { stretchesOf } from '../../core/split/shots'
-import type { MakeRequest } from '../../core/split/makers/maker'
+import type { MakeRequest, NamedRange } from '../../core/split/makers/maker'
 import { rangesBy } from '../../core/split/makers/registry'
 import { redo, startHistory, push, undo, type History } from '../../core/split/history'
 import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
@@ -317,13 +317,23 @@ export const useEditor = defineStore('editor', {
       this.naming = added[0]?.id ?? null
     },
     makeFromShots() {
+      if (this.shotsSelected.length === 0) return
       const ranges = rangesBy('shots', { ...this.asked, chosen: this.shotsSelected })
-      if (ranges.length === 0) return
       const { split, added } = edit.addRegions(this.split, ranges, newId)
       this.step(`made ${plural(added.length, 'region')}`, split)
       this.shotsSelected = []
       this.selected = added.map((r) => r.id)
       this.naming = added[0]?.id ?? null
+    },
+    /** Regions of ranges that were looked at first, beside the ones there are or in their place. */
+    make(ranges: readonly NamedRange[], keep: boolean): readonly Region[] {
+      const { split, added } = edit.addRegions(keep ? this.split : { ...this.split, regions: [] }, ranges, newId)
+      this.step(`made ${plural(added.length, 'region')}`, split)
+      this.clearMarks()
+      this.shotsSelected = []
+      this.selected = added.slice(0, 1).map((r) => r.id)
+      if (added[0]) this.go(added[0].in)
+      return added
     },
     rename(id: string, name: string) {
       if (this.split.regions.find((r) => r.id === id)?.name !== name)
