@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isTyping } from './lib/keys'
 import { useEditor } from './stores/editor'
 import { useProblems } from './stores/problems'
 import { useSession } from './stores/session'
@@ -24,7 +25,7 @@ onMounted(() => {
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
       e.preventDefault()
       finding.value = true
-    } else if (e.key === '?' && !(e.target as HTMLElement).closest('input, textarea, select')) keys.value = true
+    } else if (e.key === '?' && !isTyping(e)) keys.value = true
   })
   window.addEventListener('pagehide', () => desk.keepHistory())
   // a file dropped beside a drop zone must not replace the page

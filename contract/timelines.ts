@@ -49,6 +49,7 @@ const regionSchema = z
     metadata: z
       .record(z.string().min(1).max(100), z.string().max(4000))
       .refine((m) => Object.keys(m).length <= 100, 'a region has at most 100 fields of metadata'),
+    looked: z.object({ in: frames, out: frames }).optional(),
   })
   .refine((r) => r.out > r.in, 'a region ends after it begins')
 const markerSchema = z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { plural } from '../lib/text'
 import { lengthText } from '../../core/time/timecode'
-import type { Finding } from '../../core/split/audit'
+import { findingWords, type Finding } from '../../core/split/audit'
 import { useEditor } from '../stores/editor'
+import { deskViews, useView } from '../stores/view'
 
 /** Every fault of the split in words; a click goes there, and mends where that is plain. */
 const desk = useEditor()
+const view = useView()
 const open = ref(false)
 function go(f: Finding) {
   desk.go(f.range.in)
@@ -13,15 +15,6 @@ function go(f: Finding) {
   open.value = false
 }
 const counts = computed(() => {
-  const words: Record<Finding['kind'], [string, string]> = {
-    overlap: ['overlap', 'overlaps'],
-    'no-gap': ['missing gap', 'missing gaps'],
-    sliver: ['sliver', 'slivers'],
-    undelivered: ['stretch nobody delivers', 'stretches nobody delivers'],
-    'same-name': ['same name', 'same names'],
-    'past-end': ['past the end', 'past the end'],
-    'no-name': ['without a name', 'without a name'],
-  }
   const by = new Map<Finding['kind'], Finding[]>()
   for (const f of desk.findings) by.set(f.kind, [...(by.get(f.kind) ?? []), f])
   return [...by].map(([kind, list]) => {
@@ -33,7 +26,7 @@ const counts = computed(() => {
       text:
         kind === 'undelivered'
           ? `${lengthText(frames, desk.model!.rate)} nobody delivers`
-          : plural(list.length, ...words[kind]),
+          : plural(list.length, findingWords[kind][0], findingWords[kind][1]),
     }
   })
 })
@@ -61,6 +54,18 @@ const counts = computed(() => {
     </template>
     <span class="grow" />
     <span v-if="desk.saving || desk.unsaved" class="quiet">saving …</span>
+    <span class="views" role="radiogroup" aria-label="How the split is shown">
+      <button
+        v-for="v in deskViews"
+        :key="v.name"
+        role="radio"
+        :aria-checked="view.shows === v.name"
+        :title="`${v.hint} (${v.key})`"
+        @click="view.shows = v.name"
+      >
+        {{ v.label }} <kbd>{{ v.key }}</kbd>
+      </button>
+    </span>
     <button class="plain quiet" :disabled="!desk.history.past.length" title="Undo (Ctrl+Z)" @click="desk.undo()">
       {{ desk.history.past.length ? `undo “${desk.history.past.at(-1)!.label}”` : 'nothing to undo' }}
     </button>
@@ -91,6 +96,23 @@ const counts = computed(() => {
 }
 .row {
   gap: 5px;
+}
+.views {
+  display: flex;
+  border: 1px solid var(--line);
+  border-radius: 2px;
+}
+.views button {
+  background: none;
+  border: 0;
+  color: var(--quiet);
+  font: inherit;
+  padding: 1px 8px;
+  cursor: pointer;
+}
+.views button[aria-checked='true'] {
+  background: var(--raised);
+  color: var(--crane);
 }
 .sheet {
   position: absolute;

@@ -10,6 +10,7 @@ const signs: [string, string][] = [
   ['hatching', 'media that is missing, or not as it should be'],
   ['bracket', 'a region; its line leads to its row'],
   ['▸', 'a chapter marker'],
+  ['ends ✓ in a row', 'the pictures at its ends were looked at, and it has not changed since'],
   ['✓ ≠ in a row', 'delivered, and unchanged or changed since; a click leads to the file'],
   ['left edge', 'the whole timeline: regions, faults, loudness, and what is in view; drag there to go'],
 ]
@@ -25,6 +26,7 @@ const groups: [string, [string, string][]][] = [
       ['Wheel', 'scroll time'],
       ['Ctrl+Wheel, + −', 'zoom'],
       ['F R M', 'see the whole, the region, what is marked'],
+      ['1 2 3', 'regions beside the strip, as a table, by their edges'],
     ],
   ],
   [
@@ -49,6 +51,15 @@ const groups: [string, [string, string][]][] = [
       ['Delete', 'delete what is selected'],
       ['F2', 'rename'],
       ['Tab', 'in a name: the next name'],
+    ],
+  ],
+  [
+    'Edges (3)',
+    [
+      ['← →', 'the first frame, a frame earlier or later'],
+      ['Shift ← →', 'the last frame'],
+      ['Enter', 'right: on to the next'],
+      ['Backspace', 'not right after all'],
     ],
   ],
   [

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
+import { isLookedAt } from '../../core/split/region'
 import { becameText } from '../lib/became'
 import { api } from '../lib/api'
 import { useRoots } from '../lib/roots'
@@ -9,6 +10,7 @@ import { useProblems } from '../stores/problems'
 import { useRuns } from '../stores/runs'
 import { useShelf } from '../stores/shelf'
 import { useTimelines } from '../stores/timelines'
+import { useView } from '../stores/view'
 
 /** What goes tonight and what stays behind; the run sheet is frozen from here. */
 const emit = defineEmits<{ back: [] }>()
@@ -17,6 +19,7 @@ const runs = useRuns()
 const problems = useProblems()
 const shelf = useShelf()
 const timelines = useTimelines()
+const view = useView()
 const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
 const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
 /** What was taken out of the night by hand, or, of what is delivered already, put into it again. */
@@ -65,6 +68,21 @@ async function start() {
     emit('back')
   })
   starting.value = false
+}
+/** Regions of the night whose ends nobody has looked at as they are, by timeline. */
+const unseen = computed(() => {
+  const out = new Map<string, number>()
+  for (const t of timelines.all) {
+    const ids = new Set(going.value.filter((d) => d.timelineId === t.id).map((d) => d.regionId))
+    const n = t.split.regions.filter((r) => ids.has(r.id) && !isLookedAt(r)).length
+    if (n) out.set(t.id, n)
+  }
+  return [...out].map(([id, n]) => ({ id, n }))
+})
+function lookThrough(id: string) {
+  timelines.choose(id)
+  view.shows = 'edges'
+  void navigateTo('/desk')
 }
 const rowHeight = 52
 const whyHeld = (d: DeliverableSummary) =>
@@ -180,6 +198,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         :disabled="!going.length || starting"
         @click="start()"
       />
+      <p v-for="u in unseen" :key="u.id" class="small">
+        The ends of {{ plural(u.n, 'region') }} of {{ timelineName(u.id) }} were not looked at.
+        <button class="plain link" @click="lookThrough(u.id)">Look through them</button>
+      </p>
       <p class="small quiet">The list is frozen when it starts: later changes at the desk do not touch it.</p>
       <Button
         v-if="runs.current"
@@ -202,6 +224,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
 
 <style scoped src="../theme/night.css"></style>
 <style scoped>
+.link {
+  color: var(--crane);
+  text-decoration: underline;
+}
 .side {
   width: 300px;
   flex: none;

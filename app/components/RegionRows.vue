@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
 import { formatLength } from '../../core/time/timecode'
-import type { Region } from '../../core/split/region'
+import { isLookedAt, type Region } from '../../core/split/region'
 import { worstVerdict } from '../../core/spec/judge'
 import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
 import { becameText } from '../lib/became'
@@ -172,6 +172,9 @@ watch(
                 @change="desk.trim(r.id, 'out', $event + 1)"
               />
               <span class="quiet last">last</span>
+              <span v-if="isLookedAt(r)" class="last moss" title="The pictures at its ends were looked at (3)"
+                >ends ✓</span
+              >
             </div>
             <div class="row goes">
               <span v-for="d in goingTo.get(r.id) ?? []" :key="d.outletId" class="dest" :title="aboutDeliverable(d)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { splitMakers } from '../../core/split/makers/registry'
+import { readLines, type LineOptions } from '../../core/split/lines'
 import { regionNameFields } from '../../core/split/naming'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { plural } from '../lib/text'
@@ -17,6 +18,15 @@ const what = computed(() => {
   const { length } = splitting.taken
   return length ? `Make ${plural(length, 'region')}` : 'Nothing to make'
 })
+
+const read = computed(() => {
+  const { text, from, end } = splitting.set as unknown as LineOptions & { readonly text?: string }
+  return text === undefined || !from ? [] : readLines(text, desk.model!, { from, end })
+})
+async function open(files: FileList | null) {
+  const [f] = files ?? []
+  if (f) splitting.list = { text: await f.text(), fileName: f.name }
+}
 
 function focusWay() {
   void nextTick(() => ways.value?.querySelector<HTMLElement>('[aria-checked=true]')?.focus())
@@ -67,7 +77,25 @@ onMounted(focusWay)
       </div>
       <div class="what">
         <p class="small quiet hint">{{ splitting.maker.hint }}</p>
-        <SplitSettings />
+        <SettingFields
+          :settings="splitting.maker.settings ?? {}"
+          :values="splitting.set"
+          :wrong="splitting.wrong"
+          @type="splitting.type"
+        >
+          <template #lines="{ field, setting }">
+            <LinesField
+              :text="String(splitting.set[field])"
+              :read="read"
+              :placeholder="setting.hint ?? ''"
+              :label="setting.label"
+              @change="splitting.type(field, $event)"
+            />
+          </template>
+        </SettingFields>
+        <label v-if="splitting.way === 'file'" class="row small quiet"
+          >File <input type="file" @change="open(($event.target as HTMLInputElement).files)"
+        /></label>
         <div class="own names">
           <span class="quiet small">Names</span>
           <PatternEditor

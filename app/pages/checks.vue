@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isTyping } from '../lib/keys'
 import { groups as groupNames } from '../../core/measure/measure'
 import { measureOf, measures } from '../../core/measure/registry'
 import { blocks, type Verdict } from '../../core/spec/judge'
@@ -107,7 +108,7 @@ watch(
 )
 
 function key(e: KeyboardEvent) {
-  if (!hand.value || (e.target as HTMLElement).closest('input, textarea, select')) return
+  if (!hand.value || isTyping(e)) return
   const rows = groups.value.flatMap((g) => g.list)
   const x = columns.value.findIndex((c) => keyOf(c) === hand.value!.key)
   const y = rows.indexOf(hand.value.measure)

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { useEventListener, useResizeObserver } from '@vueuse/core'
+import { isTyping } from '../lib/keys'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
 import { useSplitting } from '../stores/splitting'
 import { useTimelines } from '../stores/timelines'
-import { useView } from '../stores/view'
+import { deskViews, useView } from '../stores/view'
 
 const deliverables = useDeliverables()
 const shelf = useShelf()
@@ -38,8 +40,7 @@ const analysing = computed(() => {
 })
 
 function key(e: KeyboardEvent) {
-  const target = e.target as HTMLElement
-  if (target.closest('input, textarea, select, [role=dialog]')) return
+  if (isTyping(e)) return
   const ctrl = e.ctrlKey || e.metaKey
   const step = e.shiftKey ? desk.second : e.altKey ? 1 : desk.nudge
   const actions: Record<string, () => void> = {
@@ -67,6 +68,7 @@ function key(e: KeyboardEvent) {
     F2: () => (desk.naming = desk.current?.id ?? null),
     '+': () => view.zoomAbout(1.3, desk.playhead),
     '-': () => view.zoomAbout(1 / 1.3, desk.playhead),
+    ...Object.fromEntries(deskViews.map((v) => [v.key, () => (view.shows = v.name)])),
     f: () => view.fit(),
     r: () => desk.current && view.show(desk.current),
     m: () => desk.marked && view.show(desk.marked),
@@ -83,25 +85,14 @@ function key(e: KeyboardEvent) {
     }
     return
   }
-  // Enter and Space on a button or a link are that button's own
-  if ((name === 'Enter' || name === ' ') && target.closest('button, a')) return
   const action = actions[name]
   if (!action) return
   e.preventDefault()
   action()
   desk.keepPlace()
 }
-let observer: ResizeObserver | undefined
-onMounted(() => {
-  window.addEventListener('keydown', key)
-  if (!area.value) return
-  observer = new ResizeObserver(([x]) => (height.value = x!.contentRect.height))
-  observer.observe(area.value)
-})
-onBeforeUnmount(() => {
-  window.removeEventListener('keydown', key)
-  observer?.disconnect()
-})
+useEventListener(window, 'keydown', key)
+useResizeObserver(area, ([x]) => (height.value = x!.contentRect.height))
 </script>
 
 <template>
@@ -110,6 +101,8 @@ onBeforeUnmount(() => {
       <h1>Nothing on the desk</h1>
       <p class="quiet">Bring in a timeline first. <NuxtLink to="/timelines">Go to Timelines</NuxtLink></p>
     </div>
+    <EdgeSheet v-else-if="view.shows === 'edges'" class="area" :timeline="timelines.current" />
+    <RegionTable v-else-if="view.shows === 'table'" class="area" :timeline="timelines.current" />
     <div v-else ref="area" class="area">
       <StripCanvas :key="timelines.current.id" :timeline="timelines.current" :target="target" />
       <MooringLines :height="height" :row-height="rowHeight" :scroll="scroll" :head="head" />

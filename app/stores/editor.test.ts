@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Split } from '../../core/split/region'
+import { isLookedAt, type Split } from '../../core/split/region'
 import { makeRate } from '../../core/time/rate'
 import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, type Patch } from '../../core/split/patch'
@@ -147,6 +147,19 @@ describe('editing', () => {
     desk.makeFromShots()
     return desk
   }
+  it('keeps what was looked at through undo and redo: it is no step', () => {
+    const desk = laid()
+    desk.make([{ in: 0, out: 100, name: 'a' }], true)
+    desk.rename(desk.regions[0]!.id, 'b')
+    desk.lookAt([desk.regions[0]!.id], true)
+    expect(desk.history.past).toHaveLength(2)
+    desk.undo()
+    expect(desk.regions.map((r) => [r.name, isLookedAt(r)])).toEqual([['a', true]])
+    desk.trim(desk.regions[0]!.id, 'out', 99)
+    expect(isLookedAt(desk.regions[0]!)).toBe(false)
+    desk.undo()
+    expect(isLookedAt(desk.regions[0]!)).toBe(true)
+  })
   it('undoes and redoes by name', () => {
     const desk = three()
     const [a] = desk.regions

@@ -181,11 +181,20 @@ export const useEditor = defineStore('editor', {
       void this.save()
     },
     undo() {
-      this.history = markRaw(undo(this.history))
-      void this.save()
+      this.turnTo(undo(this.history))
     },
     redo() {
-      this.history = markRaw(redo(this.history))
+      this.turnTo(redo(this.history))
+    },
+    /** Goes to another state of the split; what was looked at is no step, and stays. */
+    turnTo(history: History<Split>) {
+      if (history === this.history) return
+      this.history = markRaw({ ...history, present: edit.withLooked(history.present, this.split) })
+      void this.save()
+    },
+    /** Notes that the ends of regions were looked at, or that they were not after all. */
+    lookAt(ids: readonly string[], right: boolean) {
+      this.history = markRaw({ ...this.history, present: edit.lookAt(this.split, ids, right) })
       void this.save()
     },
     /** So that a reload before the server has it loses nothing. */
@@ -341,6 +350,11 @@ export const useEditor = defineStore('editor', {
     },
     setMetadata(id: string, field: string, value: string) {
       this.step(`typed ${field}`, edit.setMetadata(this.split, id, field, value))
+    },
+    /** Puts changed regions in the place of those there are. */
+    changeRegions(label: string, changed: ReadonlyMap<string, Region>) {
+      const regions = ordered(this.split.regions.map((r) => changed.get(r.id) ?? r))
+      this.step(`${label}: ${plural(changed.size, 'region')}`, { ...this.split, regions })
     },
     trim(id: string, edge: 'in' | 'out', to: number, dragging = false) {
       this.step(

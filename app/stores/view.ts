@@ -6,8 +6,17 @@ import type { Frames } from '../../core/time/rate'
 const [above, below] = [20, 40]
 
 /** What part of a timeline the strip shows, and how large. */
+/** How the desk shows a split: beside its strip, as a table, or by the pictures at its ends. */
+export const deskViews = [
+  { name: 'strip', label: 'strip', key: '1', hint: 'Regions beside their strip' },
+  { name: 'table', label: 'table', key: '2', hint: 'Regions as a table: sort, filter, type' },
+  { name: 'edges', label: 'edges', key: '3', hint: 'The pictures at the ends of every region, to be looked through' },
+] as const
+export type DeskView = (typeof deskViews)[number]['name']
+
 export const useView = defineStore('view', {
   state: () => ({
+    shows: 'strip' as DeskView,
     /** Frame at the strip's top, and pixels a frame. */
     top: 0,
     zoom: 1.4,

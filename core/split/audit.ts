@@ -4,7 +4,17 @@ import { lengthText } from '../time/timecode'
 import { moveEdge, nearestCut } from './edit'
 import { ordered, type Region, type Split } from './region'
 
-export type FindingKind = 'overlap' | 'no-gap' | 'sliver' | 'undelivered' | 'same-name' | 'past-end' | 'no-name'
+/** Every kind of fault, in words: one of them, and many. */
+export const findingWords = {
+  overlap: ['overlap', 'overlaps'],
+  'no-gap': ['missing gap', 'missing gaps'],
+  sliver: ['sliver', 'slivers'],
+  undelivered: ['stretch nobody delivers', 'stretches nobody delivers'],
+  'same-name': ['same name', 'same names'],
+  'past-end': ['past the end', 'past the end'],
+  'no-name': ['without a name', 'without a name'],
+} as const satisfies Record<string, readonly [one: string, many: string]>
+export type FindingKind = keyof typeof findingWords
 
 /** One fault of a split, in words, with the place and, where it is plain, what would mend it. */
 export interface Finding {

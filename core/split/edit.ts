@@ -1,7 +1,7 @@
 import { lastAtOrBefore } from '../time/order'
 import type { Frames } from '../time/rate'
 import type { NamedRange } from './makers/maker'
-import { ordered, type Region, type Split } from './region'
+import { isLookedAt, ordered, type Region, type Split } from './region'
 
 /** Every edit takes a split and gives a new one; the frames it gets are kept within [0, length) of the timeline. */
 type NewId = () => string
@@ -96,6 +96,27 @@ export function tidyEdges(split: Split, ids: readonly string[], cuts: readonly F
       return to > from ? { ...r, in: from, out: to } : r
     }),
   )
+}
+
+/** Notes that the ends of regions were looked at as they are, or that they were not after all. */
+export function lookAt(split: Split, ids: readonly string[], right: boolean): Split {
+  const chosen = new Set(ids)
+  return {
+    ...split,
+    regions: split.regions.map((r) => {
+      if (!chosen.has(r.id) || isLookedAt(r) === right) return r
+      const { looked: _looked, ...plain } = r
+      return right ? { ...plain, looked: { in: r.in, out: r.out } } : plain
+    }),
+  }
+}
+
+/** A split with what was looked at in another state of it, and what was not, where a region's ends are the same. */
+export function withLooked(split: Split, from: Split): Split {
+  const by = new Map(from.regions.map((r) => [r.id, r]))
+  const same = split.regions.filter((r) => by.get(r.id)?.in === r.in && by.get(r.id)?.out === r.out)
+  const ids = (right: boolean) => same.filter((r) => isLookedAt(by.get(r.id)!) === right).map((r) => r.id)
+  return lookAt(lookAt(split, ids(true), true), ids(false), false)
 }
 
 export function addMarker(split: Split, at: Frames, name: string, newId: NewId): Split {

@@ -7,6 +7,8 @@ export interface Region extends FrameRange {
   readonly name: string
   /** Programme metadata by field name, as far as it was typed. */
   readonly metadata: Readonly<Record<string, string>>
+  /** Where its ends were when a person looked at their pictures and found them right. */
+  readonly looked?: FrameRange
 }
 
 /** A chapter marker. */
@@ -29,6 +31,9 @@ export function ordered(regions: readonly Region[]): Region[] {
   return [...regions].sort((a, b) => a.in - b.in || a.out - b.out || a.id.localeCompare(b.id, 'en', { numeric: true }))
 }
 
+/** Whether a region's ends have been looked at as they are now. */
+export const isLookedAt = ({ looked, ...r }: Region): boolean => looked?.in === r.in && looked.out === r.out
+
 /** Whether two splits say the same, in whatever order. */
 export function sameSplit(a: Split, b: Split): boolean {
   const text = (s: Split) =>
@@ -39,6 +44,7 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.in,
         r.out,
         Object.entries(r.metadata).sort(([x], [y]) => (x < y ? -1 : 1)),
+        r.looked ? [r.looked.in, r.looked.out] : null,
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),
     ])

@@ -1,11 +1,21 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { audit, defaultAudit } from './audit'
-import { addRegions, joinWithNext, moveEdge, removeRegions, renameRegion, splitRegion, tidyEdges } from './edit'
+import {
+  addRegions,
+  joinWithNext,
+  lookAt,
+  moveEdge,
+  removeRegions,
+  renameRegion,
+  splitRegion,
+  tidyEdges,
+  withLooked,
+} from './edit'
 import { makeRate } from '../time/rate'
 import { shotAt, stretchesOf } from './shots'
 import { redo, startHistory, push, undo } from './history'
-import { emptySplit, ordered, type Region, type Split } from './region'
+import { emptySplit, isLookedAt, ordered, sameSplit, type Region, type Split } from './region'
 
 let serial = 0
 const newId = () => `r${++serial}`
@@ -155,5 +165,28 @@ describe('stretches of sound alone', () => {
     const s = split(region('a', 0, 48_000), region('b', 48_007, 96_000))
     const texts = audit(s, [], 200_000, { ...defaultAudit, rate: makeRate(48000) }).map((f) => f.text)
     expect(texts).toEqual(['7 samples nobody delivers', '2.167 s nobody delivers'])
+  })
+})
+
+describe('what was looked at', () => {
+  const looked = lookAt(split(region('a', 0, 100), region('b', 100, 200)), ['a', 'b'], true)
+  const seen = (s: Split) => s.regions.filter(isLookedAt).map((r) => r.id)
+  it('counts until an edge moves, and again when it is back', () => {
+    expect(seen(looked)).toEqual(['a', 'b'])
+    const moved = moveEdge(looked, 'a', 'out', 99, 400)
+    expect(seen(moved)).toEqual(['b'])
+    expect(seen(moveEdge(moved, 'a', 'out', 100, 400))).toEqual(['a', 'b'])
+    expect(seen(renameRegion(looked, 'a', 'other'))).toEqual(['a', 'b'])
+    expect(seen(splitRegion(looked, 'a', 50, newId))).toEqual(['b'])
+  })
+  it('can be taken back', () => expect(seen(lookAt(looked, ['a'], false))).toEqual(['b']))
+  it('is no step: undo takes it along, and brings none back that was taken back', () => {
+    const before = split(region('a', 0, 100), region('b', 110, 200))
+    expect(seen(withLooked(before, looked))).toEqual(['a'])
+    expect(seen(withLooked(looked, lookAt(looked, ['b'], false)))).toEqual(['a'])
+  })
+  it('is part of what is kept', () => {
+    const plain = split(region('a', 0, 100), region('b', 100, 200))
+    expect([sameSplit(plain, looked), sameSplit(looked, lookAt(plain, ['b', 'a'], true))]).toEqual([false, true])
   })
 })

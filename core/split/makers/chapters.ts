@@ -1,6 +1,6 @@
 import type { TimelineMarker } from '../../timeline/model'
 import { withSettings, type SplitMaker } from './maker'
-import { choice } from './settings'
+import { choice } from '../settings'
 
 /** From each marker to the next, or as long as the marker itself. */
 export const chapters: SplitMaker = withSettings({

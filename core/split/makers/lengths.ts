@@ -5,7 +5,7 @@ import { cutsOf, type Timeline } from '../../timeline/model'
 import { nearestCut } from '../edit'
 import { withSettings, type MakeRequest, type NamedRange, type Needed, type SplitMaker } from './maker'
 import { neededForShots, shotsFor, silenceOf } from './measured'
-import { choice, secondsOf } from './settings'
+import { choice, secondsOf } from '../settings'
 
 const meeting = {
   to: choice('Move each end to', [

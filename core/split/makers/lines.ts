@@ -1,6 +1,6 @@
 import { readLines, type LineOptions } from '../lines'
 import { withSettings, type SplitMaker } from './maker'
-import { choice } from './settings'
+import { choice } from '../settings'
 
 /** Each line that was typed or pasted. */
 export const lines: SplitMaker = withSettings({

@@ -4,7 +4,7 @@ import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import type { Marker } from '../region'
-import { settled, type Settings, type Values } from './settings'
+import { settled, type Settings, type Values } from '../settings'
 
 /** A range of a timeline with the name its region will have. */
 export interface NamedRange extends FrameRange {

@@ -6,7 +6,7 @@ import { cutsOf, type Shot, type Timeline } from '../../timeline/model'
 import { regionNames } from '../naming'
 import type { MakeRequest, NamedRange } from './maker'
 import { rangesBy, splitMaker, splitMakers } from './registry'
-import { readValue } from './settings'
+import { readValue } from '../settings'
 
 const timeline: Timeline = {
   ...{ name: 'Reel', rate: makeRate(25), dropFrame: false, start: 90_000, length: 1000 },

@@ -1,7 +1,7 @@
 import { common, uncovered, type FrameRange } from '../../time/range'
 import { withSettings, type NamedRange, type SplitMaker } from './maker'
 import { blackOf, silenceOf } from './measured'
-import { secondsOf } from './settings'
+import { secondsOf } from '../settings'
 
 /** The parts of a range between pauses: those that are long enough, between pauses that are. */
 export function partsBetween(

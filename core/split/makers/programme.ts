@@ -4,7 +4,7 @@ import { findHead } from '../programme'
 import { withSettings, type SplitMaker } from './maker'
 import { blackOf, silenceOf } from './measured'
 import { partsBetween } from './pauses'
-import { choice, secondsOf } from './settings'
+import { choice, secondsOf } from '../settings'
 
 /** The programme after line-up and clock, whole or in its parts. */
 export const programme: SplitMaker = withSettings({

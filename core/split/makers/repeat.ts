@@ -1,6 +1,6 @@
 import { fail } from '../../problem'
 import { withSettings, type SplitMaker } from './maker'
-import { secondsOf } from './settings'
+import { secondsOf } from '../settings'
 
 /** The region in hand again and again, at a distance. */
 export const repeat: SplitMaker = withSettings({

@@ -1,7 +1,7 @@
-import { fail } from '../../problem'
-import { parseLength } from '../../time/timecode'
-import type { Frames } from '../../time/rate'
-import { timeBase, type Timeline } from '../../timeline/model'
+import { fail } from '../problem'
+import { parseLength } from '../time/timecode'
+import type { Frames } from '../time/rate'
+import { timeBase, type Timeline } from '../timeline/model'
 
 interface Asked {
   readonly label: string
@@ -20,9 +20,9 @@ interface CountSetting extends Asked {
   readonly initial: number
   readonly least: number
 }
-/** Text, of one line or of many. */
+/** Text, of one line or of many, or a pattern of names (see naming). */
 interface TextSetting extends Asked {
-  readonly kind: 'text' | 'lines'
+  readonly kind: 'text' | 'lines' | 'pattern'
   readonly initial: string
 }
 /** One of a few. */
@@ -70,6 +70,7 @@ export function readValue(s: SplitSetting, text: string, timeline: Timeline): nu
   switch (s.kind) {
     case 'text':
     case 'lines':
+    case 'pattern':
       return text
     case 'choice':
       return s.choices.some(([value]) => value === text)

@@ -1,0 +1,123 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { expect, it } from 'vitest'
+import type { DeliverableList } from '../contract/live'
+import type { ShownTimeline } from '../contract/timelines'
+import { reelEdl } from '../demo/reel'
+import { application, ask, page, pageOfApplication, served } from './browser'
+import { outlet, recipe, smallReel } from './fixtures'
+
+// The same regions as a table, when there is more to type than to look at; and by the pictures at their ends.
+
+const { folder } = application(async () => {
+  mkdirSync(path.join(folder, 'storage'), { recursive: true })
+  const plan = await smallReel(path.join(folder, 'storage', 'reel.mov'), { bitrate: 500_000 })
+  writeFileSync(path.join(folder, 'storage', 'reel.edl'), reelEdl(plan, 'REEL'))
+})
+pageOfApplication()
+
+const timeline = async () => (await ask<ShownTimeline[]>('timelines'))[0]!
+const names = async () => (await timeline()).split.regions.map((r) => r.name)
+const shown = () => page.locator('[data-row]').evaluateAll((list) => list.map((l) => l.querySelector('input')?.value))
+
+it('shows regions as a table, sorted and filtered', async () => {
+  const media = { root: 'storage', path: 'reel.mov' }
+  await ask('outlets', 'PUT', outlet('Web', 'storage', recipe('viewing')))
+  await ask('timelines', 'POST', { media, cuts: { root: 'storage', path: 'reel.edl' } })
+  await page.goto(`${served.url}/desk`)
+  await page.locator('#strip').waitFor()
+  await page.keyboard.press('s')
+  await page.getByRole('radio', { name: 'each shot' }).waitFor()
+  await page.keyboard.press('Enter')
+  await page.getByRole('region', { name: 'Close-up' }).waitFor()
+  await page.keyboard.press('2')
+  await page.getByRole('region', { name: 'Region table' }).waitFor()
+  expect(await shown()).toEqual(['chainWide', 'bell', 'gannets'])
+  await page.getByRole('button', { name: 'Name', exact: true }).click()
+  expect(await shown()).toEqual(['bell', 'chainWide', 'gannets'])
+  await page.getByRole('button', { name: /^Length/ }).click()
+  await page.getByRole('button', { name: /^Length/ }).click()
+  expect(await shown()).toEqual(['chainWide', 'bell', 'gannets'])
+  await page.keyboard.press('/')
+  await page.keyboard.type('NN')
+  await expect.poll(shown).toEqual(['gannets'])
+  await page.getByText('1 of 3').waitFor()
+  await page.getByRole('button', { name: 'show all' }).click()
+  await page.getByLabel('Filter by outlet').selectOption('Web')
+  await page.getByText('No region is like that.').waitFor()
+  await page.getByLabel('Filter by outlet').selectOption('')
+  await page.getByRole('button', { name: /^No/ }).click()
+})
+
+it('takes papers row by row with Enter', async () => {
+  const field = (row: number) => page.locator(`[data-row="${row}"] [data-column="production number"]`)
+  await field(0).fill('FA-1')
+  await field(0).press('Enter')
+  await expect.poll(() => field(1).evaluate((f) => f === document.activeElement)).toBe(true)
+  await page.keyboard.type('FA-2')
+  await page.keyboard.press('Enter')
+  await expect
+    .poll(async () => (await timeline()).split.regions.map((r) => r.metadata['production number']))
+    .toEqual(['FA-1', 'FA-2', undefined])
+})
+
+it('changes several at once: seen first, then done, then taken back in one step', async () => {
+  await page.locator('[data-row] .no').nth(0).click()
+  await page
+    .locator('[data-row] .no')
+    .nth(1)
+    .click({ modifiers: ['Shift'] })
+  await page.getByRole('radio', { name: 'name in series' }).click()
+  await page.getByLabel('Name pattern').fill('Film {number}')
+  expect(await page.locator('[data-row] .new').allInnerTexts()).toEqual(['Film 01', 'Film 02'])
+  expect(await names()).toEqual(['chainWide', 'bell', 'gannets'])
+  await page.getByRole('button', { name: 'Change 2 regions' }).click()
+  await expect.poll(names).toEqual(['Film 01', 'Film 02', 'gannets'])
+  await page.getByRole('button', { name: 'undo “name in series: 2 regions”' }).click()
+  await expect.poll(names).toEqual(['chainWide', 'bell', 'gannets'])
+})
+
+it('sends several to an outlet', async () => {
+  await page.getByRole('checkbox', { name: /^Web/ }).check()
+  const going = async () => (await ask<DeliverableList>('deliverables')).list.map((d) => d.regionId)
+  await expect.poll(async () => (await going()).length).toBe(2)
+  await page.locator('[data-row] .dest', { hasText: 'Web' }).nth(1).waitFor()
+})
+
+it('looks through the ends of all regions by keyboard, and remembers it until one moves', async () => {
+  await page.locator('.head', { hasText: 'Regions' }).click({ position: { x: 5, y: 5 } })
+  await page.keyboard.press('3')
+  const sheet = page.getByRole('region', { name: 'Edges', exact: true })
+  await sheet.getByText('0 of 3 regions looked at').waitFor()
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Enter')
+  await sheet.getByText('2 of 3 regions looked at').waitFor()
+  expect(await page.locator('.ends.chosen input').first().inputValue()).toBe('gannets')
+  // a frame earlier, and looked at again
+  await page.keyboard.press('ArrowUp')
+  await page.keyboard.press('Shift+ArrowLeft')
+  await sheet.getByText('1 of 3 regions looked at').waitFor()
+  await expect.poll(async () => (await timeline()).split.regions[1]!.out).toBe(89)
+  await page.keyboard.press('Enter')
+  await sheet.getByText('2 of 3 regions looked at').waitFor()
+  await page.reload()
+  await page.locator('#strip').waitFor()
+  await page.keyboard.press('3')
+  await sheet.getByText('2 of 3 regions looked at').waitFor()
+  await page.getByRole('checkbox', { name: 'only what is left' }).check()
+  await expect.poll(() => page.locator('.ends').count()).toBe(1)
+  await page.keyboard.press('1')
+  await expect.poll(() => page.locator('.region', { hasText: 'ends ✓' }).count()).toBe(2)
+})
+
+it('says before a night whose ends nobody has looked at, and leads there', async () => {
+  await page.keyboard.press('3')
+  await page.getByRole('checkbox', { name: 'only what is left' }).uncheck()
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Backspace')
+  await page.getByRole('link', { name: /^Night run/ }).click()
+  await page.getByText('The ends of 1 region of reel were not looked at.').waitFor()
+  await page.getByRole('button', { name: 'Look through them' }).click()
+  await page.getByRole('region', { name: 'Edges', exact: true }).waitFor()
+})
