@@ -24,6 +24,7 @@ import { copying } from './copying'
 import { desk } from './desk'
 import { forecasting } from './forecast'
 import { lengths, memory } from './memory'
+import { splitting } from './splitting'
 import { stages } from './stages'
 import { stepping } from './stepping'
 import { measureWire, wire } from './wire'
@@ -249,6 +250,7 @@ async function all(): Promise<void> {
   await lengths(path.join(folder, 'lengths'), print)
   await forecasting(path.join(folder, 'demo'), print)
   await wire()
+  splitting(print)
   await desk(folder, print)
   await stepping(path.join(folder, 'stepping'), print)
 }
@@ -259,6 +261,7 @@ try {
   console.log(`Velvet Crane ${version}, Node ${process.version}`)
   const alone: Record<string, () => Promise<void>> = {
     desk: () => desk(folder, print),
+    splitting: () => Promise.resolve(splitting(print)),
     server: wire,
     stepping: () => stepping(path.join(folder, 'stepping'), print),
     copying: () => copying(path.join(folder, 'copying'), print),

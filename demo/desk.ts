@@ -8,6 +8,7 @@ import type { Region } from '../core/split/region'
 import type { FrameRange } from '../core/time/range'
 import type { Session } from '../engine/session'
 import type { almanacReel, bulletinReel } from './almanac'
+import { shotsOf, type Timeline } from '../core/timeline/model'
 import { trailerLists } from './trailer'
 
 /** Where the reels lie below the storage root. */
@@ -48,7 +49,12 @@ export async function setDesk(
   for (const [name, text] of trailerLists(almanac)) {
     const list = `The Ferry Almanac/${name}.edl`
     await writeFile(path.join(storage, list), text)
-    await engine.timelines.bringIn({ root, path: list }, { show: 'The Ferry Almanac', rate: almanac.plan.rate })
+    const t = await engine.timelines.bringIn(
+      { root, path: list },
+      { show: 'The Ferry Almanac', rate: almanac.plan.rate },
+    )
+    // the first one is split; the second is how it was cut again
+    if (name.endsWith('v1')) await engine.timelines.saveSplit(t.id, { ...t.split, regions: trailerRegions(t.model) }, 1)
   }
   const films = filmsOf(almanac.ranges)
   const bulletins = [...harbour.ranges].filter(([name]) => name !== 'Ident').map(([name, r]) => region(name, r))
@@ -72,6 +78,13 @@ export async function setDesk(
   // work in progress: the first two masters already have their channels and start set
   await engine.outlets.override(keys(reel.id, films.slice(1, 3), 'northmere'), { start: '10:00:00:00' })
   await engine.outlets.override(keys(reel.id, [films[4]!], 'lantern'), { channels: [1, 1], burnName: true })
+}
+
+/** What the trailer was split into: its shots, those of the first three films as one. */
+function trailerRegions(t: Timeline): Region[] {
+  const shots = shotsOf(t)
+  const films = { in: shots[0]!.in, out: shots[2]!.out }
+  return [region('Three films', films), ...shots.slice(3).map((s) => region(s.name, { in: s.in, out: s.out }))]
 }
 
 /** The regions of the reel, with the faults of a split that is not finished. */

@@ -128,6 +128,7 @@ it('takes a file of regions with their papers and chapters', async () => {
   expect(t!.split.markers.map((m) => [m.at, m.name])).toEqual([[50, 'The bell']])
   // it goes where the list sends it, as far as there is such an outlet
   await page.getByText('There is no outlet called “Nobody”.').waitFor()
+  await page.locator('.problems').getByRole('button', { name: 'Close' }).click()
   await page.locator('.region .dest', { hasText: 'Web' }).waitFor()
 })
 
@@ -137,4 +138,43 @@ it('leaves everything as it was with Escape', async () => {
   await page.keyboard.press('Escape')
   await page.getByRole('region', { name: 'Close-up' }).waitFor()
   expect((await regions()).length).toBe(1)
+})
+
+it('takes the regions of an older version over, where their shots are now', async () => {
+  const list = (events: readonly (readonly [from: string, to: string, at: string, end: string])[]) =>
+    `TITLE: CUT\nFCM: NON-DROP FRAME\n${events.map((e, i) => `00${i + 1}  REEL  V  C  ${e.join(' ')}\n`).join('')}`
+  const [a, b] = ['10:00:59:00 10:01:00:00', '10:01:01:00 10:01:02:00'].map((t) => t.split(' ') as [string, string])
+  const at = (n: number) => `01:00:0${n}:00`
+  const cuts = {
+    'Cut_v1.edl': list([
+      [...a!, at(0), at(1)],
+      [...b!, at(1), at(2)],
+    ]),
+    'Cut_v2.edl': list([
+      ['10:01:02:00', '10:01:03:00', at(0), at(1)],
+      [...a!, at(1), at(2)],
+      [...b!, at(2), at(3)],
+    ]),
+  }
+  for (const [name, text] of Object.entries(cuts)) {
+    writeFileSync(path.join(folder, 'storage', name), text)
+    await ask('timelines', 'POST', { media: { root: 'storage', path: name }, show: 'Cuts' })
+  }
+  const of = async (name: string) => (await ask<ShownTimeline[]>('timelines')).find((t) => t.name === name)!
+  const older = await of('Cut_v1')
+  const regions = [{ id: 'r', name: 'Fog Bell', in: 25, out: 50, metadata: { language: 'en' } }]
+  await ask(`timelines/${older.id}/split`, 'PUT', { version: older.splitVersion, split: { regions, markers: [] } })
+  await page.getByRole('combobox').first().selectOption({ label: 'Cut_v2' })
+  await page.locator('.head', { hasText: 'Regions' }).click()
+  await page.keyboard.press('s')
+  await page.getByRole('radio', { name: 'regions of an older version' }).click()
+  await page.getByRole('combobox', { name: 'Of' }).selectOption({ label: 'Cut_v1, 1 region' })
+  expect(await proposals()).toEqual([[true, 'Fog Bell']])
+  await page.locator('.proposal').click()
+  await page.locator('.both').getByText('Cut_v1').waitFor()
+  expect(await page.locator('.both img').count()).toBeGreaterThan(3)
+  await page.getByRole('button', { name: 'Make 1 region' }).click()
+  await expect
+    .poll(async () => (await of('Cut_v2')).split.regions)
+    .toMatchObject([{ name: 'Fog Bell', in: 50, out: 75, metadata: { language: 'en' } }])
 })

@@ -5,8 +5,13 @@ import { formatTimecode } from '../../core/time/timecode'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
 
-/** A region's ends: four stills, before, first, last and after; of sound alone the wave, a twentieth of a second. */
-const props = defineProps<{ timeline: ShownTimeline; region: Region }>()
+/**
+ * A region's ends: four stills, before, first, last and after; of sound alone the wave, a twentieth of a second.
+ * `elsewhere`: of another timeline than the one on the desk.
+ */
+const props = withDefaults(defineProps<{ timeline: ShownTimeline; region: Region; elsewhere?: boolean }>(), {
+  elsewhere: false,
+})
 const desk = useEditor()
 const stills = computed(() =>
   [
@@ -16,8 +21,8 @@ const stills = computed(() =>
     { word: 'after', frame: props.region.out, inside: false, edge: 'out' as const },
   ].map((s) => ({
     ...s,
-    exists: s.frame >= 0 && s.frame < desk.length,
-    cut: desk.cuts.includes(props.region[s.edge]),
+    exists: s.frame >= 0 && s.frame < props.timeline.model.length,
+    cut: props.elsewhere || desk.cuts.includes(props.region[s.edge]),
   })),
 )
 </script>
@@ -41,7 +46,7 @@ const stills = computed(() =>
         :class="{ off: !s.cut }"
         :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'"
       />
-      <figure :class="{ inside: s.inside }" @click="s.exists && desk.go(s.frame)">
+      <figure :class="{ inside: s.inside }" @click="s.exists && !elsewhere && desk.go(s.frame)">
         <img v-if="s.exists" :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`" />
         <div v-else class="none quiet">nothing</div>
         <figcaption>

@@ -6,10 +6,12 @@ import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { plural } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useSplitting, type Proposed } from '../stores/splitting'
+import { useTimelines } from '../stores/timelines'
 
 /** Ways to split, each with what it would make before it is done; the strip shows the same. */
 const desk = useEditor()
 const splitting = useSplitting()
+const current = computed(() => useTimelines().current)
 const ways = ref<HTMLElement>()
 const label = (n: number) => formatTimecode(desk.model!.start + n, desk.model!)
 const there = computed(() => splitting.proposals.filter((p) => p.there).length)
@@ -47,8 +49,12 @@ function key(e: KeyboardEvent) {
     void nextTick(() => splitting.make())
   }
 }
+/** The proposal that is looked at closely. */
+const at = ref('')
+const seen = computed(() => splitting.proposals.find((p) => `${p.in}-${p.out}` === at.value) ?? null)
 function look(p: Proposed) {
   desk.go(p.in)
+  at.value = `${p.in}-${p.out}`
 }
 onMounted(focusWay)
 </script>
@@ -93,6 +99,19 @@ onMounted(focusWay)
             />
           </template>
         </SettingFields>
+        <label v-if="splitting.way === 'version'" class="row small quiet"
+          >Of
+          <select
+            class="own of"
+            :value="splitting.older?.id ?? ''"
+            @change="splitting.olderId = ($event.target as HTMLSelectElement).value"
+          >
+            <option v-for="t in splitting.olders" :key="t.id" :value="t.id">
+              {{ t.name }}, {{ plural(t.split.regions.length, 'region') }}
+            </option>
+            <option v-if="!splitting.olders.length" value="">no other timeline has regions</option>
+          </select></label
+        >
         <label v-if="splitting.way === 'file'" class="row small quiet"
           >File <input type="file" @change="open(($event.target as HTMLInputElement).files)"
         /></label>
@@ -115,7 +134,7 @@ onMounted(focusWay)
     <div v-else class="proposals">
       <LongRows :items="splitting.proposals" :row-height="25" list>
         <template #default="{ item: p, index }">
-          <div class="proposal num" :class="{ out: !p.taken }" @click="look(p)">
+          <div class="proposal num" :class="{ out: !p.taken, seen: seen === p }" @click="look(p)">
             <input
               type="checkbox"
               class="own"
@@ -126,12 +145,28 @@ onMounted(focusWay)
             />
             <span class="no quiet">{{ String(index + 1).padStart(2, '0') }}</span>
             <span class="name clip">{{ p.name || 'without a name' }}</span>
-            <span class="quiet small">{{ p.there ? 'is there' : '' }}</span>
+            <span v-if="p.doubt" class="small ochre clip" :title="`${p.doubt}: look at its ends`">look</span>
+            <span v-else class="quiet small">{{ p.there ? 'is there' : '' }}</span>
             <span>{{ label(p.in) }}</span><span class="quiet">→</span><span>{{ label(p.out - 1) }}</span>
             <span class="length">{{ formatLength(p.out - p.in, desk.model!) }}</span>
           </div>
         </template>
       </LongRows>
+    </div>
+    <ul v-if="splitting.made.lost.length" class="lost small">
+      <li v-for="(l, i) in splitting.made.lost.slice(0, 6)" :key="i">
+        <VerdictMark verdict="fail" :size="9" /> {{ l.name || 'without a name' }} could not follow: {{ l.why }}
+      </li>
+      <li v-if="splitting.made.lost.length > 6" class="quiet">
+        and {{ splitting.made.lost.length - 6 }} more; place them by hand
+      </li>
+    </ul>
+    <p v-if="seen?.doubt" class="small ochre">Look at {{ seen.name || 'it' }}: {{ seen.doubt }}.</p>
+    <div v-if="seen?.follows && splitting.older" class="both">
+      <span class="small quiet clip" :title="splitting.older.name">{{ splitting.older.name }}</span>
+      <EdgeView :timeline="splitting.older" :region="seen.follows" elsewhere />
+      <span class="small quiet">here</span>
+      <EdgeView :timeline="current!" :region="{ ...seen.follows, in: seen.in, out: seen.out }" />
     </div>
     <div class="row spread foot">
       <label v-if="desk.regions.length" class="row small"
@@ -221,7 +256,7 @@ onMounted(focusWay)
 }
 .proposal {
   display: grid;
-  grid-template-columns: 16px 22px 1fr auto auto auto auto 84px;
+  grid-template-columns: 16px 22px minmax(80px, 1fr) minmax(0, auto) auto auto auto 84px;
   gap: 7px;
   align-items: center;
   height: 25px;
@@ -230,6 +265,32 @@ onMounted(focusWay)
 }
 .proposal:hover {
   background: var(--raised);
+}
+.proposal.seen {
+  box-shadow: inset 3px 0 0 var(--crane);
+}
+.lost {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  flex: none;
+}
+.both {
+  display: grid;
+  grid-template-columns: 96px minmax(0, 1fr);
+  gap: 6px;
+  align-items: center;
+  flex: none;
+}
+.of {
+  flex: 1;
+  min-width: 0;
+  background: var(--ground);
+  border: 1px solid var(--line);
+  color: var(--text);
+  font: inherit;
+  padding: 2px 6px;
+  border-radius: 2px;
 }
 .proposal.out {
   color: var(--quiet);

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
-import type { NamedRange, SplitMaker } from '../../core/split/makers/maker'
+import type { NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
+import type { ShownTimeline } from '../../contract/timelines'
 import { splitMaker } from '../../core/split/makers/registry'
 import { readValue, settled } from '../../core/split/settings'
 import { regionNames } from '../../core/split/naming'
@@ -21,7 +22,21 @@ export interface Proposed extends NamedRange {
 
 interface Made {
   readonly ranges: readonly NamedRange[]
+  readonly lost: readonly { readonly name: string; readonly why: string }[]
   readonly problem: Problem | null
+}
+const nothing: Made = { ranges: [], lost: [], problem: null }
+
+/** A timeline as what regions are taken over from. */
+function olderVersion(t: ShownTimeline | null): OlderVersion | null {
+  if (!t) return null
+  const { outlets } = useShelf()
+  const names = new Map<string, string[]>()
+  for (const d of useDeliverables().all) {
+    const name = d.timelineId === t.id && outlets.find((o) => o.id === d.outletId)?.name
+    if (name) names.set(d.regionId, [...(names.get(d.regionId) ?? []), name])
+  }
+  return { timeline: t.model, split: t.split, outlets: names }
 }
 
 /** Sends regions to the outlets that a list named for them; says which there are none of. */
@@ -53,6 +68,8 @@ export const useSplitting = defineStore('splitting', {
     /** Patterns of names, by way, where they were typed. */
     patterns: {} as Record<string, string>,
     list: null as { readonly text: string; readonly fileName: string } | null,
+    /** The timeline whose regions are taken over, where it was chosen by hand. */
+    olderId: '',
     /** Whether the regions there are stay. */
     keep: true,
     /** In and out of proposals that were taken out or put in by hand. */
@@ -67,20 +84,32 @@ export const useSplitting = defineStore('splitting', {
     pattern(): string {
       return this.patterns[this.way] ?? this.maker.names ?? '{name}'
     },
+    /** Timelines whose regions could be taken over: those of the same show first, the newest first. */
+    olders(): ShownTimeline[] {
+      const { all, current } = useTimelines()
+      const others = all.filter((t) => t.id !== current?.id && t.split.regions.length > 0)
+      const near = (t: ShownTimeline) => (t.show === current?.show ? 1 : 0)
+      return [...others].reverse().sort((a, b) => near(b) - near(a))
+    },
+    older(): ShownTimeline | null {
+      return this.olders.find((t) => t.id === this.olderId) ?? this.olders[0] ?? null
+    },
     made(): Made {
       const desk = useEditor()
       const { current } = useTimelines()
-      if (!desk.model) return { ranges: [], problem: null }
+      if (!desk.model) return nothing
       const request = {
         ...desk.asked,
         ...{ marked: desk.marked, chosen: desk.shotsSelected, markers: desk.split.markers, region: desk.current },
         ...{ pictures: current?.analysis.pictures ?? null, sound: current?.analysis.sound ?? null, list: this.list },
         mute: current?.info.audio.length === 0,
+        older: this.maker.name === 'version' ? olderVersion(this.older) : null,
       }
       try {
-        return { ranges: markRaw([...this.maker.make(request, this.set)]), problem: null }
+        const ranges = markRaw([...this.maker.make(request, this.set)])
+        return { ranges, lost: this.maker.lost?.(request) ?? [], problem: null }
       } catch (e) {
-        return { ranges: [], problem: toProblem(e) }
+        return { ...nothing, problem: toProblem(e) }
       }
     },
     proposals(): readonly Proposed[] {

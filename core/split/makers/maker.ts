@@ -3,7 +3,7 @@ import type { SoundAnalysis } from '../../analysis/soundanalysis'
 import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
-import type { Marker } from '../region'
+import type { Marker, Region, Split } from '../region'
 import { settled, type Settings, type Values } from '../settings'
 
 /** A range of a timeline with the name its region will have. */
@@ -15,6 +15,18 @@ export interface NamedRange extends FrameRange {
   readonly outlets?: readonly string[]
   /** Chapters that a list gave, in frames of the timeline. */
   readonly chapters?: readonly { readonly at: Frames; readonly name: string }[]
+  /** Why a person should look at it before it is made, in words. */
+  readonly doubt?: string
+  /** The region of an older version that it follows. */
+  readonly follows?: Region
+}
+
+/** Another timeline whose regions are taken over, and who receives each of them. */
+export interface OlderVersion {
+  readonly timeline: Timeline
+  readonly split: Split
+  /** Names of outlets by the region's id. */
+  readonly outlets: ReadonlyMap<string, readonly string[]>
 }
 
 /** What a way to split can work from. */
@@ -37,6 +49,7 @@ export interface MakeRequest {
   readonly mute?: boolean
   /** An opened list, and what it is called. */
   readonly list?: { readonly text: string; readonly fileName: string } | null
+  readonly older?: OlderVersion | null
 }
 
 /** What of a timeline's media must have been looked through. */
@@ -56,6 +69,8 @@ export interface SplitMaker {
   readonly needs?: (timeline: Timeline, values: Readonly<Record<string, number | string>>) => readonly Needed[]
   /** The regions it would make; none when it has nothing to work from. Throws a problem for bad input. */
   make(request: MakeRequest, values: Readonly<Record<string, number | string>>): readonly NamedRange[]
+  /** What it should have made a region of and could not, and why: to be placed by hand. */
+  lost?(request: MakeRequest): readonly { readonly name: string; readonly why: string }[]
 }
 
 /** A way to make regions that has settings: what is not set of them is as it is at first. */

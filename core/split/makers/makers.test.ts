@@ -167,6 +167,44 @@ describe('ways to split', () => {
   })
 })
 
+it('regions of an older version, with their papers, chapters and outlets; what is lost says why', () => {
+  const cut = (reels: readonly string[]): Timeline => ({
+    ...timeline,
+    events: reels.map((reel, i) => ({
+      ...{ track: 'V', kind: 'video', name: reel, reel, file: null, transition: null },
+      ...{ source: { in: 0, out: 100, rate: timeline.rate }, speed: { num: 1, den: 1 } },
+      record: { in: i * 100, out: i * 100 + 100 },
+    })),
+  })
+  const region = (id: string, from: number) => ({
+    id,
+    name: id,
+    in: from,
+    out: from + 100,
+    metadata: { language: 'en' },
+  })
+  const split = {
+    regions: [region('a', 0), region('b', 100), region('c', 200)],
+    markers: [{ id: 'm', at: 210, name: 'Fog' }],
+  }
+  const older = { timeline: cut(['A', 'B', 'C']), split, outlets: new Map([['c', ['Web']]]) }
+  const asked = { ...request, timeline: cut(['A', 'N', 'C']), older }
+  const made = rangesBy('version', asked)
+  expect(made.map((r) => [r.name, r.in, r.out, r.doubt])).toEqual([
+    ['a', 0, 100, 'something new stands after it'],
+    ['c', 200, 300, 'something new stands before it'],
+  ])
+  expect(made[1]).toMatchObject({
+    metadata: { language: 'en' },
+    outlets: ['Web'],
+    chapters: [{ at: 210, name: 'Fog' }],
+  })
+  expect(splitMaker('version').lost!(asked)).toEqual([{ name: 'b', why: 'none of its shots is there any more' }])
+  const other = { ...older, timeline: { ...older.timeline, rate: makeRate(24) } }
+  expect(code(() => rangesBy('version', { ...asked, older: other }))).toBe('split.rate')
+  expect(rangesBy('version', request)).toEqual([])
+})
+
 describe('regions of a file', () => {
   const of = (text: string, fileName = 'list.txt') => rangesBy('file', { ...request, list: { text, fileName } })
   it('as CSV, a list of cuts, chapters or lines', () => {

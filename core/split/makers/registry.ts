@@ -11,6 +11,7 @@ import { black, pauses, silence } from './pauses'
 import { programme } from './programme'
 import { repeat } from './repeat'
 import { shots } from './shots'
+import { version } from './version'
 import { whole } from './whole'
 
 /** Ways to make regions: a new one is its own file and its line here. */
@@ -28,6 +29,7 @@ export const splitMakers: SplitMaker[] = [
   file,
   events,
   parts,
+  version,
   repeat,
   whole,
 ]
