@@ -52,6 +52,11 @@ const regionSchema = z
     looked: z.object({ in: frames, out: frames }).optional(),
   })
   .refine((r) => r.out > r.in, 'a region ends after it begins')
+const acceptanceSchema = z.object({
+  id: z.string().min(1).max(4000),
+  reason: z.string().trim().min(1).max(1000),
+  initials: z.string().trim().min(1).max(20),
+})
 const markerSchema = z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })
 
 /** A whole split, made from a version of it. */
@@ -60,6 +65,7 @@ export const splitPutSchema = z.object({
   split: z.object({
     regions: z.array(regionSchema).max(20_000),
     markers: z.array(markerSchema).max(20_000),
+    accepted: z.array(acceptanceSchema).max(20_000).optional(),
   }),
 })
 
@@ -69,7 +75,8 @@ export const splitPatchSchema = z.object({
   patch: z.object({
     regions: z.array(regionSchema).max(20_000),
     markers: z.array(markerSchema).max(20_000),
-    removed: z.array(z.string()).max(40_000),
+    accepted: z.array(acceptanceSchema).max(20_000).optional(),
+    removed: z.array(z.string()).max(60_000),
   }),
 })
 

@@ -4,7 +4,7 @@ import { beforeAll, expect, it } from 'vitest'
 import type { Deliverable, DeliverableSummary } from '../contract/deliverables'
 import { keyText } from '../core/deliverable/outlet'
 import type { SplitTimeline } from '../core/split/timeline'
-import { audit } from '../core/split/audit'
+import { audit } from '../core/split/audit/audit'
 import { cutsOf, shotsOf } from '../core/timeline/model'
 import { application, ask } from './browser'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { plural } from '../lib/text'
 import { lengthText } from '../../core/time/timecode'
-import { findingWords, type Finding } from '../../core/split/audit'
+import { findingWords, type Finding } from '../../core/split/audit/finding'
 import { useEditor } from '../stores/editor'
 import { deskViews, useView } from '../stores/view'
 
@@ -9,6 +9,7 @@ import { deskViews, useView } from '../stores/view'
 const desk = useEditor()
 const view = useView()
 const open = ref(false)
+const steps = ref(false)
 function go(f: Finding) {
   desk.go(f.range.in)
   if (f.regions[0]) desk.select(f.regions.at(-1)!)
@@ -34,25 +35,23 @@ const counts = computed(() => {
 
 <template>
   <footer class="audit">
-    <div v-if="open" class="sheet panel">
-      <div v-for="(f, i) in desk.findings" :key="i" class="finding">
-        <VerdictMark :verdict="f.severity" />
-        <button class="plain grow" @click="go(f)">{{ f.text }}</button>
-        <button v-if="f.fix" class="mend" @click="desk.fix(f)">{{ f.fix.label }}</button>
-      </div>
-      <p v-if="!desk.findings.length" class="quiet">Nothing is wrong with this split.</p>
-    </div>
+    <AuditSheet v-if="open" @go="go" />
+    <HistorySteps v-if="steps" @close="steps = false" />
     <button class="plain head" :aria-expanded="open" @click="open = !open">Audit {{ open ? '▾' : '▴' }}</button>
     <span v-if="!desk.findings.length" class="quiet">{{
       desk.regions.length ? 'nothing wrong with this split' : 'nothing to audit yet'
     }}</span>
-    <template v-for="(c, i) in counts" :key="c.kind">
-      <span v-if="i" class="dot" aria-hidden="true">·</span>
-      <button class="plain row" @click="go(c.first)">
-        <VerdictMark :verdict="c.severity" :size="9" />{{ c.text }}
+    <span class="counts grow">
+      <template v-for="(c, i) in counts" :key="c.kind">
+        <span v-if="i" class="dot" aria-hidden="true">·</span>
+        <button class="plain row" @click="go(c.first)">
+          <VerdictMark :verdict="c.severity" :size="9" />{{ c.text }}
+        </button>
+      </template>
+      <button v-if="desk.accepted.length" class="plain row quiet" @click="open = true">
+        <VerdictMark verdict="waived" :size="9" />{{ desk.accepted.length }} accepted
       </button>
-    </template>
-    <span class="grow" />
+    </span>
     <span v-if="desk.saving || desk.unsaved" class="quiet">saving …</span>
     <span class="views" role="radiogroup" aria-label="How the split is shown">
       <button
@@ -68,6 +67,9 @@ const counts = computed(() => {
     </span>
     <button class="plain quiet" :disabled="!desk.history.past.length" title="Undo (Ctrl+Z)" @click="desk.undo()">
       {{ desk.history.past.length ? `undo “${desk.history.past.at(-1)!.label}”` : 'nothing to undo' }}
+    </button>
+    <button class="plain quiet" title="All steps" :aria-expanded="steps" @click="steps = !steps">
+      steps {{ steps ? '▾' : '▴' }}
     </button>
     <button v-if="desk.history.future.length" class="plain quiet" title="Redo (Ctrl+Shift+Z)" @click="desk.redo()">
       redo “{{ desk.history.future[0]!.label }}”
@@ -114,34 +116,10 @@ const counts = computed(() => {
   background: var(--raised);
   color: var(--crane);
 }
-.sheet {
-  position: absolute;
-  left: 10px;
-  bottom: 36px;
-  width: 620px;
-  max-height: 320px;
-  overflow: auto;
-  padding: 8px 12px;
-  z-index: 20;
-  box-shadow: 0 8px 28px rgb(0 0 0 / 0.4);
-}
-.finding {
+.counts {
   display: flex;
-  align-items: center;
-  gap: 9px;
-  padding: 4px 0;
-}
-.mend {
-  background: var(--raised);
-  border: 1px solid var(--line);
-  color: var(--crane);
-  font: inherit;
-  font-size: 12px;
-  padding: 1px 8px;
-  border-radius: 2px;
-  cursor: pointer;
-}
-.mend:hover {
-  border-color: var(--crane);
+  gap: 10px;
+  overflow: hidden;
+  white-space: nowrap;
 }
 </style>

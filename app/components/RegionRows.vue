@@ -173,7 +173,7 @@ watch(
               />
               <span class="quiet last">last</span>
               <span v-if="isLookedAt(r)" class="last moss" title="The pictures at its ends were looked at (3)"
-                >ends ✓</span
+                >· ends ✓</span
               >
             </div>
             <div class="row goes">

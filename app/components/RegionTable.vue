@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import type { ShownTimeline } from '../../contract/timelines'
-import { findingWords } from '../../core/split/audit'
+import { findingWords } from '../../core/split/audit/finding'
 import { regionChanges } from '../../core/split/changes/registry'
 import type { FrameRange } from '../../core/time/range'
 import { formatLength, formatTimecode } from '../../core/time/timecode'

@@ -160,6 +160,28 @@ describe('editing', () => {
     desk.undo()
     expect(isLookedAt(desk.regions[0]!)).toBe(true)
   })
+  it('accepts a fault as it is, until its region moves; mends all alike in one step', () => {
+    const desk = laid()
+    const list = [
+      { in: 0, out: 102, name: 'a' },
+      { in: 102, out: 182, name: 'b' },
+      { in: 182, out: 300, name: 'c' },
+    ]
+    desk.make(list, true)
+    const slivers = () => desk.findings.filter((f) => f.kind === 'sliver').length
+    expect(slivers()).toBe(4)
+    desk.accept([desk.findings[0]!], { reason: 'the tail belongs to it', initials: 'QP' })
+    expect([slivers(), desk.accepted.map((a) => a.as.initials)]).toEqual([3, ['QP']])
+    desk.trim(desk.regions[0]!.id, 'out', 103)
+    expect([slivers(), desk.accepted]).toEqual([4, []])
+    desk.undo()
+    desk.fixAll('sliver')
+    expect([slivers(), desk.history.past.at(-1)!.label]).toEqual([0, 'mended 3 slivers'])
+    desk.jump(-3)
+    expect([desk.regions.length, desk.history.future.length]).toEqual([0, 3])
+    desk.jump(2)
+    expect([slivers(), desk.accepted.length]).toEqual([3, 1])
+  })
   it('undoes and redoes by name', () => {
     const desk = three()
     const [a] = desk.regions
@@ -313,6 +335,19 @@ describe('saving', () => {
     const again = useEditor()
     again.lay(timeline(saved.at(-1)!.split, 2))
     expect(again.playhead).toBe(150)
+    again.undo()
+    expect(again.regions).toEqual([])
+  })
+  it('keeps the history though what was looked at is not saved yet', async () => {
+    const desk = laid()
+    desk.makeRegion()
+    await quiet(desk)
+    const { split, version } = saved.at(-1)!
+    desk.lookAt([desk.regions[0]!.id], true)
+    desk.keepHistory()
+    setActivePinia(createPinia())
+    const again = useEditor()
+    again.lay(timeline(split, version + 1))
     again.undo()
     expect(again.regions).toEqual([])
   })

@@ -1,16 +1,17 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
-import { audit, defaultAudit, type Finding } from '../../core/split/audit'
+import { audit } from '../../core/split/audit/audit'
+import { defaultAudit, findingId, findingWords, type AuditOptions, type Finding } from '../../core/split/audit/finding'
 import * as edit from '../../core/split/edit'
 import { stretchesOf } from '../../core/split/shots'
 import type { MakeRequest, NamedRange } from '../../core/split/makers/maker'
 import { rangesBy } from '../../core/split/makers/registry'
 import { redo, startHistory, push, undo, type History } from '../../core/split/history'
-import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
+import { emptySplit, ordered, sameSplit, type Acceptance, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/analysis/cuts'
 import { plural } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
-import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
+import { cutsOf, topEvents, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
@@ -18,7 +19,10 @@ import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
+import { troublesOf } from '../lib/strip'
+import { useDeliverables } from './deliverables'
 import { useProblems } from './problems'
+import { useShelf } from './shelf'
 import { useTimelines } from './timelines'
 import { useView } from './view'
 
@@ -88,11 +92,51 @@ export const useEditor = defineStore('editor', {
       return cutsOf(this.shots)
     },
     length: (s) => s.model?.length ?? 0,
+    /** What is wrong with the split, but for what was accepted as it is. */
     findings(): Finding[] {
+      const accepted = new Set((this.split.accepted ?? []).map((a) => a.id))
+      return accepted.size ? this.audited.filter((f) => !accepted.has(findingId(f))) : this.audited
+    },
+    /** Faults that were accepted, and how. */
+    accepted(): { readonly finding: Finding; readonly as: Acceptance }[] {
+      const by = new Map((this.split.accepted ?? []).map((a) => [a.id, a]))
+      if (by.size === 0) return []
+      return this.audited.flatMap((finding) => {
+        const as = by.get(findingId(finding))
+        return as ? [{ finding, as }] : []
+      })
+    },
+    audited(): Finding[] {
       if (!this.model) return []
       // markers of sound are no cuts that an edge could miss
       const cuts = this.alone ? [] : this.cuts
-      return audit(this.split, cuts, this.length, { ...defaultAudit, rate: this.model.rate })
+      const outlets = new Map(JSON.parse(this.receivers) as [string, string[]][])
+      return audit(this.split, cuts, this.length, { ...defaultAudit, rate: this.model.rate, ...this.pictured, outlets })
+    },
+    /** Who gets each region, as text: what does not change it audits nothing anew. */
+    receivers(): string {
+      const { outlets } = useShelf()
+      const names = new Map(outlets.map((o) => [o.id, o.name]))
+      const out = new Map<string, string[]>()
+      for (const d of useDeliverables().all)
+        if (d.timelineId === this.id)
+          out.set(d.regionId, [...(out.get(d.regionId) ?? []), names.get(d.outletId) ?? d.outletId])
+      return JSON.stringify([...out])
+    },
+    /** What is known of the pictures at the edges: dissolves, cuts no list gives, media that is not there. */
+    pictured(): Pick<AuditOptions, 'dissolves' | 'found' | 'troubles'> {
+      const t = useTimelines().all.find((x) => x.id === this.id)
+      if (!t || !this.model || this.alone) return {}
+      const given = topEvents(this.model as Timeline).flatMap(({ record, transition: x }) =>
+        x ? [{ in: record.in - (x.before ?? 0), out: record.in - (x.before ?? 0) + x.frames }] : [],
+      )
+      const seen = this.found.flatMap((c) => (c.kind === 'dissolve' ? [{ in: c.from, out: c.to }] : []))
+      const dissolves = (given.length ? given : seen).sort((a, b) => a.in - b.in)
+      return {
+        dissolves,
+        found: t.comparison?.extra ?? [],
+        troubles: troublesOf(this.model as Timeline, t.sources ?? []),
+      }
     },
     marked: (s): FrameRange | null =>
       s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
@@ -162,7 +206,11 @@ export const useEditor = defineStore('editor', {
       const left = leftUnsaved(t)
       if (left) {
         this.sent = left.sent && markRaw(left.sent)
-        this.step('Last change', left.split)
+        if (sameSplit(edit.withLooked(left.split, this.split), this.split)) {
+          // what was looked at is no step
+          this.history = markRaw({ ...this.history, present: left.split })
+          void this.save()
+        } else this.step('Last change', left.split)
       }
       const under = this.regions.find((r) => playhead >= r.in && playhead < r.out)
       if (under) this.select(under.id)
@@ -277,7 +325,9 @@ export const useEditor = defineStore('editor', {
      */
     keepHistory() {
       const { past, present, future } = this.history
-      const at = present === this.kept ? past.length : past.findLastIndex((step) => step.value === this.kept)
+      // what was looked at since is no step
+      const same = present === this.kept || sameSplit(edit.withLooked(present, this.kept), this.kept)
+      const at = same ? past.length : past.findLastIndex((step) => step.value === this.kept)
       if (!this.id || at < 0) return
       const ahead = at === past.length ? future : []
       // fewer steps, when the browser's room is full
@@ -395,6 +445,23 @@ export const useEditor = defineStore('editor', {
     },
     fix(finding: Finding) {
       if (finding.fix) this.step(finding.fix.label.toLowerCase(), finding.fix.apply(this.split))
+    },
+    /** Mends every fault of a kind that has a plain fix, as one step. */
+    fixAll(kind: Finding['kind']) {
+      const list = this.findings.filter((f) => f.kind === kind && f.fix)
+      const mended = list.reduce((s, f) => f.fix!.apply(s), this.split)
+      this.step(`mended ${plural(list.length, findingWords[kind][0], findingWords[kind][1])}`, mended)
+    },
+    /** Accepts faults as they are, with a reason; without one takes that back. */
+    accept(list: readonly Finding[], as: Omit<Acceptance, 'id'> | null) {
+      const split = edit.accept(this.split, list.map(findingId), as)
+      this.step(`${as ? 'accepted' : 'no longer accepted'} ${plural(list.length, 'fault')}`, split)
+    },
+    /** Goes so many steps back, or on. */
+    jump(steps: number) {
+      let history = this.history
+      for (let n = 0; n < Math.abs(steps); n++) history = steps < 0 ? undo(history) : redo(history)
+      this.turnTo(history)
     },
     select(id: string, how: 'only' | 'toggle' | 'range' = 'only') {
       const ids = this.regions.map((r) => r.id)

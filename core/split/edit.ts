@@ -1,7 +1,7 @@
 import { lastAtOrBefore } from '../time/order'
 import type { Frames } from '../time/rate'
 import type { NamedRange } from './makers/maker'
-import { isLookedAt, ordered, type Region, type Split } from './region'
+import { isLookedAt, ordered, type Acceptance, type Region, type Split } from './region'
 
 /** Every edit takes a split and gives a new one; the frames it gets are kept within [0, length) of the timeline. */
 type NewId = () => string
@@ -117,6 +117,13 @@ export function withLooked(split: Split, from: Split): Split {
   const same = split.regions.filter((r) => by.get(r.id)?.in === r.in && by.get(r.id)?.out === r.out)
   const ids = (right: boolean) => same.filter((r) => isLookedAt(by.get(r.id)!) === right).map((r) => r.id)
   return lookAt(lookAt(split, ids(true), true), ids(false), false)
+}
+
+/** Accepts faults as they are, or takes that back where no acceptance is given. */
+export function accept(split: Split, ids: readonly string[], as: Omit<Acceptance, 'id'> | null): Split {
+  const own = new Set(ids)
+  const kept = (split.accepted ?? []).filter((a) => !own.has(a.id))
+  return { ...split, accepted: as ? [...kept, ...ids.map((id) => ({ id, ...as }))] : kept }
 }
 
 export function addMarker(split: Split, at: Frames, name: string, newId: NewId): Split {

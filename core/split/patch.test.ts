@@ -18,6 +18,10 @@ const splits: fc.Arbitrary<Split> = fc.record({
   markers: fc.uniqueArray(fc.record({ id: id.map((x) => `m${x}`), at: fc.nat(99), name: fc.string() }), {
     selector: (m) => m.id,
   }),
+  accepted: fc.uniqueArray(
+    fc.record({ id: id.map((x) => `sliver ${x}`), reason: fc.string(), initials: fc.constantFrom('A', 'B') }),
+    { selector: (a) => a.id },
+  ),
 })
 
 describe('what changed of a split', () => {

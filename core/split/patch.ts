@@ -1,10 +1,11 @@
-import { ordered, type Marker, type Region, type Split } from './region'
+import { ordered, type Acceptance, type Marker, type Region, type Split } from './region'
 
 /** What changed of a split; regions and markers by id. */
 export interface Patch {
   readonly regions: readonly Region[]
   readonly markers: readonly Marker[]
-  /** Ids of regions and markers that are gone. */
+  readonly accepted?: readonly Acceptance[]
+  /** Ids of regions, markers and accepted faults that are gone. */
   readonly removed: readonly string[]
 }
 
@@ -17,11 +18,14 @@ function changed<T extends { readonly id: string }>(before: readonly T[], after:
 
 /** What makes `after` of `before`. */
 export function diffSplit(before: Split, after: Split): Patch {
-  const kept = new Set([...after.regions, ...after.markers].map((x) => x.id))
+  const all = (s: Split) => [...s.regions, ...s.markers, ...(s.accepted ?? [])].map((x) => x.id)
+  const kept = new Set(all(after))
+  const accepted = changed(before.accepted ?? [], after.accepted ?? [])
   return {
     regions: changed(before.regions, after.regions),
     markers: changed(before.markers, after.markers),
-    removed: [...before.regions, ...before.markers].filter((x) => !kept.has(x.id)).map((x) => x.id),
+    ...(accepted.length ? { accepted } : {}),
+    removed: all(before).filter((id) => !kept.has(id)),
   }
 }
 
@@ -35,5 +39,10 @@ export function applyPatch(split: Split, patch: Patch): Split {
     const there = new Set(list.map((x) => x.id))
     return [...kept, ...fresh.filter((x) => !there.has(x.id))]
   }
-  return { regions: ordered(lay(split.regions, patch.regions)), markers: lay(split.markers, patch.markers) }
+  const accepted = lay(split.accepted ?? [], patch.accepted ?? [])
+  return {
+    regions: ordered(lay(split.regions, patch.regions)),
+    markers: lay(split.markers, patch.markers),
+    ...(accepted.length ? { accepted } : {}),
+  }
 }

@@ -22,6 +22,15 @@ export interface Marker {
 export interface Split {
   readonly regions: readonly Region[]
   readonly markers: readonly Marker[]
+  readonly accepted?: readonly Acceptance[]
+}
+
+/** A fault of the split that a person found right as it is; it counts as long as regions and frames are the same. */
+export interface Acceptance {
+  /** Of the finding, see `findingId`. */
+  readonly id: string
+  readonly reason: string
+  readonly initials: string
 }
 
 export const emptySplit: Split = { regions: [], markers: [] }
@@ -47,6 +56,7 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.looked ? [r.looked.in, r.looked.out] : null,
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),
+      [...(s.accepted ?? [])].sort((x, y) => (x.id < y.id ? -1 : 1)).map((a) => [a.id, a.reason, a.initials]),
     ])
   return text(a) === text(b)
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { audit, defaultAudit } from './audit'
+import { audit } from './audit/audit'
+import { defaultAudit, type AuditOptions } from './audit/finding'
 import {
   addRegions,
   joinWithNext,
@@ -51,18 +52,67 @@ describe('audit', () => {
   })
   it('counts a sliver up to five frames only', () => {
     expect(kinds(split(region('a', 0, 105), region('b', 105, 400)))).toEqual(['sliver', 'sliver'])
-    expect(kinds(split(region('a', 0, 106), region('b', 106, 400)))).toEqual([])
+    expect(kinds(split(region('a', 0, 106), region('b', 106, 400)))).toEqual(['off-cut'])
   })
   it('finds overlaps, also behind a long region', () => {
-    expect(kinds(split(region('a', 0, 300), region('b', 100, 200), region('c', 200, 400)))).toEqual([
-      'overlap',
-      'overlap',
-    ])
+    const s = split(region('a', 0, 300), region('b', 100, 200), region('c', 200, 400))
+    expect(audit(s, cuts, 400).map((f) => [f.kind, ...f.regions])).toEqual([['overlap', 'a', 'c']])
+    const same = split(region('a', 0, 400), region('b', 0, 400))
+    expect(kinds(same)).toEqual(['overlap'])
   })
   it('finds frames nobody delivers', () => {
     const f = audit(split(region('a', 0, 188), region('b', 200, 400)), cuts, 400)
     expect(f.map((x) => x.text)).toEqual(['12 frames nobody delivers'])
     expect(f[0]!.range).toEqual({ in: 188, out: 200 })
+  })
+  it('takes nested regions for what they are, but not what overlaps within them', () => {
+    const season = split(region('s', 0, 400), region('e', 0, 100), region('f', 100, 400), region('p', 100, 200))
+    expect(kinds(season)).toEqual([])
+    const overlapping = split(region('s', 0, 400), region('e', 0, 200), region('f', 100, 400))
+    expect(audit(overlapping, cuts, 400).map((f) => f.regions)).toEqual([['e', 'f']])
+  })
+  const more = (s: Split, options: Partial<AuditOptions>) =>
+    audit(s, cuts, 400, { ...defaultAudit, ...options }).map((f) => f.text)
+  it('says what one recipient gets twice, in nested regions', () => {
+    const outlets = new Map([
+      ['s', ['Web', 'North']],
+      ['e', ['Web']],
+    ])
+    const s = split(region('s', 0, 400), region('e', 0, 100))
+    expect(more(s, { outlets })).toEqual(['Web gets 100 frames in both “e” and “s”'])
+    expect(more(s, { outlets: new Map([['s', ['Web']]]) })).toEqual([])
+  })
+  it('finds edges within dissolves, and mends them', () => {
+    const s = split(region('a', 0, 200), region('b', 200, 400))
+    const dissolves = [{ in: 190, out: 210 }]
+    const found = audit(s, cuts, 400, { ...defaultAudit, dissolves })
+    expect(found.map((f) => f.text)).toEqual(['“a” ends within a dissolve', '“b” begins within a dissolve'])
+    expect(found.reduce((x, f) => f.fix!.apply(x), s).regions.map((r) => [r.in, r.out])).toEqual([
+      [0, 190],
+      [210, 400],
+    ])
+    // an edge where it begins or has ended shows one picture
+    expect(more(s, { dissolves: [{ in: 200, out: 210 }] })).toEqual([])
+    expect(more(s, { dissolves: [{ in: 190, out: 200 }] })).toEqual([])
+  })
+  it('finds flashes of other shots in the pictures, where the list has no cut', () => {
+    const s = split(region('a', 0, 200), region('b', 200, 400))
+    expect(more(s, { found: [3, 195, 206, 398] })).toEqual([
+      '“a” begins with 3 frames of another picture',
+      '“a” ends with 5 frames of another picture',
+      '“b” ends with 2 frames of another picture',
+    ])
+    expect(more(s, { found: [6, 194, 200, 394] })).toEqual([])
+  })
+  it('says which regions hold what has no media', () => {
+    const troubles = [
+      { in: 90, out: 120, word: 'no media', grave: true },
+      { in: 210, out: 220, word: 'several files fit', grave: false },
+    ]
+    expect(more(split(region('a', 0, 100), region('b', 100, 400)), { troubles })).toEqual([
+      '“a”: no media for 10 frames',
+      '“b”: no media for 20 frames',
+    ])
   })
   it('asks for a gap only where one is asked', () => {
     const s = split(region('a', 0, 100), region('b', 100, 400))
