@@ -99,6 +99,31 @@ it('shows every frame that is stepped to, from pictures the page holds', async (
   expect(asked).toBe(0)
 })
 
+it('plays a region, and regions one after the other, skipping the rest', async () => {
+  const [t] = await ask<{ id: string; splitVersion: number }[]>('timelines')
+  const region = (id: string, from: number, to: number) => ({ id, name: id, in: from, out: to, metadata: {} })
+  const regions = [region('a', 100, 115), region('b', 700, 712)]
+  await ask(`timelines/${t!.id}/split`, 'PUT', { version: t!.splitVersion, split: { regions, markers: [] } })
+  await page.locator('.region').nth(1).waitFor()
+  await page.locator('.region .no').nth(0).click()
+  await page.keyboard.press('p')
+  await page.getByText('❚❚').waitFor()
+  await page.getByText('❚❚').waitFor({ state: 'hidden' })
+  expect(await playhead()).toBe(114)
+  const seen = new Set<number>()
+  await page.keyboard.press('Shift+P')
+  await expect
+    .poll(
+      async () => {
+        seen.add(await playhead())
+        return (await page.getByText('❚❚').count()) === 0 && seen.has(711)
+      },
+      { interval: 20, timeout: 20_000 },
+    )
+    .toBe(true)
+  expect([...seen].filter((n) => !(n >= 100 && n < 115) && !(n >= 700 && n < 712))).toEqual([])
+})
+
 it('shows nothing of one timeline on another, also where the page cannot play it', async () => {
   await page.keyboard.press('Home')
   await expect.poll(async () => (await shown(1))[0]!.counter).toBe(0)

@@ -48,6 +48,27 @@ const fileName = (p: string) => p.split('/').at(-1)
     </div>
     <div class="marked num small">
       <span class="quiet">{{ unitOf(timeline.model.rate) }} {{ desk.playhead }}</span>
+      <span class="plays">
+        <button class="plain quiet" title="A second before and after the nearest edge (A)" @click="desk.playAround()">
+          ▸ edge <kbd>A</kbd>
+        </button>
+        <button
+          class="plain quiet"
+          :disabled="!desk.current"
+          title="The selected region (P)"
+          @click="desk.playRegions(false)"
+        >
+          ▸ region <kbd>P</kbd>
+        </button>
+        <button
+          class="plain quiet"
+          :disabled="!desk.regions.length"
+          title="The selected regions, or all, one after the other (Shift+P)"
+          @click="desk.playRegions(true)"
+        >
+          ▸ regions <kbd>⇧P</kbd>
+        </button>
+      </span>
       <template v-if="desk.markIn !== null || desk.markOut !== null">
         <span
           >marked
@@ -162,6 +183,12 @@ const fileName = (p: string) => p.split('/').at(-1)
   display: flex;
   gap: 14px;
   min-height: 18px;
+}
+.plays {
+  margin-left: auto;
+  order: 9;
+  display: flex;
+  gap: 12px;
 }
 .over {
   color: var(--ochre);

@@ -34,6 +34,8 @@ const groups: [string, [string, string][]][] = [
     [
       ['Space', 'play, pause'],
       ['J K L', 'shuttle back, stop, on; again: faster'],
+      ['A', 'a second before and after the nearest edge'],
+      ['P Shift+P', 'the region; regions one after the other'],
       ['I O', 'mark in and out; O again ends before a cut'],
       ['Esc', 'clear marks'],
     ],

@@ -115,6 +115,8 @@ function loadSharp(frame: number) {
   image.src = frameUrl(props.timeline, frame, 1040)
 }
 
+/** Where what is played ends. */
+const endOf = () => desk.stretches[0]?.out ?? desk.length
 let timer = 0
 /** Counts what was played, so that what comes late of one does not move the next. */
 let turn = 0
@@ -126,6 +128,7 @@ watch(
     audio.value?.pause()
     const mine = ++turn
     if (speed === 0) {
+      desk.stretches = []
       player?.stop()
       if (!desk.alone) show()
       return
@@ -137,9 +140,11 @@ watch(
     const run = (seconds: () => number) => {
       const step = () => {
         const frame = from + Math.floor(seconds() * rate.value * speed)
-        desk.go(frame)
-        draw(frame)
-        if (frame >= desk.length - 1 || frame < 0) desk.playing = 0
+        const last = endOf() - 1
+        desk.go(Math.min(frame, last))
+        draw(desk.playhead)
+        if (frame >= last) desk.playedOne()
+        else if (frame < 0) desk.playing = 0
         else timer = requestAnimationFrame(step)
       }
       if (mine === turn) timer = requestAnimationFrame(step)
@@ -153,7 +158,8 @@ watch(
       byClock()
       return
     }
-    const to = Math.min(desk.length, from + Math.ceil(rate.value * 120))
+    const end = endOf()
+    const to = Math.min(end, from + Math.ceil(rate.value * 120))
     sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
     sound.play().then(
       () => run(() => sound.currentTime),
@@ -163,8 +169,10 @@ watch(
     // it is fetched two minutes at a time
     sound.onended = () => {
       if (mine !== turn) return
+      if (to === end) return desk.playedOne()
+      const { stretches } = desk
       desk.playing = 0
-      void nextTick(() => (desk.playing = 1))
+      void nextTick(() => Object.assign(desk, { stretches, playing: 1 }))
     }
   },
 )

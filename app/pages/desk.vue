@@ -58,6 +58,8 @@ function key(e: KeyboardEvent) {
     o: () => desk.mark('out'),
     Enter: () => (splitting.open ? splitting.make() : e.shiftKey ? desk.makeFromShots() : desk.makeRegion()),
     s: () => splitting.toggle(),
+    a: () => desk.playAround(),
+    p: () => desk.playRegions(e.shiftKey),
     '/': () => desk.splitHere(),
     '\\': () => desk.join(),
     t: () => desk.tidy(),

@@ -1,4 +1,5 @@
 import { createPinia, setActivePinia } from 'pinia'
+import { nextTick } from 'vue'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { isLookedAt, type Split } from '../../core/split/region'
 import { makeRate } from '../../core/time/rate'
@@ -181,6 +182,30 @@ describe('editing', () => {
     expect([desk.regions.length, desk.history.future.length]).toEqual([0, 3])
     desk.jump(2)
     expect([slivers(), desk.accepted.length]).toEqual([3, 1])
+  })
+  it('plays around the nearest edge, a region, and regions one after the other', async () => {
+    const desk = laid()
+    desk.make(
+      [
+        { in: 50, out: 100, name: 'a' },
+        { in: 180, out: 300, name: 'b' },
+      ],
+      true,
+    )
+    desk.go(95)
+    desk.playAround()
+    await nextTick()
+    expect([desk.playhead, desk.playing, desk.stretches]).toEqual([75, 1, [{ in: 75, out: 125 }]])
+    desk.playedOne()
+    expect([desk.playhead, desk.playing]).toEqual([124, 0])
+    desk.playRegions(true)
+    await nextTick()
+    expect([desk.playhead, desk.stretches.length]).toEqual([50, 2])
+    desk.playedOne()
+    await nextTick()
+    expect([desk.playhead, desk.stretches.length, desk.playing]).toEqual([180, 1, 1])
+    desk.playedOne()
+    expect([desk.playhead, desk.playing]).toEqual([299, 0])
   })
   it('undoes and redoes by name', () => {
     const desk = three()
