@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
-import { expandPattern, fileSafe, unusable, type NameContext } from './names'
+import { fileSafe } from '../files/safe'
+import { expandPattern, unusable, type NameContext } from './names'
 import { collisions, freePath } from './versions'
 
 const rate = makeRate(25)

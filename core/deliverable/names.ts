@@ -1,5 +1,6 @@
 import type { Output } from '../recipe/output'
 import { rateLabel } from '../time/rate'
+import { fileSafe, unusablePart } from '../files/safe'
 import { templatePieces } from '../text'
 import { formatTimecode } from '../time/timecode'
 import type { Timeline } from '../timeline/model'
@@ -59,19 +60,6 @@ export const nameFields = {
 export type NameField = keyof typeof nameFields
 
 /**
- * A value made fit for one part of a path on any system: no separators, no reserved characters, blanks as underscores.
- */
-export function fileSafe(value: string): string {
-  return value
-    .normalize('NFC')
-    .replace(/\p{Cc}/gu, '')
-    .replace(/[/\\:*?"<>|]/g, '-')
-    .trim()
-    .replace(/\s+/g, '_')
-    .replace(/\.+$/, '')
-}
-
-/**
  * The path a pattern gives, below the outlet's folder, without extension. Unknown fields stay as they are, to be seen.
  */
 export function expandPattern(pattern: string, context: NameContext): string {
@@ -88,8 +76,6 @@ export function expandPattern(pattern: string, context: NameContext): string {
 /** The folder below each root where files are made: no name leads into it. */
 export const scratchName = '.velvet-scratch'
 
-const reserved = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i
-
 /** Why a relative path cannot be used as a file name, in words; null when it can. */
 export function unusable(path: string): string | null {
   const parts = path.split('/')
@@ -99,11 +85,8 @@ export function unusable(path: string): string | null {
     if (part === '' || /^\.*\.[a-z0-9]+$/i.test(part)) return 'a part of it is empty'
     if (part.toLowerCase() === scratchName) return 'files are made in that folder until they are proven'
     if (part === '.' || part === '..') return 'it leads out of its folder'
-    const odd = /[\\:*?"<>|]|\p{Cc}/u.exec(part)
-    if (odd) return `“${odd[0]}” cannot be used in a file name`
-    if (/[. ]$/.test(part)) return 'a part of it ends with a dot or a blank'
-    if (reserved.test(part)) return `“${part}” is reserved by some systems`
-    if (new TextEncoder().encode(part).length > 240) return 'a part of it is longer than 240 bytes'
+    const why = unusablePart(part)
+    if (why) return why
   }
   return null
 }

@@ -118,6 +118,18 @@ describe('audit', () => {
     const s = split(region('a', 0, 100), region('b', 100, 400))
     expect(kinds(s, 10)).toEqual(['no-gap'])
   })
+  it('finds names that some system spells the same, and names that no file can have', () => {
+    const named = (...names: string[]) => split(...names.map((n, i) => region(`r${i}`, i * 100, i * 100 + 100, n)))
+    const texts = (s: Split) => audit(s, cuts, 400).flatMap((f) => (/name/.test(f.kind) ? [f.text] : []))
+    expect(texts(named('Fog Bell', 'fog_bell', 'Caf\u00e9', 'Cafe\u0301'))).toEqual([
+      'Some systems spell “Fog Bell” and “fog_bell” the same',
+      'Some systems spell “Caf\u00e9” and “Cafe\u0301” the same',
+    ])
+    expect(texts(named('con', 'What?', 'x'.repeat(241), 'Low Water'))).toEqual([
+      '“con” cannot be in the name of a file: “con” is reserved by some systems',
+      `“${'x'.repeat(79)} cannot be in the name of a file: a part of it is longer than 240 bytes`,
+    ])
+  })
   it('finds double names whatever their case, and ranges past the end', () => {
     expect(kinds(split(region('a', 0, 100, 'Fog Bell'), region('b', 100, 410, 'fog bell')))).toEqual([
       'past-end',

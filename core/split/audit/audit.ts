@@ -1,3 +1,5 @@
+import { spelled } from '../../files/safe'
+import { listed } from '../../text'
 import { uncovered } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { lengthText } from '../../time/timecode'
@@ -39,19 +41,23 @@ function sameNames(list: readonly Region[]): Finding[] {
   const out: Finding[] = []
   const byName = new Map<string, Region[]>()
   for (const r of list) {
-    const name = r.name.trim().toLowerCase()
+    const name = spelled(r.name)
     const same = byName.get(name)
     if (same) same.push(r)
     else if (name) byName.set(name, [r])
   }
   for (const same of byName.values()) {
+    const written = [...new Set(same.map((r) => called({ ...r, name: r.name.trim().toLowerCase() })))]
     if (same.length > 1)
       out.push({
         kind: 'same-name',
         severity: 'caution',
         regions: same.map((r) => r.id),
         range: same[1]!,
-        text: `${same.length} regions are called ${called(same[0]!)}`,
+        text:
+          written.length === 1
+            ? `${same.length} regions are called ${called(same[0]!)}`
+            : `Some systems spell ${listed(same.slice(0, 4).map(called))} the same`,
         fix: null,
       })
   }

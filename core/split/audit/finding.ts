@@ -16,6 +16,7 @@ export const findingWords = {
   'same-name': ['same name', 'same names'],
   'past-end': ['past the end', 'past the end'],
   'no-name': ['without a name', 'without a name'],
+  'bad-name': ['name no file can have', 'names no file can have'],
 } as const satisfies Record<string, readonly [one: string, many: string]>
 export type FindingKind = keyof typeof findingWords
 

@@ -1,3 +1,4 @@
+import { fileSafe, unusablePart } from '../../files/safe'
 import { listed } from '../../text'
 import { overlaps } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -17,7 +18,7 @@ export function withoutMedia(r: Region, { troubles = [], rate }: AuditOptions): 
   return [{ kind: 'no-media', severity: 'fail', regions: [r.id], range, fix: null, text }]
 }
 
-/** What is wrong with a region by itself: past the end, without a name. */
+/** What is wrong with a region by itself: past the end, without a name, or with one that no file can have. */
 export function ofOne(r: Region, length: Frames, { rate }: AuditOptions): Finding[] {
   const out: Finding[] = []
   if (r.out > length)
@@ -39,6 +40,16 @@ export function ofOne(r: Region, length: Frames, { rate }: AuditOptions): Findin
       regions: [r.id],
       range: r,
       text: 'A region has no name',
+      fix: null,
+    })
+  const why = unusablePart(fileSafe(r.name))
+  if (why)
+    out.push({
+      kind: 'bad-name',
+      severity: 'fail',
+      regions: [r.id],
+      range: r,
+      text: `${called(r).slice(0, 80)} cannot be in the name of a file: ${why}`,
       fix: null,
     })
   return out
