@@ -9,6 +9,11 @@ const browser = await chromium.launch({
   args: read('./chromium.json'),
 })
 const theme = process.argv[3]
+const deskViews = [
+  ['table', ['2']],
+  ['edges', ['3']],
+  ['split', ['1', 's', 'ArrowDown', 'ArrowDown']],
+]
 const stations = read('../app/lib/stations.json')
 for (const { path, shown } of stations) {
   const name = path.slice(1)
@@ -24,7 +29,14 @@ for (const { path, shown } of stations) {
       .click()
       .catch(() => undefined)
   await page.waitForTimeout(500)
-  await page.screenshot({ path: `${process.argv[4] ?? 'docs/screenshots'}/${name}.png` })
+  const shoot = (as) => page.screenshot({ path: `${process.argv[4] ?? 'docs/screenshots'}/${as}.png` })
+  await shoot(name)
+  // the same split, shown in other ways
+  for (const [view, keys] of name === 'desk' ? deskViews : []) {
+    for (const key of keys) await page.keyboard.press(key)
+    await page.waitForTimeout(1500)
+    await shoot(`desk-${view}`)
+  }
   await page.close()
 }
 await browser.close()

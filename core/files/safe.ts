@@ -18,13 +18,16 @@ const reserved = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i
 /** The most bytes of UTF-8 that a part of a path may have here: file systems take 255. */
 export const longestPart = 240
 
+const encoder = new TextEncoder()
+
 /** Why one part of a path cannot be used on every system, in words; null when it can. */
 export function unusablePart(part: string): string | null {
   const odd = /[\\:*?"<>|]|\p{Cc}/u.exec(part)
   if (odd) return `“${odd[0]}” cannot be used in a file name`
   if (/[. ]$/.test(part)) return 'a part of it ends with a dot or a blank'
   if (reserved.test(part)) return `“${part}” is reserved by some systems`
-  if (new TextEncoder().encode(part).length > longestPart) return `a part of it is longer than ${longestPart} bytes`
+  if (part.length * 3 > longestPart && encoder.encode(part).length > longestPart)
+    return `a part of it is longer than ${longestPart} bytes`
   return null
 }
 
