@@ -36,6 +36,7 @@ function typed(s: Setting, text: string) {
           <select
             v-if="choicesOf(s)"
             :id="`set-${s}`"
+            class="box"
             :value="JSON.stringify(recipe[s])"
             :title="hintOf(s)"
             @change="emit('set', { [s]: JSON.parse(($event.target as HTMLSelectElement).value) })"
@@ -45,7 +46,7 @@ function typed(s: Setting, text: string) {
           <DraftInput
             v-else
             :id="`set-${s}`"
-            class="num"
+            class="num box"
             :class="{ wrong: wrong === s }"
             :value="settingText(s, recipe[s])"
             :title="hintOf(s)"
@@ -84,19 +85,8 @@ label.over {
   text-decoration: underline;
   text-underline-offset: 3px;
 }
-input,
-select {
-  background: var(--ground);
-  border: 1px solid var(--line);
-  color: var(--text);
-  font-size: 12.5px;
-  padding: 2px 6px;
-  border-radius: 2px;
+.box {
   width: 100%;
-  min-width: 0;
-}
-select {
-  font-family: inherit;
 }
 .wrong {
   border-color: var(--red);

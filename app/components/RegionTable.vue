@@ -109,22 +109,22 @@ onBeforeUnmount(() => rows.choose(''))
         <input
           ref="filter"
           v-model="rows.text"
-          class="field"
+          class="field box"
           placeholder="names and papers that hold …  ( / )"
           aria-label="Filter by text"
           spellcheck="false"
           @keydown.esc="rows.text = ''"
         />
-        <select v-model="rows.outlet" aria-label="Filter by outlet">
+        <select v-model="rows.outlet" class="box" aria-label="Filter by outlet">
           <option value="">any outlet</option>
           <option value="none">no outlet</option>
           <option v-for="o in shelf.outlets" :key="o.id" :value="o.id">{{ o.name }}</option>
         </select>
-        <select v-model="rows.verdict" aria-label="Filter by verdict">
+        <select v-model="rows.verdict" class="box" aria-label="Filter by verdict">
           <option value="">any verdict</option>
           <option v-for="v in ['fail', 'caution', 'unmeasured', 'waived', 'pass']" :key="v" :value="v">{{ v }}</option>
         </select>
-        <select v-model="rows.fault" aria-label="Filter by fault">
+        <select v-model="rows.fault" class="box" aria-label="Filter by fault">
           <option value="">faulty or not</option>
           <option value="any">any fault</option>
           <option v-for="([one], kind) in findingWords" :key="kind" :value="kind">{{ one }}</option>
@@ -235,7 +235,7 @@ onBeforeUnmount(() => rows.choose(''))
         Of what is selected when there are two or more, else of all that is shown:
         {{ plural(rows.meant.length, 'region') }}.
       </p>
-      <div class="changes" role="radiogroup" aria-label="Change">
+      <div class="picks" role="radiogroup" aria-label="Change">
         <button
           v-for="c in regionChanges"
           :key="c.name"
@@ -308,17 +308,8 @@ onBeforeUnmount(() => rows.choose(''))
   white-space: nowrap;
   margin-right: 6px;
 }
-.field,
-select {
-  background: var(--ground);
-  border: 1px solid var(--line);
-  color: var(--text);
-  font: inherit;
-  font-size: 12.5px;
-  padding: 2px 6px;
-  border-radius: 2px;
-}
 .field {
+  font-family: inherit;
   flex: 1;
   min-width: 120px;
 }
@@ -390,29 +381,6 @@ select {
   flex-direction: column;
   gap: 10px;
   overflow-y: auto;
-}
-.changes {
-  display: flex;
-  flex-direction: column;
-}
-.changes button {
-  background: none;
-  border: 0;
-  border-left: 2px solid transparent;
-  color: var(--text);
-  font: inherit;
-  font-size: 13px;
-  text-align: left;
-  padding: 2px 8px;
-  cursor: pointer;
-}
-.changes button:hover {
-  background: var(--raised);
-}
-.changes [aria-checked='true'] {
-  border-left-color: var(--crane);
-  background: var(--raised);
-  color: var(--crane);
 }
 .fields {
   grid-template-columns: 104px 1fr;

@@ -38,6 +38,7 @@ const shown = (s: SplitSetting, value: number | string) =>
           <select
             v-if="s.kind === 'choice'"
             :id="`${id}-${key}`"
+            class="box"
             :value="values[key]"
             @change="emit('type', String(key), ($event.target as HTMLSelectElement).value)"
           >
@@ -46,7 +47,7 @@ const shown = (s: SplitSetting, value: number | string) =>
           <input
             v-else-if="s.kind === 'text'"
             :id="`${id}-${key}`"
-            class="text"
+            class="box"
             :value="values[key]"
             :placeholder="s.hint"
             spellcheck="false"
@@ -55,7 +56,7 @@ const shown = (s: SplitSetting, value: number | string) =>
           <DraftInput
             v-else
             :id="`${id}-${key}`"
-            class="num text"
+            class="num box"
             :class="{ wrong: wrong?.key === key }"
             :value="shown(s, values[key]!)"
             :title="s.hint ?? (s.kind === 'length' ? '25, 10s, 2min or h:mm:ss:ff' : '')"
@@ -83,19 +84,8 @@ const shown = (s: SplitSetting, value: number | string) =>
 label {
   color: var(--quiet);
 }
-.text,
-select {
-  background: var(--ground);
-  border: 1px solid var(--line);
-  color: var(--text);
-  font-size: 12.5px;
-  padding: 2px 6px;
-  border-radius: 2px;
+.box {
   width: 100%;
-  min-width: 0;
-}
-select {
-  font-family: inherit;
 }
 .wrong {
   border-color: var(--red);

@@ -66,14 +66,13 @@ onMounted(focusWay)
       <button class="plain quiet own" title="Leave it (Esc)" @click="splitting.toggle()">✕</button>
     </div>
     <div class="choose">
-      <div ref="ways" class="ways" role="radiogroup" aria-label="Way to split">
+      <div ref="ways" class="picks" role="radiogroup" aria-label="Way to split">
         <button
           v-for="m in splitMakers"
           :key="m.name"
           role="radio"
           :aria-checked="m.name === splitting.way"
           :tabindex="m.name === splitting.way ? 0 : -1"
-          :class="{ on: m.name === splitting.way }"
           @click="splitting.choose(m.name)"
           @keydown.down.prevent="go(1)"
           @keydown.up.prevent="go(-1)"
@@ -102,7 +101,7 @@ onMounted(focusWay)
         <label v-if="splitting.way === 'version'" class="row small quiet"
           >Of
           <select
-            class="own of"
+            class="own of box"
             :value="splitting.older?.id ?? ''"
             @change="splitting.olderId = ($event.target as HTMLSelectElement).value"
           >
@@ -205,29 +204,6 @@ onMounted(focusWay)
   gap: 14px;
   flex: none;
 }
-.ways {
-  display: flex;
-  flex-direction: column;
-}
-.ways button {
-  background: transparent;
-  border: 0;
-  border-left: 2px solid transparent;
-  color: var(--text);
-  font: inherit;
-  font-size: 13px;
-  text-align: left;
-  padding: 2px 8px;
-  cursor: pointer;
-}
-.ways button:hover {
-  background: var(--raised);
-}
-.ways .on {
-  border-left-color: var(--crane);
-  background: var(--raised);
-  color: var(--crane);
-}
 .what {
   display: flex;
   flex-direction: column;
@@ -284,13 +260,6 @@ onMounted(focusWay)
 }
 .of {
   flex: 1;
-  min-width: 0;
-  background: var(--ground);
-  border: 1px solid var(--line);
-  color: var(--text);
-  font: inherit;
-  padding: 2px 6px;
-  border-radius: 2px;
 }
 .proposal.out {
   color: var(--quiet);
