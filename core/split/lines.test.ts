@@ -19,6 +19,10 @@ describe('lines as people write them', () => {
     ['an arrow, brackets and a number before it', '3. [10:00:10:00 → 10:00:20:00] Fog Bell', 250, 500],
     ['columns parted by tabs', 'Fog Bell\t10:00:10:00\t10:00:20:00', 250, 500],
     ['semicolons before the frames', '10:00:10;00 to 10:00:20;00 Fog Bell', 250, 500],
+    ['columns parted by commas', '10:00:10:00,10:00:20:00,Fog Bell', 250, 500],
+    ['clock times parted by commas', '0:10,0:20,Fog Bell', 250, 500],
+    ['a length in a column of its own', '10:00:10:00\tFog Bell\t10s', 250, 500],
+    ['in, out and length', '10:00:10:00 10:00:20:00 10s Fog Bell', 250, 500],
     ['a length', '10:00:10:00 +10s Fog Bell', 250, 500],
     ['a length in minutes and seconds', '10:00:10:00 1min 10s Fog Bell', 250, 2000],
     ['clock times without frames', '0:10 0:20 Fog Bell', 250, 500],
@@ -36,8 +40,12 @@ describe('lines as people write them', () => {
     ]))
   it('takes the last frame for the end where that is what is given', () =>
     expect(ranges('10:00:10:00 10:00:19:24 Fog Bell', { end: 'last' })).toEqual([['Fog Bell', 250, 500]]))
-  it('keeps times and numbers that stand within a name', () =>
-    expect(ranges('10:00:10:00 10:00:20:00 The 7:15 boat, 2 h late')).toEqual([['The 7:15 boat, 2 h late', 250, 500]]))
+  it('keeps times and numbers that stand within a name', () => {
+    for (const name of ['The 7:15 boat, 2 h late', 'The 5 min boat', '7:15']) {
+      expect(ranges(`10:00:10:00 10:00:20:00 – ${name}`)).toEqual([[name, 250, 500]])
+      if (name !== '7:15') expect(ranges(`10:00:10:00 ${name}`)).toEqual([[name, 250, 30_000]])
+    }
+  })
 
   it('counts all lines from the same place: from labels where they fit, else from the first frame', () => {
     expect(ranges('00:00:10:00 00:00:20:00 a')).toEqual([['a', 250, 500]])
@@ -56,6 +64,7 @@ describe('lines as people write them', () => {
 describe('what is not understood', () => {
   it.each([
     ['Fog Bell', 'there is no time in it'],
+    ['10:00:10:00 10:00:20:00 12s Fog Bell', 'its end and its length do not fit'],
     ['10:00:10:30 10:00:20:00 Fog Bell', '“10:00:10:30” is no timecode at this rate'],
     ['10:00:10:00 10:00:20:30 Fog Bell', '“10:00:20:30” is no timecode at this rate'],
     ['10:00:20:00 10:00:10:00 Fog Bell', 'it ends (10:00:10:00) before it begins'],

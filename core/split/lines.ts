@@ -59,12 +59,19 @@ function timeOf(text: string, base: TimeBase): { readonly frames: Frames; readon
 const clock = String.raw`\d{1,3}:\d{1,2}(?::\d{1,2})?(?:[:;.,]\d{1,9})?`
 const unit = '(?:f|fr|frames?|s|secs?|seconds?|min|minutes?|h|hours?)'
 const units = String.raw`\d+(?:[.,]\d+)?\s?${unit}\b(?:\s?\d+\s?(?:m|min|s|sec)\b)*`
-const times = new RegExp(String.raw`(?<![\w.:,])(?:\+\s?(?:${clock}|${units}|\d+)|${clock}|${units})(?![\w:])`, 'gi')
+const times = new RegExp(String.raw`(?<![\w.:])(?:\+\s?(?:${clock}|${units}|\d+)|${clock}|${units})(?![\w:])`, 'gi')
 /** Two bare numbers at the head of a line are frames from the first one. */
 const bare = /^\s*(\d{1,9})(?:\s*(?:-|–|→|,|;|\t|to)\s*|\s+)(\d{1,9})(?=\s|,|;|$)/i
 /** What stands between the times and the name of a line. */
 const edges = /^[\s,;|–—→<>()[\]"-]+|[\s,;|–—→<>()[\]"-]+$/g
 const numbering = /^\s*(?:#\s*)?\d{1,4}\s*[.):]\s+/
+
+/** What may stand between a time and the one that belongs to it. */
+const between = /^(?:[\s,;|–—→>()[\]-]|to|until)*$/i
+interface Found {
+  readonly m: RegExpExecArray
+  readonly time: ReturnType<typeof timeOf>
+}
 
 /** A line as people write it: times anywhere in it, the rest is its name. */
 function freeLine(text: string, base: TimeBase): Parts {
@@ -75,15 +82,22 @@ function freeLine(text: string, base: TimeBase): Parts {
     return { ...none, from: Number(frames[1]), to: Number(frames[2]), name, why: null }
   }
   const body = text.replace(numbering, '')
-  const found = [...body.matchAll(times)].map((m) => ({ m, time: timeOf(m[0].trim(), base) }))
+  const found: Found[] = [...body.matchAll(times)].map((m) => ({ m, time: timeOf(m[0].trim(), base) }))
   const odd = found.find((f) => f.time === null)
   if (odd) return { ...none, name: '', why: `“${odd.m[0].trim()}” is no timecode at this rate` }
-  // the first time must be a place; a length can only follow one
-  const places = found.slice(found.findIndex((f) => !f.time!.length))
-  const [from, second] = places
-  if (!from || from.time!.length) return { ...none, name: '', why: 'there is no time in it' }
-  const to = second && !second.time!.length ? second : null
-  const length = [second, ...(to ? [] : [places[2]])].find((f) => f?.time!.length) ?? null
+  // the first time must be a place; what follows it is its end or its length where it stands right behind it, in a
+  // column of its own, or is written the same way: else it belongs to the name
+  const first = found.findIndex((f) => !f.time!.length)
+  const from = found[first]
+  if (!from) return { ...none, name: '', why: 'there is no time in it' }
+  const end = (f: Found) => f.m.index + f.m[0].length
+  const alone = (f: Found) => /(^|\t)\s*$/.test(body.slice(0, f.m.index)) && /^\s*(\t|$)/.test(body.slice(end(f)))
+  const colons = (f: Found) => f.m[0].replace(/[^:;]/g, '').length
+  const behind = (f: Found, last: Found) => between.test(body.slice(end(last), f.m.index))
+  const rest = found.slice(first + 1)
+  const to = rest.find((f) => !f.time!.length && (behind(f, from) || alone(f) || colons(f) === colons(from))) ?? null
+  const long = (f: Found) => f.time!.length && (f.m[0].startsWith('+') || behind(f, to ?? from) || alone(f))
+  const length = rest.find(long) ?? null
   let name = body
   for (const f of [length, to, from].filter((x) => x !== null).sort((x, y) => y.m.index - x.m.index))
     name = `${name.slice(0, f.m.index)}\t${name.slice(f.m.index + f.m[0].length)}`
@@ -165,7 +179,8 @@ export function readLines(text: string, timeline: Timeline, options: LineOptions
     const end = p.to === null ? null : p.to + (options.end === 'last' ? 1 : 0)
     const out = end ?? (p.length === null ? null : p.from + p.length) ?? next ?? origin + timeline.length
     const range = { in: p.from - origin, out: out - origin }
-    const why = misplaced(range, timeline, origin)
+    const fits = end === null || p.length === null || end - p.from === p.length
+    const why = fits ? misplaced(range, timeline, origin) : 'its end and its length do not fit'
     const metadata = Object.keys(p.metadata).length ? { metadata: p.metadata } : {}
     return { text: line, range: why ? null : { name: p.name, ...range, ...metadata }, why }
   })
