@@ -156,6 +156,8 @@ export const splitCommand = defineCommand({
         const request = { timeline: t.model, shots, markers: t.split.markers, pictures, sound, mute, list }
         const regions = regionsOf(maker, request, values, args.names)
         print(maker.name, t, regions, args)
+        for (const r of regions) if (r.doubt) process.stderr.write(`${r.name}: look at it, ${r.doubt}.\n`)
+        for (const l of maker.lost?.(request) ?? []) process.stderr.write(`${l.name}: left out, ${l.why}.\n`)
         if (regions.length === 0) process.stderr.write(`${t.name}: ${maker.name} makes nothing here.\n`)
         return regions.length ? 0 : 1
       } finally {

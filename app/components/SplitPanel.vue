@@ -154,7 +154,7 @@ onMounted(focusWay)
     </div>
     <ul v-if="splitting.made.lost.length" class="lost small">
       <li v-for="(l, i) in splitting.made.lost.slice(0, 6)" :key="i">
-        <VerdictMark verdict="fail" :size="9" /> {{ l.name || 'without a name' }} could not follow: {{ l.why }}
+        <VerdictMark verdict="fail" :size="9" /> {{ l.name || 'without a name' }} is left out: {{ l.why }}
       </li>
       <li v-if="splitting.made.lost.length > 6" class="quiet">
         and {{ splitting.made.lost.length - 6 }} more; place them by hand

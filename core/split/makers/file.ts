@@ -27,12 +27,15 @@ function fromInterchange(text: string, fileName: string, t: Timeline): NamedRang
       ? events.map((e) => ({ name: e.name || e.reel, ...e.record }))
       : marks.map((m, i) => ({ name: m.name, in: m.at, out: m.frames ? m.at + m.frames : marks[i + 1]?.at }))
   const ranges = own.map((r) => ({ name: r.name, in: r.in + shift, out: (r.out ?? t.length - shift) + shift }))
-  const outside = ranges.filter((r) => r.in < 0 || r.out > t.length)
-  if (outside.length === ranges.length)
+  if (ranges.every((r) => r.in < 0 || r.in >= t.length))
     fail('split.elsewhere', 'Nothing of the list lies on this timeline.', fileName, 'Choose the list of this timeline.')
   return ranges
-    .map((r) => ({ ...r, in: Math.max(0, r.in), out: Math.min(t.length, r.out) }))
-    .filter((r) => r.out > r.in)
+}
+
+/** What of a range lies on a timeline; in doubt where that is not all of it. */
+function within(r: NamedRange, length: number): NamedRange {
+  const range = { in: Math.max(0, r.in), out: Math.min(length, r.out) }
+  return range.in === r.in && range.out === r.out ? r : { ...r, ...range, doubt: 'it reaches outside the timeline' }
 }
 
 /** The regions of a file: CSV, any interchange format, or lines as they are typed. */
@@ -43,7 +46,10 @@ export const file: SplitMaker = {
   make({ timeline, list }) {
     if (!list) return []
     const { text, fileName } = list
-    if (formatOf(text)) return fromInterchange(text, fileName, timeline)
+    if (formatOf(text))
+      return fromInterchange(text, fileName, timeline)
+        .map((r) => within(r, timeline.length))
+        .filter((r) => r.out > r.in)
     const head = text
       .replace(/^\uFEFF/, '')
       .split('\n', 1)[0]!
@@ -61,4 +67,10 @@ export const file: SplitMaker = {
       )
     return read.flatMap((l) => (l.range ? [l.range] : []))
   },
+  lost: ({ timeline, list }) =>
+    list && formatOf(list.text)
+      ? fromInterchange(list.text, list.fileName, timeline)
+          .filter((r) => r.out <= 0 || r.in >= timeline.length)
+          .map((r) => ({ name: r.name, why: 'it lies outside the timeline' }))
+      : [],
 }

@@ -215,6 +215,17 @@ describe('regions of a file', () => {
     expect(of(vtt, 'x.vtt')).toMatchObject([{ name: 'Fog', in: 100, out: 200 }])
     expect(of('01:00:04:00 01:00:08:00 Fog')).toMatchObject([{ name: 'Fog', in: 100, out: 200 }])
   })
+  it('says what of a list lies outside the timeline, in part or wholly', () => {
+    const event = (n: number, at: string, to: string) =>
+      `00${n}  A${n}  V  C  00:00:00:00 00:00:02:00 01:00:${at}:00 01:00:${to}:00\n`
+    const text = `TITLE: X\nFCM: NON-DROP FRAME\n${event(1, '04', '06')}${event(2, '39', '41')}${event(3, '50', '52')}`
+    expect(of(text, 'x.edl').map((r) => [r.in, r.out, r.doubt])).toEqual([
+      [100, 150, undefined],
+      [975, 1000, 'it reaches outside the timeline'],
+    ])
+    const lost = splitMaker('file').lost!({ ...request, list: { text, fileName: 'x.edl' } })
+    expect(lost).toEqual([{ name: 'A3', why: 'it lies outside the timeline' }])
+  })
   it('says which line cannot be read, and when a list is of another timeline', () => {
     expect(() => of('01:00:04:00 01:00:08:00 Fog\nsoon')).toThrow('“soon”: there is no time in it.')
     const edl = 'TITLE: X\nFCM: NON-DROP FRAME\n001  A  V  C  00:00:00:00 00:00:02:00 05:00:04:00 05:00:06:00\n'
