@@ -1,11 +1,12 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
-import type { NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
+import type { MakeRequest, NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
 import type { ShownTimeline } from '../../contract/timelines'
 import { splitMaker } from '../../core/split/makers/registry'
 import { readValue, settled } from '../../core/split/settings'
 import { regionNames } from '../../core/split/naming'
 import { toProblem, type Problem } from '../../core/problem'
+import type { Timeline } from '../../core/timeline/model'
 import { listed } from '../../core/text'
 import { useEditor } from './editor'
 import { useDeliverables } from './deliverables'
@@ -98,12 +99,34 @@ export const useSplitting = defineStore('splitting', {
       const desk = useEditor()
       const { current } = useTimelines()
       if (!desk.model) return nothing
-      const request = {
-        ...desk.asked,
-        ...{ marked: desk.marked, chosen: desk.shotsSelected, markers: desk.split.markers, region: desk.current },
-        ...{ pictures: current?.analysis.pictures ?? null, sound: current?.analysis.sound ?? null, list: this.list },
+      const { list } = this
+      const older = () => olderVersion(this.older)
+      // asked for when a way looks at it: what it does not go by makes nothing anew
+      const request: MakeRequest = {
+        timeline: desk.model as Timeline,
+        get shots() {
+          return desk.shots
+        },
+        get playhead() {
+          return desk.playhead
+        },
+        get marked() {
+          return desk.marked
+        },
+        get chosen() {
+          return desk.shotsSelected
+        },
+        get markers() {
+          return desk.split.markers
+        },
+        get region() {
+          return desk.current
+        },
+        get older() {
+          return older()
+        },
+        ...{ pictures: current?.analysis.pictures ?? null, sound: current?.analysis.sound ?? null, list },
         mute: current?.info.audio.length === 0,
-        older: this.maker.name === 'version' ? olderVersion(this.older) : null,
       }
       try {
         const ranges = markRaw([...this.maker.make(request, this.set)])
