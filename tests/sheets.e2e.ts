@@ -49,6 +49,16 @@ it('shows regions as a table, sorted and filtered', async () => {
   await page.getByRole('button', { name: /^No/ }).click()
 })
 
+it('takes no key of the strip: Enter types the name of the row in hand', async () => {
+  await page.locator('[data-row] .no').nth(1).click()
+  await page.keyboard.press('Enter')
+  await expect.poll(() => page.evaluate(() => (document.activeElement as HTMLInputElement).value)).toBe('bell')
+  await page.keyboard.press('Escape')
+  await page.locator('[data-row] .no').nth(1).click()
+  for (const key of ['i', 'o', 't', 'c', '\\']) await page.keyboard.press(key)
+  expect([await names(), (await timeline()).split.markers.length]).toEqual([['chainWide', 'bell', 'gannets'], 0])
+})
+
 it('takes papers row by row with Enter', async () => {
   const field = (row: number) => page.locator(`[data-row="${row}"] [data-column="production number"]`)
   await field(0).fill('FA-1')

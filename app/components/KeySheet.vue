@@ -56,6 +56,14 @@ const groups: [string, [string, string][]][] = [
     ],
   ],
   [
+    'Table (2)',
+    [
+      ['↓ ↑', 'the next row, the one before; with Shift all up to it'],
+      ['Enter', 'type its name; in a field: the same of the next row'],
+      ['/', 'filter'],
+    ],
+  ],
+  [
     'Edges (3)',
     [
       ['← →', 'the first frame, a frame earlier or later'],

@@ -65,16 +65,17 @@ function reveal(index: number) {
   if (y < el.scrollTop) el.scrollTop = y
   else if (y + rowHeight * 2 > el.scrollTop + el.clientHeight) el.scrollTop = y + rowHeight * 2 - el.clientHeight
 }
-/** Enter in a field goes to the same field of the next row, Shift+Enter to that before. */
-async function down(e: KeyboardEvent, index: number, column: string) {
-  const next = index + (e.shiftKey ? -1 : 1)
-  if (!rows.shown[next]) return
-  reveal(next)
+/** Puts the cursor into a field of a row. */
+async function typeInto(index: number, column: string) {
+  if (!rows.shown[index]) return
+  reveal(index)
   await nextTick()
-  const field = list.value?.querySelector<HTMLInputElement>(`[data-row="${next}"] [data-column="${column}"]`)
+  const field = list.value?.querySelector<HTMLInputElement>(`[data-row="${index}"] [data-column="${column}"]`)
   field?.focus()
   field?.select()
 }
+/** Enter in a field goes to the same field of the next row, Shift+Enter to that before. */
+const down = (e: KeyboardEvent, index: number, column: string) => typeInto(index + (e.shiftKey ? -1 : 1), column)
 useEventListener(
   window,
   'keydown',
@@ -84,6 +85,14 @@ useEventListener(
       ArrowDown: () => step(1, e),
       ArrowUp: () => step(-1, e),
       '/': () => filter.value?.focus(),
+      Enter: () =>
+        void type(
+          Math.max(
+            0,
+            rows.shown.findIndex((r) => r.region.id === desk.current?.id),
+          ),
+          'name',
+        ),
     }
     const action = e.ctrlKey || e.metaKey ? undefined : actions[e.key]
     if (!action) return

@@ -39,6 +39,9 @@ const analysing = computed(() => {
   return { text: 'looking through pictures and sound', share: 1 - left / Math.max(1, t.model.length) }
 })
 
+/** Keys that do the same however the split is shown; the others are those of the strip. */
+const everywhere = new Set(['Delete', ...deskViews.map((v) => v.key)])
+
 function key(e: KeyboardEvent) {
   if (isTyping(e)) return
   const ctrl = e.ctrlKey || e.metaKey
@@ -87,7 +90,7 @@ function key(e: KeyboardEvent) {
     }
     return
   }
-  const action = actions[name]
+  const action = view.shows === 'strip' || everywhere.has(name) ? actions[name] : undefined
   if (!action) return
   e.preventDefault()
   action()
