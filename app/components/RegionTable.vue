@@ -86,7 +86,7 @@ useEventListener(
       ArrowUp: () => step(-1, e),
       '/': () => filter.value?.focus(),
       Enter: () =>
-        void type(
+        void typeInto(
           Math.max(
             0,
             rows.shown.findIndex((r) => r.region.id === desk.current?.id),
