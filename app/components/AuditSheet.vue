@@ -48,8 +48,22 @@ function accept(list: readonly Finding[]) {
           <button class="plain small accept" :aria-expanded="hand === findingId(f)" @click="begin(f)">accept</button>
         </div>
         <form v-if="hand === findingId(f)" class="finding why" @submit.prevent="accept([f])">
-          <InputText v-model="reason" size="small" placeholder="why it is right as it is" aria-label="Reason" fluid />
-          <InputText v-model="initials" size="small" placeholder="initials" aria-label="Initials" class="initials" />
+          <InputText
+            v-model="reason"
+            maxlength="1000"
+            size="small"
+            placeholder="why it is right as it is"
+            aria-label="Reason"
+            fluid
+          />
+          <InputText
+            v-model="initials"
+            maxlength="20"
+            size="small"
+            placeholder="initials"
+            aria-label="Initials"
+            class="initials"
+          />
           <Button type="submit" size="small" label="Accept" :disabled="!reason.trim() || !initials.trim()" />
         </form>
       </template>

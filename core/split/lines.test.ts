@@ -63,6 +63,7 @@ describe('lines as people write them', () => {
 
 describe('what is not understood', () => {
   it.each([
+    [`10:00:10:00 ${'x'.repeat(401)}`, 'its name is longer than 400 letters'],
     ['Fog Bell', 'there is no time in it'],
     ['10:00:10:00 10:00:20:00 12s Fog Bell', 'its end and its length do not fit'],
     ['10:00:10:30 10:00:20:00 Fog Bell', '“10:00:10:30” is no timecode at this rate'],

@@ -5,6 +5,9 @@ import { timeBase, type Timeline } from '../timeline/model'
 import { csvRows } from '../timeline/formats/csv'
 import type { NamedRange } from './makers/maker'
 
+/** The most letters that the name of a region has. */
+const longestName = 400
+
 /** What typed or pasted lines say of times. */
 export interface LineOptions {
   /** What times count from: the labels of the timeline, its first frame, or what fits all of them. */
@@ -180,7 +183,8 @@ export function readLines(text: string, timeline: Timeline, options: LineOptions
     const out = end ?? (p.length === null ? null : p.from + p.length) ?? next ?? origin + timeline.length
     const range = { in: p.from - origin, out: out - origin }
     const fits = end === null || p.length === null || end - p.from === p.length
-    const why = fits ? misplaced(range, timeline, origin) : 'its end and its length do not fit'
+    const long = p.name.length > longestName ? `its name is longer than ${longestName} letters` : null
+    const why = long ?? (fits ? misplaced(range, timeline, origin) : 'its end and its length do not fit')
     const metadata = Object.keys(p.metadata).length ? { metadata: p.metadata } : {}
     return { text: line, range: why ? null : { name: p.name, ...range, ...metadata }, why }
   })

@@ -86,7 +86,10 @@ describe('audit', () => {
     const s = split(region('a', 0, 200), region('b', 200, 400))
     const dissolves = [{ in: 190, out: 210 }]
     const found = audit(s, cuts, 400, { ...defaultAudit, dissolves })
-    expect(found.map((f) => f.text)).toEqual(['“a” ends within a dissolve', '“b” begins within a dissolve'])
+    expect(found.map((f) => f.text)).toEqual([
+      '“a” ends within a dissolve or wipe',
+      '“b” begins within a dissolve or wipe',
+    ])
     expect(found.reduce((x, f) => f.fix!.apply(x), s).regions.map((r) => [r.in, r.out])).toEqual([
       [0, 190],
       [210, 400],

@@ -48,7 +48,7 @@ export function offCut(r: Region, cuts: readonly Frames[], length: Frames, optio
   ]
 }
 
-/** Edges in the middle of a dissolve, where both pictures are seen. */
+/** Edges in the middle of a dissolve or a wipe, where both pictures are seen. */
 export function inDissolve(r: Region, length: Frames, { dissolves = [] }: AuditOptions): Finding[] {
   return (['in', 'out'] as const).flatMap((edge): Finding[] => {
     const at = r[edge]
@@ -56,14 +56,14 @@ export function inDissolve(r: Region, length: Frames, { dissolves = [] }: AuditO
     const d = dissolves[i]
     if (!d || at >= d.out) return []
     const to = edge === 'in' ? d.out : d.in
-    const label = edge === 'in' ? 'Begin it after the dissolve' : 'End it before the dissolve'
+    const label = edge === 'in' ? 'Begin it after that' : 'End it before that'
     return [
       {
         kind: 'in-dissolve',
         severity: 'caution',
         regions: [r.id],
         range: d,
-        text: `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} within a dissolve`,
+        text: `${called(r)} ${edge === 'in' ? 'begins' : 'ends'} within a dissolve or wipe`,
         fix: { label, apply: (s) => moveEdge(s, r.id, edge, to, length) },
       },
     ]

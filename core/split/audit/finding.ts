@@ -8,7 +8,7 @@ export const findingWords = {
   'no-gap': ['missing gap', 'missing gaps'],
   sliver: ['sliver', 'slivers'],
   'off-cut': ['start off a cut', 'starts off a cut'],
-  'in-dissolve': ['edge within a dissolve', 'edges within dissolves'],
+  'in-dissolve': ['edge within a dissolve or wipe', 'edges within dissolves or wipes'],
   'flash-frame': ['flash of another shot', 'flashes of other shots'],
   'no-media': ['region without media', 'regions without media'],
   twice: ['delivered twice', 'delivered twice'],
@@ -37,7 +37,7 @@ export interface AuditOptions {
   readonly sliver: Frames
   /** Of the timeline: what its lengths are said in. */
   readonly rate: Rate
-  /** Where one picture goes over into another, in order. */
+  /** Where one picture goes over into another, by a dissolve or a wipe, in order. */
   readonly dissolves?: readonly FrameRange[]
   /** Cuts that were found in the pictures and that no list gives, in order. */
   readonly found?: readonly Frames[]
@@ -49,8 +49,11 @@ export interface AuditOptions {
 
 export const defaultAudit: AuditOptions = { gap: 0, sliver: 5, rate: makeRate(25) }
 
-/** What makes a fault the same one as before: its kind, its regions and its frames. */
-export const findingId = (f: Finding) => `${f.kind} ${f.regions.join('+')} ${f.range.in}-${f.range.out}`
+/** What makes a fault the same one as before: its kind, its frames, and its regions, of many the first and how many. */
+export function findingId({ kind, regions, range }: Finding): string {
+  const more = regions.length > 8 ? `+${regions.length - 8}` : ''
+  return `${kind} ${regions.slice(0, 8).join('+')}${more} ${range.in}-${range.out}`
+}
 
 /** A region as findings call it. */
 export const called = (r: Region) => `“${r.name || 'without a name'}”`

@@ -28,7 +28,8 @@ function twice(before: Region, r: Region, { outlets, rate }: AuditOptions): Find
   const range = { in: Math.max(before.in, r.in), out: Math.min(before.out, r.out) }
   if (both.length === 0) return []
   const frames = lengthText(range.out - range.in, rate)
-  const text = `${listed(both)} gets ${frames} in both ${called(before)} and ${called(r)}`
+  const who = `${listed(both)} ${both.length > 1 ? 'get' : 'gets'}`
+  const text = `${who} ${frames} in both ${called(before)} and ${called(r)}`
   return [{ kind: 'twice', severity: 'caution', regions: [before.id, r.id], range, fix: null, text }]
 }
 
