@@ -109,6 +109,15 @@ describe('linking', () => {
     })
     expect(exact.sources[0]).toMatchObject({ state: 'linked', linked: { path: 'Cards/day2/fog.mov' } })
   })
+  it('takes the very file that is named, though it is short, before a longer one of the same stem', async () => {
+    const files = { 'a/bell.mov': media(0, 20), 'b/bell.mp4': media(0, 400) }
+    const { sources } = await link(timeline([event(0, 25, 'X', 0, { file: 'bell.mov' })]), files)
+    expect(sources[0]).toMatchObject({ state: 'short', linked: { path: 'a/bell.mov' } })
+    const named = await link(timeline([event(0, 25, '', 0, { name: 'bell.mov' })]), files)
+    expect(named.sources[0]).toMatchObject({ state: 'short', linked: { path: 'a/bell.mov' } })
+    const stem = await link(timeline([event(0, 25, '', 0, { name: 'bell' })]), files)
+    expect(stem.sources[0]).toMatchObject({ state: 'linked', linked: { path: 'b/bell.mp4' } })
+  })
   it('counts from the first frame where a file has no timecode or the list does not use it', async () => {
     const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'B', 20)]), {
       'A.mov': media(null, 100),

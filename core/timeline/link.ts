@@ -74,7 +74,9 @@ export function sourceKey(c: Pick<Clip, 'name' | 'reel' | 'file'>): string {
 const withoutCount = (name: string) =>
   name.replace(/[._ -]?(\[[^\]]*\]|\{[^}]*\}|#+|%0?\d*d|\d{3,9})(\.[a-z0-9]{1,5})$/i, '$2')
 
-/** How well a file's name answers a clip's names: 0 is best; null is not at all. */
+/**
+ * How well a file's name answers a clip's names: 0 is best, up to 1 it is the very name; null is not at all.
+ */
 function nameRank(c: Pick<Clip, 'name' | 'reel' | 'file'>, path: string): number | null {
   const many = /[[{]/.test(baseOf(path))
   const base = lower(many ? withoutCount(baseOf(path)) : baseOf(path))
@@ -89,6 +91,7 @@ function nameRank(c: Pick<Clip, 'name' | 'reel' | 'file'>, path: string): number
   const reel = /^(ax|aux|unknown)?$/i.test(c.reel) ? '' : lower(c.reel)
   if (reel && (stem === reel || base === reel)) return 3
   const name = lower(c.name)
+  if (name && !wanted && !reel && base === name) return 1
   if (name && (base === name || stem === stemOf(name))) return 4
   if (reel && reel.length >= 2 && stem.startsWith(reel) && /^[^a-z0-9]/.test(stem.slice(reel.length))) return 5
   if (reel && reel.length >= 3 && lower(path).split('/').slice(0, -1).includes(reel)) return 6
@@ -288,6 +291,8 @@ function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: 
       .sort(
         (a, b) =>
           Number(a.rank >= 0) - Number(b.rank >= 0) ||
+          // the very file that is named, even where it is short: another of its stem is another file
+          Number(a.rank > 1) - Number(b.rank > 1) ||
           a.missing - b.missing ||
           preferred(a.file) - preferred(b.file) ||
           a.rank - b.rank,
