@@ -20,8 +20,8 @@ export const bringInSchema = z.object({
 })
 
 /**
- * What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, or (stills) its
- * rate.
+ * What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, the label of its
+ * first frame, or (stills, and lists that do not say it) its rate.
  */
 export const timelinePatchSchema = z.object({
   name: name.optional(),
@@ -30,6 +30,7 @@ export const timelinePatchSchema = z.object({
     .string()
     .transform((text, c) => parseRate(text) ?? (c.addIssue('this is no rate'), z.NEVER))
     .optional(),
+  start: z.string().max(20).optional(),
   cutsOffset: z.number().int().min(-100_000).max(100_000).optional(),
 })
 

@@ -5,7 +5,7 @@ import { openPictures } from '../core/codec/pictures'
 import { openMedia } from '../core/container/registry'
 import { writeEdl } from '../core/timeline/formats/edl/write'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
-import { makeRate } from '../core/time/rate'
+import { makeRate, rateText } from '../core/time/rate'
 import { readCounter } from '../demo/reel'
 import { machineCodecs } from '../engine/worker/codecs'
 import { openFile } from '../engine/storage/disk'
@@ -146,4 +146,24 @@ it('keeps versions together and tells what changed', async () => {
   await page.getByRole('button', { name: 'show 1 earlier version' }).waitFor()
   await page.locator('.changes .gone').click()
   await page.getByText('in night only').waitFor()
+})
+
+it('takes another start and another rate from a person, and refuses a rate that would lose events', async () => {
+  const clock = async () => {
+    const model = (await ask<{ name: string; model: Timeline }[]>('timelines')).find(
+      (t) => t.name === 'night v2',
+    )!.model
+    return [rateText(model.rate), model.start, model.length, model.events.length]
+  }
+  const start = page.getByLabel('Start of night v2: type another')
+  await start.fill('10:00:00:00')
+  await start.press('Enter')
+  await expect.poll(clock).toEqual(['25/1', 900_000, 1196, 299])
+  const rateOf = page.getByLabel('Rate of night v2')
+  await rateOf.selectOption('24')
+  await page.getByText('There are labels in this list that 24 frames a second do not have').waitFor()
+  expect(await rateOf.inputValue()).toBe('25')
+  await rateOf.selectOption('50')
+  // 47 seconds and 21 frames of labels
+  await expect.poll(clock).toEqual(['50/1', 180_000, 47 * 50 + 21, 299])
 })

@@ -3,6 +3,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { sourceChannels } from '../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
+import { formatNamed } from '../../core/timeline/formats/registry'
 import { shotsOf } from '../../core/timeline/model'
 import { plural, spanText } from '../lib/text'
 import { useProblems } from '../stores/problems'
@@ -16,11 +17,17 @@ const t = computed(() => props.timeline)
 const pictures = computed(() => props.timeline.info.video[0])
 const alone = computed(() => countsSamples(props.timeline.model.rate))
 
+/** Stills run as fast as one says; so does a list that does not say it. */
+const asksRate = computed(() =>
+  t.value.assembled ? formatNamed(t.value.file.path)?.asksRate : t.value.info.container === 'stills',
+)
+const setStart = (start: number) =>
+  problems.attempt(() => timelines.patch(t.value.id, { start: formatTimecode(start, t.value.model) }))
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
   const done = await problems.attempt(() => timelines.patch(t.id, { rate: select.value }))
   if (!done) select.value = rateLabel(t.model.rate)
 }
-/** The rates stills can be given; the one they say themselves comes first when it is none of these. */
+/** The rates that can be given; the one there is comes first when it is none of these. */
 const ratesOf = (t: ShownTimeline) =>
   [...(rates.some((r) => sameRate(r, t.model.rate)) ? [] : [t.model.rate]), ...rates].map(rateLabel)
 const found = (t: ShownTimeline) => {
@@ -68,12 +75,16 @@ const seen = new Map<string, { at: number; todo: number }>()
   <dl>
     <div>
       <dt>{{ alone ? 'Counted in' : 'Rate' }}</dt>
-      <dd v-if="t.info.container === 'stills' && !t.assembled">
+      <dd v-if="asksRate">
         <select
           class="num rate"
           :value="rateLabel(t.model.rate)"
           :aria-label="`Rate of ${t.name}`"
-          title="Stills run as fast as you say"
+          :title="
+            t.assembled
+              ? 'The list does not say its rate: its labels are read anew at the one you choose'
+              : 'Stills run as fast as you say'
+          "
           @change="setRate(t, $event.target as HTMLSelectElement)"
         >
           <option v-for="r in ratesOf(t)" :key="r">{{ r }}</option>
@@ -96,7 +107,15 @@ const seen = new Map<string, { at: number; todo: number }>()
     </template>
     <div>
       <dt>Starts</dt>
-      <dd class="num">{{ formatTimecode(t.model.start, t.model) }}</dd>
+      <dd>
+        <TimecodeField
+          :frame="t.model.start"
+          :base="t.model"
+          :start="0"
+          :label="`Start of ${t.name}: type another`"
+          @change="setStart"
+        />
+      </dd>
     </div>
     <div>
       <dt>Length</dt>

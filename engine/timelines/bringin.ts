@@ -45,17 +45,11 @@ export async function newFromMedia(
       'Choose the file that has them.',
     )
   const fingerprint = await fingerprintOf(file)
-  const { name, show } = await freeName(
-    db,
-    media,
-    options.name ?? path.basename(media.path, path.extname(media.path)),
-    options.show,
-    fingerprint,
-  )
-  const { model, problems } = await flattenedWithCuts(roots, info, media, name, options.cuts ?? null)
+  const wanted = options.name ?? path.basename(media.path, path.extname(media.path))
+  const { model, problems } = await flattenedWithCuts(roots, info, media, wanted, options.cuts ?? null)
+  const named = await freeName(db, media, wanted, options.show, { linking: null, model, fingerprint })
   return {
-    show,
-    name,
+    ...named,
     file: media,
     cuts: options.cuts ?? null,
     cutsOffset: 0,
@@ -85,20 +79,14 @@ export async function newFromList(
       read.problems[0]?.where ?? file,
       'Bring in the timeline itself; lists of chapters go with a timeline that is here already.',
     )
-  const { name, show } = await freeName(
-    db,
-    place,
-    options.name ?? path.basename(place.path, path.extname(place.path)),
-    options.show,
-    link.fingerprint,
-  )
+  const wanted = options.name ?? path.basename(place.path, path.extname(place.path))
+  const named = await freeName(db, place, wanted, options.show, { ...link, model: read.timeline })
   return {
-    show,
-    name,
+    ...named,
     file: place,
     cuts: null,
     cutsOffset: 0,
-    model: { ...read.timeline, name },
+    model: { ...read.timeline, name: named.name },
     problems: [...problems, ...read.problems],
     ...link,
   }

@@ -5,7 +5,7 @@ import type { Linking } from '../../core/split/timeline'
 import { assemblyInfo, makeAssembly, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
 import { ProblemError } from '../../core/problem'
 import { rateUnknown } from '../../core/timeline/formats/rate'
-import { readInterchange, type Interchange } from '../../core/timeline/formats/registry'
+import { formats, readInterchange, type Interchange } from '../../core/timeline/formats/registry'
 import { linkTimeline, noChoices, type LinkChoices, type MediaFile } from '../../core/timeline/link'
 import type { Timeline } from '../../core/timeline/model'
 import { rateText, sameRate, type Rate } from '../../core/time/rate'
@@ -62,7 +62,7 @@ export async function linkMedia(
 
 /**
  * Reads an interchange file and links it. A list that does not carry its rate is read at the one most of its media runs
- * at.
+ * at, unless there are labels in it that this rate does not have.
  */
 export async function readAndLink(
   roots: Roots,
@@ -73,22 +73,28 @@ export async function readAndLink(
 ): Promise<{ read: Interchange; link: Linked }> {
   const read = readInterchange(text, file, rate)
   const link = await linkMedia(roots, index, read.timeline, file, noChoices)
-  const told = rate || (read.format !== 'edl' && read.format !== 'csv') ? null : mediaRate(read.timeline, link.linking)
   const unknown = read.problems.find((p) => p.code === rateUnknown)
-  if (!told && unknown) throw new ProblemError(unknown)
-  if (!told || (!unknown && sameRate(told, read.timeline.rate))) return { read, link }
-  const again = readInterchange(text, file, told)
-  return { read: again, link: await linkMedia(roots, index, again.timeline, file, noChoices) }
+  const runs = rate || !asksRate(read.format) ? null : mediaRate(read.timeline, link.linking)
+  const again = runs && (unknown || !sameRate(runs, read.timeline.rate)) ? readInterchange(text, file, runs) : null
+  if (again && again.timeline.events.length >= read.timeline.events.length)
+    return { read: again, link: await linkMedia(roots, index, again.timeline, file, noChoices) }
+  if (unknown) throw new ProblemError(unknown)
+  return { read, link }
 }
 
-/** The rate more than half of a timeline's linked pictures run at; null when none does. */
+const asksRate = (format: string) => formats.find((f) => f.name === format)?.asksRate ?? false
+
+/**
+ * The rate more than half of a timeline's linked pictures run at; null when none does. A file whose frames last
+ * differently has none: what it was conformed to says nothing about the list.
+ */
 function mediaRate(t: Timeline, linking: Linking): Rate | null {
   const frames = new Map<string, { rate: Rate; n: number }>()
   let all = 0
   t.events.forEach((e, i) => {
     const at = linking.assembly.links[i]!.clip
     const v = at && e.kind === 'video' ? linking.infos[at.source]?.video[0] : null
-    if (!v || v.rateStated === false) return
+    if (!v || v.rateStated === false || !v.constantRate) return
     const n = e.record.out - e.record.in
     const key = rateText(v.rate)
     frames.set(key, { rate: v.rate, n: (frames.get(key)?.n ?? 0) + n })

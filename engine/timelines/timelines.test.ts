@@ -228,3 +228,71 @@ describe('a list of sources', () => {
     expect((await engine.timelines.sources(now)).map((s) => s.state)).toEqual(['linked', 'replaced'])
   })
 })
+
+describe('the clock of a timeline', () => {
+  const list = (out: string) =>
+    `TITLE: week\n001 REEL V C 10:00:59:00 10:01:01:00 01:00:00:00 01:00:02:00\n` +
+    `002 REEL V C 10:01:01:00 10:01:01:${out} 01:00:02:00 01:00:02:${out}\n`
+  let t: SplitTimeline
+  it('is that of its media, but for a rate that has no such labels', async () => {
+    const rate = makeRate(24)
+    await smallReel(path.join(storage, 'Tides', 'SLOW.mov'), { rate })
+    put('Tides/slow.edl', list('24').replaceAll('REEL', 'SLOW'))
+    const slow = await engine.timelines.bringIn(at('Tides/slow.edl'))
+    expect([slow.model.rate, slow.model.events.length]).toEqual([makeRate(25), 2])
+    expect(slow.linking!.sources[0]).toMatchObject({ state: 'rate' })
+    put('Tides/slower.edl', list('20').replaceAll('REEL', 'SLOW'))
+    expect((await engine.timelines.bringIn(at('Tides/slower.edl'))).model.rate).toEqual(rate)
+  })
+  it('is set by a person: regions of a list keep their labels', async () => {
+    put('Tides/week.edl', list('20'))
+    t = await engine.timelines.bringIn(at('Tides/week.edl'))
+    expect(t.model.rate).toEqual(makeRate(25))
+    const split = {
+      regions: [{ id: 'r', name: 'r', in: 25, out: 50, metadata: {}, looked: { in: 25, out: 50 } }],
+      markers: [{ id: 'm', at: 49, name: 'm' }],
+    }
+    await engine.timelines.saveSplit(t.id, split, t.splitVersion)
+    await engine.timelines.setRate(t.id, makeRate(24))
+    const now = await engine.timelines.get(t.id)
+    expect([now.model.rate, now.model.length, now.model.events[1]!.record]).toEqual([
+      makeRate(24),
+      68,
+      { in: 48, out: 68 },
+    ])
+    // 01:00:01:24 is not there at 24: the last frame of its second is
+    expect(now.split).toMatchObject({ regions: [{ in: 24, out: 48 }], markers: [{ at: 47 }] })
+    expect(now.split.regions[0]!.looked).toBeUndefined()
+    expect(now.linking!.sources[0]).toMatchObject({ state: 'rate' })
+  })
+  it('is refused where labels would be lost, and where the media or the list says it', async () => {
+    put('Tides/full.edl', list('24'))
+    const full = await engine.timelines.bringIn(at('Tides/full.edl'))
+    await expect(engine.timelines.setRate(full.id, makeRate(24))).rejects.toEqual(refused('timeline.labels'))
+    await expect(engine.timelines.setRate(full.id, makeRate(7))).rejects.toEqual(refused('timeline.rate'))
+    put('Tides/said.csv', writeInterchange({ timeline: full.model }, 'csv').text)
+    const said = await engine.timelines.bringIn(at('Tides/said.csv'))
+    await expect(engine.timelines.setRate(said.id, makeRate(30))).rejects.toEqual(refused('timeline.own-rate'))
+  })
+  it('begins where a person says, and everything stays at its frame', async () => {
+    await engine.timelines.setStart(t.id, '10:00:00:00')
+    const now = await engine.timelines.get(t.id)
+    expect([now.model.start, now.model.length, now.split.regions[0]!.in]).toEqual([864_000, 68, 24])
+    await expect(engine.timelines.setStart(t.id, '10:00:00:24')).rejects.toEqual(refused('timeline.start'))
+    await expect(engine.timelines.setStart(t.id, 'noon')).rejects.toEqual(refused('timeline.start'))
+  })
+})
+
+describe('what is no version of what has its name', () => {
+  it('is told apart by its extension: a list beside a file, another rate', async () => {
+    await smallReel(path.join(storage, 'Tides', 'pier.mov'))
+    put('Tides/pier.edl', reelEdl(plan, 'PIER'))
+    const file = await engine.timelines.bringIn(at('Tides/pier.mov'))
+    const list = await engine.timelines.bringIn(at('Tides/pier.edl'))
+    expect([file.name, list.name, await engine.timelines.changes(list.id)]).toEqual(['pier', 'pier.edl', null])
+    mkdirSync(path.join(storage, 'Tides', 'fast'), { recursive: true })
+    await smallReel(path.join(storage, 'Tides', 'fast', 'pier.mov'), { rate: makeRate(50) })
+    const fast = await engine.timelines.bringIn(at('Tides/fast/pier.mov'), { show: 'Tides' })
+    expect([fast.name, await engine.timelines.changes(fast.id)]).toEqual(['pier.mov', null])
+  })
+})

@@ -11,24 +11,22 @@ import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import type { LinkChoices, Source } from '../../core/timeline/link'
 import { trimEvent, type Timeline } from '../../core/timeline/model'
-import { rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
+import type { Frames, Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange, noteChange, type Topic } from '../store/changes'
 import type { Db, TimelineRow } from '../store/database'
 import { readable } from '../store/damage'
 import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
-import { isRun, runAtRate } from '../storage/fileset'
-import { openMediaFile } from '../storage/mediafile'
 import { askForAnalysis } from './analysis'
 import { linkMedia } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
+import { atRate, startingAt } from './clock'
 import { readListText } from './listtext'
 import { MediaIndex } from './mediaindex'
 import { fileProblem } from './mediastate'
-import { versionOf } from './naming'
+import { alike, versionOf } from './naming'
 import type { Roots } from '../storage/roots'
 import type { SourceRef } from '../worker/source'
-import { fingerprintOf } from '../storage/fingerprint'
 
 /** Where steps read a timeline's pictures and sound. */
 export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): SourceRef {
@@ -164,7 +162,11 @@ export class Timelines {
     const older = all
       .filter(
         (x) =>
-          x.id !== id && x.show === t.show && versionOf(x.name).stem === stem && versionOf(x.name).version < version,
+          x.id !== id &&
+          x.show === t.show &&
+          versionOf(x.name).stem === stem &&
+          versionOf(x.name).version < version &&
+          alike(x, t),
       )
       .sort((a, b) => versionOf(b.name).version - versionOf(a.name).version)[0]
     return older ? { against: older.name, changes: compareVersions(older.model, t.model) } : null
@@ -238,43 +240,24 @@ export class Timelines {
     return this.saveSplit(id, split, version)
   }
 
-  /** Has stills run at another rate than was taken for them; frames, regions and markers stay what they are. */
+  /** Has a timeline that does not know its rate run at another; see {@link atRate} for what becomes of regions. */
   async setRate(id: string, rate: Rate): Promise<void> {
     const t = await this.get(id)
-    if (t.linking || !isRun(t.file.path))
-      fail(
-        'timeline.own-rate',
-        'The rate of this timeline is that of its media.',
-        t.name,
-        'Only stills can be given a rate.',
-      )
-    if (!rates.some((r) => sameRate(r, rate)))
-      fail(
-        'timeline.rate',
-        `Stills do not run at ${rateText(rate)} frames a second here.`,
-        t.name,
-        `Choose one of ${rates.map(rateLabel).join(', ')}.`,
-      )
-    const place = { ...t.file, path: runAtRate(t.file.path, rate) }
-    const file = this.roots.resolve(place.root, place.path)
-    const opened = await openMediaFile(file, place.path)
-    await opened.close()
-    const { model, problems } = await flattenedWithCuts(this.roots, opened.info, place, t.name, t.cuts)
+    const changed = await atRate(this.roots, this.index, t, rate)
     await this.db
       .updateTable('timeline')
-      .set(
-        timelineColumns({
-          file: place,
-          fingerprint: await fingerprintOf(file),
-          info: opened.info,
-          model: { ...model, markers: t.model.markers },
-          problems,
-        }),
-      )
+      .set(timelineColumns(changed.split ? { ...changed, splitVersion: t.splitVersion + 1 } : changed))
       .where('id', '=', id)
       .execute()
     await noteChange(this.db, 'timelines', id)
     await this.analyse(await this.get(id))
+  }
+
+  /** Gives the first frame of a timeline another label; frames, regions and markers stay where they are. */
+  async setStart(id: string, label: string): Promise<void> {
+    const changed = startingAt(await this.get(id), label)
+    await this.db.updateTable('timeline').set(timelineColumns(changed)).where('id', '=', id).execute()
+    await noteChange(this.db, 'timelines', id)
   }
 
   /** Moves all cuts and markers of a list to `offset` frames after where it has them; regions stay. */

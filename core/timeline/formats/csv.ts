@@ -311,6 +311,7 @@ export const csv: TimelineFormat = {
   label: 'CSV with the columns “record in” and “record out”',
   extensions: ['.csv'],
   holds: 'timeline',
+  asksRate: true,
   sequential: true,
   recognise: (head) => /^[^\n]*\brecord in\b[^\n]*\brecord out\b/i.test(head),
   read: (text, fileName, rate) => readTimelineCsv(text, rate, fileName),

@@ -21,6 +21,8 @@ export interface TimelineFormat {
   readonly holds: 'timeline' | 'chapters'
   /** Whether its tracks are one event after the other, so that nothing lies over anything. */
   readonly sequential?: true
+  /** Whether its files need not say their rate, so that it has to be asked for. */
+  readonly asksRate?: true
   /** Whether a text is in this format, by what it says; `head` is its beginning without byte-order mark. */
   recognise(head: string, text: string): boolean
   /** `rate` is for formats that do not carry one; without it 25, or 30000/1001 when they say drop-frame. */
