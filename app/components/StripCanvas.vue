@@ -18,7 +18,9 @@ import {
   type StripView,
 } from '../lib/strip'
 import { useDrawing } from '../lib/drawing'
+import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
+import { useShelf } from '../stores/shelf'
 import { useSplitting } from '../stores/splitting'
 import { useView } from '../stores/view'
 
@@ -26,6 +28,8 @@ const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
 const desk = useEditor()
 const shown = useView()
 const splitting = useSplitting()
+const deliverables = useDeliverables()
+const shelf = useShelf()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')
@@ -40,6 +44,16 @@ const lanes = computed(() => bracketLanes(desk.regions))
 const starts = computed(() => desk.shots.map((s) => s.in))
 const troubles = computed(() => troublesOf(props.timeline.model, props.timeline.sources))
 const proposed = computed(() => (splitting.open ? [...splitting.proposals].sort((a, b) => a.in - b.in) : []))
+/** The longest handles that any outlet gets of a region. */
+const handles = computed(() => {
+  const of = new Map(shelf.outlets.map((o) => [o.id, o.recipe.handles]))
+  const out = new Map<string, number>()
+  for (const d of deliverables.ofTimeline) {
+    const frames = d.overrides.handles ?? of.get(d.outletId) ?? 0
+    if (frames > (out.get(d.regionId) ?? 0)) out.set(d.regionId, frames)
+  }
+  return out
+})
 const aspect = computed(() => {
   const [v] = props.timeline.info.video
   return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
@@ -59,6 +73,7 @@ function draw(g: CanvasRenderingContext2D, colours: Palette) {
       shotStarts: starts.value,
       regions: desk.regions,
       lanes: lanes.value,
+      handles: handles.value,
       markers: desk.split.markers,
       proposed: proposed.value,
       ribbon: props.timeline.analysis.sound?.ribbon ?? null,
@@ -90,6 +105,7 @@ watch(
     () => desk.shotsSelected,
     () => desk.split.markers,
     proposed,
+    handles,
     () => props.timeline,
     () => props.target,
   ],

@@ -41,6 +41,7 @@ const content = (changes: Partial<StripContent> = {}): StripContent => {
     proposed: [],
     regions,
     lanes: bracketLanes(regions),
+    handles: new Map(),
     markers: [],
     ribbon: null,
     envelope: null,
@@ -62,6 +63,18 @@ const palette = new Proxy({}, { get: () => '#000' }) as Record<string, string>
 const view = { width: 330, height: 720, top: 0, zoom: 1.4 }
 
 describe('strip', () => {
+  it('hatches handles on both sides of their region, none past the ends of the timeline', () => {
+    const filled = (handles: StripContent['handles']) => {
+      const { g, calls } = counting()
+      drawStrip(g, { ...view, zoom: 1, height: 400 }, content({ handles, length: 210 }), palette)
+      return calls.get('fillRect')!
+    }
+    const none = filled(new Map())
+    // r0 is at the head, and 10 of its frames come after it: 4 lines; r1 has as many before it and after it
+    expect(filled(new Map([['r0', 10]])) - none).toBe(4)
+    expect(filled(new Map([['r1', 10]])) - none).toBe(4)
+    expect(filled(new Map([['r9', 10]])) - none).toBe(0)
+  })
   it('draws only what is visible of ten thousand events and a thousand regions', () => {
     const asked: number[] = []
     const { g, calls, texts } = counting()

@@ -28,6 +28,8 @@ export interface StripContent {
   readonly shotStarts: readonly number[]
   readonly regions: readonly Region[]
   readonly lanes: readonly number[]
+  /** Frames that are delivered before and after regions as well, by region. */
+  readonly handles: ReadonlyMap<string, number>
   readonly markers: readonly { readonly at: number }[]
   /** Regions that would be made, while a way to split is looked at. */
   readonly proposed: readonly (FrameRange & { readonly taken: boolean })[]
@@ -142,6 +144,7 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   g.font = '11px "Red Hat Mono Variable"'
   for (let i = firstVisible(c.regions, from); i < c.regions.length && c.regions[i]!.in < to; i++)
     if (c.regions[i]!.out >= from) drawBracket(d, c.regions[i]!, i)
+  drawHandles(d)
   drawProposed(d)
   drawPlayhead(d)
 }
@@ -292,6 +295,24 @@ function drawBracket({ g, view, c, p }: Drawing, r: Region, i: number): void {
       Math.max(10, Math.min(view.height - 10, (Math.max(0, y0) + Math.min(view.height, y1)) / 2)),
     )
   }
+}
+
+/** Handles: hatched on both sides of a bracket, as far as they are delivered. */
+function drawHandles({ g, view, c, p, from, to }: Drawing): void {
+  if (c.handles.size === 0) return
+  g.fillStyle = p.crane!
+  c.regions.forEach((r, i) => {
+    const frames = c.handles.get(r.id) ?? 0
+    if (frames === 0 || r.out + frames < from || r.in - frames > to) return
+    const x = columns.brackets + 8 + Math.min(4, c.lanes[i]!) * 9
+    for (const [a, b] of [
+      [Math.max(0, r.in - frames), r.in],
+      [r.out, Math.min(c.length, r.out + frames)],
+    ] as const) {
+      const end = Math.min(view.height, yOf(view, b))
+      for (let y = Math.max(0, yOf(view, a)); y < end; y += 3) g.fillRect(x, y, 7, 1.2)
+    }
+  })
 }
 
 /** What would be made: dashed brackets at the outer edge, over a faint ground. */

@@ -27,8 +27,9 @@ export type DraftTimeline = Pick<
 export interface Draft {
   readonly key: DeliverableKey
   readonly timeline: DraftTimeline
-  /** Its range ends with the timeline. */
+  /** Its range ends with the timeline, and is that of its handles as well. */
   readonly region: Region
+  readonly handles: Handles
   /** From 01, among all regions of its timeline. */
   readonly number: string
   readonly outlet: Outlet
@@ -42,6 +43,12 @@ export interface Draft {
   readonly route: readonly number[]
   /** Chapters within the region, in frames from its first. */
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
+}
+
+/** Frames of the timeline that are delivered before and after a region: fewer where the timeline ends. */
+export interface Handles {
+  readonly before: Frames
+  readonly after: Frames
 }
 
 /** Everything that drafts are made from. */
@@ -113,15 +120,23 @@ function makeDraft(
 ): Draft {
   const recipe = withOverrides(outlet.recipe, choice.overrides)
   const kind = recipeKind(recipe)
-  const range = { in: region.in, out: Math.min(region.out, timeline.model.length) }
+  const { range, handles } = withHandles(region, recipe.handles, timeline.model.length)
   const { info, problems } = sourceOf(timeline, kind.copies, range)
-  const described = kind.output({ settings: recipe, source: info, timeline: timeline.model, range, abilities })
-  const output = { ...described, problems: [...described.problems, ...problems] }
+  const described = kind.output({
+    ...{ settings: recipe, source: info, timeline: timeline.model, range, abilities },
+    before: handles.before,
+  })
+  const output = {
+    ...described,
+    problems: [...described.problems, ...problems],
+    notes: [...(described.notes ?? []), ...saidOf(handles, recipe.handles)],
+  }
   const channels = sourceChannels(info)
   return {
     key: { timelineId: timeline.id, regionId: region.id, outletId: outlet.id },
     timeline,
     region: { ...region, ...range },
+    handles,
     number,
     outlet,
     spec,
@@ -135,15 +150,28 @@ function makeDraft(
     }),
     // a copy carries all channels, whatever the settings say
     route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
-    chapters: chaptersIn(markers, region),
+    chapters: chaptersIn(markers, region, range.in),
   }
 }
 
-function chaptersIn(markers: readonly Marker[], region: Region): Draft['chapters'] {
+function withHandles(region: FrameRange, wanted: Frames, length: Frames): { range: FrameRange; handles: Handles } {
+  const out = Math.min(region.out, length)
+  const range = { in: Math.max(0, region.in - wanted), out: Math.min(length, out + wanted) }
+  return { range, handles: { before: region.in - range.in, after: range.out - out } }
+}
+
+/** Handles that are shorter than they should be, in words. */
+function saidOf({ before, after }: Handles, wanted: Frames): string[] {
+  if (before === wanted && after === wanted) return []
+  return [`The timeline has no more than ${before} frames for handles before it and ${after} after it.`]
+}
+
+/** Chapters within a region, in frames from the first that is delivered. */
+function chaptersIn(markers: readonly Marker[], region: FrameRange, first: Frames): Draft['chapters'] {
   return markers
     .filter((m) => m.at >= region.in && m.at < region.out)
     .sort((a, b) => a.at - b.at)
-    .map((m) => ({ at: m.at - region.in, name: m.name || 'Chapter' }))
+    .map((m) => ({ at: m.at - first, name: m.name || 'Chapter' }))
 }
 
 /** What a range of a timeline is made from, and what is not right with it. */

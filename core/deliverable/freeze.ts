@@ -22,7 +22,10 @@ export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
     },
     source: { ...t.file, fingerprint: t.fingerprint },
     ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
-    region: { id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },
+    region: {
+      ...{ id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },
+      ...(d.draft.handles.before + d.draft.handles.after > 0 ? { handles: d.draft.handles } : {}),
+    },
     chapters: d.draft.chapters.map((c) => ({ ...c })),
     outlet: { id: outlet.id, name: outlet.name },
     recipe,

@@ -52,6 +52,8 @@ export const frozenSchema = z.object({
     in: frames,
     out: frames,
     metadata: z.record(z.string(), z.string()),
+    /** How much of it, from its ends, is handles. */
+    handles: z.object({ before: frames, after: frames }).optional(),
   }),
   /** Chapters within the region, in frames from its first. */
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),

@@ -11,7 +11,10 @@ const v210 = pictureCodec('v210')!.encode!
 export const master: RecipeKind = {
   kind: 'master',
   label: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
-  settings: ['width', 'height', 'fit', 'scaler', 'channels', 'gain', 'sampleRate', 'start', 'burnTimecode', 'burnName'],
+  settings: [
+    ...(['width', 'height', 'fit', 'scaler', 'channels', 'gain', 'sampleRate', 'start', 'handles'] as const),
+    ...(['burnTimecode', 'burnName'] as const),
+  ],
   shipped: { ...plainSettings, id: 'master', name: 'Uncompressed master', kind: 'master' },
   copies: false,
   encodes: ['v210'],

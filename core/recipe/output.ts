@@ -6,7 +6,7 @@ import { routeOf, sourceChannels } from '../sound/layout'
 import type { Frames, Rate, Samples, Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { sampleAtFrame } from '../time/samples'
-import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
+import { formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
 import type { RecipeSettings } from './settings'
 
 /** What a deliverable's file will be, worked out from recipe and source before anything runs. */
@@ -57,6 +57,8 @@ export interface OutputRequest {
   readonly source: MediaInfo
   readonly timeline: TimeBase & { readonly start: Frames }
   readonly range: FrameRange
+  /** Frames of `range` that lie before the region itself: a set start is that of the region. */
+  readonly before?: Frames
   readonly abilities: Abilities
 }
 
@@ -77,7 +79,8 @@ export interface Basis {
 }
 
 /** Works out what all kinds of recipe do alike; `mute` says that a source without sound is made without any. */
-export function basisOf({ settings, source, timeline, range }: OutputRequest, mute = false): Basis {
+export function basisOf(request: OutputRequest, mute = false): Basis {
+  const { settings, source, timeline, range } = request
   const problems: Problem[] = []
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
@@ -85,8 +88,14 @@ export function basisOf({ settings, source, timeline, range }: OutputRequest, mu
   const frames = range.out - range.in
   const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
   const samples = sampleAtFrame(range.out, rate, sampleRate) - sampleAtFrame(range.in, rate, sampleRate)
+  const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, timeline)
+  const day = framesPerDay(timeline)
   const startFrames =
-    settings.start === 'timeline' ? timeline.start + range.in : parseTimecode(settings.start, timeline)
+    settings.start === 'timeline'
+      ? timeline.start + range.in
+      : set === null
+        ? null
+        : (set - (request.before ?? 0) + day) % day
   if (startFrames === null)
     problems.push({
       code: 'recipe.start',

@@ -8,7 +8,7 @@ import { plainSettings } from './settings'
 export const rewrap: RecipeKind = {
   kind: 'rewrap',
   label: 'essence copied untouched',
-  settings: ['container', 'start'],
+  settings: ['container', 'start', 'handles'],
   shipped: { ...plainSettings, id: 'rewrap', name: 'Rewrap', kind: 'rewrap' },
   containers: ['mov', 'mp4'],
   copies: true,

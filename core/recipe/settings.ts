@@ -102,6 +102,12 @@ export const settings = {
     text: (v) => (v === 'timeline' ? 'from the timeline' : v),
     parse: (text) => (/^((from the )?timeline|)$/i.test(text) ? 'timeline' : text),
   }),
+  /** Frames of the timeline before and after a region that are delivered too. */
+  handles: setting(z.number().int().min(0).max(100_000), 'Handles', {
+    hint: 'frames before and after (samples, where there are no pictures)',
+    text: (v) => (v === 0 ? 'none' : String(v)),
+    parse: (text) => (/^(none|)$/i.test(text) ? 0 : Number(text)),
+  }),
   /** kbit/s. */
   pictureBitrate: setting(z.number().int().min(100).max(200_000), 'Picture bit rate', bitrate),
   /** kbit/s. */
@@ -170,6 +176,7 @@ export const plainSettings: RecipeSettings = {
   channels: 'all',
   gain: 0,
   start: 'timeline',
+  handles: 0,
   pictureBitrate: 6000,
   soundBitrate: 192,
   burnTimecode: false,

@@ -7,7 +7,7 @@ import type { RecipeKind } from './recipe'
 export const sound: RecipeKind = {
   kind: 'sound',
   label: 'broadcast wave, 24 bit',
-  settings: ['channels', 'gain', 'sampleRate', 'soundDepth', 'dither', 'start'],
+  settings: ['channels', 'gain', 'sampleRate', 'soundDepth', 'dither', 'start', 'handles'],
   shipped: { ...plainSettings, id: 'sound', name: 'Sound', kind: 'sound', container: 'wav' },
   copies: false,
   encodes: [],

@@ -22,6 +22,7 @@ export const viewing: RecipeKind = {
     'sampleRate',
     'soundBitrate',
     'start',
+    'handles',
     'burnTimecode',
     'burnName',
     'proofSpread',
