@@ -103,8 +103,13 @@ function print(way: string, t: SplitTimeline, regions: readonly NamedRange[], as
     process.stdout.write(`${JSON.stringify({ ...head, regions: list }, null, 2)}\n`)
   } else if (as.csv) {
     const fields = [...new Set(regions.flatMap((r) => Object.keys(r.metadata ?? {})))]
-    const row = (r: NamedRange) => [r.name, label(r.in), label(r.out), ...fields.map((f) => r.metadata?.[f] ?? '')]
-    for (const line of [['name', 'in', 'out', ...fields], ...regions.map(row)])
+    const kinds = regions.some((r) => r.kind)
+    const row = (r: NamedRange) => [
+      ...[r.name, label(r.in), label(r.out)],
+      ...(kinds ? [r.kind ?? ''] : []),
+      ...fields.map((f) => r.metadata?.[f] ?? ''),
+    ]
+    for (const line of [['name', 'in', 'out', ...(kinds ? ['kind'] : []), ...fields], ...regions.map(row)])
       process.stdout.write(`${csvLine(line)}\n`)
   } else
     for (const r of regions)

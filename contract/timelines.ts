@@ -3,6 +3,7 @@ import type { PictureFacts } from '../core/analysis/pictures'
 import type { SoundAnalysis } from '../core/analysis/soundanalysis'
 import { filePathSchema } from '../core/media/filepath'
 import type { Problem } from '../core/problem'
+import { kindNames } from '../core/split/kinds'
 import type { SplitTimeline } from '../core/split/timeline'
 import { parseRate } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
@@ -50,6 +51,7 @@ const regionSchema = z
     metadata: z
       .record(z.string().min(1).max(100), z.string().max(4000))
       .refine((m) => Object.keys(m).length <= 100, 'a region has at most 100 fields of metadata'),
+    kind: z.enum(kindNames).optional(),
     looked: z.object({ in: frames, out: frames }).optional(),
   })
   .refine((r) => r.out > r.in, 'a region ends after it begins')

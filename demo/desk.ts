@@ -4,6 +4,7 @@ import path from 'node:path'
 import type { DeliverableKey, Outlet } from '../core/deliverable/outlet'
 import type { Recipe } from '../core/recipe/recipe'
 import { shippedRecipes } from '../core/recipe/registry'
+import type { KindOfRegion } from '../core/split/kinds'
 import type { Region } from '../core/split/region'
 import type { FrameRange } from '../core/time/range'
 import type { Session } from '../engine/session'
@@ -21,8 +22,11 @@ const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({
   ...changes,
 })
 
-function region(name: string, range: FrameRange, production?: string): Region {
-  return { id: randomUUID(), name, ...range, metadata: production ? { 'production number': production } : {} }
+function region(name: string, range: FrameRange, production?: string, kind?: KindOfRegion): Region {
+  return {
+    ...{ id: randomUUID(), name, ...range, metadata: production ? { 'production number': production } : {} },
+    ...(kind ? { kind } : {}),
+  }
 }
 
 /** Sets the demo's desk: timelines brought in and split, outlets, and work in progress. */
@@ -91,15 +95,15 @@ function trailerRegions(t: Timeline): Region[] {
 function filmsOf(ranges: ReadonlyMap<string, FrameRange>): Region[] {
   const at = (name: string) => ranges.get(name)!
   return [
-    region('Line-up and slate', { in: 0, out: at('Slate').out }),
-    region('Morning Chain', { in: at('Morning Chain').in, out: at('Morning Chain').out + 2 }, 'FA-101'),
-    region('The Gannet Run', at('The Gannet Run'), 'FA-102'),
-    region('Fog Bell', { in: at('Fog Bell').in, out: at('Fog Bell').out - 12 }, 'FA-103'),
-    region('Two Cars and a Cow', at('Two Cars and a Cow'), 'FA-104'),
-    region('Low Water', at('Low Water')),
-    region('Last Boat Home', at('Last Boat Home'), 'FA-106'),
-    region('Last Boat Home', at('Promo'), 'FA-190'),
-    region('Textless elements', at('Textless'), 'FA-191'),
+    region('Line-up and slate', { in: 0, out: at('Slate').out }, undefined, 'line-up'),
+    region('Morning Chain', { in: at('Morning Chain').in, out: at('Morning Chain').out + 2 }, 'FA-101', 'programme'),
+    region('The Gannet Run', at('The Gannet Run'), 'FA-102', 'programme'),
+    region('Fog Bell', { in: at('Fog Bell').in, out: at('Fog Bell').out - 12 }, 'FA-103', 'programme'),
+    region('Two Cars and a Cow', at('Two Cars and a Cow'), 'FA-104', 'programme'),
+    region('Low Water', at('Low Water'), undefined, 'programme'),
+    region('Last Boat Home', at('Last Boat Home'), 'FA-106', 'programme'),
+    region('Last Boat Home', at('Promo'), 'FA-190', 'promo'),
+    region('Textless elements', at('Textless'), 'FA-191', 'textless'),
   ]
 }
 
@@ -112,6 +116,7 @@ const outletsAt = (root: string): Outlet[] => [
     pattern: '{production}_{region}_{version}',
     root,
     folder: 'Deliveries/Northmere',
+    kinds: ['programme'],
   },
   {
     id: 'osprey',
@@ -137,6 +142,7 @@ const outletsAt = (root: string): Outlet[] => [
     recipe: recipe('sound', { name: 'Archive sound' }),
     spec: 'open',
     pattern: '{show}/{number}_{region}_{channels}',
+    kinds: ['programme', 'promo', 'textless'],
     root,
     folder: 'Deliveries/Archive',
   },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
-import { isLookedAt } from '../../core/split/region'
+import { asksFor } from '../../core/deliverable/outlet'
+import { isLookedAt, type Region } from '../../core/split/region'
 import { becameText } from '../lib/became'
 import { api } from '../lib/api'
 import { useRoots } from '../lib/roots'
@@ -78,6 +79,17 @@ const unseen = computed(() => {
     if (n) out.set(t.id, n)
   }
   return [...out].map(([id, n]) => ({ id, n }))
+})
+/** How many regions outlets ask for that they are not sent. */
+const askedFor = computed(() => {
+  const sent = new Set(deliverables.all.map(keyOf))
+  return timelines.all.reduce((n, t) => {
+    const open = (r: Region) =>
+      shelf.outlets.filter(
+        (o) => asksFor(o, r) && !sent.has(keyOf({ timelineId: t.id, regionId: r.id, outletId: o.id })),
+      )
+    return n + t.split.regions.reduce((m, r) => m + open(r).length, 0)
+  }, 0)
 })
 function lookThrough(id: string) {
   timelines.choose(id)
@@ -198,6 +210,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         :disabled="!going.length || starting"
         @click="start()"
       />
+      <p v-if="askedFor" class="small">
+        Outlets ask for {{ plural(askedFor, 'more region') }} than they are sent.
+        <NuxtLink to="/outlets">See which</NuxtLink>
+      </p>
       <p v-for="u in unseen" :key="u.id" class="small">
         The ends of {{ plural(u.n, 'region') }} of {{ timelineName(u.id) }} were not looked at.
         <button class="plain link" @click="lookThrough(u.id)">Look through them</button>

@@ -1,5 +1,9 @@
 <script setup lang="ts">
 import type { DeliverableSummary } from '../../contract/deliverables'
+import { asksFor, type Outlet } from '../../core/deliverable/outlet'
+import { regionKinds } from '../../core/split/kinds'
+import type { Region } from '../../core/split/region'
+import { listed } from '../../core/text'
 import { formatLength } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
@@ -30,6 +34,22 @@ const rowOn = (r: string) => shelf.outlets.length > 0 && shelf.outlets.every((o)
 let painting: boolean | null = null
 const painted = ref(new Map<string, boolean>())
 const isOn = (r: string, o: string) => painted.value.get(`${r}/${o}`) ?? byCell.value.has(`${r}/${o}`)
+/** Regions that an outlet asks for and is not sent, by outlet. */
+const asked = computed(
+  () =>
+    new Map(
+      shelf.outlets.map((o) => [
+        o.id,
+        desk.regions.filter((r) => asksFor(o, r) && !byCell.value.has(`${r.id}/${o.id}`)),
+      ]),
+    ),
+)
+const isAsked = (r: Region, o: Outlet) => asksFor(o, r) && !isOn(r.id, o.id)
+const kindsOf = (o: Outlet) =>
+  listed(
+    (o.kinds ?? []).map((k) => regionKinds[k].many),
+    'and',
+  )
 function press(r: string, o: string) {
   painting = !isOn(r, o)
   enter(r, o)
@@ -73,7 +93,14 @@ async function release() {
                 "
               />
               all regions</label
+            ><button
+              v-if="asked.get(o.id)?.length"
+              class="plain small asks"
+              :title="`${o.name} asks for ${kindsOf(o)}`"
+              @click="deliverables.setChosen(cellsOf(asked.get(o.id)!, o.id), true)"
             >
+              send {{ asked.get(o.id)!.length }} it asks for
+            </button>
           </th>
         </tr>
       </thead>
@@ -105,9 +132,16 @@ async function release() {
             <div class="cell">
               <button
                 class="paint"
+                :class="{ asked: isAsked(r, o) }"
                 :aria-label="`${r.name} to ${o.name}`"
                 :aria-pressed="isOn(r.id, o.id)"
-                :title="isOn(r.id, o.id) ? 'Take it off; draw to take off more' : 'Send it here; draw to send more'"
+                :title="
+                  isOn(r.id, o.id)
+                    ? 'Take it off; draw to take off more'
+                    : isAsked(r, o)
+                      ? `${o.name} asks for ${kindsOf(o)}: send it here`
+                      : 'Send it here; draw to send more'
+                "
                 @pointerdown.stop.prevent="press(r.id, o.id)"
                 @keydown.enter.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
                 @keydown.space.prevent="deliverables.setChosen(cellsOf([r], o.id), !isOn(r.id, o.id))"
@@ -229,6 +263,13 @@ td.hand {
   place-items: center;
   cursor: pointer;
   touch-action: none;
+}
+/* asked for, not sent */
+.paint.asked {
+  border: 1.6px dashed var(--ochre);
+}
+.asks {
+  color: var(--ochre);
 }
 td.on .paint {
   border-color: var(--crane);

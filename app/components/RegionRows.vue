@@ -175,6 +175,8 @@ watch(
               <span v-if="isLookedAt(r)" class="last moss" title="The pictures at its ends were looked at (3)"
                 >· ends ✓</span
               >
+              <span class="grow" />
+              <KindSelect :region="r" />
             </div>
             <div class="row goes">
               <span v-for="d in goingTo.get(r.id) ?? []" :key="d.outletId" class="dest" :title="aboutDeliverable(d)"
@@ -273,6 +275,9 @@ watch(
 }
 .last {
   font-size: 11px;
+}
+.times :deep(select) {
+  text-align-last: right;
 }
 .goes {
   padding-left: 27px;

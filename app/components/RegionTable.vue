@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import type { ShownTimeline } from '../../contract/timelines'
 import { findingWords } from '../../core/split/audit/finding'
 import { regionChanges } from '../../core/split/changes/registry'
+import { kindNames, regionKinds } from '../../core/split/kinds'
 import type { FrameRange } from '../../core/time/range'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
 import { isTyping } from '../lib/keys'
@@ -24,8 +25,8 @@ const base = computed(() => props.timeline.model)
 const grid = computed(() => {
   const papers = rows.papers.map(() => 'minmax(0, 1fr)').join(' ')
   return {
-    gridTemplateColumns: `40px minmax(0, 1.7fr) 92px 92px 80px ${papers} 48px minmax(0, 2.2fr)`,
-    minWidth: `${760 + 120 * rows.papers.length}px`,
+    gridTemplateColumns: `40px minmax(0, 1.7fr) 92px 92px 80px 92px ${papers} 48px minmax(0, 2.2fr)`,
+    minWidth: `${850 + 120 * rows.papers.length}px`,
   }
 })
 const heads = computed(() => [
@@ -34,6 +35,7 @@ const heads = computed(() => [
   { order: 'no', label: 'First frame' },
   { order: 'no', label: 'Last frame' },
   { order: 'length', label: 'Length' },
+  { order: 'kind', label: 'Kind' },
   ...rows.papers.map((p) => ({ order: p, label: p })),
   { order: 'faults', label: 'Faults' },
   { order: 'outlets', label: 'Outlets' },
@@ -129,6 +131,11 @@ onBeforeUnmount(() => rows.choose(''))
           <option value="none">no outlet</option>
           <option v-for="o in shelf.outlets" :key="o.id" :value="o.id">{{ o.name }}</option>
         </select>
+        <select v-model="rows.kind" class="box" aria-label="Filter by kind">
+          <option value="">any kind</option>
+          <option value="none">no kind</option>
+          <option v-for="k in kindNames" :key="k" :value="k">{{ regionKinds[k].one }}</option>
+        </select>
         <select v-model="rows.verdict" class="box" aria-label="Filter by verdict">
           <option value="">any verdict</option>
           <option v-for="v in ['fail', 'caution', 'unmeasured', 'waived', 'pass']" :key="v" :value="v">{{ v }}</option>
@@ -206,6 +213,10 @@ onBeforeUnmount(() => rows.choose(''))
                 />
               </template>
               <span class="num">{{ lengthOf(rows.changed.get(r.region.id) ?? r.region) }}</span>
+              <span v-if="(rows.changed.get(r.region.id) ?? r.region).kind !== r.region.kind" class="new">{{
+                rows.changed.get(r.region.id)!.kind ?? 'none'
+              }}</span>
+              <KindSelect v-else :region="r.region" />
               <template v-for="p in rows.papers" :key="p">
                 <span
                   v-if="

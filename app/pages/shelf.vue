@@ -4,8 +4,10 @@ import { expectationText } from '../../core/spec/judge'
 import { measureOf } from '../../core/measure/registry'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import { specSchema } from '../../core/spec/spec'
+import { kindNames, regionKinds } from '../../core/split/kinds'
 import type { Recipe } from '../../core/recipe/recipe'
 import { recipeKind } from '../../core/recipe/registry'
+import { listed } from '../../core/text'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
 import { nameFields } from '../../core/deliverable/names'
@@ -27,7 +29,7 @@ const spec = ref(shelf.specs[0]?.id ?? '')
 const chosenSpec = computed(() => shelf.specs.find((s) => s.id === spec.value))
 
 function edit(o: Outlet) {
-  draft.value = structuredClone(toRaw(o))
+  draft.value = { kinds: [], ...structuredClone(toRaw(o)) }
   isNew.value = false
 }
 function create() {
@@ -40,6 +42,7 @@ function create() {
     pattern: '{show}/{number}_{region}_{version}',
     root: roots.value[0]?.name ?? '',
     folder: 'Deliveries',
+    kinds: [],
   }
   isNew.value = true
 }
@@ -113,6 +116,15 @@ const available = (r: Recipe) =>
           <span class="num">{{ o.root }}/{{ o.folder }}</span>
         </p>
         <p class="num small">{{ o.pattern }}</p>
+        <p v-if="o.kinds?.length" class="small quiet">
+          asks for
+          {{
+            listed(
+              o.kinds.map((k) => regionKinds[k].many),
+              'and',
+            )
+          }}
+        </p>
       </div>
       <h2>Recipes</h2>
       <div v-for="r in shelf.recipes" :key="r.id" class="row spread recipe">
@@ -190,6 +202,14 @@ const available = (r: Recipe) =>
         ><select v-model="draft.spec">
           <option v-for="s in shelf.specs" :key="s.id" :value="s.id">{{ s.name }}</option>
         </select>
+        <label title="Regions of these kinds are asked for; others are held back until somebody accepts them"
+          >Asks for</label
+        >
+        <div class="kinds">
+          <label v-for="k in kindNames" :key="k" class="row small"
+            ><input v-model="draft.kinds" type="checkbox" :value="k" /> {{ regionKinds[k].many }}</label
+          >
+        </div>
         <label>Names</label
         ><PatternEditor
           :fields="nameFields"
@@ -250,6 +270,11 @@ h2 {
 section > .row:first-child h2,
 section > h2:first-child {
   margin-top: 0;
+}
+.kinds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px 14px;
 }
 .card {
   padding: 9px 13px;

@@ -3,6 +3,7 @@ import { markRaw, nextTick } from 'vue'
 import { audit } from '../../core/split/audit/audit'
 import { defaultAudit, findingId, findingWords, type AuditOptions, type Finding } from '../../core/split/audit/finding'
 import * as edit from '../../core/split/edit'
+import { regionKinds, type KindOfRegion } from '../../core/split/kinds'
 import { stretchesOf } from '../../core/split/shots'
 import type { MakeRequest, NamedRange } from '../../core/split/makers/maker'
 import { rangesBy } from '../../core/split/makers/registry'
@@ -433,6 +434,10 @@ export const useEditor = defineStore('editor', {
     },
     setMetadata(id: string, field: string, value: string) {
       this.step(`typed ${field}`, edit.setMetadata(this.split, id, field, value))
+    },
+    /** Says what regions are, as outlets ask for it. */
+    setKind(ids: readonly string[], kind: KindOfRegion | null) {
+      this.step(kind ? `called ${regionKinds[kind].one}` : 'called nothing', edit.setKind(this.split, ids, kind))
     },
     /** Puts changed regions in the place of those there are. */
     changeRegions(label: string, changed: ReadonlyMap<string, Region>) {

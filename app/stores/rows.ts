@@ -4,6 +4,7 @@ import type { DeliverableSummary } from '../../contract/deliverables'
 import { changeNamed } from '../../core/split/changes/registry'
 import type { RegionChange } from '../../core/split/changes/change'
 import type { Finding } from '../../core/split/audit/finding'
+import type { KindOfRegion } from '../../core/split/kinds'
 import type { Region } from '../../core/split/region'
 import { readValue, settled } from '../../core/split/settings'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
@@ -25,6 +26,7 @@ const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 const orders: Readonly<Record<string, (a: Row, b: Row) => number>> = {
   no: (a, b) => a.no - b.no,
   name: (a, b) => collator.compare(a.region.name, b.region.name),
+  kind: (a, b) => collator.compare(a.region.kind ?? '', b.region.kind ?? ''),
   length: (a, b) => a.region.out - a.region.in - (b.region.out - b.region.in),
   outlets: (a, b) => a.goes.length - b.goes.length,
   faults: (a, b) => a.faults.length - b.faults.length,
@@ -38,6 +40,8 @@ export const useRows = defineStore('rows', {
     text: '',
     /** An outlet's id, `none` for regions that go nowhere, or nothing. */
     outlet: '',
+    /** A kind of region, `none`, or nothing. */
+    kind: '' as KindOfRegion | 'none' | '',
     verdict: '' as Verdict | '',
     /** A kind of fault, `any`, or nothing. */
     fault: '' as Finding['kind'] | 'any' | '',
@@ -66,15 +70,17 @@ export const useRows = defineStore('rows', {
       found.delete('production number')
       return ['production number', ...[...found].sort(collator.compare)]
     },
-    filtered: (s): boolean => s.text.trim() !== '' || s.outlet !== '' || s.verdict !== '' || s.fault !== '',
+    filtered: (s): boolean =>
+      s.text.trim() !== '' || s.outlet !== '' || s.kind !== '' || s.verdict !== '' || s.fault !== '',
     shown(): Row[] {
       const text = this.text.trim().toLowerCase()
-      const { outlet, verdict, fault } = this
+      const { outlet, kind, verdict, fault } = this
       const list = this.all.filter(
         (r) =>
           (text === '' ||
             [r.region.name, ...Object.values(r.region.metadata)].join('\n').toLowerCase().includes(text)) &&
           (outlet === '' || (outlet === 'none' ? r.goes.length === 0 : r.goes.some((d) => d.outletId === outlet))) &&
+          (kind === '' || (r.region.kind ?? 'none') === kind) &&
           (verdict === '' || r.goes.some((d) => d.verdict === verdict)) &&
           (fault === '' || r.faults.some((f) => fault === 'any' || f.kind === fault)),
       )
@@ -120,7 +126,7 @@ export const useRows = defineStore('rows', {
       else Object.assign(this, { order, descending: false })
     },
     showAll() {
-      Object.assign(this, { text: '', outlet: '', verdict: '', fault: '' })
+      Object.assign(this, { text: '', outlet: '', kind: '', verdict: '', fault: '' })
     },
     type(key: string, text: string) {
       const { model } = useEditor()

@@ -5,6 +5,8 @@ import { openSpec } from '../spec/shipped'
 import type { SplitTimeline } from '../split/timeline'
 import { makeRate } from '../time/rate'
 import { DraftMemo, type Situation } from './draft'
+import { judgeDraft } from './judged'
+import { asksFor } from './outlet'
 
 const info: MediaInfo = {
   container: 'wav',
@@ -110,5 +112,56 @@ describe('drafts', () => {
   })
   it('carry the chapters within their region, counted from its first frame', () => {
     expect(new DraftMemo().drafts(situation).map((d) => d.chapters)).toEqual([[], [{ at: 50, name: 'Fog' }], []])
+  })
+})
+
+describe('handles', () => {
+  const drafts = (handles: number, start = 'timeline') =>
+    new DraftMemo().drafts({ ...situation, outlets: [{ ...outlet, recipe: { ...recipe, handles, start } }] })
+  it('widen what is delivered, and its timecode with it', () => {
+    const [, b] = drafts(30)
+    expect([b!.region, b!.handles, b!.output.frames]).toMatchObject([
+      { in: 70, out: 230 },
+      { before: 30, after: 30 },
+      160,
+    ])
+    expect([b!.output.start.frames, b!.chapters, b!.output.notes]).toEqual([90_070, [{ at: 80, name: 'Fog' }], []])
+  })
+  it('are shorter where the timeline ends, and that is said', () => {
+    const [a] = drafts(950)
+    expect([a!.region.in, a!.region.out, a!.handles]).toEqual([0, 1000, { before: 0, after: 900 }])
+    expect(a!.output.notes).toEqual(['The timeline has no more than 0 frames for handles before it and 900 after it.'])
+  })
+  it('lie before a start that was set: it is that of the region', () => {
+    expect(drafts(30, '10:00:00:00').map((d) => d.output.start.label)).toEqual([
+      '10:00:00:00',
+      '09:59:58:20',
+      '09:59:58:20',
+    ])
+    expect(drafts(30, '00:00:00:00')[1]!.output.start.label).toBe('23:59:58:20')
+  })
+})
+
+describe('what an outlet asks of regions', () => {
+  const kinds = ['programme', 'promo'] as const
+  const asking = { ...outlet, kinds: [...kinds] }
+  const regions = timeline.split.regions.map((r, i) => (i === 2 ? r : ({ ...r, kind: i ? 'break' : 'promo' } as const)))
+  const judged = (of: typeof outlet) => {
+    const drafts = new DraftMemo().drafts({ ...withTimeline({ split: { regions, markers: [] } }), outlets: [of] })
+    const target = { path: 'a.wav', version: 1, bad: null }
+    const known = { sound: null, pictures: null, target, room: null, paces: new Map(), disk: null }
+    return drafts.map((d) => judgeDraft(d, known).results.find((r) => r.rule.id === 'outlet-kind'))
+  }
+  it('fails regions of other kinds, and of none', () => {
+    expect(judged(asking).map((r) => [r!.verdict, r!.required, r!.forecast!.text])).toEqual([
+      ['pass', 'programmes, promos', 'promo'],
+      ['fail', 'programmes, promos', 'break'],
+      ['fail', 'programmes, promos', 'of no kind'],
+    ])
+    expect(judged(outlet)).toEqual([undefined, undefined, undefined])
+  })
+  it('tells what is asked for', () => {
+    expect(regions.map((r) => asksFor(asking, r))).toEqual([true, false, false])
+    expect(regions.map((r) => asksFor(outlet, r))).toEqual([false, false, false])
   })
 })

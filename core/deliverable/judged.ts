@@ -13,6 +13,7 @@ import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../
 import { asksAboutContent, rulesFor } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
 import type { Draft } from './draft'
+import { rulesOf } from './outlet'
 import { fixFor, type Fix } from './fixes'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
@@ -87,7 +88,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
-  const rules = rulesFor(d.spec, 'before', d.output.video !== null)
+  const rules = [...rulesFor(d.spec, 'before', d.output.video !== null), ...rulesOf(d.outlet)]
   const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
   const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
   const source = {
@@ -99,7 +100,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...read({ described: describedOutput(output, model) }, 'recipe'),
     ...read({ obstacles }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
-    ...read({ metadata: d.region.metadata }, 'region'),
+    ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),
   }

@@ -2,6 +2,9 @@ import { z } from 'zod'
 import type { Overrides } from '../recipe/recipe'
 import { recipeSchema } from '../recipe/registry'
 import type { Waiver } from '../spec/judge'
+import type { Rule } from '../spec/spec'
+import { kindNames } from '../split/kinds'
+import type { Region } from '../split/region'
 
 /** Who receives: a recipe, a spec, a name pattern, a destination. */
 export const outletSchema = z.object({
@@ -13,6 +16,8 @@ export const outletSchema = z.object({
   pattern: z.string().min(1),
   root: z.string(),
   folder: z.string(),
+  /** The kinds of region it asks for; absent or none: it takes what it is sent. */
+  kinds: z.array(z.enum(kindNames)).optional(),
 })
 export type Outlet = z.infer<typeof outletSchema>
 
@@ -31,3 +36,13 @@ export interface DeliverableChoice extends DeliverableKey {
   readonly overrides: Overrides
   readonly waivers: readonly Waiver[]
 }
+
+/** What an outlet asks of the region itself. */
+export const rulesOf = ({ kinds }: Outlet): Rule[] =>
+  kinds?.length
+    ? [{ id: 'outlet-kind', measure: 'region-kind', severity: 'must', expect: { oneOf: kinds }, clause: 'The outlet' }]
+    : []
+
+/** Whether an outlet asks for a region, by what it is. */
+export const asksFor = (outlet: Outlet, region: Region): boolean =>
+  region.kind !== undefined && (outlet.kinds?.includes(region.kind) ?? false)

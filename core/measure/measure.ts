@@ -5,6 +5,7 @@ import type { Colour, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
+import type { KindOfRegion } from '../split/kinds'
 import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
@@ -67,6 +68,8 @@ export interface Evidence {
   readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }
   readonly metadata?: Readonly<Record<string, string>>
+  /** Of a region; null when nobody said. */
+  readonly kind?: KindOfRegion | null
   readonly name?: { readonly file: string; readonly bad: string | null }
   /** Bytes. */
   readonly room?: { readonly free: number; readonly needed: number }

@@ -24,6 +24,7 @@ import { pixelAspect } from './pixelaspect'
 import { possible } from './possible'
 import { profile } from './profile'
 import { raster } from './raster'
+import { regionKind } from './regionkind'
 import { sampleRate } from './samplerate'
 import { scan } from './scan'
 import { silentChannel } from './silentchannel'
@@ -70,6 +71,7 @@ export const measures: Measure[] = [
   levels,
   firstPicture,
   lastPicture,
+  regionKind,
   metadata,
   fileName,
   freeRoom,

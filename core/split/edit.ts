@@ -1,5 +1,6 @@
 import { lastAtOrBefore } from '../time/order'
 import type { Frames } from '../time/rate'
+import type { KindOfRegion } from './kinds'
 import type { NamedRange } from './makers/maker'
 import { isLookedAt, ordered, type Acceptance, type Region, type Split } from './region'
 
@@ -24,7 +25,10 @@ export function addRegions(
   newId: NewId,
 ): { split: Split; added: Region[] } {
   const made = ranges.filter((r) => r.out > r.in)
-  const added = made.map((r) => ({ id: newId(), name: r.name, in: r.in, out: r.out, metadata: r.metadata ?? {} }))
+  const added = made.map((r) => ({
+    ...{ id: newId(), name: r.name, in: r.in, out: r.out, metadata: r.metadata ?? {} },
+    ...(r.kind ? { kind: r.kind } : {}),
+  }))
   const chapters = made.flatMap((r) => r.chapters ?? [])
   const marked = chapters.reduce<Split>((s, c) => addMarker(s, c.at, c.name, newId), split)
   return { split: withRegions(marked, [...split.regions, ...added]), added }
@@ -32,6 +36,19 @@ export function addRegions(
 
 export function renameRegion(split: Split, id: string, name: string): Split {
   return change(split, id, (r) => ({ ...r, name }))
+}
+
+/** Says what regions are, or that they are nothing in particular. */
+export function setKind(split: Split, ids: readonly string[], kind: KindOfRegion | null): Split {
+  const chosen = new Set(ids)
+  return {
+    ...split,
+    regions: split.regions.map((r) => {
+      if (!chosen.has(r.id)) return r
+      const { kind: _was, ...plain } = r
+      return kind ? { ...plain, kind } : plain
+    }),
+  }
 }
 
 export function setMetadata(split: Split, id: string, field: string, value: string): Split {

@@ -1,5 +1,6 @@
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
+import type { KindOfRegion } from './kinds'
 
 /** A named stretch of a timeline. Positions are frames from the timeline's start. */
 export interface Region extends FrameRange {
@@ -7,6 +8,8 @@ export interface Region extends FrameRange {
   readonly name: string
   /** Programme metadata by field name, as far as it was typed. */
   readonly metadata: Readonly<Record<string, string>>
+  /** What it is, as outlets ask for it. */
+  readonly kind?: KindOfRegion
   /** Where its ends were when a person looked at their pictures and found them right. */
   readonly looked?: FrameRange
 }
@@ -53,6 +56,7 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.in,
         r.out,
         Object.entries(r.metadata).sort(([x], [y]) => (x < y ? -1 : 1)),
+        r.kind ?? null,
         r.looked ? [r.looked.in, r.looked.out] : null,
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),

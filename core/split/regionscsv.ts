@@ -4,10 +4,11 @@ import type { Frames } from '../time/rate'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import { csvRows } from '../timeline/formats/csv'
 import { timeBase, type Timeline } from '../timeline/model'
+import { kindNamed, kindNames } from './kinds'
 import type { NamedRange } from './makers/maker'
 
 /** Columns that are no metadata of the region. */
-const own = new Set(['name', 'in', 'out', 'number', 'outlet', 'chapters'])
+const own = new Set(['name', 'in', 'out', 'number', 'kind', 'outlet', 'chapters'])
 
 /** A line of the list while it is read. */
 class Line {
@@ -56,6 +57,15 @@ class Line {
     })
   }
 
+  private kind(): NamedRange['kind'] | null {
+    const text = this.text('kind')
+    if (text === '') return null
+    return (
+      kindNamed(text) ??
+      fail('csv.kind', `“${text}” is no kind of region.`, this.where, `Write one of: ${kindNames.join(', ')}.`)
+    )
+  }
+
   region(): NamedRange {
     const { start, length } = this.timeline
     const name = this.text('name')
@@ -78,9 +88,11 @@ class Line {
     const metadata = Object.fromEntries(fields.flatMap((h) => (this.text(h) ? [[h, this.text(h)]] : [])))
     const outlets = this.parts('outlet')
     const chapters = this.chapters(range)
+    const kind = this.kind()
     return {
       name,
       ...range,
+      ...(kind ? { kind } : {}),
       ...(fields.length ? { metadata } : {}),
       ...(outlets.length ? { outlets } : {}),
       ...(chapters.length ? { chapters } : {}),
@@ -90,8 +102,8 @@ class Line {
 
 /**
  * Reads regions from CSV with the header `name,in,out`; timecodes of the timeline, out not included. A column `outlet`
- * names who receives a region, `chapters` its chapters, each as a timecode and a name; several are parted by `|`.
- * Further columns are metadata by their names. Names the line that is wrong.
+ * names who receives a region, `kind` what it is, `chapters` its chapters, each as a timecode and a name; several are
+ * parted by `|`. Further columns are metadata by their names. Names the line that is wrong.
  */
 export function readRegionsCsv(text: string, timeline: Timeline, fileName: string): NamedRange[] {
   const rows = csvRows(text)

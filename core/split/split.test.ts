@@ -9,6 +9,7 @@ import {
   moveEdge,
   removeRegions,
   renameRegion,
+  setKind,
   splitRegion,
   tidyEdges,
   withLooked,
@@ -189,6 +190,18 @@ describe('edits', () => {
         added.map((a) => a.id),
       ).regions,
     ).toEqual([])
+  })
+  it('says what regions are, and keeps it through a split in two', () => {
+    const { split: s } = addRegions(emptySplit, [{ in: 0, out: 9, name: 'y', kind: 'part' }], newId)
+    expect(s.regions[0]!.kind).toBe('part')
+    const id = s.regions[0]!.id
+    expect(splitRegion(s, id, 4, newId).regions.map((r) => r.kind)).toEqual(['part', 'part'])
+    const none = setKind(s, [id], null)
+    expect([none.regions[0]!.kind, sameSplit(none, s), sameSplit(setKind(none, [id], 'part'), s)]).toEqual([
+      undefined,
+      false,
+      true,
+    ])
   })
   it('finds the shot under a frame', () => {
     const shots = [

@@ -365,6 +365,13 @@ describe('regions from a list of columns', () => {
     const [r] = read('name,in,out,production number,outlet\nFog,00:00:01:00,00:00:02:00,FA-103,osprey\n')
     expect(r!.metadata).toEqual({ 'production number': 'FA-103' })
   })
+  it('takes what a region is, whatever its capitals, and says what it cannot be', () => {
+    expect(read('name,in,out,kind\nFog,00:00:01:00,00:00:02:00,Promo\nX,00:00:02:00,00:00:03:00,\n')).toEqual([
+      { name: 'Fog', in: 25, out: 50, kind: 'promo' },
+      { name: 'X', in: 50, out: 75 },
+    ])
+    expect(() => read('name,in,out,kind\nFog,00:00:01:00,00:00:02:00,jingle\n')).toThrow('is no kind of region')
+  })
   it('takes who receives a region, and its chapters, which lie within it', () => {
     const head = 'name,in,out,outlet,chapters,production number\n'
     const [one, two] = read(

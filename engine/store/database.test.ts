@@ -131,7 +131,8 @@ it('a database that a newer edition has been at is refused, and left as it is', 
 
 it('what is kept says its format: an older one gets its defaults, a newer or damaged one is told with its row', () => {
   const outlet = outletOf({
-    ...{ id: 'n', name: 'North', spec: 'open', pattern: '{region}', root: 'storage', folder: '', position: 0 },
+    ...{ id: 'n', name: 'North', spec: 'open', pattern: '{region}', root: 'storage', folder: '' },
+    ...{ kinds: null, position: 0 },
     recipe: '{"id":"r","name":"R","kind":"master","container":"mov","fit":"crop"}',
   })
   expect(outlet.recipe).toMatchObject({ fit: 'crop', soundDepth: 24, channels: 'all' })

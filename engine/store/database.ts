@@ -43,6 +43,7 @@ export interface Tables {
     pattern: string
     root: string
     folder: string
+    kinds: string | null
     position: number
   }
   /** What a person decided of a region for an outlet. */

@@ -12,6 +12,7 @@ import * as identities from './migrations/009-identity'
 import * as pace from './migrations/010-pace'
 import * as shares from './migrations/011-shares'
 import * as plainer from './migrations/012-identity'
+import * as kinds from './migrations/013-kinds'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -27,6 +28,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '010-pace': pace,
   '011-shares': shares,
   '012-identity': plainer,
+  '013-kinds': kinds,
 }
 
 /** The migration that brings a database to this edition. */

@@ -5,12 +5,17 @@ import type { Tables } from './database'
 import { kept } from './stored'
 
 /** An outlet as it is stored; the one place that reads its columns. */
-export function outletOf({ position: _, recipe, ...row }: Selectable<Tables['outlet']>): Outlet {
-  return { ...row, recipe: kept.recipe.read(recipe, `outlet “${row.name}”`) }
+export function outletOf({ position: _, recipe, kinds, ...row }: Selectable<Tables['outlet']>): Outlet {
+  const where = `outlet “${row.name}”`
+  return {
+    ...row,
+    recipe: kept.recipe.read(recipe, where),
+    ...(kinds === null ? {} : { kinds: kept.kinds.read(kinds, where) }),
+  }
 }
 
-export function outletColumns({ id: _, recipe, ...outlet }: Outlet): Omit<Tables['outlet'], 'id' | 'position'> {
-  return { ...outlet, recipe: kept.recipe.write(recipe) }
+export function outletColumns({ id: _, recipe, kinds, ...outlet }: Outlet): Omit<Tables['outlet'], 'id' | 'position'> {
+  return { ...outlet, recipe: kept.recipe.write(recipe), kinds: kinds?.length ? kept.kinds.write(kinds) : null }
 }
 
 /** Most choices of thousands say the same: what was read once is not read again. */

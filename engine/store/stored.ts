@@ -10,6 +10,7 @@ import { fail, toProblem, type Problem } from '../../core/problem'
 import { overridesSchema, recipeSchema } from '../../core/recipe/registry'
 import { waiverSchema } from '../../core/spec/judge'
 import { specSchema } from '../../core/spec/spec'
+import { kindNames } from '../../core/split/kinds'
 import type { Split } from '../../core/split/region'
 import type { Linking } from '../../core/split/timeline'
 import type { Timeline } from '../../core/timeline/model'
@@ -78,6 +79,7 @@ export const kept = {
   problems: stored('problems', 1, z.array(problemSchema)),
   problem: stored('a problem', 1, problemSchema),
   recipe: stored('a recipe', 1, recipeSchema),
+  kinds: stored('kinds of region', 1, z.array(z.enum(kindNames))),
   overrides: stored('values laid over a recipe', 1, overridesSchema),
   waivers: stored('waivers', 1, z.array(waiverSchema)),
   specs: stored('specs', 1, z.array(specSchema)),

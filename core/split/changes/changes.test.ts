@@ -40,6 +40,10 @@ it('fills papers in, and takes them away', () => {
   expect(after('paper', { value: ' FA-1 ' })[0]!.metadata).toEqual({ language: 'en', 'production number': 'FA-1' })
   expect(after('paper', { field: 'language' })[0]!.metadata).toEqual({})
 })
+it('says what regions are, and that they are nothing', () => {
+  expect(after('kind', { as: 'promo' }).map((r) => r.kind)).toEqual(['promo', 'promo', 'promo'])
+  expect(after('kind', { as: 'none' }, [{ ...all[0]!, kind: 'break' }])[0]).toEqual(all[0])
+})
 it('moves whole regions, none out of the timeline', () => {
   expect(times('move', { by: 5 })).toEqual([
     [5, 105],

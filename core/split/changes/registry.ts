@@ -1,11 +1,12 @@
 import { fail } from '../../problem'
 import type { RegionChange } from './change'
+import { kind } from './kind'
 import { letters, replace, series } from './names'
 import { paper } from './paper'
 import { gaps, move, trim } from './times'
 
 /** Changes of several regions at once: a new one is its own file and its line here. */
-export const regionChanges: readonly RegionChange[] = [series, replace, letters, paper, trim, move, gaps]
+export const regionChanges: readonly RegionChange[] = [series, replace, letters, kind, paper, trim, move, gaps]
 
 /** The change of a name. */
 export function changeNamed(name: string): RegionChange {

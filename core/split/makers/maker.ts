@@ -3,12 +3,14 @@ import type { SoundAnalysis } from '../../analysis/soundanalysis'
 import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
+import type { KindOfRegion } from '../kinds'
 import type { Marker, Region, Split } from '../region'
 import { settled, type Settings, type Values } from '../settings'
 
 /** A range of a timeline with the name its region will have. */
 export interface NamedRange extends FrameRange {
   readonly name: string
+  readonly kind?: KindOfRegion
   /** Programme metadata that a list gave. */
   readonly metadata?: Readonly<Record<string, string>>
   /** Names of the outlets that a list sends it to; absent where the list says nothing of it. */

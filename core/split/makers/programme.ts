@@ -38,8 +38,8 @@ export const programme: SplitMaker = withSettings({
         'Line-up is a tone or a still picture of two seconds or more, near the head; choose another way to split.',
       )
     const whole = { in: found.programme, out: t.length }
-    if (as === 'whole') return [{ ...whole, name: t.name }]
+    if (as === 'whole') return [{ ...whole, name: t.name, kind: 'programme' }]
     const breaks = mute ? black : common(black, silence)
-    return partsBetween(whole, breaks, pause)
+    return partsBetween(whole, breaks, pause).map((r) => ({ ...r, kind: 'part' }))
   },
 })
