@@ -13,7 +13,7 @@ import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
 import type { Finished, FinishedSummary, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf } from './shelf'
-import type { ShownTimeline, VersionChanges } from './timelines'
+import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
 
 // What routes answer, as schemas: the server holds its answers to them in tests and while it is worked on. What core
 // makes, and nobody else writes, is held by the fields that pages cannot do without.
@@ -117,4 +117,8 @@ export const timeline = having<ShownTimeline>(
   ...(['assembled', 'sources', 'mediaProblem', 'analysis', 'comparison'] as const),
 )
 export const timelines: z.ZodType<readonly ShownTimeline[]> = z.array(timeline)
+export const soundLevels: z.ZodType<SoundLevels> = z.object({
+  ...{ channels: count, step: count },
+  peaks: z.array(z.array(z.number())),
+})
 export const versionChanges: z.ZodType<VersionChanges | null> = having<VersionChanges>('against', 'changes').nullable()

@@ -5,7 +5,7 @@ import { filePathSchema } from '../core/media/filepath'
 import type { Problem } from '../core/problem'
 import { kindNames } from '../core/split/kinds'
 import type { SplitTimeline } from '../core/split/timeline'
-import { parseRate } from '../core/time/rate'
+import { parseRate, type Frames } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
 import type { Source } from '../core/timeline/link'
 import type { Change } from '../core/timeline/versions'
@@ -97,6 +97,15 @@ export interface AnalysisState {
   readonly sound: Omit<SoundAnalysis, 'shape' | 'damage'> | null
   /** 0…1. */
   readonly progress: number
+}
+
+/** How loud sound is, channel by channel. */
+export interface SoundLevels {
+  readonly channels: number
+  /** Frames of the timeline that each of `peaks` is of: 1, or of sound alone so many samples. */
+  readonly step: Frames
+  /** By step, then by channel: true peak, linear. */
+  readonly peaks: readonly (readonly number[])[]
 }
 
 /** A timeline as the stations show it: its assembly stays behind, its sources say how they are now. */

@@ -6,21 +6,23 @@ import { becameShort, becameText } from '../lib/became'
 import { bytesText } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
+import { useMonitor } from '../stores/monitor'
 import { useShelf } from '../stores/shelf'
 
 /** What is at the playhead; transport; the selected region's ends, papers and files. */
 defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const monitor = useMonitor()
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
-const fileName = (p: string) => p.split('/').at(-1)
+const fileName = (p: string) => p.split('/').at(-1)!
 </script>
 
 <template>
   <section class="close" aria-label="Close-up">
-    <PlayheadView :timeline="timeline" />
+    <MonitorView :timeline="timeline" />
     <div class="transport">
       <TimecodeField
         class="big"
@@ -115,6 +117,14 @@ const fileName = (p: string) => p.split('/').at(-1)
             :title="`${becameText(d)} ${d.became.path}`"
             >{{ becameShort(d) }}</NuxtLink
           >
+          <button
+            v-if="d.became && d.pictures"
+            class="plain small quiet"
+            :title="`Hold the picture against ${d.became.path}`"
+            @click="monitor.against = { kind: 'file', id: d.became.id, name: fileName(d.became.path) }"
+          >
+            compare
+          </button>
           <NuxtLink
             v-if="d.trouble.length"
             :to="{ path: '/checks', query: { deliverable: `${d.timelineId}/${d.regionId}/${d.outletId}` } }"

@@ -38,6 +38,15 @@ const groups: [string, [string, string][]][] = [
       ['P Shift+P', 'the region; regions one after the other'],
       ['I O', 'mark in and out; O again ends before a cut'],
       ['Esc', 'clear marks'],
+      ['H', 'hear the next two channels'],
+    ],
+  ],
+  [
+    'Look',
+    [
+      ['G', 'safe areas (EBU R 95)'],
+      ['W', 'waveform, with the limits of EBU R 103'],
+      ['D', 'hold the picture against this frame; again: no longer'],
     ],
   ],
   [

@@ -3,10 +3,12 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { Player } from '../lib/player'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
+import { useMonitor } from '../stores/monitor'
 
 /** The picture at the playhead, exact to the frame, or the sound around it; and playing from there. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const monitor = useMonitor()
 const audio = ref<HTMLAudioElement>()
 const pane = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
@@ -160,7 +162,8 @@ watch(
     }
     const end = endOf()
     const to = Math.min(end, from + Math.ceil(rate.value * 120))
-    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}`
+    const heard = monitor.heard.length ? `&heard=${monitor.heard.join(',')}` : ''
+    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}${heard}`
     sound.play().then(
       () => run(() => sound.currentTime),
       // sound that cannot be played lets the pictures go on
@@ -174,6 +177,16 @@ watch(
       desk.playing = 0
       void nextTick(() => Object.assign(desk, { stretches, playing: 1 }))
     }
+  },
+)
+/** Other channels are heard at once: what is played goes on from where it is. */
+watch(
+  () => monitor.heard,
+  () => {
+    if (desk.playing !== 1) return
+    const { stretches } = desk
+    desk.playing = 0
+    void nextTick(() => Object.assign(desk, { stretches, playing: 1 }))
   },
 )
 onBeforeUnmount(() => {
@@ -192,6 +205,7 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
   <div v-else ref="pane" class="picture">
     <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
     <canvas v-show="covered" ref="canvas" class="played" />
+    <slot />
     <span v-if="Math.abs(desk.playing) > 1 || desk.playing < 0" class="soft num">{{ speedText(desk.playing) }}</span>
     <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
   </div>

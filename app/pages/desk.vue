@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { useEventListener, useResizeObserver } from '@vueuse/core'
+import { sourceChannels } from '../../core/sound/layout'
+import { askedOf } from '../lib/asked'
 import { isTyping } from '../lib/keys'
 import { useEditor } from '../stores/editor'
-import { useDeliverables } from '../stores/deliverables'
-import { useShelf } from '../stores/shelf'
+import { useMonitor } from '../stores/monitor'
 import { useSplitting } from '../stores/splitting'
 import { useTimelines } from '../stores/timelines'
 import { deskViews, useView } from '../stores/view'
 
-const deliverables = useDeliverables()
-const shelf = useShelf()
 const timelines = useTimelines()
 const desk = useEditor()
 const splitting = useSplitting()
 const view = useView()
+const monitor = useMonitor()
 const rowHeight = 92
 const head = 38
 const scroll = ref(0)
@@ -22,10 +22,8 @@ const height = ref(600)
 
 /** The loudness that the first outlet of this timeline asks for: the hairline on the ribbon. */
 const target = computed(() => {
-  for (const id of new Set(deliverables.ofTimeline.map((d) => d.outletId)))
-    for (const rule of shelf.specOf(id)?.rules ?? [])
-      if (rule.measure === 'loudness' && 'target' in rule.expect) return rule.expect.target
-  return null
+  const e = askedOf('loudness')
+  return e && 'target' in e ? e.target : null
 })
 const analysing = computed(() => {
   const t = timelines.current
@@ -77,6 +75,10 @@ function key(e: KeyboardEvent) {
     f: () => view.fit(),
     r: () => desk.current && view.show(desk.current),
     m: () => desk.marked && view.show(desk.marked),
+    g: () => monitor.toggle('safe'),
+    w: () => monitor.toggle('waveform'),
+    d: () => monitor.compare(desk.playhead),
+    h: () => monitor.hearNext(sourceChannels(timelines.current!.info)),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {

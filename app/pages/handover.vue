@@ -64,7 +64,9 @@ const movedOn = computed(() => {
   const now = timelines.all
     .find((t) => t.id === h?.item.timeline.id)
     ?.split.regions.find((r) => r.id === h?.item.region.id)
-  return h && now && (now.in !== h.item.region.in || now.out !== h.item.region.out || now.name !== h.item.region.name)
+  if (!h || !now) return false
+  const { in: first, out, name, handles } = h.item.region
+  return now.in !== first + (handles?.before ?? 0) || now.out !== out - (handles?.after ?? 0) || now.name !== name
 })
 </script>
 

@@ -218,6 +218,12 @@ function productOf(x: Float32Array, y: Float32Array, from: number, to: number): 
   return sum
 }
 
+/** True peak of each channel in the frame of a row, linear. */
+export function truePeaksOf(shape: SoundShape, row: Float32Array): number[] {
+  const { truePeaks } = soundTraceLayout(shape)
+  return Array.from(row.subarray(truePeaks, truePeaks + shape.channels))
+}
+
 /** Reads sound from traces; for each tenth of a second its loudness can be drawn, null for silence. */
 export interface SoundReader extends Meter<Float32Array, SoundFacts> {
   /** Short-term loudness, LUFS. */

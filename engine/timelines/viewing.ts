@@ -1,6 +1,7 @@
 import { sql } from 'kysely'
-import type { AnalysisState, ShownTimeline } from '../../contract/timelines'
+import type { AnalysisState, ShownTimeline, SoundLevels } from '../../contract/timelines'
 import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
+import { SoundTracer, truePeaksOf } from '../../core/analysis/soundtrace'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { wavHead } from '../../core/container/wav/write'
 import type { PictureFacts } from '../../core/analysis/pictures'
@@ -8,21 +9,27 @@ import { fail } from '../../core/problem'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { trimAssembly } from '../../core/timeline/assembly/assembly'
 import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
-import type { Frames } from '../../core/time/rate'
+import type { FrameRange } from '../../core/time/range'
+import { countsSamples, nominalRate, traceRate, type Frames } from '../../core/time/rate'
 import { sampleAtFrame, workFrames } from '../../core/time/samples'
 import { previewWidth, readPreview } from '../storage/framestore'
 import { filesOf } from '../storage/fileset'
+import { readSoundTraces } from '../storage/soundtraces'
 import { checkFingerprint } from '../storage/fingerprint'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { factKeys, readFacts } from '../store/facts'
 import { machineCodecs } from '../worker/codecs'
+import type { FrameRef, Looked } from '../worker/messages'
 import type { WorkerPool } from '../worker/pool'
 import { openSource, originOf, type SourceRef } from '../worker/source'
 import { sourceOf, type Timelines } from './timelines'
 
 /** Seconds that can be listened to at once. */
 const longestListen = 300
+
+/** Seconds of levels that are told at once. */
+const longestLevels = 60
 
 /** What the stations show and play of timelines. */
 export class Viewing {
@@ -101,20 +108,64 @@ export class Viewing {
 
   /** The picture of a frame as JPEG: from the previews when a small one will do, else decoded now. */
   async picture(t: SplitTimeline, frame: Frames, width: number): Promise<Buffer> {
-    if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length)
-      fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
-    if (t.info.video.length === 0)
-      fail('media.no-pictures', 'This timeline is sound alone; it has no pictures.', t.name)
+    checkFrame(t, frame)
     const ref = framesOf(t, frame)
     const origin = originOf(ref, t.linking?.infos ?? [])
     const preview = width <= previewWidth ? await readPreview(this.cache, origin(frame)) : null
-    return preview ?? this.pool.picture(ref, frame, width)
+    return preview ?? Buffer.from((await this.pool.look(ref, frame, { as: 'picture', width })).image)
   }
 
-  /** Sound of a range for listening: the first two channels, 16 bit. */
-  async listen(t: SplitTimeline, from: Frames, to: Frames): Promise<Buffer> {
-    if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from)
-      fail('frame.outside', 'This range lies outside the timeline.', t.name)
+  /** The waveform of a frame, or how far another frame is from it: of this timeline, or of a file made of it. */
+  async look(t: SplitTimeline, frame: Frames, from: FrameRef | Frames | null): Promise<Looked> {
+    checkFrame(t, frame)
+    const ref = framesOf(t, frame)
+    if (from === null) return this.pool.look(ref, frame, { as: 'waveform' })
+    if (typeof from !== 'number') return this.pool.look(ref, frame, { as: 'difference', from })
+    checkFrame(t, from)
+    return this.pool.look(ref, frame, { as: 'difference', from: { source: framesOf(t, from), frame: from } })
+  }
+
+  /**
+   * True peak of each channel in every frame of a range (of sound alone, in every hundredth of a second from the one
+   * its first sample is in), linear: as the pass over the sound kept it, else measured now.
+   */
+  async levels(t: SplitTimeline, from: Frames, to: Frames): Promise<SoundLevels> {
+    checkRange(t, from, to)
+    const sound = (await readFacts(this.db, [factKeys.sound(t.fingerprint)])).get(factKeys.sound(t.fingerprint))
+    const shape = (sound as SoundAnalysis | null | undefined)?.shape
+    const most = from + longestLevels * nominalRate(t.model.rate)
+    const range = { in: from, out: Math.min(to, t.model.length, most) }
+    const kept =
+      shape && !countsSamples(t.model.rate) ? await readSoundTraces(this.cache, t.fingerprint, shape, range) : null
+    if (shape && kept) return { channels: shape.channels, step: 1, peaks: kept.map((row) => truePeaksOf(shape, row)) }
+    return this.measuredLevels(t, range)
+  }
+
+  private async measuredLevels(t: SplitTimeline, range: FrameRange): Promise<SoundLevels> {
+    const { rate } = t.model
+    const source = await openSource(this.roots, machineCodecs(), framesOf(t, range.in, range.out))
+    try {
+      const { sound } = source
+      if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
+      const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: traceRate(rate) }
+      const at = (n: Frames) => Math.min(sound.samples, sampleAtFrame(n, rate, sound.sampleRate))
+      const step = Math.max(1, Math.round(nominalRate(rate) / nominalRate(shape.rate)))
+      const tracer = new SoundTracer(shape, Math.floor(range.in / step), false)
+      const first = sampleAtFrame(Math.floor(range.in / step), shape.rate, sound.sampleRate)
+      tracer.feed(await sound.read(first, Math.max(0, at(range.out) - first)))
+      tracer.finish()
+      return { channels: shape.channels, step, peaks: tracer.rows().map((row) => truePeaksOf(shape, row)) }
+    } finally {
+      await source.close()
+    }
+  }
+
+  /**
+   * Sound of a range for listening, 16 bit: one of its channels on both sides, or several, in turn left and right. The
+   * first two where none is named.
+   */
+  async listen(t: SplitTimeline, from: Frames, to: Frames, heard: readonly number[] = [0, 1]): Promise<Buffer> {
+    checkRange(t, from, to)
     const source = await openSource(this.roots, machineCodecs(), framesOf(t, from, to))
     try {
       const { sound } = source
@@ -123,13 +174,35 @@ export class Viewing {
       const first = sampleAtFrame(from, t.model.rate, sampleRate)
       const end = sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sampleRate)
       const count = Math.min(end - first, sampleRate * longestListen)
-      const channels = (await sound.read(first, count)).slice(0, 2)
+      const channels = sides(await sound.read(first, count), heard)
       const head = wavHead({ channels: channels.length, sampleRate, bitDepth: 16, samples: count, bext: noBext })
       return Buffer.concat([head, encodePcm(channels, 16, true)])
     } finally {
       await source.close()
     }
   }
+}
+
+/** The sides that are heard of channels: in turn left and right, none louder than the loudest of them could be. */
+function sides(channels: readonly Float32Array[], heard: readonly number[]): Float32Array[] {
+  const chosen = heard.flatMap((c) => channels[c] ?? [])
+  const used = chosen.length ? chosen : channels.slice(0, 2)
+  if (used.length < 3) return used
+  return [0, 1].map((side) => {
+    const own = used.filter((_, i) => i % 2 === side)
+    return own[0]!.map((_, i) => own.reduce((sum, c) => sum + c[i]!, 0) / own.length)
+  })
+}
+
+function checkFrame(t: SplitTimeline, frame: Frames): void {
+  if (!Number.isInteger(frame) || frame < 0 || frame >= t.model.length)
+    fail('frame.outside', `Frame ${frame} lies outside the timeline.`, t.name)
+  if (t.info.video.length === 0) fail('media.no-pictures', 'This timeline is sound alone; it has no pictures.', t.name)
+}
+
+function checkRange(t: SplitTimeline, from: Frames, to: Frames): void {
+  if (!Number.isInteger(from) || !Number.isInteger(to) || from < 0 || to <= from)
+    fail('frame.outside', 'This range lies outside the timeline.', t.name)
 }
 
 /** A timeline's source, cut down to what some frames of it need. */

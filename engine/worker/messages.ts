@@ -14,12 +14,28 @@ export interface WorkerStart {
 /** What a worker process says to its parent: that it is at work, or why it cannot be. */
 export type WorkerNews = { readonly ready: true } | { readonly broke: string }
 
-/** A request to a pictures process, over the channel to its parent. */
-export interface PictureRequest {
-  readonly id: number
+/** A frame of a source. */
+export interface FrameRef {
   readonly source: SourceRef
   readonly frame: number
-  readonly width: number
+}
+
+/** What is to be seen of a frame: itself, the waveform of its luma, or how far another one is from it. */
+export type Look =
+  | { readonly as: 'picture'; readonly width: number }
+  | { readonly as: 'waveform' }
+  | { readonly as: 'difference'; readonly from: FrameRef }
+
+/** An image in a format browsers know, and what was measured of it. */
+export interface Looked {
+  readonly image: Uint8Array
+  readonly figures?: Readonly<Record<string, number | boolean>>
+}
+
+/** A request to a pictures process, over the channel to its parent. */
+export interface PictureRequest extends FrameRef {
+  readonly id: number
+  readonly look: Look
 }
 export type PictureAnswer =
-  { readonly id: number; readonly jpeg: Uint8Array } | { readonly id: number; readonly problem: Problem }
+  { readonly id: number; readonly looked: Looked } | { readonly id: number; readonly problem: Problem }

@@ -1,11 +1,11 @@
 import { LRUCache } from 'lru-cache'
 import type { Picture } from '../../core/picture/picture'
-import { toProblem } from '../../core/problem'
+import { fail, toProblem } from '../../core/problem'
 import type { Roots } from '../storage/roots'
 import { machineCodecs } from './codecs'
-import type { PictureAnswer, PictureRequest } from './messages'
+import type { FrameRef, Look, Looked, PictureAnswer, PictureRequest } from './messages'
 import { SourceCache } from './sourcecache'
-import { jpegOf } from './stills'
+import { differenceImage, jpegOf, waveformImage } from './stills'
 
 /** Frames around an asked one that are kept, since coded pictures cost little more on the way. */
 const around = 7
@@ -18,25 +18,39 @@ export function servePictures(roots: Roots): void {
   let chain = Promise.resolve()
   const answer = (a: PictureAnswer) => void process.send!(a)
 
-  async function serve(r: PictureRequest): Promise<void> {
-    const source = await sources.get(r.source)
-    const key = JSON.stringify(r.source)
-    const known = near.get(`${key}/${r.frame}`)
-    if (known) return answer({ id: r.id, jpeg: await jpegOf(known, r.width) })
+  /** A picture; `came` is told as soon as it is there, before those around it. */
+  async function pictureOf(
+    { source: ref, frame: wanted }: FrameRef,
+    came: (p: Picture) => Promise<void>,
+  ): Promise<void> {
+    const source = await sources.get(ref)
+    const key = JSON.stringify(ref)
+    const known = near.get(`${key}/${wanted}`)
+    if (known) return came(known)
     const { webCodec, frames } = source.info.video[0]!
     const more = webCodec === null ? 0 : around
-    const back = r.frame < lastFrame
-    lastFrame = r.frame
-    const range = {
-      in: Math.max(0, r.frame - (back ? more : 0)),
-      out: Math.min(frames, r.frame + 1 + (back ? 0 : more)),
-    }
+    const back = wanted < lastFrame
+    lastFrame = wanted
+    const range = { in: Math.max(0, wanted - (back ? more : 0)), out: Math.min(frames, wanted + 1 + (back ? 0 : more)) }
     // what was cut out for this frame alone knows nothing of those around it
-    const asked = r.source.assembly ? { in: r.frame, out: r.frame + 1 } : range
+    const asked = ref.assembly ? { in: wanted, out: wanted + 1 } : range
     for await (const { frame, picture } of source.pictures().read(asked)) {
       if (more) near.set(`${key}/${frame}`, picture)
-      if (frame === r.frame) answer({ id: r.id, jpeg: await jpegOf(picture, r.width) })
+      if (frame === wanted) await came(picture)
     }
+  }
+
+  async function serve({ id, look, ...ref }: PictureRequest): Promise<void> {
+    await pictureOf(ref, async (picture) => answer({ id, looked: await looked(picture, look) }))
+  }
+
+  async function looked(picture: Picture, look: Look): Promise<Looked> {
+    if (look.as === 'picture') return { image: await jpegOf(picture, look.width) }
+    if (look.as === 'waveform') return waveformImage(picture)
+    const found: Picture[] = []
+    await pictureOf(look.from, async (p) => void found.push(p))
+    const [other] = found
+    return other ? differenceImage(picture, other) : fail('frame.outside', `There is no frame ${look.from.frame}.`)
   }
 
   process.on('message', (r: PictureRequest) => {

@@ -8,7 +8,7 @@ import { log } from '../log'
 import type { Queue } from '../queue/port'
 import { home } from '../storage/home'
 import type { Root } from '../storage/roots'
-import type { PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
+import type { Look, Looked, PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
 import type { SourceRef } from './source'
 
 /** How long a process that is told to end may take, in ms, until it is not asked any more. */
@@ -35,7 +35,7 @@ const workerFile = () => path.join(home(), 'dist', 'worker.mjs')
 export class WorkerPool {
   private readonly workers = new Map<number, ChildProcess>()
   private pictures: ChildProcess | null = null
-  private readonly waiting = new Map<number, { resolve: (jpeg: Buffer) => void; reject: (e: Error) => void }>()
+  private readonly waiting = new Map<number, { resolve: (looked: Looked) => void; reject: (e: Error) => void }>()
   private serial = 0
   private stopping = false
   /** How often in a row each worker ended before it was at work. */
@@ -128,7 +128,7 @@ export class WorkerPool {
     child.on('message', (a: PictureAnswer) => {
       const w = this.waiting.get(a.id)
       this.waiting.delete(a.id)
-      if ('jpeg' in a) w?.resolve(Buffer.from(a.jpeg))
+      if ('looked' in a) w?.resolve(a.looked)
       else w?.reject(new ProblemError(a.problem))
     })
     child.on('exit', () => {
@@ -144,13 +144,13 @@ export class WorkerPool {
     return (this.pictures = child)
   }
 
-  /** An exact picture of a timeline, as JPEG. */
-  picture(source: SourceRef, frame: number, width: number): Promise<Buffer> {
+  /** What is to be seen of a frame of a timeline, exact to the frame. */
+  look(source: SourceRef, frame: number, look: Look): Promise<Looked> {
     const child = this.warm()
     const id = ++this.serial
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject })
-      child.send({ id, source, frame, width } satisfies PictureRequest)
+      child.send({ id, source, frame, look } satisfies PictureRequest)
     })
   }
 

@@ -1,18 +1,16 @@
 import { open, rename } from 'node:fs/promises'
-import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
 import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
-import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
+import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { countsSamples, makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
+import { readSoundTraces, soundTraceFile } from '../../storage/soundtraces'
 import { factKeys } from '../../store/facts'
-import type { SourceRef } from '../source'
-import type { StepContext } from '../context'
 import { withSource } from './analysepictures'
 import type { BackgroundStep } from '../background'
 
@@ -93,14 +91,12 @@ export async function analyseWholeSound(
   }
 }
 
-const traceFile = (context: StepContext, ref: SourceRef) => path.join(context.cache, `${ref.fingerprint.content}.sound`)
-
 /**
  * Every measure of a timeline's sound; the traces of its frames are kept one after the other as 32-bit floats,
  * little-endian. Of sound alone none are kept: its regions begin at any sample.
  */
 export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null> {
-  const kept = traceFile(step, step.ref)
+  const kept = soundTraceFile(step.cache, step.ref.fingerprint)
   return withSource(step, step.ref, null, async ({ sound, info }) => {
     if (!sound) return null
     const told = (n: Frames) => step.progress(n)
@@ -124,28 +120,6 @@ export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null
   })
 }
 
-/** The kept traces of a range, or null when they are not there. */
-async function readTraces(
-  context: StepContext,
-  ref: SourceRef,
-  shape: SoundShape,
-  range: FrameRange,
-): Promise<Float32Array[] | null> {
-  const { length } = soundTraceLayout(shape)
-  const file = await open(traceFile(context, ref), 'r').catch(() => null)
-  try {
-    const bytes = new Uint8Array((range.out - range.in) * length * 4)
-    const read = await file?.read(bytes, 0, bytes.length, range.in * length * 4)
-    if (read?.bytesRead !== bytes.length) return null
-    return Array.from(
-      { length: range.out - range.in },
-      (_, i) => new Float32Array(bytes.buffer, i * length * 4, length),
-    )
-  } finally {
-    await file?.close()
-  }
-}
-
 /**
  * Sound of a region through a route (0-based source channels, −1 silence), before gain: read from what was kept when
  * the timeline was heard, else (no pass was made) from the region's own sound. Both give the same.
@@ -158,7 +132,7 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   const key = factKeys.sound(ref.fingerprint)
   const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
   const alone = countsSamples(rate)
-  const kept = known && !alone ? await readTraces(step, ref, known.shape, range) : null
+  const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
   const through = (shape: SoundShape) => {
     const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
     return {

@@ -1,0 +1,42 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, expect, it, vi } from 'vitest'
+import { useMonitor } from './monitor'
+
+const kept = new Map<string, string>()
+beforeEach(() => {
+  kept.clear()
+  setActivePinia(createPinia())
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => kept.get(k) ?? null,
+    setItem: (k: string, v: string) => kept.set(k, v),
+  })
+})
+
+it('hears the first two, one alone, several, and the next pair after the last the first again', () => {
+  const m = useMonitor()
+  const of = () => [0, 1, 2, 3, 4].filter((c) => m.hears(c))
+  expect(of()).toEqual([0, 1])
+  m.hear(3, false)
+  expect(of()).toEqual([3])
+  m.hear(3, false)
+  expect(of()).toEqual([0, 1])
+  m.hear(4, true)
+  expect(of()).toEqual([0, 1, 4])
+  m.hear(0, true)
+  expect(of()).toEqual([1, 4])
+  m.heard = []
+  const pairs = Array.from({ length: 4 }, () => (m.hearNext(5), of()))
+  expect(pairs).toEqual([[2, 3], [4], [0, 1], [2, 3]])
+})
+
+it('keeps what is shown, but not what is compared', () => {
+  useMonitor().toggle('waveform')
+  useMonitor().compare(7)
+  expect(useMonitor().against).toEqual({ kind: 'frame', frame: 7 })
+  useMonitor().compare(9)
+  expect(useMonitor().against).toBeNull()
+  setActivePinia(createPinia())
+  expect(useMonitor().waveform).toBe(false)
+  useMonitor().load()
+  expect([useMonitor().waveform, useMonitor().safe]).toEqual([true, false])
+})

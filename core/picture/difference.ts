@@ -1,0 +1,64 @@
+import { fitPicture } from './scale'
+import { chromaSize, toChroma422, toDepth, type Picture, type Plane } from './picture'
+
+/** How far one picture is from another: to be seen, and in figures. */
+export interface PictureDifference {
+  readonly width: number
+  readonly height: number
+  /** By luma sample: the largest difference of luma, Cb and Cr there, four times as bright. */
+  readonly seen: Uint8Array
+  /** Of all samples, in steps of 8 bits; and per cent of the luma samples where anything differs. */
+  readonly mean: number
+  readonly largest: number
+  readonly share: number
+  /** Whether the other one had another raster, and was brought to this one's. */
+  readonly scaled: boolean
+  /** Whether they are of different depth or chroma, and were brought to the finer one. */
+  readonly brought: boolean
+}
+
+/** How much brighter differences are shown than they are. */
+export const differenceGain = 4
+
+/** Compares two pictures at the depth of the deeper one, and the chroma of the finer one. */
+export function differenceOf(a: Picture, b: Picture): PictureDifference {
+  const scaled = a.width !== b.width || a.height !== b.height
+  const fitted = scaled ? fitPicture(b, a.width, a.height, 'letterbox') : b
+  const depth = Math.max(a.bitDepth, b.bitDepth) as Picture['bitDepth']
+  const fine = a.chroma !== b.chroma
+  const [p, q] = [a, fitted].map((x) => (fine ? toChroma422(toDepth(x, depth)) : toDepth(x, depth))) as [
+    Picture,
+    Picture,
+  ]
+  const { width, height } = p
+  const unit = 1 << (depth - 8)
+  const chroma = chromaSize(p)
+  const lines = p.chroma === '4:2:0' ? 2 : 1
+  const seen = new Uint8Array(width * height)
+  const apart = p.planes.map((plane, k) => {
+    const other = q.planes[k]!
+    return plane.map((v: number, i: number) => Math.abs(v - other[i]!))
+  })
+  let [sum, largest, different] = [0, 0, 0]
+  for (const plane of apart)
+    for (const d of plane) {
+      sum += d
+      if (d > largest) largest = d
+    }
+  const [Y, U, V] = apart as [Plane, Plane, Plane]
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor(y / lines) * chroma.width
+    for (let x = 0; x < width; x++) {
+      const c = row + (x >> 1)
+      const d = Math.max(Y[y * width + x]!, U[c]!, V[c]!)
+      if (d > 0) different++
+      seen[y * width + x] = Math.min(255, (d * differenceGain) / unit)
+    }
+  }
+  return {
+    ...{ width, height, seen, scaled, brought: fine || a.bitDepth !== b.bitDepth },
+    mean: sum / apart.reduce((n, plane) => n + plane.length, 0) / unit,
+    largest: largest / unit,
+    share: (different / (width * height)) * 100,
+  }
+}
