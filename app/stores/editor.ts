@@ -12,7 +12,7 @@ import { emptySplit, ordered, sameSplit, type Acceptance, type Region, type Spli
 import type { FoundCut } from '../../core/analysis/cuts'
 import { plural } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
-import { cutsOf, topEvents, type Shot, type Timeline } from '../../core/timeline/model'
+import { cutsOf, transitionsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
@@ -130,11 +130,7 @@ export const useEditor = defineStore('editor', {
     pictured(): Pick<AuditOptions, 'dissolves' | 'found' | 'troubles'> {
       const t = useTimelines().all.find((x) => x.id === this.id)
       if (!t || !this.model || this.alone) return {}
-      // what is seen of ten thousand events takes a while to tell: not where none of them dissolves
-      const moving = this.model.events.some((e) => e.kind === 'video' && e.transition)
-      const given = (moving ? topEvents(this.model as Timeline) : []).flatMap(({ record, transition: x }) =>
-        x ? [{ in: record.in - (x.before ?? 0), out: record.in - (x.before ?? 0) + x.frames }] : [],
-      )
+      const given = transitionsOf(this.model as Timeline)
       const seen = this.found.flatMap((c) => (c.kind === 'dissolve' ? [{ in: c.from, out: c.to }] : []))
       const dissolves = (given.length ? given : seen).sort((a, b) => a.in - b.in)
       return {

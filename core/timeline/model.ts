@@ -175,6 +175,13 @@ export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Ti
   return out.map((s) => trimEvent(s.event, s)).filter((e) => e !== null)
 }
 
+/** Where the pictures that are seen dissolve or wipe, in order. */
+export function transitionsOf(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): FrameRange[] {
+  // what is seen of ten thousand events takes a while to tell: not where none of them dissolves
+  if (!t.events.some((e) => e.kind === 'video' && e.transition)) return []
+  return topEvents(t).flatMap(({ record, transition: x }) => (x ? [{ in: record.in, out: record.in + x.frames }] : []))
+}
+
 /** The shots of a timeline in order, gaps included as shots without a name, so that they cover it whole. */
 export function shotsOf(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Shot[] {
   const shots: Shot[] = []
