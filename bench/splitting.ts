@@ -42,7 +42,7 @@ export function splitting(print: (name: string, figures: string) => void): void 
       faults: { silence: [{ in: 251, out: 360 }, ...silence], phase: [], clicks: [], dropouts: [] },
     },
     list: { text: lines, fileName: 'regions.txt' },
-    older: { timeline: hour.newer, split: { regions: [], markers: [] }, outlets: new Map() },
+    older: { id: 'hour', timeline: hour.newer, split: { regions: [], markers: [] }, outlets: new Map() },
   }
   const values: Record<string, Record<string, string | number>> = {
     lines: { text: lines },

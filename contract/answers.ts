@@ -76,6 +76,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
     undecided: z.boolean(),
   },
   ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), became: became.nullable() },
+  superseded: z.boolean(),
 })
 export const deliverableList: z.ZodType<DeliverableList> = z.object({
   revision: count,

@@ -84,6 +84,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly trouble: readonly Trouble[]
   /** The proven file it was delivered as last, while that is there; null when there is none. */
   readonly became: Became | null
+  /** Whether a newer version of it goes to the same outlet. */
+  readonly superseded: boolean
 }
 
 /** Verdicts by their letter in `marks`. */
@@ -129,5 +131,6 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
         why: r.why,
       })),
     became: null,
+    superseded: false,
   }
 }

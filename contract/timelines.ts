@@ -52,6 +52,7 @@ const regionSchema = z
       .record(z.string().min(1).max(100), z.string().max(4000))
       .refine((m) => Object.keys(m).length <= 100, 'a region has at most 100 fields of metadata'),
     kind: z.enum(kindNames).optional(),
+    from: z.object({ timelineId: z.string().max(100), regionId: z.string().max(400) }).optional(),
     looked: z.object({ in: frames, out: frames }).optional(),
   })
   .refine((r) => r.out > r.in, 'a region ends after it begins')

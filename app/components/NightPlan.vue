@@ -23,13 +23,14 @@ const timelines = useTimelines()
 const view = useView()
 const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
 const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
-/** What was taken out of the night by hand, or, of what is delivered already, put into it again. */
+/** What was taken out of the night by hand, or, of what is delivered or superseded, put into it again. */
 const turned = ref(new Set<string>())
 const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
   `${d.timelineId}/${d.regionId}/${d.outletId}`
 const ready = computed(() => deliverables.all.filter((d) => d.cleared))
 const held = computed(() => deliverables.all.filter((d) => !d.cleared))
-const goes = (d: DeliverableSummary) => !isDelivered(d) !== turned.value.has(keyOf(d))
+const isWanted = (d: DeliverableSummary) => !isDelivered(d) && !d.superseded
+const goes = (d: DeliverableSummary) => isWanted(d) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
 const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
 /** With how many others of the night a deliverable's pictures are read at once. */
@@ -142,6 +143,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 }}<template v-if="d.became">
                   · {{ becameText(d) }}{{ ' ' }}
                   <span class="num" :title="d.became.path">{{ fileName(d.became.path) }}</span></template
+                ><template v-if="d.superseded"> · a newer version of it goes in its place</template
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 >

@@ -5,6 +5,8 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { splitMaker } from '../../core/split/makers/registry'
 import { readValue, settled } from '../../core/split/settings'
 import { regionNames } from '../../core/split/naming'
+import { keyText } from '../../core/deliverable/outlet'
+import type { Region } from '../../core/split/region'
 import { toProblem, type Problem } from '../../core/problem'
 import type { Timeline } from '../../core/timeline/model'
 import { listed } from '../../core/text'
@@ -37,7 +39,20 @@ function olderVersion(t: ShownTimeline | null): OlderVersion | null {
     const name = d.timelineId === t.id && outlets.find((o) => o.id === d.outletId)?.name
     if (name) names.set(d.regionId, [...(names.get(d.regionId) ?? []), name])
   }
-  return { timeline: t.model, split: t.split, outlets: names }
+  return { id: t.id, timeline: t.model, split: t.split, outlets: names }
+}
+
+/** Takes over what was set for regions of an older version alone, where they go to the same outlets. */
+async function overrideAsBefore(regions: readonly Region[]): Promise<void> {
+  const { all } = useDeliverables()
+  const timelineId = useEditor().id
+  const before = new Map(all.map((d) => [keyText(d), d.overrides]))
+  for (const { id: regionId, from } of regions)
+    for (const { id: outletId } of from ? useShelf().outlets : []) {
+      const values = before.get(keyText({ ...from!, outletId })) ?? {}
+      const keys = [{ timelineId, regionId, outletId }]
+      if (Object.keys(values).length) await useDeliverables().decide({ action: 'override', keys, values, reset: [] })
+    }
 }
 
 /** Sends regions to the outlets that a list named for them; says which there are none of. */
@@ -186,7 +201,7 @@ export const useSplitting = defineStore('splitting', {
       if (this.taken.length === 0 || this.wrong) return
       const ranges = this.taken
       const added = useEditor().make(ranges, this.keep)
-      void sendTo(added.map((r, i) => [r.id, ranges[i]!.outlets ?? []] as const))
+      void sendTo(added.map((r, i) => [r.id, ranges[i]!.outlets ?? []] as const)).then(() => overrideAsBefore(added))
       this.toggle()
     },
   },

@@ -1,6 +1,7 @@
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { plainSettings, settings, type Setting } from '../recipe/settings'
+import { essenceOf, type Essence } from '../timeline/assembly/essence'
 import type { FrozenDeliverable } from './sheet'
 
 /** JSON in which the order of keys says nothing. */
@@ -26,15 +27,26 @@ function saidBy(recipe: Recipe): [string, string][] {
     .map(([s, value]) => [`setting ${s}`, value])
 }
 
+/** What is seen and heard in it, and the contents of the files that is taken from. */
+function essenceIn({ assembly, source, region }: FrozenDeliverable): Essence {
+  const { content, size } = source.fingerprint
+  return assembly
+    ? essenceOf(assembly, region)
+    : { files: [content, String(size)], made: [content, size, region.in, region.out] }
+}
+
 /**
- * What makes a deliverable the same one as another: the media it is made from, its region, and all that its outlet
- * asks. Where it goes, and what was forecast of it, is not part of that.
+ * What makes a deliverable the same one as another: what is seen and heard in it, what its region is called, and all
+ * that its outlet asks. Where it goes, and what was forecast of it, is not part of that. A region of another version
+ * of a timeline is the same, wherever it lies there, when its pictures and its sound are.
  */
 export function partsOf(d: FrozenDeliverable): Parts {
-  const { output, source, region, chapters, outlet, recipe, spec, route } = d
-  const { problems: _problems, notes: _notes, bytes: _bytes, ...file } = output
+  const { output, region, chapters, outlet, recipe, spec, route } = d
+  const { problems: _problems, notes: _notes, bytes: _bytes, start, ...file } = output
+  const essence = essenceIn(d)
   const parts = {
-    media: [source.fingerprint.content, source.fingerprint.size],
+    essence: essence.made,
+    media: essence.files,
     name: region.name,
     in: region.in,
     out: region.out,
@@ -44,25 +56,32 @@ export function partsOf(d: FrozenDeliverable): Parts {
     recipe: recipe.kind,
     spec,
     route,
+    start,
     file,
   }
   const said = Object.entries(parts).map(([name, value]): [string, string] => [name, canonical(value)])
   return Object.fromEntries([...said, ...saidBy(recipe)])
 }
 
-export const identityOf = (d: FrozenDeliverable): string => canonical(partsOf(d))
-
+/** What only tells why what is seen and heard is another. */
+const telling = new Set(['media', 'in', 'out'])
 /** What follows from other parts: said only where nothing else is different. */
-const following = new Set(['file'])
+const following = new Set(['start', 'file'])
+
+export const identityOf = (d: FrozenDeliverable): string =>
+  canonical(Object.fromEntries(Object.entries(partsOf(d)).filter(([name]) => !telling.has(name))))
 
 /** The parts in which two deliverables differ; none when they are the same. */
 export function changedParts(before: Parts, now: Parts): string[] {
-  const names = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter((n) => before[n] !== now[n])
+  const all = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter((n) => before[n] !== now[n])
+  const why = all.includes('essence') ? all.filter((n) => telling.has(n)) : []
+  const names = all.filter((n) => !telling.has(n) && !(n === 'essence' && why.length)).concat(why)
   const own = names.filter((n) => !following.has(n))
   return own.length ? own : names
 }
 
 const partWords: Readonly<Record<string, string>> = {
+  essence: 'the cut within it',
   media: 'media',
   name: 'name',
   in: 'first frame',
@@ -73,6 +92,7 @@ const partWords: Readonly<Record<string, string>> = {
   recipe: 'kind of recipe',
   spec: 'what the recipient requires',
   route: 'sound channels',
+  start: 'start timecode',
   file: 'what is made of it',
 }
 

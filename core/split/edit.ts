@@ -28,6 +28,7 @@ export function addRegions(
   const added = made.map((r) => ({
     ...{ id: newId(), name: r.name, in: r.in, out: r.out, metadata: r.metadata ?? {} },
     ...(r.kind ? { kind: r.kind } : {}),
+    ...(r.from ? { from: r.from } : {}),
   }))
   const chapters = made.flatMap((r) => r.chapters ?? [])
   const marked = chapters.reduce<Split>((s, c) => addMarker(s, c.at, c.name, newId), split)
@@ -73,10 +74,11 @@ export function moveEdge(split: Split, id: string, edge: 'in' | 'out', to: Frame
 export function splitRegion(split: Split, id: string, at: Frames, newId: NewId): Split {
   const r = split.regions.find((x) => x.id === id)
   if (!r || at <= r.in || at >= r.out) return split
+  const { from: _from, ...second } = r
   return withRegions(split, [
     ...split.regions.filter((x) => x !== r),
     { ...r, out: at },
-    { ...r, id: newId(), in: at, name: r.name ? `${r.name} 2` : '' },
+    { ...second, id: newId(), in: at, name: r.name ? `${r.name} 2` : '' },
   ])
 }
 

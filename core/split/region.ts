@@ -2,6 +2,12 @@ import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import type { KindOfRegion } from './kinds'
 
+/** A region of some timeline. */
+export interface RegionRef {
+  readonly timelineId: string
+  readonly regionId: string
+}
+
 /** A named stretch of a timeline. Positions are frames from the timeline's start. */
 export interface Region extends FrameRange {
   readonly id: string
@@ -10,6 +16,8 @@ export interface Region extends FrameRange {
   readonly metadata: Readonly<Record<string, string>>
   /** What it is, as outlets ask for it. */
   readonly kind?: KindOfRegion
+  /** The region of an older version that it is, where it was taken over from there. */
+  readonly from?: RegionRef
   /** Where its ends were when a person looked at their pictures and found them right. */
   readonly looked?: FrameRange
 }
@@ -57,6 +65,7 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.out,
         Object.entries(r.metadata).sort(([x], [y]) => (x < y ? -1 : 1)),
         r.kind ?? null,
+        r.from ? [r.from.timelineId, r.from.regionId] : null,
         r.looked ? [r.looked.in, r.looked.out] : null,
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),

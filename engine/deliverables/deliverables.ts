@@ -7,6 +7,7 @@ import { freeze } from '../../core/deliverable/freeze'
 import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
 import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { expandPattern, unusable } from '../../core/deliverable/names'
+import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { collisions, freePath } from '../../core/deliverable/versions'
 import type { Paces } from '../../core/job/paces'
@@ -56,6 +57,8 @@ interface Worked {
   readonly names: readonly Name[]
   /** Why another one's name stands in the way, by position. */
   readonly doubled: ReadonlyMap<number, string>
+  /** Keys of those that a newer version of goes to the same outlet. */
+  readonly superseded: ReadonlySet<string>
   /** Bytes that go to each root; none where one is only read. */
   readonly needed: ReadonlyMap<string, number>
 }
@@ -114,11 +117,12 @@ export class Deliverables {
   async summaries(situation: Situation, today = new Date()): Promise<Map<string, DeliverableSummary>> {
     const out = new Map<string, DeliverableSummary>()
     const delivered = await this.delivery()
+    const lineage = lineageOf(situation.timelines)
     for (const { draft, known } of await this.drafts(situation, today)) {
       const key = keyText(draft.key)
       const by = byOf(known)
       const before = this.kept.get(draft)
-      const last = delivered.byKey.get(key) ?? null
+      const last = lineage(draft.key).flatMap((k) => delivered.byKey.get(k) ?? [])[0] ?? null
       const same =
         before &&
         byKeys.every((k) => by[k] === before.by[k]) &&
@@ -127,6 +131,8 @@ export class Deliverables {
       let kept = same ? before : judgedAnew(by, draft, known, delivered.byIdentity.size > 0, last !== null)
       const became = delivered.became(kept, last)
       if (!sameFile(became, kept.summary.became)) kept = { ...kept, summary: { ...kept.summary, became } }
+      const superseded = this.worked!.superseded.has(key)
+      if (superseded !== kept.summary.superseded) kept = { ...kept, summary: { ...kept.summary, superseded } }
       if (kept !== before) this.kept.set(draft, kept)
       out.set(key, kept.summary)
     }
@@ -151,6 +157,11 @@ export class Deliverables {
     return new Set((await this.delivery()).byIdentity.keys())
   }
 
+  /** Keys of those that a newer version of goes to the same outlet, of the situation that was worked out last. */
+  get superseded(): ReadonlySet<string> {
+    return this.worked?.superseded ?? new Set()
+  }
+
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
   async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
     const text = keyText(key)
@@ -161,7 +172,7 @@ export class Deliverables {
 
   /** Every draft of a situation with what is known around it. */
   async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
-    const worked = this.workedOf(this.memo.drafts(situation), today)
+    const worked = this.workedOf(situation, today)
     await this.loadFacts(worked)
     const disks = await this.disks(worked)
     const targets = this.targets(worked)
@@ -171,7 +182,8 @@ export class Deliverables {
     }))
   }
 
-  private workedOf(drafts: readonly Draft[], today: Date): Worked {
+  private workedOf(situation: Situation, today: Date): Worked {
+    const drafts = this.memo.drafts(situation)
     const day = today.toDateString()
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
     const names = drafts.map((d) => this.nameOf(d, today, day))
@@ -186,7 +198,12 @@ export class Deliverables {
       needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
       needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
     })
-    return (this.worked = { drafts, day, keys, wanted, names, doubled: doubledOf(drafts, names), needed })
+    const superseded = supersededOf(
+      drafts.map((d) => d.key),
+      lineageOf(situation.timelines),
+    )
+    const doubled = doubledOf(drafts, names, superseded)
+    return (this.worked = { drafts, day, keys, wanted, names, doubled, superseded, needed })
   }
 
   private known({ drafts, keys }: Worked, i: number, name: Target, disks: Disks, paces: Paces): Known {
@@ -327,12 +344,24 @@ function judgedAnew(by: By, draft: Draft, known: Known, identified: boolean, par
 const sameFile = (a: Became | null, b: Became | null) =>
   a === b || (a !== null && b !== null && a.id === b.id && a.changed.join() === b.changed.join())
 
-function doubledOf(drafts: readonly Draft[], names: readonly Name[]): Map<number, string> {
+function doubledOf(
+  drafts: readonly Draft[],
+  names: readonly Name[],
+  superseded: ReadonlySet<string>,
+): Map<number, string> {
   const out = new Map<number, string>()
   for (const list of collisions(names.map((n, i) => `${drafts[i]!.outlet.root}:${n.first}`)).values())
     for (const i of list) {
-      const other = drafts[list.find((k) => k !== i)!]!
-      out.set(i, `“${other.region.name}” for ${other.outlet.name} would get the same name`)
+      const isOlder = (k: number) => superseded.has(keyText(drafts[k]!.key))
+      // what a newer version stands in for stays back; it does not keep that from its name
+      const other = drafts[list.find((k) => k !== i && !isOlder(k)) ?? -1]
+      if (!other && !isOlder(i)) continue
+      out.set(
+        i,
+        other
+          ? `“${other.region.name}” for ${other.outlet.name} would get the same name`
+          : 'a newer version of it would get the same name',
+      )
     }
   return out
 }

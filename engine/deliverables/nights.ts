@@ -66,7 +66,7 @@ export class Nights {
 
   /**
    * Freezes cleared deliverables into a run and starts it: those of `keys`, or all but what was delivered already, is
-   * still there, and has not changed since.
+   * still there, and has not changed since, and what a newer version of goes in its place.
    */
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
     const situation = await this.situation()
@@ -78,9 +78,10 @@ export class Nights {
     }
     const wanted = keys && new Set(keys)
     const there = wanted ? new Set<string>() : await this.deliverables.delivered()
+    const { superseded } = this.deliverables
     const chosen = (function* () {
       for (const { draft, known } of drafts) {
-        if (wanted && !wanted.has(keyText(draft.key))) continue
+        if (wanted ? !wanted.has(keyText(draft.key)) : superseded.has(keyText(draft.key))) continue
         const judged = judgeDraft(draft, known)
         if (!judged.cleared) continue
         if (wanted || !there.has(identitySum(freeze(judged, '')))) yield judged

@@ -13,6 +13,7 @@ import * as pace from './migrations/010-pace'
 import * as shares from './migrations/011-shares'
 import * as plainer from './migrations/012-identity'
 import * as kinds from './migrations/013-kinds'
+import * as essence from './migrations/014-essence'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -29,6 +30,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '011-shares': shares,
   '012-identity': plainer,
   '013-kinds': kinds,
+  '014-essence': essence,
 }
 
 /** The migration that brings a database to this edition. */

@@ -4,7 +4,7 @@ import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import type { KindOfRegion } from '../kinds'
-import type { Marker, Region, Split } from '../region'
+import type { Marker, Region, RegionRef, Split } from '../region'
 import { settled, type Settings, type Values } from '../settings'
 
 /** A range of a timeline with the name its region will have. */
@@ -19,12 +19,14 @@ export interface NamedRange extends FrameRange {
   readonly chapters?: readonly { readonly at: Frames; readonly name: string }[]
   /** Why a person should look at it before it is made, in words. */
   readonly doubt?: string
-  /** The region of an older version that it follows. */
+  /** The region of an older version that it follows, and which one that is. */
   readonly follows?: Region
+  readonly from?: RegionRef
 }
 
 /** Another timeline whose regions are taken over, and who receives each of them. */
 export interface OlderVersion {
+  readonly id: string
   readonly timeline: Timeline
   readonly split: Split
   /** Names of outlets by the region's id. */

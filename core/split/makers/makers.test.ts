@@ -187,7 +187,7 @@ it('regions of an older version, with their papers, chapters and outlets; what i
     regions: [region('a', 0), region('b', 100), region('c', 200)],
     markers: [{ id: 'm', at: 210, name: 'Fog' }],
   }
-  const older = { timeline: cut(['A', 'B', 'C']), split, outlets: new Map([['c', ['Web']]]) }
+  const older = { id: 'v1', timeline: cut(['A', 'B', 'C']), split, outlets: new Map([['c', ['Web']]]) }
   const asked = { ...request, timeline: cut(['A', 'N', 'C']), older }
   const made = rangesBy('version', asked)
   expect(made.map((r) => [r.name, r.in, r.out, r.doubt])).toEqual([
@@ -198,6 +198,7 @@ it('regions of an older version, with their papers, chapters and outlets; what i
     metadata: { language: 'en' },
     outlets: ['Web'],
     chapters: [{ at: 210, name: 'Fog' }],
+    from: { timelineId: 'v1', regionId: 'c' },
   })
   expect(splitMaker('version').lost!(asked)).toEqual([{ name: 'b', why: 'none of its shots is there any more' }])
   const other = { ...older, timeline: { ...older.timeline, rate: makeRate(24) } }

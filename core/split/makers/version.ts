@@ -36,6 +36,7 @@ export const version: SplitMaker = {
         ? [
             {
               ...{ name: region.name, ...range, metadata: region.metadata, chapters, follows: region },
+              ...(older ? { from: { timelineId: older.id, regionId: region.id } } : {}),
               ...(region.kind ? { kind: region.kind } : {}),
               outlets: older?.outlets.get(region.id) ?? [],
               ...(doubts.length ? { doubt: listed(doubts) } : {}),

@@ -1,0 +1,59 @@
+import { overlaps, type FrameRange } from '../../time/range'
+import type { Frames } from '../../time/rate'
+import { isNormal, type Clip, type TimelineEvent } from '../model'
+import type { ClipLink, FrozenAssembly } from './assembly'
+
+/** What is seen and heard in a range of an assembly, counted from its first frame. */
+export interface Essence {
+  /** Contents of the files that it takes from, in order. */
+  readonly files: readonly string[]
+  /** The same for two ranges only where every picture and sample is the same, whatever timelines they lie in. */
+  readonly made: unknown
+}
+
+/**
+ * The essence of a range. Events are told as they are, also beyond its ends; only where one without transition at
+ * normal speed reaches out of it, is what lies outside left out: two ranges that are told alike are alike, though two
+ * that are alike may be told apart.
+ */
+export function essenceOf(a: FrozenAssembly, range: FrameRange): Essence {
+  const { timeline: t, raster, sampleRate, channels } = a
+  const files = new Set<string>()
+  const clip = (c: Clip, link: ClipLink | null, cut: FrameRange) => {
+    if (!c.source) return 'black'
+    if (!link) return 'missing'
+    const { content } = a.sources[link.source]!.fingerprint
+    files.add(content)
+    const { rate } = c.source
+    return [content, c.source.in + cut.in - link.offset, c.source.out - cut.out - link.offset, rate, c.speed]
+  }
+  const whole = { in: 0, out: 0 }
+  const level = (e: TimelineEvent) => t.tracks.findIndex((x) => x.kind === e.kind && x.name === e.track)
+  /** Transitions that reach into the range, by the track and the frame they begin at: what ends there goes on. */
+  const place = (e: TimelineEvent, at: Frames) => `${e.kind} ${e.track} ${at}`
+  const goOn = new Set(
+    t.events.flatMap((x) => (x.transition && overlaps(x.record, range) ? place(x, x.record.in) : [])),
+  )
+  const made = t.events.flatMap((e, i) => {
+    const under = goOn.has(place(e, e.record.out))
+    if (!overlaps(e.record, range) && !under) return []
+    const plain = isNormal(e.speed) && !e.transition && !under
+    const cut = plain ? { in: Math.max(0, range.in - e.record.in), out: Math.max(0, e.record.out - range.out) } : whole
+    const { transition: x } = e
+    return [
+      {
+        level: level(e),
+        at: [e.record.in + cut.in - range.in, e.record.out - cut.out - range.in],
+        clip: clip(e, a.links[i]!.clip, cut),
+        transition: x && [x.kind, x.frames, x.outgoing ? clip(x.outgoing, a.links[i]!.outgoing, whole) : null],
+        channels: e.channels ?? null,
+        gain: e.gain ?? 0,
+      },
+    ]
+  })
+  // samples of a frame are another number at another place, where a frame is no whole number of them
+  const phase = (range.in * sampleRate * t.rate.den) % t.rate.num
+  const tracks = t.tracks.map((x) => x.kind)
+  const length = range.out - range.in
+  return { files: [...files].sort(), made: { raster, sampleRate, channels, rate: t.rate, phase, length, tracks, made } }
+}
