@@ -11,7 +11,7 @@ import type { Became, Deliverable, DeliverableSummary, Trouble } from './deliver
 import type { Entry, Folder, StorageRoot, WatchState } from './files'
 import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
-import type { Finished, FinishedSummary, Lane, RunDeliverable, RunSummary, RunView } from './runs'
+import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf } from './shelf'
 import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
 
@@ -105,6 +105,10 @@ export const runView: z.ZodType<RunView> = z.object({
   ...{ items: z.array(runDeliverable), lanes: z.array(lane) },
   ...{ framesPerSecond: z.number().min(0), secondsLeft: z.number().min(0).nullable() },
 })
+
+export const frozenSince: z.ZodType<readonly FrozenSince[]> = z.array(
+  z.object({ ...{ id: text, first: text, last: text, recipe: text }, changed: z.array(text).nullable() }),
+)
 
 export const handover: z.ZodType<readonly FinishedSummary[]> = z.array(
   z.object({

@@ -36,6 +36,8 @@ export const routes = {
   'outlets/:id': { DELETE: gives(answers.done) },
   runs: { GET: gives(answers.runSummaries), POST: takes(runStartSchema, answers.started) },
   'runs/:id': { GET: gives(answers.runView), POST: takes(runChangeSchema, answers.done) },
+  'runs/:id/again': { POST: gives(answers.started) },
+  'runs/:id/since': { GET: gives(answers.frozenSince) },
   'runs/:id/sheet': { GET: gives(answers.raw) },
   'runs/deliverables/:id': { POST: takes(runDeliverableChangeSchema, answers.done) },
   specs: { POST: takes(specSchema, answers.done) },

@@ -96,3 +96,14 @@ export interface FinishedSummary {
   readonly bytes: number
   readonly finished: string
 }
+
+/** A deliverable as it was frozen into a run, and what has changed at the stations since. */
+export interface FrozenSince {
+  readonly id: string
+  /** Labels of its first and last frame. */
+  readonly first: string
+  readonly last: string
+  readonly recipe: string
+  /** Parts, see core/deliverable/identity.ts; none when it would be made just so now; null where it is no more. */
+  readonly changed: readonly string[] | null
+}

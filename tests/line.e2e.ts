@@ -227,6 +227,14 @@ it('hands over proven files, and Chromium reads the same frames from them', asyn
   await page.getByRole('heading', { name: /^Handover to/ }).waitFor()
 })
 
+it('opens a night as it was frozen, and says what has changed since', async () => {
+  await page.getByRole('link', { name: /^Night run/ }).click()
+  await page.locator('button.link').first().click()
+  await page.getByRole('heading', { name: 'Morning sheet' }).waitFor()
+  await page.getByText('nothing has changed since').first().waitFor()
+  await page.getByRole('button', { name: 'Run it again as it was' }).waitFor()
+})
+
 it('says at the desk what became of a region: unchanged since, or which edge has changed', async () => {
   await page.getByRole('link', { name: /^Desk/ }).click()
   const row = page.locator('.region', { hasText: 'Lantern' }).nth(1)

@@ -97,6 +97,10 @@ function lookThrough(id: string) {
   view.shows = 'edges'
   void navigateTo('/desk')
 }
+async function openRun(id: string) {
+  await problems.attempt(() => runs.open(id))
+  emit('back')
+}
 const rowHeight = 52
 const whyHeld = (d: DeliverableSummary) =>
   d.trouble
@@ -230,9 +234,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
       />
       <template v-if="runs.all.length"
         ><h3 class="earlier">Earlier runs</h3>
-        <p v-for="r in runs.all.slice(0, 8)" :key="r.id" class="row spread small">
-          <a :href="`/api/runs/${r.id}/sheet`" title="Run sheet">{{ r.name }}</a><span class="num quiet"
-            >{{ r.done }}/{{ r.total }}</span
+        <p v-for="r in runs.all.slice(0, 40)" :key="r.id" class="row spread small">
+          <button class="plain link clip" title="As it was frozen, and what has changed since" @click="openRun(r.id)">
+            {{ r.name }}</button><span class="num quiet"
+            >{{ r.created.slice(0, 10) }} · {{ r.done }}/{{ r.total }}</span
           >
         </p></template
       >

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { BodyOf } from '../../contract/routes'
-import type { RunView } from '../../contract/runs'
+import type { FrozenSince, RunView } from '../../contract/runs'
+import { partText } from '../../core/deliverable/identity'
 import { api } from '../lib/api'
 import { plural, spanText } from '../lib/text'
 import { useProblems } from '../stores/problems'
@@ -32,6 +33,32 @@ const outcome = computed(() => {
   if (skipped.value.length) parts.push(`${skipped.value.length} skipped`)
   return parts.join(', ')
 })
+/** How each was frozen, and what has changed since; asked for where nothing moves any more. */
+const since = shallowRef(new Map<string, FrozenSince>())
+const rests = computed(() => props.run.state === 'done' || props.run.state === 'stopped')
+watch(
+  [() => props.run.id, rests],
+  ([id, still]) => {
+    since.value = new Map()
+    if (still)
+      void problems.attempt(async () => {
+        const list = await api('GET runs/:id/since', { params: { id } })
+        if (props.run.id === id) since.value = new Map(list.map((f) => [f.id, f]))
+      })
+  },
+  { immediate: true },
+)
+function sinceText({ changed }: FrozenSince): string {
+  if (changed === null) return 'not at the stations any more'
+  return changed.length ? `${changed.map(partText).join(', ')} changed since` : 'nothing has changed since'
+}
+const changedSince = (id: string) => since.value.get(id)?.changed?.length !== 0
+const again = () =>
+  problems.attempt(async () => {
+    await api('POST runs/:id/again', { params: { id: props.run.id } })
+    runs.opened = null
+    await runs.load()
+  })
 const rowHeight = 52
 const fileName = (p: string) => p.split('/').at(-1)!
 </script>
@@ -83,6 +110,14 @@ const fileName = (p: string) => p.split('/').at(-1)!
           size="small"
           label="Plan the next"
           @click="emit('plan')"
+        />
+        <Button
+          v-if="rests && run.items.length"
+          size="small"
+          severity="secondary"
+          label="Run it again as it was"
+          title="From its frozen sheet: files that are there get the next version beside them"
+          @click="again()"
         />
         <a class="small" :href="`/api/runs/${run.id}/sheet`">run sheet</a>
       </div>
@@ -150,7 +185,11 @@ const fileName = (p: string) => p.split('/').at(-1)!
             </td>
             <td>
               <div class="clip" :title="i.title">{{ i.title }}</div>
-              <div class="num quiet small clip">{{ fileName(i.path) }}</div>
+              <div class="quiet small clip">
+                <span class="num">{{ fileName(i.path) }}</span><template v-if="since.get(i.id)">
+                  · <span class="num">{{ since.get(i.id)!.first }} → {{ since.get(i.id)!.last }}</span></template
+                >
+              </div>
             </td>
             <td class="doing small">
               <template v-if="i.state === 'running'"
@@ -161,6 +200,9 @@ const fileName = (p: string) => p.split('/').at(-1)!
                   spanText((Date.parse(i.finished!) - Date.parse(i.started!)) / 1000)
                 }}</span></template
               ><template v-else>{{ i.doing }}</template>
+              <div v-if="since.get(i.id)" class="clip" :class="changedSince(i.id) ? 'ochre' : 'quiet'">
+                {{ sinceText(since.get(i.id)!) }}
+              </div>
             </td>
             <td class="right">
               <Button

@@ -9,6 +9,8 @@ export const useRuns = defineStore('runs', {
   state: () => ({
     all: [] as RunSummary[],
     current: null as RunView | null,
+    /** An earlier one that was opened. */
+    opened: null as RunView | null,
     /** Finished files, newest first. */
     finished: [] as FinishedSummary[],
   }),
@@ -18,6 +20,11 @@ export const useRuns = defineStore('runs', {
       const first = this.all[0]
       if (first) await latest('GET runs/:id', (run) => (this.current = run), { params: { id: first.id } })
       else this.current = null
+    },
+    /** Shows an earlier run. */
+    async open(id: string) {
+      if (id === this.current?.id) this.opened = null
+      else await latest('GET runs/:id', (run) => (this.opened = markRaw(run)), { params: { id } })
     },
     async loadAll() {
       await Promise.all([this.load(), latest('GET handover', (list) => (this.finished = markRaw([...list])))])

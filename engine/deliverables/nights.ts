@@ -1,8 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
 import { judgeDraft, undecided, type JudgedDraft } from '../../core/deliverable/judged'
+import { changedParts, partsOf, type Parts } from '../../core/deliverable/identity'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { freeze } from '../../core/deliverable/freeze'
+import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import type { Frames } from '../../core/time/rate'
+import { formatTimecode } from '../../core/time/timecode'
+import type { FrozenSince } from '../../contract/runs'
 import type { Paces } from '../../core/job/paces'
 import type { Db } from '../store/database'
 import { identitySum } from '../store/deliverables'
@@ -12,6 +17,10 @@ import type { Timelines } from '../timelines/timelines'
 import { machineAbilities } from '../worker/codecs'
 import type { Deliverables } from './deliverables'
 import type { Outlets } from './outlets'
+
+const keyOf = ({ timeline, region, outlet }: FrozenDeliverable): DeliverableKey => ({
+  ...{ timelineId: timeline.id, regionId: region.id, outletId: outlet.id },
+})
 
 /** From the stations' present state to a night run. */
 export class Nights {
@@ -53,6 +62,25 @@ export class Nights {
   /** One deliverable as it is now, judged; null when it is not there. */
   async judgedOne(key: DeliverableKey): Promise<JudgedDraft | null> {
     return this.deliverables.one(await this.situation(), key)
+  }
+
+  /** The deliverables of a run as they were frozen, and what has changed at the stations since. */
+  async since(run: string): Promise<FrozenSince[]> {
+    const before = await this.runs.frozen(run)
+    const wanted = new Set(before.map((d) => keyText(keyOf(d))))
+    const now = new Map<string, Parts>()
+    for (const { draft, known } of await this.deliverables.drafts(await this.situation())) {
+      const key = keyText(draft.key)
+      if (wanted.has(key)) now.set(key, partsOf(freeze(judgeDraft(draft, known), '')))
+    }
+    return before.map((d) => {
+      const parts = now.get(keyText(keyOf(d)))
+      const label = (frame: Frames) => formatTimecode(d.timeline.start + frame, d.timeline)
+      return {
+        ...{ id: d.id, first: label(d.region.in), last: label(d.region.out - 1), recipe: d.recipe.name },
+        changed: parts ? changedParts(partsOf(d), parts) : null,
+      }
+    })
   }
 
   /** Lays the plain fix of a rule over each of these deliverables that has one. */

@@ -36,7 +36,7 @@ const changed = async (timelineId: string) =>
       .map((d) => [`${d.title}`, d.became?.changed ?? null]),
   )
 
-it('is what has changed in pictures, sound or settings; what only moved is the same where its start is set', async () => {
+it('is what has changed in pictures, sound or settings; what only moved is not, where its start is set', async () => {
   const [one, two, three] = [
     ['10:00:59:00', '10:01:00:00'],
     ['10:01:01:00', '10:01:02:00'],

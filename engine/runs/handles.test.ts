@@ -63,5 +63,26 @@ it('delivers frames before and after a region, as many as the timeline has, and 
     [38, 92, { before: 12, after: 12 }],
     [38, 92, { before: 12, after: 12 }],
   ])
+  // changed since: the first region; run again as it was, it is what it was
+  const now = await engine.timelines.get(t.id)
+  const shorter = now.split.regions.map((r) => (r.id === 'a' ? { ...r, out: 38 } : r))
+  await engine.timelines.saveSplit(t.id, { ...now.split, regions: shorter.slice(0, 1) }, now.splitVersion)
+  await drain(engine)
+  expect((await engine.nights.since(run.id)).map((d) => [d.last, d.changed])).toEqual([
+    ['10:01:01:01', ['out']],
+    ['10:01:01:01', ['out']],
+    ['10:01:02:16', null],
+    ['10:01:02:16', null],
+  ])
+  const repeated = await engine.progress.view(await engine.runs.repeat(run.id))
+  await drain(engine)
+  expect(repeated.name).toBe('night, again')
+  expect((await engine.progress.view(repeated.id)).items.map((i) => [i.state, i.path])).toEqual([
+    ['done', 'out/copy/01_Head_v02.mov'],
+    ['done', 'out/view/01_Head_v02.mp4'],
+    ['done', 'out/copy/02_Middle_v02.mov'],
+    ['done', 'out/view/02_Middle_v02.mp4'],
+  ])
+  expect((await written('out/copy/01_Head_v02.mov')).numbers).toEqual(head.numbers)
   await engine.close()
 })

@@ -13,6 +13,7 @@ import type { DataFolders } from '../storage/home'
 import type { Roots } from '../storage/roots'
 import { sweepScratch } from '../storage/scratch'
 import { noteChange } from '../store/changes'
+import { readable } from '../store/damage'
 import type { Db } from '../store/database'
 import { deliverableRow, endDeliverable, frozenOf, keepDeliverable } from '../store/deliverables'
 import { runRow } from '../store/runs'
@@ -150,6 +151,43 @@ export class Runs {
         .execute()
     })
     await noteChange(this.db, 'runs', row.run_id)
+  }
+
+  /** The deliverables of a run as they were frozen, in their order; those that can be read. */
+  async frozen(id: string): Promise<FrozenDeliverable[]> {
+    await runRow(this.db, id)
+    const rows = await this.db
+      .selectFrom('deliverable')
+      .select(['id', 'sheet'])
+      .where('run_id', '=', id)
+      .orderBy('position')
+      .execute()
+    return readable(this.db, rows, frozenOf)
+  }
+
+  /** Starts everything of a run once more, as it was frozen; files that are there get the next version beside them. */
+  async repeat(id: string): Promise<string> {
+    const before = await this.frozen(id)
+    if (before.some((d) => d.steps.length === 0))
+      fail(
+        'run.earlier-edition',
+        'This was frozen by an earlier edition and is not made from its sheet any more.',
+        id,
+        'Start it from the Night run: it is frozen anew.',
+      )
+    const { name, workers } = await runRow(this.db, id)
+    const { run, created, ...head } = this.freeze(`${name.replace(/, again$/, '')}, again`, workers, [])
+    const ids = new Map(before.map((d, i) => [d.id, `${run}-${String(i + 1).padStart(3, '0')}`]))
+    const needed = (need: string) => {
+      const at = need.lastIndexOf('/')
+      return at < 0 ? need : `${ids.get(need.slice(0, at)) ?? need.slice(0, at)}${need.slice(at)}`
+    }
+    const deliverables = before.map((d) => ({
+      ...d,
+      id: ids.get(d.id)!,
+      steps: d.steps.map((s) => ({ ...s, needs: s.needs.map(needed) })),
+    }))
+    return this.start({ ...head, run, created, deliverables })
   }
 
   async remove(id: string): Promise<void> {

@@ -72,7 +72,7 @@ describe('what is seen and heard in a range', () => {
     ['a raster', { ...plain, raster: { ...plain.raster, width: 720 } }],
     ['channels', { ...plain, channels: 4 }],
   ])('is another with %s changed', (_, other) => expect(told(other, 40, 100)).not.toBe(told(plain, 40, 100)))
-  it('is another where a shot goes on under a dissolve that begins at its end, though only that is in the range', () => {
+  it('is another where a shot that goes on under a dissolve is, though only the dissolve is in the range', () => {
     const other = assembly([event(0, 50, 310), ...shots.slice(1)])
     expect(told(other, 52, 80)).not.toBe(told(plain, 52, 80))
     expect(told(other, 90, 140)).toBe(told(plain, 90, 140))
