@@ -97,6 +97,30 @@ it('trims by dragging a bracket: held by the cut, or free of it with Alt', async
   expect((await regions())[0]![2]).toBe('10:01:00:24')
 })
 
+it('rolls edges that lie together with Shift, as one step', async () => {
+  const { x } = (await page.locator('#strip').boundingBox())!
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Control+a')
+  for (let i = 0; i < 20; i++) await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('/')
+  await expect.poll(async () => (await regions()).length).toBe(2)
+  await page.mouse.move(x + 284, await frameY(20))
+  await page.keyboard.down('Shift')
+  await page.keyboard.down('Alt')
+  await page.mouse.down()
+  await page.mouse.move(x + 284, await frameY(30), { steps: 4 })
+  await page.mouse.up()
+  await page.keyboard.up('Alt')
+  await page.keyboard.up('Shift')
+  expect((await regions()).map((r) => r.slice(1))).toEqual([
+    ['10:00:59:00', '10:01:00:04'],
+    ['10:01:00:05', '10:01:00:24'],
+  ])
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await regions()).length).toBe(1)
+})
+
 it('makes a region of each selected shot, and Tab goes from name to name', async () => {
   const { x } = (await page.locator('#strip').boundingBox())!
   await page.keyboard.down('Control')

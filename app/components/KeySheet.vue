@@ -89,6 +89,7 @@ const groups: [string, [string, string][]][] = [
       ['Ctrl+Click', 'add or take away'],
       ['Ctrl+A', 'all regions'],
       ['Alt while dragging', 'let go of the cuts'],
+      ['Shift while dragging an edge', 'all edges that lie there together'],
     ],
   ],
   [

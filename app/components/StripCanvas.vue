@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { listed } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode, lengthText } from '../../core/time/timecode'
@@ -180,8 +181,13 @@ function down(e: PointerEvent) {
 const shotAt = (e: PointerEvent) => e.offsetX >= columns.pictures && e.offsetX < columns.sound
 function bracketHint(hit: ReturnType<typeof bracketAt>): string | null {
   if (!hit) return null
-  const name = desk.regions.find((r) => r.id === hit.id)?.name || 'Region without a name'
-  return name + (hit.edge ? ': drag to trim, Alt lets go of the cuts' : '')
+  const r = desk.regions.find((x) => x.id === hit.id)
+  const name = r?.name || 'Region without a name'
+  if (!r || !hit.edge) return name
+  const at = r[hit.edge]
+  const others = desk.regions.filter((x) => x !== r && (x.in === at || x.out === at))
+  const together = others.length ? `, with Shift ${listed(others.map((x) => x.name || 'the other'))} as well` : ''
+  return `${name}: drag to trim${together}, Alt lets go of the cuts`
 }
 function move(e: PointerEvent) {
   const frame = frameAt(view.value, e.offsetY)
@@ -203,7 +209,7 @@ function move(e: PointerEvent) {
   }
   if (drag.kind === 'trim') {
     const at = snap(frame, e.altKey)
-    desk.trim(drag.id, drag.edge, at, true)
+    desk[e.shiftKey ? 'roll' : 'trim'](drag.id, drag.edge, at, true)
     desk.go(drag.edge === 'in' ? at : at - 1)
   } else if (drag.moved || Math.abs(e.offsetY - drag.y) > 4) {
     drag.moved = true

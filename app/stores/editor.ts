@@ -447,6 +447,11 @@ export const useEditor = defineStore('editor', {
         dragging,
       )
     },
+    /** Moves an edge with all that lie at the same frame. */
+    roll(id: string, edge: 'in' | 'out', to: number, dragging = false) {
+      const at = this.split.regions.find((r) => r.id === id)?.[edge]
+      if (at !== undefined) this.step('moved edges together', edit.rollEdges(this.split, at, to, this.length), dragging)
+    },
     remove() {
       if (this.selected.length === 0) return
       this.step(`deleted ${plural(this.selected.length, 'region')}`, edit.removeRegions(this.split, this.selected))

@@ -70,6 +70,19 @@ export function moveEdge(split: Split, id: string, edge: 'in' | 'out', to: Frame
   )
 }
 
+/** Moves all edges that lie at a frame to another one, together; every region keeps at least one frame. */
+export function rollEdges(split: Split, at: Frames, to: Frames, length: Frames): Split {
+  const [begin, end] = [split.regions.filter((r) => r.in === at), split.regions.filter((r) => r.out === at)]
+  const least = Math.max(0, ...end.map((r) => r.in + 1))
+  const most = Math.min(begin.length ? length - 1 : length, ...begin.map((r) => r.out - 1))
+  const there = Math.max(least, Math.min(most, to))
+  if (there === at || begin.length + end.length === 0) return split
+  return withRegions(
+    split,
+    split.regions.map((r) => (r.in === at ? { ...r, in: there } : r.out === at ? { ...r, out: there } : r)),
+  )
+}
+
 /** Cuts a region in two at a frame inside it; the second part gets the name with a number. */
 export function splitRegion(split: Split, id: string, at: Frames, newId: NewId): Split {
   const r = split.regions.find((x) => x.id === id)

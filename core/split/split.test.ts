@@ -9,6 +9,7 @@ import {
   moveEdge,
   removeRegions,
   renameRegion,
+  rollEdges,
   setKind,
   splitRegion,
   tidyEdges,
@@ -158,6 +159,18 @@ describe('edits', () => {
         },
       ),
     )
+  })
+  it('roll together: what touches keeps touching, and everything one frame (property)', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 199 }), fc.integer({ min: -50, max: 250 }), (at, to) => {
+        const s: Split = { ...emptySplit, regions: [region('a', 0, at), region('b', at, 200), region('s', 0, 200)] }
+        const by = new Map(rollEdges(s, at, to, 200).regions.map((r) => [r.id, r]))
+        const [a, s2, b] = ['a', 's', 'b'].map((id) => by.get(id))
+        expect([a!.in, a!.out, s2!.in, s2!.out, b!.in, b!.out]).toEqual([0, b!.in, 0, 200, a!.out, 200])
+        expect(a!.out).toBe(Math.max(1, Math.min(199, to)))
+      }),
+    )
+    expect(rollEdges({ ...emptySplit, regions: [region('a', 5, 9)] }, 7, 8, 200).regions).toEqual([region('a', 5, 9)])
   })
   it('split and join are each other’s undoing', () => {
     const s = splitRegion(split(region('a', 0, 100)), 'a', 40, newId)
