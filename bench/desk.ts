@@ -37,6 +37,8 @@ export async function desk(folder: string, print: Print): Promise<void> {
     const url = `http://127.0.0.1:${port}`
     await open(page, `${url}/desk`)
     print(title, scrollText(await scroll(page, '#strip', 'deltaY', 90)))
+    print('the same while an edge is dragged', framesText(await dragged(page)))
+    print('the same while it is zoomed', framesText(await zoomed(page)))
     const e = await edit(page)
     const times = `${e.median.toFixed(0)} ms in the middle, ${e.worst.toFixed(0)} ms at worst of ${e.count}`
     print('an edit of one region there, until it is shown', `${times} (goal < 50 ms)`)
@@ -176,6 +178,62 @@ interface Scrolled {
 const scrollText = ({ median, worst, idle, count }: Scrolled) =>
   `${median.toFixed(1)} ms a frame while scrolling ` +
   `(worst of ${count}: ${worst.toFixed(1)} ms; idle ${idle.toFixed(1)} ms)`
+
+const framesText = (times: readonly number[]) => {
+  const at = (share: number) => times[Math.min(times.length - 1, Math.floor(share * times.length))]!
+  const most = `99 of 100 within ${at(0.99).toFixed(1)} ms, of ${times.length}`
+  return `${at(0.5).toFixed(1)} ms a frame, ${most} (goal 16.7 ms)`
+}
+
+/** How long frames take while something is done by the mouse, in order of length, ms. */
+async function framesWhile(page: Page, act: () => Promise<void>): Promise<number[]> {
+  await page.evaluate(() => {
+    const counting = { on: true, times: [] as number[] }
+    let last = 0
+    const step = (now: number) => {
+      if (last) counting.times.push(now - last)
+      last = now
+      if (counting.on) requestAnimationFrame(step)
+    }
+    requestAnimationFrame(step)
+    Object.assign(window, { counting })
+  })
+  await act()
+  return page.evaluate(() => {
+    const { counting } = window as unknown as { counting: { on: boolean; times: number[] } }
+    counting.on = false
+    return counting.times.sort((a, b) => a - b)
+  })
+}
+
+/** Drags the tail of a region up and down, which trims it at every move. */
+async function dragged(page: Page): Promise<number[]> {
+  await page.keyboard.press('Home')
+  await page.keyboard.press('r')
+  const { x, y } = (await page.locator('#strip').boundingBox())!
+  // ten frames as large as they get, below twenty pixels
+  const tail = y + 20 + 10 * 24
+  await page.mouse.move(x + 284, tail)
+  await page.mouse.down()
+  const times = await framesWhile(page, async () => {
+    for (let i = 0; i < 200; i++) await page.mouse.move(x + 284, tail - 200 + 150 * Math.cos(i / 12))
+  })
+  await page.mouse.up()
+  await page.keyboard.press('Control+z')
+  return times
+}
+
+/** Zooms in and out about the middle, by the wheel. */
+async function zoomed(page: Page): Promise<number[]> {
+  const { x, y, height } = (await page.locator('#strip').boundingBox())!
+  await page.mouse.move(x + 150, y + height / 2)
+  await page.keyboard.down('Control')
+  const times = await framesWhile(page, async () => {
+    for (let i = 0; i < 200; i++) await page.mouse.wheel(0, i % 80 < 40 ? 40 : -40)
+  })
+  await page.keyboard.up('Control')
+  return times
+}
 
 /** Scrolls the strip by wheel, or else what is `sign`, one step a frame; how long frames take, in milliseconds. */
 function scroll(page: Page, sign: string, way: 'deltaY' | 'left', step: number): Promise<Scrolled> {

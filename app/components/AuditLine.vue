@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { plural } from '../lib/text'
 import { lengthText } from '../../core/time/timecode'
+import { grouped } from '../../core/group'
 import { findingWords, type Finding } from '../../core/split/audit/finding'
+import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
 import { deskViews, useView } from '../stores/view'
 
 /** Every fault of the split in words; a click goes there, and mends where that is plain. */
 const desk = useEditor()
+const audit = useAudit()
 const view = useView()
 const open = ref(false)
 const steps = ref(false)
@@ -16,8 +19,7 @@ function go(f: Finding) {
   open.value = false
 }
 const counts = computed(() => {
-  const by = new Map<Finding['kind'], Finding[]>()
-  for (const f of desk.findings) by.set(f.kind, [...(by.get(f.kind) ?? []), f])
+  const by = grouped(audit.findings, (f) => f.kind)
   return [...by].map(([kind, list]) => {
     const frames = list.reduce((n, f) => n + f.range.out - f.range.in, 0)
     return {
@@ -38,7 +40,7 @@ const counts = computed(() => {
     <AuditSheet v-if="open" @go="go" />
     <HistorySteps v-if="steps" @close="steps = false" />
     <button class="plain head" :aria-expanded="open" @click="open = !open">Audit {{ open ? '▾' : '▴' }}</button>
-    <span v-if="!desk.findings.length" class="quiet">{{
+    <span v-if="!audit.findings.length" class="quiet">{{
       desk.regions.length ? 'nothing wrong with this split' : 'nothing to audit yet'
     }}</span>
     <span class="counts grow">
@@ -48,8 +50,8 @@ const counts = computed(() => {
           <VerdictMark :verdict="c.severity" :size="9" />{{ c.text }}
         </button>
       </template>
-      <button v-if="desk.accepted.length" class="plain row quiet" @click="open = true">
-        <VerdictMark verdict="waived" :size="9" />{{ desk.accepted.length }} accepted
+      <button v-if="audit.accepted.length" class="plain row quiet" @click="open = true">
+        <VerdictMark verdict="waived" :size="9" />{{ audit.accepted.length }} accepted
       </button>
     </span>
     <span v-if="desk.saving || desk.unsaved" class="quiet">saving …</span>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
+import { grouped } from '../../core/group'
 import { findingId, findingWords, type Finding } from '../../core/split/audit/finding'
 import { plural } from '../lib/text'
-import { useEditor } from '../stores/editor'
+import { useAudit } from '../stores/audit'
 
 /** Every fault of the split, kind by kind: gone to, mended (one or all alike), or accepted as it is, with a reason. */
 const emit = defineEmits<{ go: [finding: Finding] }>()
-const desk = useEditor()
+const audit = useAudit()
 const groups = computed(() => {
-  const by = new Map<Finding['kind'], Finding[]>()
-  for (const f of desk.findings) by.set(f.kind, [...(by.get(f.kind) ?? []), f])
+  const by = grouped(audit.findings, (f) => f.kind)
   return [...by].map(([kind, list]) => ({
     kind,
     list: list.slice(0, 200),
@@ -28,7 +28,7 @@ function begin(f: Finding) {
 function accept(list: readonly Finding[]) {
   if (!reason.value.trim() || !initials.value.trim()) return
   localStorage.setItem('velvet.initials', initials.value.trim())
-  desk.accept(list, { reason: reason.value.trim(), initials: initials.value.trim() })
+  audit.accept(list, { reason: reason.value.trim(), initials: initials.value.trim() })
   hand.value = ''
 }
 </script>
@@ -38,13 +38,13 @@ function accept(list: readonly Finding[]) {
     <section v-for="g in groups" :key="g.kind">
       <div class="finding of">
         <h3 class="grow">{{ g.text }}</h3>
-        <button v-if="g.fixes > 1" class="mend" @click="desk.fixAll(g.kind)">Mend all {{ g.fixes }}</button>
+        <button v-if="g.fixes > 1" class="mend" @click="audit.fixAll(g.kind)">Mend all {{ g.fixes }}</button>
       </div>
       <template v-for="f in g.list" :key="findingId(f)">
         <div class="finding">
           <VerdictMark :verdict="f.severity" />
           <button class="plain grow" @click="emit('go', f)">{{ f.text }}</button>
-          <button v-if="f.fix" class="mend" @click="desk.fix(f)">{{ f.fix.label }}</button>
+          <button v-if="f.fix" class="mend" @click="audit.fix(f)">{{ f.fix.label }}</button>
           <button class="plain small accept" :aria-expanded="hand === findingId(f)" @click="begin(f)">accept</button>
         </div>
         <form v-if="hand === findingId(f)" class="finding why" @submit.prevent="accept([f])">
@@ -69,17 +69,17 @@ function accept(list: readonly Finding[]) {
       </template>
       <p v-if="g.more" class="small quiet">and {{ g.more }} more</p>
     </section>
-    <section v-if="desk.accepted.length">
+    <section v-if="audit.accepted.length">
       <h3 class="of">Accepted</h3>
-      <div v-for="{ finding: f, as } in desk.accepted" :key="findingId(f)" class="finding">
+      <div v-for="{ finding: f, as } in audit.accepted" :key="findingId(f)" class="finding">
         <VerdictMark verdict="waived" />
         <button class="plain grow" @click="emit('go', f)">
           {{ f.text }} <span class="quiet">{{ as.initials }}: {{ as.reason }}</span>
         </button>
-        <button class="plain small accept" @click="desk.accept([f], null)">take back</button>
+        <button class="plain small accept" @click="audit.accept([f], null)">take back</button>
       </div>
     </section>
-    <p v-if="!desk.findings.length" class="quiet">Nothing is wrong with this split.</p>
+    <p v-if="!audit.findings.length" class="quiet">Nothing is wrong with this split.</p>
   </div>
 </template>
 

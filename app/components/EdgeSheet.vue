@@ -5,11 +5,13 @@ import { isLookedAt, type Region } from '../../core/split/region'
 import { formatLength } from '../../core/time/timecode'
 import { isTyping } from '../lib/keys'
 import { plural } from '../lib/text'
+import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
 
 /** The pictures at both ends of every region, to be looked through by keyboard before a night. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const audit = useAudit()
 const rowHeight = 158
 const list = ref<HTMLElement>()
 const onlyLeft = ref(false)
@@ -21,7 +23,7 @@ const shown = computed(() =>
 )
 const faults = computed(() => {
   const out = new Map<string, string>()
-  for (const f of desk.findings) for (const id of f.regions) if (!out.has(id)) out.set(id, f.text)
+  for (const f of audit.findings) for (const id of f.regions) if (!out.has(id)) out.set(id, f.text)
   return out
 })
 

@@ -2,9 +2,11 @@
 import type { ShownTimeline } from '../../contract/timelines'
 import { formatLength } from '../../core/time/timecode'
 import { isLookedAt, type Region } from '../../core/split/region'
+import { grouped } from '../../core/group'
 import { worstVerdict } from '../../core/spec/judge'
 import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
 import { becameText } from '../lib/became'
+import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useShelf } from '../stores/shelf'
@@ -14,20 +16,17 @@ import { useSplitting } from '../stores/splitting'
 const props = defineProps<{ timeline: ShownTimeline; rowHeight: number; head: number }>()
 const emit = defineEmits<{ scroll: [top: number] }>()
 const desk = useEditor()
+const audit = useAudit()
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const splitting = useSplitting()
 const scroller = ref<{ $el: HTMLElement }>()
 const faults = computed(() => {
   const out = new Map<string, string[]>()
-  for (const f of desk.findings) for (const id of f.regions) out.set(id, [...(out.get(id) ?? []), f.text])
+  for (const f of audit.findings) for (const id of f.regions) out.set(id, [...(out.get(id) ?? []), f.text])
   return out
 })
-const goingTo = computed(() => {
-  const out = new Map<string, typeof deliverables.all>()
-  for (const d of deliverables.ofTimeline) out.set(d.regionId, [...(out.get(d.regionId) ?? []), d])
-  return out
-})
+const goingTo = computed(() => grouped(deliverables.ofTimeline, (d) => d.regionId))
 const fileName = (p: string) => p.split('/').at(-1)!
 function aboutDeliverable(d: DeliverableSummary): string {
   const held = d.trouble.filter((x) => x.blocks).map((x) => x.why)

@@ -230,14 +230,7 @@ function up() {
       desk.go(Math.floor(drag.from))
     }
   }
-  // the next drag is a step of its own
-  if (drag?.kind === 'trim')
-    desk.history = {
-      ...desk.history,
-      past: desk.history.past.map((s, i, all) =>
-        i === all.length - 1 ? { ...s, label: s.label.replace('moved ', 'trimmed ') } : s,
-      ),
-    }
+  desk.drop()
   drag = null
 }
 
@@ -253,6 +246,7 @@ onMounted(() => {
   void document.fonts.ready.then(redraw)
 })
 onBeforeUnmount(() => {
+  desk.drop()
   observer?.disconnect()
 })
 </script>

@@ -5,6 +5,7 @@ import type { Verdict } from '../../core/spec/judge'
 import { worstVerdict } from '../../core/spec/judge'
 import stations from '../lib/stations.json'
 import { clockText } from '../lib/text'
+import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useRuns } from '../stores/runs'
@@ -14,6 +15,7 @@ const deliverables = useDeliverables()
 const runs = useRuns()
 const timelines = useTimelines()
 const desk = useEditor()
+const audit = useAudit()
 const route = useRoute()
 const emit = defineEmits<{ find: []; keys: [] }>()
 
@@ -42,7 +44,7 @@ const says = computed((): Record<string, { count: string | number; verdict: Verd
   },
   '/desk': {
     count: desk.regions.length,
-    verdict: desk.findings.some((f) => f.severity === 'fail') ? 'fail' : desk.findings.length ? 'caution' : null,
+    verdict: audit.findings.some((f) => f.severity === 'fail') ? 'fail' : audit.findings.length ? 'caution' : null,
   },
   '/outlets': { count: deliverables.all.length, verdict: null },
   '/checks': { count: deliverables.failing || '', verdict: deliverables.all.length ? deliverables.worst : null },

@@ -6,6 +6,7 @@ import { isLookedAt, type Split } from '../../core/split/region'
 import { makeRate } from '../../core/time/rate'
 import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, type Patch } from '../../core/split/patch'
+import { useAudit } from './audit'
 import { useEditor } from './editor'
 import { useProblems } from './problems'
 import { useTimelines } from './timelines'
@@ -170,22 +171,22 @@ describe('editing', () => {
       { in: 182, out: 300, name: 'c' },
     ]
     desk.make(list, true)
-    const slivers = () => desk.findings.filter((f) => f.kind === 'sliver').length
+    const slivers = () => useAudit().findings.filter((f) => f.kind === 'sliver').length
     expect(slivers()).toBe(4)
-    desk.accept([desk.findings[0]!], { reason: 'the tail belongs to it', initials: 'QP' })
-    expect([slivers(), desk.accepted.map((a) => a.as.initials)]).toEqual([3, ['QP']])
+    useAudit().accept([useAudit().findings[0]!], { reason: 'the tail belongs to it', initials: 'QP' })
+    expect([slivers(), useAudit().accepted.map((a) => a.as.initials)]).toEqual([3, ['QP']])
     desk.trim(desk.regions[0]!.id, 'out', 103)
-    expect([slivers(), desk.accepted]).toEqual([4, []])
+    expect([slivers(), useAudit().accepted]).toEqual([4, []])
     // one of very many regions is told by its first ones
-    const id = findingId({ ...desk.findings[0]!, regions: Array.from({ length: 2000 }, (_, i) => `region ${i}`) })
+    const id = findingId({ ...useAudit().findings[0]!, regions: Array.from({ length: 2000 }, (_, i) => `region ${i}`) })
     expect(id.length).toBeLessThan(200)
     desk.undo()
-    desk.fixAll('sliver')
+    useAudit().fixAll('sliver')
     expect([slivers(), desk.history.past.at(-1)!.label]).toEqual([0, 'mended 3 slivers'])
     desk.jump(-3)
     expect([desk.regions.length, desk.history.future.length]).toEqual([0, 3])
     desk.jump(2)
-    expect([slivers(), desk.accepted.length]).toEqual([3, 1])
+    expect([slivers(), useAudit().accepted.length]).toEqual([3, 1])
   })
   it('plays around the nearest edge, a region, and regions one after the other', async () => {
     const desk = laid()
@@ -232,6 +233,21 @@ describe('editing', () => {
     desk.undo()
     expect(desk.regions[0]!.out).toBe(100)
   })
+  it('a drag is saved and audited when it is dropped, and the next is a step of its own', () => {
+    const desk = three()
+    const { id } = desk.regions[0]!
+    const slivers = () => useAudit().findings.filter((f) => f.kind === 'sliver').length
+    const before = slivers()
+    const saved = vi.spyOn(desk, 'save')
+    for (const to of [99, 98]) desk.trim(id, 'out', to, true)
+    expect([slivers() - before, saved.mock.calls.length]).toEqual([0, 0])
+    desk.drop()
+    expect([slivers() - before, saved.mock.calls.length]).toEqual([1, 1])
+    desk.trim(id, 'out', 60, true)
+    desk.drop()
+    desk.undo()
+    expect(desk.regions[0]!.out).toBe(98)
+  })
   it('splits at the playhead, joins, tidies, deletes', () => {
     const desk = three()
     desk.go(40)
@@ -246,16 +262,16 @@ describe('editing', () => {
     desk.join()
     expect(desk.regions.map((r) => r.in)).toEqual([0, 100, 180])
     desk.trim(desk.regions[0]!.id, 'out', 103)
-    expect(desk.findings.map((f) => f.kind)).toEqual(['overlap', 'sliver'])
-    desk.fix(desk.findings[1]!)
-    expect(desk.findings).toEqual([])
+    expect(useAudit().findings.map((f) => f.kind)).toEqual(['overlap', 'sliver'])
+    useAudit().fix(useAudit().findings[1]!)
+    expect(useAudit().findings).toEqual([])
     desk.trim(desk.regions[0]!.id, 'out', 97)
     desk.tidy()
     expect(desk.regions[0]!.out).toBe(100)
     desk.select(desk.regions[1]!.id)
     desk.remove()
     expect(desk.regions.map((r) => r.in)).toEqual([0, 180])
-    expect(desk.findings.map((f) => f.text)).toEqual(['80 frames nobody delivers'])
+    expect(useAudit().findings.map((f) => f.text)).toEqual(['80 frames nobody delivers'])
   })
   it('selects with click, shift and control', () => {
     const desk = three()

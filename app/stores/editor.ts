@@ -1,18 +1,16 @@
 import { defineStore } from 'pinia'
 import { markRaw, nextTick } from 'vue'
-import { audit } from '../../core/split/audit/audit'
-import { defaultAudit, findingId, findingWords, type AuditOptions, type Finding } from '../../core/split/audit/finding'
 import * as edit from '../../core/split/edit'
 import { regionKinds, type KindOfRegion } from '../../core/split/kinds'
 import { stretchesOf } from '../../core/split/shots'
 import type { MakeRequest, NamedRange } from '../../core/split/makers/maker'
 import { rangesBy } from '../../core/split/makers/registry'
 import { redo, startHistory, push, undo, type History } from '../../core/split/history'
-import { emptySplit, ordered, sameSplit, type Acceptance, type Region, type Split } from '../../core/split/region'
+import { emptySplit, ordered, sameSplit, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/analysis/cuts'
 import { plural } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
-import { cutsOf, transitionsOf, type Shot, type Timeline } from '../../core/timeline/model'
+import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
@@ -20,10 +18,7 @@ import { toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import type { ShownTimeline } from '../../contract/timelines'
 import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
-import { troublesOf } from '../lib/strip'
-import { useDeliverables } from './deliverables'
 import { useProblems } from './problems'
-import { useShelf } from './shelf'
 import { useTimelines } from './timelines'
 import { useView } from './view'
 
@@ -78,6 +73,8 @@ export const useEditor = defineStore('editor', {
     shotsSelected: [] as number[],
     /** Region whose name is being typed. */
     naming: null as string | null,
+    /** An edge is being dragged: it is saved and audited when it is dropped. */
+    dragging: false,
     playing: 0,
     /** What is played one after the other; none: on from the playhead. */
     stretches: [] as readonly FrameRange[],
@@ -95,50 +92,6 @@ export const useEditor = defineStore('editor', {
       return cutsOf(this.shots)
     },
     length: (s) => s.model?.length ?? 0,
-    /** What is wrong with the split, but for what was accepted as it is. */
-    findings(): Finding[] {
-      const accepted = new Set((this.split.accepted ?? []).map((a) => a.id))
-      return accepted.size ? this.audited.filter((f) => !accepted.has(findingId(f))) : this.audited
-    },
-    /** Faults that were accepted, and how. */
-    accepted(): { readonly finding: Finding; readonly as: Acceptance }[] {
-      const by = new Map((this.split.accepted ?? []).map((a) => [a.id, a]))
-      if (by.size === 0) return []
-      return this.audited.flatMap((finding) => {
-        const as = by.get(findingId(finding))
-        return as ? [{ finding, as }] : []
-      })
-    },
-    audited(): Finding[] {
-      if (!this.model) return []
-      // markers of sound are no cuts that an edge could miss
-      const cuts = this.alone ? [] : this.cuts
-      const outlets = new Map(JSON.parse(this.receivers) as [string, string[]][])
-      return audit(this.split, cuts, this.length, { ...defaultAudit, rate: this.model.rate, ...this.pictured, outlets })
-    },
-    /** Who gets each region, as text: what does not change it audits nothing anew. */
-    receivers(): string {
-      const { outlets } = useShelf()
-      const names = new Map(outlets.map((o) => [o.id, o.name]))
-      const out = new Map<string, string[]>()
-      for (const d of useDeliverables().all)
-        if (d.timelineId === this.id)
-          out.set(d.regionId, [...(out.get(d.regionId) ?? []), names.get(d.outletId) ?? d.outletId])
-      return JSON.stringify([...out])
-    },
-    /** What is known of the pictures at the edges: dissolves, cuts no list gives, media that is not there. */
-    pictured(): Pick<AuditOptions, 'dissolves' | 'found' | 'troubles'> {
-      const t = useTimelines().all.find((x) => x.id === this.id)
-      if (!t || !this.model || this.alone) return {}
-      const given = transitionsOf(this.model as Timeline)
-      const seen = this.found.flatMap((c) => (c.kind === 'dissolve' ? [{ in: c.from, out: c.to }] : []))
-      const dissolves = (given.length ? given : seen).sort((a, b) => a.in - b.in)
-      return {
-        dissolves,
-        found: t.comparison?.extra ?? [],
-        troubles: troublesOf(this.model as Timeline, t.sources ?? []),
-      }
-    },
     marked: (s): FrameRange | null =>
       s.markIn !== null && s.markOut !== null && s.markOut > s.markIn ? { in: s.markIn, out: s.markOut } : null,
     /** Whether the marked range ends with the first frame of a shot that it is not of: the commonest sliver. */
@@ -171,7 +124,7 @@ export const useEditor = defineStore('editor', {
       if (t.id === this.id) {
         this.model = markRaw(t.model)
         this.found = markRaw(t.analysis?.pictures?.cuts ?? [])
-        if (t.splitVersion > this.version && !this.unsaved && !this.saving) {
+        if (t.splitVersion > this.version && !this.unsaved && !this.saving && !this.dragging) {
           this.version = t.splitVersion
           this.kept = markRaw(t.split)
           this.history = markRaw(startHistory(t.split))
@@ -200,6 +153,7 @@ export const useEditor = defineStore('editor', {
         markIn: null,
         markOut: null,
         playing: 0,
+        dragging: false,
         playhead,
       })
       const { top, zoom } = place
@@ -222,11 +176,18 @@ export const useEditor = defineStore('editor', {
       const place = { playhead: this.playhead, ...(unplaced ? {} : { top, zoom }) }
       if (this.id) localStorage.setItem(`velvet.desk.${this.id}`, JSON.stringify(place))
     },
-    /** Takes a step in the history and saves it. */
-    step(label: string, split: Split, merge = false) {
-      const next = push(this.history, label, split, merge)
+    /** Takes a step in the history and saves it; while something is dragged, when it is dropped. */
+    step(label: string, split: Split, dragging = false) {
+      const next = push(this.history, label, split, dragging && this.dragging)
       if (next === this.history) return
       this.history = markRaw(next)
+      this.dragging = dragging
+      if (!dragging) void this.save()
+    },
+    /** What was dragged is dropped: the next drag is a step of its own. */
+    drop() {
+      if (!this.dragging) return
+      this.dragging = false
       void this.save()
     },
     undo() {
@@ -238,6 +199,7 @@ export const useEditor = defineStore('editor', {
     /** Goes to another state of the split; what was looked at is no step, and stays. */
     turnTo(history: History<Split>) {
       if (history === this.history) return
+      this.dragging = false
       this.history = markRaw({ ...history, present: edit.withLooked(history.present, this.split) })
       void this.save()
     },
@@ -481,20 +443,6 @@ export const useEditor = defineStore('editor', {
           ? edit.removeMarker(this.split, at.id)
           : edit.addMarker(this.split, this.playhead, `Chapter ${this.split.markers.length + 1}`, newId),
       )
-    },
-    fix(finding: Finding) {
-      if (finding.fix) this.step(finding.fix.label.toLowerCase(), finding.fix.apply(this.split))
-    },
-    /** Mends every fault of a kind that has a plain fix, as one step. */
-    fixAll(kind: Finding['kind']) {
-      const list = this.findings.filter((f) => f.kind === kind && f.fix)
-      const mended = list.reduce((s, f) => f.fix!.apply(s), this.split)
-      this.step(`mended ${plural(list.length, findingWords[kind][0], findingWords[kind][1])}`, mended)
-    },
-    /** Accepts faults as they are, with a reason; without one takes that back. */
-    accept(list: readonly Finding[], as: Omit<Acceptance, 'id'> | null) {
-      const split = edit.accept(this.split, list.map(findingId), as)
-      this.step(`${as ? 'accepted' : 'no longer accepted'} ${plural(list.length, 'fault')}`, split)
     },
     /** Goes so many steps back, or on. */
     jump(steps: number) {

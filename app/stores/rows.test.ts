@@ -29,7 +29,7 @@ const timeline = {
   info: { video: [{}], audio: [] },
 } as unknown as ShownTimeline
 const goes = (regionId: string, verdict: string) =>
-  ({ timelineId: 't', regionId, outletId: 'web', verdict }) as unknown as DeliverableSummary
+  ({ timelineId: 't', regionId, outletId: 'web', verdict, trouble: [] }) as unknown as DeliverableSummary
 
 beforeEach(() => {
   setActivePinia(createPinia())

@@ -9,6 +9,7 @@ import type { Region } from '../../core/split/region'
 import { readValue, settled } from '../../core/split/settings'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
 import { toProblem, type Problem } from '../../core/problem'
+import { useAudit } from './audit'
 import { useDeliverables } from './deliverables'
 import { useEditor } from './editor'
 
@@ -57,7 +58,7 @@ export const useRows = defineStore('rows', {
       const goes = new Map<string, DeliverableSummary[]>()
       for (const d of useDeliverables().ofTimeline) goes.set(d.regionId, [...(goes.get(d.regionId) ?? []), d])
       const faults = new Map<string, Finding[]>()
-      for (const f of desk.findings) for (const id of f.regions) faults.set(id, [...(faults.get(id) ?? []), f])
+      for (const f of useAudit().findings) for (const id of f.regions) faults.set(id, [...(faults.get(id) ?? []), f])
       return desk.regions.map((region, i) => {
         const own = goes.get(region.id) ?? []
         const verdict = worstVerdict(own.map((d) => d.verdict))

@@ -119,6 +119,25 @@ describe('audit', () => {
       '“b”: no media for 20 frames',
     ])
   })
+  it('finds sound that goes on into frames nobody takes, and none where it ends or another region takes over', () => {
+    const momentary = Array.from({ length: 80 }, (_, i) => (i < 40 ? -20 : i < 44 ? -30 : null))
+    const cutAt = (...regions: Region[]) =>
+      audit({ ...emptySplit, regions }, cuts, 200, { ...defaultAudit, momentary }).filter((f) => f.kind === 'sound-cut')
+    expect(cutAt(region('a', 20, 80)).map((f) => f.range)).toEqual([
+      { in: 10, out: 20 },
+      { in: 80, out: 90 },
+    ])
+    expect(cutAt(region('a', 20, 80), region('b', 80, 120)).map((f) => f.range)).toEqual([{ in: 10, out: 20 }])
+    expect(cutAt(region('a', 0, 112))).toEqual([])
+    expect(
+      audit({ ...emptySplit, regions: [region('a', 20, 80)] }, cuts, 200).some((f) => f.kind === 'sound-cut'),
+    ).toBe(false)
+  })
+  it('says which lengths outlets do not take', () => {
+    const lengths = new Map([['a', [{ why: 'Osprey: too short', blocks: true }]]])
+    const found = audit(split(region('a', 0, 100)), cuts, 200, { ...defaultAudit, lengths })
+    expect(found.find((f) => f.kind === 'length')).toMatchObject({ severity: 'fail', text: '“a”: Osprey: too short' })
+  })
   it('asks for a gap only where one is asked', () => {
     const s = split(region('a', 0, 100), region('b', 100, 400))
     expect(kinds(s, 10)).toEqual(['no-gap'])

@@ -10,6 +10,8 @@ export const findingWords = {
   'off-cut': ['start off a cut', 'starts off a cut'],
   'in-dissolve': ['edge within a dissolve or wipe', 'edges within dissolves or wipes'],
   'flash-frame': ['flash of another shot', 'flashes of other shots'],
+  'sound-cut': ['sound cut off', 'sounds cut off'],
+  length: ['length an outlet does not take', 'lengths outlets do not take'],
   'no-media': ['region without media', 'regions without media'],
   twice: ['delivered twice', 'delivered twice'],
   undelivered: ['stretch nobody delivers', 'stretches nobody delivers'],
@@ -43,6 +45,10 @@ export interface AuditOptions {
   readonly found?: readonly Frames[]
   /** Stretches whose media is not there, and what is wrong with it. */
   readonly troubles?: readonly (FrameRange & { readonly word: string; readonly grave: boolean })[]
+  /** Momentary loudness of the 400 ms up to each tenth of a second, LUFS; null for silence. */
+  readonly momentary?: readonly (number | null)[]
+  /** What outlets say of each region's length, by its id: in words, and whether it keeps the region back. */
+  readonly lengths?: ReadonlyMap<string, readonly { readonly why: string; readonly blocks: boolean }[]>
   /** Names of the outlets each region goes to, by its id. */
   readonly outlets?: ReadonlyMap<string, readonly string[]>
 }

@@ -1,4 +1,3 @@
-import { fileSafe, unusablePart } from '../../files/safe'
 import { listed } from '../../text'
 import { overlaps } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -6,6 +5,7 @@ import { lengthText } from '../../time/timecode'
 import { moveEdge } from '../edit'
 import type { Region } from '../region'
 import { called, type AuditOptions, type Finding } from './finding'
+import { nameFacts } from './names'
 
 /** Stretches of a region whose media is not there. */
 export function withoutMedia(r: Region, { troubles = [], rate }: AuditOptions): Finding[] {
@@ -16,6 +16,14 @@ export function withoutMedia(r: Region, { troubles = [], rate }: AuditOptions): 
   const words = listed([...new Set(own.map((t) => t.word))])
   const text = `${called(r)}: ${words} for ${lengthText(frames, rate)}`
   return [{ kind: 'no-media', severity: 'fail', regions: [r.id], range, fix: null, text }]
+}
+
+/** What outlets do not take of a region's length. */
+export function refusedLength(r: Region, { lengths }: AuditOptions): Finding[] {
+  return (lengths?.get(r.id) ?? []).map(({ why, blocks }) => ({
+    ...{ kind: 'length', severity: blocks ? 'fail' : 'caution', regions: [r.id], range: r, fix: null },
+    text: `${called(r)}: ${why}`,
+  }))
 }
 
 /** What is wrong with a region by itself: past the end, without a name, or with one that no file can have. */
@@ -42,7 +50,7 @@ export function ofOne(r: Region, length: Frames, { rate }: AuditOptions): Findin
       text: 'A region has no name',
       fix: null,
     })
-  const why = unusablePart(fileSafe(r.name))
+  const why = nameFacts(r).unusable
   if (why)
     out.push({
       kind: 'bad-name',
