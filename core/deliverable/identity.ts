@@ -74,8 +74,9 @@ export const identityOf = (d: FrozenDeliverable): string =>
 /** The parts in which two deliverables differ; none when they are the same. */
 export function changedParts(before: Parts, now: Parts): string[] {
   const all = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter((n) => before[n] !== now[n])
-  const why = all.includes('essence') ? all.filter((n) => telling.has(n)) : []
-  const names = all.filter((n) => !telling.has(n) && !(n === 'essence' && why.length)).concat(why)
+  const other = all.includes('essence')
+  const why = other && all.some((n) => telling.has(n))
+  const names = all.filter((n) => (n === 'essence' ? !why : other || !telling.has(n)))
   const own = names.filter((n) => !following.has(n))
   return own.length ? own : names
 }
