@@ -13,6 +13,7 @@ const deskViews = [
   ['table', ['2']],
   ['edges', ['3']],
   ['split', ['1', 's', 'ArrowDown', 'ArrowDown']],
+  ['looking', ['s', 'g', 'w']],
 ]
 const stations = read('../app/lib/stations.json')
 for (const { path, shown } of stations) {
