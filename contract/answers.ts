@@ -123,7 +123,7 @@ export const timeline = having<ShownTimeline>(
 )
 export const timelines: z.ZodType<readonly ShownTimeline[]> = z.array(timeline)
 export const soundLevels: z.ZodType<SoundLevels> = z.object({
-  ...{ channels: count, step: count },
+  ...{ channels: count, rate: z.object({ num: count, den: count }), first: count },
   peaks: z.array(z.array(z.number())),
 })
 export const versionChanges: z.ZodType<VersionChanges | null> = having<VersionChanges>('against', 'changes').nullable()

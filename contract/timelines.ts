@@ -5,7 +5,7 @@ import { filePathSchema } from '../core/media/filepath'
 import type { Problem } from '../core/problem'
 import { kindNames } from '../core/split/kinds'
 import type { SplitTimeline } from '../core/split/timeline'
-import { parseRate, type Frames } from '../core/time/rate'
+import { parseRate, type Rate } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
 import type { Source } from '../core/timeline/link'
 import type { Change } from '../core/timeline/versions'
@@ -103,9 +103,11 @@ export interface AnalysisState {
 /** How loud sound is, channel by channel. */
 export interface SoundLevels {
   readonly channels: number
-  /** Frames of the timeline that each of `peaks` is of: 1, or of sound alone so many samples. */
-  readonly step: Frames
-  /** By step, then by channel: true peak, linear. */
+  /** How many of `peaks` there are a second: as many as frames, or of sound alone a hundred. */
+  readonly rate: Rate
+  /** The number of the first of them, from the timeline's start. */
+  readonly first: number
+  /** In order, then by channel: true peak, linear. */
   readonly peaks: readonly (readonly number[])[]
 }
 

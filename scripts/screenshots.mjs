@@ -10,10 +10,10 @@ const browser = await chromium.launch({
 })
 const theme = process.argv[3]
 const deskViews = [
+  ['looking', ['g', 'w']],
   ['table', ['2']],
   ['edges', ['3']],
   ['split', ['1', 's', 'ArrowDown', 'ArrowDown']],
-  ['looking', ['s', 'g', 'w']],
 ]
 const stations = read('../app/lib/stations.json')
 for (const { path, shown } of stations) {

@@ -182,4 +182,12 @@ it('says what regions are, and outlets ask for it: what is asked for is sent, wh
   const held = async () => (await sent()).map((d) => d.trouble.some((x) => x.rule === 'outlet-kind' && x.blocks))
   expect(await held()).toEqual([false, false, true])
   await page.getByRole('button', { name: 'send 2 it asks for' }).waitFor({ state: 'detached' })
+  // the checks say so, and take a reason
+  await page.goto(`${served.url}/checks`)
+  await page.getByRole('button', { name: /^Kind of region, .* → Archive: fail$/ }).click()
+  await page.getByText('promos', { exact: false }).first().waitFor()
+  await page.getByPlaceholder(/reason|why/i).fill('asked for by telephone')
+  await page.getByPlaceholder('initials').fill('QP')
+  await page.getByRole('button', { name: /waive|accept/i }).click()
+  await page.getByRole('button', { name: /^Kind of region, .* → Archive: waived$/ }).waitFor()
 })

@@ -24,6 +24,21 @@ const areas = [
   { name: 'action', off: 0.035 },
   { name: 'graphics', off: 0.05 },
 ]
+const looks = computed(() => [
+  {
+    ...{ key: 'G', name: 'safe areas', title: 'Action and graphics safe areas, EBU R 95', on: monitor.safe },
+    act: () => monitor.toggle('safe'),
+  },
+  {
+    ...{ key: 'W', name: 'waveform', title: 'Luma with the limits of EBU R 103', on: monitor.waveform },
+    act: () => monitor.toggle('waveform'),
+  },
+  {
+    ...{ key: 'D', name: 'difference', on: monitor.against !== null },
+    title: monitor.against ? 'No longer compares' : 'Holds the picture against this frame from now on',
+    act: () => monitor.compare(desk.playhead),
+  },
+])
 </script>
 
 <template>
@@ -47,28 +62,14 @@ const areas = [
     </div>
     <div v-if="!desk.alone" class="row looks small" @mousedown.prevent>
       <button
+        v-for="l in looks"
+        :key="l.key"
         class="plain quiet"
-        :aria-pressed="monitor.safe"
-        title="Action and graphics safe areas, EBU R 95 (G)"
-        @click="monitor.toggle('safe')"
+        :aria-pressed="l.on"
+        :title="`${l.title} (${l.key})`"
+        @click="l.act()"
       >
-        safe areas <kbd>G</kbd>
-      </button>
-      <button
-        class="plain quiet"
-        :aria-pressed="monitor.waveform"
-        title="Waveform of the luma with the limits of EBU R 103 (W)"
-        @click="monitor.toggle('waveform')"
-      >
-        waveform <kbd>W</kbd>
-      </button>
-      <button
-        class="plain quiet"
-        :aria-pressed="monitor.against !== null"
-        title="Holds the picture against this frame from now on (D)"
-        @click="monitor.compare(desk.playhead)"
-      >
-        difference <kbd>D</kbd>
+        {{ l.name }} <kbd>{{ l.key }}</kbd>
       </button>
       <button
         v-if="sourceChannels(timeline.info) > 2"

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache'
 import type { SoundLevels } from '../../contract/timelines'
-import { countsSamples, nominalRate, type Rate } from '../../core/time/rate'
+import { nominalRate, type Rate } from '../../core/time/rate'
+import { traceAt } from '../../core/time/samples'
 import { api } from './api'
 
 /** What levels are asked of. */
@@ -40,19 +41,20 @@ export function levelsAt(
   frame: number,
   ready: () => void,
 ): { readonly now: readonly number[]; readonly held: readonly number[] } | null {
-  const second = nominalRate(t.model.rate)
+  const { rate } = t.model
+  const second = nominalRate(rate)
   const length = pieceSeconds * second
-  const step = countsSamples(t.model.rate) ? Math.round(second / 100) : 1
-  const first = Math.max(0, frame - 2 * second)
+  const [first, last] = [traceAt(Math.max(0, frame - 2 * second), rate), traceAt(frame, rate)]
   let held: number[] | null = null
   let now: readonly number[] | null = null
-  for (let n = Math.floor(first / length); n * length <= frame; n++) {
+  for (let n = Math.floor(Math.max(0, frame - 2 * second) / length); n * length <= frame; n++) {
     const piece = pieceOf(t, n, length, ready)
     if (!piece) return null
-    const from = Math.max(0, Math.floor((first - n * length) / step))
-    const to = Math.min(piece.peaks.length - 1, Math.floor((frame - n * length) / step))
-    for (let i = from; i <= to; i++) {
-      now = piece.peaks[i]!
+    // where the sound has ended there is silence
+    const silence = Array.from({ length: piece.channels }, () => 0)
+    const end = traceAt((n + 1) * length, rate) - 1
+    for (let i = Math.max(first, piece.first); i <= Math.min(last, end); i++) {
+      now = piece.peaks[i - piece.first] ?? silence
       held = now.map((v, c) => Math.max(v, held?.[c] ?? 0))
     }
   }

@@ -1,7 +1,7 @@
 import { verdictLetters, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
-import { keyText } from '../../core/deliverable/outlet'
+import { keyText, rulesBefore, type Outlet } from '../../core/deliverable/outlet'
 import type { Verdict } from '../../core/spec/judge'
-import { rulesFor, type Rule, type Spec } from '../../core/spec/spec'
+import type { Rule, Spec } from '../../core/spec/spec'
 import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
 import { api } from './api'
@@ -13,21 +13,23 @@ export interface Mark {
   readonly fix: boolean
 }
 
-const known = new WeakMap<DeliverableSummary, { spec: Spec; marks: Mark[] }>()
+const known = new WeakMap<DeliverableSummary, { outlet: Outlet; spec: Spec; marks: Mark[] }>()
 
 /** The rules that hold for a deliverable, each with its verdict. */
 export function marksOf(d: DeliverableSummary): readonly Mark[] {
-  const spec = useShelf().specOf(d.outletId)
-  if (!spec) return []
+  const shelf = useShelf()
+  const outlet = shelf.outlets.find((o) => o.id === d.outletId)
+  const spec = shelf.specOf(d.outletId)
+  if (!outlet || !spec) return []
   const kept = known.get(d)
-  if (kept?.spec === spec) return kept.marks
+  if (kept?.spec === spec && kept.outlet === outlet) return kept.marks
   const fixable = new Set(d.fixable)
-  const marks = rulesFor(spec, 'before', d.pictures).map((rule, i) => ({
+  const marks = rulesBefore(outlet, spec, d.pictures).map((rule, i) => ({
     rule,
     verdict: verdictLetters[d.marks[i] ?? 'u'] ?? 'unmeasured',
     fix: fixable.has(i),
   }))
-  known.set(d, { spec, marks })
+  known.set(d, { outlet, spec, marks })
   return marks
 }
 

@@ -28,11 +28,11 @@ function saidBy(recipe: Recipe): [string, string][] {
 }
 
 /** What is seen and heard in it, and the contents of the files that is taken from. */
-function essenceIn({ assembly, source, region }: FrozenDeliverable): Essence {
+function essenceIn({ assembly, source, region, output }: FrozenDeliverable): Essence {
   const { content, size } = source.fingerprint
   return assembly
-    ? essenceOf(assembly, region)
-    : { files: [content, String(size)], made: [content, size, region.in, region.out] }
+    ? essenceOf(assembly, region, output.audio?.sampleRate ?? assembly.sampleRate)
+    : { files: [`${content}-${size}`], made: [content, size, region.in, region.out] }
 }
 
 /**

@@ -10,10 +10,10 @@ import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { recipeKind } from '../recipe/registry'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
-import { asksAboutContent, rulesFor } from '../spec/spec'
+import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
 import type { Draft } from './draft'
-import { rulesOf } from './outlet'
+import { rulesBefore } from './outlet'
 import { fixFor, type Fix } from './fixes'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
@@ -88,7 +88,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
-  const rules = [...rulesFor(d.spec, 'before', d.output.video !== null), ...rulesOf(d.outlet)]
+  const rules = rulesBefore(d.outlet, d.spec, d.output.video !== null)
   const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
   const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
   const source = {

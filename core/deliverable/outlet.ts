@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Overrides } from '../recipe/recipe'
 import { recipeSchema } from '../recipe/registry'
 import type { Waiver } from '../spec/judge'
-import type { Rule } from '../spec/spec'
+import { rulesFor, type Rule, type Spec } from '../spec/spec'
 import { kindNames } from '../split/kinds'
 import type { Region } from '../split/region'
 
@@ -38,10 +38,16 @@ export interface DeliverableChoice extends DeliverableKey {
 }
 
 /** What an outlet asks of the region itself. */
-export const rulesOf = ({ kinds }: Outlet): Rule[] =>
+const rulesOf = ({ kinds }: Pick<Outlet, 'kinds'>): Rule[] =>
   kinds?.length
     ? [{ id: 'outlet-kind', measure: 'region-kind', severity: 'must', expect: { oneOf: kinds }, clause: 'The outlet' }]
     : []
+
+/** Every rule that a deliverable is held against before it is made, in the order of its results. */
+export const rulesBefore = (outlet: Pick<Outlet, 'kinds'>, spec: Spec, pictures: boolean): Rule[] => [
+  ...rulesFor(spec, 'before', pictures),
+  ...rulesOf(outlet),
+]
 
 /** Whether an outlet asks for a region, by what it is. */
 export const asksFor = (outlet: Outlet, region: Region): boolean =>

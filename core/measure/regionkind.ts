@@ -11,6 +11,10 @@ export const regionKind: Measure = {
     if (kind === undefined) return null
     return kind === null ? said('none', 'of no kind') : said(kind, regionKinds[kind].one)
   },
-  words: (e) =>
-    'oneOf' in e ? e.oneOf.map((k) => regionKinds[kindNamed(String(k)) ?? 'programme'].many).join(', ') : null,
+  words: (e) => ('oneOf' in e ? e.oneOf.map((k) => manyOf(String(k))).join(', ') : null),
+}
+
+function manyOf(text: string): string {
+  const kind = kindNamed(text)
+  return kind ? regionKinds[kind].many : text
 }

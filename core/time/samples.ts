@@ -41,3 +41,9 @@ export function workFrames(length: Frames, rate: Rate): Frames {
   const work = traceRate(rate)
   return Math.max(1, mulDivRound(length, work.num * rate.den, work.den * rate.num))
 }
+
+/** The number of the trace that a frame is in, see {@link traceRate}: its own, or that of its hundredth of a second. */
+export function traceAt(frame: Frames, rate: Rate): number {
+  const { num, den } = traceRate(rate)
+  return mulDivFloor(frame, num * rate.den, den * rate.num)
+}

@@ -2,6 +2,7 @@ import path from 'node:path'
 import { fail } from '../../core/problem'
 import type { Split } from '../../core/split/region'
 import type { Linking, SplitTimeline } from '../../core/split/timeline'
+import { assemblyInfo } from '../../core/timeline/assembly/assembly'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import { nominalRate, rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../core/time/timecode'
@@ -82,12 +83,16 @@ async function listAtRate(
       file,
       'Choose a higher rate.',
     )
-  const model = { ...read.timeline, name: t.model.name }
+  // a start that a person gave stays; labels of regions are those of the list
+  const before = readInterchange(text, file, t.model.rate).timeline
+  const given = before.start === t.model.start ? null : formatTimecode(t.model.start, t.model)
+  const clock = given === null ? read.timeline : clockOf(given, rate, t.name)
+  const model = { ...read.timeline, name: t.model.name, start: clock.start, dropFrame: clock.dropFrame }
   return {
     ...(await linkMedia(roots, index, model, file, linking.choices)),
     model,
     problems: [...problems, ...read.problems],
-    split: relabelled(t.split, t.model, model),
+    split: relabelled(t.split, { ...before, length: t.model.length }, read.timeline),
   }
 }
 
@@ -110,20 +115,31 @@ function relabelled(split: Split, from: Clock, to: Clock): Split {
   return { ...split, regions, markers: split.markers.map((m) => ({ ...m, at: within(m.at) })) }
 }
 
-/** A timeline whose first frame has another label; `;` before the frames says that labels are dropped. */
-export function startingAt(t: SplitTimeline, label: string): Clocked {
-  const { rate } = t.model
+/** What a label says; `;` before the frames means that labels are dropped. */
+function clockOf(label: string, rate: Rate, name: string): TimeBase & { readonly start: Frames } {
   const base = { rate, dropFrame: label.includes(';') && canDropFrame(rate) }
   const start = parseTimecode(label, base)
-  if (start === null)
-    return fail(
-      'timeline.start',
-      `“${label}” is no timecode at ${rateLabel(rate)} frames a second.`,
-      t.name,
-      'Write it as hh:mm:ss:ff.',
-    )
+  return start === null
+    ? fail(
+        'timeline.start',
+        `“${label}” is no timecode at ${rateLabel(rate)} frames a second.`,
+        name,
+        'Write it as hh:mm:ss:ff.',
+      )
+    : { ...base, start }
+}
+
+/** A timeline whose first frame has another label. Media keeps its own; what a list is assembled to has this one. */
+export function startingAt(t: SplitTimeline, label: string): Clocked {
+  const { start, dropFrame } = clockOf(label, t.model.rate, t.name)
+  const model = { ...t.model, start, dropFrame }
+  const problems = t.problems.filter((p) => p.code !== 'timeline.no-timecode')
+  if (!t.linking) return { model, problems }
+  const { linking } = t
+  const { assembly } = linking
   return {
-    model: { ...t.model, ...base, start },
-    problems: t.problems.filter((p) => p.code !== 'timeline.no-timecode'),
+    ...{ model, problems },
+    linking: { ...linking, assembly: { ...assembly, timeline: { ...assembly.timeline, start, dropFrame } } },
+    info: assemblyInfo({ ...assembly, timeline: model }, linking.infos),
   }
 }

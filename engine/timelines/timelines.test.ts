@@ -278,8 +278,24 @@ describe('the clock of a timeline', () => {
     await engine.timelines.setStart(t.id, '10:00:00:00')
     const now = await engine.timelines.get(t.id)
     expect([now.model.start, now.model.length, now.split.regions[0]!.in]).toEqual([864_000, 68, 24])
+    // what is assembled of it says the same
+    expect([now.info.timecode!.start, now.linking!.assembly.timeline.start]).toEqual(['10:00:00:00', 864_000])
     await expect(engine.timelines.setStart(t.id, '10:00:00:24')).rejects.toEqual(refused('timeline.start'))
     await expect(engine.timelines.setStart(t.id, 'noon')).rejects.toEqual(refused('timeline.start'))
+  })
+})
+
+describe('a rate that is set after a start was', () => {
+  it('keeps the start, and regions at the labels of the list', async () => {
+    put('Tides/both.edl', 'TITLE: both\n001 REEL V C 10:00:59:00 10:01:02:00 01:00:00:00 01:00:03:00\n')
+    const t = await engine.timelines.bringIn(at('Tides/both.edl'))
+    const regions = [{ id: 'r', name: 'r', in: 25, out: 50, metadata: {} }]
+    await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)
+    await engine.timelines.setStart(t.id, '10:00:00:00')
+    await engine.timelines.setRate(t.id, makeRate(24))
+    const now = await engine.timelines.get(t.id)
+    expect([now.model.start, now.model.length]).toEqual([864_000, 72])
+    expect(now.split.regions[0]).toMatchObject({ in: 24, out: 48 })
   })
 })
 

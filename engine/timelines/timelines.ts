@@ -45,6 +45,15 @@ function firstSplit(t: Timeline): Split {
   }
 }
 
+/** The split was changed since what was asked for was made from it. */
+const movedOn = (): never =>
+  fail(
+    'split.moved-on',
+    'This split was changed in another window in the meantime.',
+    undefined,
+    'The newer state is shown; make your last change again.',
+  )
+
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
   private readonly index: MediaIndex
@@ -221,13 +230,7 @@ export class Timelines {
       .where('id', '=', id)
       .where('split_version', '=', version)
       .executeTakeFirst()
-    if (r.numUpdatedRows === 0n)
-      fail(
-        'split.moved-on',
-        'This split was changed in another window in the meantime.',
-        undefined,
-        'The newer state is shown; make your last change again.',
-      )
+    if (r.numUpdatedRows === 0n) movedOn()
     await noteChange(this.db, 'split', id)
     return version + 1
   }
@@ -244,11 +247,14 @@ export class Timelines {
   async setRate(id: string, rate: Rate): Promise<void> {
     const t = await this.get(id)
     const changed = await atRate(this.roots, this.index, t, rate)
-    await this.db
+    // regions that were changed meanwhile are not put back
+    const r = await this.db
       .updateTable('timeline')
       .set(timelineColumns(changed.split ? { ...changed, splitVersion: t.splitVersion + 1 } : changed))
       .where('id', '=', id)
-      .execute()
+      .where('split_version', '=', t.splitVersion)
+      .executeTakeFirst()
+    if (r.numUpdatedRows === 0n) movedOn()
     await noteChange(this.db, 'timelines', id)
     await this.analyse(await this.get(id))
   }

@@ -36,7 +36,7 @@ const samples = (wav: Buffer, count: number) => {
 describe('levels', () => {
   it('are those of each frame and channel, the same when they were kept as when they are measured', async () => {
     const measured = await engine.viewing.levels(t, 50, 70)
-    expect([measured.channels, measured.step, measured.peaks.length]).toEqual([4, 1, 20])
+    expect([measured.channels, measured.first, measured.peaks.length]).toEqual([4, 50, 20])
     await drain(engine)
     const kept = await engine.viewing.levels(t, 50, 70)
     // a filter that starts anew differs within its first frame

@@ -5,21 +5,24 @@ import { SoundTracer, truePeaksOf } from '../../core/analysis/soundtrace'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { wavHead } from '../../core/container/wav/write'
 import type { PictureFacts } from '../../core/analysis/pictures'
+import { lineageOf } from '../../core/deliverable/lineage'
+import { keyText } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { trimAssembly } from '../../core/timeline/assembly/assembly'
 import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate, traceRate, type Frames } from '../../core/time/rate'
-import { sampleAtFrame, workFrames } from '../../core/time/samples'
+import { sampleAtFrame, traceAt, workFrames } from '../../core/time/samples'
 import { previewWidth, readPreview } from '../storage/framestore'
 import { filesOf } from '../storage/fileset'
 import { readSoundTraces } from '../storage/soundtraces'
-import { checkFingerprint } from '../storage/fingerprint'
+import { checkFingerprint, fingerprintOf } from '../storage/fingerprint'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { factKeys, readFacts } from '../store/facts'
 import { machineCodecs } from '../worker/codecs'
+import { Handover } from '../runs/handover'
 import type { FrameRef, Looked } from '../worker/messages'
 import type { WorkerPool } from '../worker/pool'
 import { openSource, originOf, type SourceRef } from '../worker/source'
@@ -115,19 +118,44 @@ export class Viewing {
     return preview ?? Buffer.from((await this.pool.look(ref, frame, { as: 'picture', width })).image)
   }
 
-  /** The waveform of a frame, or how far another frame is from it: of this timeline, or of a file made of it. */
-  async look(t: SplitTimeline, frame: Frames, from: FrameRef | Frames | null): Promise<Looked> {
+  /** The waveform of a frame, from its own samples. */
+  async waveform(t: SplitTimeline, frame: Frames): Promise<Looked> {
     checkFrame(t, frame)
-    const ref = framesOf(t, frame)
-    if (from === null) return this.pool.look(ref, frame, { as: 'waveform' })
-    if (typeof from !== 'number') return this.pool.look(ref, frame, { as: 'difference', from })
-    checkFrame(t, from)
-    return this.pool.look(ref, frame, { as: 'difference', from: { source: framesOf(t, from), frame: from } })
+    return this.pool.look(framesOf(t, frame), frame, { as: 'waveform' })
+  }
+
+  /** How far a frame is from another of its timeline, or from the same one in a delivered file, given by its id. */
+  async difference(t: SplitTimeline, frame: Frames, from: Frames | string): Promise<Looked> {
+    checkFrame(t, frame)
+    if (typeof from === 'number') checkFrame(t, from)
+    const other =
+      typeof from === 'number' ? { source: framesOf(t, from), frame: from } : await this.delivered(t, frame, from)
+    return this.pool.look(framesOf(t, frame), frame, { as: 'difference', from: other })
+  }
+
+  /** A frame of a timeline in the file that was delivered of it, or of an older version of its region. */
+  private async delivered(t: SplitTimeline, frame: Frames, id: string): Promise<FrameRef> {
+    const done = await new Handover(this.db).one(id)
+    const nowhere = () =>
+      fail('file.missing', 'This frame is not in the delivered file.', done?.path, 'Choose a frame of its region.')
+    if (!done) return nowhere()
+    const { region, timeline, outlet, target } = done.item
+    const key = keyText({ timelineId: timeline.id, regionId: region.id, outletId: outlet.id })
+    const lineage = lineageOf(await this.timelines.list())
+    const now = t.split.regions.find((r) =>
+      lineage({ timelineId: t.id, regionId: r.id, outletId: outlet.id }).includes(key),
+    )
+    // an older version lies elsewhere: its region and this one begin together
+    const first = timeline.id === t.id || !now ? region.in : now.in - (region.handles?.before ?? 0)
+    const at = frame - first
+    if ((timeline.id !== t.id && !now) || at < 0 || at >= region.out - region.in) return nowhere()
+    const fingerprint = await fingerprintOf(this.roots.resolve(target.root, done.path))
+    return { source: { root: target.root, path: done.path, fingerprint }, frame: at }
   }
 
   /**
-   * True peak of each channel in every frame of a range (of sound alone, in every hundredth of a second from the one
-   * its first sample is in), linear: as the pass over the sound kept it, else measured now.
+   * True peak of each channel in every frame of a range, of sound alone in every hundredth of a second, linear: as the
+   * pass over the sound kept it, else measured now.
    */
   async levels(t: SplitTimeline, from: Frames, to: Frames): Promise<SoundLevels> {
     checkRange(t, from, to)
@@ -137,8 +165,9 @@ export class Viewing {
     const range = { in: from, out: Math.min(to, t.model.length, most) }
     const kept =
       shape && !countsSamples(t.model.rate) ? await readSoundTraces(this.cache, t.fingerprint, shape, range) : null
-    if (shape && kept) return { channels: shape.channels, step: 1, peaks: kept.map((row) => truePeaksOf(shape, row)) }
-    return this.measuredLevels(t, range)
+    if (!shape || !kept) return this.measuredLevels(t, range)
+    const peaks = kept.map((row) => truePeaksOf(shape, row))
+    return { channels: shape.channels, rate: shape.rate, first: range.in, peaks }
   }
 
   private async measuredLevels(t: SplitTimeline, range: FrameRange): Promise<SoundLevels> {
@@ -148,13 +177,14 @@ export class Viewing {
       const { sound } = source
       if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
       const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: traceRate(rate) }
-      const at = (n: Frames) => Math.min(sound.samples, sampleAtFrame(n, rate, sound.sampleRate))
-      const step = Math.max(1, Math.round(nominalRate(rate) / nominalRate(shape.rate)))
-      const tracer = new SoundTracer(shape, Math.floor(range.in / step), false)
-      const first = sampleAtFrame(Math.floor(range.in / step), shape.rate, sound.sampleRate)
-      tracer.feed(await sound.read(first, Math.max(0, at(range.out) - first)))
+      const first = traceAt(range.in, rate)
+      const tracer = new SoundTracer(shape, first, false)
+      const begin = sampleAtFrame(first, shape.rate, sound.sampleRate)
+      const end = Math.min(sound.samples, sampleAtFrame(range.out, rate, sound.sampleRate))
+      tracer.feed(await sound.read(begin, Math.max(0, end - begin)))
       tracer.finish()
-      return { channels: shape.channels, step, peaks: tracer.rows().map((row) => truePeaksOf(shape, row)) }
+      const peaks = tracer.rows().map((row) => truePeaksOf(shape, row))
+      return { channels: shape.channels, rate: shape.rate, first, peaks }
     } finally {
       await source.close()
     }

@@ -41,8 +41,8 @@ function assembly(events: readonly TimelineEvent[], more: Partial<Timeline> = {}
 const shots = [event(0, 50, 300), event(50, 90, 700, { transition: dissolve }), event(90, 140, 200, { reel: 'B' })]
 const moved = (by: number) =>
   shots.map((e) => ({ ...e, name: 'other', record: { in: e.record.in + by, out: e.record.out + by } }))
-const told = (a: FrozenAssembly, from: number, to: number) =>
-  JSON.stringify(essenceOf(trimAssembly(a, { in: from, out: to }), { in: from, out: to }))
+const told = (a: FrozenAssembly, from: number, to: number, written = 48000) =>
+  JSON.stringify(essenceOf(trimAssembly(a, { in: from, out: to }), { in: from, out: to }, written))
 const plain = assembly(shots)
 
 describe('what is seen and heard in a range', () => {
@@ -79,9 +79,12 @@ describe('what is seen and heard in a range', () => {
   })
   it('is another where frames are no whole number of samples, and fall otherwise', () => {
     const ntsc: Rate = makeRate(30000, 1001)
-    const at = (by: number) => told(assembly(moved(by), { rate: ntsc }), by + 90, by + 140)
+    const at = (by: number, written?: number) => told(assembly(moved(by), { rate: ntsc }), by + 90, by + 140, written)
     expect(at(0)).toBe(at(5))
     expect(at(0)).not.toBe(at(1))
+    // 44.1 kHz comes round after a hundred frames
+    expect(at(0, 44100)).not.toBe(at(5, 44100))
+    expect(at(0, 44100)).toBe(at(100, 44100))
   })
 })
 

@@ -14,9 +14,9 @@ export interface Essence {
 /**
  * The essence of a range. Events are told as they are, also beyond its ends; only where one without transition at
  * normal speed reaches out of it, is what lies outside left out: two ranges that are told alike are alike, though two
- * that are alike may be told apart.
+ * that are alike may be told apart. `written` is the sample rate that its sound is brought to.
  */
-export function essenceOf(a: FrozenAssembly, range: FrameRange): Essence {
+export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number): Essence {
   const { timeline: t, raster, sampleRate, channels } = a
   const files = new Set<string>()
   const clip = (c: Clip, link: ClipLink | null, cut: FrameRange) => {
@@ -52,7 +52,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange): Essence {
     ]
   })
   // samples of a frame are another number at another place, where a frame is no whole number of them
-  const phase = (range.in * sampleRate * t.rate.den) % t.rate.num
+  const phase = [sampleRate, written].map((r) => (range.in * r * t.rate.den) % t.rate.num)
   const tracks = t.tracks.map((x) => x.kind)
   const length = range.out - range.in
   return { files: [...files].sort(), made: { raster, sampleRate, channels, rate: t.rate, phase, length, tracks, made } }
