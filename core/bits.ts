@@ -63,17 +63,19 @@ export function unescapeNal(nal: Uint8Array): Uint8Array {
 
 /** Adds emulation prevention bytes to a NAL unit's payload (ITU-T H.264 7.4.1). */
 export function escapeNal(payload: Uint8Array): Uint8Array {
-  const out: number[] = []
+  const out = new Uint8Array(Math.ceil(payload.length * 1.5) + 1)
   let zeros = 0
-  for (const b of payload) {
+  let n = 0
+  for (let i = 0; i < payload.length; i++) {
+    const b = payload[i]!
     if (zeros >= 2 && b <= 3) {
-      out.push(3)
+      out[n++] = 3
       zeros = 0
     }
     zeros = b === 0 ? zeros + 1 : 0
-    out.push(b)
+    out[n++] = b
   }
-  return Uint8Array.from(out)
+  return out.slice(0, n)
 }
 
 /** A big-endian bit writer for NAL unit payloads. */

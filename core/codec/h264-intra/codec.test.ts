@@ -1,0 +1,52 @@
+import { describe, expect, it } from 'vitest'
+import { bt709 } from '../../media/colour'
+import { chance, hardPicture } from './hardpictures'
+import { makeRate } from '../../time/rate'
+import { IntraDecoder } from './decode'
+import { IntraEncoder } from './encode'
+import { unitsOf } from './units'
+import type { Format } from './write'
+
+const format = (f: Partial<Format>): Format => ({
+  ...{ width: 80, height: 64, depth: 10, chroma: 2, fields: null, level: 41, rate: makeRate(25), colour: bt709 },
+  ...f,
+})
+
+/** What the encoder says a decoder will see, cut to the picture. */
+function seen(encoder: IntraEncoder, f: Format): number[][] {
+  return encoder.surface.planes.map((plane, k) => {
+    const [w, h] = k === 0 ? [f.width, f.height] : [f.width / 2, f.chroma === 1 ? f.height / 2 : f.height]
+    const stride = encoder.surface.strides[k]!
+    return Array.from({ length: h }, (_, y) => [...plane.subarray(y * stride, y * stride + w)]).flat()
+  })
+}
+
+const formats = [
+  format({}),
+  format({ chroma: 1 }),
+  format({ depth: 8 }),
+  format({ chroma: 1, depth: 8, height: 72 }),
+  format({ fields: 'top' }),
+  format({ fields: 'bottom', chroma: 1, height: 96 }),
+]
+
+describe('pictures that are decoded as the encoder has them', () => {
+  for (const f of formats)
+    it.each([0, 12, 26, 40, 51].map((qp) => [qp, -6 * (f.depth - 8)] as const))(
+      `${f.depth} bit, chroma ${f.chroma}, ${f.fields ?? 'frames'}: QP %i`,
+      (qp, least) => {
+        const encoder = new IntraEncoder(f)
+        const decoder = new IntraDecoder()
+        const of = chance(qp)
+        // every kind and mode there is, and lines of different QPs
+        const chosen = { kind: () => of(12) % 4, mode: (m: readonly number[]) => m[of(m.length)]! }
+        for (const [seed, free] of [[1, true] as const, [2, false] as const]) {
+          encoder.load(hardPicture(f, seed, 1 << (f.depth - 6)))
+          const manner = { slices: 2, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
+          const bytes = encoder.encode(free ? { ...manner, chosen } : manner)
+          const picture = decoder.decode(unitsOf(bytes))
+          expect(picture.planes.map((p) => [...p])).toEqual(seen(encoder, f))
+        }
+      },
+    )
+})

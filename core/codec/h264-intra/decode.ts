@@ -1,0 +1,296 @@
+import { unescapeNal } from '../../bits'
+import { emptyPicture, type Picture, type Plane } from '../../picture/picture'
+import { patterns } from './codes'
+import { deblock } from './deblock'
+import { blockOrder, Grid, kinds, surfaceOf, there4, there8, type Surface } from './grid'
+import { readPictureSet, readSequence, readSliceHeader, scans } from './parameters'
+import type { PictureSet, Sequence, SliceHeader } from './parameters'
+import { chroma as chromaModes, hasAbove, hasCorner, hasLeft, large, needs } from './predict'
+import { dcOrder, Levels, Rebuilder } from './rebuild'
+import { dc420, dc422, SliceFault, SliceReader } from './slicebits'
+
+/** A picture that is being put together of slices: a frame, or one or both fields of it. */
+interface Frame {
+  readonly sequence: Sequence
+  readonly surface: Surface
+  readonly grids: Map<SliceHeader['field'], { grid: Grid; headers: SliceHeader[]; set: PictureSet }>
+}
+
+/** Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, whole frames and fields, CAVLC. */
+export class IntraDecoder {
+  private readonly sequences = new Map<number, Sequence>()
+  private readonly sets = new Map<number, PictureSet>()
+  private readonly levels = new Levels()
+  private surface: Surface | null = null
+  private like = ''
+
+  /** Decodes the NAL units of one access unit. Throws a {@link SliceFault} where they make no sense. */
+  decode(nals: readonly Uint8Array[]): Picture {
+    let frame: Frame | null = null
+    for (const nal of nals) {
+      const type = nal[0]! & 31
+      if (type === 7) {
+        const s = readSequence(nal)
+        this.sequences.set(s.id, s)
+      } else if (type === 8) {
+        const p = readPictureSet(nal, (id) => this.sequences.get(id))
+        this.sets.set(p.id, p)
+      } else if (type === 1 || type === 5) frame = this.slice(nal, type, frame)
+    }
+    if (!frame) throw new SliceFault('an access unit without a slice', 0)
+    return this.finish(frame)
+  }
+
+  private slice(nal: Uint8Array, type: number, begun: Frame | null): Frame {
+    const r = new SliceReader(unescapeNal(nal.subarray(1)))
+    const header = readSliceHeader(r, type, (nal[0]! & 0x60) !== 0, {
+      picture: (id) => this.sets.get(id),
+      sequence: (id) => this.sequences.get(id),
+    })
+    const set = this.sets.get(header.set)!
+    const sequence = this.sequences.get(set.sequence)!
+    if (set.cabac) r.fault('arithmetic coding (CABAC)')
+    if (sequence.adaptive && header.field === 'frame') r.fault('macroblock-adaptive fields')
+    const frame = begun ?? { sequence, surface: this.room(sequence), grids: new Map() }
+    let part = frame.grids.get(header.field)
+    if (!part) {
+      const isField = header.field !== 'frame'
+      const height = isField ? sequence.height >> 1 : sequence.height
+      const number = header.field === 'frame' ? 0 : header.field === 'top' ? 1 : 2
+      const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
+      part = { grid, headers: [], set }
+      frame.grids.set(header.field, part)
+    }
+    part.headers.push(header)
+    new SliceDecoder(r, part.grid, header, part.headers.length, set, sequence, this.levels).run()
+    return frame
+  }
+
+  private room(s: Sequence): Surface {
+    const like = `${s.width} ${s.height} ${s.chroma}`
+    if (!this.surface || this.like !== like) this.surface = surfaceOf(s.width, s.height, s.chroma)
+    this.like = like
+    return this.surface
+  }
+
+  private finish({ sequence, surface, grids }: Frame): Picture {
+    const fields = grids.has('frame') ? ['frame'] : ['top', 'bottom']
+    for (const field of fields) {
+      const part = grids.get(field as SliceHeader['field'])
+      const missing = part ? part.grid.slices.indexOf(0) : 0
+      if (!part || missing >= 0) throw new SliceFault(`macroblock ${missing} of the ${field} that is missing`, 0)
+      const { grid, headers, set } = part
+      const rebuilder = new Rebuilder(sequence.depth, set.weights, set.chromaOffsets)
+      const qpOf = (plane: number, qp: number) => rebuilder.qpOf(plane, qp) - rebuilder.extra
+      const filterOf = (mb: number) => headers[grid.slices[mb]! - 1]!.deblocking
+      deblock(grid, sequence.depth, field !== 'frame', filterOf, qpOf)
+    }
+    return cropped(sequence, surface)
+  }
+}
+
+/** The samples of a surface that are shown. */
+function cropped(s: Sequence, surface: Surface): Picture {
+  const [left, right, top, bottom] = s.crop
+  const width = s.width * 16 - left - right
+  const height = s.height * 16 - top - bottom
+  const out = emptyPicture(width, height, s.chroma === 1 ? '4:2:0' : '4:2:2', s.depth === 8 ? 8 : 10)
+  const vertical = s.chroma === 1 ? 2 : 1
+  out.planes.forEach((to: Plane, i) => {
+    const from = surface.planes[i]!
+    const stride = surface.strides[i]!
+    const [w, h] = i === 0 ? [width, height] : [(width + 1) >> 1, vertical === 2 ? (height + 1) >> 1 : height]
+    const [x, y] = i === 0 ? [left, top] : [left >> 1, top / vertical]
+    for (let line = 0; line < h; line++) {
+      const at = (y + line) * stride + x
+      to.set(from.subarray(at, at + w), line * w)
+    }
+  })
+  return out
+}
+
+/** Decodes the macroblocks of one slice. */
+class SliceDecoder {
+  private readonly rebuilder: Rebuilder
+  private readonly scan: (typeof scans)['frame' | 'field']
+  private qp: number
+
+  constructor(
+    private readonly r: SliceReader,
+    private readonly grid: Grid,
+    private readonly header: SliceHeader,
+    private readonly number: number,
+    private readonly set: PictureSet,
+    private readonly sequence: Sequence,
+    private readonly levels: Levels,
+  ) {
+    this.rebuilder = new Rebuilder(sequence.depth, set.weights, set.chromaOffsets)
+    this.scan = header.field === 'frame' ? scans.frame : scans.field
+    this.qp = header.qp
+  }
+
+  run(): void {
+    const { grid, r } = this
+    let mb = this.header.first
+    for (;;) {
+      if (mb >= grid.count) r.fault('a macroblock beyond the picture')
+      if (grid.slices[mb] !== 0) r.fault('a macroblock that is there already')
+      grid.slices[mb] = this.number
+      this.macroblock(mb)
+      if (r.over) r.fault('a macroblock that breaks off')
+      mb++
+      if (!r.more()) return
+    }
+  }
+
+  private macroblock(mb: number): void {
+    const { r, grid } = this
+    const there = grid.there(mb)
+    const type = r.ue()
+    if (type > 25) r.fault('mb_type')
+    if (type === 25) return this.raw(mb)
+    const { levels } = this
+    levels.clear()
+    if (type > 0) return this.whole(mb, there, type - 1)
+    const eight = this.set.eight && r.u(1) === 1
+    const kind = eight ? kinds.eight : kinds.four
+    grid.kind[mb] = kind
+    this.modes(mb, there, kind)
+    const chroma = this.chromaMode(there)
+    const code = r.ue()
+    if (code > 47) r.fault('coded_block_pattern')
+    const pattern = patterns[code]!
+    if (pattern > 0) this.readQp()
+    grid.qps[mb] = this.qp
+    if (eight) this.readEights(mb, there, pattern & 15)
+    else this.readFours(mb, there, pattern & 15, 16)
+    this.readChroma(mb, there, pattern >> 4)
+    for (let i = 0; i < 16; i++) {
+      const block = blockOrder[i]!
+      if (!eight) {
+        const c = levels.blocks.subarray(block * 16, block * 16 + 16)
+        this.rebuilder.luma4(grid, mb, there, block, grid.modes[mb * 16 + block]!, c)
+      } else if (i % 4 === 0) {
+        const c = levels.blocks.subarray(i * 16, i * 16 + 64)
+        this.rebuilder.luma8(grid, mb, there, i >> 2, grid.modes[mb * 16 + block]!, c)
+      }
+    }
+    this.rebuildChroma(mb, there, chroma)
+  }
+
+  /** How each block is predicted (8.3.1.1); a mode whose neighbours are missing is a fault. */
+  private modes(mb: number, there: number, kind: number): void {
+    const { r, grid } = this
+    const step = kind === kinds.eight ? 4 : 1
+    for (let i = 0; i < 16; i += step) {
+      const block = blockOrder[i]!
+      const likely = grid.likelyMode(mb, there, block)
+      let mode = likely
+      if (r.u(1) === 0) {
+        mode = r.u(3)
+        if (mode >= likely) mode++
+      }
+      const has = kind === kinds.eight ? there8(i >> 2, there) : there4(block, there)
+      if ((needs[mode]! & ~has) !== 0) r.fault('a prediction mode')
+      grid.setMode(mb, kind, block, mode)
+    }
+  }
+
+  private chromaMode(there: number): number {
+    const mode = this.r.ue()
+    const all = hasLeft | hasAbove | hasCorner
+    const need =
+      mode === chromaModes.horizontal ? hasLeft : mode === chromaModes.vertical ? hasAbove : mode === 0 ? 0 : all
+    if (mode > 3 || (need & ~there) !== 0) this.r.fault('intra_chroma_pred_mode')
+    return mode
+  }
+
+  private readQp(): void {
+    const { extra } = this.rebuilder
+    const delta = this.r.se()
+    if (Math.abs(delta) > 26 + extra / 2) this.r.fault('mb_qp_delta')
+    this.qp = ((this.qp + delta + 52 + 2 * extra) % (52 + extra)) - extra
+  }
+
+  /** A macroblock predicted as a whole: its type says the mode and what is coded (table 7-11). */
+  private whole(mb: number, there: number, type: number): void {
+    const { r, grid, levels } = this
+    const mode = type % 4
+    const all = hasLeft | hasAbove | hasCorner
+    const need = mode === large.vertical ? hasAbove : mode === large.horizontal ? hasLeft : mode === large.dc ? 0 : all
+    if ((need & ~there) !== 0) r.fault('mb_type')
+    grid.kind[mb] = kinds.whole
+    grid.modes.fill(2, mb * 16, mb * 16 + 16)
+    const chroma = this.chromaMode(there)
+    this.readQp()
+    grid.qps[mb] = this.qp
+    const dcs = new Int32Array(16)
+    r.block(dcs, this.scan.four, 0, 16, grid.lumaContext(mb, there, 0))
+    levels.lumaDc.set(dcs)
+    if (type >= 12) this.readFours(mb, there, 15, 15)
+    this.readChroma(mb, there, (type >> 2) % 3)
+    this.rebuilder.luma16(grid, mb, there, mode, levels)
+    this.rebuildChroma(mb, there, chroma)
+  }
+
+  /** Levels of 4×4 blocks, of those quarters whose bit is set; `most` is fifteen where their DCs come apart. */
+  private readFours(mb: number, there: number, pattern: number, most: number): void {
+    const { r, grid } = this
+    for (let i = 0; i < 16; i++) {
+      if (((pattern >> (i >> 2)) & 1) === 0) continue
+      const block = blockOrder[i]!
+      const c = this.levels.blocks.subarray(block * 16, block * 16 + 16)
+      const nc = grid.lumaContext(mb, there, block)
+      grid.counts[mb * 32 + block] = r.block(c, this.scan.four, 16 - most, most, nc)
+    }
+  }
+
+  private readEights(mb: number, there: number, pattern: number): void {
+    const { r, grid } = this
+    for (let i = 0; i < 16; i++) {
+      if (((pattern >> (i >> 2)) & 1) === 0) continue
+      const block = blockOrder[i]!
+      const c = this.levels.blocks.subarray((i & 12) * 16, (i & 12) * 16 + 64)
+      const nc = grid.lumaContext(mb, there, block)
+      grid.counts[mb * 32 + block] = r.block(c, this.scan.eight[i & 3]!, 0, 16, nc)
+    }
+  }
+
+  /** Levels of chroma: none, DCs alone, or all. */
+  private readChroma(mb: number, there: number, pattern: number): void {
+    const { r, grid, levels } = this
+    const lines = grid.chromaLines as 8 | 16
+    const blocks = lines >> 1
+    if (pattern === 0) return
+    for (const dc of levels.chromaDc) r.block(dc, dcOrder[lines], 0, blocks, lines === 8 ? dc420 : dc422)
+    if (pattern === 1) return
+    for (let plane = 0; plane < 2; plane++)
+      for (let i = 0; i < blocks; i++) {
+        const from = 256 + plane * 128 + i * 16
+        const block = 16 + plane * 8 + i
+        const c = levels.blocks.subarray(from, from + 16)
+        grid.counts[mb * 32 + block] = r.block(c, this.scan.four, 1, 15, grid.chromaContext(mb, there, block))
+      }
+  }
+
+  private rebuildChroma(mb: number, there: number, mode: number): void {
+    for (const plane of [1, 2]) this.rebuilder.chroma(this.grid, mb, there, mode, plane, this.levels)
+  }
+
+  /** A macroblock of plain samples (I_PCM). */
+  private raw(mb: number): void {
+    const { r, grid } = this
+    const { depth } = this.sequence
+    r.align()
+    for (let plane = 0; plane < 3; plane++) {
+      const [width, lines] = plane === 0 ? [16, 16] : [8, grid.chromaLines]
+      const at = grid.at(mb, plane)
+      for (let y = 0; y < lines; y++)
+        for (let x = 0; x < width; x++) grid.surface.planes[plane]![at + y * grid.strides[plane]! + x] = r.u(depth)
+    }
+    grid.kind[mb] = kinds.raw
+    grid.qps[mb] = this.qp
+    grid.modes.fill(2, mb * 16, mb * 16 + 16)
+    grid.counts.fill(16, mb * 32, mb * 32 + 32)
+  }
+}

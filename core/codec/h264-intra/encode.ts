@@ -1,0 +1,97 @@
+import { concatBytes } from '../../bytes'
+import { chromaSize, type Picture } from '../../picture/picture'
+import { Grid, surfaceOf, type Surface } from './grid'
+import { MacroblockEncoder, type Chosen } from './macroblocks'
+import { SliceWriter } from './slicebits'
+import { delimiter, macroblocks, pictureSet, sequenceSet, sliceHeader, unit, type Format } from './write'
+
+/** How a picture is encoded, besides its format. */
+export interface Manner {
+  /** Slices of each frame or field. */
+  readonly slices: number
+  /** The QP of each line of macroblocks, told what they took so far. */
+  qp(line: number, bits: number): number
+  /** Whether decoders smooth what they decode. */
+  readonly filtered?: boolean
+  /** Whether no more of chroma is kept than a mean for each block, where nothing else fits. */
+  readonly plain?: boolean
+  readonly chosen?: Chosen
+}
+
+/** Encodes pictures of one format, each by itself, into access units of the byte stream (ITU-T H.264 Annex B). */
+export class IntraEncoder {
+  /** What a decoder makes of the picture that was encoded last, unfiltered. */
+  readonly surface: Surface
+  private readonly source: Surface
+  private readonly parameters: Uint8Array
+  private readonly mbs: { readonly width: number; readonly height: number }
+  private count = 0
+
+  constructor(readonly format: Format) {
+    this.mbs = macroblocks(format)
+    this.surface = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
+    this.source = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
+    this.parameters = concatBytes([delimiter, sequenceSet(format), pictureSet()])
+  }
+
+  /** Lines of macroblocks of all that is coded of a frame. */
+  get lines(): number {
+    return this.mbs.height
+  }
+
+  /** Takes a picture of the format's size, depth and chroma; lines and columns beyond it are its last ones. */
+  load(picture: Picture): void {
+    const c = chromaSize(picture)
+    picture.planes.forEach((from, i) => {
+      const to = this.source.planes[i]!
+      const stride = this.source.strides[i]!
+      const [width, height] = i === 0 ? [picture.width, picture.height] : [c.width, c.height]
+      const lines = to.length / stride
+      for (let y = 0; y < lines; y++) {
+        const line = Math.min(y, height - 1)
+        to.set(from.subarray(line * width, line * width + width), y * stride)
+        to.fill(from[line * width + width - 1]!, y * stride + width, y * stride + stride)
+      }
+    })
+  }
+
+  /** Encodes the picture that was loaded: an access unit, as long as it comes out. */
+  encode(manner: Manner): Uint8Array {
+    const { fields } = this.format
+    const parts = [this.parameters]
+    const order = fields === null ? [0] : fields === 'top' ? [1, 2] : [2, 1]
+    const told = { bits: this.parameters.length * 8, line: 0 }
+    order.forEach((field, n) => this.part(parts, field, n === 1, manner, told))
+    this.count++
+    return concatBytes(parts)
+  }
+
+  private part(
+    parts: Uint8Array[],
+    field: number,
+    second: boolean,
+    manner: Manner,
+    told: { bits: number; line: number },
+  ): void {
+    const { format, mbs } = this
+    const height = field ? mbs.height >> 1 : mbs.height
+    const grid = new Grid(this.surface, mbs.width, height, format.chroma, field)
+    const mb = new MacroblockEncoder(grid, this.source, format.depth, field !== 0, manner.chosen)
+    const w = new SliceWriter()
+    const slices = Math.min(manner.slices, height)
+    for (let slice = 0; slice < slices; slice++) {
+      const [from, to] = [slice, slice + 1].map((n) => Math.floor((n * height) / slices)) as [number, number]
+      let qp = manner.qp(told.line, told.bits)
+      const filtered = manner.filtered ?? false
+      sliceHeader(w, format, { first: from * mbs.width, field, second, qp, picture: this.count, filtered })
+      mb.begin(qp, manner.plain)
+      for (let line = from; line < to; line++, told.line++) {
+        if (line > from) qp = manner.qp(told.line, told.bits + w.length)
+        for (let x = 0; x < mbs.width; x++) mb.macroblock(w, line * mbs.width + x, slice + 1, qp)
+      }
+      const nal = unit(second ? 0x61 : 0x65, w.finish())
+      told.bits += nal.length * 8
+      parts.push(nal)
+    }
+  }
+}

@@ -1,0 +1,108 @@
+import { escapeNal } from '../../bits'
+import { concatBytes } from '../../bytes'
+import type { Colour } from '../../media/media'
+import type { Rate } from '../../time/rate'
+import { SliceWriter } from './slicebits'
+
+/** What a stream of intra pictures is. */
+export interface Format {
+  readonly width: number
+  readonly height: number
+  readonly depth: 8 | 10
+  /** chroma_format_idc: 1 is 4:2:0, 2 is 4:2:2. */
+  readonly chroma: 1 | 2
+  /** Whether each frame is coded as two fields, the upper or the lower first. */
+  readonly fields: null | 'top' | 'bottom'
+  readonly level: number
+  readonly rate: Rate
+  readonly colour: Colour
+}
+
+/** Macroblocks of a line, and lines of them: of a frame coded as fields an even number. */
+export function macroblocks({ width, height, fields }: Pick<Format, 'width' | 'height' | 'fields'>) {
+  const lines = Math.ceil(height / 16)
+  return { width: Math.ceil(width / 16), height: fields && lines % 2 ? lines + 1 : lines }
+}
+
+/** A NAL unit of the byte stream (Annex B), with its start code. */
+export function unit(header: number, payload: Uint8Array): Uint8Array {
+  return concatBytes([Uint8Array.of(0, 0, 0, 1, header), escapeNal(payload)])
+}
+
+/** An access unit delimiter: intra slices follow (7.3.2.4). */
+export const delimiter = unit(9, Uint8Array.of(0x10))
+
+/** High 10 Intra or High 4:2:2 Intra (A.2.8, A.2.9). */
+export const profileOf = ({ chroma }: Pick<Format, 'chroma'>) => (chroma === 2 ? 122 : 110)
+
+/** The sequence parameter set of a format (7.3.2.1.1, E.1.1). */
+export function sequenceSet(f: Format): Uint8Array {
+  const mbs = macroblocks(f)
+  const w = new SliceWriter()
+  w.u(8, profileOf(f)).u(8, 0x10).u(8, f.level).ue(0)
+  w.ue(f.chroma)
+    .ue(f.depth - 8)
+    .ue(f.depth - 8)
+    .u(2, 0)
+  // frame numbers of four bits, picture order by its count of four bits, one reference frame
+  w.ue(0).ue(0).ue(0).ue(1).u(1, 0)
+  w.ue(mbs.width - 1).ue((f.fields ? mbs.height >> 1 : mbs.height) - 1)
+  if (f.fields) w.u(2, 0)
+  else w.u(1, 1)
+  w.u(1, 1)
+  const unitY = (f.chroma === 1 ? 2 : 1) * (f.fields ? 2 : 1)
+  const [right, bottom] = [(mbs.width * 16 - f.width) / 2, (mbs.height * 16 - f.height) / unitY]
+  if (right || bottom) w.u(1, 1).ue(0).ue(right).ue(0).ue(bottom)
+  else w.u(1, 0)
+  usability(w.u(1, 1), f)
+  return unit(0x67, w.finish())
+}
+
+function usability(w: SliceWriter, { colour, rate }: Format): void {
+  // square pixels; the colour
+  w.u(1, 1).u(8, 1).u(1, 0)
+  w.u(1, 1)
+    .u(3, 5)
+    .u(1, colour.fullRange ? 1 : 0)
+    .u(1, 1)
+  w.u(8, colour.primaries).u(8, colour.transfer).u(8, colour.matrix)
+  w.u(1, 0)
+  // two ticks to a frame, always
+  w.u(1, 1)
+    .u(32, rate.den)
+    .u(32, rate.num * 2)
+    .u(1, 1)
+  w.u(3, 0)
+  // nothing is held back
+  w.u(1, 1).u(1, 1).ue(0).ue(0).ue(16).ue(16).ue(0).ue(1)
+}
+
+/** The picture parameter set: CAVLC, the filter's control in slices, 8×8 transforms (7.3.2.2). */
+export function pictureSet(): Uint8Array {
+  const w = new SliceWriter()
+  w.ue(0).ue(0).u(2, 0).ue(0).ue(0).ue(0).u(3, 0)
+  w.se(0).se(0).se(0).u(3, 4)
+  w.u(1, 1).u(1, 0).se(0)
+  return unit(0x68, w.finish())
+}
+
+/** The header of a slice (7.3.3): `field` is 0 for a frame, 1 for a top field, 2 for a bottom one. */
+export function sliceHeader(
+  w: SliceWriter,
+  f: Format,
+  slice: { first: number; field: number; second: boolean; qp: number; picture: number; filtered: boolean },
+): void {
+  w.ue(slice.first).ue(7).ue(0).u(4, 0)
+  if (f.fields) {
+    w.u(1, slice.field === 0 ? 0 : 1)
+    if (slice.field) w.u(1, slice.field - 1)
+  }
+  if (!slice.second) w.ue(slice.picture % 2)
+  w.u(4, slice.second ? 1 : 0)
+  // marking: nothing special, of an IDR picture or of the field that follows one
+  if (slice.second) w.u(1, 0)
+  else w.u(2, 0)
+  w.se(slice.qp - 26)
+  if (slice.filtered) w.ue(0).se(0).se(0)
+  else w.ue(1)
+}

@@ -1,0 +1,118 @@
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { toBase64 } from '../core/bytes'
+import { IntraDecoder } from '../core/codec/h264-intra/decode'
+import { IntraEncoder } from '../core/codec/h264-intra/encode'
+import { unitsOf } from '../core/codec/h264-intra/units'
+import { profileOf, type Format } from '../core/codec/h264-intra/write'
+import { bt709 } from '../core/media/colour'
+import { makeRate } from '../core/time/rate'
+import { openBrowser } from './browser'
+import { chance, hardPicture } from '../core/codec/h264-intra/hardpictures'
+
+// What our own encoder of intra pictures writes, decoded by Chromium: every sample as our own decoder has it.
+
+let browser: Browser
+let server: Server
+let page: Page
+
+beforeAll(async () => {
+  browser = await openBrowser()
+  server = createServer((_, answer) => answer.setHeader('content-type', 'text/html').end('<!doctype html>'))
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done))
+  page = await browser.newPage()
+  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)
+})
+afterAll(async () => {
+  await browser.close()
+  server.close()
+})
+
+/** Decodes access units in the browser; the planes of each picture as text, and what the browser calls their kind. */
+function decodeThere(codec: string, units: readonly Uint8Array[]) {
+  return page.evaluate(
+    async ({ codec, units }) => {
+      const out: { format: string | null; width: number; height: number; bytes: string }[] = []
+      const read: Promise<void>[] = []
+      const text = (b: Uint8Array) => {
+        let s = ''
+        for (let i = 0; i < b.length; i += 8192) s += String.fromCharCode(...b.subarray(i, i + 8192))
+        return btoa(s)
+      }
+      let fault: string | null = null
+      const decoder = new VideoDecoder({
+        output(frame) {
+          const { width, height } = frame.visibleRect!
+          const place = out.push({ format: frame.format, width, height, bytes: '' }) - 1
+          const bytes = new Uint8Array(frame.allocationSize())
+          read.push(
+            frame.copyTo(bytes).then(() => {
+              out[place]!.bytes = text(bytes)
+              frame.close()
+            }),
+          )
+        },
+        error: (e) => (fault = e.message),
+      })
+      decoder.configure({ codec, hardwareAcceleration: 'prefer-software' })
+      units.forEach((u, timestamp) =>
+        decoder.decode(
+          new EncodedVideoChunk({
+            type: 'key',
+            timestamp: timestamp * 40_000,
+            data: Uint8Array.from(atob(u), (c) => c.charCodeAt(0)),
+          }),
+        ),
+      )
+      await decoder.flush().catch((e: Error) => (fault = e.message))
+      await Promise.all(read)
+      return { fault, pictures: out }
+    },
+    { codec, units: units.map(toBase64) },
+  )
+}
+
+const format = (f: Partial<Format>): Format => ({
+  ...{ width: 240, height: 176, depth: 10, chroma: 2, fields: null, level: 41, rate: makeRate(25), colour: bt709 },
+  ...f,
+})
+const formats: [string, Format][] = [
+  ['10 bit 4:2:2, frames', format({})],
+  ['10 bit 4:2:0, frames', format({ chroma: 1, height: 184 })],
+  ['10 bit 4:2:2, upper field first', format({ fields: 'top', height: 192 })],
+  ['10 bit 4:2:2, lower field first', format({ fields: 'bottom', height: 192 })],
+  ['10 bit 4:2:0, fields', format({ fields: 'top', chroma: 1, height: 192 })],
+  ['8 bit 4:2:2, frames', format({ depth: 8 })],
+]
+
+it.each(formats)('%s', { timeout: 60_000 }, async (_, f) => {
+  const encoder = new IntraEncoder(f)
+  const decoder = new IntraDecoder()
+  const of = chance(7)
+  const chosen = { kind: () => of(16) % 5, mode: (m: readonly number[]) => m[of(m.length)]! }
+  const least = -6 * (f.depth - 8)
+  const units: Uint8Array[] = []
+  for (const [i, qp] of [least, 0, 12, 20, 26, 34, 42, 51].entries()) {
+    encoder.load(hardPicture(f, i, 1 << (f.depth - 2 - (i % 5))))
+    const manner = { slices: 1 + (i % 3), qp: (line: number) => Math.max(least, qp - (line % 4) * 4) }
+    units.push(encoder.encode({ ...manner, filtered: i % 2 === 1 }))
+    units.push(encoder.encode({ ...manner, filtered: i % 2 === 0, chosen }))
+  }
+  const profile = profileOf(f).toString(16)
+  const { fault, pictures } = await decodeThere(`avc1.${profile}10${f.level.toString(16)}`, units)
+  expect(fault).toBeNull()
+  expect(pictures).toHaveLength(units.length)
+  for (const [i, there] of pictures.entries()) {
+    const ours = decoder.decode(unitsOf(units[i]!))
+    const own = ours.planes.map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))
+    const theirs = Buffer.from(there.bytes, 'base64')
+    expect([there.format, there.width, there.height, theirs.equals(Buffer.concat(own))], `picture ${i}`).toEqual([
+      `I42${f.chroma === 1 ? 0 : 2}${f.depth === 10 ? 'P10' : ''}`,
+      f.width,
+      f.height,
+      true,
+    ])
+  }
+})
