@@ -71,6 +71,8 @@ export interface PictureEncoderSettings {
   readonly width: number
   readonly height: number
   readonly rate: Rate
+  /** Progressive when absent. */
+  readonly scan?: Scan
   /** What the stream states of its colour, where the codec can; BT.709 when absent. */
   readonly colour?: Colour
   /** Bits a second; codecs of constant size have no use for it. */
@@ -85,6 +87,14 @@ export interface SoundEncoderSettings {
   readonly bitrate: number
 }
 
+/** The size, rate and scan of pictures. */
+export interface PictureShape {
+  readonly width: number
+  readonly height: number
+  readonly rate: Rate
+  readonly scan: Scan
+}
+
 /** How a codec is called in each container, by the container's name. */
 export interface Calls {
   /** Sample entry codes of MP4 and MOV, the one to write first, and the box that holds the configuration. */
@@ -93,6 +103,13 @@ export interface Calls {
     readonly box?: string
     /** Brands it may stand in; all when absent. */
     readonly brands?: readonly string[]
+  }
+  /** How MXF tells it: the label of its wrapping, of its coding, and further descriptors (SMPTE ST 377-1 annex G). */
+  readonly mxf?: {
+    readonly entries: readonly string[]
+    readonly wrapping: string
+    coding(shape: PictureShape): string
+    readonly further: readonly { readonly kind: 'avc'; readonly values: Readonly<Record<string, Uint8Array>> }[]
   }
   /** Codec ids of Matroska (RFC 9559 and its codec registry). */
   readonly matroska?: { readonly entries: readonly string[] }
@@ -121,7 +138,7 @@ export interface PictureCodec extends Codec {
     readonly bitDepth: number
     readonly profile: string | null
     /** Bytes of every picture, where all are the same: segments then write in place. */
-    readonly frameBytes?: (width: number, height: number) => number
+    readonly frameBytes?: (shape: PictureShape) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */
     readonly probe?: VideoEncoderConfig
     open(settings: PictureEncoderSettings, web: WebCodecs | null): Encoder<Picture>

@@ -3,6 +3,7 @@ import { av1 } from './av1/codec'
 import type { Calls, PictureCodec, SoundCodec } from './codec'
 import { flac } from './flac/codec'
 import { h264 } from './h264/codec'
+import { h264Intra } from './h264-intra/codec'
 import { hevc } from './hevc/codec'
 import { opus } from './opus/codec'
 import { pcm } from './pcm/codec'
@@ -14,7 +15,7 @@ import { vp9 } from './vp9/codec'
 import { listed } from '../text'
 
 /** Picture codecs that are known: a new one is its folder and its line here. */
-export const pictureCodecs: PictureCodec[] = [h264, hevc, vp8, vp9, av1, v210, uyvy]
+export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, vp8, vp9, av1, v210, uyvy]
 
 /** Sound codecs that are known. */
 export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac, vorbis]

@@ -71,6 +71,38 @@ export interface Layout {
   readonly tail: Uint8Array
 }
 
+/** A file of pictures that are all of one size, and of PCM of 24 bits: all of it is known before a picture is made. */
+export interface UnitPlan {
+  readonly video: VideoEssence
+  /** Bytes of every picture. */
+  readonly pictureBytes: number
+  readonly sound: AudioEssence | null
+  /** Samples of each channel before a frame, counted from the file's first. */
+  samplesBefore(frame: Frames): Samples
+  readonly frames: Frames
+  readonly rate: Rate
+  readonly start: { readonly frames: Frames; readonly dropFrame: boolean }
+  readonly chapters: FilePlan['chapters']
+  /** What the programme is called. */
+  readonly name: string
+  /** Sixteen bytes that are this file's alone, and the same each time it is made. */
+  readonly identity: Uint8Array
+}
+
+/** Bytes, and where in a file they stand. */
+export interface Piece {
+  readonly at: number
+  readonly bytes: Uint8Array
+}
+
+/** Where everything of a file of {@link UnitPlan} stands: frames can be written in any order. */
+export interface Units {
+  readonly head: Uint8Array
+  readonly tail: Piece
+  /** A frame with its sound, channel by channel. */
+  unit(frame: Frames, picture: Uint8Array, sound: readonly Float32Array[]): Piece[]
+}
+
 /** One name a container goes by: its files' ending and what they are to a browser. */
 export interface Brand {
   readonly name: string
@@ -93,4 +125,6 @@ export interface Container {
   open(source: ByteSource): Promise<Media>
   /** Lays a file of a brand out, index in front; absent where the container is only read. */
   layout?(brand: string, plan: FilePlan): Layout
+  /** Lays a file out whose pictures are all of one size; absent where it cannot hold such. */
+  units?(brand: string, plan: UnitPlan): Units
 }

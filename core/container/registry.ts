@@ -5,10 +5,11 @@ import { listed } from '../text'
 import type { Brand, Container } from './container'
 import { matroska } from './matroska/container'
 import { mp4 } from './mp4/container'
+import { mxf } from './mxf/container'
 import { wav } from './wav/container'
 
 /** Containers that are read and written: a new one is its folder and its line here. */
-export const containers: Container[] = [wav, matroska, mp4]
+export const containers: Container[] = [wav, matroska, mp4, mxf]
 
 /** Every kind of file there is, over all containers. */
 export function brands(): Brand[] {

@@ -3,7 +3,11 @@ import type { Problem } from '../problem'
 import { rateLabel, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
-export type Scan = 'progressive' | 'interlaced-tff' | 'interlaced-bff' | 'interlaced'
+/**
+ * `segmented` is progressive carried as two fields, the upper first (PsF); `interlaced` has an order that nothing
+ * tells.
+ */
+export type Scan = 'progressive' | 'segmented' | 'interlaced-tff' | 'interlaced-bff' | 'interlaced'
 export type Chroma = '4:0:0' | '4:2:0' | '4:2:2' | '4:4:4'
 
 /** Colour description by ITU-T H.273 code points; 2 means unspecified. */

@@ -1,6 +1,7 @@
 import { pictureCodec } from '../codec/registry'
+import { v210Size } from '../codec/v210/v210'
 import { layoutOf } from '../sound/layout'
-import { basisOf, needDecodedPictures, needDecodedSound, needPictures } from './output'
+import { basisOf, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
 import { segmentSteps } from './segments'
@@ -20,17 +21,10 @@ export const master: RecipeKind = {
   encodes: ['v210'],
   output(request) {
     const b = basisOf(request, true)
-    const { video: v, audio: a, problems, route, width, height } = b
+    const { audio: a, route, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)
-    if (v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
-      problems.push({
-        code: 'codec.depth',
-        message:
-          `The source has ${v.bitDepth} bit ${v.chroma} pictures, ` +
-          'which the decoder of this machine gives as 8 bit 4:2:0.',
-        fix: 'Use a rewrap, or accept it with a waiver.',
-      })
+    needDepth(b)
     needDecodedSound(b, request.source, request.abilities)
     const { frames, samples } = b.shared
     return {
@@ -55,7 +49,7 @@ export const master: RecipeKind = {
               layout: layoutOf(route.length),
             }
           : null,
-      bytes: v210.frameBytes!(width, height) * frames + samples * route.length * 3 + 20_000,
+      bytes: v210Size(width, height) * frames + samples * route.length * 3 + 20_000,
     }
   },
   // segments of uncompressed pictures have their place in the file from the start: there is nothing to join

@@ -159,6 +159,18 @@ export function needDecodedPictures({ video, problems }: Basis, { decodes }: Abi
     })
 }
 
+/** Says when the decoder of this machine gives less of the pictures than there is. */
+export function needDepth({ video: v, problems }: Basis): void {
+  if (v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
+    problems.push({
+      code: 'codec.depth',
+      message:
+        `The source has ${v.bitDepth} bit ${v.chroma} pictures, ` +
+        'which the decoder of this machine gives as 8 bit 4:2:0.',
+      fix: 'Use a rewrap, or accept it with a waiver.',
+    })
+}
+
 /** Says when sound of the source cannot be decoded here. */
 export function needDecodedSound({ route, problems }: Basis, source: MediaInfo, { decodes }: Abilities): void {
   const closed = source.audio.find((t) => !decodes.includes(t.codec))

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { fail } from '../problem'
+import { broadcast } from './broadcast'
 import { listed } from '../text'
 import { master } from './master'
 import type { Overrides, Recipe, RecipeKind } from './recipe'
@@ -9,7 +10,7 @@ import { sound } from './sound'
 import { viewing } from './viewing'
 
 /** Ways to make a file: a new one is its own file and its line here. */
-export const recipeKinds: RecipeKind[] = [rewrap, master, viewing, sound]
+export const recipeKinds: RecipeKind[] = [rewrap, broadcast, master, viewing, sound]
 
 /** The kind a recipe is of; one that is none of ours is a problem, never taken for another. */
 export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {

@@ -73,6 +73,15 @@ export const settings = {
       ['unscaled', 'unscaled'],
     ],
   }),
+  /** How progressive pictures are carried; interlaced ones stay as they are. */
+  scan: setting(z.enum(['source', 'segmented']), 'Scan', {
+    parse: plain,
+    text: (v) => (v === 'source' ? 'as source' : 'segmented frames (PsF)'),
+    choices: [
+      ['source', 'as source'],
+      ['segmented', 'segmented frames (PsF)'],
+    ],
+  }),
   /** How samples are weighed when the raster changes. */
   scaler: setting(z.enum(scalers), 'Scaling', {
     parse: plain,
@@ -173,6 +182,7 @@ export const plainSettings: RecipeSettings = {
   height: null,
   fit: 'letterbox',
   scaler: 'lanczos',
+  scan: 'source',
   channels: 'all',
   gain: 0,
   start: 'timeline',

@@ -1,5 +1,7 @@
+import { createHash } from 'node:crypto'
 import type { AudioEssence, FilePlan, VideoEssence } from '../../core/container/container'
 import { madeColour } from '../../core/media/colour'
+import { identityOf } from '../../core/deliverable/identity'
 import type { DeliverableStep } from './context'
 
 /** The picture track of a deliverable's file, as its output says. */
@@ -29,6 +31,14 @@ export function audioEssence({ item }: DeliverableStep, configuration: Uint8Arra
     configuration,
     bitrate: item.recipe.soundBitrate * 1000,
   }
+}
+
+/** Sixteen bytes by which a file is known: of what it holds and where it goes, so that it is made the same again. */
+export function identityBytes({ item }: DeliverableStep): Uint8Array {
+  const sum = createHash('sha256')
+    .update(`${identityOf(item)} ${item.target.root} ${item.target.path}`)
+    .digest()
+  return Uint8Array.from(sum.subarray(0, 16))
 }
 
 /** The file of a deliverable, less what its tracks and their media data are. */

@@ -14,7 +14,7 @@ export const v210: PictureCodec = {
     chroma: '4:2:2',
     bitDepth: 10,
     profile: null,
-    frameBytes: v210Size,
+    frameBytes: ({ width, height }) => v210Size(width, height),
     open({ width, height }) {
       // two buffers serve all pictures in turns: one may still be written while the next picture is fed
       const buffers = [0, 1].map(() => new Uint8Array(v210Size(width, height)))

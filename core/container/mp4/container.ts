@@ -1,6 +1,7 @@
 import type { Container } from '../container'
 import { layout } from './layout'
 import { openMp4 } from './read'
+import { layUnits } from './units'
 
 const firstBoxes = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'styp', 'uuid', 'moof'])
 
@@ -15,4 +16,5 @@ export const mp4: Container = {
   recognise: (head) => firstBoxes.has(String.fromCharCode(...head.subarray(4, 8))),
   open: openMp4,
   layout,
+  units: layUnits,
 }

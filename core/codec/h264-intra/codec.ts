@@ -1,0 +1,119 @@
+import { readExactly } from '../../bytes'
+import { bt709 } from '../../media/colour'
+import type { Media, VideoTrack } from '../../media/media'
+import { toChroma422, toDepth } from '../../picture/picture'
+import { fail, ProblemError } from '../../problem'
+import type { FrameRange } from '../../time/range'
+import type { EncodedUnit, PictureCodec } from '../codec'
+import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
+import { needClass } from './class'
+import { ConstantSize } from './constantsize'
+import { IntraDecoder } from './decode'
+import { IntraEncoder } from './encode'
+import { SliceFault } from './slicebits'
+import { unitsOf } from './units'
+
+/** What MXF calls intra pictures of H.264, without the byte in which registers' versions differ. */
+const coding = '060e2b34040101' + '040102020132'
+const profiles = ['20', '21', '30', '31']
+
+async function* read(media: Media, track: VideoTrack, range: FrameRange) {
+  const decoder = new IntraDecoder()
+  const sets = track.configuration ? parseAvcConfiguration(track.configuration) : null
+  for (let frame = range.in; frame < range.out; frame++) {
+    const s = track.sample(track.sampleOfFrame(frame))
+    const bytes = await readExactly(media.source, s.offset, s.size)
+    try {
+      const units = sets ? [...sets.sps, ...sets.pps, ...counted(bytes, sets.lengthSize)] : unitsOf(bytes)
+      yield { frame, picture: decoder.decode(units) }
+    } catch (e) {
+      if (e instanceof ProblemError || !(e instanceof SliceFault)) throw e
+      fail(
+        'media.undecodable',
+        `Frame ${frame} cannot be decoded: ${e.message} (byte ${s.offset} of the file).`,
+        media.source.name,
+        'The file is damaged there; copy it again from where it came from.',
+      )
+    }
+  }
+}
+
+/** NAL units behind their lengths (ISO/IEC 14496-15 5.3.4.2). */
+function counted(bytes: Uint8Array, size: number): Uint8Array[] {
+  const out: Uint8Array[] = []
+  for (let at = 0; at + size < bytes.length;) {
+    let length = 0
+    for (let i = 0; i < size; i++) length = length * 256 + bytes[at + i]!
+    at += size
+    if (length === 0 || at + length > bytes.length) throw new SliceFault('the length of a NAL unit', at * 8)
+    out.push(bytes.subarray(at, at + length))
+    at += length
+  }
+  return out
+}
+
+/**
+ * Intra pictures of H.264 in our own code: High 10 Intra and High 4:2:2 Intra (ITU-T H.264 A.2.8, A.2.9), read by
+ * CAVLC and written as class 100 of SMPTE RP 2027. Depth and chroma stay what they are.
+ */
+export const h264Intra: PictureCodec = {
+  name: 'h264-intra',
+  label: 'H.264 intra',
+  calls: {
+    mxf: {
+      entries: profiles.flatMap((p) => Array.from({ length: 16 }, (_, n) => `${coding}${p}0${n.toString(16)}`)),
+      wrapping: '060e2b340401010a0d01030102106001',
+      coding: (shape) => `060e2b340401010a040102020132310${needClass(shape).label}`,
+      further: [
+        {
+          kind: 'avc',
+          values: { avcDelay: Uint8Array.of(0), avcProfile: Uint8Array.of(122), avcLevel: Uint8Array.of(41) },
+        },
+      ],
+    },
+  },
+  describe(configuration, first) {
+    const units = configuration ? parseAvcConfiguration(configuration).sps : first ? unitsOf(first) : []
+    const sps = units.find((u) => (u[0]! & 31) === 7)
+    const p = sps ? parseAvcSps(sps) : null
+    if (!p) return {}
+    const { profile, level, width, height, chroma, bitDepth, pixelAspect, colour } = p
+    const scan = p.frameMbsOnly ? 'progressive' : 'interlaced'
+    return { profile, level, width, height, chroma, bitDepth, pixelAspect, colour, scan, webCodec: null }
+  },
+  decode: {
+    needsWeb: false,
+    open: (media, track) => ({ frames: track.info.frames, read: (range) => read(media, track, range) }),
+  },
+  encode: {
+    needsWeb: false,
+    chroma: '4:2:2',
+    bitDepth: 10,
+    profile: 'High 4:2:2 Intra',
+    frameBytes: (shape) => needClass(shape).bytes,
+    open({ width, height, rate, colour, scan = 'progressive' }) {
+      const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'
+      const encoder = new IntraEncoder({
+        ...{ width, height, rate, fields, depth: 10, chroma: 2, level: 41 },
+        colour: colour ?? bt709,
+      })
+      const sized = new ConstantSize(encoder, needClass({ width, height, rate, scan }).bytes, { slices: 8 })
+      let ready: EncodedUnit[] = []
+      return {
+        feed(picture) {
+          encoder.load(toChroma422(toDepth(picture, 10)))
+          ready.push({ bytes: sized.next(), sync: true })
+          return Promise.resolve()
+        },
+        take() {
+          const units = ready
+          ready = []
+          return units
+        },
+        flush: () => Promise.resolve(),
+        configuration: () => null,
+        close: () => undefined,
+      }
+    },
+  },
+}

@@ -1,0 +1,209 @@
+import { keys } from './labels'
+import { readSet, type ReadSet } from './metadata'
+import { isFill, isPartition, type KlvReader, type Partition } from './partitions'
+
+/** Where the elements of one track stand, one for each edit unit; a clip-wrapped track is cut by its index. */
+export interface Elements {
+  readonly count: number
+  at(i: number): number
+  size(i: number): number
+}
+
+/** An index of a file's essence (SMPTE ST 377-1 11): all of one size, or one entry for each edit unit. */
+export interface Index {
+  /** Bytes of each edit unit; 0 where they differ. */
+  readonly unitBytes: number
+  readonly entries: readonly { readonly temporal: number; readonly sync: boolean; readonly offset: number }[]
+}
+
+/** Reads the index of a body, over all partitions; null when there is none. */
+export async function readIndex(
+  reader: KlvReader,
+  partitions: readonly Partition[],
+  bodySid: number,
+): Promise<Index | null> {
+  const byStart = new Map<number, ReadSet>()
+  for (const p of partitions.filter((q) => q.indexBytes > 0)) {
+    for (let at = p.end + p.headerBytes; at < reader.size;) {
+      const klv = await reader.klv(at)
+      if (!klv || isPartition(klv.key) || keys.essence.test(klv.key)) break
+      if (klv.key === keys.index && klv.value + klv.length <= reader.size) {
+        const segment = readSet('identification', await reader.value(klv), new Map())
+        if ((segment.u32('bodySid') ?? bodySid) === bodySid) byStart.set(segment.i64('indexStart') ?? 0, segment)
+      }
+      at = klv.value + klv.length
+    }
+  }
+  const segments = [...byStart].sort(([a], [b]) => a - b).map(([, s]) => s)
+  if (segments.length === 0) return null
+  const unitBytes = segments[0]!.u32('unitBytes') ?? 0
+  const entries: Index['entries'][number][] = []
+  for (const segment of segments) entries.push(...entriesOf(segment))
+  return { unitBytes: segments.every((s) => (s.u32('unitBytes') ?? 0) === unitBytes) ? unitBytes : 0, entries }
+}
+
+function* entriesOf(segment: ReadSet) {
+  const bytes = segment.bytes('entries')
+  if (!bytes || bytes.length < 8) return
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const [count, size] = [view.getUint32(0), view.getUint32(4)]
+  for (let i = 0, at = 8; i < count && size >= 11 && at + size <= bytes.length; i++, at += size)
+    yield {
+      temporal: view.getInt8(at),
+      sync: (view.getUint8(at + 2) & 0x80) !== 0,
+      offset: view.getUint32(at + 3) * 2 ** 32 + view.getUint32(at + 7),
+    }
+}
+
+interface Found {
+  readonly key: string
+  readonly at: number
+  readonly value: number
+  readonly length: number
+}
+
+/**
+ * What was found of a body's essence: where each track's elements stand, and whether the file breaks off among them.
+ */
+export interface Essence {
+  /** By track number, the last four bytes of the elements' key. */
+  readonly tracks: ReadonlyMap<number, Elements>
+  readonly broken: boolean
+}
+
+const trackNumber = (key: string) => parseInt(key.slice(24), 16)
+const isElement = (key: string) => keys.essence.test(key) && parseInt(key.slice(24, 26), 16) >= 0x15
+const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
+
+/** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */
+function stretches(partitions: readonly Partition[], bodySid: number, size: number) {
+  return partitions.flatMap((p, i) => {
+    if (p.bodySid !== bodySid) return []
+    const to = partitions[i + 1]?.at ?? size
+    return [{ from: p.end + p.headerBytes + p.indexBytes, to, offset: p.bodyOffset }]
+  })
+}
+
+/**
+ * Finds the essence of a body. Where the index says that all edit units are of one size, and the first, the last and
+ * some between are laid out alike, nothing else is read; else every key is met on the way through.
+ */
+export async function findEssence(
+  reader: KlvReader,
+  partitions: readonly Partition[],
+  bodySid: number,
+  index: Index | null,
+): Promise<Essence> {
+  const parts = stretches(partitions, bodySid, reader.size)
+  const [only] = parts
+  if (!only) return { tracks: new Map(), broken: false }
+  const from = await behindFill(reader, only.from)
+  if (parts.length === 1 && index && index.unitBytes > 0) {
+    const regular = await regularly(reader, from, only.to, index.unitBytes)
+    if (regular) return regular
+  }
+  return scanned(reader, parts)
+}
+
+async function behindFill(reader: KlvReader, at: number): Promise<number> {
+  for (;;) {
+    const klv = await reader.klv(at)
+    if (!klv || !isFill(klv.key)) return at
+    at = klv.value + klv.length
+  }
+}
+
+/** The elements of the content package at a place; null where it is not as long as it should be. */
+async function packageAt(reader: KlvReader, at: number, bytes: number): Promise<Found[] | null> {
+  const out: Found[] = []
+  const end = at + bytes
+  for (let place = at; place < end;) {
+    const klv = await reader.klv(place)
+    if (!klv || isPartition(klv.key)) return null
+    if (isElement(klv.key)) out.push(klv)
+    else if (!isFill(klv.key) && !isSystem(klv.key)) return null
+    place = klv.value + klv.length
+    if (place > end) return null
+  }
+  return out.length > 0 ? out : null
+}
+
+async function regularly(reader: KlvReader, from: number, to: number, unit: number): Promise<Essence | null> {
+  const count = Math.floor((to - from) / unit)
+  const broken = (to - from) % unit !== 0 && to === reader.size
+  const first = count > 0 ? await packageAt(reader, from, unit) : null
+  if (!first || new Set(first.map((e) => e.key)).size !== first.length) return null
+  // sound may have a sample more or less, in a pattern of at most ten frames; pictures may not differ
+  const pattern = first.map((e) => [e.length])
+  const looked = [...new Set([...Array.from({ length: 10 }, (_, i) => i), count >> 2, count >> 1, count - 1])]
+  for (const n of looked.filter((i) => i > 0 && i < count)) {
+    const there = await packageAt(reader, from + n * unit, unit)
+    if (there?.length !== first.length) return null
+    for (const [k, e] of there.entries()) {
+      if (e.key !== first[k]!.key || e.value - n * unit !== first[k]!.value) return null
+      if (n < 10) pattern[k]!.push(e.length)
+      else if (e.length !== pattern[k]![n % pattern[k]!.length]) return null
+    }
+  }
+  const tracks = new Map<number, Elements>()
+  first.forEach((e, k) => {
+    const sizes = shortest(pattern[k]!)
+    tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: (i) => sizes[i % sizes.length]! })
+  })
+  return { tracks, broken }
+}
+
+/** The shortest pattern that a run of numbers repeats. */
+function shortest(run: readonly number[]): readonly number[] {
+  for (let n = 1; n < run.length; n++) if (run.every((v, i) => v === run[i % n])) return run.slice(0, n)
+  return run
+}
+
+async function scanned(
+  reader: KlvReader,
+  parts: readonly { readonly from: number; readonly to: number }[],
+): Promise<Essence> {
+  const found = new Map<number, { at: number[]; size: number[] }>()
+  let broken = false
+  for (const { from, to } of parts) {
+    for (let at = from; at < to;) {
+      const klv = await reader.klv(at)
+      if (!klv || isPartition(klv.key)) break
+      const end = klv.value + klv.length
+      if (end > reader.size) {
+        broken = true
+        break
+      }
+      if (isElement(klv.key)) {
+        const number = trackNumber(klv.key)
+        let list = found.get(number)
+        if (!list) found.set(number, (list = { at: [], size: [] }))
+        list.at.push(klv.value)
+        list.size.push(klv.length)
+      }
+      at = end
+    }
+  }
+  const tracks = new Map<number, Elements>()
+  for (const [number, { at, size }] of found)
+    tracks.set(number, { count: at.length, at: (i) => at[i]!, size: (i) => size[i]! })
+  return { tracks, broken }
+}
+
+/** Cuts the single element of a clip-wrapped track into edit units by the index, or by the bytes that each has. */
+export function cutClip(clip: Elements, index: Index | null, unitBytes: number | null): Elements {
+  const [from, length] = [clip.at(0), clip.size(0)]
+  const each = unitBytes ?? index?.unitBytes ?? 0
+  if (each > 0) {
+    const count = Math.floor(length / each)
+    return { count, at: (i) => from + i * each, size: () => each }
+  }
+  const entries = index?.entries ?? []
+  const base = entries[0]?.offset ?? 0
+  const place = (i: number) => entries[i]!.offset - base
+  return {
+    count: entries.filter((e) => e.offset - base < length).length,
+    at: (i) => from + place(i),
+    size: (i) => (i + 1 < entries.length ? Math.min(length, place(i + 1)) : length) - place(i),
+  }
+}

@@ -1,0 +1,164 @@
+import { describe, expect, it } from 'vitest'
+import { memorySource } from '../../bytes'
+import { openSound } from '../../codec/sound'
+import { needClass } from '../../codec/h264-intra/class'
+import { bt709 } from '../../media/colour'
+import type { Scan } from '../../media/media'
+import { makeRate, type Rate } from '../../time/rate'
+import { sampleAtFrame } from '../../time/samples'
+import type { UnitPlan } from '../container'
+import { openMedia } from '../registry'
+import { mxf } from './container'
+import { hex, keys } from './labels'
+import { KlvReader } from './partitions'
+
+interface Wanted {
+  readonly frames: number
+  readonly channels: number
+  readonly rate: Rate
+  readonly scan: Scan
+  readonly height: number
+}
+
+/** A whole file of pictures that are numbers, and of tones that are lines. */
+function write(wanted: Partial<Wanted> = {}): {
+  bytes: Uint8Array
+  plan: UnitPlan
+  sound: (n: number) => Float32Array[]
+} {
+  const { frames, channels, rate, scan, height } = {
+    ...{ frames: 12, channels: 4, rate: makeRate(25), scan: 'segmented' as const, height: 1080 },
+    ...wanted,
+  }
+  const width = height === 1080 ? 1920 : 1280
+  const pictureBytes = needClass({ width, height, rate, scan }).bytes
+  const samplesBefore = (n: number) => sampleAtFrame(n, rate, 48000)
+  const plan: UnitPlan = {
+    video: {
+      ...{ kind: 'video', codec: 'h264-intra', width, height, pixelAspect: '1:1', colour: bt709, scan },
+      configuration: null,
+    },
+    pictureBytes,
+    sound: channels
+      ? { kind: 'audio', codec: 'pcm', channels, sampleRate: 48000, layout: null, configuration: null, bitrate: 0 }
+      : null,
+    ...{ samplesBefore, frames, rate, chapters: [], name: 'The Gannet Run' },
+    start: { frames: 90_000, dropFrame: false },
+    identity: Uint8Array.from({ length: 16 }, (_, i) => i * 7),
+  }
+  const sound = (n: number) =>
+    Array.from({ length: channels }, (_, c) =>
+      Float32Array.from(
+        { length: samplesBefore(n + 1) - samplesBefore(n) },
+        (_, i) => (c * 1e5 + samplesBefore(n) + i) / 2 ** 23,
+      ),
+    )
+  const units = mxf.units!('mxf', plan)
+  const bytes = new Uint8Array(units.tail.at + units.tail.bytes.length)
+  bytes.set(units.head)
+  bytes.set(units.tail.bytes, units.tail.at)
+  const picture = new Uint8Array(pictureBytes)
+  for (let n = frames - 1; n >= 0; n--) {
+    picture.fill(n + 1)
+    for (const p of units.unit(n, picture, sound(n))) bytes.set(p.bytes, p.at)
+  }
+  return { bytes, plan, sound }
+}
+
+const open = (bytes: Uint8Array) => openMedia(memorySource(bytes, 'file.mxf'))
+
+describe('an MXF file as it is written', () => {
+  it.each<[string, Partial<Wanted>]>([
+    ['25 frames, segmented, four channels', {}],
+    [
+      '30000/1001, where frames differ in samples',
+      { rate: makeRate(30000, 1001), scan: 'interlaced-tff', channels: 16 },
+    ],
+    ['lower field first', { scan: 'interlaced-bff', channels: 2 }],
+    ['720 lines, progressive, mute', { height: 720, rate: makeRate(50), scan: 'progressive', channels: 0 }],
+    ['a single frame', { frames: 1 }],
+  ])('is read as it was meant: %s', async (_, wanted) => {
+    const { bytes, plan, sound } = write(wanted)
+    const media = await open(bytes)
+    const { info } = media
+    expect(info.problems).toEqual([])
+    expect(info).toMatchObject({ container: 'mxf', indexAt: 'front', durationFrames: plan.frames })
+    expect(info.video[0]).toMatchObject({
+      ...{ codec: 'h264-intra', rate: plan.rate, scan: plan.video.scan, chroma: '4:2:2', bitDepth: 10 },
+      ...{ width: plan.video.width, height: plan.video.height, pixelAspect: '1:1', colour: bt709, intra: true },
+    })
+    expect(info.timecode).toMatchObject({ startFrames: 90_000, rate: plan.rate, dropFrame: false })
+    const channels = plan.sound?.channels ?? 0
+    expect(info.audio).toHaveLength(channels)
+    for (let n = 0; n < plan.frames; n++) {
+      const { offset, size } = media.video[0]!.sample(n)
+      expect([size, bytes[offset], bytes[offset + size - 1]]).toEqual([plan.pictureBytes, n + 1, n + 1])
+    }
+    if (channels === 0) return
+    const all = await openSound(media, null)!.read(0, plan.samplesBefore(plan.frames))
+    const wantedSound = Array.from({ length: plan.frames }, (_, n) => sound(n))
+    all.forEach((c, i) => expect(c).toEqual(Float32Array.from(wantedSound.flatMap((s) => [...s[i]!]))))
+  })
+
+  it('stands on its grid, key after key, to the last byte', async () => {
+    const { bytes, plan } = write()
+    const reader = new KlvReader(memorySource(bytes))
+    const met: string[] = []
+    for (let at = 0; at < bytes.length;) {
+      const klv = await reader.klv(at)
+      expect(klv, `a key at byte ${at}`).not.toBeNull()
+      const { key, value, length } = klv!
+      if (keys.essence.test(key) || keys.anyPartition.test(key)) expect(at % 512).toBe(0)
+      met.push(key)
+      at = value + length
+    }
+    expect(met.filter((k) => keys.anyPartition.test(k)).map((k) => k.slice(26, 30))).toEqual([
+      ...['0204', '0304', '0304', '0404'],
+    ])
+    expect(met.filter((k) => keys.essence.test(k))).toHaveLength(plan.frames * 5)
+    expect(met.at(-1)).toBe(keys.randomIndex)
+  })
+
+  it('is the same each time, and another for another identity', () => {
+    const { bytes, plan } = write()
+    expect(hex(write().bytes.subarray(0, 20_000))).toBe(hex(bytes.subarray(0, 20_000)))
+    const other = mxf.units!('mxf', { ...plan, identity: plan.identity.map((b) => b ^ 1) })
+    expect(hex(other.head)).not.toBe(hex(bytes.subarray(0, other.head.length)))
+  })
+})
+
+describe('an MXF file that is not whole', () => {
+  it('is read up to its last whole frame, and says so', async () => {
+    const { bytes, plan } = write()
+    const whole = await open(bytes)
+    const { offset } = whole.video[0]!.sample(8)
+    const { info, video, audio } = await open(bytes.subarray(0, offset + 5000))
+    expect(info.durationFrames).toBe(8)
+    expect(video[0]!.sample(7)).toEqual(whole.video[0]!.sample(7))
+    expect(audio[0]!.info.samples).toBe(plan.samplesBefore(8))
+    expect(info.problems.map((p) => p.code)).toEqual(['mxf.not-closed', 'file.truncated', 'mxf.short'])
+    expect(info.problems.every((p) => p.damage)).toBe(true)
+  })
+
+  it('is read without its index, by going through it', async () => {
+    const { bytes, plan } = write()
+    const reader = new KlvReader(memorySource(bytes))
+    for (let at = 0; at < bytes.length;) {
+      const klv = (await reader.klv(at))!
+      // an index with another key is one that nobody knows
+      if (klv.key === keys.index) bytes[at + 13] = 0x7f
+      at = klv.value + klv.length
+    }
+    const media = await open(bytes)
+    expect([media.info.durationFrames, media.info.indexAt]).toEqual([plan.frames, 'end'])
+    expect(media.video[0]!.sample(11).size).toBe(plan.pictureBytes)
+  })
+
+  it('says what is missing of one that tells nothing of its essence', async () => {
+    const { bytes } = write()
+    for (let i = 0; i + 16 < 20_000; i++) if (hex(bytes.subarray(i, i + 14)) === keys.set) bytes[i + 14] = 0x7f
+    const tail = bytes.length - 40_000
+    for (let i = tail; i + 16 < bytes.length; i++) if (hex(bytes.subarray(i, i + 14)) === keys.set) bytes[i + 14] = 0x7f
+    await expect(open(bytes)).rejects.toThrow('does not say what it holds')
+  })
+})

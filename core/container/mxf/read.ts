@@ -1,0 +1,340 @@
+import type { ByteSource } from '../../bytes'
+import { pictureCodecCalled } from '../../codec/registry'
+import { variableRate } from '../../media/media'
+import type { Colour, AudioTrack, Media, Scan, StartTimecode, VideoTrack } from '../../media/media'
+import { fail, type Problem } from '../../problem'
+import { plural } from '../../text'
+import { framesToSeconds, makeRate, type Rate } from '../../time/rate'
+import { formatTimecode } from '../../time/timecode'
+import { codePoint, colourLabels, definitions } from './labels'
+import { cutClip, findEssence, readIndex, type Elements, type Index } from './elements'
+import { readMetadata, type Metadata, type ReadSet } from './metadata'
+import { KlvReader, partitionsOf, type Partition } from './partitions'
+
+const copyAgain = 'Copy the file again from where it came from.'
+
+/** Opens an MXF file, OP1a or OP-Atom, from any writer (SMPTE ST 377-1, ST 378, ST 390): metadata and index only. */
+export async function openMxf(source: ByteSource): Promise<Media> {
+  const problems: Problem[] = []
+  const partitions = await partitionsOf(source, problems)
+  const reader = new KlvReader(source)
+  const { metadata, from } = await bestMetadata(reader, partitions)
+  const file = packagesOf(metadata, source.name)
+  const data = [...metadata.values()].find(
+    (s) => s.kind === 'essenceData' && s.label('linkedPackage') === file.source.label('packageId'),
+  )
+  const bodySid = data?.u32('bodySid') || (partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1)
+  const index = await readIndex(reader, partitions, bodySid)
+  const essence = await findEssence(reader, partitions, bodySid, index)
+  if (essence.broken)
+    problems.push({
+      code: 'file.truncated',
+      damage: true,
+      message: `The file ends at byte ${source.size}, in the middle of its pictures or sound; whole frames are read.`,
+      where: source.name,
+      fix: copyAgain,
+    })
+  const rate = file.rate
+  const video: VideoTrack[] = []
+  const audio: AudioTrack[] = []
+  for (const t of file.tracks) {
+    const elements = essence.tracks.get(t.number)
+    if (!elements || elements.count === 0) {
+      problems.push({
+        code: 'mxf.empty-track',
+        damage: true,
+        message: `Track ${t.id} has no essence in this file.`,
+        where: source.name,
+      })
+      continue
+    }
+    if (t.definition === definitions.picture) {
+      const track = await pictureTrack(source, t, elements, index, rate)
+      video.push(track)
+      if (t.duration !== null && track.info.frames < t.duration - t.start)
+        problems.push(short(t.duration - t.start, track.info.frames, source.name))
+    } else if (t.definition === definitions.sound) audio.push(soundTrack(t, elements, rate))
+  }
+  if (video.length === 0 && audio.length === 0)
+    fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
+  const first = video[0]?.info
+  if (first && !first.constantRate) problems.push(variableRate(first.rate, source.name))
+  const seconds = first ? framesToSeconds(first.frames, first.rate) : audio[0]!.info.samples / audio[0]!.info.sampleRate
+  return {
+    source,
+    video,
+    audio,
+    info: {
+      container: 'mxf',
+      indexAt: from.kind === 'header' && index ? 'front' : 'end',
+      size: source.size,
+      durationFrames: first?.frames ?? null,
+      durationSeconds: seconds,
+      timecode: file.timecode,
+      video: video.map((v) => v.info),
+      audio: audio.map((a) => a.info),
+      chapters: [],
+      bext: null,
+      problems,
+    },
+  }
+}
+
+const short = (asked: number, there: number, where: string): Problem => ({
+  code: 'mxf.short',
+  damage: true,
+  message: `The file says it has ${plural(asked, 'frame')}; there are ${there}.`,
+  where,
+  fix: copyAgain,
+})
+
+/** The metadata of the header, or of the footer where that of the header is not complete. */
+async function bestMetadata(reader: KlvReader, partitions: readonly Partition[]) {
+  const ranked = [...partitions].sort((a, b) => Number(b.complete) - Number(a.complete) || b.at - a.at)
+  const head = partitions[0]!
+  for (const from of head.complete && head.closed ? [head, ...ranked] : [...ranked, head]) {
+    const metadata = await readMetadata(reader, from)
+    if ([...metadata.values()].some((s) => s.kind === 'source')) return { metadata, from }
+  }
+  return { metadata: new Map<string, ReadSet>(), from: head }
+}
+
+/** A track of the file's programme. */
+interface Track {
+  readonly id: number
+  readonly number: number
+  readonly definition: string
+  readonly descriptor: ReadSet
+  /** Edit units before the first that is shown. */
+  readonly start: number
+  readonly duration: number | null
+}
+
+function packagesOf(metadata: Metadata, name: string) {
+  const all = [...metadata.values()]
+  const material = all.find((s) => s.kind === 'material')
+  const source =
+    all.find((s) => s.kind === 'source' && metadata.get(s.label('descriptor') ?? '')?.label('essenceContainer')) ??
+    fail(
+      'mxf.no-metadata',
+      'The file does not say what it holds: there is no description of its essence in it.',
+      name,
+      'It was not closed, or is damaged. Copy it again, or ask for it again.',
+    )
+  const of = (ids: readonly string[]) => ids.flatMap((id) => metadata.get(id) ?? [])
+  const componentsOf = (track: ReadSet) => {
+    const sequence = metadata.get(track.label('sequence') ?? '')
+    const list = sequence ? of(sequence.list('components')) : []
+    return { sequence, list: list.length ? list : sequence ? [sequence] : [] }
+  }
+  const descriptors = descriptorsOf(metadata, source)
+  const shown = material ? of(material.list('tracks')) : []
+  const tracks: Track[] = []
+  let rate: Rate | null = null
+  for (const track of of(source.list('tracks'))) {
+    const { sequence } = componentsOf(track)
+    const definition = family(sequence?.label('definition') ?? '')
+    if (definition !== definitions.picture && definition !== definitions.sound) continue
+    const id = track.u32('trackId') ?? 0
+    const descriptor = descriptors.find((d) => d.u32('linkedTrack') === id) ?? descriptors[0]
+    if (!descriptor) continue
+    // where the programme begins in the essence: its clip says
+    const clip = shown
+      .flatMap((t) => componentsOf(t).list)
+      .find(
+        (c) =>
+          c.kind === 'clip' && c.u32('sourceTrack') === id && c.label('sourcePackage') === source.label('packageId'),
+      )
+    const start = Math.max(0, (clip?.i64('startPosition') ?? 0) + (track.i64('origin') ?? 0))
+    const long = descriptor.i64('containerDuration') ?? sequence?.i64('duration') ?? -1
+    tracks.push({
+      id,
+      number: track.u32('trackNumber') ?? 0,
+      definition,
+      descriptor,
+      start,
+      duration: long < 0 ? null : long,
+    })
+    const own = track.rate('editRate')
+    if (definition === definitions.picture || !rate) rate = own ?? rate
+  }
+  return {
+    source,
+    tracks,
+    rate: rate ?? makeRate(25),
+    timecode: timecodeOf(
+      [...shown, ...of(source.list('tracks'))].flatMap((t) => componentsOf(t).list),
+      rate ?? makeRate(25),
+    ),
+  }
+}
+
+/** Labels of definitions without the byte in which registers' versions differ. */
+function family(label: string): string {
+  const all = Object.values(definitions)
+  return all.find((d) => d.slice(0, 14) === label.slice(0, 14) && d.slice(16) === label.slice(16)) ?? label
+}
+
+function descriptorsOf(metadata: Metadata, source: ReadSet): ReadSet[] {
+  const top = metadata.get(source.label('descriptor') ?? '')
+  if (!top) return []
+  if (top.kind !== 'multiple') return [top]
+  return top.list('subDescriptors').flatMap((id) => metadata.get(id) ?? [])
+}
+
+function timecodeOf(components: readonly ReadSet[], rate: Rate): StartTimecode | null {
+  const t = components.find((c) => c.kind === 'timecode')
+  const base = t?.u16('timecodeBase')
+  const startFrames = t?.i64('startTimecode')
+  if (!t || !base || startFrames === null || startFrames === undefined) return null
+  const dropFrame = t.u8('dropFrame') === 1
+  const counted = Math.round(rate.num / rate.den) === base ? rate : makeRate(base)
+  const drops = dropFrame && (base === 30 || base === 60) && counted.den === 1001
+  return {
+    start: formatTimecode(startFrames, { rate: counted, dropFrame: drops }),
+    startFrames,
+    rate: counted,
+    dropFrame: drops,
+  }
+}
+
+const layouts: Readonly<Record<number, (dominance: number | null) => Scan>> = {
+  0: () => 'progressive',
+  1: (first) => (first === 2 ? 'interlaced-bff' : 'interlaced-tff'),
+  3: () => 'interlaced',
+  4: () => 'segmented',
+}
+
+async function pictureTrack(
+  source: ByteSource,
+  t: Track,
+  found: Elements,
+  index: Index | null,
+  rate: Rate,
+): Promise<VideoTrack> {
+  const d = t.descriptor
+  const coding = d.label('pictureCoding') ?? ''
+  const codec = pictureCodecCalled('mxf', coding.slice(0, 14) + coding.slice(16))
+  const elements = found.count === 1 && (t.duration ?? 0) > 1 ? cutClip(found, index, null) : found
+  const head = elements.count > 0 ? await source.read(elements.at(0), Math.min(elements.size(0), 1 << 16)) : null
+  const said = codec?.describe(null, head) ?? {}
+  const lines = d.u32('sampledHeight') ?? d.u32('storedHeight') ?? 0
+  const frameLayout = d.u8('frameLayout') ?? 0
+  const fields = frameLayout === 1 || frameLayout === 2 || frameLayout === 4
+  const vertical = d.u32('verticalSubsampling') ?? 1
+  const horizontal = d.u32('horizontalSubsampling') ?? 2
+  const ratio = d.rate('aspectRatio')
+  const width = said.width ?? d.u32('sampledWidth') ?? d.u32('storedWidth') ?? 0
+  const height = said.height ?? (fields ? lines * 2 : lines)
+  const frames = Math.max(0, elements.count - t.start)
+  const entries = index && index.entries.length >= elements.count ? index.entries : null
+  const intra = !entries || entries.every((e) => e.temporal === 0 && e.sync)
+  const place = (n: number) => n + t.start + (entries?.[n + t.start]?.temporal ?? 0)
+  const shownAt = new Map<number, number>()
+  if (entries) for (let n = 0; n < frames; n++) shownAt.set(place(n), n)
+  return {
+    info: {
+      codec: codec?.name ?? (coding || 'unknown'),
+      profile: said.profile ?? null,
+      level: said.level ?? null,
+      width,
+      height,
+      rate,
+      constantRate: true,
+      scan: layouts[frameLayout]?.(d.u8('fieldDominance')) ?? said.scan ?? 'progressive',
+      chroma: said.chroma ?? (horizontal === 1 ? '4:4:4' : vertical === 2 ? '4:2:0' : '4:2:2'),
+      bitDepth: said.bitDepth ?? d.u32('componentDepth') ?? 8,
+      pixelAspect: said.pixelAspect ?? pixelAspect(ratio, width, height),
+      colour: colourOf(d) ?? said.colour ?? null,
+      frames,
+      intra,
+      webCodec: said.webCodec ?? null,
+    },
+    timescale: rate.num,
+    sampleCount: elements.count,
+    sample: (i) => ({
+      offset: elements.at(i),
+      size: elements.size(i),
+      dts: i * rate.den,
+      pts: (shownAt.get(i) ?? i - t.start) * rate.den,
+      sync: entries?.[i]?.sync ?? true,
+    }),
+    sampleOfFrame: (n) => Math.min(elements.count - 1, Math.max(0, place(n))),
+    syncBefore(i) {
+      while (entries && i > 0 && !entries[i]!.sync) i--
+      return i
+    },
+    configuration: null,
+    native: null,
+  }
+}
+
+/** How much wider than high a pixel is, as a fraction. */
+function pixelAspect(ratio: Rate | null, width: number, height: number): string {
+  if (!ratio || width === 0 || height === 0) return '1:1'
+  const r = makeRate(ratio.num * height, ratio.den * width)
+  return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
+}
+
+function colourOf(d: ReadSet): Colour | null {
+  const point = (labels: Readonly<Record<number, string>>, name: 'primaries' | 'transfer' | 'matrix') => {
+    const label = d.label(name)
+    return label ? codePoint(labels, label) : null
+  }
+  const [primaries, transfer, matrix] = [
+    point(colourLabels.primaries, 'primaries'),
+    point(colourLabels.transfer, 'transfer'),
+    point(colourLabels.matrix, 'matrix'),
+  ]
+  if (primaries === null && transfer === null && matrix === null) return null
+  const depth = d.u32('componentDepth') ?? 8
+  const range = d.u32('colourRange')
+  const fullRange = range !== null && range >= 2 ** depth - 1
+  return { primaries: primaries ?? 2, transfer: transfer ?? 2, matrix: matrix ?? 2, fullRange }
+}
+
+function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
+  const d = t.descriptor
+  const channels = Math.max(1, d.u32('channels') ?? 1)
+  const bitDepth = d.u32('quantisation') ?? 24
+  const frameBytes = d.u16('blockAlign') || channels * Math.ceil(bitDepth / 8)
+  const sampleRate = Math.round((d.rate('soundRate')?.num ?? 48000) / (d.rate('soundRate')?.den ?? 1))
+  const counts = runsOf(found, frameBytes)
+  // where the programme begins: behind the elements before its first frame, of a clip behind so many samples
+  const skipped = found.count === 1 ? Math.round((t.start * sampleRate * rate.den) / rate.num) : counts.before(t.start)
+  const samples = Math.max(0, counts.total - skipped)
+  const bytesPerSample = Math.round(frameBytes / channels)
+  return {
+    info: { codec: 'pcm', channels, sampleRate, bitDepth, samples, layout: null, webCodec: null },
+    start: skipped,
+    pcm: { bytesPerSample, kind: 'int', littleEndian: true, channels },
+    packetCount: 0,
+    configuration: null,
+    native: null,
+    packet: () => fail('internal.error', 'PCM sound has no packets.'),
+    run(at) {
+      const i = counts.find(at)
+      const inside = at - counts.before(i)
+      return { offset: found.at(i) + inside * frameBytes, samples: Math.floor(found.size(i) / frameBytes) - inside }
+    },
+  }
+}
+
+/** How many samples lie before each element of a track. */
+function runsOf(found: Elements, frameBytes: number) {
+  const starts = new Float64Array(found.count + 1)
+  for (let i = 0; i < found.count; i++) starts[i + 1] = starts[i]! + Math.floor(found.size(i) / frameBytes)
+  return {
+    total: starts[found.count]!,
+    before: (i: number) => starts[Math.min(i, found.count)]!,
+    find(at: number) {
+      let [from, to] = [0, found.count - 1]
+      while (from < to) {
+        const middle = (from + to + 1) >> 1
+        if (starts[middle]! <= at) from = middle
+        else to = middle - 1
+      }
+      return from
+    },
+  }
+}

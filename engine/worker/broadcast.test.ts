@@ -1,0 +1,91 @@
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { openPictures } from '../../core/codec/pictures'
+import { openSound } from '../../core/codec/sound'
+import { openMedia } from '../../core/container/registry'
+import { pictureDifference, type Picture } from '../../core/picture/picture'
+import { fitPicture } from '../../core/picture/scale'
+import type { Recipe } from '../../core/recipe/recipe'
+import type { FrameRange } from '../../core/time/range'
+import { sampleAtFrame } from '../../core/time/samples'
+import { makeRate } from '../../core/time/rate'
+import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import type { Session } from '../session'
+import { openFile } from '../storage/disk'
+import { machineCodecs } from './codecs'
+
+// A broadcast master from the timeline to the proven file, and from there into a timeline again.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Session
+const range = { in: 47, out: 52 }
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  await smallReel(path.join(storage, 'reel.mov'))
+  engine = await testEngine(folder)
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+/** Delivers a range of a file by a recipe; where it went. */
+async function deliver(name: string, file: string, r: FrameRange, by: Recipe): Promise<string> {
+  const t = await engine.timelines.bringIn({ root: 'storage', path: file })
+  const split = { regions: [{ id: 'r', name: 'Fog Bell', ...r, metadata: {} }], markers: [] }
+  await engine.timelines.saveSplit(t.id, split, t.splitVersion)
+  await engine.outlets.save(outlet(name, 'storage', by))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: name }], true)
+  await engine.nights.start(name, 2)
+  await drain(engine)
+  const { items } = await latestRun(engine)
+  expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
+  return items[0]!.path
+}
+
+async function picturesOf(file: string, r: FrameRange): Promise<Picture[]> {
+  const source = await openFile(path.join(storage, file))
+  const out: Picture[] = []
+  for await (const { picture } of openPictures(await openMedia(source), machineCodecs()).read(r)) out.push(picture)
+  await source.close()
+  return out
+}
+
+async function soundOf(file: string, from: number, count: number): Promise<Float32Array[]> {
+  const source = await openFile(path.join(storage, file))
+  const sound = await openSound(await openMedia(source), machineCodecs())!.read(from, count)
+  await source.close()
+  return sound
+}
+
+it('is made, read back and proven: the frames that were asked for, and every sample of their sound', async () => {
+  const file = await deliver('House', 'reel.mov', range, recipe('broadcast'))
+  const source = await openFile(path.join(storage, file))
+  const { info } = await openMedia(source)
+  await source.close()
+  expect(info).toMatchObject({ container: 'mxf', durationFrames: 5, problems: [] })
+  expect(info.video[0]).toMatchObject({
+    codec: 'h264-intra',
+    scan: 'segmented',
+    width: 1920,
+    height: 1080,
+    bitDepth: 10,
+  })
+  expect(info.timecode?.start).toBe('10:01:00:22')
+  const made = await picturesOf(file, { in: 0, out: 5 })
+  const own = await picturesOf('reel.mov', range)
+  for (const [i, picture] of made.entries())
+    expect(pictureDifference(fitPicture(own[i]!, 1920, 1080, 'letterbox', 1, 'lanczos'), picture)).toBeLessThan(1)
+  const at = (frame: number) => sampleAtFrame(frame, makeRate(25), 48000)
+  expect(await soundOf(file, 0, at(5))).toEqual(await soundOf('reel.mov', at(range.in), at(5)))
+
+  // brought in again, a part of it becomes an uncompressed master of the very same pictures
+  const again = await deliver('Again', file, { in: 1, out: 4 }, recipe('master'))
+  const taken = await picturesOf(again, { in: 0, out: 3 })
+  // but for codes that uncompressed video keeps for itself
+  const legal = (p: Picture) => p.planes.map((plane) => plane.map((v) => Math.max(4, Math.min(1019, v))))
+  expect(taken.map((p) => p.planes)).toEqual(made.slice(1, 4).map(legal))
+})
