@@ -15,13 +15,21 @@ interface Loops {
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   truePeak(x: number, count: number, taps: number, margin: number, peak: number): number
   weigh(a: number, b: number, count: number, taps: number, states: number): void
+  intraTables(place: number): void
+  intraPicture(...numbers: readonly number[]): void
+  intraSlice(qp: number, plain: boolean): void
+  intraEncode(first: number, count: number, slice: number, qp: number): void
+  intraDecode(...numbers: readonly number[]): number
+  intraPlace(): number
+  intraBits(place: number, bits: number, rest: number): void
+  intraBitLength(): number
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 
 type Exports = Loops & { readonly memory: WebAssembly.Memory; readonly free: { readonly value: number } }
 
 /** What stands in the kernel's memory: samples of any width. */
-type Data = Uint8Array | Uint16Array | Int16Array | Int32Array | Float32Array | Float64Array
+type Data = Uint8Array | Int8Array | Uint16Array | Int16Array | Int32Array | Float32Array | Float64Array
 
 /** Bytes behind every part that may be read or written over. */
 const spare = 64

@@ -36,7 +36,7 @@ describe('pictures that are decoded as the encoder has them', () => {
       `${f.depth} bit, chroma ${f.chroma}, ${f.fields ?? 'frames'}: QP %i`,
       (qp, least) => {
         const encoder = new IntraEncoder(f)
-        const decoder = new IntraDecoder()
+        const decoders = [new IntraDecoder(), new IntraDecoder(true)]
         const of = chance(qp)
         // every kind and mode there is, and lines of different QPs
         const chosen = { kind: () => of(12) % 4, mode: (m: readonly number[]) => m[of(m.length)]! }
@@ -44,8 +44,29 @@ describe('pictures that are decoded as the encoder has them', () => {
           encoder.load(hardPicture(f, seed, 1 << (f.depth - 6)))
           const manner = { slices: 2, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
           const bytes = encoder.encode(free ? { ...manner, chosen } : manner)
-          const picture = decoder.decode(unitsOf(bytes))
-          expect(picture.planes.map((p) => [...p])).toEqual(seen(encoder, f))
+          for (const decoder of decoders) {
+            const picture = decoder.decode(unitsOf(bytes))
+            expect(picture.planes.map((p) => [...p])).toEqual(seen(encoder, f))
+          }
+        }
+      },
+    )
+})
+
+describe('the kernel', () => {
+  for (const f of formats)
+    it.each([0, 14, 27, 39, 51])(
+      `encodes as the plain code does: ${f.depth} bit, chroma ${f.chroma}, ${f.fields ?? 'frames'}, QP %i`,
+      (qp) => {
+        const [fast, plain] = [new IntraEncoder(f), new IntraEncoder(f)]
+        for (const seed of [1, 2, 3]) {
+          const least = -6 * (f.depth - 8)
+          const manner = { slices: seed, plain: seed === 3, qp: (line: number) => Math.max(least, qp - (line % 5) * 4) }
+          const picture = hardPicture(f, seed, seed === 1 ? 0 : 1 << (f.depth - 2 * seed))
+          fast.load(picture)
+          plain.load(picture)
+          expect(Buffer.from(fast.encode(manner)).equals(plain.encode({ ...manner, slow: true }))).toBe(true)
+          expect(seen(fast, f)).toEqual(seen(plain, f))
         }
       },
     )

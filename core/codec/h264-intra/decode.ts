@@ -1,7 +1,9 @@
 import { unescapeNal } from '../../bits'
 import { emptyPicture, type Picture, type Plane } from '../../picture/picture'
+import { kernel } from '../../kernel/kernel'
 import { patterns } from './codes'
 import { deblock } from './deblock'
+import { KernelDecoder } from './fastdecode'
 import { blockOrder, Grid, kinds, surfaceOf, there4, there8, type Surface } from './grid'
 import { readPictureSet, readSequence, readSliceHeader, scans } from './parameters'
 import type { PictureSet, Sequence, SliceHeader } from './parameters'
@@ -9,11 +11,20 @@ import { chroma as chromaModes, hasAbove, hasCorner, hasLeft, large, needs } fro
 import { dcOrder, Levels, Rebuilder } from './rebuild'
 import { dc420, dc422, SliceFault, SliceReader } from './slicebits'
 
+/** A frame or one field of it, and how it is decoded. */
+interface Part {
+  readonly grid: Grid
+  readonly headers: SliceHeader[]
+  readonly set: PictureSet
+  readonly fast: KernelDecoder | null
+}
+
 /** A picture that is being put together of slices: a frame, or one or both fields of it. */
 interface Frame {
   readonly sequence: Sequence
   readonly surface: Surface
-  readonly grids: Map<SliceHeader['field'], { grid: Grid; headers: SliceHeader[]; set: PictureSet }>
+  readonly parts: Map<SliceHeader['field'], Part>
+  last: Part | null
 }
 
 /** Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, whole frames and fields, CAVLC. */
@@ -23,6 +34,9 @@ export class IntraDecoder {
   private readonly levels = new Levels()
   private surface: Surface | null = null
   private like = ''
+
+  /** `plain` leaves the kernel out. */
+  constructor(private readonly plain = false) {}
 
   /** Decodes the NAL units of one access unit. Throws a {@link SliceFault} where they make no sense. */
   decode(nals: readonly Uint8Array[]): Picture {
@@ -51,19 +65,28 @@ export class IntraDecoder {
     const sequence = this.sequences.get(set.sequence)!
     if (set.cabac) r.fault('arithmetic coding (CABAC)')
     if (sequence.adaptive && header.field === 'frame') r.fault('macroblock-adaptive fields')
-    const frame = begun ?? { sequence, surface: this.room(sequence), grids: new Map() }
-    let part = frame.grids.get(header.field)
-    if (!part) {
-      const isField = header.field !== 'frame'
-      const height = isField ? sequence.height >> 1 : sequence.height
-      const number = header.field === 'frame' ? 0 : header.field === 'top' ? 1 : 2
-      const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
-      part = { grid, headers: [], set }
-      frame.grids.set(header.field, part)
-    }
+    const frame = begun ?? { sequence, surface: this.room(sequence), parts: new Map(), last: null }
+    const part = frame.parts.get(header.field) ?? this.begin(frame, header.field, set)
+    if (part !== frame.last || part.set !== set) r.fault('a slice that belongs to another picture')
     part.headers.push(header)
-    new SliceDecoder(r, part.grid, header, part.headers.length, set, sequence, this.levels).run()
+    const number = part.headers.length
+    if (part.fast) part.fast.slice(r, header, number)
+    else new SliceDecoder(r, part.grid, header, number, set, sequence, this.levels).run()
     return frame
+  }
+
+  private begin(frame: Frame, field: SliceHeader['field'], set: PictureSet): Part {
+    const { sequence } = frame
+    const height = field === 'frame' ? sequence.height : sequence.height >> 1
+    const number = field === 'frame' ? 0 : field === 'top' ? 1 : 2
+    const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
+    const loops = this.plain ? null : kernel()
+    const fast = loops && new KernelDecoder(loops, grid, sequence, set, field)
+    frame.last?.fast?.keep()
+    const part: Part = { grid, headers: [], set, fast }
+    frame.parts.set(field, part)
+    frame.last = part
+    return part
   }
 
   private room(s: Sequence): Surface {
@@ -73,10 +96,12 @@ export class IntraDecoder {
     return this.surface
   }
 
-  private finish({ sequence, surface, grids }: Frame): Picture {
-    const fields = grids.has('frame') ? ['frame'] : ['top', 'bottom']
+  private finish({ sequence, surface, parts, last }: Frame): Picture {
+    last?.fast?.keep()
+    last?.fast?.keepSamples()
+    const fields = parts.has('frame') ? ['frame'] : ['top', 'bottom']
     for (const field of fields) {
-      const part = grids.get(field as SliceHeader['field'])
+      const part = parts.get(field as SliceHeader['field'])
       const missing = part ? part.grid.slices.indexOf(0) : 0
       if (!part || missing >= 0) throw new SliceFault(`macroblock ${missing} of the ${field} that is missing`, 0)
       const { grid, headers, set } = part

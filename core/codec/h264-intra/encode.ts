@@ -1,5 +1,7 @@
 import { concatBytes } from '../../bytes'
 import { chromaSize, type Picture } from '../../picture/picture'
+import { kernel } from '../../kernel/kernel'
+import { KernelEncoder } from './fast'
 import { Grid, surfaceOf, type Surface } from './grid'
 import { MacroblockEncoder, type Chosen } from './macroblocks'
 import { SliceWriter } from './slicebits'
@@ -16,6 +18,8 @@ export interface Manner {
   /** Whether no more of chroma is kept than a mean for each block, where nothing else fits. */
   readonly plain?: boolean
   readonly chosen?: Chosen
+  /** Whether the kernel is left out. */
+  readonly slow?: boolean
 }
 
 /** Encodes pictures of one format, each by itself, into access units of the byte stream (ITU-T H.264 Annex B). */
@@ -75,23 +79,72 @@ export class IntraEncoder {
   ): void {
     const { format, mbs } = this
     const height = field ? mbs.height >> 1 : mbs.height
-    const grid = new Grid(this.surface, mbs.width, height, format.chroma, field)
-    const mb = new MacroblockEncoder(grid, this.source, format.depth, field !== 0, manner.chosen)
-    const w = new SliceWriter()
     const slices = Math.min(manner.slices, height)
+    const coder = this.coder(field, height, slices, manner)
+    const w = new SliceWriter()
     for (let slice = 0; slice < slices; slice++) {
       const [from, to] = [slice, slice + 1].map((n) => Math.floor((n * height) / slices)) as [number, number]
       let qp = manner.qp(told.line, told.bits)
       const filtered = manner.filtered ?? false
       sliceHeader(w, format, { first: from * mbs.width, field, second, qp, picture: this.count, filtered })
-      mb.begin(qp, manner.plain)
+      coder.begin(w, qp, manner.plain ?? false)
+      let bits = w.length
       for (let line = from; line < to; line++, told.line++) {
-        if (line > from) qp = manner.qp(told.line, told.bits + w.length)
-        for (let x = 0; x < mbs.width; x++) mb.macroblock(w, line * mbs.width + x, slice + 1, qp)
+        if (line > from) qp = manner.qp(told.line, told.bits + bits)
+        bits = coder.line(line, qp)
       }
-      const nal = unit(second ? 0x61 : 0x65, w.finish())
+      const nal = unit(second ? 0x61 : 0x65, coder.end(w))
       told.bits += nal.length * 8
       parts.push(nal)
     }
+    coder.keep()
+  }
+
+  /** The kernel's way where there is one; a test may ask for the plain one. */
+  private coder(field: number, height: number, slices: number, manner: Manner): LineCoder {
+    const { format, mbs, surface, source } = this
+    const fast = manner.chosen || manner.slow ? null : kernel()
+    const { depth, chroma } = format
+    const shape = { width: mbs.width, height, slices }
+    if (fast) return new KernelEncoder(fast, surface, source, shape, { depth, chroma, field })
+    const grid = new Grid(surface, mbs.width, height, chroma, field)
+    return new PlainEncoder(new MacroblockEncoder(grid, source, depth, field !== 0, manner.chosen), mbs.width)
+  }
+}
+
+/** Encodes lines of macroblocks of a picture, slice by slice. */
+interface LineCoder {
+  begin(w: SliceWriter, qp: number, plain: boolean): void
+  line(line: number, qp: number): number
+  end(w: SliceWriter): Uint8Array
+  keep(): void
+}
+
+class PlainEncoder implements LineCoder {
+  private slice = 0
+  private w = new SliceWriter()
+
+  constructor(
+    private readonly mb: MacroblockEncoder,
+    private readonly width: number,
+  ) {}
+
+  begin(w: SliceWriter, qp: number, plain: boolean): void {
+    this.w = w
+    this.slice++
+    this.mb.begin(qp, plain)
+  }
+
+  line(line: number, qp: number): number {
+    for (let x = 0; x < this.width; x++) this.mb.macroblock(this.w, line * this.width + x, this.slice, qp)
+    return this.w.length
+  }
+
+  end(w: SliceWriter): Uint8Array {
+    return w.finish()
+  }
+
+  keep(): void {
+    // what is rebuilt is in the surface already
   }
 }

@@ -1,13 +1,10 @@
-import { patterns } from './codes'
 import { blockOrder, kinds, there4, there8, type Grid, type Surface } from './grid'
 import { scans } from './parameters'
 import { blockValues, hasAbove, hasCorner, hasLeft, needs, places4, places8, predict16, predictChroma } from './predict'
 import { dcOrder, Levels, Rebuilder } from './rebuild'
 import { dc420, dc422, type SliceWriter } from './slicebits'
+import { patternCodes, penalties } from './tables'
 import { chromaDc, flat, forward4, forward8, lumaDc, quantise4, quantise8, quantiseDc } from './transform'
-
-/** Code numbers of coded_block_pattern by its value. */
-const patternCodes = Uint8Array.from({ length: 48 }, (_, v) => patterns.indexOf(v))
 
 /** What a test has done instead of what would be best: a kind of macroblock, one of the modes that can be. */
 export interface Chosen {
@@ -24,9 +21,6 @@ const needsChroma = Uint8Array.of(0, hasLeft, hasAbove, all)
 const possible = (needed: Uint8Array) =>
   Array.from({ length: 16 }, (_, there) => [...needed.keys()].filter((mode) => (needed[mode]! & ~there) === 0))
 const [possibleBlock, possible16, possibleChroma] = [possible(needs), possible(needs16), possible(needsChroma)]
-
-/** By how much, summed over a block, a mode must be better than the likely one, which takes three bits less; by QP′. */
-const penalties = Float64Array.from({ length: 64 }, (_, qp) => 2 * 2 ** ((qp - 12) / 6))
 
 /** Encodes the macroblocks of one picture; what a decoder will make of it is in its grid's surface. */
 export class MacroblockEncoder {

@@ -6,7 +6,7 @@ import { runs, tokens, tokensDc420, tokensDc422, zeros4x4, zerosDc420, zerosDc42
 export const [dc420, dc422] = [-1, -2] as const
 
 /** A code table to read by: for every pattern of `bits` bits, the number times 32 and the length; 0 where none is. */
-interface Lookup {
+export interface Lookup {
   readonly bits: number
   readonly table: Uint16Array
 }
@@ -22,7 +22,8 @@ function lookup(codes: Codes): Lookup {
   return { bits, table }
 }
 
-const read = {
+/** What blocks of coefficients are read by. */
+export const read = {
   tokens: tokens.map(lookup),
   dc420: lookup(tokensDc420),
   dc422: lookup(tokensDc422),
@@ -93,6 +94,11 @@ export class SliceReader {
     return k % 2 ? (k + 1) / 2 : 0 - k / 2
   }
 
+  /** The whole payload, and where its stop bit is. */
+  rest(): { bytes: Uint8Array; stop: number } {
+    return { bytes: this.bytes, stop: this.stop }
+  }
+
   /** Moves to the next whole byte. */
   align(): void {
     this.at = (this.at + 7) & ~7
@@ -100,13 +106,18 @@ export class SliceReader {
 
   /** Whether anything but the stop bit and noughts follows (7.2, more_rbsp_data). */
   more(): boolean {
+    return this.at < this.stop
+  }
+
+  /** The last bit that is set; before everything where none is. */
+  private get stop(): number {
     let last = this.bytes.length - 1
     while (last >= 0 && this.bytes[last] === 0) last--
-    if (last < 0) return false
+    if (last < 0) return -1
     let stop = last * 8 + 7
     const byte = this.bytes[last]!
     for (let i = 0; !((byte >> i) & 1); i++) stop--
-    return this.at < stop
+    return stop
   }
 
   private code({ bits, table }: Lookup, element: string): number {
@@ -260,6 +271,21 @@ export class SliceWriter {
     }
     this.free = 32 - kept
     this.held = kept === 0 ? 0 : this.held & (-1 << this.free)
+  }
+
+  /** What is written so far: whole words, and the bits of the last one from the top. */
+  state(): { bytes: Uint8Array; rest: number; length: number } {
+    return { bytes: this.bytes.subarray(0, this.size), rest: this.held, length: this.length }
+  }
+
+  /** Takes bits that another one wrote, in whole words. */
+  take(bytes: Uint8Array, length: number): void {
+    this.bytes = new Uint8Array(bytes.length + 8)
+    this.bytes.set(bytes)
+    this.size = bytes.length
+    this.free = 32
+    this.held = 0
+    if (length & 31) this.cut(length)
   }
 
   /** The bytes, closed by a stop bit and noughts (7.3.2.11); the writer is empty again. */

@@ -245,7 +245,7 @@ export function forward8(c: Int32Array): void {
 }
 
 /** What a coefficient is multiplied by before its bits are taken off, by QP % 6, for each place. */
-const factors4 = [
+export const factors4 = [
   [13107, 5243, 8066],
   [11916, 4660, 7490],
   [10082, 4194, 6554],
@@ -254,7 +254,7 @@ const factors4 = [
   [7282, 2893, 4559],
 ].map((f) => Int32Array.from({ length: 16 }, (_, i) => f[kind4(i)]!))
 
-const factors8 = [
+export const factors8 = [
   [13107, 11428, 20972, 12222, 16777, 15481],
   [11916, 10826, 19174, 11058, 14980, 14290],
   [10082, 8943, 15978, 9675, 12710, 11985],

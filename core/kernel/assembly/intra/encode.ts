@@ -1,0 +1,313 @@
+import { block, se, u, ue } from './bits'
+import {
+  blockOrder,
+  chromaContext,
+  chromaLines,
+  countsOf,
+  extra,
+  kindOf,
+  likelyMode,
+  lumaContext,
+  modesOf,
+  neighbours,
+  offset,
+  pitch,
+  qpPlace,
+  rebuilt,
+  slicePlace,
+  source,
+  there8,
+} from './picture'
+import { neighbourValues, predictedLine } from './predict'
+import { add8, chroma, luma16, predicted } from './rebuild'
+import { chromaQp, factors4, factors8, patternCode, penalty, scan4, scan8, scanDc } from './tables'
+import { chromaDc, forward4, forward8, lumaDc, quantise } from './transform'
+import { predict16, predictChroma } from './whole'
+
+// Encoding of macroblocks, of luma by 8×8 blocks or as a whole; the plain reference is codec/h264-intra/macroblocks.ts.
+
+const levels: usize = memory.data(2048, 16)
+const dcs: usize = memory.data(64, 16)
+const dcsOfChroma: usize = memory.data(64, 16)
+const work: usize = memory.data(1024, 16)
+const workDcs: usize = memory.data(64, 16)
+const told: usize = memory.data(8, 8)
+let last: i32 = 0
+let plain: bool = false
+let cost: i32 = 0
+
+/** Begins a slice, whose header says a QP; `isPlain` keeps no more of chroma than a mean for each block. */
+export function intraSlice(qp: i32, isPlain: bool): void {
+  last = qp
+  plain = isPlain
+}
+
+/** Encodes macroblocks from one on, at a QP. */
+export function intraEncode(first: i32, count: i32, slice: i32, qp: i32): void {
+  for (let mb = first; mb < first + count; mb++) macroblock(mb, slice, qp)
+}
+
+function macroblock(mb: i32, slice: i32, qp: i32): void {
+  store<u16>(slicePlace(mb), <u16>slice)
+  memory.fill(countsOf(mb), 0, 32)
+  store<i8>(qpPlace(mb), <i8>qp)
+  const there = neighbours(mb)
+  const mode = bestWhole(mb, there)
+  const wholeCost = cost
+  const pattern = eights(mb, there, qp + extra)
+  if (cost < wholeCost) writeEights(mb, there, pattern, qp)
+  else writeWhole(mb, there, mode, qp)
+}
+
+function sum(v: v128): i32 {
+  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3)
+}
+
+function apart(a: v128, b: v128): v128 {
+  return i32x4.extadd_pairwise_i16x8_s(i16x8.abs(i16x8.sub(a, b)))
+}
+
+/** How far a plane is from its prediction; `wide` of luma, which has sixteen columns. */
+function difference(plane: i32, mb: i32, lines: i32): i32 {
+  let total = i32x4.splat(0)
+  const step = pitch(plane)
+  let at = source(plane) + offset(mb, plane)
+  for (let y = 0; y < lines; y++, at += step) {
+    const p = predicted + <usize>(y * 32)
+    total = i32x4.add(total, apart(v128.load(at), v128.load(p)))
+    if (plane == 0) total = i32x4.add(total, apart(v128.load(at, 16), v128.load(p, 16)))
+  }
+  return sum(total)
+}
+
+function bestWhole(mb: i32, there: i32): i32 {
+  let best = 0
+  cost = i32.MAX_VALUE
+  const at = rebuilt(0) + offset(mb, 0)
+  for (let mode = 0; mode < 4; mode++) {
+    const needed = mode == 0 ? 2 : mode == 1 ? 1 : mode == 2 ? 0 : 7
+    if (needed & ~there) continue
+    predict16(mode, at, there)
+    const d = difference(0, mb, 16)
+    if (d < cost) {
+      cost = d
+      best = mode
+    }
+  }
+  return best
+}
+
+/** What each mode of a block needs of its neighbours. */
+function needs(mode: i32): i32 {
+  return mode == 2 ? 0 : mode == 1 || mode == 8 ? 1 : mode == 0 || mode == 3 || mode == 7 ? 2 : 7
+}
+
+function eights(mb: i32, there: i32, qp: i32): i32 {
+  const third = (1 << (16 + qp / 6)) / 3
+  const step = pitch(0)
+  let pattern = 0
+  let total = 0
+  store<u8>(kindOf(mb), 1)
+  for (let k = 0; k < 4; k++) {
+    const place = blockOrder(k * 4)
+    const inside = <usize>((k >> 1) * 8 * step + (k & 1) * 16)
+    const at = rebuilt(0) + offset(mb, 0) + inside
+    const from = source(0) + offset(mb, 0) + inside
+    const has = there8(k, there)
+    neighbourValues(at, step, 8, has)
+    const likely = likelyMode(mb, there, place)
+    let best = 0
+    let least = i32.MAX_VALUE
+    for (let mode = 0; mode < 9; mode++) {
+      if (needs(mode) & ~has) continue
+      let d = i32x4.splat(0)
+      for (let y = 0, p = from; y < 8; y++, p += step) d = i32x4.add(d, apart(v128.load(p), predictedLine(mode, y, 8)))
+      const c = sum(d) + (mode == likely ? 0 : penalty(qp))
+      if (c < least) {
+        least = c
+        best = mode
+      }
+    }
+    total += least
+    store<i8>(told + k, <i8>best)
+    store<i8>(told + k, <i8>likely, 4)
+    const own = modesOf(mb) + place
+    store<i8>(own, <i8>best)
+    store<i8>(own, <i8>best, 1)
+    store<i8>(own, <i8>best, 4)
+    store<i8>(own, <i8>best, 5)
+    const c = levels + <usize>(k * 256)
+    for (let y = 0, p = from; y < 8; y++, p += step) {
+      const d = i16x8.sub(v128.load(p), predictedLine(best, y, 8))
+      v128.store(c + <usize>(y * 32), i32x4.extend_low_i16x8_s(d))
+      v128.store(c + <usize>(y * 32), i32x4.extend_high_i16x8_s(d), 16)
+    }
+    forward8(c)
+    if (quantise(c, factors8(qp), 64, third, 16 + qp / 6)) pattern |= 1 << k
+    memory.copy(work, c, 256)
+    add8(at, best, work, qp)
+  }
+  cost = total
+  return pattern
+}
+
+function tableOf(nc: i32): i32 {
+  return nc < 2 ? 0 : nc < 4 ? 1 : nc < 8 ? 2 : 3
+}
+
+function writeEights(mb: i32, there: i32, pattern: i32, qp: i32): void {
+  const both = bestChroma(mb, there, qp)
+  const chromaMode = both & 3
+  const chromaPattern = both >> 2
+  ue(0)
+  u(1, 1)
+  for (let k = 0; k < 4; k++) {
+    const mode = <i32>load<i8>(told + k)
+    const likely = <i32>load<i8>(told + k, 4)
+    if (mode == likely) u(1, 1)
+    else u(4, mode < likely ? mode : mode - 1)
+  }
+  ue(chromaMode)
+  ue(patternCode(pattern | (chromaPattern << 4)))
+  if (pattern | chromaPattern) writeQp(qp)
+  else store<i8>(qpPlace(mb), <i8>last)
+  for (let i = 0; i < 16; i++) {
+    if (((pattern >> (i >> 2)) & 1) == 0) continue
+    const place = blockOrder(i)
+    const table = tableOf(lumaContext(mb, there, place))
+    const count = block(levels + <usize>((i >> 2) * 256), scan8(i & 3), 0, 16, table)
+    store<u8>(countsOf(mb) + place, <u8>count)
+  }
+  writeChroma(mb, there, chromaPattern)
+}
+
+function writeQp(qp: i32): void {
+  let delta = qp - last
+  if (delta > 25 + extra / 2) delta -= 52 + extra
+  if (delta < -26 - extra / 2) delta += 52 + extra
+  se(delta)
+  last = qp
+}
+
+/** The coefficients of a 4×4 block: what is missing of its prediction, transformed. */
+function coefficients(c: usize, from: usize, step: i32, p: usize): void {
+  for (let y = 0; y < 4; y++) {
+    const d = i16x8.sub(v128.load64_zero(from + <usize>(y * step)), v128.load64_zero(p + <usize>(y * 32)))
+    v128.store(c + <usize>(y * 16), i32x4.extend_low_i16x8_s(d))
+  }
+  forward4(c)
+}
+
+function writeWhole(mb: i32, there: i32, mode: i32, qp: i32): void {
+  const scaled = qp + extra
+  const step = pitch(0)
+  const third = (1 << (15 + scaled / 6)) / 3
+  store<u8>(kindOf(mb), 2)
+  memory.fill(modesOf(mb), 2, 16)
+  predict16(mode, rebuilt(0) + offset(mb, 0), there)
+  const first = source(0) + offset(mb, 0)
+  let coded = false
+  for (let i = 0; i < 16; i++) {
+    const c = levels + <usize>(i * 64)
+    const x = (i & 3) * 8
+    const y = (i >> 2) * 4
+    coefficients(c, first + <usize>(y * step + x), step, predicted + <usize>(y * 32 + x))
+    store<i32>(dcs + <usize>(i << 2), load<i32>(c))
+    store<i32>(c, 0)
+    if (quantise(c, factors4(scaled), 16, third, 15 + scaled / 6)) coded = true
+  }
+  lumaDc(dcs)
+  for (let i = 0; i < 16; i++) store<i32>(dcs + <usize>(i << 2), load<i32>(dcs + <usize>(i << 2)) >> 1)
+  quantiseDc(dcs, 16, scaled)
+  memory.copy(work, levels, 1024)
+  memory.copy(workDcs, dcs, 64)
+  luma16(mb, workDcs, work, scaled)
+  const both = bestChroma(mb, there, qp)
+  const chromaPattern = both >> 2
+  ue(1 + mode + 4 * chromaPattern + (coded ? 12 : 0))
+  ue(both & 3)
+  writeQp(qp)
+  block(dcs, scan4(), 0, 16, tableOf(lumaContext(mb, there, 0)))
+  for (let i = 0; coded && i < 16; i++) {
+    const place = blockOrder(i)
+    const table = tableOf(lumaContext(mb, there, place))
+    store<u8>(countsOf(mb) + place, <u8>block(levels + <usize>(place * 64), scan4(), 1, 15, table))
+  }
+  writeChroma(mb, there, chromaPattern)
+}
+
+function quantiseDc(dc: usize, count: i32, qp: i32): bool {
+  const factor = load<i32>(factors4(qp))
+  const bits = 16 + qp / 6
+  const third = (1 << bits) / 3
+  let any = 0
+  for (let i = 0; i < count; i++) {
+    const p = dc + <usize>(i << 2)
+    const v = load<i32>(p)
+    const n = (abs(v) * factor + third) >> bits
+    store<i32>(p, v < 0 ? -n : n)
+    any |= n
+  }
+  return any != 0
+}
+
+/** Predicts, transforms and rebuilds chroma; gives the mode and, from bit 2 on, what of it has levels. */
+function bestChroma(mb: i32, there: i32, qp: i32): i32 {
+  const lines = chromaLines
+  let best = 0
+  let least = i32.MAX_VALUE
+  for (let mode = 0; mode < 4; mode++) {
+    const needed = mode == 0 ? 0 : mode == 1 ? 1 : mode == 2 ? 2 : 7
+    if (needed & ~there) continue
+    let d = 0
+    for (let plane = 1; plane < 3; plane++) {
+      predictChroma(mode, plane, rebuilt(plane) + offset(mb, plane), lines, there)
+      d += difference(plane, mb, lines)
+    }
+    if (d < least) {
+      least = d
+      best = mode
+    }
+  }
+  let pattern = 0
+  const scaled = chromaQp(1, qp + extra)
+  const third = (1 << (15 + scaled / 6)) / 3
+  for (let plane = 1; plane < 3; plane++) {
+    predictChroma(best, plane, rebuilt(plane) + offset(mb, plane), lines, there)
+    const step = pitch(plane)
+    const first = source(plane) + offset(mb, plane)
+    const blocks = levels + <usize>(1024 + (plane - 1) * 512)
+    const dc = dcsOfChroma + <usize>((plane - 1) * 32)
+    for (let i = 0; i < lines >> 1; i++) {
+      const c = blocks + <usize>(i * 64)
+      const x = (i & 1) * 8
+      const y = (i >> 1) * 4
+      coefficients(c, first + <usize>(y * step + x), step, predicted + <usize>(y * 32 + x))
+      store<i32>(dc + <usize>(i << 2), load<i32>(c))
+      store<i32>(c, 0)
+      if (plain) memory.fill(c, 0, 64)
+      else if (quantise(c, factors4(scaled), 16, third, 15 + scaled / 6)) pattern = 2
+    }
+    chromaDc(dc, lines >> 2)
+    if (quantiseDc(dc, lines >> 1, lines == 16 ? scaled + 3 : scaled)) pattern = max(pattern, 1)
+    memory.copy(work, blocks, 512)
+    memory.copy(workDcs, dc, 32)
+    chroma(mb, plane, workDcs, work, scaled)
+  }
+  return best | (pattern << 2)
+}
+
+function writeChroma(mb: i32, there: i32, pattern: i32): void {
+  const blocks = chromaLines >> 1
+  if (pattern == 0) return
+  for (let plane = 0; plane < 2; plane++)
+    block(dcsOfChroma + <usize>(plane * 32), scanDc(), 0, blocks, chromaLines == 8 ? 4 : 5)
+  if (pattern == 1) return
+  for (let plane = 0; plane < 2; plane++)
+    for (let i = 0; i < blocks; i++) {
+      const number = 16 + plane * 8 + i
+      const table = tableOf(chromaContext(mb, there, number))
+      const c = levels + <usize>(1024 + plane * 512 + i * 64)
+      store<u8>(countsOf(mb) + number, <u8>block(c, scan4(), 1, 15, table))
+    }
+}
