@@ -111,7 +111,7 @@ const outletsAt = (root: string): Outlet[] => [
   {
     id: 'northmere',
     name: 'Northmere',
-    recipe: recipe('master', { name: 'Northmere master' }),
+    recipe: recipe('broadcast', { name: 'Northmere master' }),
     spec: 'northmere',
     pattern: '{production}_{region}_{version}',
     root,

@@ -2,6 +2,7 @@
 import type { DeliverableSummary } from '../../contract/deliverables'
 import type { Outlet } from '../../core/deliverable/outlet'
 import type { Overrides, Recipe } from '../../core/recipe/recipe'
+import { codecLabel } from '../../core/codec/registry'
 import { withOverrides } from '../../core/recipe/registry'
 import type { Setting } from '../../core/recipe/settings'
 import { useDetail } from '../lib/marks'
@@ -83,10 +84,14 @@ async function forAll() {
           <span class="num">{{ bytesText(deliverable.bytes) }}</span> ·
           <template v-if="detail.output.video"
             ><span class="num">{{ detail.output.video.width }}×{{ detail.output.video.height }}</span>
-            {{ detail.output.video.codec }}
+            {{ codecLabel(detail.output.video.codec) }}
             <span class="num">{{ detail.output.video.bitDepth }}</span> bit · </template
-          >{{ detail.output.audio ? `${detail.output.audio.channels} × ${detail.output.audio.codec}` : 'no sound' }} ·
-          starts <span class="num">{{ detail.output.start.label }}</span>
+          >{{
+            detail.output.audio
+              ? `${detail.output.audio.channels} × ${codecLabel(detail.output.audio.codec)}`
+              : 'no sound'
+          }}
+          · starts <span class="num">{{ detail.output.start.label }}</span>
         </p>
         <ProblemNote v-for="p in detail.output.problems" :key="p.code" :problem="p" />
         <p v-for="n in detail.output.notes" :key="n" class="small quiet">{{ n }}</p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { codecLabel } from '../../core/codec/registry'
 import { sourceChannels } from '../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
@@ -101,7 +102,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       <div>
         <dt>Pictures</dt>
         <dd>
-          {{ pictures.codec }} {{ pictures.profile }} <span class="num">{{ pictures.chroma }}</span>
+          {{ codecLabel(pictures.codec) }} {{ pictures.profile }} <span class="num">{{ pictures.chroma }}</span>
         </dd>
       </div>
     </template>

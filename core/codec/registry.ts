@@ -40,6 +40,9 @@ export function soundCodecCalled(container: keyof Calls, name: string): SoundCod
   return soundCodecs.find((c) => namesIn(c.calls, container).includes(name)) ?? null
 }
 
+/** What people call a codec; its own name where it is none of ours. */
+export const codecLabel = (name: string): string => (pictureCodec(name) ?? soundCodec(name))?.label ?? name
+
 /** What people call codecs, as a list: `H.264, HEVC or VP9`. */
 export function labels(list: readonly { readonly label: string }[]): string {
   return listed(

@@ -19,6 +19,7 @@ export function describedOutput(o: Output, base: TimeBase): Described {
   return {
     container: o.container,
     indexAt: o.indexAt,
+    structure: o.structure ?? null,
     video: o.video,
     audio: o.audio,
     durationSeconds: (o.frames * base.rate.den) / base.rate.num,
@@ -48,11 +49,13 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
   return {
     container: info.container,
     indexAt: info.indexAt,
+    structure: info.structure ?? null,
     video: v ?? null,
     audio: a
       ? {
           ...a,
           channels: info.audio.reduce((n, t) => n + t.channels, 0),
+          tracks: info.audio.length,
           layout: info.audio.length === 1 ? a.layout : null,
         }
       : null,

@@ -1,7 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
-import type { Colour, MediaInfo } from '../media/media'
+import type { Colour, FileStructure, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
@@ -29,6 +29,8 @@ export type Readings = Record<string, Reading>
 export interface Described {
   readonly container: string
   readonly indexAt: 'front' | 'end' | 'fragments'
+  /** Of MXF files alone. */
+  readonly structure: FileStructure | null
   readonly video:
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']

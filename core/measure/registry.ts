@@ -19,6 +19,7 @@ import { levels } from './levels'
 import { loudness } from './loudness'
 import { loudnessRange } from './loudnessrange'
 import { metadata } from './metadata'
+import { operationalPattern } from './operationalpattern'
 import { phase } from './phase'
 import { pixelAspect } from './pixelaspect'
 import { possible } from './possible'
@@ -31,8 +32,10 @@ import { silentChannel } from './silentchannel'
 import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
 import { soundFaults } from './soundfaults'
+import { soundTracks } from './soundtracks'
 import { startTimecode } from './starttimecode'
 import { truePeak } from './truepeak'
+import { wrapping } from './wrapping'
 import type { Evidence, Measure, Readings } from './measure'
 import { fail } from '../problem'
 
@@ -41,6 +44,8 @@ export const measures: Measure[] = [
   intact,
   container,
   indexPosition,
+  operationalPattern,
+  wrapping,
   possible,
   codec,
   profile,
@@ -59,6 +64,7 @@ export const measures: Measure[] = [
   sampleRate,
   soundDepth,
   channels,
+  soundTracks,
   loudness,
   loudnessRange,
   truePeak,

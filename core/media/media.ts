@@ -67,6 +67,12 @@ export interface StartTimecode {
   readonly dropFrame: boolean
 }
 
+/** How an MXF file is built (SMPTE ST 377-1): its operational pattern, `OP1a`, and how its essence is wrapped. */
+export interface FileStructure {
+  readonly pattern: string
+  readonly wrapping: 'frame' | 'clip'
+}
+
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {
   /** The brand of its container, e.g. `mov`; `stills` for a run of pictures. */
@@ -83,6 +89,8 @@ export interface MediaInfo {
   readonly chapters: readonly MediaChapter[]
   /** `bext` fields of a broadcast wave file. */
   readonly bext: BextInfo | null
+  /** Of MXF files alone. */
+  readonly structure?: FileStructure
   /** What is odd about the file but did not keep it from being read. */
   readonly problems: readonly Problem[]
 }

@@ -57,6 +57,7 @@ export const broadcast: RecipeKind = {
     return {
       ...b.shared,
       container: 'mxf',
+      structure: { pattern: 'OP1a', wrapping: 'frame' },
       video: b.picture && {
         codec: 'h264-intra',
         profile: intra.profile,
@@ -69,7 +70,14 @@ export const broadcast: RecipeKind = {
       },
       audio:
         route.length && a
-          ? { codec: 'pcm', channels: route.length, sampleRate: b.sampleRate, bitDepth: 24, layout: null }
+          ? {
+              codec: 'pcm',
+              channels: route.length,
+              sampleRate: b.sampleRate,
+              bitDepth: 24,
+              layout: null,
+              tracks: route.length,
+            }
           : null,
       bytes:
         (classOf(shape)?.bytes ?? 0) * frames +

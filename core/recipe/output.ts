@@ -1,6 +1,6 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { madeColour } from '../media/colour'
-import type { AudioInfo, Chroma, Colour, MediaInfo, Scan, VideoInfo } from '../media/media'
+import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Frames, Rate, Samples, Seconds } from '../time/rate'
@@ -14,6 +14,8 @@ export interface Output {
   /** The brand of its container. */
   readonly container: string
   readonly indexAt: 'front'
+  /** Of MXF files alone. */
+  readonly structure?: FileStructure
   readonly video: {
     readonly codec: string
     readonly profile: string | null
@@ -33,6 +35,8 @@ export interface Output {
     readonly sampleRate: number
     readonly bitDepth: number
     readonly layout: string | null
+    /** Tracks that the channels are in; one when absent. */
+    readonly tracks?: number
   } | null
   readonly frames: Frames
   readonly samples: Samples

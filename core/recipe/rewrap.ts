@@ -67,6 +67,7 @@ export const rewrap: RecipeKind = {
             sampleRate: b.sampleRate,
             bitDepth: a.bitDepth,
             layout: a.layout,
+            tracks: source.audio.length,
           }
         : null,
       bytes:

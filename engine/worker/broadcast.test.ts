@@ -4,7 +4,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
-import { pictureDifference, type Picture } from '../../core/picture/picture'
+import { pictureDifference, type Picture, type Plane } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { Recipe } from '../../core/recipe/recipe'
 import type { FrameRange } from '../../core/time/range'
@@ -39,6 +39,8 @@ async function deliver(name: string, file: string, r: FrameRange, by: Recipe): P
   await engine.timelines.saveSplit(t.id, split, t.splitVersion)
   await engine.outlets.save(outlet(name, 'storage', by))
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: name }], true)
+  // what is measured of the region is there before the night
+  await drain(engine)
   await engine.nights.start(name, 2)
   await drain(engine)
   const { items } = await latestRun(engine)
@@ -80,12 +82,14 @@ it('is made, read back and proven: the frames that were asked for, and every sam
   for (const [i, picture] of made.entries())
     expect(pictureDifference(fitPicture(own[i]!, 1920, 1080, 'letterbox', 1, 'lanczos'), picture)).toBeLessThan(1)
   const at = (frame: number) => sampleAtFrame(frame, makeRate(25), 48000)
-  expect(await soundOf(file, 0, at(5))).toEqual(await soundOf('reel.mov', at(range.in), at(5)))
+  const [written, heard] = [await soundOf(file, 0, at(5)), await soundOf('reel.mov', at(range.in), at(5))]
+  expect(written.map((c, k) => c.every((v, i) => v === heard[k]![i]))).toEqual([true, true])
 
   // brought in again, a part of it becomes an uncompressed master of the very same pictures
   const again = await deliver('Again', file, { in: 1, out: 4 }, recipe('master'))
   const taken = await picturesOf(again, { in: 0, out: 3 })
   // but for codes that uncompressed video keeps for itself
   const legal = (p: Picture) => p.planes.map((plane) => plane.map((v) => Math.max(4, Math.min(1019, v))))
-  expect(taken.map((p) => p.planes)).toEqual(made.slice(1, 4).map(legal))
+  const same = (a: readonly Plane[], b: readonly Plane[]) => a.every((p, k) => p.every((v, i) => v === b[k]![i]))
+  expect(taken.map((p, n) => same(p.planes, legal(made[n + 1]!)))).toEqual([true, true, true])
 })

@@ -75,7 +75,7 @@ class Header {
     this.add('essenceData', linked, data)
     const dates = { created: value.noDate, packageModified: value.noDate }
     const named = plan.name ? { packageName: value.text(plan.name) } : {}
-    const shown = this.tracks(sourceId)
+    const shown = [...this.tracks(sourceId), ...this.markers()]
     this.add('material', { packageId: materialId, ...named, ...dates, tracks: value.list(shown) }, material)
     const tracks = value.list(this.tracks(null))
     const descriptor = ids.next()
@@ -140,6 +140,24 @@ class Header {
     this.add('sequence', { ...shared, components: value.list([component]) }, sequence)
     this.add(kind, { ...shared, ...values }, component)
     return own
+  }
+
+  /** Chapters as an event track of the programme, each a segment with a comment (ST 377-1 B.18, B.33). */
+  private markers(): Uint8Array[] {
+    const { chapters } = this.plan
+    if (chapters.length === 0) return []
+    const definition = value.label(definitions.description)
+    const [own, sequence] = [this.ids.next(), this.ids.next()]
+    const numbers = { trackId: value.u32(this.essence.length + 2), trackNumber: value.u32(0) }
+    this.add('eventTrack', { ...numbers, eventRate: this.rate, eventOrigin: value.i64(0), sequence }, own)
+    const segments = chapters.map(({ at, name }) =>
+      this.add('marker', {
+        ...{ definition, duration: value.i64(1) },
+        ...{ eventStart: value.i64(at), eventComment: value.text(name) },
+      }),
+    )
+    this.add('sequence', { definition, components: value.list(segments) }, sequence)
+    return [own]
   }
 
   private descriptors(multiple: Uint8Array): void {

@@ -41,6 +41,8 @@ export const definitions = {
   picture: `${smpte}040101010103020201000000`,
   sound: `${smpte}040101010103020202000000`,
   data: `${smpte}040101010103020203000000`,
+  /** Descriptive metadata: markers. */
+  description: `${smpte}040101010103020110000000`,
   timecode: `${smpte}040101010103020101000000`,
 } as const
 

@@ -20,6 +20,15 @@ interface Wanted {
   readonly height: number
 }
 
+const rateOf = (plan: UnitPlan) => plan.rate
+const chaptersOf = (frames: number) =>
+  frames > 5
+    ? [
+        { at: 2, name: 'Chain, close' },
+        { at: 5, name: 'Það – 潮' },
+      ]
+    : []
+
 /** A whole file of pictures that are numbers, and of tones that are lines. */
 function write(wanted: Partial<Wanted> = {}): {
   bytes: Uint8Array
@@ -42,7 +51,8 @@ function write(wanted: Partial<Wanted> = {}): {
     sound: channels
       ? { kind: 'audio', codec: 'pcm', channels, sampleRate: 48000, layout: null, configuration: null, bitrate: 0 }
       : null,
-    ...{ samplesBefore, frames, rate, chapters: [], name: 'The Gannet Run' },
+    ...{ samplesBefore, frames, rate, name: 'The Gannet Run' },
+    chapters: chaptersOf(frames),
     start: { frames: 90_000, dropFrame: false },
     identity: Uint8Array.from({ length: 16 }, (_, i) => i * 7),
   }
@@ -81,6 +91,9 @@ describe('an MXF file as it is written', () => {
     const { bytes, plan, sound } = write(wanted)
     const media = await open(bytes)
     const { info } = media
+    expect(info.chapters.map((c) => [(c.at * rateOf(plan).num) / (c.timescale * rateOf(plan).den), c.name])).toEqual(
+      plan.chapters.map((c) => [c.at, c.name]),
+    )
     expect(info.problems).toEqual([])
     expect(info).toMatchObject({ container: 'mxf', indexAt: 'front', durationFrames: plan.frames })
     expect(info.video[0]).toMatchObject({

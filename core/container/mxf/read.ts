@@ -1,7 +1,7 @@
 import type { ByteSource } from '../../bytes'
 import { pictureCodecCalled } from '../../codec/registry'
 import { variableRate } from '../../media/media'
-import type { Colour, AudioTrack, Media, Scan, StartTimecode, VideoTrack } from '../../media/media'
+import type { AudioTrack, Colour, Media, MediaChapter, Scan, StartTimecode, VideoTrack } from '../../media/media'
 import { fail, type Problem } from '../../problem'
 import { plural } from '../../text'
 import { framesToSeconds, makeRate, type Rate } from '../../time/rate'
@@ -55,6 +55,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
         problems.push(short(t.duration - t.start, track.info.frames, source.name))
     } else if (t.definition === definitions.sound) audio.push(soundTrack(t, elements, rate))
   }
+  const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
   const first = video[0]?.info
@@ -73,8 +74,9 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       timecode: file.timecode,
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),
-      chapters: [],
+      chapters: file.chapters,
       bext: null,
+      structure: { pattern: patternName(partitions[0]!.pattern), wrapping: clips ? 'clip' : 'frame' },
       problems,
     },
   }
@@ -87,6 +89,13 @@ const short = (asked: number, there: number, where: string): Problem => ({
   where,
   fix: copyAgain,
 })
+
+/** What an operational pattern is called (ST 377-1 8.3.3): of items and packages, or for a single track. */
+function patternName(label: string): string {
+  const item = parseInt(label.slice(24, 26), 16)
+  if (item === 0x10) return 'OP-Atom'
+  return `OP${item}${' abc'[parseInt(label.slice(26, 28), 16)] ?? '?'}`
+}
 
 /** The metadata of the header, or of the footer where that of the header is not complete. */
 async function bestMetadata(reader: KlvReader, partitions: readonly Partition[]) {
@@ -158,8 +167,12 @@ function packagesOf(metadata: Metadata, name: string) {
     const own = track.rate('editRate')
     if (definition === definitions.picture || !rate) rate = own ?? rate
   }
+  const chapters = shown
+    .filter((t) => t.kind === 'eventTrack')
+    .flatMap((t) => chaptersOf(t, componentsOf(t).list, rate ?? makeRate(25)))
   return {
     source,
+    chapters,
     tracks,
     rate: rate ?? makeRate(25),
     timecode: timecodeOf(
@@ -167,6 +180,20 @@ function packagesOf(metadata: Metadata, name: string) {
       rate ?? makeRate(25),
     ),
   }
+}
+
+/** Markers of an event track that say something, as chapters. */
+function chaptersOf(track: ReadSet, segments: readonly ReadSet[], rate: Rate): MediaChapter[] {
+  const { num, den } = track.rate('eventRate') ?? rate
+  const origin = track.i64('eventOrigin') ?? 0
+  return segments
+    .flatMap((s) => {
+      const name = s.text('eventComment')
+      const at = s.i64('eventStart')
+      // places count edit units: ticks of the rate are as many times its denominator
+      return s.kind === 'marker' && name && at !== null ? [{ at: (at - origin) * den, timescale: num, name }] : []
+    })
+    .sort((a, b) => a.at - b.at)
 }
 
 /** Labels of definitions without the byte in which registers' versions differ. */
