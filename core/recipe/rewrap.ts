@@ -1,6 +1,9 @@
+import { classOf } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
+import type { Brand } from '../container/container'
 import { containers } from '../container/registry'
-import { basisOf, needPictures } from './output'
+import type { Problem } from '../problem'
+import { basisOf, needPictures, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
 
@@ -10,7 +13,7 @@ export const rewrap: RecipeKind = {
   label: 'essence copied untouched',
   settings: ['container', 'start', 'handles'],
   shipped: { ...plainSettings, id: 'rewrap', name: 'Rewrap', kind: 'rewrap' },
-  containers: ['mov', 'mp4'],
+  containers: ['mov', 'mp4', 'mxf'],
   copies: true,
   encodes: [],
   output(request) {
@@ -20,7 +23,9 @@ export const rewrap: RecipeKind = {
     needPictures(b)
     const say = (message: string, fix: string) => problems.push({ code: 'recipe.container', message, fix })
     const from = containers.find((c) => c.brands.some((x) => x.name === source.container))
-    if (!from?.layout)
+    const inUnits = from?.units !== undefined && from.layout === undefined
+    if (inUnits) problems.push(...unitProblems(request, from.brands[0]!))
+    else if (!from?.layout)
       say(
         source.container === 'stills'
           ? 'Stills are not copied into a film untouched.'
@@ -40,12 +45,16 @@ export const rewrap: RecipeKind = {
         fix: 'Use a master or a viewing copy.',
       })
     const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? rewrap.containers!
-    if (!rewrap.containers!.includes(settings.container)) say('A rewrap is a MOV or an MP4 file.', 'Choose MOV.')
+    if (inUnits) {
+      // all of it is said above
+    } else if (!['mov', 'mp4'].includes(settings.container))
+      say('This essence is rewrapped into a MOV or an MP4 file.', 'Choose MOV.')
     else if (settings.container === 'mp4' && (source.container !== 'mp4' || !allowed.includes('mp4')))
       say('This essence can be rewrapped into MOV only.', 'Choose MOV as container.')
     return {
       ...b.shared,
-      container: settings.container === 'mp4' ? 'mp4' : 'mov',
+      container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
+      ...(source.structure ? { structure: source.structure } : {}),
       video: v
         ? {
             codec: v.codec,
@@ -76,4 +85,20 @@ export const rewrap: RecipeKind = {
     }
   },
   steps: ({ range }) => [{ key: 'rewrap', kind: 'rewrap', needs: [], range, abilities: [] }],
+}
+
+/** What keeps a source from being rewrapped into its own container, which holds pictures that are all of one size. */
+function unitProblems({ settings, source, timeline }: OutputRequest, brand: Brand): Problem[] {
+  const v = source.video[0]
+  const say = (message: string, fix: string) => ({ code: 'recipe.container', message, fix })
+  const out: Problem[] = []
+  if (settings.container !== brand.name)
+    out.push(
+      say(`${brand.label} essence is rewrapped into ${brand.label} only.`, `Choose ${brand.label} as container.`),
+    )
+  if (v && (v.codec !== 'h264-intra' || !classOf({ ...v, rate: timeline.rate })))
+    out.push(say(`Pictures of this kind are not rewrapped into ${brand.label} here.`, 'Use a master.'))
+  if (source.audio.some((a) => a.codec !== 'pcm' || a.bitDepth !== 24 || a.channels !== 1))
+    out.push(say(`Sound is rewrapped into ${brand.label} as PCM of 24 bits in single channels.`, 'Use a master.'))
+  return out
 }

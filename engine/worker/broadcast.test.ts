@@ -4,6 +4,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
+import { keyText } from '../../core/deliverable/outlet'
 import { pictureDifference, type Picture, type Plane } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { Recipe } from '../../core/recipe/recipe'
@@ -34,14 +35,15 @@ afterAll(async () => {
 
 /** Delivers a range of a file by a recipe; where it went. */
 async function deliver(name: string, file: string, r: FrameRange, by: Recipe): Promise<string> {
-  const t = await engine.timelines.bringIn({ root: 'storage', path: file })
+  const there = (await engine.timelines.list()).find((x) => x.file.path === file)
+  const t = there ?? (await engine.timelines.bringIn({ root: 'storage', path: file }))
   const split = { regions: [{ id: 'r', name: 'Fog Bell', ...r, metadata: {} }], markers: [] }
-  await engine.timelines.saveSplit(t.id, split, t.splitVersion)
+  if (!t.split.regions.some((x) => x.id === 'r')) await engine.timelines.saveSplit(t.id, split, t.splitVersion)
   await engine.outlets.save(outlet(name, 'storage', by))
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: name }], true)
   // what is measured of the region is there before the night
   await drain(engine)
-  await engine.nights.start(name, 2)
+  await engine.nights.start(name, 2, [keyText({ timelineId: t.id, regionId: 'r', outletId: name })])
   await drain(engine)
   const { items } = await latestRun(engine)
   expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
@@ -61,6 +63,19 @@ async function soundOf(file: string, from: number, count: number): Promise<Float
   const sound = await openSound(await openMedia(source), machineCodecs())!.read(from, count)
   await source.close()
   return sound
+}
+
+/** The access units of a file's pictures. */
+async function unitsIn(file: string): Promise<Buffer[]> {
+  const source = await openFile(path.join(storage, file))
+  const [track] = (await openMedia(source)).video
+  const out: Buffer[] = []
+  for (let i = 0; i < track!.sampleCount; i++) {
+    const { offset, size } = track!.sample(i)
+    out.push(Buffer.from(await source.read(offset, size)))
+  }
+  await source.close()
+  return out
 }
 
 it('is made, read back and proven: the frames that were asked for, and every sample of their sound', async () => {
@@ -92,4 +107,11 @@ it('is made, read back and proven: the frames that were asked for, and every sam
   const legal = (p: Picture) => p.planes.map((plane) => plane.map((v) => Math.max(4, Math.min(1019, v))))
   const same = (a: readonly Plane[], b: readonly Plane[]) => a.every((p, k) => p.every((v, i) => v === b[k]![i]))
   expect(taken.map((p, n) => same(p.planes, legal(made[n + 1]!)))).toEqual([true, true, true])
+
+  // and rewrapped it is the same essence, byte for byte
+  const copied = await deliver('Copy', file, { in: 1, out: 4 }, recipe('rewrap', { container: 'mxf' }))
+  const [units, copy] = [await unitsIn(file), await unitsIn(copied)]
+  expect(copy.map((u, n) => u.equals(units[n + 1]!))).toEqual([true, true, true])
+  const [before, after] = [await soundOf(file, at(1), at(3)), await soundOf(copied, 0, at(3))]
+  expect(after.map((c, k) => c.every((v, i) => v === before[k]![i]))).toEqual([true, true])
 })

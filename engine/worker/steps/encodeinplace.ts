@@ -1,40 +1,15 @@
 import path from 'node:path'
 import { pictureCodec } from '../../../core/codec/registry'
-import type { Units } from '../../../core/container/container'
-import { containerOf } from '../../../core/container/registry'
-import { sampleAtFrame } from '../../../core/time/samples'
 import type { DeliverableStep } from '../context'
-import { audioEssence, identityBytes, planOf, videoEssence } from '../essence'
+import { videoEssence } from '../essence'
 import { sharedFile } from '../sharedfile'
-
-/**
- * Where everything of a file stands whose pictures are all of one size: it is known before a frame is made, so that
- * segments write straight into their place.
- */
-function layout(step: DeliverableStep): { units: Units; samplesBefore: (n: number) => number; first: number } {
-  const { item } = step
-  const { output, region, timeline } = item
-  const v = output.video!
-  const a = output.audio
-  const { rate } = timeline
-  const first = sampleAtFrame(region.in, rate, a?.sampleRate ?? 48000)
-  const samplesBefore = (n: number) => sampleAtFrame(region.in + n, rate, a?.sampleRate ?? 48000) - first
-  const units = containerOf(output.container).units!(output.container, {
-    ...planOf(step),
-    video: videoEssence(step, null),
-    pictureBytes: pictureCodec(v.codec)!.encode!.frameBytes!(v),
-    sound: a ? audioEssence(step, null) : null,
-    samplesBefore,
-    name: region.name,
-    identity: identityBytes(step),
-  })
-  return { units, samplesBefore, first }
-}
+import { unitLayout } from '../units'
 
 /** Makes one segment of a file of constant picture size: pictures and their sound, written into place. */
 export async function encodeInPlace(step: DeliverableStep): Promise<{ file: string }> {
   const { item, source, range, folder, claim } = step
-  const { units, samplesBefore, first } = layout(step)
+  const size = pictureCodec(item.output.video!.codec)!.encode!.frameBytes!(item.output.video!)
+  const { units, samplesBefore, first } = unitLayout(step, size)
   const v = item.output.video!
   const name = 'inplace'
   const { width, height, scan } = v

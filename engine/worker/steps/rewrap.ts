@@ -12,6 +12,7 @@ import { fileSink } from '../../storage/disk'
 import type { CopiedPart } from '../source'
 import { claimedFile, type DeliverableStep } from '../context'
 import { planOf } from '../essence'
+import { rewrapUnits } from './rewrapunits'
 
 /** A stretch of bytes copied untouched. */
 interface Copy {
@@ -230,12 +231,14 @@ function joined(parts: readonly Stream[], start: (part: number) => number, track
 }
 
 /**
- * Copies a range's essence untouched into a new MOV or MP4 file. Intra pictures begin at the frame itself; long-GOP
+ * Copies a range's essence untouched into a new file. Intra pictures begin at the frame itself; long-GOP
  * pictures begin at the sync sample before it, and an edit list presents exactly the frames asked for.
  */
 export async function rewrap(step: DeliverableStep): Promise<{ file: string }> {
   const { item, source } = step
   const { output } = item
+  const { layout } = containerOf(output.container)
+  if (!layout) return rewrapUnits(step)
   const parts = source.copy()
   const { rate } = item.timeline
   const streams = joinedStreams(parts, item.region.in, rate)
@@ -258,7 +261,7 @@ export async function rewrap(step: DeliverableStep): Promise<{ file: string }> {
     })
   }
   const tracks = streams.map((s, k) => s.track(chunks[k]!))
-  const { head, tail } = containerOf(output.container).layout!(output.container, {
+  const { head, tail } = layout(output.container, {
     ...planOf(step),
     tracks,
     dataSize: at,

@@ -1,0 +1,31 @@
+import type { Units } from '../../core/container/container'
+import { containerOf } from '../../core/container/registry'
+import { sampleAtFrame } from '../../core/time/samples'
+import type { DeliverableStep } from './context'
+import { audioEssence, identityBytes, planOf, videoEssence } from './essence'
+
+/**
+ * Where everything of a file stands whose pictures are all of one size: it is known before a frame is made, so that
+ * segments write straight into their place.
+ */
+export function unitLayout(
+  step: DeliverableStep,
+  pictureBytes: number,
+): { units: Units; samplesBefore: (n: number) => number; first: number } {
+  const { item } = step
+  const { output, region, timeline } = item
+  const a = output.audio
+  const { rate } = timeline
+  const first = sampleAtFrame(region.in, rate, a?.sampleRate ?? 48000)
+  const samplesBefore = (n: number) => sampleAtFrame(region.in + n, rate, a?.sampleRate ?? 48000) - first
+  const units = containerOf(output.container).units!(output.container, {
+    ...planOf(step),
+    video: videoEssence(step, null),
+    pictureBytes,
+    sound: a ? audioEssence(step, null) : null,
+    samplesBefore,
+    name: region.name,
+    identity: identityBytes(step),
+  })
+  return { units, samplesBefore, first }
+}
