@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs'
-import { readFile } from 'node:fs/promises'
+import { readdir, readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
 import { openPictures, canDecodePictures } from '../core/codec/pictures'
@@ -9,14 +9,15 @@ import { traceOf } from '../core/analysis/trace'
 import type { SoundSource } from '../core/codec/codec'
 import type { WebCodecs } from '../core/codec/web/webcodecs'
 import { mediaTimeBase, type Media } from '../core/media/media'
-import { openMedia } from '../core/container/registry'
-import { fail } from '../core/problem'
-import { cleared, judge, worstVerdict } from '../core/spec/judge'
+import { brandOf, openMedia } from '../core/container/registry'
+import { fail, ProblemError, type Problem } from '../core/problem'
+import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
 import { damageOf, describedMedia } from '../core/measure/described'
 import type { Evidence, Readings } from '../core/measure/measure'
 import { measureOf, readMeasures } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
 import { rulesForFile, specSchema, type Spec } from '../core/spec/spec'
+import { plural } from '../core/text'
 import { makeRate, type Rate } from '../core/time/rate'
 import { frameAtSample } from '../core/time/samples'
 import { machineCodecs } from '../engine/worker/codecs'
@@ -97,15 +98,101 @@ export async function measureFile(file: string): Promise<Readings> {
   }
 }
 
+/** A file that was held against a specification, or why it could not be. */
+interface Checked {
+  readonly file: string
+  readonly verdict: Verdict | 'unreadable'
+  readonly results: readonly RuleResult[]
+  readonly problem?: Problem
+}
+
+async function checkFile(file: string, spec: Spec, initials: string | undefined): Promise<Checked> {
+  const readings = await measureFile(file)
+  // a file alone carries no programme metadata that could be held against the rule
+  const results = judge(rulesForFile(spec), {}, {}, readings, readWaivers(spec, initials))
+  return { file, verdict: worstVerdict(results.map((r) => r.verdict)), results }
+}
+
+/** All media files below a folder, by the endings of their names, in order. */
+async function mediaBelow(folder: string): Promise<string[]> {
+  const names = (await readdir(folder, { recursive: true })).filter(
+    (n) => brandOf(n) && !path.basename(n).startsWith('.'),
+  )
+  const files: string[] = []
+  for (const name of names.sort()) {
+    const file = path.join(folder, name)
+    if ((await stat(file)).isFile()) files.push(file)
+  }
+  return files
+}
+
+/** Checks file after file; one that cannot be read does not keep the others from being checked. */
+async function checkFolder(folder: string, spec: Spec, initials: string | undefined, told: (c: Checked) => void) {
+  const files = await mediaBelow(folder)
+  if (files.length === 0)
+    fail('check.nothing', 'There are no media files in this folder.', folder, 'Give the folder that the files are in.')
+  const all: Checked[] = []
+  for (const file of files) {
+    const checked = await checkFile(file, spec, initials).catch((e: unknown): Checked => {
+      if (!(e instanceof ProblemError)) throw e
+      return { file, verdict: 'unreadable', results: [], problem: e.problem }
+    })
+    told(checked)
+    all.push(checked)
+  }
+  return all
+}
+
+const asJson = ({ file, verdict, results, problem }: Checked) => ({
+  file,
+  verdict,
+  ...(problem ? { problem } : {}),
+  rules: results.map((r) => ({
+    id: r.rule.id,
+    measure: r.rule.measure,
+    severity: r.rule.severity,
+    required: r.required,
+    value: r.written?.value ?? null,
+    text: r.written?.text ?? null,
+    verdict: r.verdict,
+    clause: r.rule.clause,
+    why: r.why,
+  })),
+})
+
+function sayRule(r: RuleResult): void {
+  const missed = r.verdict === 'fail' || r.verdict === 'caution'
+  const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
+  const measure = measureOf(r.rule.measure).label.padEnd(22)
+  const found = r.verdict === 'unmeasured' ? r.why : (r.written?.text ?? 'not measured')
+  process.stdout.write(`${verdictText(r.verdict, 10)} ${measure} ${found}${required}\n`)
+}
+
+/** Of one of many files: its verdict, and what is not as it should be. */
+function sayFile({ file, verdict, results, problem }: Checked): void {
+  process.stdout.write(`${verdict === 'unreadable' ? verdict.padEnd(10) : verdictText(verdict, 10)} ${file}\n`)
+  if (problem) process.stdout.write(`           ${problem.message}\n`)
+  for (const r of results.filter((x) => x.verdict !== 'pass')) {
+    process.stdout.write('  ')
+    sayRule(r)
+  }
+}
+
+/** 2 where a file could not be read, 1 where a must-rule is not met or was not measured, else 0. */
+function exitCode(all: readonly Checked[]): number {
+  if (all.some((c) => c.verdict === 'unreadable')) return 2
+  return all.every((c) => cleared(c.results)) ? 0 : 1
+}
+
 export const checkCommand = defineCommand({
   meta: {
     name: 'check',
     description:
-      'Hold a file against a specification. Exit 0: all must-rules pass. 1: one fails, or could not be measured. ' +
-      '2: the file could not be read.',
+      'Hold a file, or all media files in a folder, against a specification. Exit 0: all must-rules pass. 1: one ' +
+      'fails, or could not be measured. 2: a file could not be read.',
   },
   args: {
-    file: { type: 'positional', required: true, description: 'media file' },
+    file: { type: 'positional', required: true, description: 'media file, or a folder of them' },
     spec: { type: 'string', required: true, description: 'name of a specification, or a JSON file' },
     waive: { type: 'string', description: 'RULE=REASON, accepted; may be repeated' },
     initials: { type: 'string', description: 'who accepts what is waived' },
@@ -114,33 +201,22 @@ export const checkCommand = defineCommand({
   run: ({ args }) =>
     attempt(async () => {
       const spec = await findSpec(args.spec)
-      const readings = await measureFile(args.file)
-      // a file alone carries no programme metadata that could be held against the rule
-      const results = judge(rulesForFile(spec), {}, {}, readings, readWaivers(spec, args.initials))
-      const verdict = worstVerdict(results.map((r) => r.verdict))
-      if (args.json) {
-        const rules = results.map((r) => ({
-          id: r.rule.id,
-          measure: r.rule.measure,
-          severity: r.rule.severity,
-          required: r.required,
-          value: r.written?.value ?? null,
-          text: r.written?.text ?? null,
-          verdict: r.verdict,
-          clause: r.rule.clause,
-          why: r.why,
-        }))
-        process.stdout.write(`${JSON.stringify({ file: args.file, spec: spec.id, verdict, rules }, null, 2)}\n`)
-      } else {
-        for (const r of results) {
-          const missed = r.verdict === 'fail' || r.verdict === 'caution'
-          const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
-          const measure = measureOf(r.rule.measure).label.padEnd(22)
-          const found = r.verdict === 'unmeasured' ? r.why : (r.written?.text ?? 'not measured')
-          process.stdout.write(`${verdictText(r.verdict, 10)} ${measure} ${found}${required}\n`)
+      const print = (value: unknown) => process.stdout.write(`${JSON.stringify(value, null, 2)}\n`)
+      if ((await stat(args.file).catch(() => null))?.isDirectory()) {
+        const all = await checkFolder(args.file, spec, args.initials, args.json ? () => undefined : sayFile)
+        if (args.json) print({ folder: args.file, spec: spec.id, files: all.map(asJson) })
+        else {
+          const passed = all.filter((c) => c.verdict === 'pass').length
+          process.stdout.write(`${spec.name}: ${passed} of ${plural(all.length, 'file')} pass\n`)
         }
-        process.stdout.write(`${spec.name}: ${verdict}\n`)
+        return exitCode(all)
       }
-      return cleared(results) ? 0 : 1
+      const checked = await checkFile(args.file, spec, args.initials)
+      if (args.json) print({ ...asJson(checked), spec: spec.id })
+      else {
+        checked.results.forEach(sayRule)
+        process.stdout.write(`${spec.name}: ${checked.verdict}\n`)
+      }
+      return exitCode([checked])
     }),
 })

@@ -1,5 +1,15 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import {
+  appendFileSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { encodePcm } from '../core/codec/pcm/pcm'
@@ -117,6 +127,33 @@ describe('check', () => {
     }
     expect(rules.find((x) => x.id === 'raster')!.verdict).toBe('waived')
     expect(rules.find((x) => x.id === 'rate')!.verdict).toBe('pass')
+  })
+  it('judges all media in a folder in one go, and goes on after one that cannot be read', () => {
+    const all = path.join(folder, 'delivered')
+    mkdirSync(path.join(all, 'part 2'), { recursive: true })
+    copyFileSync(reel, path.join(all, 'one.mov'))
+    copyFileSync(reel, path.join(all, 'part 2', 'two.mov'))
+    writeFileSync(path.join(all, 'broken.mxf'), 'no such thing')
+    writeFileSync(path.join(all, 'notes.txt'), 'to be left alone')
+    const r = velvet('check', all, '--spec', 'northmere', '--json')
+    expect(r.code).toBe(2)
+    const { files } = r.json() as { files: { file: string; verdict: string; problem?: { code: string } }[] }
+    expect(files.map((f) => [path.relative(all, f.file), f.verdict, f.problem?.code])).toEqual([
+      ['broken.mxf', 'unreadable', 'media.unknown'],
+      ['one.mov', 'fail', undefined],
+      [path.join('part 2', 'two.mov'), 'fail', undefined],
+    ])
+    rmSync(path.join(all, 'broken.mxf'))
+    expect(velvet('check', all, '--spec', 'northmere')).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/fail {7}.*two\.mov[^]*Operational pattern[^]*0 of 2 files pass/) as string,
+    })
+    const none = path.join(folder, 'none')
+    mkdirSync(none)
+    expect(velvet('check', none, '--spec', 'northmere')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('no media files') as string,
+    })
   })
   it('exits 2, not 1, when it is called wrongly', () => {
     const r = velvet('check', reel, '--json')

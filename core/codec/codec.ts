@@ -141,6 +141,11 @@ export interface PictureCodec extends Codec {
     readonly frameBytes?: (shape: PictureShape) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */
     readonly probe?: VideoEncoderConfig
+    /**
+     * Frames of 1920×1080 a second that a worker makes, and proves, where that is slower than such steps are as a rule;
+     * until this machine has shown its own.
+     */
+    readonly speed?: { readonly make: number; readonly prove: number }
     open(settings: PictureEncoderSettings, web: WebCodecs | null): Encoder<Picture>
   }
 }

@@ -1,3 +1,4 @@
+import { pictureCodec } from '../codec/registry'
 import { codecsOf, type Output } from '../recipe/output'
 import type { Recipe, Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
@@ -115,9 +116,12 @@ export function forecastSeconds(steps: readonly Step[], output: Output, rate: Ra
   const unit = countsSamples(rate) ? framesToSeconds(25, rate) : 1
   const pixels = output.video ? output.video.width * output.video.height : 0
   const scale = Math.max(0.05, pixels / (1920 * 1080))
+  const slower = output.video ? pictureCodec(output.video.codec)?.encode?.speed : undefined
   let seconds = 0
   for (const s of steps) {
-    const { speed, scales } = stepKind(s.kind)
+    const { scales, ...kind } = stepKind(s.kind)
+    const own = (kind.pictures && slower?.make) ?? (kind.proof && slower?.prove)
+    const speed = own || kind.speed
     const known = s.pace === undefined ? undefined : paces.get(s.pace)
     if (known !== undefined) {
       seconds += workFrames(s.range.out - s.range.in, rate) / known

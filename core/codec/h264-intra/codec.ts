@@ -90,6 +90,7 @@ export const h264Intra: PictureCodec = {
     chroma: '4:2:2',
     bitDepth: 10,
     profile: 'High 4:2:2 Intra',
+    speed: { make: 8, prove: 9 },
     frameBytes: (shape) => needClass(shape).bytes,
     open({ width, height, rate, colour, scan = 'progressive' }) {
       const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'

@@ -122,6 +122,9 @@ function scalingLists(r: SliceReader, eights: number, otherwise: Weights | null)
 
 const high = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139, 134, 135])
 
+/** Macroblocks of a frame at level 5.2 (table A-1, MaxFS): what claims more is not decoded. */
+const mostMacroblocks = 36_864
+
 /** Reads a sequence parameter set, its header byte included. Throws a {@link SliceFault} where it breaks off. */
 export function readSequence(nal: Uint8Array): Sequence {
   const r = new SliceReader(unescapeNal(nal.subarray(1)))
@@ -165,7 +168,7 @@ export function readSequence(nal: Uint8Array): Sequence {
     crop = [r.ue() * 2, r.ue() * 2, r.ue() * y, r.ue() * y]
   }
   const [left, right, top, bottom] = crop
-  if (r.over || width > 512 || height > 512 || left + right >= width * 16 || top + bottom >= height * 16)
+  if (r.over || width * height > mostMacroblocks || left + right >= width * 16 || top + bottom >= height * 16)
     r.fault('the size of pictures')
   const order = { kind, bits, deltas }
   return { id, profile, chroma, depth, width, height, frames, adaptive, frameNumberBits, order, crop, weights }
