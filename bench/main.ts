@@ -19,6 +19,7 @@ import { Session } from '../engine/session'
 import { fileSink, openFile } from '../engine/storage/disk'
 import { soundMeter } from '../core/analysis/sound'
 import { SoundTracer } from '../core/analysis/soundtrace'
+import { broadcast } from './broadcast'
 import { cutting, passing, reading } from './bringin'
 import { copying } from './copying'
 import { desk } from './desk'
@@ -243,6 +244,7 @@ async function all(): Promise<void> {
   resizing()
   await stages(folder, print)
   await masters(big)
+  await broadcast(print, folder)
   reading(print)
   cutting(print)
   await passing(folder, print)
@@ -264,6 +266,7 @@ try {
     splitting: () => Promise.resolve(splitting(print)),
     server: wire,
     stepping: () => stepping(path.join(folder, 'stepping'), print),
+    broadcast: () => broadcast(print, folder),
     copying: () => copying(path.join(folder, 'copying'), print),
     masters: async () => {
       const big = path.join(folder, 'big.mov')

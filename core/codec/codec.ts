@@ -25,6 +25,8 @@ export type TrackReader = (from: Samples, count: Samples) => Promise<Float32Arra
 
 /** What a picture codec's own configuration says of the pictures; what it does not say is absent. */
 export interface PictureDescription {
+  /** The codec of ours that the stream turns out to be of, where the container calls several by one name. */
+  readonly codec?: string
   readonly profile?: string | null
   readonly level?: string | null
   readonly width?: number

@@ -1,5 +1,9 @@
 import { describe, expect, it } from 'vitest'
+import { concatBytes, memorySource, Writer } from '../../bytes'
+import { mp4 } from '../../container/mp4/container'
+import { openMedia } from '../../container/registry'
 import { bt709 } from '../../media/colour'
+import { openPictures } from '../pictures'
 import { chance, hardPicture } from './hardpictures'
 import { makeRate } from '../../time/rate'
 import { IntraDecoder } from './decode'
@@ -70,4 +74,46 @@ describe('the kernel', () => {
         }
       },
     )
+})
+
+describe('intra pictures in a MOV', () => {
+  it('are decoded by our own code, in their depth and chroma', async () => {
+    const f = format({ fields: null })
+    const encoder = new IntraEncoder(f)
+    const units = [1, 2].map((seed) => {
+      encoder.load(hardPicture(f, seed, 20))
+      return unitsOf(encoder.encode({ slices: 2, qp: () => 14 }))
+    })
+    const of = (type: number) => units[0]!.find((u) => (u[0]! & 31) === type)!
+    const [sps, pps] = [of(7), of(8)]
+    const configuration = new Writer()
+      .raw(Uint8Array.of(1, 122, 0x10, 41, 0xff, 0xe1))
+      .u16(sps.length)
+      .raw(sps)
+    configuration.u8(1).u16(pps.length).raw(pps)
+    const samples = units.map((list) =>
+      concatBytes(list.filter((u) => (u[0]! & 31) === 5).map((u) => new Writer().u32(u.length).raw(u).bytes())),
+    )
+    const { head, tail } = mp4.layout!('mov', {
+      ...{ frames: 2, rate: f.rate, start: { frames: 0, dropFrame: false }, chapters: [] },
+      dataSize: samples[0]!.length + samples[1]!.length,
+      tracks: [
+        {
+          essence: {
+            ...{ kind: 'video', codec: 'h264', width: f.width, height: f.height, pixelAspect: '1:1', colour: bt709 },
+            ...{ scan: 'progressive', configuration: configuration.bytes() },
+          },
+          timescale: 25,
+          sizes: Uint32Array.from(samples, (s) => s.length),
+          durations: { constant: 1 },
+          chunks: [{ offset: 0, samples: 2 }],
+        },
+      ],
+    })
+    const media = await openMedia(memorySource(concatBytes([head, ...samples, tail])))
+    const track = media.video[0]!
+    expect(track.info).toMatchObject({ codec: 'h264-intra', bitDepth: 10, chroma: '4:2:2', webCodec: null })
+    for await (const { frame, picture } of openPictures(media, null).read({ in: 0, out: 2 }))
+      expect(picture).toEqual(new IntraDecoder().decode(units[frame]!))
+  })
 })

@@ -1,5 +1,5 @@
 import { unescapeNal } from '../../bits'
-import { SliceReader } from './slicebits'
+import { SliceFault, SliceReader } from './slicebits'
 import { flat, type Weights } from './transform'
 
 /** What decoding needs of a sequence parameter set (ITU-T H.264 7.3.2.1.1). */
@@ -204,6 +204,23 @@ export function readPictureSet(nal: Uint8Array, sequenceOf: (id: number) => Sequ
   if (r.over) r.fault('a picture parameter set')
   const chromaOffsets = [cb, cr] as const
   return { id, sequence, cabac, bottomOrder, groups, qp, chromaOffsets, deblockingControl, redundant, eight, weights }
+}
+
+/**
+ * Whether a stream with such parameter sets is one of intra pictures that are decoded here: of an intra profile,
+ * coded by CAVLC, and never by pairs of macroblocks.
+ */
+export function isIntra({ sps, pps }: { readonly sps: readonly Uint8Array[]; readonly pps: readonly Uint8Array[] }) {
+  // profile_idc, and constraint_set3_flag, which makes the profiles of 10 bit and 4:2:2 intra ones (A.2.8, A.2.9)
+  if (!sps.every((s) => (s[1] === 110 || s[1] === 122) && (s[2]! & 0x10) !== 0)) return false
+  try {
+    const sequences = new Map(sps.map(readSequence).map((s) => [s.id, s]))
+    const sets = pps.map((p) => readPictureSet(p, (id) => sequences.get(id)))
+    return sets.length > 0 && sets.every((p) => !p.cabac && !sequences.get(p.sequence)!.adaptive)
+  } catch (e) {
+    if (e instanceof SliceFault) return false
+    throw e
+  }
 }
 
 /** Reads the header of a slice; its macroblocks follow in `r`. */

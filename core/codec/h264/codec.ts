@@ -6,6 +6,7 @@ import { needCodecs } from '../web/webcodecs'
 import { bt709 } from '../../media/colour'
 import { configurationWithColour } from './colour'
 import { parseAvcConfiguration, parseAvcSps } from './describe'
+import { isIntra } from '../h264-intra/parameters'
 import { unitFault } from './unit'
 
 /** H.264 level that a raster and rate need (H.264 table A-1), as level_idc. */
@@ -47,10 +48,13 @@ export const h264: PictureCodec = {
   label: 'H.264',
   calls: { mp4: { entries: ['avc1', 'avc3'], box: 'avcC' }, matroska: { entries: ['V_MPEG4/ISO/AVC'] } },
   describe(configuration, first) {
-    const sps = configuration ? parseAvcConfiguration(configuration).sps[0] : first ? sequenceIn(first) : null
+    const sets = configuration ? parseAvcConfiguration(configuration) : null
+    const sps = sets ? sets.sps[0] : first ? sequenceIn(first) : null
     const p = sps ? parseAvcSps(sps) : null
     if (!p) return {}
+    const ours = sets !== null && isIntra(sets)
     return {
+      ...(ours ? { codec: 'h264-intra' } : {}),
       profile: p.profile,
       level: p.level,
       width: p.width,
@@ -61,7 +65,7 @@ export const h264: PictureCodec = {
       pixelAspect: p.pixelAspect,
       colour: p.colour,
       timing: p.timing ? makeRate(p.timing.num, p.timing.den) : null,
-      webCodec: p.webCodec,
+      webCodec: ours ? null : p.webCodec,
     }
   },
   unitFault,

@@ -35,7 +35,7 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   const said = codec?.describe(t.private, unit) ?? {}
   const configuration = codec?.calls.mp4?.box ? t.private : null
   const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
-    codec: codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
+    codec: said.codec ?? codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
     profile: said.profile ?? null,
     level: said.level ?? null,
     width: t.private ? (said.width ?? width) : width,

@@ -67,7 +67,7 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   const said = codec?.describe(configuration, null) ?? {}
   return {
     info: {
-      codec: codec?.name ?? printable(box.type).trim(),
+      codec: said.codec ?? codec?.name ?? printable(box.type).trim(),
       profile: said.profile ?? null,
       level: said.level ?? null,
       width: said.width ?? width,

@@ -1,0 +1,133 @@
+import path from 'node:path'
+import { IntraDecoder } from '../core/codec/h264-intra/decode'
+import { h264Intra } from '../core/codec/h264-intra/codec'
+import { hardPicture } from '../core/codec/h264-intra/hardpictures'
+import { unitsOf } from '../core/codec/h264-intra/units'
+import { mxf } from '../core/container/mxf/container'
+import { openMedia } from '../core/container/registry'
+import { bt709 } from '../core/media/colour'
+import { toChroma422, toDepth, type Picture } from '../core/picture/picture'
+import { makeRate } from '../core/time/rate'
+import { sampleAtFrame } from '../core/time/samples'
+import { drawFrame } from '../demo/reel'
+import { fileSink, openFile } from '../engine/storage/disk'
+
+type Print = (name: string, figures: string) => void
+
+const rate = makeRate(25)
+const shape = { width: 1920, height: 1080, rate, scan: 'segmented' as const }
+const shots = (['chainWide', 'bell', 'gannets'] as const).map((scene) => ({ scene, frames: 10, name: scene, reel: '' }))
+
+/** Signal to noise of luma, dB. */
+function psnr(a: Picture, b: Picture): number {
+  let error = 0
+  a.planes[0].forEach((v, i) => (error += (v - b.planes[0][i]!) ** 2))
+  return 10 * Math.log10(1023 ** 2 / (error / a.planes[0].length))
+}
+
+async function pictures(print: Print, name: string, list: readonly Picture[]): Promise<Uint8Array[]> {
+  const encoder = h264Intra.encode!.open({ ...shape, bitrate: 0 }, null)
+  const units: Uint8Array[] = []
+  // what is compiled and learnt with the first does not count
+  await encoder.feed(list[0]!)
+  encoder.take()
+  let began = performance.now()
+  for (const p of list) {
+    await encoder.feed(p)
+    units.push(...encoder.take().map((u) => u.bytes))
+  }
+  const encode = (list.length * 1000) / (performance.now() - began)
+  const decoder = new IntraDecoder()
+  const decoded: Picture[] = [decoder.decode(unitsOf(units[0]!))]
+  began = performance.now()
+  for (const u of units.slice(1)) decoded.push(decoder.decode(unitsOf(u)))
+  const decode = ((list.length - 1) * 1000) / (performance.now() - began)
+  const worst = Math.min(...decoded.map((p, i) => psnr(p, list[i]!)))
+  print(
+    `class 100, ${name}`,
+    `encode ${encode.toFixed(1)} frames a second (goal ≥ 15), decode ${decode.toFixed(1)} (≥ 30)`,
+  )
+  print('  as decoded, at worst', `${worst.toFixed(1)} dB`)
+  return units
+}
+
+/** What broadcast masters cost: their pictures, writing them, opening large ones. */
+export async function broadcast(print: Print, folder: string): Promise<void> {
+  const plan = { width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots }
+  const drawn = Array.from({ length: 30 }, (_, n) => toChroma422(toDepth(drawFrame(plan, n), 10)))
+  const units = await pictures(print, 'the demo’s pictures', drawn)
+  const format = { width: 1920, height: 1080, depth: 10, chroma: 2 } as const
+  const hard = Array.from({ length: 10 }, (_, n) => hardPicture(format, n, 24))
+  await pictures(print, 'hard pictures', hard)
+  await writing(print, folder, units[0]!)
+  await opening(print, folder, units[0]!)
+}
+
+function layout(frames: number, pictureBytes: number) {
+  const channels = 16
+  const samplesBefore = (n: number) => sampleAtFrame(n, rate, 48000)
+  const units = mxf.units!('mxf', {
+    video: { ...shape, kind: 'video', codec: 'h264-intra', pixelAspect: '1:1', colour: bt709, configuration: null },
+    sound: { kind: 'audio', codec: 'pcm', channels, sampleRate: 48000, layout: null, configuration: null, bitrate: 0 },
+    ...{ pictureBytes, samplesBefore, frames, rate, chapters: [], name: '', identity: new Uint8Array(16) },
+    start: { frames: 0, dropFrame: false },
+  })
+  const sound = Array.from({ length: channels }, (_, c) => new Float32Array(1920).fill(c / 100))
+  return { units, sound }
+}
+
+async function writing(print: Print, folder: string, unit: Uint8Array): Promise<void> {
+  const frames = 750
+  const { units, sound } = layout(frames, unit.length)
+  const bytes = units.tail.at + units.tail.bytes.length
+  type Sink = Awaited<ReturnType<typeof fileSink>>
+  const timed = async (name: string, write: (sink: Sink) => Promise<void>) => {
+    const sink = await fileSink(path.join(folder, name))
+    const began = performance.now()
+    await write(sink)
+    await sink.finish()
+    return performance.now() - began
+  }
+  const block = new Uint8Array(Math.ceil(bytes / frames))
+  const copied = await timed('copied.mxf', async (sink) => {
+    for (let n = 0; n < frames; n++) await sink.write(n * block.length, block)
+  })
+  const written = await timed('written.mxf', async (sink) => {
+    await sink.write(0, units.head)
+    for (let n = 0; n < frames; n++) for (const p of units.unit(n, unit, sound)) await sink.write(p.at, p.bytes)
+    await sink.write(units.tail.at, units.tail.bytes)
+  })
+  print('MXF of 16 tracks written, against copying its bytes', `${(copied / written).toFixed(2)} × as fast (≥ 0.8)`)
+}
+
+async function opening(print: Print, folder: string, unit: Uint8Array): Promise<void> {
+  const frames = 75_000
+  const { units, sound } = layout(frames, unit.length)
+  const file = path.join(folder, 'large.mxf')
+  // what is never written takes no room on the disk
+  const sink = await fileSink(file)
+  const looked = [...Array.from({ length: 10 }, (_, i) => i), frames >> 2, frames >> 1, frames - 1]
+  await sink.write(0, units.head)
+  for (const n of looked) for (const p of units.unit(n, unit, sound)) await sink.write(p.at, p.bytes)
+  await sink.write(units.tail.at, units.tail.bytes)
+  await sink.finish()
+  const source = await openFile(file)
+  let read = 0
+  const counted = {
+    name: source.name,
+    size: source.size,
+    read(at: number, length: number) {
+      read += length
+      return source.read(at, length)
+    },
+  }
+  const began = performance.now()
+  const media = await openMedia(counted)
+  const took = performance.now() - began
+  const gigabytes = (source.size / 1e9).toFixed(0)
+  await source.close()
+  print(
+    `an MXF of ${gigabytes} GB opened, ${media.info.durationFrames} frames`,
+    `${took.toFixed(0)} ms, ${(read / 1e6).toFixed(1)} MB read`,
+  )
+}
