@@ -57,8 +57,10 @@ export async function broadcast(print: Print, folder: string): Promise<void> {
   const drawn = Array.from({ length: 30 }, (_, n) => toChroma422(toDepth(drawFrame(plan, n), 10)))
   const units = await pictures(print, 'the demo’s pictures', drawn)
   const format = { width: 1920, height: 1080, depth: 10, chroma: 2 } as const
-  const hard = Array.from({ length: 10 }, (_, n) => hardPicture(format, n, 24))
-  await pictures(print, 'hard pictures', hard)
+  for (const noise of [0, 24]) {
+    const hard = Array.from({ length: 8 }, (_, n) => hardPicture(format, n, noise))
+    await pictures(print, `edges everywhere, ${noise} codes of noise`, hard)
+  }
   await writing(print, folder, units[0]!)
   await opening(print, folder, units[0]!)
 }

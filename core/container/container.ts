@@ -99,7 +99,7 @@ export interface Piece {
 export interface Units {
   readonly head: Uint8Array
   readonly tail: Piece
-  /** A frame with its sound, channel by channel. */
+  /** A frame with its sound, channel by channel; the bytes may be written over by the next frame but one. */
   unit(frame: Frames, picture: Uint8Array, sound: readonly Float32Array[]): Piece[]
 }
 

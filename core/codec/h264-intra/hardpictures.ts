@@ -24,7 +24,7 @@ export function hardPicture(
     plane.forEach((_, i) => {
       const [x, y] = [i % width, Math.floor(i / width)]
       const shape = (x * 5 + y * 3) / 1500 + (Math.floor(x / 11) % 2) * 0.3 + (Math.floor((x + y) / 7) % 3) * 0.1
-      plane[i] = Math.max(0, Math.min(most, Math.floor(shape * most * 0.8) + of(noise + 1) - (noise >> 1)))
+      plane[i] = Math.max(0, Math.min(most, Math.floor((shape % 1) * most * 0.8) + of(noise + 1) - (noise >> 1)))
     })
   })
   return p

@@ -125,30 +125,48 @@ export function layUnits(_brand: string, plan: UnitPlan): Units {
     index,
     klv(keys.randomIndex, random.bytes()),
   ])
-  const pictureHead = klvHead(essence[0]!.key, plan.pictureBytes)
+  const frames = new Packages(plan, essence, content)
   return {
     head,
     tail: { at: footer, bytes: tail },
-    unit(frame, picture, sound) {
-      const from = first + frame * content.bytes
-      if (picture.length !== plan.pictureBytes)
-        fail('internal.error', `A picture of ${picture.length} bytes came where ${plan.pictureBytes} are due.`)
-      const rest = new Uint8Array(content.bytes - headBytes - picture.length)
-      const start = headBytes + picture.length
-      rest.set(fill(content.elements[0]!.slot - start))
-      sound.forEach((channel, i) => {
-        const { at: place, slot } = content.elements[i + 1]!
-        const bytes = encodePcm([channel], 24, true)
-        const head = klvHead(essence[i + 1]!.key, bytes.length)
-        rest.set(head, place - start)
-        rest.set(bytes, place - start + headBytes)
-        rest.set(fill(slot - headBytes - bytes.length), place - start + headBytes + bytes.length)
-      })
-      return [
-        { at: from, bytes: pictureHead },
-        { at: from + headBytes, bytes: picture },
-        { at: from + start, bytes: rest },
-      ]
-    },
+    unit: (frame, picture, sound) => [
+      { at: first + frame * content.bytes, bytes: frames.package(frame, picture, sound) },
+    ],
+  }
+}
+
+/** Makes content packages: keys, lengths and fill stand ready for each number of samples, essence is set between. */
+class Packages {
+  private readonly ready = new Map<number, readonly [Uint8Array, Uint8Array]>()
+  private made = 0
+
+  constructor(
+    private readonly plan: UnitPlan,
+    private readonly essence: readonly Essence[],
+    private readonly content: Package,
+  ) {}
+
+  private template(samples: number): Uint8Array {
+    const out = new Uint8Array(this.content.bytes)
+    this.content.elements.forEach(({ at, slot }, i) => {
+      const length = i === 0 ? this.plan.pictureBytes : samples * 3
+      out.set(klvHead(this.essence[i]!.key, length), at)
+      out.set(fill(slot - headBytes - length), at + headBytes + length)
+    })
+    return out
+  }
+
+  /** The bytes are written over by the next package but one. */
+  package(frame: number, picture: Uint8Array, sound: readonly Float32Array[]): Uint8Array {
+    const { plan, content } = this
+    if (picture.length !== plan.pictureBytes)
+      fail('internal.error', `A picture of ${picture.length} bytes came where ${plan.pictureBytes} are due.`)
+    const samples = plan.samplesBefore(frame + 1) - plan.samplesBefore(frame)
+    const ready = this.ready.get(samples) ?? ([this.template(samples), this.template(samples)] as const)
+    this.ready.set(samples, ready)
+    const out = ready[this.made++ % 2]!
+    out.set(picture, headBytes)
+    sound.forEach((channel, i) => out.set(encodePcm([channel], 24, true), content.elements[i + 1]!.at + headBytes))
+    return out
   }
 }
