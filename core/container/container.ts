@@ -123,6 +123,10 @@ export interface Container {
   recognise(head: Uint8Array): boolean
   /** Opens a file, reading its index only; throws a problem when it is damaged. */
   open(source: ByteSource): Promise<Media>
+  /**
+   * What is wrong with the structure of a whole file, where opening it looks at some of it only; null when nothing is.
+   */
+  structureFault?(source: ByteSource): Promise<string | null>
   /** Lays a file of a brand out, index in front; absent where the container is only read. */
   layout?(brand: string, plan: FilePlan): Layout
   /** Lays a file out whose pictures are all of one size; absent where it cannot hold such. */

@@ -54,7 +54,7 @@ export const rewrap: RecipeKind = {
     return {
       ...b.shared,
       container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
-      ...(source.structure ? { structure: source.structure } : {}),
+      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const } } : {}),
       video: v
         ? {
             codec: v.codec,

@@ -1,6 +1,6 @@
 import type { Container } from '../container'
 import { hex, keys } from './labels'
-import { openMxf } from './read'
+import { openMxf, structureFault } from './read'
 import { layUnits } from './write'
 
 /** The Material Exchange Format (SMPTE ST 377-1): OP1a is read and written, OP-Atom read. */
@@ -10,4 +10,5 @@ export const mxf: Container = {
   recognise: (head) => keys.anyPartition.test(hex(head)),
   open: openMxf,
   units: layUnits,
+  structureFault,
 }

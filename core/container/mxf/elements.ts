@@ -11,6 +11,8 @@ export interface Elements {
 
 /** An index of a file's essence (SMPTE ST 377-1 11): all of one size, or one entry for each edit unit. */
 export interface Index {
+  /** Where its first segment stands. */
+  readonly at: number
   /** Bytes of each edit unit; 0 where they differ. */
   readonly unitBytes: number
   readonly entries: readonly { readonly temporal: number; readonly sync: boolean; readonly offset: number }[]
@@ -23,13 +25,17 @@ export async function readIndex(
   bodySid: number,
 ): Promise<Index | null> {
   const byStart = new Map<number, ReadSet>()
+  let first = Infinity
   for (const p of partitions.filter((q) => q.indexBytes > 0)) {
-    for (let at = p.end + p.headerBytes; at < reader.size;) {
+    for (let at = (await behindFill(reader, p.end)) + p.headerBytes; at < reader.size;) {
       const klv = await reader.klv(at)
       if (!klv || isPartition(klv.key) || keys.essence.test(klv.key)) break
       if (klv.key === keys.index && klv.value + klv.length <= reader.size) {
         const segment = readSet('identification', await reader.value(klv), new Map())
-        if ((segment.u32('bodySid') ?? bodySid) === bodySid) byStart.set(segment.i64('indexStart') ?? 0, segment)
+        if ((segment.u32('bodySid') ?? bodySid) === bodySid) {
+          byStart.set(segment.i64('indexStart') ?? 0, segment)
+          first = Math.min(first, at)
+        }
       }
       at = klv.value + klv.length
     }
@@ -39,7 +45,11 @@ export async function readIndex(
   const unitBytes = segments[0]!.u32('unitBytes') ?? 0
   const entries: Index['entries'][number][] = []
   for (const segment of segments) entries.push(...entriesOf(segment))
-  return { unitBytes: segments.every((s) => (s.u32('unitBytes') ?? 0) === unitBytes) ? unitBytes : 0, entries }
+  return {
+    at: first,
+    unitBytes: segments.every((s) => (s.u32('unitBytes') ?? 0) === unitBytes) ? unitBytes : 0,
+    entries,
+  }
 }
 
 function* entriesOf(segment: ReadSet) {
@@ -76,12 +86,15 @@ const isElement = (key: string) => keys.essence.test(key) && parseInt(key.slice(
 const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
 
 /** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */
-function stretches(partitions: readonly Partition[], bodySid: number, size: number) {
-  return partitions.flatMap((p, i) => {
-    if (p.bodySid !== bodySid) return []
-    const to = partitions[i + 1]?.at ?? size
-    return [{ from: p.end + p.headerBytes + p.indexBytes, to, offset: p.bodyOffset }]
-  })
+async function stretches(reader: KlvReader, partitions: readonly Partition[], bodySid: number) {
+  const out: { readonly from: number; readonly to: number }[] = []
+  for (const [i, p] of partitions.entries()) {
+    if (p.bodySid !== bodySid) continue
+    // metadata is counted from behind the fill that may follow the pack (ST 377-1 7.1)
+    const from = (await behindFill(reader, p.end)) + p.headerBytes + p.indexBytes
+    out.push({ from, to: partitions[i + 1]?.at ?? reader.size })
+  }
+  return out
 }
 
 /**
@@ -94,7 +107,7 @@ export async function findEssence(
   bodySid: number,
   index: Index | null,
 ): Promise<Essence> {
-  const parts = stretches(partitions, bodySid, reader.size)
+  const parts = await stretches(reader, partitions, bodySid)
   const [only] = parts
   if (!only) return { tracks: new Map(), broken: false }
   const from = await behindFill(reader, only.from)
@@ -206,4 +219,27 @@ export function cutClip(clip: Elements, index: Index | null, unitBytes: number |
     at: (i) => from + place(i),
     size: (i) => (i + 1 < entries.length ? Math.min(length, place(i + 1)) : length) - place(i),
   }
+}
+
+/**
+ * What is wrong with a file's keys, from its first byte to its last: each follows the one before, and the essence's are
+ * where, and as long as, they were taken to be. Null when nothing is.
+ */
+export async function keyFault(reader: KlvReader, { tracks }: Essence): Promise<string | null> {
+  const expected = new Map<number, { readonly number: number; readonly size: number }>()
+  for (const [number, t] of tracks) for (let i = 0; i < t.count; i++) expected.set(t.at(i), { number, size: t.size(i) })
+  for (let at = 0; at < reader.size;) {
+    const klv = await reader.klv(at)
+    if (!klv) return `there is no key at byte ${at}`
+    const end = klv.value + klv.length
+    if (end > reader.size) return `what begins at byte ${at} goes beyond the end`
+    if (isElement(klv.key)) {
+      const due = expected.get(klv.value)
+      if (due?.size !== klv.length || due.number !== trackNumber(klv.key))
+        return `the element at byte ${at} is not where or what it should be`
+      expected.delete(klv.value)
+    }
+    at = end
+  }
+  return expected.size ? `${expected.size} elements are missing` : null
 }

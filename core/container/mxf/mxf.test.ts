@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { memorySource } from '../../bytes'
+import { concatBytes, memorySource } from '../../bytes'
 import { openSound } from '../../codec/sound'
 import { needClass } from '../../codec/h264-intra/class'
 import { bt709 } from '../../media/colour'
@@ -165,6 +165,50 @@ describe('an MXF file that is not whole', () => {
     const media = await open(bytes)
     expect([media.info.durationFrames, media.info.indexAt]).toEqual([plan.frames, 'end'])
     expect(media.video[0]!.sample(11).size).toBe(plan.pictureBytes)
+  })
+
+  it('is told by its index alone where that is in the footer only, or behind the metadata', async () => {
+    const { bytes, plan } = write()
+    const places: number[] = []
+    const reader = new KlvReader(memorySource(bytes))
+    const indexes: number[] = []
+    for (let at = 0; at < bytes.length;) {
+      const klv = (await reader.klv(at))!
+      if (keys.anyPartition.test(klv.key)) places.push(at)
+      if (klv.key === keys.index) indexes.push(at)
+      at = klv.value + klv.length
+    }
+    const [, second, third, footer] = places as [number, number, number, number]
+    const [index, again] = indexes as [number, number]
+    const view = (b: Uint8Array, at: number) => new DataView(b.buffer, b.byteOffset + at + 20)
+    // header, metadata, index, essence: no partition between; then nothing
+    const joined = concatBytes([bytes.subarray(0, second), bytes.subarray(index, third), bytes.subarray(third, footer)])
+    view(joined, 0).setBigUint64(40, BigInt(third - index))
+    view(joined, 0).setUint32(48, 2)
+    const front = await open(joined)
+    expect([front.info.indexAt, front.info.durationFrames]).toEqual(['front', plan.frames])
+    // the second partition has no index any more
+    const late = bytes.slice()
+    view(late, second).setBigUint64(40, 0n)
+    late[index + 13] = 0x7f
+    expect(again).toBeGreaterThan(footer)
+    const end = await open(late)
+    expect([end.info.indexAt, end.info.durationFrames, end.info.problems]).toEqual(['end', plan.frames, []])
+  })
+
+  it('is found out where a key among thousands is damaged', async () => {
+    const { bytes } = write({ frames: 30 })
+    const check = (b: Uint8Array) => mxf.structureFault!(memorySource(b))
+    expect(await check(bytes)).toBeNull()
+    const { offset, size } = (await open(bytes)).video[0]!.sample(23)
+    const damaged = bytes.slice()
+    damaged[offset - 18] = 0
+    expect((await open(damaged)).info.problems).toEqual([])
+    expect(await check(damaged)).toContain('there is no key')
+    const other = bytes.slice()
+    other[offset - 5] = 9
+    expect(await check(other)).toContain('not where or what it should be')
+    expect(await check(bytes.subarray(0, offset + size))).not.toBeNull()
   })
 
   it('says what is missing of one that tells nothing of its essence', async () => {

@@ -7,7 +7,7 @@ import { plural } from '../../text'
 import { framesToSeconds, makeRate, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import { codePoint, colourLabels, definitions } from './labels'
-import { cutClip, findEssence, readIndex, type Elements, type Index } from './elements'
+import { cutClip, findEssence, keyFault, readIndex, type Elements, type Index } from './elements'
 import { readMetadata, type Metadata, type ReadSet } from './metadata'
 import { KlvReader, partitionsOf, type Partition } from './partitions'
 
@@ -18,7 +18,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
   const problems: Problem[] = []
   const partitions = await partitionsOf(source, problems)
   const reader = new KlvReader(source)
-  const { metadata, from } = await bestMetadata(reader, partitions)
+  const metadata = await bestMetadata(reader, partitions)
   const file = packagesOf(metadata, source.name)
   const data = [...metadata.values()].find(
     (s) => s.kind === 'essenceData' && s.label('linkedPackage') === file.source.label('packageId'),
@@ -55,6 +55,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
         problems.push(short(t.duration - t.start, track.info.frames, source.name))
     } else if (t.definition === definitions.sound) audio.push(soundTrack(t, elements, rate))
   }
+  const essenceAt = Math.min(...[...essence.tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
   const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
@@ -67,7 +68,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
     audio,
     info: {
       container: 'mxf',
-      indexAt: from.kind === 'header' && index ? 'front' : 'end',
+      indexAt: index && index.at < essenceAt ? 'front' : 'end',
       size: source.size,
       durationFrames: first?.frames ?? null,
       durationSeconds: seconds,
@@ -98,14 +99,14 @@ function patternName(label: string): string {
 }
 
 /** The metadata of the header, or of the footer where that of the header is not complete. */
-async function bestMetadata(reader: KlvReader, partitions: readonly Partition[]) {
+async function bestMetadata(reader: KlvReader, partitions: readonly Partition[]): Promise<Metadata> {
   const ranked = [...partitions].sort((a, b) => Number(b.complete) - Number(a.complete) || b.at - a.at)
   const head = partitions[0]!
   for (const from of head.complete && head.closed ? [head, ...ranked] : [...ranked, head]) {
     const metadata = await readMetadata(reader, from)
-    if ([...metadata.values()].some((s) => s.kind === 'source')) return { metadata, from }
+    if ([...metadata.values()].some((s) => s.kind === 'source')) return metadata
   }
-  return { metadata: new Map<string, ReadSet>(), from: head }
+  return new Map()
 }
 
 /** A track of the file's programme. */
@@ -271,8 +272,8 @@ async function pictureTrack(
       scan: layouts[frameLayout]?.(d.u8('fieldDominance')) ?? said.scan ?? 'progressive',
       chroma: said.chroma ?? (horizontal === 1 ? '4:4:4' : vertical === 2 ? '4:2:0' : '4:2:2'),
       bitDepth: said.bitDepth ?? d.u32('componentDepth') ?? 8,
-      pixelAspect: said.pixelAspect ?? pixelAspect(ratio, width, height),
-      colour: colourOf(d) ?? said.colour ?? null,
+      pixelAspect: ratio ? pixelAspect(ratio, width, height) : (said.pixelAspect ?? '1:1'),
+      colour: colourOf(d, said.colour ?? null),
       frames,
       intra,
       webCodec: said.webCodec ?? null,
@@ -297,13 +298,14 @@ async function pictureTrack(
 }
 
 /** How much wider than high a pixel is, as a fraction. */
-function pixelAspect(ratio: Rate | null, width: number, height: number): string {
-  if (!ratio || width === 0 || height === 0) return '1:1'
+function pixelAspect(ratio: Rate, width: number, height: number): string {
+  if (width === 0 || height === 0) return '1:1'
   const r = makeRate(ratio.num * height, ratio.den * width)
   return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
 }
 
-function colourOf(d: ReadSet): Colour | null {
+/** The colour that is described; what is not, as the stream itself has it. */
+function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
   const point = (labels: Readonly<Record<number, string>>, name: 'primaries' | 'transfer' | 'matrix') => {
     const label = d.label(name)
     return label ? codePoint(labels, label) : null
@@ -313,11 +315,16 @@ function colourOf(d: ReadSet): Colour | null {
     point(colourLabels.transfer, 'transfer'),
     point(colourLabels.matrix, 'matrix'),
   ]
-  if (primaries === null && transfer === null && matrix === null) return null
+  if (primaries === null && transfer === null && matrix === null) return stream
   const depth = d.u32('componentDepth') ?? 8
   const range = d.u32('colourRange')
   const fullRange = range !== null && range >= 2 ** depth - 1
-  return { primaries: primaries ?? 2, transfer: transfer ?? 2, matrix: matrix ?? 2, fullRange }
+  return {
+    primaries: primaries ?? stream?.primaries ?? 2,
+    transfer: transfer ?? stream?.transfer ?? 2,
+    matrix: matrix ?? stream?.matrix ?? 2,
+    fullRange: range === null ? (stream?.fullRange ?? false) : fullRange,
+  }
 }
 
 function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
@@ -364,4 +371,14 @@ function runsOf(found: Elements, frameBytes: number) {
       return from
     },
   }
+}
+
+/** What is wrong with the structure of a whole file, key by key; null when nothing is. */
+export async function structureFault(source: ByteSource): Promise<string | null> {
+  const reader = new KlvReader(source)
+  const problems: Problem[] = []
+  const partitions = await partitionsOf(source, problems)
+  const bodySid = partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1
+  const essence = await findEssence(reader, partitions, bodySid, await readIndex(reader, partitions, bodySid))
+  return problems[0]?.message ?? (await keyFault(reader, essence))
 }

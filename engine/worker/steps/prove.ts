@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { openSound } from '../../../core/codec/sound'
-import { openMedia } from '../../../core/container/registry'
+import { containerOf, openMedia } from '../../../core/container/registry'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damageOf, describedMedia } from '../../../core/measure/described'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
@@ -66,6 +66,8 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
   try {
     const media = await openMedia(file)
     checkStructure(item, media)
+    const fault = await containerOf(output.container).structureFault?.(file)
+    if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
     const base = { ...item.timeline, start: output.start.frames }
     const heard = await hear(step, media)
     const seen = output.video ? await see(step, media, coded) : null
