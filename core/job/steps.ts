@@ -120,8 +120,8 @@ export function forecastSeconds(steps: readonly Step[], output: Output, rate: Ra
   let seconds = 0
   for (const s of steps) {
     const { scales, ...kind } = stepKind(s.kind)
-    const own = (kind.pictures && slower?.make) ?? (kind.proof && slower?.prove)
-    const speed = own || kind.speed
+    const own = kind.pictures ? slower?.make : kind.proof ? slower?.prove : undefined
+    const speed = own ?? kind.speed
     const known = s.pace === undefined ? undefined : paces.get(s.pace)
     if (known !== undefined) {
       seconds += workFrames(s.range.out - s.range.in, rate) / known

@@ -1,6 +1,6 @@
 import { classOf } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
-import type { Brand } from '../container/container'
+import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
 import { basisOf, needPictures, type OutputRequest } from './output'
@@ -21,17 +21,9 @@ export const rewrap: RecipeKind = {
     const b = basisOf(request)
     const { video: v, audio: a, problems } = b
     needPictures(b)
-    const say = (message: string, fix: string) => problems.push({ code: 'recipe.container', message, fix })
     const from = containers.find((c) => c.brands.some((x) => x.name === source.container))
     const inUnits = from?.units !== undefined && from.layout === undefined
-    if (inUnits) problems.push(...unitProblems(request, from.brands[0]!))
-    else if (!from?.layout)
-      say(
-        source.container === 'stills'
-          ? 'Stills are not copied into a film untouched.'
-          : `${from?.name === 'matroska' ? 'Matroska' : 'This'} essence is not rewrapped into MOV or MP4 here.`,
-        'Use a master or a viewing copy.',
-      )
+    problems.push(...(inUnits ? unitProblems(request, from.brands[0]!) : movieProblems(request, from)))
     if (v && !v.constantRate)
       problems.push({
         code: 'rewrap.variable-rate',
@@ -44,13 +36,6 @@ export const rewrap: RecipeKind = {
         message: 'The sound of the source begins later than its pictures; a copy cannot fill that with silence.',
         fix: 'Use a master or a viewing copy.',
       })
-    const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? rewrap.containers!
-    if (inUnits) {
-      // all of it is said above
-    } else if (!['mov', 'mp4'].includes(settings.container))
-      say('This essence is rewrapped into a MOV or an MP4 file.', 'Choose MOV.')
-    else if (settings.container === 'mp4' && (source.container !== 'mp4' || !allowed.includes('mp4')))
-      say('This essence can be rewrapped into MOV only.', 'Choose MOV as container.')
     return {
       ...b.shared,
       container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
@@ -87,10 +72,32 @@ export const rewrap: RecipeKind = {
   steps: ({ range }) => [{ key: 'rewrap', kind: 'rewrap', needs: [], range, abilities: [] }],
 }
 
+const say = (message: string, fix: string): Problem => ({ code: 'recipe.container', message, fix })
+
+/** What keeps a source from being rewrapped into MOV or MP4. */
+function movieProblems({ settings, source }: OutputRequest, from: Container | undefined): Problem[] {
+  const out: Problem[] = []
+  const v = source.video[0]
+  if (!from?.layout)
+    out.push(
+      say(
+        source.container === 'stills'
+          ? 'Stills are not copied into a film untouched.'
+          : `${from?.name === 'matroska' ? 'Matroska' : 'This'} essence is not rewrapped into MOV or MP4 here.`,
+        'Use a master or a viewing copy.',
+      ),
+    )
+  const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? ['mov', 'mp4']
+  if (!['mov', 'mp4'].includes(settings.container))
+    out.push(say('This essence is rewrapped into a MOV or an MP4 file.', 'Choose MOV.'))
+  else if (settings.container === 'mp4' && (source.container !== 'mp4' || !allowed.includes('mp4')))
+    out.push(say('This essence can be rewrapped into MOV only.', 'Choose MOV as container.'))
+  return out
+}
+
 /** What keeps a source from being rewrapped into its own container, which holds pictures that are all of one size. */
 function unitProblems({ settings, source, timeline }: OutputRequest, brand: Brand): Problem[] {
   const v = source.video[0]
-  const say = (message: string, fix: string) => ({ code: 'recipe.container', message, fix })
   const out: Problem[] = []
   if (settings.container !== brand.name)
     out.push(
