@@ -105,11 +105,11 @@ export const toys: Container = {
       },
     }
   },
-  layout: (_, plan) => {
-    const { essence } = plan.tracks[0]!
-    const [width, height] = 'width' in essence ? [essence.width ?? 0, essence.height ?? 0] : [0, 0]
-    return { head: concatBytes([word('TOYS'), Uint8Array.of(width, height)]), tail: new Uint8Array(0) }
-  },
+  units: (_, { video: { width, height }, frames }) => ({
+    head: concatBytes([word('TOYS'), Uint8Array.of(width, height)]),
+    tail: { at: 6 + frames, bytes: new Uint8Array(0) },
+    unit: (frame, picture) => [{ at: 6 + frame, bytes: picture }],
+  }),
 }
 
 /** A recipe that makes toys: grey pictures of sixteen by sixteen, in place. */
