@@ -39,24 +39,32 @@ export function encodePcm(channels: Channels, bitDepth: 16 | 24, littleEndian: b
   const n = bitDepth / 8
   const step = n * channels.length
   const out = new Uint8Array(count * step)
-  const full = 2 ** (bitDepth - 1)
-  channels.forEach((c, k) => {
-    for (let i = 0, at = k * n; i < count; i++, at += step) {
-      const v = Math.max(-full, Math.min(full - 1, Math.round(c[i]! * full)))
-      if (n === 3) {
-        out[at + 1] = v >> 8
-        if (littleEndian) {
-          out[at] = v
-          out[at + 2] = v >> 16
-        } else {
-          out[at] = v >> 16
-          out[at + 2] = v
-        }
-      } else {
-        out[at] = littleEndian ? v : v >> 8
-        out[at + 1] = littleEndian ? v >> 8 : v
-      }
-    }
-  })
+  const pack = n === 3 ? pack24 : pack16
+  channels.forEach((c, k) => pack(c, out, k * n, step, littleEndian))
   return out
+}
+
+/** The nearest of so many steps each way, half up; what is beyond full scale is held there. */
+function stepped(v: number, full: number): number {
+  const s = Math.floor(v * full + 0.5)
+  return s >= full ? full - 1 : s < -full ? -full : s
+}
+
+function pack24(c: Float32Array, out: Uint8Array, at: number, step: number, littleEndian: boolean): void {
+  const [high, low] = littleEndian ? [2, 0] : [0, 2]
+  for (let i = 0; i < c.length; i++, at += step) {
+    const v = stepped(c[i]!, 8388608)
+    out[at + high] = v >> 16
+    out[at + 1] = v >> 8
+    out[at + low] = v
+  }
+}
+
+function pack16(c: Float32Array, out: Uint8Array, at: number, step: number, littleEndian: boolean): void {
+  const [high, low] = littleEndian ? [1, 0] : [0, 1]
+  for (let i = 0; i < c.length; i++, at += step) {
+    const v = stepped(c[i]!, 32768)
+    out[at + high] = v >> 8
+    out[at + low] = v
+  }
 }
