@@ -127,7 +127,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       <dd>
         {{
           sourceChannels(t.info)
-            ? `${sourceChannels(t.info)} × ${t.assembled ? '' : t.info.audio[0]!.codec} ` +
+            ? `${sourceChannels(t.info)} × ${t.assembled ? '' : codecLabel(t.info.audio[0]!.codec)} ` +
               `${t.info.audio[0]!.sampleRate / 1000} kHz`
             : 'none'
         }}
