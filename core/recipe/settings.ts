@@ -76,10 +76,10 @@ export const settings = {
   /** How progressive pictures are carried; interlaced ones stay as they are. */
   scan: setting(z.enum(['source', 'segmented']), 'Scan', {
     parse: plain,
-    text: (v) => (v === 'source' ? 'as source' : 'segmented frames (PsF)'),
+    text: (v) => (v === 'source' ? 'as source' : 'segmented (PsF)'),
     choices: [
       ['source', 'as source'],
-      ['segmented', 'segmented frames (PsF)'],
+      ['segmented', 'segmented (PsF)'],
     ],
   }),
   /** How samples are weighed when the raster changes. */
