@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
+import type { ByteSource } from '../core/bytes'
 import { openPictures, canDecodePictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
 import { pictureMeters } from '../core/analysis/pictures'
@@ -9,8 +10,8 @@ import { traceOf } from '../core/analysis/trace'
 import type { SoundSource } from '../core/codec/codec'
 import type { WebCodecs } from '../core/codec/web/webcodecs'
 import { mediaTimeBase, type Media } from '../core/media/media'
-import { brandOf, openMedia } from '../core/container/registry'
-import { fail, ProblemError, type Problem } from '../core/problem'
+import { brandOf, containers, openMedia } from '../core/container/registry'
+import { fail, problemText, toProblem, type Problem } from '../core/problem'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
 import { damageOf, describedMedia } from '../core/measure/described'
 import type { Evidence, Readings } from '../core/measure/measure'
@@ -72,6 +73,15 @@ async function measurePictures(media: Media, codecs: WebCodecs | null) {
   return meters.result()
 }
 
+/** What is not whole in a file where opening it does not look. */
+async function structureDamage(source: ByteSource, container: string): Promise<Problem[]> {
+  const known = containers.find((c) => c.brands.some((b) => b.name === container))
+  const fault = await known?.structureFault?.(source)
+  return fault
+    ? [{ code: 'file.structure', damage: true, message: `The file is damaged: ${fault}.`, where: source.name }]
+    : []
+}
+
 /** Everything a specification can ask of a finished file, measured from the file itself. */
 export async function measureFile(file: string): Promise<Readings> {
   const source = await openFile(file, file)
@@ -86,7 +96,7 @@ export async function measureFile(file: string): Promise<Readings> {
     const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs) : null
     const evidence: Evidence = {
       described: describedMedia(media.info, base),
-      damage: damageOf(media.info),
+      damage: [...damageOf(media.info), ...(await structureDamage(source, media.info.container))],
       name: { file: path.basename(file), bad: null },
       base: from,
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
@@ -121,7 +131,7 @@ async function mediaBelow(folder: string): Promise<string[]> {
   const files: string[] = []
   for (const name of names.sort()) {
     const file = path.join(folder, name)
-    if ((await stat(file)).isFile()) files.push(file)
+    if ((await stat(file).catch(() => null))?.isFile()) files.push(file)
   }
   return files
 }
@@ -134,8 +144,7 @@ async function checkFolder(folder: string, spec: Spec, initials: string | undefi
   const all: Checked[] = []
   for (const file of files) {
     const checked = await checkFile(file, spec, initials).catch((e: unknown): Checked => {
-      if (!(e instanceof ProblemError)) throw e
-      return { file, verdict: 'unreadable', results: [], problem: e.problem }
+      return { file, verdict: 'unreadable', results: [], problem: toProblem(e, file) }
     })
     told(checked)
     all.push(checked)
@@ -171,7 +180,7 @@ function sayRule(r: RuleResult): void {
 /** Of one of many files: its verdict, and what is not as it should be. */
 function sayFile({ file, verdict, results, problem }: Checked): void {
   process.stdout.write(`${verdict === 'unreadable' ? verdict.padEnd(10) : verdictText(verdict, 10)} ${file}\n`)
-  if (problem) process.stdout.write(`           ${problem.message}\n`)
+  if (problem) process.stdout.write(`           ${problemText(problem)}\n`)
   for (const r of results.filter((x) => x.verdict !== 'pass')) {
     process.stdout.write('  ')
     sayRule(r)

@@ -6,6 +6,7 @@ import { bt709 } from '../../media/colour'
 import { openPictures } from '../pictures'
 import { chance, hardPicture } from './hardpictures'
 import { makeRate } from '../../time/rate'
+import { h264Intra } from './codec'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { unitsOf } from './units'
@@ -115,5 +116,23 @@ describe('intra pictures in a MOV', () => {
     expect(track.info).toMatchObject({ codec: 'h264-intra', bitDepth: 10, chroma: '4:2:2', webCodec: null })
     for await (const { frame, picture } of openPictures(media, null).read({ in: 0, out: 2 }))
       expect(picture).toEqual(new IntraDecoder().decode(units[frame]!))
+  })
+})
+
+describe('what is coded in ways that are not decoded here', () => {
+  it('is told apart from damage, and left to the codec package where the parameter sets say so', () => {
+    const f = format({})
+    const encoder = new IntraEncoder(f)
+    encoder.load(hardPicture(f, 1, 4))
+    const bytes = encoder.encode({ slices: 1, qp: () => 20 })
+    expect(h264Intra.describe(null, bytes)).toMatchObject({ bitDepth: 10, webCodec: null })
+    expect(h264Intra.describe(null, bytes).codec).toBeUndefined()
+    // entropy_coding_mode_flag is the third bit of this parameter set
+    const set = unitsOf(bytes).find((u) => (u[0]! & 31) === 8)!
+    set[1] = set[1]! | 0x20
+    expect(h264Intra.describe(null, bytes)).toMatchObject({ codec: 'h264', webCodec: 'avc1.7a1029' })
+    expect(() => new IntraDecoder().decode(unitsOf(bytes))).toThrow('coded by arithmetic coding')
+    const slices = unitsOf(bytes).filter((u) => (u[0]! & 31) === 5)
+    expect(() => new IntraDecoder().decode(slices)).toThrow('parameter sets that are not in the stream')
   })
 })

@@ -2,7 +2,7 @@ import { readExactly } from '../../bytes'
 import { bt709 } from '../../media/colour'
 import type { Media, VideoTrack } from '../../media/media'
 import { toChroma422, toDepth } from '../../picture/picture'
-import { fail, ProblemError } from '../../problem'
+import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
 import type { EncodedUnit, PictureCodec } from '../codec'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
@@ -10,6 +10,7 @@ import { needClass } from './class'
 import { ConstantSize } from './constantsize'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
+import { isIntra } from './parameters'
 import { SliceFault } from './slicebits'
 import { unitsOf } from './units'
 
@@ -27,7 +28,14 @@ async function* read(media: Media, track: VideoTrack, range: FrameRange) {
       const units = sets ? [...sets.sps, ...sets.pps, ...counted(bytes, sets.lengthSize)] : unitsOf(bytes)
       yield { frame, picture: decoder.decode(units) }
     } catch (e) {
-      if (e instanceof ProblemError || !(e instanceof SliceFault)) throw e
+      if (!(e instanceof SliceFault)) throw e
+      if (e.unread)
+        fail(
+          'codec.unread',
+          `Frame ${frame} cannot be decoded here: ${e.message}.`,
+          media.source.name,
+          'Ask for class 100, or for another master.',
+        )
       fail(
         'media.undecodable',
         `Frame ${frame} cannot be decoded: ${e.message} (byte ${s.offset} of the file).`,
@@ -73,13 +81,28 @@ export const h264Intra: PictureCodec = {
     },
   },
   describe(configuration, first) {
-    const units = configuration ? parseAvcConfiguration(configuration).sps : first ? unitsOf(first) : []
-    const sps = units.find((u) => (u[0]! & 31) === 7)
-    const p = sps ? parseAvcSps(sps) : null
+    const units = first ? unitsOf(first) : []
+    const of = (type: number) => units.filter((u) => (u[0]! & 31) === type)
+    const sets = configuration ? parseAvcConfiguration(configuration) : { sps: of(7), pps: of(8) }
+    const p = sets.sps[0] ? parseAvcSps(sets.sps[0]) : null
     if (!p) return {}
+    // what is coded in ways that are not decoded here is for the codec package, in its depth
+    const other: { codec?: string } = isIntra(sets) ? {} : { codec: 'h264' }
     const { profile, level, width, height, chroma, bitDepth, pixelAspect, colour } = p
     const scan = p.frameMbsOnly ? 'progressive' : 'interlaced'
-    return { profile, level, width, height, chroma, bitDepth, pixelAspect, colour, scan, webCodec: null }
+    return {
+      profile,
+      level,
+      width,
+      height,
+      chroma,
+      bitDepth,
+      pixelAspect,
+      colour,
+      scan,
+      ...other,
+      webCodec: other.codec ? p.webCodec : null,
+    }
   },
   decode: {
     needsWeb: false,

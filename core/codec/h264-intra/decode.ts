@@ -63,8 +63,8 @@ export class IntraDecoder {
     })
     const set = this.sets.get(header.set)!
     const sequence = this.sequences.get(set.sequence)!
-    if (set.cabac) r.fault('arithmetic coding (CABAC)')
-    if (sequence.adaptive && header.field === 'frame') r.fault('macroblock-adaptive fields')
+    if (set.cabac) r.unread('arithmetic coding (CABAC)')
+    if (sequence.adaptive && header.field === 'frame') r.unread('macroblock-adaptive fields')
     const frame = begun ?? { sequence, surface: this.room(sequence), parts: new Map(), last: null }
     const part = frame.parts.get(header.field) ?? this.begin(frame, header.field, set)
     if (part !== frame.last || part.set !== set) r.fault('a slice that belongs to another picture')

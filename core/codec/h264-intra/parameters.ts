@@ -183,7 +183,7 @@ export function readPictureSet(nal: Uint8Array, sequenceOf: (id: number) => Sequ
   const cabac = r.u(1) === 1
   const bottomOrder = r.u(1) === 1
   const groups = r.ue() + 1
-  if (groups > 1) r.fault('slice groups')
+  if (groups > 1) r.unread('slice groups')
   r.ue()
   r.ue()
   r.u(3)
@@ -233,7 +233,7 @@ export function readSliceHeader(
   const first = r.ue()
   const kind = r.ue() % 5
   const set = r.ue()
-  const p = sets.picture(set) ?? r.fault('the picture parameter set of a slice')
+  const p = sets.picture(set) ?? r.unread('parameter sets that are not in the stream')
   const s = sets.sequence(p.sequence)!
   const frameNumber = r.u(s.frameNumberBits)
   let field: SliceHeader['field'] = 'frame'
@@ -248,7 +248,7 @@ export function readSliceHeader(
     if (p.bottomOrder && field === 'frame') r.se()
   }
   if (p.redundant) r.ue()
-  if (kind !== 2) r.fault('a slice that is not intra')
+  if (kind !== 2) r.unread('slices that lean on other pictures')
   if (reference) readMarking(r, idr)
   const qp = p.qp + r.se()
   let deblocking = { off: 0, alpha: 0, beta: 0 }

@@ -36,13 +36,17 @@ export const read = {
 /** Which of the four tables of coeff_token serves, by what the neighbours hold (nC, 9.2.1). */
 const tableOf = (nc: number) => (nc < 2 ? 0 : nc < 4 ? 1 : nc < 8 ? 2 : 3)
 
-/** What is wrong with a slice's bits, and where: bits from the beginning of the slice. */
+/**
+ * What is wrong with a slice's bits, and where: bits from the beginning of the slice; or what of the standard it is
+ * coded by that is not decoded here.
+ */
 export class SliceFault extends Error {
   constructor(
     readonly element: string,
     readonly bit: number,
+    readonly unread = false,
   ) {
-    super(`${element} at bit ${bit} of a slice makes no sense`)
+    super(unread ? `it is coded by ${element}` : `${element} at bit ${bit} of a slice makes no sense`)
   }
 }
 
@@ -62,6 +66,11 @@ export class SliceReader {
 
   fault(element: string): never {
     throw new SliceFault(element, this.at)
+  }
+
+  /** Something whole that is not decoded here. */
+  unread(what: string): never {
+    throw new SliceFault(what, this.at, true)
   }
 
   /** The next bits, at most 25, without taking them. */

@@ -79,6 +79,8 @@ export interface Essence {
   /** By track number, the last four bytes of the elements' key. */
   readonly tracks: ReadonlyMap<number, Elements>
   readonly broken: boolean
+  /** Where there was no key in the midst of it; null where all are there. */
+  readonly lost: number | null
 }
 
 const trackNumber = (key: string) => parseInt(key.slice(24), 16)
@@ -109,7 +111,7 @@ export async function findEssence(
 ): Promise<Essence> {
   const parts = await stretches(reader, partitions, bodySid)
   const [only] = parts
-  if (!only) return { tracks: new Map(), broken: false }
+  if (!only) return { tracks: new Map(), broken: false, lost: null }
   const from = await behindFill(reader, only.from)
   if (parts.length === 1 && index && index.unitBytes > 0) {
     const regular = await regularly(reader, from, only.to, index.unitBytes)
@@ -163,7 +165,7 @@ async function regularly(reader: KlvReader, from: number, to: number, unit: numb
     const sizes = shortest(pattern[k]!)
     tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: (i) => sizes[i % sizes.length]! })
   })
-  return { tracks, broken }
+  return { tracks, broken, lost: null }
 }
 
 /** The shortest pattern that a run of numbers repeats. */
@@ -178,9 +180,11 @@ async function scanned(
 ): Promise<Essence> {
   const found = new Map<number, { at: number[]; size: number[] }>()
   let broken = false
+  let lost: number | null = null
   for (const { from, to } of parts) {
     for (let at = from; at < to;) {
       const klv = await reader.klv(at)
+      if (!klv) lost ??= at
       if (!klv || isPartition(klv.key)) break
       const end = klv.value + klv.length
       if (end > reader.size) {
@@ -200,7 +204,7 @@ async function scanned(
   const tracks = new Map<number, Elements>()
   for (const [number, { at, size }] of found)
     tracks.set(number, { count: at.length, at: (i) => at[i]!, size: (i) => size[i]! })
-  return { tracks, broken }
+  return { tracks, broken, lost }
 }
 
 /** Cuts the single element of a clip-wrapped track into edit units by the index, or by the bytes that each has. */
@@ -225,9 +229,11 @@ export function cutClip(clip: Elements, index: Index | null, unitBytes: number |
  * What is wrong with a file's keys, from its first byte to its last: each follows the one before, and the essence's are
  * where, and as long as, they were taken to be. Null when nothing is.
  */
-export async function keyFault(reader: KlvReader, { tracks }: Essence): Promise<string | null> {
+export async function keyFault(reader: KlvReader, essence: readonly Essence[]): Promise<string | null> {
   const expected = new Map<number, { readonly number: number; readonly size: number }>()
-  for (const [number, t] of tracks) for (let i = 0; i < t.count; i++) expected.set(t.at(i), { number, size: t.size(i) })
+  for (const { tracks } of essence)
+    for (const [number, t] of tracks)
+      for (let i = 0; i < t.count; i++) expected.set(t.at(i), { number, size: t.size(i) })
   for (let at = 0; at < reader.size;) {
     const klv = await reader.klv(at)
     if (!klv) return `there is no key at byte ${at}`

@@ -211,6 +211,19 @@ describe('an MXF file that is not whole', () => {
     expect(await check(bytes.subarray(0, offset + size))).not.toBeNull()
   })
 
+  it('says where it lost its way, of one that is gone through', async () => {
+    const { bytes } = write()
+    const { offset } = (await open(bytes)).video[0]!.sample(5)
+    // without an index, and with a key in the midst that is none
+    for (let i = 0; i + 16 < bytes.length; i++)
+      if (bytes[i] === 6 && hex(bytes.subarray(i, i + 16)) === keys.index) bytes[i + 13] = 0x7f
+    bytes[offset - 19] = 0
+    const { info } = await open(bytes)
+    expect(info.durationFrames).toBe(5)
+    expect(info.problems.map((p) => p.code)).toEqual(['mxf.damaged', 'mxf.short'])
+    expect(info.problems[0]!.message).toContain(`byte ${offset - 20}`)
+  })
+
   it('says what is missing of one that tells nothing of its essence', async () => {
     const { bytes } = write()
     for (let i = 0; i + 16 < 20_000; i++) if (hex(bytes.subarray(i, i + 14)) === keys.set) bytes[i + 14] = 0x7f

@@ -7,7 +7,7 @@ import { plural } from '../../text'
 import { framesToSeconds, makeRate, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import { codePoint, colourLabels, definitions } from './labels'
-import { cutClip, findEssence, keyFault, readIndex, type Elements, type Index } from './elements'
+import { cutClip, findEssence, keyFault, readIndex, type Elements, type Essence, type Index } from './elements'
 import { readMetadata, type Metadata, type ReadSet } from './metadata'
 import { KlvReader, partitionsOf, type Partition } from './partitions'
 
@@ -26,14 +26,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
   const bodySid = data?.u32('bodySid') || (partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1)
   const index = await readIndex(reader, partitions, bodySid)
   const essence = await findEssence(reader, partitions, bodySid, index)
-  if (essence.broken)
-    problems.push({
-      code: 'file.truncated',
-      damage: true,
-      message: `The file ends at byte ${source.size}, in the middle of its pictures or sound; whole frames are read.`,
-      where: source.name,
-      fix: copyAgain,
-    })
+  problems.push(...essenceProblems(essence, source))
   const rate = file.rate
   const video: VideoTrack[] = []
   const audio: AudioTrack[] = []
@@ -81,6 +74,28 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       problems,
     },
   }
+}
+
+/** What is not whole of a file's essence. */
+function essenceProblems({ broken, lost }: Essence, source: ByteSource): Problem[] {
+  const out: Problem[] = []
+  if (broken)
+    out.push({
+      code: 'file.truncated',
+      damage: true,
+      message: `The file ends at byte ${source.size}, in the middle of its pictures or sound; whole frames are read.`,
+      where: source.name,
+      fix: copyAgain,
+    })
+  if (lost !== null)
+    out.push({
+      code: 'mxf.damaged',
+      damage: true,
+      message: `At byte ${lost} there is no key where one should be; what follows there is not read.`,
+      where: source.name,
+      fix: copyAgain,
+    })
+  return out
 }
 
 const short = (asked: number, there: number, where: string): Problem => ({
@@ -262,7 +277,7 @@ async function pictureTrack(
   if (entries) for (let n = 0; n < frames; n++) shownAt.set(place(n), n)
   return {
     info: {
-      codec: codec?.name ?? (coding || 'unknown'),
+      codec: said.codec ?? codec?.name ?? (coding || 'unknown'),
       profile: said.profile ?? null,
       level: said.level ?? null,
       width,
@@ -378,7 +393,9 @@ export async function structureFault(source: ByteSource): Promise<string | null>
   const reader = new KlvReader(source)
   const problems: Problem[] = []
   const partitions = await partitionsOf(source, problems)
-  const bodySid = partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1
-  const essence = await findEssence(reader, partitions, bodySid, await readIndex(reader, partitions, bodySid))
+  const bodies = new Set(partitions.map((p) => p.bodySid).filter((sid) => sid > 0))
+  const essence = []
+  for (const sid of bodies)
+    essence.push(await findEssence(reader, partitions, sid, await readIndex(reader, partitions, sid)))
   return problems[0]?.message ?? (await keyFault(reader, essence))
 }

@@ -8,12 +8,14 @@ import {
   likelyMode,
   lumaContext,
   modesOf,
+  needs,
   neighbours,
   offset,
   pitch,
   qpPlace,
   rebuilt,
   slicePlace,
+  tableOf,
   there4,
   there8,
 } from './picture'
@@ -103,14 +105,6 @@ function macroblock(mb: i32): void {
     else lumaPart(at, mode, levels + <usize>(place * 64), last + extra)
   }
   rebuildChroma(mb, there, chromaMode)
-}
-
-function needs(mode: i32): i32 {
-  return mode == 2 ? 0 : mode == 1 || mode == 8 ? 1 : mode == 0 || mode == 3 || mode == 7 ? 2 : 7
-}
-
-function tableOf(nc: i32): i32 {
-  return nc < 2 ? 0 : nc < 4 ? 1 : nc < 8 ? 2 : 3
 }
 
 function readModes(mb: i32, there: i32, eight: bool): void {

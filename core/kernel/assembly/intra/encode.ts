@@ -9,6 +9,7 @@ import {
   likelyMode,
   lumaContext,
   modesOf,
+  needs,
   neighbours,
   offset,
   pitch,
@@ -16,6 +17,7 @@ import {
   rebuilt,
   slicePlace,
   source,
+  tableOf,
   there8,
 } from './picture'
 import { neighbourValues, predictedLine } from './predict'
@@ -97,11 +99,6 @@ function bestWhole(mb: i32, there: i32): i32 {
   return best
 }
 
-/** What each mode of a block needs of its neighbours. */
-function needs(mode: i32): i32 {
-  return mode == 2 ? 0 : mode == 1 || mode == 8 ? 1 : mode == 0 || mode == 3 || mode == 7 ? 2 : 7
-}
-
 function eights(mb: i32, there: i32, qp: i32): i32 {
   const third = (1 << (16 + qp / 6)) / 3
   const step = pitch(0)
@@ -149,10 +146,6 @@ function eights(mb: i32, there: i32, qp: i32): i32 {
   }
   cost = total
   return pattern
-}
-
-function tableOf(nc: i32): i32 {
-  return nc < 2 ? 0 : nc < 4 ? 1 : nc < 8 ? 2 : 3
 }
 
 function writeEights(mb: i32, there: i32, pattern: i32, qp: i32): void {

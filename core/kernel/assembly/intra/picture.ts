@@ -156,3 +156,13 @@ function sides(x: i32, y: i32, mb: i32): i32 {
 export function blockOrder(i: i32): i32 {
   return (i & 1) | ((i & 2) << 1) | ((i & 4) >> 1) | (i & 8)
 }
+
+/** What each mode of a block needs of its neighbours. */
+export function needs(mode: i32): i32 {
+  return mode == 2 ? 0 : mode == 1 || mode == 8 ? 1 : mode == 0 || mode == 3 || mode == 7 ? 2 : 7
+}
+
+/** The table of coeff_token by what the neighbours hold. */
+export function tableOf(nc: i32): i32 {
+  return nc < 2 ? 0 : nc < 4 ? 1 : nc < 8 ? 2 : 3
+}
