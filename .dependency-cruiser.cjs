@@ -15,6 +15,7 @@ const floors = [
   'media',
   'picture',
   'sound',
+  'lineup',
   'codec',
   'container',
   'analysis',

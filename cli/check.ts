@@ -2,31 +2,17 @@ import { existsSync } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
-import type { ByteSource } from '../core/bytes'
-import { openPictures, canDecodePictures } from '../core/codec/pictures'
-import { openSound } from '../core/codec/sound'
-import { pictureMeters } from '../core/analysis/pictures'
-import { traceOf } from '../core/analysis/trace'
-import type { SoundSource } from '../core/codec/codec'
-import type { WebCodecs } from '../core/codec/web/webcodecs'
-import { mediaTimeBase, type Media } from '../core/media/media'
-import { brandOf, containers, openMedia } from '../core/container/registry'
+import { brandOf } from '../core/container/registry'
 import { fail, problemText, toProblem, type Problem } from '../core/problem'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
-import { damageOf, describedMedia } from '../core/measure/described'
-import type { Evidence, Readings } from '../core/measure/measure'
-import { measureOf, readMeasures } from '../core/measure/registry'
+import { measureOf } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
 import { rulesForFile, specSchema, type Spec } from '../core/spec/spec'
 import { plural } from '../core/text'
-import { makeRate, type Rate } from '../core/time/rate'
-import { frameAtSample } from '../core/time/samples'
-import { machineCodecs } from '../engine/worker/codecs'
-import { openFile } from '../engine/storage/disk'
-import { analyseWholeSound } from '../engine/worker/steps/analysesound'
 import { readWaivers } from './arguments'
 import { attempt } from './attempt'
-import { Progress, verdictText } from './terminal'
+import { measureFile } from './measurefile'
+import { verdictText } from './terminal'
 
 /** A spec that ships, by its id, or one from a JSON file. */
 export async function findSpec(name: string): Promise<Spec> {
@@ -51,61 +37,6 @@ export async function findSpec(name: string): Promise<Spec> {
     fail('spec.invalid', `${first.path.join('.') || 'The file'}: ${first.message}`, name, 'See docs/spec-format.md.')
   }
   return parsed.data
-}
-
-/** Every measure of all sound of a file. */
-function measureSound(sound: SoundSource, rate: Rate) {
-  const frames = frameAtSample(Math.max(0, sound.samples - 1), rate, sound.sampleRate) + 1
-  return analyseWholeSound(sound, rate, frames, () => undefined)
-}
-
-/** Every measure of all pictures of a file. */
-async function measurePictures(media: Media, codecs: WebCodecs | null) {
-  const v = media.info.video[0]!
-  const meters = pictureMeters(v)
-  const range = { in: 0, out: v.frames }
-  const progress = new Progress()
-  for await (const { frame, picture } of openPictures(media, codecs).read(range)) {
-    meters.feed(traceOf(picture))
-    progress.tell(frame, v.frames)
-  }
-  progress.clear()
-  return meters.result()
-}
-
-/** What is not whole in a file where opening it does not look. */
-async function structureDamage(source: ByteSource, container: string): Promise<Problem[]> {
-  const known = containers.find((c) => c.brands.some((b) => b.name === container))
-  const fault = await known?.structureFault?.(source)
-  return fault
-    ? [{ code: 'file.structure', damage: true, message: `The file is damaged: ${fault}.`, where: source.name }]
-    : []
-}
-
-/** Everything a specification can ask of a finished file, measured from the file itself. */
-export async function measureFile(file: string): Promise<Readings> {
-  const source = await openFile(file, file)
-  try {
-    const media = await openMedia(source)
-    const codecs = machineCodecs()
-    const base = mediaTimeBase(media.info)
-    const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
-    const sound = openSound(media, codecs)
-    const heard = sound && (await measureSound(sound, from.rate))
-    const v = media.info.video[0]
-    const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs) : null
-    const evidence: Evidence = {
-      described: describedMedia(media.info, base),
-      damage: [...damageOf(media.info), ...(await structureDamage(source, media.info.container))],
-      name: { file: path.basename(file), bad: null },
-      base: from,
-      ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
-      ...(seen ? { pictures: seen } : {}),
-    }
-    return readMeasures(evidence, 'file')
-  } finally {
-    await source.close()
-  }
 }
 
 /** A file that was held against a specification, or why it could not be. */

@@ -4,10 +4,12 @@ import type { Finished, RunDeliverable } from '../contract/runs'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { keyText } from '../core/deliverable/outlet'
 import { mainFile, type Proof } from '../core/deliverable/proof'
-import { stepText } from '../core/job/steps'
+import { stepKind, stepText } from '../core/job/steps'
+import { frameInFile } from '../core/lineup/lineup'
+import type { Step } from '../core/recipe/recipe'
 import { ProblemError } from '../core/problem'
 import { bytesText, plural } from '../core/text'
-import { unitOf } from '../core/time/rate'
+import { unitOf, type Frames } from '../core/time/rate'
 import type { Session } from '../engine/session'
 import { madeBefore } from './takeup'
 import { Progress, verdictText } from './terminal'
@@ -27,6 +29,12 @@ export async function measured(engine: Session): Promise<JudgedDraft[]> {
   }
 }
 
+/** The frames of the file that a step is of. */
+function stepInFile({ draft, output }: JudgedDraft, { kind, range }: Step): { from: Frames; to: Frames } {
+  const first = stepKind(kind).ofFile ? range.in : frameInFile(output, range.in - draft.region.in)!
+  return { from: first, to: first + range.out - range.in }
+}
+
 /** Lists every step that would be taken; 1 when something would be kept out. */
 export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number {
   const steps = list.map((d) => ({
@@ -42,8 +50,7 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
       key: s.key,
       does: stepText(s, d.draft.timeline.model.rate),
       needs: s.needs,
-      from: s.range.in - d.draft.region.in,
-      to: s.range.out - d.draft.region.in,
+      ...stepInFile(d, s),
     })),
   }))
   if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)

@@ -20,6 +20,16 @@ export function listed(names: readonly string[], last = 'and'): string {
   return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
 }
 
+/** Text in the letters that can be drawn into pictures: accents are left off, other letters left out. */
+export function plainText(text: string): string {
+  return text.normalize('NFD').replace(/[^\x20-\x7e]/g, '')
+}
+
+/** The letters of a text that {@link plainText} leaves out. */
+export function undrawable(text: string): string {
+  return text.normalize('NFD').replace(/[\x20-\x7e\p{M}]/gu, '')
+}
+
 /** A piece of a template: literal text, or a field with the number of letters that are taken of it. */
 export type TemplatePiece = { readonly text: string } | { readonly field: string; readonly prefix: number | null }
 

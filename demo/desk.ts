@@ -111,7 +111,7 @@ const outletsAt = (root: string): Outlet[] => [
   {
     id: 'northmere',
     name: 'Northmere',
-    recipe: recipe('broadcast', { name: 'Northmere master' }),
+    recipe: recipe('broadcast', { name: 'Northmere master', lineUp: -18 }),
     spec: 'northmere',
     pattern: '{production}_{region}_{version}',
     root,

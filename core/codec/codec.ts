@@ -77,6 +77,8 @@ export interface PictureEncoderSettings {
   readonly scan?: Scan
   /** What the stream states of its colour, where the codec can; BT.709 when absent. */
   readonly colour?: Colour
+  /** Which frame of its file comes first, for codecs that tell one picture from the next; 0 when absent. */
+  readonly first?: Frames
   /** Bits a second; codecs of constant size have no use for it. */
   readonly bitrate: number
   /** Whether a worse picture at the same rate is a fair price for speed. */

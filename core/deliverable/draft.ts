@@ -1,5 +1,6 @@
 import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
+import { leadOf } from '../lineup/lineup'
 import type { Paces } from '../job/paces'
 import { planSteps } from '../job/steps'
 import type { Abilities, Output } from '../recipe/output'
@@ -8,6 +9,7 @@ import { recipeKind, withOverrides } from '../recipe/registry'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Waiver } from '../spec/judge'
 import type { Spec } from '../spec/spec'
+import { undrawable } from '../text'
 import { proofSpread } from './spread'
 import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
@@ -41,7 +43,7 @@ export interface Draft {
   readonly steps: readonly Step[]
   /** Source channels heard in it, from 0; −1 is silence. */
   readonly route: readonly number[]
-  /** Chapters within the region, in frames from its first. */
+  /** Chapters within the region, in frames of the file. */
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
 }
 
@@ -126,10 +128,14 @@ function makeDraft(
     ...{ settings: recipe, source: info, timeline: timeline.model, range, abilities },
     before: handles.before,
   })
+  const drawnIn = (o: Output) => [
+    ...(o.sections ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),
+    ...(o.video && recipe.burnName && !kind.copies ? [region.name] : []),
+  ]
   const output = {
     ...described,
     problems: [...described.problems, ...problems],
-    notes: [...(described.notes ?? []), ...saidOf(handles, recipe.handles)],
+    notes: [...(described.notes ?? []), ...saidOf(handles, recipe.handles), ...lostLetters(drawnIn(described))],
   }
   const channels = sourceChannels(info)
   return {
@@ -150,7 +156,7 @@ function makeDraft(
     }),
     // a copy carries all channels, whatever the settings say
     route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
-    chapters: chaptersIn(markers, region, range.in),
+    chapters: chaptersIn(markers, region, range.in - leadOf(output)),
   }
 }
 
@@ -160,13 +166,19 @@ function withHandles(region: FrameRange, wanted: Frames, length: Frames): { rang
   return { range, handles: { before: region.in - range.in, after: range.out - out } }
 }
 
+/** Letters that cannot be drawn into pictures, in words. */
+function lostLetters(drawn: readonly string[]): string[] {
+  const lost = [...new Set(undrawable(drawn.join('')))].join(' ')
+  return lost ? [`What is written into its pictures goes without letters that cannot be drawn there: ${lost}`] : []
+}
+
 /** Handles that are shorter than they should be, in words. */
 function saidOf({ before, after }: Handles, wanted: Frames): string[] {
   if (before === wanted && after === wanted) return []
   return [`The timeline has no more than ${before} frames for handles before it and ${after} after it.`]
 }
 
-/** Chapters within a region, in frames from the first that is delivered. */
+/** Chapters within a region, in frames of the file; `first`: the frame of the timeline its first one would be. */
 function chaptersIn(markers: readonly Marker[], region: FrameRange, first: Frames): Draft['chapters'] {
   return markers
     .filter((m) => m.at >= region.in && m.at < region.out)

@@ -3,8 +3,10 @@ import { trimAssembly } from '../timeline/assembly/assembly'
 import type { JudgedDraft } from './judged'
 import type { FrozenDeliverable } from './sheet'
 
-/** Freezes a judged draft under an id: what happens at the desk afterwards does not change it. */
-export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
+/**
+ * Freezes a judged draft under an id, for a run of a day: what happens at the desk afterwards does not change it.
+ */
+export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliverable {
   const { timeline: t, region, outlet, recipe, spec } = d.draft
   const { model } = t
   return {
@@ -20,6 +22,7 @@ export function freeze(d: JudgedDraft, id: string): FrozenDeliverable {
       start: model.start,
       length: model.length,
     },
+    ...(date ? { date } : {}),
     source: { ...t.file, fingerprint: t.fingerprint },
     ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
     region: {

@@ -4,6 +4,7 @@ import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
 import { damageOf, describedMedia, describedOutput } from '../measure/described'
+import { madeLineUp } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
@@ -96,8 +97,9 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
     ...(pictures && d.output.video ? read({ pictures, base }, 'measured over the region') : {}),
   }
+  const made = { ...model, start: output.start.frames }
   const forecast = {
-    ...read({ described: describedOutput(output, model) }, 'recipe'),
+    ...read({ described: describedOutput(output, model), lineUp: madeLineUp(output, made) }, 'recipe'),
     ...read({ obstacles }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),

@@ -31,7 +31,8 @@ interface NameFieldDefinition {
 const field = (text: string, value: NameFieldDefinition['value']): NameFieldDefinition => ({ text, value })
 
 const two = (n: number) => String(n).padStart(2, '0')
-const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
+/** A day as `2026-03-01`, on this machine's calendar. */
+export const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
 const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
 const sizeOf = (o: Output) => (o.video ? `${o.video.width}x${o.video.height}` : 'sound')
 const startOf = (c: NameContext) => formatTimecode(c.output.start.frames, c.timeline).replace(/[:;]/g, '')

@@ -43,6 +43,8 @@ export const frozenSchema = z.object({
     start: frames,
     length: frames,
   }),
+  /** The day of the run, as line-up says it. */
+  date: z.string().optional(),
   source: filePathSchema.extend({ fingerprint: fingerprintSchema }),
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
@@ -55,7 +57,7 @@ export const frozenSchema = z.object({
     /** How much of it, from its ends, is handles. */
     handles: z.object({ before: frames, after: frames }).optional(),
   }),
-  /** Chapters within the region, in frames from its first. */
+  /** Chapters within the region, in frames of the file. */
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),
   recipe: recipeSchema,

@@ -26,6 +26,8 @@ export interface StepKind {
   readonly scales: boolean
   /** Whether it reads the timeline's pictures from first to last, so that others can have them at the same time. */
   readonly pictures?: true
+  /** Whether its range is one of the file, not of the timeline. */
+  readonly ofFile?: true
   /** Whether it makes nothing of the file, and names it. */
   readonly proof?: true
 }
@@ -44,6 +46,14 @@ export const stepKinds: StepKind[] = [
     speed: 500,
     scales: true,
   },
+  {
+    kind: 'line-up',
+    text: (n, unit) => `make ${plural(n, unit)} of line-up`,
+    doing: 'making line-up',
+    speed: 300,
+    scales: true,
+    ofFile: true,
+  },
   { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 35, scales: true, pictures: true },
   { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 18, scales: true, pictures: true },
   { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 250, scales: false },
@@ -55,6 +65,7 @@ export const stepKinds: StepKind[] = [
     doing: 'proving',
     speed: 20,
     scales: true,
+    ofFile: true,
     proof: true,
   },
   {
@@ -63,6 +74,7 @@ export const stepKinds: StepKind[] = [
     doing: 'proving',
     speed: 120,
     scales: true,
+    ofFile: true,
     proof: true,
   },
 ]
@@ -94,7 +106,8 @@ export function planSteps(request: {
   const needed = new Set(steps.flatMap((s) => s.needs))
   const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
   const kind = spread ? 'prove-spread' : 'prove'
-  const all: Step[] = [...steps, { key: 'prove', kind, needs: last, range, abilities: [] }]
+  const whole = { in: 0, out: output.frames }
+  const all: Step[] = [...steps, { key: 'prove', kind, needs: last, range: whole, abilities: [] }]
   return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
 }
 

@@ -52,6 +52,20 @@ export interface EndPicture {
   readonly shift: Frames
 }
 
+/** What stands in front of a programme in its file. */
+export interface LineUp {
+  /** `line-up`, `clock`, `black`, in order; none where there is no such thing. */
+  readonly parts: readonly string[]
+  readonly text: string
+  /** Peak of its tone, dBFS; null where there is none. */
+  readonly tone: number | null
+  /** The label of the programme's first frame; null where it could not be told. */
+  readonly start: string | null
+  /** The programme's length, as a label as well. */
+  readonly seconds: Seconds
+  readonly length: string
+}
+
 /** What is known of a file, a region or a machine; each measure reads what it asks about, when it is there. */
 export interface Evidence {
   readonly described?: Described
@@ -66,6 +80,8 @@ export interface Evidence {
   readonly pictures?: PictureFacts
   /** What labels of places in `trouble` and `pictures` count from. */
   readonly base?: TimeBase & { readonly start: Frames }
+  /** What stands in front of the programme, and where that begins. */
+  readonly lineUp?: LineUp
   /** Colour as a file states it, and as it was to. */
   readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }

@@ -16,6 +16,7 @@ import { freeze } from './freeze'
 import { indexPosition } from './indexposition'
 import { intact } from './intact'
 import { levels } from './levels'
+import { lineUp } from './lineup'
 import { loudness } from './loudness'
 import { loudnessRange } from './loudnessrange'
 import { metadata } from './metadata'
@@ -24,6 +25,8 @@ import { phase } from './phase'
 import { pixelAspect } from './pixelaspect'
 import { possible } from './possible'
 import { profile } from './profile'
+import { programmeDuration } from './programmeduration'
+import { programmeStart } from './programmestart'
 import { raster } from './raster'
 import { regionKind } from './regionkind'
 import { sampleRate } from './samplerate'
@@ -34,6 +37,7 @@ import { soundDepth } from './sounddepth'
 import { soundFaults } from './soundfaults'
 import { soundTracks } from './soundtracks'
 import { startTimecode } from './starttimecode'
+import { toneLevel } from './tonelevel'
 import { truePeak } from './truepeak'
 import { wrapping } from './wrapping'
 import type { Evidence, Measure, Readings } from './measure'
@@ -58,19 +62,23 @@ export const measures: Measure[] = [
   colourKept,
   frameRate,
   duration,
+  programmeDuration,
   startTimecode,
+  programmeStart,
   dropFrame,
   soundCodec,
   sampleRate,
   soundDepth,
   channels,
   soundTracks,
+  toneLevel,
   loudness,
   loudnessRange,
   truePeak,
   silentChannel,
   phase,
   soundFaults,
+  lineUp,
   black,
   freeze,
   flashes,

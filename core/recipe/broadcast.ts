@@ -1,11 +1,12 @@
 import { classOf, needClass } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
+import { lineUpSections } from '../lineup/lineup'
 import type { Scan } from '../media/media'
 import { toProblem } from '../problem'
 import { basisOf, needDecodedPictures, needDecodedSound, needDepth, needPictures } from './output'
 import { plainSettings, type RecipeSettings } from './settings'
 import type { RecipeKind } from './recipe'
-import { segmentSteps } from './segments'
+import { lineUpSteps, segmentSteps } from './segments'
 
 const intra = pictureCodec('h264-intra')!.encode!
 /** Bytes a frame's keys, lengths and fill take at most, for each of its elements; and those of header and footer. */
@@ -21,7 +22,19 @@ export const broadcast: RecipeKind = {
   kind: 'broadcast',
   label: 'MXF, H.264 intra class 100, PCM 24 bit',
   settings: [
-    ...(['width', 'height', 'fit', 'scaler', 'scan', 'channels', 'gain', 'sampleRate', 'start', 'handles'] as const),
+    ...([
+      'width',
+      'height',
+      'fit',
+      'scaler',
+      'scan',
+      'channels',
+      'gain',
+      'sampleRate',
+      'start',
+      'lineUp',
+      'handles',
+    ] as const),
     ...(['burnTimecode', 'burnName'] as const),
   ],
   shipped: {
@@ -32,7 +45,8 @@ export const broadcast: RecipeKind = {
   copies: false,
   encodes: ['h264-intra'],
   output(request) {
-    const b = basisOf(request, true)
+    const { lineUp } = request.settings
+    const b = basisOf(request, { mute: true, before: lineUp ? lineUpSections(lineUp, request.timeline.rate) : [] })
     const { audio: a, problems, route, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)
@@ -86,5 +100,8 @@ export const broadcast: RecipeKind = {
         ends,
     }
   },
-  steps: (request) => segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
+  steps: (request) => [
+    ...lineUpSteps(request),
+    ...segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
+  ],
 }

@@ -20,7 +20,7 @@ export const master: RecipeKind = {
   copies: false,
   encodes: ['v210'],
   output(request) {
-    const b = basisOf(request, true)
+    const b = basisOf(request, { mute: true })
     const { audio: a, route, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)

@@ -1,11 +1,12 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { madeColour } from '../media/colour'
 import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
+import { SampleClock } from '../lineup/lineup'
+import type { MadeSection, Section } from '../lineup/section'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Frames, Rate, Samples, Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
-import { sampleAtFrame } from '../time/samples'
 import { formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
 import type { RecipeSettings } from './settings'
 
@@ -39,6 +40,8 @@ export interface Output {
     readonly tracks?: number
   } | null
   readonly frames: Frames
+  /** Absent of a file that is of its region alone. */
+  readonly sections?: readonly Section[]
   readonly samples: Samples
   readonly start: { readonly frames: Frames; readonly label: string; readonly dropFrame: boolean }
   /** Bytes, forecast. */
@@ -77,29 +80,37 @@ export interface Basis {
   readonly seconds: Seconds
   readonly width: number
   readonly height: number
-  readonly shared: Pick<Output, 'indexAt' | 'frames' | 'samples' | 'start' | 'problems' | 'notes'>
+  readonly shared: Pick<Output, 'indexAt' | 'frames' | 'sections' | 'samples' | 'start' | 'problems' | 'notes'>
   readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect' | 'colour'> | null
   readonly problems: Problem[]
 }
 
-/** Works out what all kinds of recipe do alike; `mute` says that a source without sound is made without any. */
-export function basisOf(request: OutputRequest, mute = false): Basis {
+/** What kinds of recipe do differently. */
+export interface BasisOptions {
+  /** Whether a source without sound is made without any. */
+  readonly mute?: boolean
+  /** What is made in front of the range. */
+  readonly before?: readonly MadeSection[]
+}
+
+/** Works out what all kinds of recipe do alike. */
+export function basisOf(request: OutputRequest, { mute = false, before = [] }: BasisOptions = {}): Basis {
   const { settings, source, timeline, range } = request
   const problems: Problem[] = []
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
   const rate = timeline.rate
-  const frames = range.out - range.in
+  const lead = before.reduce((n, s) => n + s.frames, 0)
+  const frames = lead + range.out - range.in
+  const programme: Section = { kind: 'timeline', from: 0, frames: range.out - range.in }
+  const made = { frames, ...(lead ? { sections: [...before, programme] } : {}) }
   const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
-  const samples = sampleAtFrame(range.out, rate, sampleRate) - sampleAtFrame(range.in, rate, sampleRate)
+  const samples = new SampleClock(made, range, rate, sampleRate).before(frames)
   const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, timeline)
   const day = framesPerDay(timeline)
-  const startFrames =
-    settings.start === 'timeline'
-      ? timeline.start + range.in
-      : set === null
-        ? null
-        : (set - (request.before ?? 0) + day) % day
+  const first =
+    settings.start === 'timeline' ? timeline.start + range.in : set === null ? null : set - (request.before ?? 0)
+  const startFrames = first === null ? null : first < lead ? first - lead + day : first - lead
   if (startFrames === null)
     problems.push({
       code: 'recipe.start',
@@ -134,7 +145,7 @@ export function basisOf(request: OutputRequest, mute = false): Basis {
     seconds: (frames * rate.den) / rate.num,
     width: settings.width ?? video?.width ?? 0,
     height: settings.height ?? video?.height ?? 0,
-    shared: { indexAt: 'front', frames, samples, start, problems, ...(notes.length ? { notes } : {}) },
+    shared: { indexAt: 'front', ...made, samples, start, problems, ...(notes.length ? { notes } : {}) },
     picture: video
       ? {
           rate,

@@ -22,7 +22,7 @@ export interface Step {
   readonly kind: string
   /** Steps that must be done before: of this deliverable by key, of another as `deliverable/key`. */
   readonly needs: readonly string[]
-  /** Frames of the timeline this step works through; progress counts in them. */
+  /** Frames this step works through, of the timeline, or as its kind says of the file; progress counts in them. */
   readonly range: FrameRange
   /** Abilities a worker must have: `decode:h264`, `encode:aac`. */
   readonly abilities: readonly string[]

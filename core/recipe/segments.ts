@@ -1,3 +1,4 @@
+import { isMade, placed } from '../lineup/lineup'
 import { pieces } from '../time/range'
 import { nominalRate, type Seconds } from '../time/rate'
 import type { Step, StepRequest } from './recipe'
@@ -25,4 +26,17 @@ export function segmentSteps(
     range: part,
     abilities,
   }))
+}
+
+/** Steps that make what stands in front of a region, in frames of the file. */
+export function lineUpSteps({ output }: StepRequest): Step[] {
+  return placed(output)
+    .filter(isMade)
+    .map((s, i) => ({
+      key: `line-up-${i}`,
+      kind: 'line-up',
+      needs: [],
+      range: { in: s.at, out: s.at + s.frames },
+      abilities: [],
+    }))
 }

@@ -57,6 +57,12 @@ const spreads = [
   [0, 'all'],
 ] as const
 
+const lineUps = [
+  [null, 'none'],
+  [-18, 'bars, clock; tone −18 dBFS (EBU R 68)'],
+  [-20, 'bars, clock; tone −20 dBFS (SMPTE RP 155)'],
+] as const
+
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
 export const settings = {
   /** The brand of the file, e.g. `mov`. */
@@ -105,11 +111,18 @@ export const settings = {
     hint: 'dB',
     text: (v) => `${v > 0 ? '+' : ''}${v.toFixed(1).replace('-', '−')} dB`,
   }),
-  /** `timeline`, or the label of the first frame. */
+  /** `timeline`, or the label of the first frame of the programme. */
   start: setting(z.union([z.literal('timeline'), z.string().regex(/^\d\d:\d\d:\d\d[:;]\d\d$/)]), 'Start timecode', {
     hint: 'timeline, or hh:mm:ss:ff',
     text: (v) => (v === 'timeline' ? 'from the timeline' : v),
     parse: (text) => (/^((from the )?timeline|)$/i.test(text) ? 'timeline' : text),
+  }),
+  /** What is made in front of a region: the peak of its tone in dBFS; null is nothing. */
+  lineUp: setting(z.union([z.literal(-18), z.literal(-20)]).nullable(), 'Line-up', {
+    hint: 'none, or the level of its tone: −18 or −20 dBFS',
+    text: (v) => lineUps.find(([value]) => value === v)![1],
+    parse: (text) => lineUps.find(([, said]) => said === text)?.[0] ?? (/^(none|)$/i.test(text) ? null : number(text)),
+    choices: lineUps,
   }),
   /** Frames of the timeline before and after a region that are delivered too. */
   handles: setting(z.number().int().min(0).max(100_000), 'Handles', {
@@ -186,6 +199,7 @@ export const plainSettings: RecipeSettings = {
   channels: 'all',
   gain: 0,
   start: 'timeline',
+  lineUp: null,
   handles: 0,
   pictureBitrate: 6000,
   soundBitrate: 192,

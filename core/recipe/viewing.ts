@@ -41,7 +41,7 @@ export const viewing: RecipeKind = {
   encodes: ['h264', 'aac'],
   output(request) {
     const { settings, abilities } = request
-    const b = basisOf(request, true)
+    const b = basisOf(request, { mute: true })
     const { audio: a, problems, route } = b
     needPictures(b)
     needDecodedPictures(b, abilities)

@@ -198,7 +198,7 @@ describe('judging', () => {
     expect(r.source!.text).toBe('−14.5 LUFS')
   })
   it('a should-rule that misses is a caution; what nobody measured is unmeasured', () => {
-    const list = judge(northmere.rules, { duration: { value: 2, text: '2 s', from: '' } }, {}, null, [])
+    const list = judge(northmere.rules, { 'programme-duration': { value: 2, text: '2 s', from: '' } }, {}, null, [])
     expect([by(list, 'duration').verdict, by(list, 'black').verdict]).toEqual(['caution', 'unmeasured'])
     expect(worstVerdict(list.map((r) => r.verdict))).toBe('caution')
   })

@@ -3,6 +3,7 @@ import { open, rm } from 'node:fs/promises'
 import path from 'node:path'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
+import { day } from '../../core/deliverable/names'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import { sharedBy } from '../../core/job/steps'
 import { fail } from '../../core/problem'
@@ -32,11 +33,12 @@ export class Runs {
 
   /** Freezes judged drafts into a run sheet, without starting anything; each when it is asked for. */
   freeze(name: string, workers: number, list: Iterable<JudgedDraft>): FreezingSheet {
-    const now = new Date().toISOString()
+    const today = new Date()
+    const now = today.toISOString()
     const run = `${now.slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
     const deliverables = (function* () {
       let n = 0
-      for (const d of list) yield freeze(d, `${run}-${String(++n).padStart(3, '0')}`)
+      for (const d of list) yield freeze(d, `${run}-${String(++n).padStart(3, '0')}`, day(today))
     })()
     return { format: 'velvet-crane-run-sheet/2', run, name, created: now, workers, deliverables }
   }

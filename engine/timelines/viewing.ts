@@ -12,6 +12,7 @@ import type { SplitTimeline } from '../../core/split/timeline'
 import { trimAssembly } from '../../core/timeline/assembly/assembly'
 import { compareCuts, hasCuts } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
+import { frameInFile } from '../../core/lineup/lineup'
 import { countsSamples, nominalRate, traceRate, type Frames } from '../../core/time/rate'
 import { sampleAtFrame, traceAt, workFrames } from '../../core/time/samples'
 import { previewWidth, readPreview } from '../storage/framestore'
@@ -147,8 +148,8 @@ export class Viewing {
     )
     // an older version lies elsewhere: its region and this one begin together
     const first = timeline.id === t.id || !now ? region.in : now.in - (region.handles?.before ?? 0)
-    const at = frame - first
-    if ((timeline.id !== t.id && !now) || at < 0 || at >= region.out - region.in) return nowhere()
+    const at = frameInFile(done.item.output, frame - first)
+    if ((timeline.id !== t.id && !now) || at === null) return nowhere()
     const fingerprint = await fingerprintOf(this.roots.resolve(target.root, done.path))
     return { source: { root: target.root, path: done.path, fingerprint }, frame: at }
   }

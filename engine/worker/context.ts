@@ -4,13 +4,18 @@ import type { PictureSource } from '../../core/codec/codec'
 import { aspectValue } from '../../core/media/aspect'
 import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
+import { LineUpPictures, SampleClock, type SoundPart } from '../../core/lineup/lineup'
+import { sectionKind } from '../../core/lineup/registry'
+import { isTimeline } from '../../core/lineup/section'
 import { dithered, type Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import { resampled } from '../../core/sound/resample'
+import { toldOf } from '../../core/deliverable/told'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
+import { plainText } from '../../core/text'
 import { formatTimecode } from '../../core/time/timecode'
 import type { Claim } from '../queue/port'
 import type { WorkerPorts } from './ports'
@@ -43,9 +48,11 @@ export interface DeliverableSource {
   readonly pictures: () => PictureSource
   /** The files the region can be copied from untouched, one after the other, and where in them. */
   copy(): readonly CopiedPart[]
-  /** The picture of a timeline frame as it goes into the file. */
-  render(picture: Picture, frame: Frames): Picture
-  /** Output channels of timeline samples [from, from + count) at the output's sample rate, gain applied. */
+  /** The timeline's picture of a frame of the file as it goes into it. */
+  render(picture: Picture, n: Frames): Picture
+  /** The picture of a frame of the file that is not of the timeline: the same object for as long as it stays so. */
+  made(n: Frames): Picture
+  /** Output channels of samples [from, from + count) of the file, gain applied to those of the timeline. */
   soundOf(from: Samples, count: Samples): Promise<Float32Array[]>
 }
 
@@ -61,40 +68,63 @@ export function deliverableSource(
   const gain = 10 ** (recipe.gain / 20)
   const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')
   const keeps = recipe.width === null && recipe.height === null
+  const v = output.video
+  const shape = { width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2', bitDepth: 10 } as const
+  const lineUp = new LineUpPictures(output, item.timeline.rate, shape, toldOf(item))
+  const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
+  const soundIn = async ({ section, from, count }: SoundPart): Promise<Float32Array[]> => {
+    const mute = new Float32Array(count)
+    if (!isTimeline(section)) {
+      const made = sectionKind(section.kind).sound?.(section, from, count, clock!.sampleRate) ?? mute
+      return item.route.map((c) => (c < 0 ? mute : made))
+    }
+    const block = sound ? await sound.read(from, count) : []
+    return item.route.map((c) => {
+      const channel = block[c] ?? mute
+      return gain === 1 ? channel : channel.map((v) => v * gain)
+    })
+  }
   return {
     info,
     pictures: () => source.pictures(),
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
-    render(picture, frame) {
-      const v = output.video!
-      const fit = () => fitPicture(picture, v.width, v.height, recipe.fit, aspect, recipe.scaler)
-      const like = `${v.width}×${v.height} ${recipe.fit} ${recipe.scaler}`
+    made: (n) => lineUp.at(n),
+    render(picture, n) {
+      const fit = () => fitPicture(picture, v!.width, v!.height, recipe.fit, aspect, recipe.scaler)
+      const like = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler}`
       const fitted = keeps ? picture : shared ? shared.once(picture, like, fit) : fit()
-      const burned = burnIn(fitted, burnIns(item, output, frame))
-      return recipe.pictureDither && v.bitDepth === 8 ? dithered(burned) : burned
+      const burned = burnIn(fitted, burnIns(item, output, n))
+      return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned) : burned
     },
     async soundOf(from, count) {
-      const block = sound ? await sound.read(from, count) : []
-      return item.route.map((c) => {
-        const channel = block[c]
-        if (!channel) return new Float32Array(count)
-        return gain === 1 ? channel : channel.map((v) => v * gain)
-      })
+      const parts: Float32Array[][] = []
+      for (const part of clock?.parts(from, count) ?? []) parts.push(await soundIn(part))
+      if (parts.length === 1) return parts[0]!
+      return item.route.map((_, i) => joined(parts.map((p) => p[i]!)))
     },
   }
 }
 
-function burnIns(item: FrozenDeliverable, output: Output, frame: Frames): BurnIn[] {
+function joined(parts: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
+  let at = 0
+  for (const p of parts) {
+    out.set(p, at)
+    at += p.length
+  }
+  return out
+}
+
+function burnIns(item: FrozenDeliverable, output: Output, n: Frames): BurnIn[] {
   const size = Math.max(16, Math.round(output.video!.height / 18))
   const out: BurnIn[] = []
   if (item.recipe.burnTimecode)
     out.push({
-      text: formatTimecode(output.start.frames + frame - item.region.in, item.timeline),
+      text: formatTimecode(output.start.frames + n, item.timeline),
       size,
       place: 'bottom',
     })
-  if (item.recipe.burnName)
-    out.push({ text: item.region.name.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), size, place: 'top' })
+  if (item.recipe.burnName) out.push({ text: plainText(item.region.name), size, place: 'top' })
   return out
 }
 

@@ -6,11 +6,12 @@ import type { DeliverableSource } from './context'
 /** How many neighbours on each side are looked at, to tell a shift from a difference. */
 const reach = 3
 
-/** Compares a written picture with the timeline's own at a frame and with its neighbours. */
+/** Compares a written picture, frame `n` of its file, with the timeline's own at a frame and with its neighbours. */
 export async function compareEnd(
   source: DeliverableSource,
   written: Picture,
   frame: Frames,
+  n: Frames,
 ): Promise<{ end: EndPicture; own: Picture }> {
   const total = source.info.video[0]!.frames
   const range = { in: Math.max(0, frame - reach), out: Math.min(total, frame + reach + 1) }
@@ -18,7 +19,7 @@ export async function compareEnd(
   let difference = 255
   let best = { off: 0, difference: 255 }
   for await (const near of source.pictures().read(range)) {
-    const picture = source.render(near.picture, frame)
+    const picture = source.render(near.picture, n)
     const d = pictureDifference(picture, written)
     if (near.frame === frame) {
       own = picture

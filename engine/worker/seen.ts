@@ -5,7 +5,8 @@ import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
 import { openPictures } from '../../core/codec/pictures'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { Media } from '../../core/media/media'
-import type { Picture } from '../../core/picture/picture'
+import { frameInFile, isMade, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
+import { pictureDifference, type Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
 import { nominalRate, type Frames } from '../../core/time/rate'
 import { checkUnits, placeOfFrame } from './coded'
@@ -28,7 +29,7 @@ export interface Seen {
 /**
  * Decodes the pictures of a file: all of them, or where that was asked for and what was encoded is known, the ends, the
  * joints of segments and some between. Those at the ends are held against the timeline's, others against what was
- * encoded.
+ * encoded, and what is not of the timeline against what was made.
  */
 export async function see(step: DeliverableStep, media: Media, coded: CodedPictures | undefined): Promise<Seen> {
   const { item } = step
@@ -39,7 +40,15 @@ export async function see(step: DeliverableStep, media: Media, coded: CodedPictu
   let first: Picture | null = null
   let last: Picture | null = null
   let decoded = 0
+  const sections = placed(item.output)
+  const check = madeChecker(step)
   for await (const { frame, picture } of whole ? all(step, media) : chosen(step, media, [...looks.keys()])) {
+    decoded++
+    step.progress(frame)
+    if (isMade(sectionAt(sections, frame))) {
+      check(frame, picture)
+      continue
+    }
     const look = looks.get(frame)
     if (look || meters) {
       const trace = traceOf(picture)
@@ -48,14 +57,35 @@ export async function see(step: DeliverableStep, media: Media, coded: CodedPictu
     }
     first ??= picture
     last = picture
-    decoded++
-    step.progress(frame)
   }
+  const [begins, ends] = [timelineSections(item.output)[0]!, timelineSections(item.output).at(-1)!]
+  const end = (picture: Picture, frame: Frames) =>
+    compareEnd(step.source, picture, item.region.in + frame, frameInFile(item.output, frame)!)
   return {
     decoded,
     content: meters?.result() ?? null,
-    first: { picture: first!, ...(await compareEnd(step.source, first!, item.region.in)) },
-    last: { picture: last!, ...(await compareEnd(step.source, last!, item.region.out - 1)) },
+    first: { picture: first!, ...(await end(first!, begins.from)) },
+    last: { picture: last!, ...(await end(last!, ends.from + ends.frames - 1)) },
+  }
+}
+
+/** Holds pictures that are not of the timeline against what was made. */
+function madeChecker(step: DeliverableStep): (n: Frames, picture: Picture) => void {
+  // one that stays needs no second look
+  let seen: readonly [Picture, Picture] | null = null
+  return (n, picture) => {
+    const own = step.source.made(n)
+    if (seen?.[0] === own && seen[1] === picture) return
+    const difference = pictureDifference(own, picture)
+    if (difference > mostDifference)
+      fail(
+        'prove.picture',
+        'A picture of the line-up is not what was made ' +
+          `(difference ${difference.toFixed(1)}; at most ${mostDifference}).`,
+        placeOfFrame(step, n),
+        'Run it again; if it happens again, report it with the run sheet.',
+      )
+    seen = [own, picture]
   }
 }
 

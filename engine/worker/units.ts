@@ -1,6 +1,6 @@
 import type { Units } from '../../core/container/container'
 import { containerOf } from '../../core/container/registry'
-import { sampleAtFrame } from '../../core/time/samples'
+import { SampleClock } from '../../core/lineup/lineup'
 import type { DeliverableStep } from './context'
 import { audioEssence, identityBytes, planOf, videoEssence } from './essence'
 
@@ -11,13 +11,12 @@ import { audioEssence, identityBytes, planOf, videoEssence } from './essence'
 export function unitLayout(
   step: DeliverableStep,
   pictureBytes: number,
-): { units: Units; samplesBefore: (n: number) => number; first: number } {
+): { units: Units; samplesBefore: (n: number) => number } {
   const { item } = step
   const { output, region, timeline } = item
   const a = output.audio
-  const { rate } = timeline
-  const first = sampleAtFrame(region.in, rate, a?.sampleRate ?? 48000)
-  const samplesBefore = (n: number) => sampleAtFrame(region.in + n, rate, a?.sampleRate ?? 48000) - first
+  const clock = new SampleClock(output, region, timeline.rate, a?.sampleRate ?? 48000)
+  const samplesBefore = (n: number) => clock.before(n)
   const units = containerOf(output.container).units!(output.container, {
     ...planOf(step),
     video: videoEssence(step, null),
@@ -27,5 +26,5 @@ export function unitLayout(
     name: region.name,
     identity: identityBytes(step),
   })
-  return { units, samplesBefore, first }
+  return { units, samplesBefore }
 }

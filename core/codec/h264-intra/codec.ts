@@ -1,7 +1,7 @@
-import { readExactly } from '../../bytes'
+import { readExactly, sameBytes } from '../../bytes'
 import { bt709 } from '../../media/colour'
 import type { Media, VideoTrack } from '../../media/media'
-import { toChroma422, toDepth } from '../../picture/picture'
+import { toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
 import type { EncodedUnit, PictureCodec } from '../codec'
@@ -21,12 +21,18 @@ const profiles = ['20', '21', '30', '31']
 async function* read(media: Media, track: VideoTrack, range: FrameRange) {
   const decoder = new IntraDecoder()
   const sets = track.configuration ? parseAvcConfiguration(track.configuration) : null
+  // a picture that stays is two units in turn
+  let before: { bytes: Uint8Array; picture: Picture }[] = []
   for (let frame = range.in; frame < range.out; frame++) {
     const s = track.sample(track.sampleOfFrame(frame))
     const bytes = await readExactly(media.source, s.offset, s.size)
     try {
       const units = sets ? [...sets.sps, ...sets.pps, ...counted(bytes, sets.lengthSize)] : unitsOf(bytes)
-      yield { frame, picture: decoder.decode(units) }
+      const whole = [7, 8].every((type) => units.some((u) => (u[0]! & 31) === type))
+      const known = whole ? before.find((b) => sameBytes(b.bytes, bytes)) : undefined
+      const picture = known?.picture ?? decoder.decode(units)
+      before = [{ bytes, picture }, ...before.slice(0, 1)]
+      yield { frame, picture }
     } catch (e) {
       if (!(e instanceof SliceFault)) throw e
       if (e.unread)
@@ -115,18 +121,21 @@ export const h264Intra: PictureCodec = {
     profile: 'High 4:2:2 Intra',
     speed: { make: 8, prove: 9 },
     frameBytes: (shape) => needClass(shape).bytes,
-    open({ width, height, rate, colour, scan = 'progressive' }) {
+    open({ width, height, rate, colour, scan = 'progressive', first = 0 }) {
       const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'
-      const encoder = new IntraEncoder({
-        ...{ width, height, rate, fields, depth: 10, chroma: 2, level: 41 },
-        colour: colour ?? bt709,
-      })
+      const format = { width, height, rate, fields, depth: 10, chroma: 2, level: 41, colour: colour ?? bt709 } as const
+      const encoder = new IntraEncoder(format, first)
       const sized = new ConstantSize(encoder, needClass({ width, height, rate, scan }).bytes, { slices: 8 })
       let ready: EncodedUnit[] = []
+      let still: { of: Picture; readonly units: Uint8Array[] } | null = null
       return {
         feed(picture) {
           encoder.load(toChroma422(toDepth(picture, 10)))
-          ready.push({ bytes: sized.next(), sync: true })
+          // a picture that stays is two units in turn: those next to each other have other numbers
+          if (still?.of !== picture) still = { of: picture, units: [] }
+          const turn = encoder.number % 2
+          still.units[turn] ??= sized.next()
+          ready.push({ bytes: still.units[turn], sync: true })
           return Promise.resolve()
         },
         take() {

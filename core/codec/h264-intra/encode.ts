@@ -29,13 +29,23 @@ export class IntraEncoder {
   private readonly source: Surface
   private readonly parameters: Uint8Array
   private readonly mbs: { readonly width: number; readonly height: number }
-  private count = 0
+  private loaded: number
 
-  constructor(readonly format: Format) {
+  /** `first`: the number of the first picture that is loaded. */
+  constructor(
+    readonly format: Format,
+    first = 0,
+  ) {
+    this.loaded = first - 1
     this.mbs = macroblocks(format)
     this.surface = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
     this.source = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
     this.parameters = concatBytes([delimiter, sequenceSet(format), pictureSet()])
+  }
+
+  /** The number of the picture that was loaded last. */
+  get number(): number {
+    return this.loaded
   }
 
   /** Lines of macroblocks of all that is coded of a frame. */
@@ -45,6 +55,7 @@ export class IntraEncoder {
 
   /** Takes a picture of the format's size, depth and chroma; lines and columns beyond it are its last ones. */
   load(picture: Picture): void {
+    this.loaded++
     const c = chromaSize(picture)
     picture.planes.forEach((from, i) => {
       const to = this.source.planes[i]!
@@ -66,7 +77,6 @@ export class IntraEncoder {
     const order = fields === null ? [0] : fields === 'top' ? [1, 2] : [2, 1]
     const told = { bits: this.parameters.length * 8, line: 0 }
     order.forEach((field, n) => this.part(parts, field, n === 1, manner, told))
-    this.count++
     return concatBytes(parts)
   }
 
@@ -86,7 +96,7 @@ export class IntraEncoder {
       const [from, to] = [slice, slice + 1].map((n) => Math.floor((n * height) / slices)) as [number, number]
       let qp = manner.qp(told.line, told.bits)
       const filtered = manner.filtered ?? false
-      sliceHeader(w, format, { first: from * mbs.width, field, second, qp, picture: this.count, filtered })
+      sliceHeader(w, format, { first: from * mbs.width, field, second, qp, picture: this.loaded, filtered })
       coder.begin(w, qp, manner.plain ?? false)
       let bits = w.length
       for (let line = from; line < to; line++, told.line++) {

@@ -97,6 +97,7 @@ export function sliceHeader(
     w.u(1, slice.field === 0 ? 0 : 1)
     if (slice.field) w.u(1, slice.field - 1)
   }
+  // idr_pic_id: another one than that of the picture before (7.4.3)
   if (!slice.second) w.ue(slice.picture % 2)
   w.u(4, slice.second ? 1 : 0)
   // marking: nothing special, of an IDR picture or of the field that follows one

@@ -2,12 +2,13 @@ import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
+import { picturesOf } from '../frames'
 import { lookedAt, saveLooks, unitSummer } from '../looks'
 import { encodePiece, type Piece } from '../pieces'
 
 /** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
 export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
-  const { item, source, range } = step
+  const { item, range } = step
   const v = item.output.video!
   const bitrate = item.recipe.pictureBitrate * 1000
   const settings = {
@@ -18,16 +19,16 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
     ...(v.colour ? { colour: v.colour } : {}),
   }
   const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
-  const wanted = new Set(lookedAt(item).map((n) => n + item.region.in))
+  const wanted = new Set(lookedAt(item))
   const looks: Trace[] = []
   const sum = await unitSummer()
   let sums = ''
   const pictures = async function* () {
-    for await (const { frame, picture } of source.pictures().read(range)) {
-      const rendered = source.render(picture, frame)
-      if (wanted.has(frame)) looks.push(traceOf(rendered))
-      yield rendered
-      step.progress(frame - range.in)
+    let done = 0
+    for await (const { n, picture } of picturesOf(step)) {
+      if (wanted.has(n)) looks.push(traceOf(picture))
+      yield picture
+      step.progress(done++)
     }
   }
   const piece = await encodePiece(step, encoder, pictures, (u) => (sums += sum(u.bytes)))

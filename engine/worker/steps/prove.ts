@@ -4,8 +4,10 @@ import { openSound } from '../../../core/codec/sound'
 import { containerOf, openMedia } from '../../../core/container/registry'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damageOf, describedMedia } from '../../../core/measure/described'
+import { madeLineUp } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
+import { isMade, leadOf, SampleClock } from '../../../core/lineup/lineup'
 import { madeColour } from '../../../core/media/colour'
 import type { Colour, Media } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
@@ -15,7 +17,7 @@ import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { rulesFor } from '../../../core/spec/spec'
 import { plural } from '../../../core/text'
-import { countsSamples } from '../../../core/time/rate'
+import { countsSamples, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
 import { openFile } from '../../storage/disk'
 import { clearScratch, type DeliverableStep } from '../context'
@@ -68,7 +70,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     checkStructure(item, media)
     const fault = await containerOf(output.container).structureFault?.(file)
     if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
-    const base = { ...item.timeline, start: output.start.frames }
+    const base = { ...item.timeline, start: output.start.frames + leadOf(output) }
     const heard = await hear(step, media)
     const seen = output.video ? await see(step, media, coded) : null
     const evidence: Evidence = {
@@ -76,6 +78,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       damage: damageOf(media.info),
       base,
       ...(output.video ? { colours: { written: media.info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
+      ...(seen ? { lineUp: madeLineUp(output, { ...base, start: output.start.frames }, heard?.tone) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
@@ -143,17 +146,57 @@ function checkStructure(item: FrozenDeliverable, media: Media): void {
     )
 }
 
-/** Measures all sound of the file. */
+/** Measures the sound of the programme; that of line-up is held against what was made. */
 async function hear(step: DeliverableStep, media: Media) {
   const sound = openSound(media, step.codecs)
   if (!sound) return null
   const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: step.item.timeline.rate }
   const meter = soundMeter(shape, layoutOf(sound.channels))
+  const { output, region, timeline } = step.item
+  const clock = new SampleClock(output, region, timeline.rate, sound.sampleRate)
+  const tone = { peak: 0 }
   for (let at = 0; at < sound.samples; at += sound.sampleRate) {
-    meter.feed(await sound.read(at, Math.min(sound.sampleRate, sound.samples - at)))
+    const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
+    if (output.sections) for (const part of await programmeIn(step, clock, block, at, tone)) meter.feed(part)
+    else meter.feed(block)
     step.progress(0)
   }
-  return { facts: meter.result(), ribbon: meter.ribbon(), trouble: meter.trouble() }
+  return {
+    ...{ facts: meter.result(), ribbon: meter.ribbon(), trouble: meter.trouble() },
+    tone: tone.peak > 0 ? 20 * Math.log10(tone.peak) : null,
+  }
+}
+
+/** What of a block of sound is of the programme; `tone` learns the peak of what is not. */
+async function programmeIn(
+  step: DeliverableStep,
+  clock: SampleClock,
+  block: readonly Float32Array[],
+  at: Samples,
+  tone: { peak: number },
+): Promise<Float32Array[][]> {
+  const out: Float32Array[][] = []
+  let from = 0
+  for (const { section, count } of clock.parts(at, block[0]!.length)) {
+    const part = block.map((c) => c.subarray(from, from + count))
+    if (isMade(section)) {
+      const own = await step.source.soundOf(at + from, count)
+      // the nearest code of the file is half a step away at most
+      const most = 2 ** (1 - step.item.output.audio!.bitDepth)
+      part.forEach((c, i) => {
+        if (c.some((v, k) => Math.abs(v - own[i]![k]!) > most))
+          fail(
+            'prove.tone',
+            `The sound of the line-up is not what was made, in channel ${i + 1}.`,
+            step.item.target.path,
+            'Run it again; if it happens again, report it with the run sheet.',
+          )
+        for (const v of c) tone.peak = Math.max(tone.peak, Math.abs(v))
+      })
+    } else out.push(part)
+    from += count
+  }
+  return out
 }
 
 /** Keeps the pictures at both ends, as written and of the timeline. */

@@ -18,6 +18,7 @@ export type DeliverableRunner = (step: DeliverableStep) => Promise<unknown>
 /** Steps of deliverables by kind (core/job/steps names them): a new one is its file and its line here. */
 export const deliverableSteps: Record<string, DeliverableRunner> = {
   rewrap,
+  'line-up': encodeInPlace,
   'encode-in-place': encodeInPlace,
   'encode-segment': encodeSegment,
   'encode-sound': encodeSound,

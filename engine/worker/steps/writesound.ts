@@ -65,7 +65,7 @@ export async function writeSound(step: DeliverableStep): Promise<{ file: string 
     const size = head(null).length
     let at = size
     for (let s = 0; s < output.samples; s += a.sampleRate) {
-      const block = await source.soundOf(first + s, Math.min(a.sampleRate, output.samples - s))
+      const block = await source.soundOf(s, Math.min(a.sampleRate, output.samples - s))
       meter.feed(block)
       const bytes = encodePcm(rounded(step, block, first + s), depth, true)
       await sink.write(at, bytes)

@@ -1,0 +1,127 @@
+import path from 'node:path'
+import type { ByteSource } from '../core/bytes'
+import { contentMeter } from '../core/analysis/content'
+import { decibels } from '../core/analysis/meter'
+import { pictureMeters, type PictureFacts } from '../core/analysis/pictures'
+import { traceOf, type Trace } from '../core/analysis/trace'
+import type { SoundSource } from '../core/codec/codec'
+import { canDecodePictures, openPictures } from '../core/codec/pictures'
+import { openSound } from '../core/codec/sound'
+import type { WebCodecs } from '../core/codec/web/webcodecs'
+import { containers, openMedia } from '../core/container/registry'
+import { damageOf, describedMedia } from '../core/measure/described'
+import { foundLineUp } from '../core/measure/lineup'
+import type { Evidence, Readings } from '../core/measure/measure'
+import { readMeasures } from '../core/measure/registry'
+import { mediaTimeBase, type Media } from '../core/media/media'
+import type { Problem } from '../core/problem'
+import { findHead, type FoundHead } from '../core/split/programme'
+import { makeRate, nominalRate, type Frames, type Rate } from '../core/time/rate'
+import { frameAtSample, sampleAtFrame } from '../core/time/samples'
+import { machineCodecs } from '../engine/worker/codecs'
+import { openFile } from '../engine/storage/disk'
+import { analyseWholeSound } from '../engine/worker/steps/analysesound'
+import { Progress } from './terminal'
+
+/** Seconds from the start of a file in which line-up is looked for. */
+const reach = 180
+
+/** Every measure of sound from a frame on. */
+function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Number.MAX_SAFE_INTEGER) {
+  const skipped = sampleAtFrame(first, rate, sound.sampleRate)
+  const rest: SoundSource = {
+    ...{ channels: sound.channels, sampleRate: sound.sampleRate, samples: sound.samples - skipped },
+    read: (from, count) => sound.read(from + skipped, count),
+  }
+  const frames = frameAtSample(Math.max(0, rest.samples - 1), rate, rest.sampleRate) + 1
+  return analyseWholeSound(rest, rate, Math.min(frames, most), () => undefined)
+}
+
+/** Line-up at the head of a file, by the traces of its first pictures and by its sound. */
+async function headOf(media: Media, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
+  const v = media.info.video[0]!
+  const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
+  for (const t of traces) content.feed(t)
+  const { black, freeze } = content.result()
+  const heard = sound && (await measureSound(sound, v.rate, 0, traces.length))
+  return findHead({
+    ...{ rate: v.rate, length: traces.length, black, freeze },
+    ...{ silence: heard?.faults.silence ?? [], momentary: heard?.momentary ?? null },
+  })
+}
+
+/** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */
+async function measurePictures(
+  media: Media,
+  codecs: WebCodecs | null,
+  sound: SoundSource | null,
+): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null }> {
+  const v = media.info.video[0]!
+  const meters = pictureMeters(v)
+  const range = { in: 0, out: v.frames }
+  const near = Math.min(v.frames, reach * nominalRate(v.rate))
+  const kept: Trace[] = []
+  let head: FoundHead | null = null
+  const progress = new Progress()
+  for await (const { frame, picture } of openPictures(media, codecs).read(range)) {
+    if (frame < near) kept.push(traceOf(picture))
+    else meters.feed(traceOf(picture))
+    if (frame === near - 1) {
+      head = await headOf(media, kept, sound)
+      for (const t of kept.slice(head?.programme ?? 0)) meters.feed(t)
+    }
+    progress.tell(frame, v.frames)
+  }
+  progress.clear()
+  return { facts: meters.result(), head }
+}
+
+/** The peak of a tone, a second away from both of its ends; dBFS. */
+async function toneLevel(sound: SoundSource, { lineUp, by }: FoundHead, rate: Rate): Promise<number | null> {
+  if (!by.includes('tone')) return null
+  const second = nominalRate(rate)
+  const from = sampleAtFrame(lineUp.in + second, rate, sound.sampleRate)
+  const count = Math.min(sampleAtFrame(lineUp.out - second, rate, sound.sampleRate) - from, 10 * sound.sampleRate)
+  if (count <= 0) return null
+  let peak = 0
+  for (const channel of await sound.read(from, count)) for (const v of channel) peak = Math.max(peak, Math.abs(v))
+  return peak > 0 ? decibels(peak) : null
+}
+
+/** What is not whole in a file where opening it does not look. */
+async function structureDamage(source: ByteSource, container: string): Promise<Problem[]> {
+  const known = containers.find((c) => c.brands.some((b) => b.name === container))
+  const fault = await known?.structureFault?.(source)
+  return fault
+    ? [{ code: 'file.structure', damage: true, message: `The file is damaged: ${fault}.`, where: source.name }]
+    : []
+}
+
+/** Everything a specification can ask of a finished file, measured from the file itself. */
+export async function measureFile(file: string): Promise<Readings> {
+  const source = await openFile(file, file)
+  try {
+    const media = await openMedia(source)
+    const codecs = machineCodecs()
+    const base = mediaTimeBase(media.info)
+    const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
+    const sound = openSound(media, codecs)
+    const v = media.info.video[0]
+    const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs, sound) : null
+    const programme = seen?.head?.programme ?? 0
+    const heard = sound && (await measureSound(sound, from.rate, programme))
+    const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
+    const evidence: Evidence = {
+      described: describedMedia(media.info, base),
+      damage: [...damageOf(media.info), ...(await structureDamage(source, media.info.container))],
+      name: { file: path.basename(file), bad: null },
+      base: { ...from, start: from.start + programme },
+      ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
+      ...(seen ? { pictures: seen.facts } : {}),
+    }
+    return readMeasures(evidence, 'file')
+  } finally {
+    await source.close()
+  }
+}

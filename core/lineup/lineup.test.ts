@@ -1,0 +1,124 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { makeRate } from '../time/rate'
+import { sampleAtFrame } from '../time/samples'
+import { codes709 } from './bars'
+import {
+  frameInFile,
+  leadOf,
+  LineUpPictures,
+  lineUpSections,
+  madeWords,
+  placed,
+  programmeFrames,
+  SampleClock,
+  sectionAt,
+} from './lineup'
+import type { Section } from './section'
+import { toneSamples } from './tone'
+
+const rates = [makeRate(25), makeRate(30000, 1001), makeRate(24000, 1001), makeRate(60000, 1001)]
+const programme = (frames: number, from = 0): Section => ({ kind: 'timeline', from, frames })
+const file = (sections: Section[]) => ({ sections, frames: sections.reduce((n, s) => n + s.frames, 0) })
+
+describe('sections of a file', () => {
+  it('are half a minute of line-up, then the programme', () => {
+    const f = file([...lineUpSections(-18, makeRate(25)), programme(40)])
+    expect(placed(f).map((s) => [s.kind, s.at, s.frames])).toEqual([
+      ['bars', 0, 500],
+      ['clock', 500, 175],
+      ['black', 675, 75],
+      ['timeline', 750, 40],
+    ])
+    expect([leadOf(f), programmeFrames(f)]).toEqual([750, 40])
+    expect(madeWords(f, makeRate(25))).toEqual(['20 s bars and tone', '7 s clock', '3 s black'])
+    expect([499, 500, 749, 750].map((n) => sectionAt(placed(f), n).kind)).toEqual([
+      'bars',
+      'clock',
+      'black',
+      'timeline',
+    ])
+  })
+
+  it('are the region alone where nothing is said', () => {
+    expect(placed({ frames: 9 })).toEqual([{ kind: 'timeline', from: 0, frames: 9, at: 0 }])
+    expect([leadOf({ frames: 9 }), frameInFile({ frames: 9 }, 8), frameInFile({ frames: 9 }, 9)]).toEqual([0, 8, null])
+  })
+
+  it('say where each frame of the region stands, parts and breaks as well', () => {
+    const f = file([{ kind: 'black', frames: 5 }, programme(10), { kind: 'black', frames: 3 }, programme(4, 10)])
+    expect([0, 9, 10, 13, 14].map((n) => frameInFile(f, n))).toEqual([5, 14, 18, 21, null])
+  })
+})
+
+describe('samples of a file', () => {
+  it('are all of one section each, in order, and those of the timeline are its own', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...rates),
+        fc.constantFrom(44100, 48000, 96000),
+        fc.nat(5000),
+        fc.array(fc.record({ made: fc.boolean(), frames: fc.integer({ min: 1, max: 90 }) }), { maxLength: 5 }),
+        fc.nat(40_000),
+        fc.integer({ min: 1, max: 60_000 }),
+        (rate, sampleRate, first, list, from, count) => {
+          let at = 0
+          const sections = [...list, { made: false, frames: 7 }].map(({ made, frames }): Section => {
+            if (made) return { kind: 'black', frames }
+            at += frames
+            return programme(frames, at - frames)
+          })
+          const f = file(sections)
+          const region = { in: first, out: first + at }
+          const clock = new SampleClock(f, region, rate, sampleRate)
+          const total = clock.before(f.frames)
+          const parts = clock.parts(from, count)
+          expect(parts.reduce((n, p) => n + p.count, 0)).toBe(Math.max(0, Math.min(count, total - from)))
+          let sample = from
+          for (const { section, from: own, count: n } of parts) {
+            const into = sample - clock.before(section.at)
+            expect(into).toBeGreaterThanOrEqual(0)
+            const origin = 'from' in section ? sampleAtFrame(first + section.from, rate, sampleRate) : 0
+            expect(own).toBe(origin + into)
+            sample += n
+          }
+        },
+      ),
+    )
+  })
+
+  it('keep the cadence of the timeline, whatever stands in front of it', () => {
+    const rate = makeRate(30000, 1001)
+    const f = file([...lineUpSections(-20, rate), programme(10)])
+    const clock = new SampleClock(f, { in: 3, out: 13 }, rate, 48000)
+    const own = Array.from(
+      { length: 10 },
+      (_, n) => sampleAtFrame(4 + n, rate, 48000) - sampleAtFrame(3 + n, rate, 48000),
+    )
+    expect(own.map((_, n) => clock.before(901 + n) - clock.before(900 + n))).toEqual(own)
+  })
+})
+
+describe('what is made', () => {
+  it('is drawn once for as long as it stays: bars for all of theirs, the clock for each second', () => {
+    const rate = makeRate(25)
+    const f = file([...lineUpSections(-18, rate), programme(40)])
+    const told = { show: 'Almanac', title: 'Fog Bell', lines: [] }
+    const pictures = new LineUpPictures(f, rate, { width: 320, height: 180, chroma: '4:2:2', bitDepth: 10 }, told)
+    const all = Array.from({ length: 750 }, (_, n) => pictures.at(n))
+    const changes = all.flatMap((p, n) => (n === 0 || p !== all[n - 1] ? [n] : []))
+    expect(changes).toEqual([0, 500, 525, 550, 575, 600, 625, 650, 675])
+  })
+
+  it('has the codes of ITU-R BT.709 at 8 and 10 bit', () => {
+    expect(codes709([1, 1, 1], 8)).toEqual([235, 128, 128])
+    expect(codes709([0, 0, 0], 10)).toEqual([64, 512, 512])
+    expect(codes709([1, 0, 0], 10)[2]).toBe(960)
+  })
+
+  it('is a tone of 1 kHz whose peak is its level, joined without a step', () => {
+    const tone = toneSamples(-20, 0, 48_000, 48_000)
+    expect(Math.max(...tone.subarray(0, 48))).toBeCloseTo(0.1, 6)
+    expect([...toneSamples(-20, 47_990, 20, 48_000)]).toEqual([...tone.subarray(47_990), ...tone.subarray(0, 10)])
+  })
+})
