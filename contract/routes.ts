@@ -25,6 +25,7 @@ export const routes = {
     POST: takes(deliverableChangeSchema, answers.deliverableChanges),
   },
   'deliverables/:timeline/:region/:outlet': { GET: gives(answers.deliverable) },
+  'deliverables/:timeline/:region/:outlet/line-up': { GET: gives(answers.raw) },
   files: { GET: gives(answers.folder) },
   handover: { GET: gives(answers.handover) },
   'handover/:id': { GET: gives(answers.finished) },

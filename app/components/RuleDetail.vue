@@ -4,6 +4,7 @@ import { keyText } from '../../core/deliverable/outlet'
 import { measureOf } from '../../core/measure/registry'
 import { overlaps } from '../../core/time/range'
 import { marksOf, useDetail } from '../lib/marks'
+import { frameUrl } from '../lib/stills'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
 import { useShelf } from '../stores/shelf'
@@ -28,6 +29,10 @@ const result = computed(
     results.value[0] ??
     null,
 )
+const firstPicture = computed(() => {
+  const r = desk.regions.find((x) => x.id === props.deliverable?.regionId)
+  return r && timelines.current ? frameUrl(timelines.current, r.in, 256) : ''
+})
 const outletOf = (d: DeliverableSummary) => shelf.outlets.find((o) => o.id === d.outletId)
 /** Others that fail the same rule and have a fix. */
 const alike = computed(() => {
@@ -100,6 +105,12 @@ function see() {
         <dt>Clause</dt>
         <dd class="num small">{{ result.rule.clause }}</dd>
       </dl>
+      <SectionList
+        v-if="result.rule.measure === 'line-up' && detail?.output.sections && timelines.current"
+        :deliverable="detail"
+        :first="firstPicture"
+        :base="timelines.current.model"
+      />
       <div v-if="result.fix" class="fix">
         <h3>What to change</h3>
         <p class="small">{{ result.fix.label }}</p>

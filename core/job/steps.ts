@@ -1,5 +1,6 @@
 import { pictureCodec } from '../codec/registry'
 import { codecsOf, type Output } from '../recipe/output'
+import { programmeFrames } from '../lineup/lineup'
 import type { Recipe, Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import type { MediaInfo } from '../media/media'
@@ -106,7 +107,8 @@ export function planSteps(request: {
   const needed = new Set(steps.flatMap((s) => s.needs))
   const last = steps.filter((s) => !needed.has(s.key)).map((s) => s.key)
   const kind = spread ? 'prove-spread' : 'prove'
-  const whole = { in: 0, out: output.frames }
+  // what is made in front of a programme costs next to nothing, and is not to spoil what is known of the pace
+  const whole = { in: 0, out: programmeFrames(output) }
   const all: Step[] = [...steps, { key: 'prove', kind, needs: last, range: whole, abilities: [] }]
   return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
 }

@@ -5,6 +5,7 @@ import { changedParts, partsOf, type Parts } from '../../core/deliverable/identi
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { freeze } from '../../core/deliverable/freeze'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { fail } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import type { FrozenSince } from '../../contract/runs'
@@ -16,6 +17,7 @@ import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
 import { machineAbilities } from '../worker/codecs'
 import type { Deliverables } from './deliverables'
+import { lineUpPicture } from './lineup'
 import type { Outlets } from './outlets'
 
 const keyOf = ({ timeline, region, outlet }: FrozenDeliverable): DeliverableKey => ({
@@ -62,6 +64,14 @@ export class Nights {
   /** One deliverable as it is now, judged; null when it is not there. */
   async judgedOne(key: DeliverableKey): Promise<JudgedDraft | null> {
     return this.deliverables.one(await this.situation(), key)
+  }
+
+  /** A picture of the line-up that a deliverable will begin with, as JPEG: that of a frame of its file. */
+  async lineUp(key: DeliverableKey, n: Frames): Promise<Buffer> {
+    const judged = await this.judgedOne(key)
+    return judged
+      ? lineUpPicture(judged, n)
+      : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
   }
 
   /** The deliverables of a run as they were frozen, and what has changed at the stations since. */

@@ -5,7 +5,7 @@ import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
 import { openPictures } from '../../core/codec/pictures'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { Media } from '../../core/media/media'
-import { frameInFile, isMade, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
+import { frameInFile, isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
 import { pictureDifference, type Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
 import { nominalRate, type Frames } from '../../core/time/rate'
@@ -41,12 +41,13 @@ export async function see(step: DeliverableStep, media: Media, coded: CodedPictu
   let last: Picture | null = null
   let decoded = 0
   const sections = placed(item.output)
+  const lead = leadOf(item.output)
   const check = madeChecker(step)
   for await (const { frame, picture } of whole ? all(step, media) : chosen(step, media, [...looks.keys()])) {
     decoded++
-    step.progress(frame)
     if (isMade(sectionAt(sections, frame))) {
       check(frame, picture)
+      step.progress(0)
       continue
     }
     const look = looks.get(frame)
@@ -57,6 +58,7 @@ export async function see(step: DeliverableStep, media: Media, coded: CodedPictu
     }
     first ??= picture
     last = picture
+    step.progress(frame - lead)
   }
   const [begins, ends] = [timelineSections(item.output)[0]!, timelineSections(item.output).at(-1)!]
   const end = (picture: Picture, frame: Frames) =>
