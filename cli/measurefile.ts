@@ -117,6 +117,7 @@ export async function measureFile(file: string): Promise<Readings> {
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(media.info.metadata ? { metadata: media.info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
       ...(seen ? { pictures: seen.facts } : {}),
     }

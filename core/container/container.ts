@@ -61,6 +61,8 @@ export interface FilePlan {
   readonly rate: Rate
   readonly start: { readonly frames: Frames; readonly dropFrame: boolean }
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
+  /** Programme metadata by field, for containers that carry it; none when absent. */
+  readonly metadata?: Readonly<Record<string, string>>
   /** Bytes of media data of all tracks. */
   readonly dataSize: number
 }
@@ -83,6 +85,7 @@ export interface UnitPlan {
   readonly rate: Rate
   readonly start: { readonly frames: Frames; readonly dropFrame: boolean }
   readonly chapters: FilePlan['chapters']
+  readonly metadata?: FilePlan['metadata']
   /** What the programme is called. */
   readonly name: string
   /** Sixteen bytes that are this file's alone, and the same each time it is made. */
@@ -127,6 +130,8 @@ export interface Container {
    * What is wrong with the structure of a whole file, where opening it looks at some of it only; null when nothing is.
    */
   structureFault?(source: ByteSource): Promise<string | null>
+  /** Whether its files carry programme metadata. */
+  readonly metadata?: true
   /** Lays a file of a brand out, index in front; absent where the container is only read. */
   layout?(brand: string, plan: FilePlan): Layout
   /** Lays a file out whose pictures are all of one size; absent where it cannot hold such. */

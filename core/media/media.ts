@@ -93,6 +93,8 @@ export interface MediaInfo {
   readonly structure?: FileStructure
   /** What is odd about the file but did not keep it from being read. */
   readonly problems: readonly Problem[]
+  /** Programme metadata by field, where the file carries any that is read here. */
+  readonly metadata?: Readonly<Record<string, string>>
 }
 
 /** A named place of a file, in ticks of `timescale` from its first frame or sample. */

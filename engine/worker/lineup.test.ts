@@ -156,5 +156,6 @@ it('is left out of what is measured of the programme, in the proof and in the fi
   expect(found['programme-duration']).toMatchObject({ value: 1.2 })
   expect(found.loudness!.value).toBeCloseTo(proof.sound!.integrated!, 1)
   expect(found.black).toMatchObject({ value: 0 })
+  expect(found.metadata).toMatchObject({ value: { 'production number': 'FA-103' } })
   expect(found.freeze).toMatchObject({ value: 0 })
 })

@@ -9,6 +9,7 @@ export const mxf: Container = {
   brands: [{ name: 'mxf', label: 'MXF', extensions: ['.mxf'], mime: 'application/mxf', pictures: true }],
   recognise: (head) => keys.anyPartition.test(hex(head)),
   open: openMxf,
+  metadata: true,
   units: layUnits,
   structureFault,
 }

@@ -75,7 +75,7 @@ class Header {
     this.add('essenceData', linked, data)
     const dates = { created: value.noDate, packageModified: value.noDate }
     const named = plan.name ? { packageName: value.text(plan.name) } : {}
-    const shown = [...this.tracks(sourceId), ...this.markers()]
+    const shown = [...this.tracks(sourceId), ...this.markers(), ...this.papers()]
     this.add('material', { packageId: materialId, ...named, ...dates, tracks: value.list(shown) }, material)
     const tracks = value.list(this.tracks(null))
     const descriptor = ids.next()
@@ -154,6 +154,24 @@ class Header {
       this.add('marker', {
         ...{ definition, duration: value.i64(1) },
         ...{ eventStart: value.i64(at), eventComment: value.text(name) },
+      }),
+    )
+    this.add('sequence', { definition, components: value.list(segments) }, sequence)
+    return [own]
+  }
+
+  /** Programme metadata as a static track of the programme: a comment `field=value` for each (ST 377-1 B.17, B.33). */
+  private papers(): Uint8Array[] {
+    const fields = Object.entries(this.plan.metadata ?? {})
+    if (fields.length === 0) return []
+    const definition = value.label(definitions.description)
+    const [own, sequence] = [this.ids.next(), this.ids.next()]
+    const numbers = { trackId: value.u32(this.essence.length + 3), trackNumber: value.u32(0) }
+    this.add('staticTrack', { ...numbers, sequence }, own)
+    const segments = fields.map(([name, said]) =>
+      this.add('marker', {
+        definition,
+        eventComment: value.text(`${name.replace(/[%=]/g, encodeURIComponent)}=${said}`),
       }),
     )
     this.add('sequence', { definition, components: value.list(segments) }, sequence)

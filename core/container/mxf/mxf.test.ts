@@ -53,6 +53,7 @@ function write(wanted: Partial<Wanted> = {}): {
       : null,
     ...{ samplesBefore, frames, rate, name: 'The Gannet Run' },
     chapters: chaptersOf(frames),
+    metadata: { 'production number': 'FA-102', '100% = all?': 'a=b, ünïcode 🛶' },
     start: { frames: 90_000, dropFrame: false },
     identity: Uint8Array.from({ length: 16 }, (_, i) => i * 7),
   }
@@ -95,6 +96,7 @@ describe('an MXF file as it is written', () => {
       plan.chapters.map((c) => [c.at, c.name]),
     )
     expect(info.problems).toEqual([])
+    expect(info.metadata).toEqual(plan.metadata)
     expect(info).toMatchObject({ container: 'mxf', indexAt: 'front', durationFrames: plan.frames })
     expect(info.video[0]).toMatchObject({
       ...{ codec: 'h264-intra', rate: plan.rate, scan: plan.video.scan, chroma: '4:2:2', bitDepth: 10 },

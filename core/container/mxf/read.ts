@@ -69,6 +69,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),
       chapters: file.chapters,
+      ...(file.metadata ? { metadata: file.metadata } : {}),
       bext: null,
       structure: { pattern: patternName(partitions[0]!.pattern), wrapping: clips ? 'clip' : 'frame' },
       problems,
@@ -186,9 +187,11 @@ function packagesOf(metadata: Metadata, name: string) {
   const chapters = shown
     .filter((t) => t.kind === 'eventTrack')
     .flatMap((t) => chaptersOf(t, componentsOf(t).list, rate ?? makeRate(25)))
+  const fields = shown.filter((t) => t.kind === 'staticTrack').flatMap((t) => fieldsOf(componentsOf(t).list))
   return {
     source,
     chapters,
+    metadata: fields.length ? Object.fromEntries(fields) : null,
     tracks,
     rate: rate ?? makeRate(25),
     timecode: timecodeOf(
@@ -210,6 +213,16 @@ function chaptersOf(track: ReadSet, segments: readonly ReadSet[], rate: Rate): M
       return s.kind === 'marker' && name && at !== null ? [{ at: (at - origin) * den, timescale: num, name }] : []
     })
     .sort((a, b) => a.at - b.at)
+}
+
+/** Fields of programme metadata in the comments of a static track. */
+function fieldsOf(segments: readonly ReadSet[]): [string, string][] {
+  return segments.flatMap((s) => {
+    const [, name, said] = /^([^=]+)=([^]*)$/.exec(s.text('eventComment') ?? '') ?? []
+    return s.kind === 'marker' && name && said !== undefined
+      ? [[name.replace(/%3D|%25/g, decodeURIComponent), said] satisfies [string, string]]
+      : []
+  })
 }
 
 /** Labels of definitions without the byte in which registers' versions differ. */

@@ -1,5 +1,6 @@
 import { concatBytes, Writer } from '../../bytes'
 import type { Rate } from '../../time/rate'
+import { fail } from '../../problem'
 import { klv } from './klv'
 import { bytesOf, keys } from './labels'
 import { sets, tags, type Property, type SetKind } from './tags'
@@ -41,6 +42,13 @@ export function writeSets(list: readonly MetadataSet[]): Uint8Array {
     const all = { instance: id, ...values }
     for (const [name, bytes] of Object.entries(all) as [Property, Uint8Array][]) {
       used.add(name)
+      if (bytes.length > 0xffff)
+        fail(
+          'mxf.too-much',
+          `An MXF file holds at most 65 535 bytes of a property; ${name} has ${bytes.length}.`,
+          undefined,
+          'Use fewer chapters, or shorter papers.',
+        )
       w.raw(bytesOf(tags[name][0])).u16(bytes.length).raw(bytes)
     }
     return klv(`${keys.set}${sets[kind]}00`, w.bytes())

@@ -119,6 +119,7 @@ export const sets = {
   source: '37',
   track: '3b',
   eventTrack: '39',
+  staticTrack: '3a',
   marker: '41',
   sequence: '0f',
   clip: '11',

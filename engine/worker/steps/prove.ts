@@ -14,6 +14,7 @@ import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { rulesFor } from '../../../core/spec/spec'
 import { plural } from '../../../core/text'
@@ -68,6 +69,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
   try {
     const media = await openMedia(file)
     checkStructure(item, media)
+    checkMetadata(item, media)
     const fault = await containerOf(output.container).structureFault?.(file)
     if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
     const base = { ...item.timeline, start: output.start.frames + leadOf(output) }
@@ -82,8 +84,9 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
+      ...(media.info.metadata ? { metadata: media.info.metadata } : {}),
     }
-    const written: Readings = { ...readMeasures(evidence, 'file'), ...frozenReadings(item) }
+    const written: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
     const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, written, item.waivers)
     return {
       files: [{ role: 'main', path: item.target.path, size: file.size, ...(await checksums(step, scratch)) }],
@@ -109,7 +112,7 @@ function askedColour({ item, source }: DeliverableStep): Colour | null {
   return video?.colour !== undefined ? video.colour : madeColour(source.info.video[0]!.colour)
 }
 
-/** What a written file does not say itself: metadata typed, and its name as it was judged. */
+/** What a written file may not say itself: metadata typed, and its name as it was judged. */
 function frozenReadings(item: FrozenDeliverable): Readings {
   const out: Readings = {}
   for (const key of ['metadata', 'file-name']) {
@@ -143,6 +146,20 @@ function checkStructure(item: FrozenDeliverable, media: Media): void {
       `The file has ${plural(there.length, 'chapter')} at other places than the ${item.chapters.length} asked for.`,
       target.path,
       again,
+    )
+}
+
+/** Whether the programme metadata in the file is what was typed, where its container carries any. */
+function checkMetadata(item: FrozenDeliverable, { info }: Media): void {
+  if (!containerOf(item.output.container).metadata) return
+  const [asked, there] = [filledIn(item.region.metadata), info.metadata ?? {}]
+  const other = [...new Set([...Object.keys(asked), ...Object.keys(there)])].filter((f) => asked[f] !== there[f])
+  if (other.length > 0)
+    fail(
+      'prove.metadata',
+      `The file says other papers than were typed: ${other.join(', ')}.`,
+      item.target.path,
+      'Run it again; if it happens again, report it with the run sheet.',
     )
 }
 
