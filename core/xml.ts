@@ -1,5 +1,5 @@
 import { XMLParser, XMLValidator } from 'fast-xml-parser'
-import { fail } from '../../../problem'
+import { fail } from './problem'
 
 type Node = Record<string, unknown>
 const isNode = (v: unknown): v is Node => typeof v === 'object' && v !== null && !Array.isArray(v)
@@ -44,14 +44,14 @@ const again = 'The file is damaged or was not written completely; write it again
 export function parseXml(source: string, fileName: string): unknown[] {
   if (/<!DOCTYPE|<!ENTITY/i.test(source))
     fail(
-      'cpl.doctype',
-      'The file defines a document type or entities, which a playlist has no use for.',
+      'xml.doctype',
+      'The file defines a document type or entities, which are not read here.',
       fileName,
-      'Ask for the playlist without them.',
+      'Ask for the file without them.',
     )
   const wrong = XMLValidator.validate(source)
   if (wrong !== true)
-    fail('cpl.xml', `This is not well-formed XML: ${wrong.err.msg}`, `${fileName}, line ${wrong.err.line}`, again)
+    fail('xml.malformed', `This is not well-formed XML: ${wrong.err.msg}`, `${fileName}, line ${wrong.err.line}`, again)
   const parser = new XMLParser({
     preserveOrder: true,
     ignoreAttributes: true,
@@ -63,6 +63,6 @@ export function parseXml(source: string, fileName: string): unknown[] {
   try {
     return all(parser.parse(source))
   } catch (e) {
-    return fail('cpl.xml', `This cannot be read as XML: ${(e as Error).message.slice(0, 120)}`, fileName, again)
+    return fail('xml.malformed', `This cannot be read as XML: ${(e as Error).message.slice(0, 120)}`, fileName, again)
   }
 }

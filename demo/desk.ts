@@ -23,8 +23,11 @@ const recipe = (kind: Recipe['kind'], changes: Partial<Recipe>): Recipe => ({
 })
 
 function region(name: string, range: FrameRange, production?: string, kind?: KindOfRegion): Region {
+  const number: Record<string, string> = production ? { 'production number': production } : {}
+  const series: Record<string, string> =
+    kind === 'programme' ? { 'series title': 'The Ferry Almanac', language: 'eng' } : {}
   return {
-    ...{ id: randomUUID(), name, ...range, metadata: production ? { 'production number': production } : {} },
+    ...{ id: randomUUID(), name, ...range, metadata: { ...number, ...series } },
     ...(kind ? { kind } : {}),
   }
 }

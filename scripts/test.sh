@@ -4,12 +4,13 @@ set -eu
 cd "$VELVET_HOME"
 say() { printf 'velvet test: %s\n' "$*" >&2; }
 
-# Chromium judges our pages and files; sox, libsndfile and ImageMagick read our sound and stills.
+# Chromium judges our pages and files; sox, libsndfile and ImageMagick read our sound and stills, libxml2 our XML.
 missing=
 command -v chromium >/dev/null 2>&1 || missing="$missing chromium"
 command -v sox >/dev/null 2>&1 || missing="$missing sox"
 command -v sndfile-info >/dev/null 2>&1 || missing="$missing sndfile-programs"
 command -v identify >/dev/null 2>&1 || missing="$missing imagemagick"
+command -v xmllint >/dev/null 2>&1 || missing="$missing libxml2-utils"
 if [ -n "$missing" ]; then
   if command -v apt-get >/dev/null 2>&1 && [ "$(id -u)" = 0 ]; then
     say "installing$missing"

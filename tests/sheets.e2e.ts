@@ -87,6 +87,21 @@ it('changes several at once: seen first, then done, then taken back in one step'
   await expect.poll(names).toEqual(['chainWide', 'bell', 'gannets'])
 })
 
+it('takes papers from an XML file, and says which region of it is not there', async () => {
+  const papers = (name: string) =>
+    `<papers><region><name>${name}</name><field><name>language</name><value>eng</value></field></region></papers>`
+  await page.getByRole('radio', { name: 'papers from XML' }).click()
+  await page.getByLabel('Papers as XML').fill(papers('belt'))
+  await page.getByText('No region is called “belt”.').waitFor()
+  const file = { name: 'papers.xml', mimeType: 'application/xml', buffer: Buffer.from(papers('Bell')) }
+  await page.locator('.change input[type=file]').setInputFiles(file)
+  await page.getByRole('button', { name: 'Change 1 region' }).click()
+  const languages = async () => (await timeline()).split.regions.map((r) => r.metadata.language)
+  await expect.poll(languages).toEqual([undefined, 'eng', undefined])
+  await page.getByRole('button', { name: 'undo “papers from XML: 1 region”' }).click()
+  await expect.poll(languages).toEqual([undefined, undefined, undefined])
+})
+
 it('sends several to an outlet', async () => {
   await page.getByRole('checkbox', { name: /^Web/ }).check()
   const going = async () => (await ask<DeliverableList>('deliverables')).list.map((d) => d.regionId)

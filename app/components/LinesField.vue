@@ -2,7 +2,12 @@
 import type { ReadLine } from '../../core/split/lines'
 
 /** Lines that are typed or pasted, as they are; what is not understood of them is underlined, and said below. */
-const props = defineProps<{ text: string; read: readonly ReadLine[]; placeholder: string; label: string }>()
+const props = defineProps<{
+  text: string
+  read: readonly Pick<ReadLine, 'text' | 'why'>[]
+  placeholder: string
+  label: string
+}>()
 const emit = defineEmits<{ change: [text: string] }>()
 const scroll = ref(0)
 const bad = computed(() => props.read.flatMap((l, i) => (l.why ? [{ no: i + 1, why: l.why }] : [])))

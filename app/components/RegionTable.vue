@@ -46,6 +46,10 @@ const label = (n: number) => formatTimecode(base.value.start + n, base.value)
 const lengthOf = (r: FrameRange) => formatLength(r.out - r.in, base.value)
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 
+async function open(field: string, files: FileList | null) {
+  const [f] = files ?? []
+  if (f) rows.type(field, await f.text())
+}
 function select(r: Row, e: MouseEvent | KeyboardEvent) {
   if (e.shiftKey && desk.anchor) {
     const ids = rows.shown.map((x) => x.region.id)
@@ -275,7 +279,25 @@ onBeforeUnmount(() => rows.choose(''))
           :values="rows.set"
           :wrong="rows.wrong"
           @type="rows.type"
-        />
+        >
+          <template #lines="{ field, setting }">
+            <LinesField
+              :text="String(rows.set[field])"
+              :read="
+                String(rows.set[field])
+                  .split('\n')
+                  .map((text) => ({ text, why: null }))
+              "
+              :placeholder="setting.hint ?? ''"
+              :label="setting.label"
+              @change="rows.type(field, $event)"
+            />
+            <label class="row small quiet"
+              >File <input type="file" @change="open(field, ($event.target as HTMLInputElement).files)"
+            /></label>
+          </template>
+        </SettingFields>
+        <ProblemNote v-if="rows.outcome.problem" :problem="rows.outcome.problem" />
         <div class="row">
           <Button
             size="small"

@@ -8,10 +8,12 @@ import type { KindOfRegion } from '../../core/split/kinds'
 import type { Region } from '../../core/split/region'
 import { readValue, settled } from '../../core/split/settings'
 import { worstVerdict, type Verdict } from '../../core/spec/judge'
+import { fieldsAsked } from '../../core/spec/spec'
 import { toProblem, type Problem } from '../../core/problem'
 import { useAudit } from './audit'
 import { useDeliverables } from './deliverables'
 import { useEditor } from './editor'
+import { useShelf } from './shelf'
 
 /** A region as the table shows it: with its number among all, where it goes, and what is wrong with it. */
 export interface Row {
@@ -65,9 +67,13 @@ export const useRows = defineStore('rows', {
         return markRaw({ region, no: i + 1, goes: own, verdict, faults: faults.get(region.id) ?? [] })
       })
     },
-    /** Fields of papers that any region has. */
+    /** Fields of papers that any region has, or that an outlet of theirs asks for. */
     papers(): string[] {
       const found = new Set(useEditor().regions.flatMap((r) => Object.keys(r.metadata)))
+      const { outlets, specs } = useShelf()
+      const asked = new Set(useDeliverables().ofTimeline.map((d) => d.outletId))
+      for (const o of outlets.filter((x) => asked.has(x.id)))
+        for (const f of fieldsAsked(specs.find((s) => s.id === o.spec))) found.add(f)
       found.delete('production number')
       return ['production number', ...[...found].sort(collator.compare)]
     },
@@ -111,14 +117,23 @@ export const useRows = defineStore('rows', {
     },
     /** Regions as the change in hand would make them, by id; only those that it changes. */
     changed(): Map<string, Region> {
+      return this.outcome.changed
+    },
+    /** What the change in hand comes to, or why it cannot be done. */
+    outcome(): { readonly changed: Map<string, Region>; readonly problem: Problem | null } {
       const desk = useEditor()
-      if (!this.changing || !desk.model || this.wrong) return new Map()
+      if (!this.changing || !desk.model || this.wrong) return { changed: new Map(), problem: null }
       const { meant } = this
       const markers = [...desk.split.markers].sort((a, b) => a.at - b.at)
       const context = { timeline: desk.model, shots: desk.shots, markers, all: desk.regions }
-      const made = this.changing.apply(meant, this.set, context)
       const other = (a: Region, b: Region) => JSON.stringify(a) !== JSON.stringify(b)
-      return new Map(made.flatMap((r, i) => (other(r, meant[i]!) ? [[r.id, r] as const] : [])))
+      try {
+        const made = this.changing.apply(meant, this.set, context)
+        const changed = new Map(made.flatMap((r, i) => (other(r, meant[i]!) ? [[r.id, r] as const] : [])))
+        return { changed, problem: null }
+      } catch (e) {
+        return { changed: new Map(), problem: toProblem(e) }
+      }
     },
   },
   actions: {

@@ -15,7 +15,14 @@ const outputSchema = z.custom<Output>((v) => isObject(v) && typeof v.container =
 const frames = z.number().int()
 const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() })
 const readingSchema = z.object({
-  value: z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), z.null()]),
+  value: z.union([
+    z.string(),
+    z.number(),
+    z.boolean(),
+    z.array(z.string()),
+    z.record(z.string(), z.string()),
+    z.null(),
+  ]),
   text: z.string(),
   from: z.string(),
   which: z.array(z.number()).optional(),

@@ -1,19 +1,22 @@
 import { programmeFrames } from '../lineup/lineup'
 import type { Told } from '../lineup/section'
+import { filledIn } from '../split/papers'
 import { plural } from '../text'
 import { formatTimecode } from '../time/timecode'
 import type { FrozenDeliverable } from './sheet'
 
-/** What line-up says of the programme behind it: what is known of it, in the order it is read. */
+/** What line-up says of the programme behind it: what is known of it, what a recipient asks on a clock first. */
 export function toldOf({ timeline, region, outlet, output, date }: FrozenDeliverable): Told {
-  const papers = Object.entries(region.metadata).filter(([, value]) => value.trim() !== '')
+  const papers = Object.entries(filledIn(region.metadata))
   const sound = output.audio
+  const number = region.metadata['production number']
   const lines: [string, string][] = [
-    ...papers.sort(([a], [b]) => Number(b === 'production number') - Number(a === 'production number')),
+    ...(number ? [['production number', number] satisfies [string, string]] : []),
     ['duration', formatTimecode(programmeFrames(output), timeline)],
     ['sound', sound ? `${plural(sound.tracks ?? sound.channels, 'track')}, ${sound.bitDepth} bit` : 'none'],
     ['for', outlet.name],
     ...(date ? [['date', date] satisfies [string, string]] : []),
+    ...papers.filter(([field]) => field !== 'production number'),
   ]
   return { show: timeline.show, title: region.name, lines: lines.slice(0, 6) }
 }

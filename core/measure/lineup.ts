@@ -54,7 +54,7 @@ export function foundLineUp(found: FoundHead | null, length: Frames, base: Base,
 export const lineUp: Measure = {
   name: 'line-up',
   label: 'Line-up',
-  group: 'content',
+  group: 'time',
   counts: true,
   read: ({ lineUp: l }) => (l ? said(l.parts, l.text) : null),
   fix: ({ recipe }) => (recipe.lineUp === null ? { lineUp: -18 } : null),

@@ -10,7 +10,7 @@ import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
-export type Value = string | number | boolean | readonly string[]
+export type Value = string | number | boolean | readonly string[] | Readonly<Record<string, string>>
 
 /** One value of a measure: for judging, for people, and where it comes from. */
 export interface Reading {
@@ -101,6 +101,20 @@ export type Expectation =
   | { readonly target: number; readonly tolerance: number }
   | { readonly matches: string }
   | { readonly includes: readonly string[] }
+  | { readonly fields: readonly FieldRule[] }
+
+/** What a field of programme metadata must be; everything that is said of it holds. */
+export interface FieldRule {
+  readonly name: string
+  readonly form?: 'text' | 'number' | 'timecode' | 'date' | undefined
+  readonly optional?: boolean | undefined
+  /** Letters. */
+  readonly longest?: number | undefined
+  readonly oneOf?: readonly string[] | undefined
+  readonly matches?: string | undefined
+  /** A measure whose reading it has to repeat. */
+  readonly is?: string | undefined
+}
 
 /** What a plain fix is worked out from. */
 export interface FixRequest {

@@ -1,6 +1,7 @@
+import { filledIn } from '../split/papers'
 import { said, type Measure } from './measure'
 
-/** Names of the programme metadata that was typed. */
+/** The programme metadata that was typed, or that a file carries, by field. */
 export const metadata: Measure = {
   name: 'metadata',
   label: 'Programme metadata',
@@ -8,10 +9,8 @@ export const metadata: Measure = {
   counts: true,
   read({ metadata: fields }) {
     if (!fields) return null
-    const typed = Object.entries(fields).filter(([, v]) => v.trim() !== '')
-    return said(
-      typed.map(([k]) => k),
-      typed.map(([k, v]) => `${k} ${v}`).join(', ') || 'none typed',
-    )
+    const typed = filledIn(fields)
+    const words = Object.entries(typed).map(([k, v]) => `${k} ${v}`)
+    return said(typed, words.join(', ') || 'none typed')
   },
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Expectation, Reading, Readings, Value } from '../measure/measure'
 import { measureOf } from '../measure/registry'
+import { fieldMisses, fieldText } from './fields'
 import { patternOf } from './pattern'
 import type { Rule } from './spec'
 
@@ -20,18 +21,27 @@ export function worstVerdict(list: Iterable<Verdict>): Verdict {
   return worst ?? 'pass'
 }
 
-/** Whether a value is what is expected. */
-export function meets(value: Value, e: Expectation): boolean {
+const isRecord = (v: Value): v is Readonly<Record<string, string>> => typeof v === 'object' && !Array.isArray(v)
+
+/** Whether a value is what is expected; `of` gives the readings of other measures. */
+export function meets(value: Value, e: Expectation, of: ReadingOf = () => null): boolean {
+  if ('fields' in e) return isRecord(value) && fieldMisses(value, e.fields, of).length === 0
   if ('equals' in e) return value === e.equals
   if ('oneOf' in e) return e.oneOf.includes(value as never)
   if ('matches' in e) return typeof value === 'string' && (patternOf(e.matches)?.matcher(value).find() ?? false)
-  if ('includes' in e) return Array.isArray(value) && e.includes.every((f) => value.includes(f))
+  if ('includes' in e) {
+    const names = isRecord(value) ? Object.keys(value) : value
+    return Array.isArray(names) && e.includes.every((f) => names.includes(f))
+  }
   if (typeof value !== 'number') return false
   // values are held as they are, whatever their text shows; the slack is that of binary fractions alone
   const slack = 1e-9
   if ('target' in e) return Math.abs(value - e.target) <= e.tolerance + slack
   return (e.min === undefined || value >= e.min - slack) && (e.max === undefined || value <= e.max + slack)
 }
+
+/** What another measure reads of the same. */
+type ReadingOf = (measure: string) => Reading | null
 
 /** A reading's text; with more places where the rounded one would seem to meet what the value does not. */
 function exactText({ value, text }: Reading, e: Expectation, unit: string): string {
@@ -55,6 +65,7 @@ export function expectationText(rule: Pick<Rule, 'measure' | 'expect'>): string 
   if ('oneOf' in e) return e.oneOf.map((v) => plain(v)).join(' or ') + unit
   if ('matches' in e) return `matches ${e.matches}`
   if ('includes' in e) return e.includes.join(', ')
+  if ('fields' in e) return e.fields.map(fieldText).join(', ')
   if ('target' in e) return `${plain(e.target)} ±${e.tolerance}${unit}`
   if (e.max === 0 && e.min === undefined) return 'none'
   if (e.min !== undefined && e.max !== undefined) return `${plain(e.min)} to ${plain(e.max)}${unit}`
@@ -101,7 +112,8 @@ export function judge(
             : [null, null]
     const waiver = waivers.find((x) => x.rule === rule.id) ?? null
     const required = expectationText(rule)
-    const found = verdictOf(rule, required, reading, decidedBy === 'forecast', written !== null)
+    const of: ReadingOf = (name) => (written ? written[name] : (forecast[name] ?? source[name])) ?? null
+    const found = verdictOf(rule, required, reading, decidedBy === 'forecast', written !== null, of)
     const waived = waiver && (found.verdict === 'fail' || found.verdict === 'caution' || found.verdict === 'unmeasured')
     const verdict = waived ? 'waived' : found.verdict
     return {
@@ -130,6 +142,7 @@ function verdictOf(
   reading: Reading | null,
   forecast: boolean,
   isWritten: boolean,
+  of: ReadingOf,
 ): { readonly verdict: Exclude<Verdict, 'waived'>; readonly why: string } {
   const { label, stage, unit, counts } = measureOf(rule.measure)
   const e = rule.expect
@@ -144,7 +157,12 @@ function verdictOf(
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
   const subject = counts ? `${label}:` : `${label} ${forecast ? 'will be' : 'is'}`
-  if (meets(reading.value, e)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+  if (meets(reading.value, e, of)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+  if ('fields' in e && isRecord(reading.value))
+    return {
+      verdict: rule.severity === 'must' ? 'fail' : 'caution',
+      why: `${label}: ${fieldMisses(reading.value, e.fields, of).join('; ')}.`,
+    }
   const text = exactText(reading, e, unit ?? '').replace(/\.$/, '')
   return {
     verdict: rule.severity === 'must' ? 'fail' : 'caution',

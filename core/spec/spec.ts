@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Expectation } from '../measure/measure'
 import { measureOf, measures } from '../measure/registry'
+import { fieldSchema } from './fields'
 import { patternOf } from './pattern'
 
 const scalar = z.union([z.string(), z.number(), z.boolean()])
@@ -17,6 +18,7 @@ export const expectationSchema: z.ZodType<Expectation> = z.union([
     matches: z.string().refine((text) => patternOf(text) !== null, 'this is no regular expression (RE2 syntax)'),
   }),
   z.strictObject({ includes: z.array(z.string()).min(1) }),
+  z.strictObject({ fields: z.array(fieldSchema).min(1) }),
 ])
 
 /** Measures that specifications of earlier editions call by another name. */
@@ -91,6 +93,15 @@ export function rulesFor(spec: Spec, stage: 'before' | 'written', pictures: bool
     return (stage === 'before' || m.stage !== 'before') && (pictures || !m.ends)
   }
   return [...spec.rules, ...houseRules.filter(applies)]
+}
+
+/** Fields of programme metadata that a spec cannot do without, in its order. */
+export function fieldsAsked(spec: Spec | undefined): string[] {
+  const names = (spec?.rules ?? []).flatMap(({ measure, expect: e }) => {
+    if (measure !== 'metadata') return []
+    return 'fields' in e ? e.fields.filter((f) => !f.optional).map((f) => f.name) : 'includes' in e ? e.includes : []
+  })
+  return [...new Set(names)]
 }
 
 /** Reads a spec from JSON text; throws a zod error that names the field. */

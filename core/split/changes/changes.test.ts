@@ -36,6 +36,24 @@ it('writes capitals and small letters', () => {
   expect(names('letters', { as: 'lower' })[2]).toBe('low water')
   expect(names('letters', { as: 'title' })).toEqual(['Fog Bell', 'The Gannet Run', 'Low Water'])
 })
+it('takes papers from XML: of all, of those it names, and empty values away', () => {
+  const field = (name: string, value: string) => `<field><name>${name}</name><value>${value}</value></field>`
+  const xml =
+    `<papers>${field('series title', 'Almanac')}` +
+    `<region><name>FOG BELL</name>${field('production number', 'FA-1')}${field('language', '')}</region></papers>`
+  expect(after('papers', { xml }).map((r) => r.metadata)).toEqual([
+    { 'series title': 'Almanac', 'production number': 'FA-1' },
+    { 'series title': 'Almanac', language: 'en' },
+    { 'series title': 'Almanac', language: 'en' },
+  ])
+  // a region that is there, though it is not meant, is no mistake; one that is not, is
+  expect(after('papers', { xml }, all.slice(1)).map((r) => r.metadata['production number'])).toEqual([
+    undefined,
+    undefined,
+  ])
+  expect(() => after('papers', { xml: xml.replace('FOG', 'DOG') })).toThrow('No region is called “DOG BELL”')
+  expect(after('papers')).toEqual(all)
+})
 it('fills papers in, and takes them away', () => {
   expect(after('paper', { value: ' FA-1 ' })[0]!.metadata).toEqual({ language: 'en', 'production number': 'FA-1' })
   expect(after('paper', { field: 'language' })[0]!.metadata).toEqual({})

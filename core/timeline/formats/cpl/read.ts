@@ -3,7 +3,7 @@ import { makeRate, type Frames, type Rate } from '../../../time/rate'
 import { mulDivRound } from '../../../time/samples'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../../time/timecode'
 import { normalSpeed, type Timeline, type TimelineEvent, type TimelineMarker, type Track } from '../../model'
-import { children, find, parseXml, valueOf } from './xml'
+import { children, find, parseXml, valueOf } from '../../../xml'
 
 function rateOf(value: string): Rate | null {
   const m = /^(\d{1,9})\s+(\d{1,9})$/.exec(value)
