@@ -161,6 +161,12 @@ export function wanted(e: Expectation): string | number | boolean | null {
   return 'equals' in e ? e.equals : 'oneOf' in e ? (e.oneOf[0] ?? null) : null
 }
 
+/** Expectations of values that have other words for people. */
+export const namedWords =
+  (label: (value: string) => string): NonNullable<Measure['words']> =>
+  (e) =>
+    'equals' in e ? label(String(e.equals)) : 'oneOf' in e ? e.oneOf.map((v) => label(String(v))).join(' or ') : null
+
 /** A value said as it is, or in other words. */
 export function said(value: Value | null, text = String(value)): Omit<Reading, 'from'> {
   return { value, text }
