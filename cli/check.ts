@@ -11,8 +11,8 @@ import { rulesForFile, specSchema, type Spec } from '../core/spec/spec'
 import { plural } from '../core/text'
 import { readWaivers } from './arguments'
 import { attempt } from './attempt'
-import { measureFile } from './measurefile'
-import { verdictText } from './terminal'
+import { measureFile } from '../engine/worker/measurefile'
+import { Progress, verdictText } from './terminal'
 
 /** A spec that ships, by its id, or one from a JSON file. */
 export async function findSpec(name: string): Promise<Spec> {
@@ -48,7 +48,9 @@ interface Checked {
 }
 
 async function checkFile(file: string, spec: Spec, initials: string | undefined): Promise<Checked> {
-  const readings = await measureFile(file)
+  const progress = new Progress()
+  const readings = await measureFile(file, file, (n, of) => progress.tell(n, of))
+  progress.clear()
   // a file alone carries no programme metadata that could be held against the rule
   const results = judge(rulesForFile(spec), {}, {}, readings, readWaivers(spec, initials))
   return { file, verdict: worstVerdict(results.map((r) => r.verdict)), results }

@@ -5,12 +5,13 @@ import { outletSchema, type Outlet } from '../core/deliverable/outlet'
 import type { Problem } from '../core/problem'
 import type { Abilities } from '../core/recipe/output'
 import type { Recipe } from '../core/recipe/recipe'
-import type { Verdict } from '../core/spec/judge'
+import type { RuleResult, Verdict } from '../core/spec/judge'
 import type { Spec } from '../core/spec/spec'
 import type { Became, Deliverable, DeliverableSummary, Trouble } from './deliverables'
 import type { Entry, Folder, StorageRoot, WatchState } from './files'
 import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
+import type { ReceivedFile } from './received'
 import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf } from './shelf'
 import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
@@ -41,6 +42,19 @@ export const watchState: z.ZodType<WatchState> = z.object({
   folder: z.object({ root: text, path: text }).nullable(),
   problems: z.array(z.object({ file: text, problem })),
 })
+
+export const received: z.ZodType<readonly ReceivedFile[]> = z.array(
+  z.object({
+    ...{ path: text, size: count, state: z.enum(['unmeasured', 'waiting', 'judged', 'unreadable']) },
+    ...{
+      share: z.number().nullable(),
+      verdict: verdict.nullable(),
+      misses: z.array(text),
+      problem: problem.nullable(),
+    },
+  }),
+)
+export const ruleResults = z.array(having<RuleResult>('rule', 'required', 'verdict', 'why'))
 
 export const log: z.ZodType<readonly LogEntry[]> = z.array(
   z.object({

@@ -4,6 +4,7 @@ import { specSchema } from '../core/spec/spec'
 import * as answers from './answers'
 import { deliverableChangeSchema } from './deliverables'
 import { watchSchema } from './files'
+import { receivedSchema } from './received'
 import { runChangeSchema, runDeliverableChangeSchema, runStartSchema } from './runs'
 import { bringInSchema, relinkSchema, splitPatchSchema, splitPutSchema, timelinePatchSchema } from './timelines'
 
@@ -35,6 +36,8 @@ export const routes = {
   log: { GET: gives(answers.log) },
   outlets: { GET: gives(answers.shelf), PUT: takes(outletSchema, answers.done) },
   'outlets/:id': { DELETE: gives(answers.done) },
+  received: { GET: gives(answers.received), POST: takes(receivedSchema, answers.done) },
+  'received/file': { GET: gives(answers.ruleResults) },
   runs: { GET: gives(answers.runSummaries), POST: takes(runStartSchema, answers.started) },
   'runs/:id': { GET: gives(answers.runView), POST: takes(runChangeSchema, answers.done) },
   'runs/:id/again': { POST: gives(answers.started) },

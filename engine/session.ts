@@ -8,6 +8,7 @@ import { log, logInto } from './log'
 import type { Queue } from './queue/port'
 import { SqliteQueue } from './queue/sqlite'
 import { AwayRoots } from './runs/away'
+import { Received } from './received/received'
 import { Handover } from './runs/handover'
 import { RunProgress } from './runs/progress'
 import { Runs } from './runs/runs'
@@ -67,6 +68,7 @@ export class Session {
     readonly watcher: Watcher,
     readonly live: Live,
     readonly away: AwayRoots,
+    readonly received: Received,
   ) {}
 
   static async open(options: SessionOptions): Promise<Session> {
@@ -106,6 +108,7 @@ export class Session {
         new Watcher(db, roots, timelines),
         new Live(db, timelines, nights, deliverables, progress, handover),
         new AwayRoots(queue, roots, () => noteChange(db, 'outlets', ''), options.patience),
+        new Received(db, roots, queue, outlets),
       )
       await session.begin(options)
       return session

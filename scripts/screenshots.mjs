@@ -29,6 +29,13 @@ for (const { path, shown } of stations) {
       .getByRole('button', { name: 'Back to the last run' })
       .click()
       .catch(() => undefined)
+  if (name === 'received') {
+    await page.getByRole('button', { name: /folder/ }).click()
+    await page.getByRole('button', { name: 'Deliveries' }).click()
+    await page.getByRole('button', { name: 'Use this folder' }).click()
+    await page.locator('.file').first().waitFor()
+    await page.getByText('being measured').waitFor({ state: 'detached', timeout: 180_000 })
+  }
   await page.waitForTimeout(500)
   const shoot = (as) => page.screenshot({ path: `${process.argv[4] ?? 'docs/screenshots'}/${as}.png` })
   await shoot(name)

@@ -1,10 +1,21 @@
 import { verdictLetters, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
 import { keyText, rulesBefore, type Outlet } from '../../core/deliverable/outlet'
+import type { Group } from '../../core/measure/measure'
 import type { Verdict } from '../../core/spec/judge'
 import type { Rule, Spec } from '../../core/spec/spec'
 import { useProblems } from '../stores/problems'
 import { useShelf } from '../stores/shelf'
 import { api } from './api'
+
+/** Groups of measures as they are called here. */
+export const groupWords: Readonly<Record<Group, string>> = {
+  structure: 'Structure',
+  picture: 'Picture',
+  time: 'Time',
+  sound: 'Sound',
+  content: 'Content',
+  metadata: 'Papers',
+}
 
 /** What one rule says of a deliverable, as far as a summary tells. */
 export interface Mark {

@@ -6,7 +6,7 @@ import { blocks, type Verdict } from '../../core/spec/judge'
 import type { DeliverableSummary } from '../../contract/deliverables'
 import { keyText } from '../../core/deliverable/outlet'
 import { useInView } from '../lib/inview'
-import { marksOf, type Mark } from '../lib/marks'
+import { groupWords, marksOf, type Mark } from '../lib/marks'
 import { plural } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
@@ -33,14 +33,6 @@ const byOutlet = computed(() => {
   return out
 })
 const of = (d: DeliverableSummary, m: string) => marksOf(d).filter((r) => r.rule.measure === m)
-const groupWords = {
-  structure: 'Structure',
-  picture: 'Picture',
-  time: 'Time',
-  sound: 'Sound',
-  content: 'Content',
-  metadata: 'Papers',
-}
 const groups = computed(() => {
   const troubled = (r: Mark) => blocks(r.rule, r.verdict) || r.verdict === 'caution'
   const asked = new Set<string>()

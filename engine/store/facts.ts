@@ -18,6 +18,8 @@ export const factKeys = {
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
+  /** Everything measured of a file from elsewhere. */
+  file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
   /** Of a region: its sound through a route, and its pictures. */
   regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
     `region-sound/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,

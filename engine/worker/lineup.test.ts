@@ -1,7 +1,6 @@
 import { mkdirSync, rmSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { measureFile } from '../../cli/measurefile'
 import { unescapeNal } from '../../core/bits'
 import { openPictures } from '../../core/codec/pictures'
 import { SliceReader } from '../../core/codec/h264-intra/slicebits'
@@ -18,6 +17,7 @@ import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine 
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
+import { measureFile } from './measurefile'
 
 // Line-up in front of a programme: made, written, proven, and found again in the file by one who knows nothing of it.
 

@@ -1,27 +1,26 @@
 import path from 'node:path'
-import type { ByteSource } from '../core/bytes'
-import { contentMeter } from '../core/analysis/content'
-import { decibels } from '../core/analysis/meter'
-import { pictureMeters, type PictureFacts } from '../core/analysis/pictures'
-import { traceOf, type Trace } from '../core/analysis/trace'
-import type { SoundSource } from '../core/codec/codec'
-import { canDecodePictures, openPictures } from '../core/codec/pictures'
-import { openSound } from '../core/codec/sound'
-import type { WebCodecs } from '../core/codec/web/webcodecs'
-import { containers, openMedia } from '../core/container/registry'
-import { damageOf, describedMedia } from '../core/measure/described'
-import { foundLineUp } from '../core/measure/lineup'
-import type { Evidence, Readings } from '../core/measure/measure'
-import { readMeasures } from '../core/measure/registry'
-import { mediaTimeBase, type Media } from '../core/media/media'
-import type { Problem } from '../core/problem'
-import { findHead, type FoundHead } from '../core/split/programme'
-import { makeRate, nominalRate, type Frames, type Rate } from '../core/time/rate'
-import { frameAtSample, sampleAtFrame } from '../core/time/samples'
-import { machineCodecs } from '../engine/worker/codecs'
-import { openFile } from '../engine/storage/disk'
-import { analyseWholeSound } from '../engine/worker/steps/analysesound'
-import { Progress } from './terminal'
+import type { ByteSource } from '../../core/bytes'
+import { contentMeter } from '../../core/analysis/content'
+import { decibels } from '../../core/analysis/meter'
+import { pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
+import { traceOf, type Trace } from '../../core/analysis/trace'
+import type { SoundSource } from '../../core/codec/codec'
+import { canDecodePictures, openPictures } from '../../core/codec/pictures'
+import { openSound } from '../../core/codec/sound'
+import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import { containers, openMedia } from '../../core/container/registry'
+import { damageOf, describedMedia } from '../../core/measure/described'
+import { foundLineUp } from '../../core/measure/lineup'
+import type { Evidence, Readings } from '../../core/measure/measure'
+import { readMeasures } from '../../core/measure/registry'
+import { mediaTimeBase, type Media } from '../../core/media/media'
+import type { Problem } from '../../core/problem'
+import { findHead, type FoundHead } from '../../core/split/programme'
+import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
+import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
+import { openFile } from '../storage/disk'
+import { machineCodecs } from './codecs'
+import { analyseWholeSound } from './steps/analysesound'
 
 /** Seconds from the start of a file in which line-up is looked for. */
 const reach = 180
@@ -55,6 +54,7 @@ async function measurePictures(
   media: Media,
   codecs: WebCodecs | null,
   sound: SoundSource | null,
+  progress: Told,
 ): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null }> {
   const v = media.info.video[0]!
   const meters = pictureMeters(v)
@@ -62,7 +62,6 @@ async function measurePictures(
   const near = Math.min(v.frames, reach * nominalRate(v.rate))
   const kept: Trace[] = []
   let head: FoundHead | null = null
-  const progress = new Progress()
   for await (const { frame, picture } of openPictures(media, codecs).read(range)) {
     if (frame < near) kept.push(traceOf(picture))
     else meters.feed(traceOf(picture))
@@ -70,9 +69,8 @@ async function measurePictures(
       head = await headOf(media, kept, sound)
       for (const t of kept.slice(head?.programme ?? 0)) meters.feed(t)
     }
-    progress.tell(frame, v.frames)
+    progress(frame, v.frames)
   }
-  progress.clear()
   return { facts: meters.result(), head }
 }
 
@@ -97,9 +95,15 @@ async function structureDamage(source: ByteSource, container: string): Promise<P
     : []
 }
 
-/** Everything a specification can ask of a finished file, measured from the file itself. */
-export async function measureFile(file: string): Promise<Readings> {
-  const source = await openFile(file, file)
+/** Told of frames as they are seen. */
+type Told = (frame: Frames, of: Frames) => void
+
+/**
+ * Everything a specification can ask of a finished file, measured from the file itself; `name` stands for it in
+ * problems.
+ */
+export async function measureFile(file: string, name = file, progress: Told = () => undefined): Promise<Readings> {
+  const source = await openFile(file, name)
   try {
     const media = await openMedia(source)
     const codecs = machineCodecs()
@@ -107,7 +111,8 @@ export async function measureFile(file: string): Promise<Readings> {
     const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
     const sound = openSound(media, codecs)
     const v = media.info.video[0]
-    const seen = v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs, sound) : null
+    const seen =
+      v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs, sound, progress) : null
     const programme = seen?.head?.programme ?? 0
     const heard = sound && (await measureSound(sound, from.rate, programme))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null

@@ -7,6 +7,7 @@ import { encodeInPlace } from './encodeinplace'
 import { encodeSegment } from './encodesegment'
 import { encodeSound } from './encodesound'
 import { join } from './join'
+import { measureReceived } from './measurefile'
 import { prove } from './prove'
 import { rewrap } from './rewrap'
 import { sumMedia } from './summedia'
@@ -36,6 +37,7 @@ export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<u
   'measure-sound': measureSound,
   'measure-pictures': measurePictures,
   'sum-media': sumMedia,
+  'measure-file': measureReceived,
 }
 
 /** The runner of a kind; one that is not known is a failure by name, never taken as done. */

@@ -1,0 +1,91 @@
+import { appendFileSync, copyFileSync, mkdirSync, truncateSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import type { Session } from '../session'
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+const there = (name: string) => path.join(storage, 'in', name)
+let engine: Session
+const place = { root: 'storage', path: 'in' }
+const list = async (spec = 'lantern') => (await engine.received.list(place, spec)).map((f) => [f.path, f.state])
+
+beforeAll(async () => {
+  mkdirSync(path.join(storage, 'in', 'more', '.hidden'), { recursive: true })
+  await smallReel(there('reel.mov'))
+  copyFileSync(there('reel.mov'), there('more/copy of it.mov'))
+  copyFileSync(there('reel.mov'), there('more/.hidden/reel.mov'))
+  copyFileSync(there('reel.mov'), there('short.mov'))
+  truncateSync(there('short.mov'), 90_000)
+  writeFileSync(there('none.mp4'), 'not a film at all, though it is called one')
+  writeFileSync(there('notes.txt'), 'no media')
+  engine = await testEngine(folder)
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+it('finds media files at any depth, hidden ones left out, and measures nothing by itself', async () => {
+  expect(await list()).toEqual([
+    ['in/more/copy of it.mov', 'unmeasured'],
+    ['in/none.mp4', 'unmeasured'],
+    ['in/reel.mov', 'unmeasured'],
+    ['in/short.mov', 'unmeasured'],
+  ])
+})
+
+it('measures each content once, and says what cannot be read', async () => {
+  await engine.received.measure(place)
+  const steps = await engine.db.selectFrom('step').select('key').where('kind', '=', 'measure-file').execute()
+  expect(steps).toHaveLength(3)
+  expect((await list()).map(([, state]) => state)).toEqual(['waiting', 'waiting', 'waiting', 'waiting'])
+  await drain(engine)
+  const files = await engine.received.list(place, 'lantern')
+  expect(files.map((f) => [f.path, f.state, f.problem?.code ?? null])).toEqual([
+    ['in/more/copy of it.mov', 'judged', null],
+    ['in/none.mp4', 'unreadable', expect.any(String)],
+    ['in/reel.mov', 'judged', null],
+    ['in/short.mov', 'judged', null],
+  ])
+  expect(files[1]!.problem!.message.length).toBeGreaterThan(10)
+  // what is not whole fails, whatever else of it is as required
+  expect(files[3]).toMatchObject({ verdict: 'fail' })
+  expect(files[3]!.misses.join(' ')).toMatch(/File itself/)
+})
+
+it('holds what was measured against any specification, without measuring it again', async () => {
+  const verdicts = async (spec: string) => (await engine.received.list(place, spec)).map((f) => f.verdict)
+  const northmere = await verdicts('northmere')
+  expect(northmere[2]).toBe('fail')
+  const left = await engine.db.selectFrom('step').select('id').where('state', 'in', ['ready', 'waiting']).execute()
+  expect(left).toEqual([])
+  const results = await engine.received.results({ root: 'storage', path: 'in/reel.mov' }, 'northmere')
+  const by = (m: string) => results.find((r) => r.rule.measure === m)!
+  expect(by('container')).toMatchObject({ verdict: 'fail', written: { value: 'mov' } })
+  expect(by('frame-rate')).toMatchObject({ verdict: 'pass' })
+  expect(by('metadata')).toMatchObject({ verdict: 'unmeasured' })
+})
+
+it('judges each file by its own name', async () => {
+  const name = async (file: string) => {
+    const results = await engine.received.results({ root: 'storage', path: file }, 'northmere')
+    return results.find((r) => r.rule.measure === 'file-name')!
+  }
+  expect(await name('in/reel.mov')).toMatchObject({ verdict: 'pass', written: { value: 'reel.mov' } })
+  expect(await name('in/more/copy of it.mov')).toMatchObject({ verdict: 'caution' })
+})
+
+it('takes a file that was written to for another one', async () => {
+  appendFileSync(there('reel.mov'), Buffer.alloc(100))
+  expect((await list()).find(([file]) => file === 'in/reel.mov')).toEqual(['in/reel.mov', 'unmeasured'])
+})
+
+it('refuses what lies outside, and a specification that is not there', async () => {
+  await expect(engine.received.list({ root: 'storage', path: '../..' }, 'lantern')).rejects.toThrow('lies outside')
+  await expect(engine.received.list(place, 'nobody')).rejects.toThrow('no specification “nobody”')
+  await expect(engine.received.list({ root: 'storage', path: 'gone' }, 'lantern')).rejects.toMatchObject({
+    code: 'ENOENT',
+  })
+})

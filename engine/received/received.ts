@@ -1,0 +1,151 @@
+import { readdir, stat } from 'node:fs/promises'
+import path from 'node:path'
+import { LRUCache } from 'lru-cache'
+import { brandOf } from '../../core/container/registry'
+import type { Readings } from '../../core/measure/measure'
+import { measureOf, measures, readMeasures } from '../../core/measure/registry'
+import type { FilePath } from '../../core/media/filepath'
+import type { Fingerprint } from '../../core/media/fingerprint'
+import { fail } from '../../core/problem'
+import { judge, worstVerdict, type RuleResult } from '../../core/spec/judge'
+import { rulesForFile, type Spec } from '../../core/spec/spec'
+import type { ReceivedFile } from '../../contract/received'
+import type { Outlets } from '../deliverables/outlets'
+import type { Queue } from '../queue/port'
+import { fingerprintOf } from '../storage/fingerprint'
+import type { Roots } from '../storage/roots'
+import type { Db } from '../store/database'
+import { factKeys, readFacts } from '../store/facts'
+import { backgroundOffer } from '../worker/background'
+import { readingsOf, type FileMeasured } from '../worker/steps/measurefile'
+
+/** Files of a folder that are looked at, at most. */
+const most = 2000
+/** Work a file is counted as before it is known how many frames it has: its progress is then told as a share. */
+const share = 1000
+
+interface Found {
+  /** Below the storage root. */
+  readonly path: string
+  readonly size: number
+  readonly fingerprint: Fingerprint
+}
+
+/** Files that came from elsewhere, measured by the workers and held against a specification. */
+export class Received {
+  /** By place, size and time of change. */
+  private readonly fingerprints = new LRUCache<string, Fingerprint>({ max: 10_000 })
+
+  constructor(
+    private readonly db: Db,
+    private readonly roots: Roots,
+    private readonly queue: Queue,
+    private readonly outlets: Outlets,
+  ) {}
+
+  /** Has the files of a folder measured that have not been. */
+  async measure(folder: FilePath): Promise<void> {
+    const files = await this.files(folder)
+    const known = await readFacts(this.db, files.map(keyOf))
+    const missing = new Map(files.filter((f) => !known.has(keyOf(f))).map((f) => [keyOf(f), f]))
+    await this.queue.offer(
+      [...missing].map(([fact, f]) =>
+        backgroundOffer(
+          'measure-file',
+          { fact, source: { root: folder.root, path: f.path, fingerprint: f.fingerprint } },
+          share,
+          true,
+        ),
+      ),
+    )
+  }
+
+  /** The files of a folder, each with its verdict as far as it was measured. */
+  async list(folder: FilePath, specId: string): Promise<ReceivedFile[]> {
+    const spec = await this.spec(specId)
+    const files = await this.files(folder)
+    const keys = files.map(keyOf)
+    const [known, steps] = [await readFacts(this.db, keys), await this.steps()]
+    return files.map((f): ReceivedFile => {
+      const { path: below, size } = f
+      const about = { path: below, size, share: null, verdict: null, misses: [], problem: null }
+      const measured = known.get(keyOf(f)) as FileMeasured | undefined
+      if (measured && 'problem' in measured) return { ...about, state: 'unreadable', problem: measured.problem }
+      if (measured) {
+        const results = judged(spec, measured, below)
+        const misses = results.filter((r) => r.verdict !== 'pass').map((r) => r.why)
+        return { ...about, state: 'judged', verdict: worstVerdict(results.map((r) => r.verdict)), misses }
+      }
+      const step = steps.get(keyOf(f))
+      if (step?.state === 'failed') return { ...about, state: 'unreadable', problem: step.problem }
+      if (!step) return { ...about, state: 'unmeasured' }
+      return { ...about, state: 'waiting', share: step.state === 'claimed' ? step.done / share : null }
+    })
+  }
+
+  /** What each rule says of a file that was measured. */
+  async results(file: FilePath, specId: string): Promise<RuleResult[]> {
+    const spec = await this.spec(specId)
+    const [f] = await this.files(file)
+    const measured = f && ((await readFacts(this.db, [keyOf(f)])).get(keyOf(f)) as FileMeasured | undefined)
+    return measured && 'readings' in measured ? judged(spec, measured, file.path) : []
+  }
+
+  private async spec(id: string): Promise<Spec> {
+    const found = (await this.outlets.all()).specs.find((s) => s.id === id)
+    return found ?? fail('spec.unknown', `There is no specification “${id}” on the shelf.`, id, 'Choose another one.')
+  }
+
+  /** Media files at or below a place, in order of their names; nothing hidden. */
+  private async files({ root, path: below }: FilePath): Promise<Found[]> {
+    const top = this.roots.resolve(root, below)
+    const names = (await stat(top)).isDirectory() ? (await readdir(top, { recursive: true })).sort() : ['']
+    const out: Found[] = []
+    for (const name of names) {
+      const full = path.join(top, name)
+      const hidden = name.split(path.sep).some((part) => part.startsWith('.'))
+      const info = !hidden && brandOf(full) ? await stat(full).catch(() => null) : null
+      if (!info?.isFile()) continue
+      if (out.length === most)
+        fail('received.many', `There are more than ${most} media files here.`, below, 'Choose a folder in it.')
+      const key = `${full} ${info.size} ${info.mtimeMs}`
+      const fingerprint = this.fingerprints.get(key) ?? (await fingerprintOf(full))
+      this.fingerprints.set(key, fingerprint)
+      out.push({ path: path.posix.join(below, ...name.split(path.sep)), size: info.size, fingerprint })
+    }
+    return out
+  }
+
+  /** Steps that are under way or have failed, by the fact they work out. */
+  private async steps() {
+    const rows = await this.db
+      .selectFrom('step')
+      .select(['key', 'state', 'frames_done', 'problem'])
+      .where('run_id', 'is', null)
+      .where('kind', '=', 'measure-file')
+      .execute()
+    return new Map(
+      rows.map((r) => [
+        r.key,
+        {
+          state: r.state,
+          done: r.frames_done,
+          problem: r.problem === null ? null : (JSON.parse(r.problem) as ReceivedFile['problem']),
+        },
+      ]),
+    )
+  }
+}
+
+const keyOf = ({ fingerprint }: Found) => factKeys.file(fingerprint)
+
+/**
+ * Every rule held against a file, in the order of measures: whether it is whole comes first. The name is that of this
+ * very file, whichever of the same content was measured.
+ */
+function judged(spec: Spec, { readings }: { readonly readings: Readings }, file: string): RuleResult[] {
+  const name = readMeasures({ name: { file: path.basename(file), bad: null } }, 'file', [measureOf('file-name')])
+  const results = judge(rulesForFile(spec), {}, {}, { ...readingsOf(readings), ...name }, [])
+  const place = (r: RuleResult) => measures.indexOf(measureOf(r.rule.measure))
+  return results.sort((a, b) => place(a) - place(b))
+}

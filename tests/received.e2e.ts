@@ -1,0 +1,64 @@
+import { copyFileSync, mkdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { expect, it } from 'vitest'
+import { application, page, pageOfApplication, served } from './browser'
+import { smallReel } from './fixtures'
+
+// Files from elsewhere through the interface: a folder is taken, measured and held against a specification.
+
+const { storage } = application(async () => {
+  mkdirSync(path.join(storage, 'From Osprey', 'tape 2'), { recursive: true })
+  await smallReel(path.join(storage, 'From Osprey', 'bulletin.mov'), { container: 'mov' })
+  copyFileSync(path.join(storage, 'From Osprey', 'bulletin.mov'), path.join(storage, 'From Osprey/tape 2/again.mov'))
+  writeFileSync(path.join(storage, 'From Osprey', 'noise.mp4'), 'this is no film')
+})
+pageOfApplication()
+
+const file = (name: string) => page.locator('.file', { hasText: name })
+
+it('says what it is for until a folder is taken', async () => {
+  await page.goto(`${served.url}/timelines`)
+  await page.getByRole('link', { name: 'Received' }).click()
+  await page.getByText('Files from elsewhere').waitFor()
+})
+
+it('measures a folder, file by file, and says why each is not as it should be', async () => {
+  await page.getByLabel('held against').selectOption('northmere')
+  await page.getByRole('button', { name: 'Choose a folder' }).click()
+  await page.getByRole('button', { name: 'From Osprey' }).click()
+  await page.getByRole('button', { name: 'Use this folder' }).click()
+  await expect.poll(() => page.locator('.file').count()).toBe(3)
+  await file('bulletin.mov').getByText('Container is MOV; required: MXF.').waitFor()
+  expect(await file('again.mov').innerText()).toContain('tape 2/again.mov')
+  expect(await file('noise.mp4').innerText()).not.toContain('not met')
+  await page.getByText('2 fails').waitFor()
+})
+
+it('reads every rule of the file in hand, by keyboard from file to file', async () => {
+  await file('bulletin.mov').click()
+  const row = (label: string) => page.getByRole('row', { name: label })
+  await row('Container').getByText('required: MXF').waitFor()
+  expect(await row('Frame rate').innerText()).toContain('25')
+  expect(await row('Integrated loudness').innerText()).toMatch(/LUFS/)
+  await page.keyboard.press('ArrowDown')
+  await page.locator('.file.hand', { hasText: 'noise.mp4' }).waitFor()
+  await page.locator('.detail .note').waitFor()
+})
+
+it('holds what was measured against another recipient at once, and remembers both', async () => {
+  await page.getByLabel('held against').selectOption('lantern')
+  await expect.poll(() => file('bulletin.mov').innerText()).not.toContain('required: MXF')
+  await page.reload()
+  await page.getByText('storage/From Osprey').waitFor()
+  expect(await page.getByLabel('held against').inputValue()).toBe('lantern')
+  await file('bulletin.mov').waitFor()
+})
+
+it('measures what has come since when it is asked to', async () => {
+  const later = path.join(storage, 'From Osprey', 'late.mov')
+  await smallReel(later, { start: 0 })
+  await page.getByLabel('held against').selectOption('northmere')
+  await file('late.mov').getByText('not measured yet').waitFor()
+  await page.getByRole('button', { name: 'measure 1 new file' }).click()
+  await file('late.mov').getByText('Container is MOV; required: MXF.').waitFor()
+})
