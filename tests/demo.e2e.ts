@@ -44,10 +44,10 @@ it('keeps each film’s faults, and no others, out of its master', () => {
   }
   expect(fails('Morning Chain')).toEqual([])
   expect(fails('The Gannet Run')).toEqual(['loudness'])
-  expect(fails('Fog Bell')).toEqual(['start-timecode', 'black'])
-  expect(fails('Two Cars and a Cow')).toEqual(['start-timecode', 'silent-channel'])
-  expect(fails('Low Water')).toEqual(['start-timecode', 'true-peak', 'metadata'])
-  expect(fails('Last Boat Home')).toEqual(['start-timecode', 'phase', 'flashes'])
+  expect(fails('Fog Bell')).toEqual(['start-timecode', 'programme-start', 'black'])
+  expect(fails('Two Cars and a Cow')).toEqual(['start-timecode', 'programme-start', 'silent-channel'])
+  expect(fails('Low Water')).toEqual(['start-timecode', 'programme-start', 'true-peak', 'metadata'])
+  expect(fails('Last Boat Home')).toEqual(['start-timecode', 'programme-start', 'phase', 'flashes'])
 })
 
 it('finds the freeze, and two files that would get one name', () => {
