@@ -127,11 +127,11 @@ describe('what is coded in ways that are not decoded here', () => {
     const bytes = encoder.encode({ slices: 1, qp: () => 20 })
     expect(h264Intra.describe(null, bytes)).toMatchObject({ bitDepth: 10, webCodec: null })
     expect(h264Intra.describe(null, bytes).codec).toBeUndefined()
-    // entropy_coding_mode_flag is the third bit of this parameter set
+    // the fifth bit of this parameter set says that there is one slice group
     const set = unitsOf(bytes).find((u) => (u[0]! & 31) === 8)!
-    set[1] = set[1]! | 0x20
+    set[1] = set[1]! & ~0x08
     expect(h264Intra.describe(null, bytes)).toMatchObject({ codec: 'h264', webCodec: 'avc1.7a1029' })
-    expect(() => new IntraDecoder().decode(unitsOf(bytes))).toThrow('coded by arithmetic coding')
+    expect(() => new IntraDecoder().decode(unitsOf(bytes))).toThrow('coded by slice groups')
     const slices = unitsOf(bytes).filter((u) => (u[0]! & 31) === 5)
     expect(() => new IntraDecoder().decode(slices)).toThrow('parameter sets that are not in the stream')
   })

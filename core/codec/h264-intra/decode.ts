@@ -1,15 +1,17 @@
 import { unescapeNal } from '../../bits'
 import { emptyPicture, type Picture, type Plane } from '../../picture/picture'
 import { kernel } from '../../kernel/kernel'
-import { patterns } from './codes'
+import { CabacDecoder } from './cabac'
+import { CabacReader } from './cabacreader'
 import { deblock } from './deblock'
 import { KernelDecoder } from './fastdecode'
 import { blockOrder, Grid, kinds, surfaceOf, there4, there8, type Surface } from './grid'
 import { readPictureSet, readSequence, readSliceHeader, scans } from './parameters'
 import type { PictureSet, Sequence, SliceHeader } from './parameters'
 import { chroma as chromaModes, hasAbove, hasCorner, hasLeft, large, needs } from './predict'
-import { dcOrder, Levels, Rebuilder } from './rebuild'
-import { dc420, dc422, SliceFault, SliceReader } from './slicebits'
+import { Levels, Rebuilder } from './rebuild'
+import { SliceFault, SliceReader } from './slicebits'
+import { CavlcReader, type MacroblockReader } from './syntax'
 
 /** A frame or one field of it, and how it is decoded. */
 interface Part {
@@ -27,7 +29,15 @@ interface Frame {
   last: Part | null
 }
 
-/** Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, whole frames and fields, CAVLC. */
+type ReaderOf = (r: SliceReader, grid: Grid, header: SliceHeader, set: PictureSet) => MacroblockReader
+
+/** Reads macroblocks as their picture's parameter set says that they are coded. */
+const macroblockReader: ReaderOf = (r, grid, header, { cabac }) => {
+  const scan = header.field === 'frame' ? scans.frame : scans.field
+  return cabac ? new CabacReader(grid, scan, new CabacDecoder(r, header.qp)) : new CavlcReader(r, grid, scan)
+}
+
+/** Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, whole frames and fields, CAVLC and CABAC. */
 export class IntraDecoder {
   private readonly sequences = new Map<number, Sequence>()
   private readonly sets = new Map<number, PictureSet>()
@@ -35,8 +45,11 @@ export class IntraDecoder {
   private surface: Surface | null = null
   private like = ''
 
-  /** `plain` leaves the kernel out. */
-  constructor(private readonly plain = false) {}
+  /** `plain` leaves the kernel out; a test may read macroblocks in a way of its own. */
+  constructor(
+    private readonly plain = false,
+    private readonly readerOf: ReaderOf = macroblockReader,
+  ) {}
 
   /** Decodes the NAL units of one access unit. Throws a {@link SliceFault} where they make no sense. */
   decode(nals: readonly Uint8Array[]): Picture {
@@ -63,7 +76,6 @@ export class IntraDecoder {
     })
     const set = this.sets.get(header.set)!
     const sequence = this.sequences.get(set.sequence)!
-    if (set.cabac) r.unread('arithmetic coding (CABAC)')
     if (sequence.adaptive && header.field === 'frame') r.unread('macroblock-adaptive fields')
     const frame = begun ?? { sequence, surface: this.room(sequence), parts: new Map(), last: null }
     const part = frame.parts.get(header.field) ?? this.begin(frame, header.field, set)
@@ -71,7 +83,10 @@ export class IntraDecoder {
     part.headers.push(header)
     const number = part.headers.length
     if (part.fast) part.fast.slice(r, header, number)
-    else new SliceDecoder(r, part.grid, header, number, set, sequence, this.levels).run()
+    else {
+      const reader = this.readerOf(r, part.grid, header, set)
+      new SliceDecoder(r, reader, part.grid, header, number, set, sequence, this.levels).run()
+    }
     return frame
   }
 
@@ -80,7 +95,7 @@ export class IntraDecoder {
     const height = field === 'frame' ? sequence.height : sequence.height >> 1
     const number = field === 'frame' ? 0 : field === 'top' ? 1 : 2
     const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
-    const loops = this.plain ? null : kernel()
+    const loops = this.plain || set.cabac ? null : kernel()
     const fast = loops && new KernelDecoder(loops, grid, sequence, set, field)
     frame.last?.fast?.keep()
     const part: Part = { grid, headers: [], set, fast }
@@ -137,11 +152,11 @@ function cropped(s: Sequence, surface: Surface): Picture {
 /** Decodes the macroblocks of one slice. */
 class SliceDecoder {
   private readonly rebuilder: Rebuilder
-  private readonly scan: (typeof scans)['frame' | 'field']
   private qp: number
 
   constructor(
     private readonly r: SliceReader,
+    private readonly reader: MacroblockReader,
     private readonly grid: Grid,
     private readonly header: SliceHeader,
     private readonly number: number,
@@ -150,7 +165,6 @@ class SliceDecoder {
     private readonly levels: Levels,
   ) {
     this.rebuilder = new Rebuilder(sequence.depth, set.weights, set.chromaOffsets)
-    this.scan = header.field === 'frame' ? scans.frame : scans.field
     this.qp = header.qp
   }
 
@@ -164,31 +178,27 @@ class SliceDecoder {
       this.macroblock(mb)
       if (r.over) r.fault('a macroblock that breaks off')
       mb++
-      if (!r.more()) return
+      if (!this.reader.more()) return
     }
   }
 
   private macroblock(mb: number): void {
-    const { r, grid } = this
+    const { r, reader, grid, levels } = this
     const there = grid.there(mb)
-    const type = r.ue()
+    const type = reader.type(mb, there)
     if (type > 25) r.fault('mb_type')
     if (type === 25) return this.raw(mb)
-    const { levels } = this
     levels.clear()
     if (type > 0) return this.whole(mb, there, type - 1)
-    const eight = this.set.eight && r.u(1) === 1
+    const eight = this.set.eight && reader.eight(mb, there)
     const kind = eight ? kinds.eight : kinds.four
     grid.kind[mb] = kind
     this.modes(mb, there, kind)
-    const chroma = this.chromaMode(there)
-    const code = r.ue()
-    if (code > 47) r.fault('coded_block_pattern')
-    const pattern = patterns[code]!
+    const chroma = this.chromaMode(mb, there)
+    const pattern = reader.pattern(mb, there)
     if (pattern > 0) this.readQp()
     grid.qps[mb] = this.qp
-    if (eight) this.readEights(mb, there, pattern & 15)
-    else this.readFours(mb, there, pattern & 15, 16)
+    this.readLuma(mb, there, kind, pattern & 15)
     this.readChroma(mb, there, pattern >> 4)
     for (let i = 0; i < 16; i++) {
       const block = blockOrder[i]!
@@ -209,20 +219,15 @@ class SliceDecoder {
     const step = kind === kinds.eight ? 4 : 1
     for (let i = 0; i < 16; i += step) {
       const block = blockOrder[i]!
-      const likely = grid.likelyMode(mb, there, block)
-      let mode = likely
-      if (r.u(1) === 0) {
-        mode = r.u(3)
-        if (mode >= likely) mode++
-      }
+      const mode = this.reader.mode(grid.likelyMode(mb, there, block))
       const has = kind === kinds.eight ? there8(i >> 2, there) : there4(block, there)
       if ((needs[mode]! & ~has) !== 0) r.fault('a prediction mode')
       grid.setMode(mb, kind, block, mode)
     }
   }
 
-  private chromaMode(there: number): number {
-    const mode = this.r.ue()
+  private chromaMode(mb: number, there: number): number {
+    const mode = this.reader.chromaMode(mb, there)
     const all = hasLeft | hasAbove | hasCorner
     const need =
       mode === chromaModes.horizontal ? hasLeft : mode === chromaModes.vertical ? hasAbove : mode === 0 ? 0 : all
@@ -232,69 +237,56 @@ class SliceDecoder {
 
   private readQp(): void {
     const { extra } = this.rebuilder
-    const delta = this.r.se()
+    const delta = this.reader.qpDelta()
     if (Math.abs(delta) > 26 + extra / 2) this.r.fault('mb_qp_delta')
     this.qp = ((this.qp + delta + 52 + 2 * extra) % (52 + extra)) - extra
   }
 
   /** A macroblock predicted as a whole: its type says the mode and what is coded (table 7-11). */
   private whole(mb: number, there: number, type: number): void {
-    const { r, grid, levels } = this
+    const { r, reader, grid, levels } = this
     const mode = type % 4
     const all = hasLeft | hasAbove | hasCorner
     const need = mode === large.vertical ? hasAbove : mode === large.horizontal ? hasLeft : mode === large.dc ? 0 : all
     if ((need & ~there) !== 0) r.fault('mb_type')
     grid.kind[mb] = kinds.whole
     grid.modes.fill(2, mb * 16, mb * 16 + 16)
-    const chroma = this.chromaMode(there)
+    const chroma = this.chromaMode(mb, there)
     this.readQp()
     grid.qps[mb] = this.qp
-    const dcs = new Int32Array(16)
-    r.block(dcs, this.scan.four, 0, 16, grid.lumaContext(mb, there, 0))
-    levels.lumaDc.set(dcs)
-    if (type >= 12) this.readFours(mb, there, 15, 15)
+    reader.lumaDc(levels.lumaDc, mb, there)
+    if (type >= 12) this.readLuma(mb, there, kinds.whole, 15)
     this.readChroma(mb, there, (type >> 2) % 3)
     this.rebuilder.luma16(grid, mb, there, mode, levels)
     this.rebuildChroma(mb, there, chroma)
   }
 
-  /** Levels of 4×4 blocks, of those quarters whose bit is set; `most` is fifteen where their DCs come apart. */
-  private readFours(mb: number, there: number, pattern: number, most: number): void {
-    const { r, grid } = this
-    for (let i = 0; i < 16; i++) {
-      if (((pattern >> (i >> 2)) & 1) === 0) continue
-      const block = blockOrder[i]!
-      const c = this.levels.blocks.subarray(block * 16, block * 16 + 16)
-      const nc = grid.lumaContext(mb, there, block)
-      grid.counts[mb * 32 + block] = r.block(c, this.scan.four, 16 - most, most, nc)
-    }
-  }
-
-  private readEights(mb: number, there: number, pattern: number): void {
-    const { r, grid } = this
-    for (let i = 0; i < 16; i++) {
-      if (((pattern >> (i >> 2)) & 1) === 0) continue
-      const block = blockOrder[i]!
-      const c = this.levels.blocks.subarray((i & 12) * 16, (i & 12) * 16 + 64)
-      const nc = grid.lumaContext(mb, there, block)
-      grid.counts[mb * 32 + block] = r.block(c, this.scan.eight[i & 3]!, 0, 16, nc)
+  /** Levels of luma, of those quarters whose bit is set; fifteen of a block where their DCs come apart. */
+  private readLuma(mb: number, there: number, kind: number, pattern: number): void {
+    const { reader, levels } = this
+    const most = kind === kinds.whole ? 15 : 16
+    for (let quarter = 0; quarter < 4; quarter++) {
+      if (((pattern >> quarter) & 1) === 0) continue
+      if (kind === kinds.eight)
+        reader.luma8(levels.blocks.subarray(quarter * 64, quarter * 64 + 64), mb, there, quarter)
+      else
+        for (let i = 0; i < 4; i++) {
+          const block = blockOrder[quarter * 4 + i]!
+          reader.luma4(levels.blocks.subarray(block * 16, block * 16 + 16), most, mb, there, block)
+        }
     }
   }
 
   /** Levels of chroma: none, DCs alone, or all. */
   private readChroma(mb: number, there: number, pattern: number): void {
-    const { r, grid, levels } = this
-    const lines = grid.chromaLines as 8 | 16
-    const blocks = lines >> 1
+    const { reader, grid, levels } = this
     if (pattern === 0) return
-    for (const dc of levels.chromaDc) r.block(dc, dcOrder[lines], 0, blocks, lines === 8 ? dc420 : dc422)
+    levels.chromaDc.forEach((dc, plane) => reader.chromaDc(dc, plane, mb, there))
     if (pattern === 1) return
     for (let plane = 0; plane < 2; plane++)
-      for (let i = 0; i < blocks; i++) {
+      for (let i = 0; i < grid.chromaLines >> 1; i++) {
         const from = 256 + plane * 128 + i * 16
-        const block = 16 + plane * 8 + i
-        const c = levels.blocks.subarray(from, from + 16)
-        grid.counts[mb * 32 + block] = r.block(c, this.scan.four, 1, 15, grid.chromaContext(mb, there, block))
+        reader.chroma4(levels.blocks.subarray(from, from + 16), mb, there, 16 + plane * 8 + i)
       }
   }
 
@@ -304,15 +296,16 @@ class SliceDecoder {
 
   /** A macroblock of plain samples (I_PCM). */
   private raw(mb: number): void {
-    const { r, grid } = this
+    const { r, reader, grid } = this
     const { depth } = this.sequence
-    r.align()
+    reader.plain(mb)
     for (let plane = 0; plane < 3; plane++) {
       const [width, lines] = plane === 0 ? [16, 16] : [8, grid.chromaLines]
       const at = grid.at(mb, plane)
       for (let y = 0; y < lines; y++)
         for (let x = 0; x < width; x++) grid.surface.planes[plane]![at + y * grid.strides[plane]! + x] = r.u(depth)
     }
+    reader.resume()
     grid.kind[mb] = kinds.raw
     grid.qps[mb] = this.qp
     grid.modes.fill(2, mb * 16, mb * 16 + 16)

@@ -70,9 +70,10 @@ const parted = (scan: Uint8Array) =>
 
 /** The order in which coefficients are coded, of frames and of fields. */
 export const scans = {
-  frame: { four: frame4, eight: parted(frame8) },
-  field: { four: field4, eight: parted(field8) },
+  frame: { four: frame4, eight: parted(frame8), whole: frame8 },
+  field: { four: field4, eight: parted(field8), whole: field8 },
 } as const
+export type Scan = (typeof scans)['frame' | 'field']
 
 // the lists that stand where none is sent (tables 7-3 and 7-4), in zig-zag order
 const intra4 = Uint8Array.of(6, 13, 13, 20, 20, 20, 28, 28, 28, 28, 32, 32, 32, 37, 37, 42)
@@ -207,8 +208,8 @@ export function readPictureSet(nal: Uint8Array, sequenceOf: (id: number) => Sequ
 }
 
 /**
- * Whether a stream with such parameter sets is one of intra pictures that are decoded here: of an intra profile,
- * coded by CAVLC, and never by pairs of macroblocks.
+ * Whether a stream with such parameter sets is one of intra pictures that are decoded here: of an intra profile, and
+ * never by pairs of macroblocks.
  */
 export function isIntra({ sps, pps }: { readonly sps: readonly Uint8Array[]; readonly pps: readonly Uint8Array[] }) {
   // profile_idc, and constraint_set3_flag, which makes the profiles of 10 bit and 4:2:2 intra ones (A.2.8, A.2.9)
@@ -216,7 +217,7 @@ export function isIntra({ sps, pps }: { readonly sps: readonly Uint8Array[]; rea
   try {
     const sequences = new Map(sps.map(readSequence).map((s) => [s.id, s]))
     const sets = pps.map((p) => readPictureSet(p, (id) => sequences.get(id)))
-    return sets.length > 0 && sets.every((p) => !p.cabac && !sequences.get(p.sequence)!.adaptive)
+    return sets.length > 0 && sets.every((p) => !sequences.get(p.sequence)!.adaptive)
   } catch (e) {
     if (e instanceof SliceFault) return false
     throw e
