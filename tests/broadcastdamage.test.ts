@@ -75,7 +75,8 @@ it.each([
   ['frames, in the kernel', format({}), false, false],
   ['fields, in the kernel', format({ fields: 'top', height: 64 }), false, false],
   ['frames, plainly', format({ chroma: 1, depth: 8 }), true, false],
-  ['by CABAC', format({}), true, true],
+  ['by CABAC, in the kernel', format({}), false, true],
+  ['by CABAC, plainly', format({ fields: 'top', height: 64 }), true, true],
 ] as const)('of H.264 intra: %s', (_, f, plain, cabac) => {
   const encoder = new IntraEncoder(f)
   encoder.load(hardPicture(f, 4, 1 << (f.depth - 4)))

@@ -1,4 +1,5 @@
-import type { Bins } from './cabac'
+import { concatBytes } from '../../bytes'
+import { contextsAt, lesserNext, lesserRange, type Bins } from './cabac'
 import { kinds, type Grid } from './grid'
 import { hasAbove, hasLeft } from './predict'
 import { scans, type Scan } from './parameters'
@@ -37,6 +38,12 @@ const last8 = Uint8Array.of(
   ...[0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2],
   ...[3, 3, 3, 3, 3, 3, 3, 3, 4, 4, 4, 4, 4, 4, 4, 4, 5, 5, 5, 5, 6, 6, 6, 6, 7, 7, 7, 7, 8, 8, 8],
 )
+
+/** What the kernel looks up in a slice, in the order of kernel/assembly/intra/cabac.ts. */
+export function cabacTables(qp: number, scan: Scan): Uint8Array {
+  const places = used8[scan === scans.field ? 1 : 0]!
+  return concatBytes([contextsAt(qp), lesserRange, lesserNext, places, last8])
+}
 
 /** Reads macroblocks of I slices by arithmetic coding (CABAC, ITU-T H.264 9.3). */
 export class CabacReader implements MacroblockReader {

@@ -95,7 +95,7 @@ export class IntraDecoder {
     const height = field === 'frame' ? sequence.height : sequence.height >> 1
     const number = field === 'frame' ? 0 : field === 'top' ? 1 : 2
     const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
-    const loops = this.plain || set.cabac ? null : kernel()
+    const loops = this.plain ? null : kernel()
     const fast = loops && new KernelDecoder(loops, grid, sequence, set, field)
     frame.last?.fast?.keep()
     const part: Part = { grid, headers: [], set, fast }

@@ -1,6 +1,7 @@
 import type { Kernel } from '../../kernel/kernel'
 import type { Grid } from './grid'
-import type { PictureSet, Sequence, SliceHeader } from './parameters'
+import { cabacTables } from './cabacreader'
+import { scans, type PictureSet, type Sequence, type SliceHeader } from './parameters'
 import { SliceFault, type SliceReader } from './slicebits'
 import { kernelTables } from './tables'
 
@@ -9,6 +10,7 @@ const elements = [
   ...['', 'a number', 'coeff_token', 'total_zeros', 'run_before', 'level_prefix'],
   ...['a macroblock beyond the picture', 'a macroblock that is there already', 'a macroblock that breaks off'],
   ...['mb_type', 'coded_block_pattern', 'a prediction mode', 'intra_chroma_pred_mode', 'mb_qp_delta'],
+  'coeff_abs_level_minus1',
 ]
 
 /** Decodes the slices of one frame or field by the kernel; as SliceDecoder does plainly. */
@@ -37,16 +39,20 @@ export class KernelDecoder {
     const { kernel, grid } = this
     const { bytes, stop } = r.rest()
     // whatever is laid out again for a longer slice stands where it stood
-    const places = kernel.lay([...this.sizes, bytes.length])
+    const isField = this.field !== 'frame'
+    const bins = this.set.cabac ? cabacTables(header.qp, isField ? scans.field : scans.frame) : null
+    const places = kernel.lay([...this.sizes, bytes.length, ...(bins ? [bins.length, grid.count * 3] : [])])
     if (!this.begun) this.begin(places)
     const payload = places[10]!
     const memory = kernel.bytes()
     memory.set(bytes, payload)
     memory.fill(0, payload + bytes.length, payload + bytes.length + 8)
+    if (bins) memory.set(bins, places[11])
     const { run } = kernel
     const eights = Number(this.set.eight)
     const fault = run.intraDecode(
       ...[payload, bytes.length, r.at, stop, header.first, grid.count, number, header.qp, eights],
+      ...[bins ? places[11]! : 0, bins ? places[12]! : 0, Number(isField)],
     )
     if (fault) throw new SliceFault(elements[fault]!, run.intraPlace())
   }

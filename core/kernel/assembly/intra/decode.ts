@@ -19,6 +19,7 @@ import {
   there4,
   there8,
 } from './picture'
+import * as cabac from './cabac'
 import { neighbourValues } from './predict'
 import { align, begin, blame, block, fault, over, intraPlace, se, u, ue } from './read'
 import { add8, chroma, luma16, lumaPart } from './rebuild'
@@ -33,10 +34,12 @@ const dcsOfChroma: usize = memory.data(64, 16)
 let last: i32 = 0
 let hasEights: bool = false
 let bits: i32 = 8
+/** Whether the slice is coded by arithmetic, not by variable lengths. */
+let byBins: bool = false
 
 /**
- * Decodes a slice from a bit of its payload up to its stop bit. Gives nought, or the number of the element that makes
- * no sense.
+ * Decodes a slice from a bit of its payload up to its stop bit. `bins` is where the tables of arithmetic coding are,
+ * with their room behind them, or nought. Gives nought, or the number of the element that makes no sense.
  */
 export function intraDecode(
   payload: usize,
@@ -48,11 +51,16 @@ export function intraDecode(
   slice: i32,
   qp: i32,
   eights: bool,
+  bins: usize,
+  room: usize,
+  field: bool,
 ): i32 {
   begin(payload, size, bit)
   last = qp
   hasEights = eights
   bits = 8 + extra / 6
+  byBins = bins != 0
+  if (byBins) cabac.arithmetic(bins, room, count, field)
   for (let mb = first; mb < count; mb++) {
     if (load<u16>(slicePlace(mb)) != 0) return 7
     store<u16>(slicePlace(mb), <u16>slice)
@@ -60,14 +68,14 @@ export function intraDecode(
     macroblock(mb)
     if (over()) blame(8)
     if (fault) return fault
-    if (intraPlace() >= stop) return 0
+    if (byBins ? cabac.terminate() : intraPlace() >= stop) return 0
   }
   return 6
 }
 
 function macroblock(mb: i32): void {
   const there = neighbours(mb)
-  const type = ue()
+  const type = byBins ? cabac.readType(mb, there) : ue()
   if (type > 25) blame(9)
   if (fault) return
   if (type == 25) return raw(mb)
@@ -75,20 +83,23 @@ function macroblock(mb: i32): void {
   memory.fill(dcs, 0, 64)
   memory.fill(dcsOfChroma, 0, 64)
   if (type > 0) return whole(mb, there, type - 1)
-  const eight = hasEights && u(1) == 1
+  const eight = hasEights && (byBins ? cabac.readEight(mb, there) : u(1) == 1)
   store<u8>(kindOf(mb), eight ? 1 : 0)
   readModes(mb, there, eight)
-  const chromaMode = readChromaMode(there)
-  const number = ue()
-  if (number > 47) blame(10)
+  const chromaMode = readChromaMode(mb, there)
+  const pattern = byBins ? cabac.readPattern(mb, there) : codedPattern()
   if (fault) return
-  const pattern = patternAt(number)
   if (pattern > 0) readQp()
   store<i8>(qpPlace(mb), <i8>last)
   for (let i = 0; i < 16; i++) {
     if (((pattern >> (i >> 2)) & 1) == 0) continue
     const place = blockOrder(i)
     const c = levels + <usize>(eight ? (i >> 2) * 256 : place * 64)
+    if (byBins) {
+      if (!eight) cabac.luma4(c, 16, mb, there, place)
+      else if (i % 4 == 0) cabac.luma8(c, mb, i >> 2)
+      continue
+    }
     const table = tableOf(lumaContext(mb, there, place))
     store<u8>(countsOf(mb) + place, <u8>block(c, eight ? scan8(i & 3) : scan4(), 0, 16, table))
   }
@@ -107,15 +118,18 @@ function macroblock(mb: i32): void {
   rebuildChroma(mb, there, chromaMode)
 }
 
+function codedPattern(): i32 {
+  const number = ue()
+  if (number <= 47) return patternAt(number)
+  blame(10)
+  return 0
+}
+
 function readModes(mb: i32, there: i32, eight: bool): void {
   for (let i = 0; i < 16; i += eight ? 4 : 1) {
     const place = blockOrder(i)
     const likely = likelyMode(mb, there, place)
-    let mode = likely
-    if (u(1) == 0) {
-      mode = u(3)
-      if (mode >= likely) mode++
-    }
+    const mode = byBins ? cabac.readMode(likely) : modeOf(likely)
     if (needs(mode) & ~(eight ? there8(i >> 2, there) : there4(place, there))) blame(11)
     const own = modesOf(mb) + place
     store<i8>(own, <i8>mode)
@@ -126,15 +140,21 @@ function readModes(mb: i32, there: i32, eight: bool): void {
   }
 }
 
-function readChromaMode(there: i32): i32 {
-  const mode = ue()
+function modeOf(likely: i32): i32 {
+  if (u(1)) return likely
+  const mode = u(3)
+  return mode >= likely ? mode + 1 : mode
+}
+
+function readChromaMode(mb: i32, there: i32): i32 {
+  const mode = byBins ? cabac.chromaMode(mb, there) : ue()
   const needed = mode == 0 ? 0 : mode == 1 ? 1 : mode == 2 ? 2 : 7
   if (mode > 3 || needed & ~there) blame(12)
   return mode
 }
 
 function readQp(): void {
-  const delta = se()
+  const delta = byBins ? cabac.readDelta() : se()
   if (abs(delta) > 26 + extra / 2) blame(13)
   else last = ((last + delta + 52 + 2 * extra) % (52 + extra)) - extra
 }
@@ -145,15 +165,21 @@ function whole(mb: i32, there: i32, type: i32): void {
   if (needed & ~there) blame(9)
   store<u8>(kindOf(mb), 2)
   memory.fill(modesOf(mb), 2, 16)
-  const chromaMode = readChromaMode(there)
+  const chromaMode = readChromaMode(mb, there)
   readQp()
   if (fault) return
   store<i8>(qpPlace(mb), <i8>last)
-  block(dcs, scan4(), 0, 16, tableOf(lumaContext(mb, there, 0)))
+  if (byBins) cabac.dcLevels(dcs, mb, there, 0)
+  else block(dcs, scan4(), 0, 16, tableOf(lumaContext(mb, there, 0)))
   for (let i = 0; type >= 12 && i < 16; i++) {
     const place = blockOrder(i)
+    const c = levels + <usize>(place * 64)
+    if (byBins) {
+      cabac.luma4(c, 15, mb, there, place)
+      continue
+    }
     const table = tableOf(lumaContext(mb, there, place))
-    store<u8>(countsOf(mb) + place, <u8>block(levels + <usize>(place * 64), scan4(), 1, 15, table))
+    store<u8>(countsOf(mb) + place, <u8>block(c, scan4(), 1, 15, table))
   }
   readChroma(mb, there, (type >> 2) % 3)
   if (fault) return
@@ -165,14 +191,21 @@ function whole(mb: i32, there: i32, type: i32): void {
 function readChroma(mb: i32, there: i32, pattern: i32): void {
   const blocks = chromaLines >> 1
   if (pattern == 0) return
-  for (let plane = 0; plane < 2; plane++)
-    block(dcsOfChroma + <usize>(plane * 32), scanDc(), 0, blocks, chromaLines == 8 ? 4 : 5)
+  for (let plane = 0; plane < 2; plane++) {
+    const dc = dcsOfChroma + <usize>(plane * 32)
+    if (byBins) cabac.dcLevels(dc, mb, there, plane + 1)
+    else block(dc, scanDc(), 0, blocks, chromaLines == 8 ? 4 : 5)
+  }
   if (pattern == 1) return
   for (let plane = 0; plane < 2; plane++)
     for (let i = 0; i < blocks; i++) {
       const number = 16 + plane * 8 + i
-      const table = tableOf(chromaContext(mb, there, number))
       const c = levels + <usize>(1024 + plane * 512 + i * 64)
+      if (byBins) {
+        cabac.chroma4(c, mb, there, number)
+        continue
+      }
+      const table = tableOf(chromaContext(mb, there, number))
       store<u8>(countsOf(mb) + number, <u8>block(c, scan4(), 1, 15, table))
     }
 }
@@ -186,7 +219,8 @@ function rebuildChroma(mb: i32, there: i32, mode: i32): void {
 }
 
 function raw(mb: i32): void {
-  align()
+  if (byBins) cabac.plain()
+  else align()
   for (let plane = 0; plane < 3; plane++) {
     const columns = plane == 0 ? 16 : 8
     const lines = plane == 0 ? 16 : chromaLines
@@ -194,6 +228,7 @@ function raw(mb: i32): void {
     for (let y = 0; y < lines; y++)
       for (let x = 0; x < columns; x++) store<u16>(first + <usize>(y * pitch(plane) + x * 2), <u16>u(bits))
   }
+  if (byBins) cabac.resume()
   store<u8>(kindOf(mb), 3)
   store<i8>(qpPlace(mb), <i8>last)
   memory.fill(modesOf(mb), 2, 16)
