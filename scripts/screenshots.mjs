@@ -33,6 +33,7 @@ for (const { path, shown } of stations) {
     await page.getByRole('button', { name: /folder/ }).click()
     await page.getByRole('button', { name: 'Deliveries' }).click()
     await page.getByRole('button', { name: 'Use this folder' }).click()
+    await page.getByLabel('held against').selectOption('osprey')
     await page.locator('.file').first().waitFor()
     await page.getByText('being measured').waitFor({ state: 'detached', timeout: 180_000 })
   }

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { shareOther } from '../picture/difference'
 import { makeRate } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
 import { codes709 } from './bars'
@@ -108,6 +109,20 @@ describe('what is made', () => {
     const all = Array.from({ length: 750 }, (_, n) => pictures.at(n))
     const changes = all.flatMap((p, n) => (n === 0 || p !== all[n - 1] ? [n] : []))
     expect(changes).toEqual([0, 500, 525, 550, 575, 600, 625, 650, 675])
+  })
+
+  it('is told apart from second to second by the share of it that is another', () => {
+    const rate = makeRate(25)
+    const f = file([...lineUpSections(-18, rate), programme(40)])
+    const told = { show: 'Almanac', title: 'Fog Bell', lines: [] }
+    const pictures = new LineUpPictures(f, rate, { width: 1920, height: 1080, chroma: '4:2:2', bitDepth: 10 }, told)
+    const seconds = Array.from({ length: 7 }, (_, k) => pictures.at(500 + 25 * k))
+    for (const [k, p] of seconds.entries()) {
+      const noisy = { ...p, planes: [p.planes[0].map((v, i) => v + (i % 61)), p.planes[1], p.planes[2]] as const }
+      expect(shareOther(p, noisy, 16)).toBe(0)
+      if (k > 0) expect(shareOther(p, seconds[k - 1]!, 16)).toBeGreaterThan(1 / 1000)
+    }
+    expect(shareOther(seconds[0]!, { ...seconds[0]!, bitDepth: 8 }, 16)).toBe(1)
   })
 
   it('has the codes of ITU-R BT.709 at 8 and 10 bit', () => {

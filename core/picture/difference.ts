@@ -62,3 +62,16 @@ export function differenceOf(a: Picture, b: Picture): PictureDifference {
     share: (different / (width * height)) * 100,
   }
 }
+
+/**
+ * The share of luma samples of a picture, 0 … 1, that are `least` 8-bit steps or more from those of another one; all of
+ * them where the two are not of one kind.
+ */
+export function shareOther(a: Picture, b: Picture, least: number): number {
+  const [p, q] = [a.planes[0], b.planes[0]]
+  if (a.width !== b.width || a.height !== b.height || a.bitDepth !== b.bitDepth) return 1
+  const from = least << (a.bitDepth - 8)
+  let n = 0
+  for (let i = 0; i < p.length; i++) if (Math.abs(p[i]! - q[i]!) >= from) n++
+  return n / p.length
+}

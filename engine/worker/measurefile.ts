@@ -36,17 +36,21 @@ function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Numb
   return analyseWholeSound(rest, rate, Math.min(frames, most), () => undefined)
 }
 
-/** Line-up at the head of a file, by the traces of its first pictures and by its sound. */
+/**
+ * Line-up at the head of a file, by the traces of its first pictures and by its sound. Only what has a tone is taken
+ * for it: a programme may open on a still picture, and all of a programme is to be measured.
+ */
 async function headOf(media: Media, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
   const v = media.info.video[0]!
   const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
   for (const t of traces) content.feed(t)
   const { black, freeze } = content.result()
   const heard = sound && (await measureSound(sound, v.rate, 0, traces.length))
-  return findHead({
+  const found = findHead({
     ...{ rate: v.rate, length: traces.length, black, freeze },
     ...{ silence: heard?.faults.silence ?? [], momentary: heard?.momentary ?? null },
   })
+  return found?.by.includes('tone') ? found : null
 }
 
 /** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */

@@ -6,7 +6,8 @@ import { openPictures } from '../../core/codec/pictures'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { Media } from '../../core/media/media'
 import { frameInFile, isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
-import { pictureDifference, type Picture } from '../../core/picture/picture'
+import { shareOther } from '../../core/picture/difference'
+import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
 import { nominalRate, type Frames } from '../../core/time/rate'
 import { checkUnits, placeOfFrame } from './coded'
@@ -16,6 +17,13 @@ import { lookedAt, readLooks, type CodedPictures } from './looks'
 
 /** The most that a picture may differ from what was encoded, in 8-bit steps, as house rule 4 has it of the ends. */
 const mostDifference = 6
+
+/**
+ * Of pictures that are made: from how many 8-bit steps on a sample is another one, and the share of samples that may
+ * be. A clock that is a second off differs in little.
+ */
+const otherFrom = 16
+const mostOff = 1 / 10_000
 
 /** What was seen of a file's pictures. */
 export interface Seen {
@@ -78,12 +86,11 @@ function madeChecker(step: DeliverableStep): (n: Frames, picture: Picture) => vo
   return (n, picture) => {
     const own = step.source.made(n)
     if (seen?.[0] === own && seen[1] === picture) return
-    const difference = pictureDifference(own, picture)
-    if (difference > mostDifference)
+    const share = shareOther(own, picture, otherFrom)
+    if (share > mostOff)
       fail(
         'prove.picture',
-        'A picture of the line-up is not what was made ' +
-          `(difference ${difference.toFixed(1)}; at most ${mostDifference}).`,
+        `A picture of the line-up is not what was made: ${(share * 100).toFixed(2)} % of it is another one.`,
         placeOfFrame(step, n),
         'Run it again; if it happens again, report it with the run sheet.',
       )
