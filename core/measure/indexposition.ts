@@ -1,4 +1,4 @@
-import { said, type Measure } from './measure'
+import { namedWords, said, type Measure } from './measure'
 
 const words = { front: 'front', end: 'end', fragments: 'in fragments' }
 
@@ -8,4 +8,5 @@ export const indexPosition: Measure = {
   label: 'Index position',
   group: 'structure',
   read: ({ described: d }) => (d ? said(d.indexAt, words[d.indexAt]) : null),
+  words: namedWords((place) => words[place as keyof typeof words] ?? place),
 }

@@ -1,4 +1,4 @@
-import { ofPictures, said, wanted } from './measure'
+import { namedWords, ofPictures, said, wanted } from './measure'
 
 /** Pictures by samples and lines. Its value is `1920x1080`. */
 export const raster = ofPictures(
@@ -6,7 +6,7 @@ export const raster = ofPictures(
   'Raster',
   (v) => said(rasterValue(v.width, v.height), `${v.width}×${v.height}`),
   {
-    words: (e) => ('equals' in e ? String(e.equals).replace('x', '×') : null),
+    words: namedWords((size) => size.replace('x', '×')),
     fix({ expect, recipe }) {
       const size = parseRaster(wanted(expect))
       return size && { ...size, fit: recipe.fit === 'unscaled' ? 'letterbox' : recipe.fit }
