@@ -19,8 +19,8 @@ export interface OfferedStep {
   readonly frames: Frames
   /** Place within the run. */
   readonly position: number
-  /** Background work only: whether it takes long, so that one worker stays free of it. */
-  readonly long?: boolean
+  /** Background work that takes long, so that one worker stays free of it: before a night's work, or after it. */
+  readonly long?: 'before' | 'after'
 }
 
 /** Who asks for work. */

@@ -67,6 +67,19 @@ describe('the queue', () => {
     const names = claimed.filter((c) => c !== null).map((c) => `${c.deliverable}${c.key}`)
     expect(names.sort()).toEqual(['as0', 'as1', 'bs0', 'bs1'])
   })
+  it('has long passes before the night, files from elsewhere behind it, and a worker free of both', async () => {
+    const source = { root: 's', path: 'p', fingerprint: { size: 1, modified: 1, content: 'c' } }
+    const offer = (fact: string, long?: 'before' | 'after') => backgroundOffer('sum-media', { fact, source }, 1, long)
+    await queue.offer([offer('received', 'after'), offer('pass', 'before'), offer('short')])
+    const keys = []
+    for (let i = 0; i < 7; i++) keys.push((await claim('w', 1)).key)
+    expect(keys.slice(0, 2)).toEqual(['short', 'pass'])
+    expect(keys.slice(2, 6).sort()).toEqual(['s0', 's0', 's1', 's1'])
+    expect(keys[6]).toBe('received')
+    await queue.offer([offer('another', 'after')])
+    expect(await queue.claim(worker('first', 0))).toBeNull()
+  })
+
   it('makes a step ready when what it needs is done, and hands on what that gave', async () => {
     for (const w of ['x', 'y']) await queue.finish(await claim(w), { by: w })
     const join = await claim('z')

@@ -24,8 +24,8 @@ const workerLost: Problem = {
   fix: 'Look at the memory of this machine, then run it again.',
 }
 
-/** Order of classes: what people wait for, the long passes, the night. */
-const classOf = (s: OfferedStep) => (s.run !== null ? 2 : s.long ? 1 : 0)
+/** Order of classes: what people wait for, the long passes, the night, what no night is to wait for. */
+const classOf = (s: OfferedStep) => (s.run !== null ? 2 : s.long === 'before' ? 1 : s.long === 'after' ? 3 : 0)
 
 /**
  * The queue in the database. A claim is believed in while its beat moves, by the clock of whoever looks: no two clocks
@@ -49,7 +49,7 @@ export class SqliteQueue implements Queue {
     const [claim] = await this.take(
       worker,
       sql`(run_id is null or run_id in (select id from run where state = 'running' and workers > ${worker.index}))
-        and (class <> 1 or ${worker.index} > 0)`,
+        and (class not in (1, 3) or ${worker.index} > 0)`,
       1,
     )
     return claim ?? null

@@ -54,7 +54,7 @@ export class Received {
           'measure-file',
           { fact, source: { root: folder.root, path: f.path, fingerprint: f.fingerprint } },
           share,
-          true,
+          'after',
         ),
       ),
     )

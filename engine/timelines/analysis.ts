@@ -33,7 +33,7 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   )
   await queue.offer(
     missing.map(({ key, range }) =>
-      backgroundOffer('analyse-segment', { fact: key, source, range, frames: length }, range.out - range.in, true),
+      backgroundOffer('analyse-segment', { fact: key, source, range, frames: length }, range.out - range.in, 'before'),
     ),
   )
 }
@@ -50,7 +50,7 @@ async function askForSums(db: Db, queue: Queue, t: SplitTimeline): Promise<void>
         'sum-media',
         { fact: factKeys.sum(fingerprint), source: { root, path: file, fingerprint } },
         1,
-        true,
+        'before',
       ),
     ),
   )

@@ -23,7 +23,12 @@ export interface BackgroundStep extends StepContext {
 }
 
 /** Background work as the queue takes it: under the key of the fact it works out. */
-export function backgroundOffer(kind: string, payload: BackgroundPayload, frames: Frames, long = false): OfferedStep {
+export function backgroundOffer(
+  kind: string,
+  payload: BackgroundPayload,
+  frames: Frames,
+  long?: OfferedStep['long'],
+): OfferedStep {
   return {
     run: null,
     deliverable: null,
@@ -34,6 +39,6 @@ export function backgroundOffer(kind: string, payload: BackgroundPayload, frames
     abilities: [],
     frames,
     position: 0,
-    long,
+    ...(long ? { long } : {}),
   }
 }
