@@ -32,6 +32,7 @@ it('measures a folder, file by file, and says why each is not as it should be', 
   expect(await file('again.mov').innerText()).toContain('tape 2/again.mov')
   expect(await file('noise.mp4').innerText()).not.toContain('not met')
   await page.getByText('2 fails').waitFor()
+  await page.getByText('1 cannot be read').waitFor()
 })
 
 it('reads every rule of the file in hand, by keyboard from file to file', async () => {

@@ -26,8 +26,9 @@ onMounted(() => void received.follow(() => left.value))
 onBeforeUnmount(() => (left.value = true))
 
 const counts = computed(() => {
+  const unreadable = received.files.filter((f) => f.state === 'unreadable').length
   const of = (v: ReceivedFile['verdict']) => received.files.filter((f) => f.verdict === v).length
-  return { pass: of('pass'), caution: of('caution'), fail: of('fail'), unmeasured: of('unmeasured') }
+  return { pass: of('pass'), caution: of('caution'), fail: of('fail'), unmeasured: of('unmeasured'), unreadable }
 })
 const byGroup = computed(() =>
   groups
@@ -93,6 +94,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
         ><span class="row"><VerdictMark verdict="caution" /> {{ plural(counts.caution, 'caution') }}</span
         ><span class="row"><VerdictMark verdict="fail" /> {{ plural(counts.fail, 'fail') }}</span
         ><span class="row"><VerdictMark verdict="unmeasured" /> {{ counts.unmeasured }} not all measured</span
+        ><span v-if="counts.unreadable" class="row"
+          ><VerdictMark verdict="fail" /> {{ counts.unreadable }} cannot be read</span
         ><span class="grow" /><span v-if="received.waiting" class="quiet">{{
           `${plural(received.waiting, 'file')} being measured`
         }}</span>

@@ -59,8 +59,8 @@ const spreads = [
 
 const lineUps = [
   [null, 'none'],
-  [-18, 'bars, clock; tone −18 dBFS (EBU R 68)'],
-  [-20, 'bars, clock; tone −20 dBFS (SMPTE RP 155)'],
+  [-18, '−18 dBFS tone (EBU R 68)'],
+  [-20, '−20 dBFS tone (SMPTE RP 155)'],
 ] as const
 
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */

@@ -50,7 +50,8 @@ async function headOf(media: Media, traces: readonly Trace[], sound: SoundSource
     ...{ rate: v.rate, length: traces.length, black, freeze },
     ...{ silence: heard?.faults.silence ?? [], momentary: heard?.momentary ?? null },
   })
-  return found?.by.includes('tone') ? found : null
+  // what ends with the traces may go on behind them
+  return found?.by.includes('tone') && found.programme < traces.length ? found : null
 }
 
 /** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */

@@ -90,7 +90,7 @@ function madeChecker(step: DeliverableStep): (n: Frames, picture: Picture) => vo
     if (share > mostOff)
       fail(
         'prove.picture',
-        `A picture of the line-up is not what was made: ${(share * 100).toFixed(2)} % of it is another one.`,
+        `A picture of the line-up is not what was made: ${(share * 100).toFixed(2)} % of its samples are others.`,
         placeOfFrame(step, n),
         'Run it again; if it happens again, report it with the run sheet.',
       )
