@@ -16,6 +16,7 @@ const floors = [
   'picture',
   'sound',
   'lineup',
+  'stills',
   'codec',
   'container',
   'analysis',

@@ -27,6 +27,7 @@ import { forecasting } from './forecast'
 import { lengths, memory } from './memory'
 import { splitting } from './splitting'
 import { stages } from './stages'
+import { stills } from './stills'
 import { stepping } from './stepping'
 import { measureWire, wire } from './wire'
 
@@ -245,6 +246,7 @@ async function all(): Promise<void> {
   await stages(folder, print)
   await masters(big)
   await broadcast(print, folder)
+  await stills(print)
   reading(print)
   cutting(print)
   await passing(folder, print)
@@ -267,6 +269,7 @@ try {
     server: wire,
     stepping: () => stepping(path.join(folder, 'stepping'), print),
     broadcast: () => broadcast(print, folder),
+    stills: () => stills(print),
     copying: () => copying(path.join(folder, 'copying'), print),
     masters: async () => {
       const big = path.join(folder, 'big.mov')

@@ -120,6 +120,12 @@ export class Reader {
   u32le(): number {
     return this.view.getUint32(this.take(4), true)
   }
+  i32le(): number {
+    return this.view.getInt32(this.take(4), true)
+  }
+  f32le(): number {
+    return this.view.getFloat32(this.take(4), true)
+  }
   u64le(): number {
     const at = this.take(8)
     return this.view.getUint32(at, true) + this.view.getUint32(at + 4, true) * 2 ** 32
@@ -213,6 +219,11 @@ export class Writer {
   u32le(v: number): this {
     const at = this.room(4)
     this.view.setUint32(at, v, true)
+    return this
+  }
+  f32le(v: number): this {
+    const at = this.room(4)
+    this.view.setFloat32(at, v, true)
     return this
   }
   u64le(v: number): this {

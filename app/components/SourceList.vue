@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { FilePath } from '../../core/media/filepath'
 import type { ShownTimeline } from '../../contract/timelines'
-import { isMediaFile, isStillRun } from '../../core/files/kinds'
+import { isRun } from '../../core/files/fileset'
+import { isMediaFile } from '../../core/files/kinds'
 import { FolderSearch, RotateCw } from 'lucide-vue-next'
 import type { LinkState, MediaFile, Source } from '../../core/timeline/link'
 import type { Verdict } from '../../core/spec/judge'
@@ -144,7 +145,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
       v-if="picking"
       :title="picking === 'folder' ? 'Look for media in a folder' : 'Choose the media'"
       :folders="picking === 'folder'"
-      :accept="(name) => picking !== 'folder' && (isMediaFile(name) || isStillRun(name))"
+      :accept="(name) => picking !== 'folder' && (isMediaFile(name) || isRun(name))"
       @close="picking = null"
       @choose="chosen"
     />

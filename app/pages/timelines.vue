@@ -2,7 +2,8 @@
 import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
 import type { WatchState } from '../../contract/files'
 import type { ShownTimeline } from '../../contract/timelines'
-import { isChapterFile, isMediaFile, isStillRun, isTimelineFile, timelineEndings } from '../../core/files/kinds'
+import { isRun } from '../../core/files/fileset'
+import { isChapterFile, isMediaFile, isTimelineFile, timelineEndings } from '../../core/files/kinds'
 import type { FilePath } from '../../core/media/filepath'
 import { api } from '../lib/api'
 import { bringIn, useArrivals } from '../lib/arrivals'
@@ -74,10 +75,10 @@ function drop(e: DragEvent) {
 }
 /** What can be chosen in the picker, by what it is for. */
 const accepts = {
-  media: (name: string) => isMediaFile(name) || isTimelineFile(name) || isStillRun(name),
+  media: (name: string) => isMediaFile(name) || isTimelineFile(name) || isRun(name),
   cuts: (name: string) => isTimelineFile(name) || isChapterFile(name),
   watch: () => false,
-  reveal: (name: string) => isMediaFile(name) || isTimelineFile(name) || isStillRun(name),
+  reveal: (name: string) => isMediaFile(name) || isTimelineFile(name) || isRun(name),
 }
 </script>
 

@@ -1,5 +1,4 @@
 import { brandOf, brands } from '../container/registry'
-import { stillFormats } from '../container/stills/formats'
 import { formatNamed, formats } from '../timeline/formats/registry'
 
 // What files are by their names: everything that offers, filters or looks for files asks here.
@@ -22,14 +21,6 @@ export function isMediaFile(name: string): boolean {
 /** Whether a name is that of a media file with pictures, as a rule. */
 export function isPictureFile(name: string): boolean {
   return brandOf(name)?.pictures === true
-}
-
-const stills = stillFormats.flatMap((f) => f.extensions.map((e) => e.slice(1))).join('|')
-const stillRun = new RegExp(`\\[\\d+-\\d+\\]\\.(${stills})$`, 'i')
-
-/** Whether a name stands for a run of numbered stills: `fog_[0001-0120].dpx`. */
-export function isStillRun(name: string): boolean {
-  return stillRun.test(name)
 }
 
 /** Endings of all files that can be brought in as a timeline or with one, for a file dialog. */

@@ -5,3 +5,9 @@ export function aspectValue(aspect: string): number {
   const r = parseRate(aspect.replace(':', '/'))
   return r ? r.num / r.den : 1
 }
+
+/** The two sides of a pixel aspect; 1 and 1 when it makes no sense. */
+export function aspectParts(aspect: string): readonly [number, number] {
+  const r = parseRate(aspect.replace(':', '/'))
+  return r ? [r.num, r.den] : [1, 1]
+}

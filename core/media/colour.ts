@@ -34,3 +34,16 @@ export function colourText(c: Colour | null): string {
   const codes = `${c.primaries}/${c.transfer}/${c.matrix}`
   return `${names[codes] ?? `H.273 ${codes}`}${c.fullRange ? ', full range' : ''}`
 }
+
+/** The shares of red and of blue in luma; green has the rest. */
+export type LumaWeights = readonly [red: number, blue: number]
+
+export const luma709: LumaWeights = [0.2126, 0.0722]
+const luma601: LumaWeights = [0.299, 0.114]
+const luma2020: LumaWeights = [0.2627, 0.0593]
+
+/** The weights of luma by the matrix code of ITU-T H.273 table 4; those of BT.709 where it tells none. */
+export function lumaWeights(matrix: number): LumaWeights {
+  if (matrix === 5 || matrix === 6) return luma601
+  return matrix === 9 || matrix === 10 ? luma2020 : luma709
+}

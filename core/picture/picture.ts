@@ -133,35 +133,3 @@ export function toRgb(p: Picture, width: number = p.width): RgbPicture {
   const rgb = preview({ ...p, chromaLines: chromaSize(p).height, outWidth, outHeight })
   return { rgb, width: outWidth, height: outHeight }
 }
-
-/**
- * A picture of full-range R′, G′, B′ (0 … 65535, one after the other) as narrow-range 4:2:2: BT.709 from 720 lines on,
- * else BT.601. Chroma is the mean of its two samples, sited with the first.
- */
-export function pictureFromRgb(rgb: Uint16Array, width: number, height: number, bitDepth: 8 | 10): Picture {
-  if (rgb.length < width * height * 3)
-    fail('picture.size', `A picture of ${width}×${height} needs ${width * height * 3} values, ${rgb.length} came.`)
-  const [kr, kb] = height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114]
-  const kg = 1 - kr - kb
-  const unit = 1 << (bitDepth - 8)
-  const cw = (width + 1) >> 1
-  const make = (n: number): Plane => (bitDepth === 8 ? new Uint8Array(n) : new Uint16Array(n))
-  const [Y, U, V] = [make(width * height), make(cw * height), make(cw * height)]
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x += 2) {
-      let [cb, cr] = [0, 0]
-      const pair = Math.min(2, width - x)
-      for (let k = 0; k < pair; k++) {
-        const at = (y * width + x + k) * 3
-        const [r, g, b] = [rgb[at]! / 65535, rgb[at + 1]! / 65535, rgb[at + 2]! / 65535]
-        const l = kr * r + kg * g + kb * b
-        Y[y * width + x + k] = Math.round((16 + 219 * l) * unit)
-        cb += (b - l) / (2 * (1 - kb))
-        cr += (r - l) / (2 * (1 - kr))
-      }
-      U[y * cw + (x >> 1)] = Math.round((128 + (224 * cb) / pair) * unit)
-      V[y * cw + (x >> 1)] = Math.round((128 + (224 * cr) / pair) * unit)
-    }
-  }
-  return { width, height, chroma: '4:2:2', bitDepth, planes: [Y, U, V] }
-}

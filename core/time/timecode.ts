@@ -45,6 +45,11 @@ export function formatTimecode(frames: Frames, base: TimeBase): string {
   return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ';' : ':'}${ff}`
 }
 
+/** Hours, minutes, seconds and frames of a label that {@link formatTimecode} made. */
+export function labelParts(label: string): readonly [number, number, number, number] {
+  return label.split(/[:;]/).map(Number) as [number, number, number, number]
+}
+
 /** A length as `h:mm:ss:ff`, counted without dropped labels in the minutes it passes; never wraps. */
 export function formatLength(frames: Frames, base: TimeBase): string {
   const text = formatTimecode(frames, base)

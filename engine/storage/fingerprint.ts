@@ -4,7 +4,8 @@ import { fail } from '../../core/problem'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import { rateText } from '../../core/time/rate'
 import { openFile } from './disk'
-import { filesOf, rateOfRun, statMedia } from './fileset'
+import { filesOf, rateOfRun } from '../../core/files/fileset'
+import { statMedia } from './fileset'
 
 const piece = 1 << 16
 const samples = 16

@@ -1,21 +1,18 @@
-import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import sharp from 'sharp'
 import { afterAll, describe, expect, it } from 'vitest'
 import { encodePcm } from '../../core/codec/pcm/pcm'
-import { readDpx } from '../../core/container/stills/dpx'
 import { toRgb } from '../../core/picture/picture'
-import { ProblemError } from '../../core/problem'
 import { writeTimelineCsv } from '../../core/timeline/formats/csv'
 import { normalSpeed, type Timeline } from '../../core/timeline/model'
-import { makeRate, rates } from '../../core/time/rate'
+import { makeRate } from '../../core/time/rate'
 import { sampleAtFrame } from '../../core/time/samples'
 import { wavHead } from '../../core/container/wav/write'
 import { drawFrame, readCounter } from '../../demo/reel'
-import { mutate, seeded } from '../../tests/mutate'
 import { drain, outlet, recipe, scratchFolder, smallPlan, testEngine } from '../../tests/fixtures'
-import { filesOf, groupFiles, rateOfRun, runAtRate, statMedia } from './fileset'
+import { filesOf } from '../../core/files/fileset'
+import { statMedia } from './fileset'
 import { openMediaFile } from './mediafile'
 
 const { folder, remove } = scratchFolder()
@@ -24,7 +21,6 @@ const rate = makeRate(24)
 const plan = smallPlan({ rate, start: 0 })
 const stills = path.join(folder, 'storage', 'scans')
 mkdirSync(stills, { recursive: true })
-const has = (tool: string) => spawnSync(tool, ['--version']).error === undefined
 
 /** A drawn frame as full-range RGB. */
 const rgbOf = (n: number) => Buffer.from(toRgb(drawFrame(plan, n)).rgb)
@@ -51,42 +47,6 @@ const wav = (file: string, channels: Float32Array[]) =>
       encodePcm(channels, 24, true),
     ]),
   )
-
-describe('names of several files that are one', () => {
-  it('groups runs without gaps and sets of channels', () => {
-    expect(
-      groupFiles([
-        'a_0001.png',
-        'a_0002.png',
-        'a_0004.png',
-        'a_0005.png',
-        'b.png',
-        'c_0001.png',
-        'mix.L.wav',
-        'mix.R.wav',
-        'mix.LFE.wav',
-        'mix.C.wav',
-        'x_1.wav',
-        'x_2.wav',
-        'y_L.wav',
-      ]),
-    ).toEqual(['a_[0001-0002].png', 'a_[0004-0005].png', 'mix.{L,R,C,LFE}.wav', 'x_{1,2}.wav'])
-    expect(filesOf('s/a_[0099-0101].dpx')).toEqual(['s/a_0099.dpx', 's/a_0100.dpx', 's/a_0101.dpx'])
-    expect(filesOf('mix.{L,R}.wav')).toEqual(['mix.L.wav', 'mix.R.wav'])
-    expect(filesOf('plain_0001.png')).toBeNull()
-  })
-  it('carry the rate a person gave them', () => {
-    expect(runAtRate('s/a_[0099-0100].dpx', makeRate(30000, 1001))).toBe('s/a_[0099-0100@29.97].dpx')
-    expect(runAtRate('s/a_[0099-0100@29.97].dpx', makeRate(24))).toBe('s/a_[0099-0100@24].dpx')
-    expect([rateOfRun('s/a_[0099-0100@23.976].dpx'), rateOfRun('s/a_[0099-0100].dpx'), rateOfRun('a@24.mov')]).toEqual([
-      makeRate(24000, 1001),
-      null,
-      null,
-    ])
-    for (const r of rates) expect(rateOfRun(runAtRate('a_[01-02].png', r))).toEqual(r)
-    expect(filesOf('s/a_[0099-0100@23.976].dpx')).toEqual(['s/a_0099.dpx', 's/a_0100.dpx'])
-  })
-})
 
 describe('stills and mono files as sources', () => {
   it('are linked from a list, keep the timeline’s rate, and are exported exactly', async () => {
@@ -210,35 +170,6 @@ describe('stills as a timeline of their own', () => {
     ).rejects.toMatchObject({ problem: { code: 'timeline.own-rate' } })
     await engine.close()
     own.remove()
-  })
-})
-
-describe.skipIf(!has('convert'))('DPX as ImageMagick writes it', () => {
-  const write = (depth: number) => {
-    const ppm = path.join(folder, 'x.ppm')
-    writeFileSync(ppm, Buffer.concat([Buffer.from(`P6\n${plan.width} ${plan.height}\n255\n`), rgbOf(3)]))
-    const file = path.join(folder, `x${depth}.dpx`)
-    execFileSync('convert', [ppm, '-set', 'colorspace', 'sRGB', '-depth', String(depth), file])
-    return readFileSync(file)
-  }
-  it.each([8, 10, 16])('reads %d bits', (depth) => {
-    const p = readDpx(write(depth), 'x.dpx')
-    expect([p.width, p.height, p.bitDepth]).toEqual([plan.width, plan.height, depth])
-    const own = rgbOf(3)
-    let worst = 0
-    for (let i = 0; i < own.length; i += 101) worst = Math.max(worst, Math.abs(p.rgb[i]! / 257 - own[i]!))
-    expect(worst).toBeLessThan(1.1)
-  })
-  it('ends with a problem or a picture on two thousand damaged files', () => {
-    const whole = write(10).subarray(0, 60_000)
-    const next = seeded(11)
-    for (let n = 0; n < 2000; n++) {
-      try {
-        readDpx(mutate(whole, next), 'damaged.dpx')
-      } catch (e) {
-        if (!(e instanceof ProblemError)) throw e
-      }
-    }
   })
 })
 

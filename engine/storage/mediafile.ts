@@ -1,21 +1,23 @@
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
-import sharp from 'sharp'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
-import { stillFormatOf } from '../../core/container/stills/formats'
-import { readDpx } from '../../core/container/stills/dpx'
-import { bt709 } from '../../core/media/colour'
+import { filesOf, firstNumber, isRun, rateOfRun } from '../../core/files/fileset'
+import { bt709, lumaWeights } from '../../core/media/colour'
 import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
-import { pictureFromRgb, type Picture } from '../../core/picture/picture'
+import type { Picture } from '../../core/picture/picture'
+import { pictureOfRgb } from '../../core/picture/rgb'
+import { stillFormatOf } from '../../core/stills/registry'
+import type { StillHead } from '../../core/stills/still'
 import { fail } from '../../core/problem'
 import { makeRate } from '../../core/time/rate'
-import { formatTimecode, timecodeToFrames } from '../../core/time/timecode'
+import { canDropFrame, formatTimecode, timecodeToFrames } from '../../core/time/timecode'
 import { openFile } from './disk'
-import { filesOf, firstNumber, isRun, rateOfRun, statMedia } from './fileset'
+import { statMedia } from './fileset'
+import { stillLibrary } from './stilllibrary'
 
 /** Media opened for reading: one file, a run of numbered stills, or mono sound files that are one set. */
 export interface MediaFileOpened {
@@ -31,6 +33,7 @@ export interface MediaFileOpened {
 export async function openMediaFile(full: string, name: string): Promise<MediaFileOpened> {
   const files = filesOf(full)
   if (files) return isRun(full) ? openStills(files, full, name) : openSet(files, name)
+  if (stillFormatOf(full)) return openStills([full], full, name)
   const source = await openFile(full, name)
   try {
     const media = await openMedia(source)
@@ -47,41 +50,20 @@ export async function openMediaFile(full: string, name: string): Promise<MediaFi
   }
 }
 
-const stillCodec = (file: string) => stillFormatOf(file)?.codec ?? 'png'
-
-/** One still as a picture, 10 bit where it has more than 8. */
-async function readStill(file: string, name: string): Promise<Picture> {
-  const bytes = await readFile(file)
-  if (stillCodec(file) === 'dpx') {
-    const p = readDpx(bytes, name)
-    return pictureFromRgb(p.rgb, p.width, p.height, p.bitDepth > 8 ? 10 : 8)
-  }
-  try {
-    const image = sharp(bytes, { failOn: 'error', limitInputPixels: 1 << 28 })
-      .toColourspace('rgb16')
-      .removeAlpha()
-    const deep = (await sharp(bytes).metadata()).depth === 'ushort'
-    const { data, info } = await image.raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })
-    const rgb = new Uint16Array(data.buffer, data.byteOffset, data.length >> 1)
-    return pictureFromRgb(rgb, info.width, info.height, deep ? 10 : 8)
-  } catch (e) {
-    return fail(
-      'stills.undecodable',
-      `A still cannot be read: ${(e as Error).message.split('\n')[0]!.slice(0, 120)}`,
-      name,
-      'Copy it again, or ask for it anew.',
-    )
-  }
+/** One still as a picture, 10 bit where it has more than 8, by the weights of the colour it states. */
+async function readStill(file: string): Promise<StillHead & { readonly picture: Picture }> {
+  const name = path.basename(file)
+  const { head, picture } = await stillFormatOf(file)!.read(await readFile(file), name, stillLibrary)
+  const weights = lumaWeights((head.colour ?? bt709).matrix)
+  return { ...head, picture: pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights) }
 }
 
 async function openStills(files: readonly string[], full: string, name: string): Promise<MediaFileOpened> {
-  const codec = stillCodec(full)
-  const first = await readStill(files[0]!, path.basename(files[0]!))
-  const head = codec === 'dpx' ? readDpx(await readFile(files[0]!), name, true) : null
-  const rate = rateOfRun(full) ?? head?.rate ?? makeRate(25)
-  const base = { rate, dropFrame: false }
+  const first = await readStill(files[0]!)
+  const rate = rateOfRun(full) ?? first.rate ?? makeRate(25)
+  const base = { rate, dropFrame: first.dropFrame && canDropFrame(rate) }
   // without a timecode of its own a run counts by its numbers
-  const start = (head?.timecode && timecodeToFrames(...head.timecode, base)) ?? firstNumber(full)
+  const start = (first.timecode && timecodeToFrames(...first.timecode, base)) ?? firstNumber(full)
   const { size } = await statMedia(full)
   const info: MediaInfo = {
     container: 'stills',
@@ -93,23 +75,25 @@ async function openStills(files: readonly string[], full: string, name: string):
     audio: [],
     chapters: [],
     bext: null,
-    problems: [],
+    problems: first.notes.map((message) => ({
+      ...{ code: 'stills.said', message, where: name },
+      fix: 'Ask for other files if that matters.',
+    })),
     video: [
       {
-        codec,
+        codec: stillFormatOf(full)!.codec,
         profile: null,
         level: null,
         width: first.width,
         height: first.height,
         rate,
-        rateStated: head?.rate != null,
+        rateStated: first.rate !== null,
         constantRate: true,
         scan: 'progressive',
-        chroma: '4:2:2',
+        chroma: '4:4:4',
         bitDepth: first.bitDepth,
         pixelAspect: '1:1',
-        // as readStill makes them
-        colour: first.height >= 720 ? bt709 : { primaries: 5, transfer: 6, matrix: 6, fullRange: false },
+        colour: first.colour,
         frames: files.length,
         intra: true,
         webCodec: null,
@@ -125,7 +109,7 @@ async function openStills(files: readonly string[], full: string, name: string):
       frames: files.length,
       async *read(range) {
         for (let frame = range.in; frame < range.out; frame++)
-          yield { frame, picture: await readStill(files[frame]!, path.basename(files[frame]!)) }
+          yield { frame, picture: (await readStill(files[frame]!)).picture }
       },
     }),
   }

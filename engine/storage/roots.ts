@@ -5,7 +5,8 @@ import type { Entry } from '../../contract/files'
 import { pathKey } from '../../core/deliverable/versions'
 import { fail, ProblemError, toProblem, type Problem } from '../../core/problem'
 import { markerOf, placeOf } from './identity'
-import { filesOf, groupFiles, isRun, statMedia } from './fileset'
+import { filesOf, groupFiles, isRun } from '../../core/files/fileset'
+import { statMedia } from './fileset'
 
 /** A folder the server may read and write below. */
 export interface Root {

@@ -3,7 +3,8 @@ import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { openFile } from './disk'
-import { filesOf, statMedia } from './fileset'
+import { filesOf } from '../../core/files/fileset'
+import { statMedia } from './fileset'
 import type { Roots } from './roots'
 
 // A fingerprint is of samples of a file. A file that was replaced by one of the same size, index and samples is told

@@ -2,7 +2,7 @@ import { createRequire } from 'node:module'
 import path from 'node:path'
 import { pictureCodecs, soundCodecs } from '../../core/codec/registry'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
-import { stillFormats } from '../../core/container/stills/formats'
+import { stillFormats } from '../../core/stills/registry'
 import type { Abilities } from '../../core/recipe/output'
 import { home } from '../storage/home'
 

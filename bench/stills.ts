@@ -1,0 +1,37 @@
+import { bt709 } from '../core/media/colour'
+import { toChroma422, toDepth } from '../core/picture/picture'
+import { pictureOfRgb, rgbOf } from '../core/picture/rgb'
+import { stillWritings } from '../core/stills/registry'
+import { makeRate } from '../core/time/rate'
+import { drawFrame } from '../demo/reel'
+import { stillLibrary } from '../engine/storage/stilllibrary'
+import { smallPlan } from '../tests/fixtures'
+
+const count = 12
+
+/** Wall and processor milliseconds that an action takes, each time. */
+async function each(action: () => unknown): Promise<string> {
+  const [before, began] = [process.cpuUsage(), performance.now()]
+  for (let i = 0; i < count; i++) await action()
+  const { user, system } = process.cpuUsage(before)
+  const wall = (performance.now() - began) / count
+  return `${wall.toFixed(0)} ms (${((user + system) / 1000 / count).toFixed(0)} of processor)`
+}
+
+/** What stills of 1920×1080 cost to write and to read, beside what any of them costs: R′, G′, B′ and back. */
+export async function stills(print: (name: string, figures: string) => void): Promise<void> {
+  const picture = toDepth(toChroma422(drawFrame(smallPlan({ width: 1920, height: 1080 }), 60)), 10)
+  const signal = rgbOf(picture)
+  const to = await each(() => rgbOf(picture))
+  print('stills: 4:2:2 of 10 bits to R′G′B′, and back', `${to}, ${await each(() => pictureOfRgb(signal, 10))}`)
+  const told = {
+    ...{ name: 'fog.dpx', show: 'Fog', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: 0, length: 1 },
+    ...{ colour: bt709, pixelAspect: '1:1', interlaced: false },
+  }
+  for (const [format, writing] of stillWritings()) {
+    const bytes = await writing.write(signal, told, stillLibrary)
+    const write = await each(() => writing.write(signal, told, stillLibrary))
+    const read = await each(() => format.read(bytes, 'fog', stillLibrary))
+    print(`stills: ${writing.name}, ${(bytes.length / 1e6).toFixed(1)} MB`, `write ${write}, read ${read}`)
+  }
+}

@@ -1,0 +1,54 @@
+import { fail } from '../problem'
+import { alphaLeft, fieldsUnsaid, quantised, signalOf, type StillFormat, type StillWriting } from './still'
+
+// Formats of still images that every tool knows: a library reads and writes them.
+
+type Kind = 'png' | 'tiff' | 'jpeg'
+
+const writing = (kind: Kind, label: string, bitDepth: 8 | 16): StillWriting => ({
+  name: `${kind}-${bitDepth}`,
+  label: `${label}, ${bitDepth} bit R′G′B′`,
+  bitDepth,
+  states: () => null,
+  unsaid: ({ pixelAspect, interlaced }) => [
+    'their timecode',
+    ...(pixelAspect === '1:1' ? [] : [`the shape of their pixels (${pixelAspect})`]),
+    ...(interlaced ? [fieldsUnsaid] : []),
+  ],
+  bytes: (width, height) => Math.ceil((width * height * 3 * bitDepth) / 8) + 65536,
+  write: (picture, _told, library) =>
+    library.encode(kind, {
+      ...{ width: picture.width, height: picture.height },
+      samples: quantised(picture, bitDepth),
+    }),
+})
+
+const format = (
+  kind: Kind,
+  label: string,
+  extensions: readonly string[],
+  depths: readonly (8 | 16)[],
+): StillFormat => ({
+  ...{ codec: kind, label, extensions },
+  async read(bytes, name, library) {
+    try {
+      const { alpha, bitDepth, ...image } = await library.decode(bytes)
+      const { width, height } = image
+      const notes = alpha ? [alphaLeft] : []
+      const head = { width, height, bitDepth, notes, dropFrame: false, rate: null, timecode: null, colour: null }
+      return { head, picture: signalOf(image, bitDepth) }
+    } catch (e) {
+      return fail(
+        'stills.undecodable',
+        `A still cannot be read: ${(e as Error).message.split('\n')[0]!.slice(0, 120)}`,
+        name,
+        'Copy it again, or ask for it anew.',
+      )
+    }
+  },
+  writes: depths.map((d) => writing(kind, label, d)),
+})
+
+export const png = format('png', 'PNG', ['.png'], [8, 16])
+export const jpeg = format('jpeg', 'JPEG', ['.jpg', '.jpeg'], [8])
+export const tiff = format('tiff', 'TIFF', ['.tif', '.tiff'], [8, 16])

@@ -1,0 +1,26 @@
+import { fieldsUnsaid, statedBy, type StillFormat, type StillWriting } from '../still'
+import { chromaticities } from './layout'
+import { readExr } from './read'
+import { hasTime, writeExr } from './write'
+
+const writing = (name: string, words: string, compression: number): StillWriting => ({
+  name,
+  label: `OpenEXR, 16 bit floating point, ${words}`,
+  bitDepth: 16,
+  states: statedBy(chromaticities),
+  unsaid: ({ interlaced, rate }) => [
+    ...(interlaced ? [fieldsUnsaid] : []),
+    ...(hasTime(rate) ? [] : ['their timecode']),
+  ],
+  bytes: (width, height) => width * height * 6 + height * 16 + 4096,
+  write: (picture, told) => writeExr(picture, told, compression),
+})
+
+/** OpenEXR (openexr.com, “OpenEXR File Layout”): light, not signal; one part in scan lines. */
+export const exr: StillFormat = {
+  codec: 'exr',
+  label: 'OpenEXR',
+  extensions: ['.exr'],
+  read: readExr,
+  writes: [writing('exr-zip', 'ZIP', 3), writing('exr-none', 'not compressed', 0)],
+}
