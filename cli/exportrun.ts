@@ -5,7 +5,7 @@ import type { JudgedDraft } from '../core/deliverable/judged'
 import { keyText } from '../core/deliverable/outlet'
 import { mainFile, type Proof } from '../core/deliverable/proof'
 import { stepKind, stepText } from '../core/job/steps'
-import { frameInFile } from '../core/lineup/lineup'
+import { frameInFile, programmeFrames } from '../core/lineup/lineup'
 import type { Step } from '../core/recipe/recipe'
 import { ProblemError } from '../core/problem'
 import { bytesText, plural } from '../core/text'
@@ -147,7 +147,7 @@ const isEnded = (i: RunDeliverable) => i.state === 'done' || i.state === 'failed
 
 const doneOf = ({ path: file, item, proof }: Finished, to: string): Record<string, unknown> => ({
   path: path.join(to, file),
-  frames: item.region.out - item.region.in,
+  frames: programmeFrames(item.output),
   state: 'done',
   verdict: proof.verdict,
   checksums: sumsOf(proof),

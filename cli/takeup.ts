@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { createReadStream, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { homedir, tmpdir } from 'node:os'
 import path from 'node:path'
 import type { Finished } from '../contract/runs'
@@ -7,6 +7,7 @@ import { freeze } from '../core/deliverable/freeze'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { mainFile } from '../core/deliverable/proof'
 import type { Session } from '../engine/session'
+import { isAsProven } from '../engine/storage/delivered'
 import { identitySum } from '../engine/store/deliverables'
 
 // An export that was cut off, or that could not make all its files, leaves behind what it knows. The same call finds it
@@ -66,13 +67,7 @@ export async function madeBefore(
     const finished = await handover.newestAs(identitySum(freeze(d, '')))
     if (!finished) continue
     const file = roots.resolve(finished.item.target.root, finished.path)
-    if (existsSync(file) && (await sumOf(file)) === mainFile(finished.proof).sha256) out.set(d, finished)
+    if (await isAsProven(file, mainFile(finished.proof).sha256)) out.set(d, finished)
   }
   return out
-}
-
-async function sumOf(file: string): Promise<string> {
-  const sum = createHash('sha256')
-  for await (const bytes of createReadStream(file)) sum.update(bytes as Buffer)
-  return sum.digest('hex')
 }

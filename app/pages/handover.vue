@@ -1,5 +1,8 @@
 <script setup lang="ts">
 import { decodedText, mainFile } from '../../core/deliverable/proof'
+import { summedFile } from '../../core/deliverable/manifest'
+import { isRun } from '../../core/files/fileset'
+import { programmeRange } from '../../core/lineup/lineup'
 import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
@@ -114,7 +117,7 @@ const movedOn = computed(() => {
                 word: 'First',
                 written: chosen.proof.stills.first,
                 own: chosen.proof.stills.firstTimeline,
-                frame: chosen.item.region.in,
+                frame: programmeRange(chosen.item.output, chosen.item.region).in,
                 diff: chosen.proof.ends!.first,
                 measure: 'first-picture',
               },
@@ -122,7 +125,7 @@ const movedOn = computed(() => {
                 word: 'Last',
                 written: chosen.proof.stills.last,
                 own: chosen.proof.stills.lastTimeline,
-                frame: chosen.item.region.out - 1,
+                frame: programmeRange(chosen.item.output, chosen.item.region).out - 1,
                 diff: chosen.proof.ends!.last,
                 measure: 'last-picture',
               },
@@ -159,7 +162,7 @@ const movedOn = computed(() => {
         <p v-if="decodedText(chosen.proof)" class="small quiet">{{ decodedText(chosen.proof) }}</p>
         <div class="two">
           <div>
-            <h3>Sound</h3>
+            <h3 v-if="chosen.proof.sound">Sound</h3>
             <dl v-if="chosen.proof.sound">
               <dt>Integrated</dt>
               <dd>{{ db(chosen.proof.sound.integrated, 'LUFS') }}</dd>
@@ -184,6 +187,10 @@ const movedOn = computed(() => {
             />
             <audio v-else-if="playable" :key="chosen.item.id" controls :src="`/api/handover/files/${chosen.item.id}`" />
             <h3>Checksums</h3>
+            <p v-if="isRun(chosen.path)" class="small quiet">
+              of <span class="num">{{ fileName(summedFile(chosen.path)) }}</span>, the list of every still’s own, which
+              lies beside them
+            </p>
             <p v-for="(sum, kind) in sums" :key="kind" class="num sum">
               <span class="quiet">{{ kind }}</span>{{ ' ' }}
               <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button>

@@ -2,6 +2,8 @@
 import type { DeliverableSummary } from '../../contract/deliverables'
 import type { Outlet } from '../../core/deliverable/outlet'
 import { collisions } from '../../core/deliverable/versions'
+import { entryOf } from '../../core/files/fileset'
+import { endingOf } from '../../core/recipe/registry'
 import { bytesText, plural } from '../lib/text'
 import { nameFields } from '../../core/deliverable/names'
 import { useDeliverables } from '../stores/deliverables'
@@ -28,7 +30,9 @@ const own = computed(() => deliverables.all.filter((d) => d.outletId === outlet.
 const longest = computed(() =>
   own.value.reduce<DeliverableSummary | null>((a, d) => (!a || d.path.length > a.path.length ? d : a), null),
 )
-const doubled = computed(() => [...collisions(own.value.map((d) => d.path.replace(/_v\d+(?=\.[^.]+$)/, ''))).values()])
+const doubled = computed(() => [
+  ...collisions(own.value.map((d) => entryOf(d.path).replace(/_v\d+(?=(\.[^./]+)?$)/, ''))).values(),
+])
 const fileName = (p: string) => p.split('/').at(-1)!
 </script>
 
@@ -54,7 +58,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
           v-if="outlet"
           :fields="nameFields"
           :pattern="outlet.pattern"
-          :extension="`.${outlet.recipe.container}`"
+          :extension="endingOf(outlet.recipe)"
           @change="(p) => p !== outlet!.pattern && shelf.save({ ...outlet!, pattern: p })"
         />
         <div class="results small">

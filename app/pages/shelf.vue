@@ -6,7 +6,7 @@ import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import { specSchema } from '../../core/spec/spec'
 import { kindNames, regionKinds } from '../../core/split/kinds'
 import type { Recipe } from '../../core/recipe/recipe'
-import { recipeKind } from '../../core/recipe/registry'
+import { endingOf, recipeKind } from '../../core/recipe/registry'
 import { listed } from '../../core/text'
 import { api } from '../lib/api'
 import { bytesText, plural } from '../lib/text'
@@ -214,7 +214,7 @@ const available = (r: Recipe) =>
         ><PatternEditor
           :fields="nameFields"
           :pattern="draft.pattern"
-          :extension="`.${draft.recipe.container}`"
+          :extension="endingOf(draft.recipe)"
           @change="(p) => (draft!.pattern = p)"
         />
         <label>Folder</label>

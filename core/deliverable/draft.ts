@@ -1,6 +1,6 @@
 import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
-import { leadOf } from '../lineup/lineup'
+import { frameInFile } from '../lineup/lineup'
 import type { Paces } from '../job/paces'
 import { planSteps } from '../job/steps'
 import type { Abilities, Output } from '../recipe/output'
@@ -156,7 +156,7 @@ function makeDraft(
     }),
     // a copy carries all channels, whatever the settings say
     route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
-    chapters: chaptersIn(markers, region, range.in - leadOf(output)),
+    chapters: chaptersIn(markers, region, range.in, output),
   }
 }
 
@@ -178,12 +178,15 @@ function saidOf({ before, after }: Handles, wanted: Frames): string[] {
   return [`The timeline has no more than ${before} frames for handles before it and ${after} after it.`]
 }
 
-/** Chapters within a region, in frames of the file; `first`: the frame of the timeline its first one would be. */
-function chaptersIn(markers: readonly Marker[], region: FrameRange, first: Frames): Draft['chapters'] {
+/** Chapters within a region, in frames of its file, whose range begins at a frame of the timeline. */
+function chaptersIn(markers: readonly Marker[], region: FrameRange, begin: Frames, output: Output): Draft['chapters'] {
   return markers
     .filter((m) => m.at >= region.in && m.at < region.out)
     .sort((a, b) => a.at - b.at)
-    .map((m) => ({ at: m.at - first, name: m.name || 'Chapter' }))
+    .flatMap((m) => {
+      const at = frameInFile(output, m.at - begin)
+      return at === null ? [] : [{ at, name: m.name || 'Chapter' }]
+    })
 }
 
 /** What a range of a timeline is made from, and what is not right with it. */

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
 import { fileSafe } from '../files/safe'
 import { expandPattern, unusable, type NameContext } from './names'
-import { collisions, freePath } from './versions'
+import { collisions, freePath, versioned } from './versions'
 
 const rate = makeRate(25)
 const context: NameContext = {
@@ -103,18 +103,13 @@ describe('versions', () => {
     ).toEqual({ path: 'x_v03.mov', version: 3 })
   })
   it('adds a version where it has none', () => {
-    const taken = new Set(['x.mov', 'x_v02.mov'])
-    expect(
+    const taken = new Set(['x', 'x_v02'])
+    const freeOf = (path: string) =>
       freePath(
-        () => 'x.mov',
+        versioned(() => path),
         (p) => taken.has(p),
-      ),
-    ).toEqual({ path: 'x_v03.mov', version: 3 })
-    expect(
-      freePath(
-        () => 'y.mov',
-        (p) => taken.has(p),
-      ),
-    ).toEqual({ path: 'y.mov', version: 1 })
+      )
+    expect(freeOf('x')).toEqual({ path: 'x_v03', version: 3 })
+    expect(freeOf('y')).toEqual({ path: 'y', version: 1 })
   })
 })

@@ -1,3 +1,4 @@
+import { programmeFrames } from '../lineup/lineup'
 import type { FrozenDeliverable } from './sheet'
 import { mainFile, type Proof } from './proof'
 
@@ -28,7 +29,7 @@ export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: P
     path: finalPath,
     title: item.title,
     region: item.region.name,
-    frames: item.region.out - item.region.in,
+    frames: programmeFrames(item.output),
     ...(proof.decoded === undefined ? {} : { decoded: proof.decoded }),
     verdict: proof.verdict,
     checksums: { sha256, xxh64 },

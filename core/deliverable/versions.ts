@@ -21,21 +21,24 @@ export function versionLabel(version: number): string {
 }
 
 /**
- * The first path that is free: `make(1)`, `make(2)` … where the pattern holds a version, else `_v02`, `_v03` … before
- * the extension. `taken` answers for what is on disk and what this run has already promised.
+ * A path below a version: as `make` gives it where that tells versions apart, else with `_v02`, `_v03` … behind it.
  */
+export function versioned(make: (version: number) => string): (version: number) => string {
+  const first = make(1)
+  return (version) => {
+    const own = make(version)
+    return version > 1 && own === first ? `${first}_${versionLabel(version)}` : own
+  }
+}
+
+/** The first path that is free, of all versions; `taken` answers for what is on disk. */
 export function freePath(
   make: (version: number) => string,
   taken: (path: string) => boolean,
 ): { path: string; version: number } {
-  const first = make(1)
-  if (!taken(first)) return { path: first, version: 1 }
-  const versioned = make(2) !== first
-  for (let version = 2; version < 1000; version++) {
-    const path = versioned
-      ? make(version)
-      : first.replace(/(\.[A-Za-z0-9]+)?$/, (ext) => `_${versionLabel(version)}${ext}`)
+  for (let version = 1; version < 1000; version++) {
+    const path = make(version)
     if (!taken(path)) return { path, version }
   }
-  return { path: first, version: 1000 }
+  return { path: make(1), version: 1000 }
 }

@@ -63,6 +63,13 @@ export const leadOf = (file: Sectioned): Frames => timelineSections(file)[0]!.at
 /** Frames of a file that are of its timeline. */
 export const programmeFrames = (file: Sectioned): Frames => timelineSections(file).reduce((n, s) => n + s.frames, 0)
 
+/** The frames of a timeline that a file begins and ends with, of a region's delivered range. */
+export function programmeRange(file: Sectioned, region: FrameRange): FrameRange {
+  const own = timelineSections(file)
+  const last = own.at(-1)!
+  return { in: region.in + own[0]!.from, out: region.in + last.from + last.frames }
+}
+
 /** Where in a file a frame stands, counted from the first of its region's delivered range; null where it is not. */
 export function frameInFile(file: Sectioned, frame: Frames): Frames | null {
   const s = timelineSections(file).find((x) => frame >= x.from && frame < x.from + x.frames)

@@ -209,7 +209,7 @@ describe('what keeps it from being made', () => {
     expect(codes(recipe('sound'), media(), none)).toEqual([])
   })
   it('always says what to do', () => {
-    for (const kind of ['rewrap', 'broadcast', 'master', 'viewing', 'sound'] as const) {
+    for (const kind of ['rewrap', 'broadcast', 'master', 'viewing', 'sound', 'sequence', 'still'] as const) {
       for (const source of [
         media(null, []),
         media({ codec: 'prores' }, [{ codec: 'ac-3' }], { container: 'stills' }),
@@ -292,7 +292,15 @@ describe('recipes', () => {
   it('of a kind that is not known are refused, and never taken for another', () => {
     expect(recipeSchema.safeParse({ ...shippedRecipes()[0]!, kind: 'hologram' }).success).toBe(false)
     expect(() => recipeKind({ kind: 'hologram' })).toThrow('“hologram” are not known')
-    expect(recipeKinds.map((k) => k.kind)).toEqual(['rewrap', 'broadcast', 'master', 'viewing', 'sound'])
+    expect(recipeKinds.map((k) => k.kind)).toEqual([
+      'rewrap',
+      'broadcast',
+      'master',
+      'viewing',
+      'sound',
+      'sequence',
+      'still',
+    ])
   })
 })
 

@@ -57,6 +57,10 @@ export interface RecipeKind {
   readonly encodes: readonly string[]
   /** The file it gives for a range of a source. */
   output(request: OutputRequest): Output
+  /** What is put behind a path for its name; that of the recipe's container if absent. */
+  ending?(settings: RecipeSettings): string
+  /** Its name by the path that a pattern gives, where that is more than its {@link ending} behind it. */
+  fileName?(path: string, settings: RecipeSettings, output: Output): string
   /** The steps that make the file, in order; the proof comes after them. */
   steps(request: StepRequest): Step[]
 }

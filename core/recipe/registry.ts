@@ -3,14 +3,16 @@ import { fail } from '../problem'
 import { broadcast } from './broadcast'
 import { listed } from '../text'
 import { master } from './master'
+import type { Output } from './output'
 import type { Overrides, Recipe, RecipeKind } from './recipe'
 import { rewrap } from './rewrap'
 import { settingsSchema, someSettingsSchema, type Setting } from './settings'
 import { sound } from './sound'
+import { sequence, still } from './stills'
 import { viewing } from './viewing'
 
 /** Ways to make a file: a new one is its own file and its line here. */
-export const recipeKinds: RecipeKind[] = [rewrap, broadcast, master, viewing, sound]
+export const recipeKinds: RecipeKind[] = [rewrap, broadcast, master, viewing, sound, sequence, still]
 
 /** The kind a recipe is of; one that is none of ours is a problem, never taken for another. */
 export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {
@@ -26,6 +28,16 @@ export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {
       )}.`,
     )
   )
+}
+
+/** The name of a recipe's file by the path that a pattern gives: with its ending, and folders of its own. */
+export function fileNameOf(recipe: Recipe, path: string, output: Output): string {
+  return recipeKind(recipe).fileName?.(path, recipe, output) ?? `${path}${endingOf(recipe)}`
+}
+
+/** What is put behind a name that a pattern gives, for people to see. */
+export function endingOf(recipe: Recipe): string {
+  return recipeKind(recipe).ending?.(recipe) ?? `.${recipe.container}`
 }
 
 /** A recipe as it is stored and sent. */

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { scalers } from '../kernel/scale'
+import { stillWritings } from '../stills/registry'
 
 /** One setting of recipes: what it may be, what it is called, how its value is said and typed. */
 interface SettingDefinition<T extends z.ZodType> {
@@ -50,6 +51,8 @@ const yesOrNo = {
     [true, 'yes'],
   ],
 } as const
+
+const stillNames = stillWritings().map(([, w]) => [w.name, w.label] as const)
 
 const spreads = [
   [1, 'one a second'],
@@ -123,6 +126,38 @@ export const settings = {
     text: (v) => lineUps.find(([value]) => value === v)![1],
     parse: (text) => lineUps.find(([, said]) => said === text)?.[0] ?? (/^(none|)$/i.test(text) ? null : number(text)),
     choices: lineUps,
+  }),
+  /** How stills are written: a name of `core/stills`. */
+  stillFormat: setting(
+    z.string().refine((v) => stillNames.some(([name]) => name === v), 'stills of this kind are not known here'),
+    'Stills',
+    { parse: plain, text: (v) => stillNames.find(([name]) => name === v)?.[1] ?? v, choices: stillNames },
+  ),
+  /** The number of the first still; null is that of its timecode, in frames. */
+  firstNumber: setting(z.number().int().min(0).max(99_999_999).nullable(), 'First number', {
+    hint: 'timecode, for the frames that it counts, or a number',
+    text: (v) => (v === null ? 'from the timecode' : String(v)),
+    parse: (text) => (/^((from the )?timecode|)$/i.test(text) ? null : Number(text)),
+  }),
+  /** Digits of a still's number. */
+  digits: setting(z.number().int().min(2).max(9), 'Digits', { hint: '2 to 9; zeros fill them' }),
+  /** What stands between a name and its number. */
+  separator: setting(z.enum(['.', '_', '-']), 'Before the number', {
+    parse: plain,
+    choices: [
+      ['.', 'a dot'],
+      ['_', 'a low line'],
+      ['-', 'a hyphen'],
+    ],
+  }),
+  /** Which frame of a region its still is of. */
+  stillAt: setting(z.enum(['first', 'middle', 'last']), 'Frame', {
+    parse: plain,
+    choices: [
+      ['first', 'first'],
+      ['middle', 'in the middle'],
+      ['last', 'last'],
+    ],
   }),
   /** Frames of the timeline before and after a region that are delivered too. */
   handles: setting(z.number().int().min(0).max(100_000), 'Handles', {
@@ -200,6 +235,11 @@ export const plainSettings: RecipeSettings = {
   gain: 0,
   start: 'timeline',
   lineUp: null,
+  stillFormat: 'dpx-10',
+  firstNumber: null,
+  digits: 7,
+  separator: '.',
+  stillAt: 'middle',
   handles: 0,
   pictureBitrate: 6000,
   soundBitrate: 192,

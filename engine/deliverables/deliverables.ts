@@ -9,9 +9,12 @@ import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
-import { collisions, freePath } from '../../core/deliverable/versions'
+import { landmarksOf } from '../../core/deliverable/manifest'
+import { collisions, freePath, versioned } from '../../core/deliverable/versions'
 import type { Paces } from '../../core/job/paces'
+import { entryOf } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
+import { fileNameOf } from '../../core/recipe/registry'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -142,7 +145,7 @@ export class Deliverables {
   /** What was delivered and is still there, by what it is and by what it was made of. */
   private async delivery() {
     const isThere = this.roots.glance()
-    const files = (await this.handed.all()).filter((f) => isThere(f.root, f.path))
+    const files = (await this.handed.all()).filter((f) => landmarksOf(f.path).every((p) => isThere(f.root, p)))
     const byIdentity = new Map(files.map((f) => [f.identity, f]))
     const became = ({ identity, parts }: Kept, last: DeliveredFile | null): Became | null => {
       const alike = identity === null ? undefined : byIdentity.get(identity)
@@ -255,7 +258,7 @@ export class Deliverables {
     const isThere = this.roots.glance()
     return names.map(({ first, bad, make }, i) => {
       if (bad) return { path: first, version: 1, bad }
-      const free = freePath(make, (p) => isThere(drafts[i]!.outlet.root, p))
+      const free = freePath(make, (p) => isThere(drafts[i]!.outlet.root, entryOf(p)))
       return { ...free, bad: (free.version > 1 ? unusable(free.path) : null) ?? doubled.get(i) ?? null }
     })
   }
@@ -276,11 +279,13 @@ export class Deliverables {
       today,
     }
     const made = new Map<number, string>()
+    const pathOf = versioned((version) =>
+      path.posix.join(folder, expandPattern(d.outlet.pattern, { ...context, version })),
+    )
     const make = (version: number) => {
       const known = made.get(version)
       if (known !== undefined) return known
-      const file = expandPattern(d.outlet.pattern, { ...context, version })
-      const name = `${path.posix.join(folder, file)}.${d.recipe.container}`
+      const name = fileNameOf(d.recipe, pathOf(version), d.output)
       made.set(version, name)
       return name
     }
@@ -350,7 +355,7 @@ function doubledOf(
   superseded: ReadonlySet<string>,
 ): Map<number, string> {
   const out = new Map<number, string>()
-  for (const list of collisions(names.map((n, i) => `${drafts[i]!.outlet.root}:${n.first}`)).values())
+  for (const list of collisions(names.map((n, i) => `${drafts[i]!.outlet.root}:${entryOf(n.first)}`)).values())
     for (const i of list) {
       const isOlder = (k: number) => superseded.has(keyText(drafts[k]!.key))
       // what a newer version stands in for stays back; it does not keep that from its name

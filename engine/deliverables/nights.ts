@@ -5,6 +5,7 @@ import { changedParts, partsOf, type Parts } from '../../core/deliverable/identi
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { freeze } from '../../core/deliverable/freeze'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { programmeRange } from '../../core/lineup/lineup'
 import { fail } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
@@ -86,8 +87,9 @@ export class Nights {
     return before.map((d) => {
       const parts = now.get(keyText(keyOf(d)))
       const label = (frame: Frames) => formatTimecode(d.timeline.start + frame, d.timeline)
+      const { in: first, out } = programmeRange(d.output, d.region)
       return {
-        ...{ id: d.id, first: label(d.region.in), last: label(d.region.out - 1), recipe: d.recipe.name },
+        ...{ id: d.id, first: label(first), last: label(out - 1), recipe: d.recipe.name },
         changed: parts ? changedParts(partsOf(d), parts) : null,
       }
     })

@@ -1,4 +1,4 @@
-import { link, open, rename, unlink } from 'node:fs/promises'
+import { link, mkdir, open, rename, rmdir, unlink } from 'node:fs/promises'
 
 /**
  * Moves a file to a name of the same file system unless it is taken; false when it is. A hard link fails when the name
@@ -27,6 +27,29 @@ export async function moveUnlessTaken(from: string, to: string): Promise<boolean
   } catch (e) {
     // the name must not stay taken by nothing
     await unlink(to)
+    throw e
+  }
+}
+
+/**
+ * Moves a folder to a name of the same file system unless it is taken; false when it is. An empty folder takes the name
+ * first: a rename goes over that, and over nothing else.
+ */
+export async function moveFolderUnlessTaken(from: string, to: string): Promise<boolean> {
+  try {
+    await mkdir(to)
+  } catch (e) {
+    if ((e as NodeJS.ErrnoException).code === 'EEXIST') return false
+    throw e
+  }
+  try {
+    await rename(from, to)
+    return true
+  } catch (e) {
+    await rmdir(to).catch(() => undefined)
+    const { code } = e as NodeJS.ErrnoException
+    // somebody put something into it meanwhile
+    if (code === 'ENOTEMPTY' || code === 'EEXIST') return false
     throw e
   }
 }

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import type { Transaction } from 'kysely'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
+import { programmeFrames } from '../../core/lineup/lineup'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { identityOf, partsOf, type Parts } from '../../core/deliverable/identity'
@@ -122,7 +123,7 @@ export async function keepDeliverable(db: Db, run: string, position: number, d: 
       timeline: d.timeline.name,
       root: d.target.root,
       target: d.target.path,
-      frames: d.region.out - d.region.in,
+      frames: programmeFrames(d.output),
       seconds: d.seconds,
       verdict: null,
       final_path: null,

@@ -4,10 +4,12 @@ import { mkdir, open, rm, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
+import { entryOf, isRun } from '../../core/files/fileset'
 import { fail } from '../../core/problem'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/formats/vtt'
 import { openFile } from '../storage/disk'
-import { moveUnlessTaken } from '../storage/exclusive'
+import { isAsProven } from '../storage/delivered'
+import { moveFolderUnlessTaken, moveUnlessTaken } from '../storage/exclusive'
 import type { DeliverableStep } from './context'
 import { mainFile, type Artefact, type Proof } from '../../core/deliverable/proof'
 
@@ -31,8 +33,8 @@ export async function checksums(step: DeliverableStep, file: string): Promise<Pi
 }
 
 /**
- * A crash may fall between naming the file and noting that it was: then the file is there under the noted name, and is
- * the proven one. When it fell between the two halves of the move, the file has its scratch name as well.
+ * A crash may fall between naming what was made and noting that it was: then it is there under the noted name, and is
+ * what was proven. When it fell between the two halves of the move of a file, the file has its scratch name as well.
  */
 export async function alreadyNamed(
   step: DeliverableStep,
@@ -41,12 +43,11 @@ export async function alreadyNamed(
   const noted = await step.sheets.noted(step.item.id)
   if (!noted) return null
   const full = step.storage.resolve(step.item.target.root, noted.path)
-  if (existsSync(scratch)) {
+  if (existsSync(entryOf(scratch))) {
     if (!(await isSameFile(scratch, full))) return null
     await rm(scratch, { force: true })
   }
-  if (!existsSync(full) || (await checksums(step, full)).sha256 !== mainFile(noted.proof).sha256) return null
-  return noted
+  return (await isAsProven(full, mainFile(noted.proof).sha256)) ? noted : null
 }
 
 async function isSameFile(a: string, b: string): Promise<boolean> {
@@ -54,11 +55,14 @@ async function isSameFile(a: string, b: string): Promise<boolean> {
   return x !== null && x !== undefined && x.dev === y?.dev && x.ino === y.ino
 }
 
-/** The wanted path, or the next version of it. */
-const versioned = (wanted: string) => (v: number) =>
-  v === 1 ? wanted : wanted.replace(/(\.[^.]+)$/, `_${versionLabel(v)}$1`)
+/** A path with what comes between its name and its ending; a folder has no ending. */
+const between = (wanted: string, ending: string, more: string) =>
+  `${wanted.slice(0, wanted.length - ending.length)}${more}${ending}`
 
-/** Gives the scratch file its final name: synced, and never over another file. A proof is noted with it before. */
+/**
+ * Gives what was made, a file or the folder of a run of stills, its final name: synced, and never over another. A
+ * proof is noted with it before.
+ */
 export async function nameFile(
   step: DeliverableStep,
   scratch: string,
@@ -66,19 +70,24 @@ export async function nameFile(
   proof: Proof | null,
 ): Promise<string> {
   const { root, path: target } = step.item.target
-  const handle = await open(scratch, 'r')
+  const run = isRun(target)
+  const made = entryOf(scratch)
+  const handle = await open(made, 'r')
   await handle.sync()
   await handle.close()
-  const extension = path.extname(target)
-  const wanted = target.slice(0, -extension.length) + suffix + extension
+  const entry = entryOf(target)
+  const ending = run ? '' : path.extname(entry)
+  const wanted = between(entry, ending, suffix)
   const exists = (p: string) => existsSync(step.storage.resolve(root, p))
+  const next = (v: number) => (v === 1 ? wanted : between(wanted, ending, `_${versionLabel(v)}`))
   for (let tries = 0; tries < 20; tries++) {
-    const { path: free } = freePath(versioned(wanted), exists)
+    const { path: free } = freePath(next, exists)
+    const named = run ? `${free}/${path.basename(target)}` : free
     const full = step.storage.resolve(root, free)
     await mkdir(path.dirname(full), { recursive: true })
-    if (proof) await step.sheets.note(step.claim, step.item, free, proof)
+    if (proof) await step.sheets.note(step.claim, step.item, named, proof)
     else await step.hold()
-    if (await moveUnlessTaken(scratch, full)) return free
+    if (await (run ? moveFolderUnlessTaken : moveUnlessTaken)(made, full)) return named
   }
   return fail(
     'name.taken',
@@ -92,7 +101,8 @@ export async function nameFile(
 export async function writeChapters(step: DeliverableStep, finalPath: string): Promise<Artefact[]> {
   const { item } = step
   if (item.chapters.length === 0) return []
-  const stem = finalPath.slice(0, -path.extname(finalPath).length)
+  const entry = entryOf(finalPath)
+  const stem = isRun(finalPath) ? entry : entry.slice(0, -path.extname(entry).length)
   const base = { ...item.timeline, start: item.output.start.frames }
   const texts = [
     [`${stem}.chapters.vtt`, chaptersVtt(item.chapters, item.output.frames, item.timeline.rate)],
@@ -103,7 +113,8 @@ export async function writeChapters(step: DeliverableStep, finalPath: string): P
     const full = (p: string) => step.storage.resolve(item.target.root, p)
     // what is there and says the same was written before a crash
     const taken = (p: string) => existsSync(full(p)) && readFileSync(full(p), 'utf8') !== text
-    const { path: free } = freePath(versioned(name), taken)
+    const next = (v: number) => (v === 1 ? name : between(name, path.extname(name), `_${versionLabel(v)}`))
+    const { path: free } = freePath(next, taken)
     if (!existsSync(full(free))) await writeFile(full(free), text, { flag: 'wx' })
     files.push({
       role: 'chapters',

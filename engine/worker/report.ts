@@ -1,7 +1,9 @@
 import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
+import { summedFile } from '../../core/deliverable/manifest'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { entryOf } from '../../core/files/fileset'
 import type { WorkerPorts } from './ports'
 
 /**
@@ -18,12 +20,12 @@ export async function writeReport(
   let written = ''
   for (;;) {
     const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.target.root === target.root)
-    const there = (p: string) => existsSync(storage.resolve(target.root, p))
+    const there = (p: string) => existsSync(storage.resolve(target.root, summedFile(p)))
     // a name is noted shortly before the file bears it
     const entries = own.flatMap(({ entry, done }) => (entry && (done || there(entry.path)) ? [entry] : []))
     if (JSON.stringify(entries) === written) return
     written = JSON.stringify(entries)
-    const folder = folderOf(own.map((s) => s.target.path))
+    const folder = folderOf(own.map((s) => entryOf(s.target.path)))
     const stem = `handover-${run}-${outlet.id}`
     const save = (name: string, text: string) =>
       replaceFile(scratch, storage.resolve(target.root, path.posix.join(folder, name)), text)
@@ -36,7 +38,7 @@ export async function writeReport(
       files: entries,
     }
     await save(`${stem}.json`, JSON.stringify(report, null, 2))
-    const sums = entries.map((e) => `${e.checksums.sha256}  ${path.posix.relative(folder, e.path)}\n`)
+    const sums = entries.map((e) => `${e.checksums.sha256}  ${path.posix.relative(folder, summedFile(e.path))}\n`)
     await save(`${stem}.sha256`, sums.join(''))
   }
 }

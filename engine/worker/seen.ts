@@ -2,14 +2,15 @@ import { contentMeter } from '../../core/analysis/content'
 import { levelMeter } from '../../core/analysis/levels'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
-import { openPictures } from '../../core/codec/pictures'
 import { proofSpread } from '../../core/deliverable/spread'
-import type { Media } from '../../core/media/media'
-import { frameInFile, isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
+import type { PictureSource } from '../../core/codec/codec'
+import type { Media, MediaInfo } from '../../core/media/media'
+import { frameInFile, isMade, leadOf, placed, programmeRange, sectionAt } from '../../core/lineup/lineup'
 import { shareOther } from '../../core/picture/difference'
 import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
 import { nominalRate, type Frames } from '../../core/time/rate'
+import type { MediaFileOpened } from '../storage/mediafile'
 import { checkUnits, placeOfFrame } from './coded'
 import type { DeliverableStep } from './context'
 import { compareEnd } from './ends'
@@ -39,19 +40,25 @@ export interface Seen {
  * joints of segments and some between. Those at the ends are held against the timeline's, others against what was
  * encoded, and what is not of the timeline against what was made.
  */
-export async function see(step: DeliverableStep, media: Media, coded: CodedPictures | undefined): Promise<Seen> {
+export async function see(
+  step: DeliverableStep,
+  written: MediaFileOpened,
+  coded: CodedPictures | undefined,
+): Promise<Seen> {
   const { item } = step
+  const media = written.media!
+  const pictures = written.pictures(step.codecs)
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || proofSpread(item.recipe, item.spec) === 0
-  const meters = whole ? metersOf(step, media) : null
+  const meters = whole ? metersOf(step, written.info) : null
   let first: Picture | null = null
   let last: Picture | null = null
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
   const check = madeChecker(step)
-  for await (const { frame, picture } of whole ? all(step, media) : chosen(step, media, [...looks.keys()])) {
+  for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, [...looks.keys()])) {
     decoded++
     if (isMade(sectionAt(sections, frame))) {
       check(frame, picture)
@@ -68,14 +75,14 @@ export async function see(step: DeliverableStep, media: Media, coded: CodedPictu
     last = picture
     step.progress(frame - lead)
   }
-  const [begins, ends] = [timelineSections(item.output)[0]!, timelineSections(item.output).at(-1)!]
+  const ends = programmeRange(item.output, item.region)
   const end = (picture: Picture, frame: Frames) =>
-    compareEnd(step.source, picture, item.region.in + frame, frameInFile(item.output, frame)!)
+    compareEnd(step.source, picture, frame, frameInFile(item.output, frame - item.region.in)!)
   return {
     decoded,
     content: meters?.result() ?? null,
-    first: { picture: first!, ...(await end(first!, begins.from)) },
-    last: { picture: last!, ...(await end(last!, ends.from + ends.frames - 1)) },
+    first: { picture: first!, ...(await end(first!, ends.in)) },
+    last: { picture: last!, ...(await end(last!, ends.out - 1)) },
   }
 }
 
@@ -122,10 +129,10 @@ function checkLook(step: DeliverableStep, frame: Frames, look: Trace, trace: Tra
     )
 }
 
-function metersOf({ item }: DeliverableStep, media: Media) {
+function metersOf({ item }: DeliverableStep, info: MediaInfo) {
   const { rate } = item.timeline
   const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
-  const levels = levelMeter(media.info.video[0]!.width, media.info.video[0]!.height)
+  const levels = levelMeter(info.video[0]!.width, info.video[0]!.height)
   return {
     feed(t: Trace) {
       content.feed(t)
@@ -135,13 +142,11 @@ function metersOf({ item }: DeliverableStep, media: Media) {
   }
 }
 
-const all = (step: DeliverableStep, media: Media) =>
-  openPictures(media, step.codecs).read({ in: 0, out: step.item.output.frames })
+const all = (step: DeliverableStep, pictures: PictureSource) => pictures.read({ in: 0, out: step.item.output.frames })
 
 /** Chosen frames in order; those that are decoded from the same sync sample at one go. */
-async function* chosen(step: DeliverableStep, media: Media, frames: readonly Frames[]) {
+async function* chosen(pictures: PictureSource, media: Media, frames: readonly Frames[]) {
   const track = media.video[0]!
-  const pictures = openPictures(media, step.codecs)
   const begin = (frame: Frames) => track.syncBefore(track.sampleOfFrame(frame))
   const wanted = new Set(frames)
   for (let i = 0; i < frames.length;) {

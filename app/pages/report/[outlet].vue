@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { decodedText, mainFile } from '../../../core/deliverable/proof'
+import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
 import { measureOf } from '../../../core/measure/registry'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
@@ -23,6 +24,7 @@ onMounted(() =>
     }
   }),
 )
+const rangeOf = ({ item }: Finished) => programmeRange(item.output, item.region)
 const print = () => window.print()
 </script>
 
@@ -49,9 +51,9 @@ const print = () => window.print()
         <p class="num small">{{ h.path }}</p>
         <p class="small">
           {{ h.item.timeline.show }}, {{ h.item.timeline.name }}:
-          <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.in, h.item.timeline) }}</span> to
-          <span class="num">{{ formatTimecode(h.item.timeline.start + h.item.region.out - 1, h.item.timeline) }}</span>,
-          length <span class="num">{{ formatLength(h.item.region.out - h.item.region.in, h.item.timeline) }}</span> ·
+          <span class="num">{{ formatTimecode(h.item.timeline.start + rangeOf(h).in, h.item.timeline) }}</span> to
+          <span class="num">{{ formatTimecode(h.item.timeline.start + rangeOf(h).out - 1, h.item.timeline) }}</span>,
+          length <span class="num">{{ formatLength(programmeFrames(h.item.output), h.item.timeline) }}</span> ·
           {{ bytesText(h.proof.info.size) }}
         </p>
         <div class="cols">

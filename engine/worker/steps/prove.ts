@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
-import { openSound } from '../../../core/codec/sound'
-import { containerOf, openMedia } from '../../../core/container/registry'
+import type { SoundSource } from '../../../core/codec/codec'
+import { containerOf } from '../../../core/container/registry'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damageOf, describedMedia } from '../../../core/measure/described'
 import { madeLineUp } from '../../../core/measure/lineup'
@@ -9,10 +9,11 @@ import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock } from '../../../core/lineup/lineup'
 import { madeColour } from '../../../core/media/colour'
-import type { Colour, Media } from '../../../core/media/media'
+import type { Colour, Media, MediaInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { layoutOf } from '../../../core/sound/layout'
+import { summedFile } from '../../../core/deliverable/manifest'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
@@ -20,21 +21,23 @@ import { rulesFor } from '../../../core/spec/spec'
 import { plural } from '../../../core/text'
 import { countsSamples, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
-import { openFile } from '../../storage/disk'
+import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { alreadyNamed, checksums, nameFile, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
 import type { CodedPictures } from '../looks'
 import { writeReport } from '../report'
 import { see, type Seen } from '../seen'
+import { checkStills } from '../stillfiles'
 import { jpegOf } from '../stills'
 
 /** Opens the finished scratch file, measures and judges it, and gives it its final name when it is what was asked. */
 export async function prove(step: DeliverableStep): Promise<null> {
   const { item, folder } = step
-  const [made] = [...step.needed.values()] as [{ file: string; coded?: CodedPictures }]
+  const [made] = [...step.needed.values()] as [{ file: string; coded?: CodedPictures; sums?: string }]
   const scratch = path.join(folder, made.file)
   const named = await alreadyNamed(step, scratch)
+  if (!named && made.sums !== undefined) await checkStills(step, scratch)
   const proof = named?.proof ?? (await proofOf(step, scratch, made.coded))
   if (!cleared(proof.results)) await refuse(step, scratch, proof)
   const finalPath = named?.path ?? (await nameFile(step, scratch, '', proof))
@@ -65,32 +68,32 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
 async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | undefined): Promise<Proof> {
   const { item } = step
   const { output } = item
-  const file = await openFile(scratch, item.target.path)
+  const written = await openMediaFile(scratch, item.target.path)
   try {
-    const media = await openMedia(file)
-    checkStructure(item, media)
-    checkMetadata(item, media)
-    const fault = await containerOf(output.container).structureFault?.(file)
-    if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
+    const { info, media } = written
+    checkStructure(item, info)
+    if (media) await checkContainer(item, media)
     const base = { ...item.timeline, start: output.start.frames + leadOf(output) }
-    const heard = await hear(step, media)
-    const seen = output.video ? await see(step, media, coded) : null
+    const heard = await hear(step, written.sound(step.codecs))
+    const seen = output.video ? await see(step, written, coded) : null
     const evidence: Evidence = {
-      described: describedMedia(media.info, item.timeline),
-      damage: damageOf(media.info),
+      described: describedMedia(info, item.timeline),
+      damage: damageOf(info),
       base,
-      ...(output.video ? { colours: { written: media.info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
+      ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(seen ? { lineUp: madeLineUp(output, { ...base, start: output.start.frames }, heard?.tone) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
-      ...(media.info.metadata ? { metadata: media.info.metadata } : {}),
+      ...(info.metadata ? { metadata: info.metadata } : {}),
     }
-    const written: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
-    const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, written, item.waivers)
+    const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
+    const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, readings, item.waivers)
     return {
-      files: [{ role: 'main', path: item.target.path, size: file.size, ...(await checksums(step, scratch)) }],
-      info: media.info,
+      files: [
+        { role: 'main', path: item.target.path, size: info.size, ...(await checksums(step, summedFile(scratch))) },
+      ],
+      info,
       frames: output.video ? output.frames : 0,
       ...(seen ? { decoded: seen.decoded } : {}),
       results,
@@ -102,7 +105,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       stills: seen && (await keepStills(step, seen)),
     }
   } finally {
-    await file.close()
+    await written.close()
   }
 }
 
@@ -123,18 +126,20 @@ function frozenReadings(item: FrozenDeliverable): Readings {
 }
 
 /** Whether frames and chapters are as many, and where, as was asked. */
-function checkStructure(item: FrozenDeliverable, media: Media): void {
+function checkStructure(item: FrozenDeliverable, info: MediaInfo): void {
   const { output, timeline, target } = item
   const again = 'Run it again; if it happens again, report it with the run sheet.'
-  if (output.video && media.info.durationFrames !== output.frames)
+  if (output.video && info.durationFrames !== output.frames)
     fail(
       'prove.frames',
-      `The file has ${plural(media.info.durationFrames ?? 0, 'frame')}; ${output.frames} were asked for.`,
+      `The file has ${plural(info.durationFrames ?? 0, 'frame')}; ${output.frames} were asked for.`,
       target.path,
       again,
     )
+  // stills have their chapters beside them only
+  if (info.container === 'stills') return
   const { num, den } = timeline.rate
-  const there = media.info.chapters.map((c) => mulDivRound(c.at, num, den * c.timescale))
+  const there = info.chapters.map((c) => mulDivRound(c.at, num, den * c.timescale))
   const asked = [...new Set(item.chapters.map((c) => c.at))]
   // samples of a coarser rate are not all there to stand on
   const coarse = countsSamples(timeline.rate) && output.audio && output.audio.sampleRate < num / den
@@ -149,9 +154,12 @@ function checkStructure(item: FrozenDeliverable, media: Media): void {
     )
 }
 
-/** Whether the programme metadata in the file is what was typed, where its container carries any. */
-function checkMetadata(item: FrozenDeliverable, { info }: Media): void {
-  if (!containerOf(item.output.container).metadata) return
+/** Whether a file is whole by its container's rules, and says the programme metadata that was typed. */
+async function checkContainer(item: FrozenDeliverable, { info, source }: Media): Promise<void> {
+  const container = containerOf(item.output.container)
+  const fault = await container.structureFault?.(source)
+  if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
+  if (!container.metadata) return
   const [asked, there] = [filledIn(item.region.metadata), info.metadata ?? {}]
   const other = [...new Set([...Object.keys(asked), ...Object.keys(there)])].filter((f) => asked[f] !== there[f])
   if (other.length > 0)
@@ -164,8 +172,7 @@ function checkMetadata(item: FrozenDeliverable, { info }: Media): void {
 }
 
 /** Measures the sound of the programme; that of line-up is held against what was made. */
-async function hear(step: DeliverableStep, media: Media) {
-  const sound = openSound(media, step.codecs)
+async function hear(step: DeliverableStep, sound: SoundSource | null) {
   if (!sound) return null
   const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: step.item.timeline.rate }
   const meter = soundMeter(shape, layoutOf(sound.channels))

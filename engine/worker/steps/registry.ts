@@ -12,6 +12,7 @@ import { prove } from './prove'
 import { rewrap } from './rewrap'
 import { sumMedia } from './summedia'
 import { writeSound } from './writesound'
+import { writeStills } from './writestills'
 
 /** What a kind of step does for a deliverable; what it gives is there for the steps that need it. */
 export type DeliverableRunner = (step: DeliverableStep) => Promise<unknown>
@@ -24,6 +25,7 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   'encode-segment': encodeSegment,
   'encode-sound': encodeSound,
   'write-sound': writeSound,
+  'write-stills': writeStills,
   join,
   prove,
   'prove-spread': prove,

@@ -1,0 +1,116 @@
+import { runNamed } from '../files/fileset'
+import { listed } from '../text'
+import { stillWriting } from '../stills/registry'
+import { basisOf, needDecodedPictures, needDepth, needPictures, type Output, type OutputRequest } from './output'
+import { plainSettings, type RecipeSettings, type Setting } from './settings'
+import type { RecipeKind } from './recipe'
+import { segmentSteps } from './segments'
+
+const shared = ['stillFormat', 'width', 'height', 'fit', 'scaler', 'start'] as const satisfies readonly Setting[]
+const drawn = ['burnTimecode', 'burnName'] as const
+
+/** What a run of stills, or one, will be, whatever its frames are. */
+function stillsOf(request: OutputRequest): Output {
+  const b = basisOf(request, { mute: true })
+  const { problems, width, height, picture } = b
+  needPictures(b)
+  needDecodedPictures(b, request.abilities)
+  needDepth(b)
+  const [format, writing] = stillWriting(request.settings.stillFormat)
+  const transfer = picture?.colour?.transfer
+  const stated = picture?.colour ? writing.states(picture.colour) : null
+  if (transfer === 16 || transfer === 18)
+    problems.push({
+      code: 'recipe.transfer',
+      message: `${format.label} files cannot say that their pictures are ${transfer === 16 ? 'PQ' : 'HLG'}.`,
+      fix: 'Use a rewrap, or ask for pictures of standard dynamic range.',
+    })
+  const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}
+  const interlaced = scan.startsWith('interlaced')
+  const unsaid = [
+    ...writing.unsaid({ pixelAspect, interlaced, rate: request.timeline.rate }),
+    ...(stated ? [] : ['their colour']),
+  ]
+  return {
+    ...b.shared,
+    container: 'stills',
+    video: picture && {
+      ...{ codec: format.codec, profile: null, width, height, chroma: '4:4:4', bitDepth: writing.bitDepth },
+      ...picture,
+      scan: 'progressive',
+      colour: stated,
+    },
+    audio: null,
+    samples: 0,
+    bytes: writing.bytes(width, height) * b.shared.frames,
+    notes: [
+      ...(b.shared.notes ?? []),
+      'Pictures are worked on as 4:2:2 of 10 bits at most, whatever the files could hold.',
+      ...(unsaid.length ? [`The files cannot say ${listed(unsaid, 'or')}.`] : []),
+    ],
+  }
+}
+
+const extensionOf = ({ stillFormat }: RecipeSettings) => stillWriting(stillFormat)[0].extensions[0]!
+
+/** A numbered file for every frame, in a folder of its own. */
+export const sequence: RecipeKind = {
+  kind: 'sequence',
+  label: 'numbered stills, a folder each',
+  settings: [...shared, 'firstNumber', 'digits', 'separator', 'handles', ...drawn],
+  shipped: { ...plainSettings, id: 'sequence', name: 'Still sequence', kind: 'sequence', channels: 'none' },
+  copies: false,
+  encodes: [],
+  output(request) {
+    const output = stillsOf(request)
+    const { digits } = request.settings
+    const last = firstNumber(request.settings, output) + output.frames - 1
+    const problem = {
+      code: 'recipe.digits',
+      message: `The last still has number ${last}, which is more than ${digits} digits hold.`,
+      fix: 'Give more digits, or a lower first number.',
+    }
+    return last < 10 ** digits ? output : { ...output, problems: [...output.problems, problem] }
+  },
+  ending: (s) => `/‹name›${s.separator}${'#'.repeat(s.digits)}${extensionOf(s)}`,
+  fileName(path, settings, output) {
+    const name = path.slice(path.lastIndexOf('/') + 1)
+    const head = `${path}/${name}${settings.separator}`
+    return runNamed(head, firstNumber(settings, output), output.frames, settings.digits, extensionOf(settings))
+  },
+  steps: (request) => segmentSteps('write-stills', request, request.reading.pictures),
+}
+
+const firstNumber = ({ firstNumber: n }: RecipeSettings, output: Output) => n ?? output.start.frames
+
+/** Which frame of so many a still is of. */
+function frameOf({ stillAt }: RecipeSettings, frames: number): number {
+  if (stillAt === 'middle') return frames >> 1
+  return stillAt === 'first' ? 0 : frames - 1
+}
+
+/** One frame of a region, as a file. */
+export const still: RecipeKind = {
+  kind: 'still',
+  label: 'one frame of a region',
+  settings: [...shared, 'stillAt', ...drawn],
+  shipped: {
+    ...{ ...plainSettings, id: 'still', name: 'Still', kind: 'still', channels: 'none', stillFormat: 'png-16' },
+  },
+  copies: false,
+  encodes: [],
+  output(request) {
+    const { range, settings } = request
+    const from = frameOf(settings, range.out - range.in)
+    const at = { in: range.in + from, out: range.in + from + 1 }
+    const one = stillsOf({ ...request, range: at, before: (request.before ?? 0) - from })
+    return { ...one, sections: [{ kind: 'timeline', from, frames: 1 }] }
+  },
+  ending: extensionOf,
+  steps: ({ settings, range, reading }) => {
+    const at = range.in + frameOf(settings, range.out - range.in)
+    return [
+      { key: 'still', kind: 'write-stills', needs: [], range: { in: at, out: at + 1 }, abilities: reading.pictures },
+    ]
+  },
+}
