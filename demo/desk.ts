@@ -80,6 +80,7 @@ export async function setDesk(
   await engine.outlets.choose(keys(reel.id, six, 'northmere'), true)
   await engine.outlets.choose(keys(reel.id, films.slice(1, 8), 'lantern'), true)
   await engine.outlets.choose(keys(reel.id, [...six, films[8]!], 'archive'), true)
+  await engine.outlets.choose(keys(reel.id, [films[8]!], 'archive-stills'), true)
   await engine.outlets.choose(keys(news.id, bulletins, 'osprey'), true)
   await engine.outlets.choose(keys(news.id, bulletins, 'lantern'), true)
   // work in progress: the first two masters already have their channels and start set
@@ -148,5 +149,15 @@ const outletsAt = (root: string): Outlet[] => [
     kinds: ['programme', 'promo', 'textless'],
     root,
     folder: 'Deliveries/Archive',
+  },
+  {
+    id: 'archive-stills',
+    name: 'Archive stills',
+    recipe: recipe('sequence', { name: 'Archive DPX' }),
+    spec: 'open',
+    pattern: '{number}_{region}',
+    kinds: ['textless'],
+    root,
+    folder: 'Deliveries/Archive/Stills',
   },
 ]

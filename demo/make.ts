@@ -10,7 +10,7 @@ import { makeRadio, radioPath } from './radio'
 import { makeReel, reelEdl, type ReelPlan } from './reel'
 
 /** Raised when the demo's data should be made anew. */
-const edition = '11'
+const edition = '12'
 
 /** Makes the media, once: written under another name and renamed, so that an interrupted start begins again. */
 async function makeMedia(file: string, plan: ReelPlan, title: string, say: (text: string) => void): Promise<void> {
