@@ -28,7 +28,6 @@ export function layout(brand: string, plan: FilePlan): Layout {
     brand: kind,
     tracks: [...plan.tracks.map((t) => wrapped(t, kind)), timecode, ...(chapters ? [chapters.track] : [])],
     dataSize: dataSize + (chapters?.bytes.length ?? 0),
-    created: 0,
   })
   return {
     head: concatBytes([

@@ -16,8 +16,6 @@ export interface Movie {
   readonly tracks: readonly WrapTrack[]
   /** Bytes of media data. */
   readonly dataSize: number
-  /** Seconds since 1970; kept in the file as its creation time. */
-  readonly created: number
 }
 
 /** The matrix that leaves a picture where it is. */

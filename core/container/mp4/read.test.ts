@@ -56,7 +56,7 @@ const timecode: WrapTrack = {
 function file(tracks: readonly WrapTrack[], brand: 'mov' | 'mp4' = 'mov', dataSize = 54 + 9610 * 6): Uint8Array {
   const data = new Uint8Array(dataSize)
   new DataView(data.buffer).setUint32(0, 107892)
-  return concatBytes([movieHead({ brand, tracks, dataSize, created: 0 }), data])
+  return concatBytes([movieHead({ brand, tracks, dataSize }), data])
 }
 const open = (bytes: Uint8Array) => openMedia(memorySource(bytes, 'test.mov'))
 
@@ -118,7 +118,6 @@ describe('MP4 and MOV', () => {
       brand: 'mov',
       tracks: [picture({ chunks: [{ offset: 19_999_999_000, samples: 6 }] })],
       dataSize: 20_000_000_000,
-      created: 0,
     })
     let read = 0
     const source: ByteSource = {

@@ -31,7 +31,6 @@ interface Setting {
   readonly dataStart: number
   readonly wide: boolean
   /** Seconds since 1904. */
-  readonly created: number
   /** Numbers of the tracks that others lean on; 0 for none. */
   readonly refs: { readonly timecode: number; readonly chapters: number }
 }
@@ -45,13 +44,13 @@ function trak(t: WrapTrack, id: number, s: Setting): Uint8Array {
     .u64(shown)
     .i64(t.edit?.mediaTime ?? 0)
     .u32(0x10000)
-  const mdhd = new Writer().u64(s.created).u64(s.created).u32(t.timescale).u64(media).u16(0x55c4).u16(0)
+  const mdhd = new Writer().zero(16).u32(t.timescale).u64(media).u16(0x55c4).u16(0)
   const dref = box('dinf', fullBox('dref', 0, 0, new Writer().u32(1).bytes(), fullBox('url ', 0, 1)))
   const dataHandler =
     brand === 'mov' ? [fullBox('hdlr', 0, 0, new Writer().tag('dhlr').tag('url ').zero(12).u8(0).bytes())] : []
   return box(
     'trak',
-    trackHeader(t, id, shown, s.created),
+    trackHeader(t, id, shown),
     box('edts', fullBox('elst', 1, 0, edit.bytes())),
     ...references(t, s),
     box(
@@ -70,14 +69,14 @@ const kinds = {
   chapters: ['text', 'Chapters'],
 } as const
 
-function trackHeader(t: WrapTrack, id: number, shown: number, created: number): Uint8Array {
+function trackHeader(t: WrapTrack, id: number, shown: number): Uint8Array {
   return fullBox(
     'tkhd',
     1,
     t.kind === 'timecode' || t.kind === 'chapters' ? 2 : 3,
     new Writer()
-      .u64(created)
-      .u64(created)
+      // when it was made is not told (ISO/IEC 14496-12 8.2.2): the same file is the same bytes
+      .zero(16)
       .u32(id)
       .u32(0)
       .u64(shown)
@@ -126,7 +125,6 @@ export function movieHead(movie: Movie): Uint8Array {
   const real = movie.tracks.filter((t) => t.kind !== 'timecode' && t.kind !== 'chapters')
   let movieScale = real.reduce((a, t) => (a / gcd(a, t.timescale)) * t.timescale, 1)
   if (movieScale > 0x7fffffff) movieScale = real[0]!.timescale
-  const created = movie.created + 2082844800
   const duration = Math.max(
     ...real.map((t) => mulDivRound(t.edit?.duration ?? trackDuration(t), movieScale, t.timescale)),
   )
@@ -145,8 +143,7 @@ export function movieHead(movie: Movie): Uint8Array {
       1,
       0,
       new Writer()
-        .u64(created)
-        .u64(created)
+        .zero(16)
         .u32(movieScale)
         .u64(duration)
         .u32(0x10000)
@@ -157,7 +154,7 @@ export function movieHead(movie: Movie): Uint8Array {
         .u32(movie.tracks.length + 1)
         .bytes(),
     )
-    const traks = movie.tracks.map((t, i) => trak(t, i + 1, { movie, movieScale, dataStart, wide, created, refs }))
+    const traks = movie.tracks.map((t, i) => trak(t, i + 1, { movie, movieScale, dataStart, wide, refs }))
     return concatBytes([
       ftyp,
       box('moov', mvhd, ...traks),
