@@ -4,10 +4,11 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import { brandOf } from '../core/container/registry'
 import { fail, problemText, toProblem, type Problem } from '../core/problem'
-import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
+import { cleared, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
 import { measureOf } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
-import { rulesForFile, specSchema, type Spec } from '../core/spec/spec'
+import { judgeFile } from '../core/spec/judgefile'
+import { specSchema, type Spec } from '../core/spec/spec'
 import { plural } from '../core/text'
 import { readWaivers } from './arguments'
 import { attempt } from './attempt'
@@ -52,7 +53,7 @@ async function checkFile(file: string, spec: Spec, initials: string | undefined)
   const readings = await measureFile(file, file, (n, of) => progress.tell(n, of))
   progress.clear()
   // a file alone carries no programme metadata that could be held against the rule
-  const results = judge(rulesForFile(spec), {}, {}, readings, readWaivers(spec, initials))
+  const results = judgeFile(spec, readings, readWaivers(spec, initials))
   return { file, verdict: worstVerdict(results.map((r) => r.verdict)), results }
 }
 

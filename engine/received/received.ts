@@ -3,12 +3,13 @@ import path from 'node:path'
 import { LRUCache } from 'lru-cache'
 import { brandOf } from '../../core/container/registry'
 import type { Readings } from '../../core/measure/measure'
-import { measureOf, measures, readMeasures } from '../../core/measure/registry'
+import { measureOf, readMeasures } from '../../core/measure/registry'
 import type { FilePath } from '../../core/media/filepath'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import { fail } from '../../core/problem'
-import { judge, worstVerdict, type RuleResult } from '../../core/spec/judge'
-import { rulesForFile, type Spec } from '../../core/spec/spec'
+import { worstVerdict, type RuleResult } from '../../core/spec/judge'
+import { judgeFile } from '../../core/spec/judgefile'
+import type { Spec } from '../../core/spec/spec'
 import type { ReceivedFile } from '../../contract/received'
 import type { Outlets } from '../deliverables/outlets'
 import type { Queue } from '../queue/port'
@@ -139,13 +140,8 @@ export class Received {
 
 const keyOf = ({ fingerprint }: Found) => factKeys.file(fingerprint)
 
-/**
- * Every rule held against a file, in the order of measures: whether it is whole comes first. The name is that of this
- * very file, whichever of the same content was measured.
- */
+/** Every rule held against a file: its name is that of this very one, whichever of the same content was measured. */
 function judged(spec: Spec, { readings }: { readonly readings: Readings }, file: string): RuleResult[] {
   const name = readMeasures({ name: { file: path.basename(file), bad: null } }, 'file', [measureOf('file-name')])
-  const results = judge(rulesForFile(spec), {}, {}, { ...readingsOf(readings), ...name }, [])
-  const place = (r: RuleResult) => measures.indexOf(measureOf(r.rule.measure))
-  return results.sort((a, b) => place(a) - place(b))
+  return judgeFile(spec, { ...readingsOf(readings), ...name })
 }
