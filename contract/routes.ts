@@ -38,6 +38,7 @@ export const routes = {
   'outlets/:id': { DELETE: gives(answers.done) },
   received: { GET: gives(answers.received), POST: takes(receivedSchema, answers.done) },
   'received/file': { GET: gives(answers.ruleResults) },
+  'received/bytes': { GET: gives(answers.raw) },
   runs: { GET: gives(answers.runSummaries), POST: takes(runStartSchema, answers.started) },
   'runs/:id': { GET: gives(answers.runView), POST: takes(runChangeSchema, answers.done) },
   'runs/:id/again': { POST: gives(answers.started) },

@@ -37,6 +37,14 @@ for (const { path, shown } of stations) {
     await page.locator('.file').first().waitFor()
     await page.getByText('being measured').waitFor({ state: 'detached', timeout: 180_000 })
   }
+  if (name === 'inside') {
+    const list = await (await fetch(`${url}/api/handover`)).json()
+    const master = list.find((f) => f.path.endsWith('.mxf'))
+    await page.goto(`${url}/inside?url=/api/handover/files/${master.id}&name=${master.path.split('/').at(-1)}`)
+    await page.getByRole('button', { name: 'open header' }).click()
+    await page.getByRole('treeitem').filter({ hasText: 'timecode' }).click()
+    await page.locator('.look dl').waitFor()
+  }
   await page.waitForTimeout(500)
   const shoot = (as) => page.screenshot({ path: `${process.argv[4] ?? 'docs/screenshots'}/${as}.png` })
   await shoot(name)

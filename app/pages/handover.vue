@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { decodedText, mainFile } from '../../core/deliverable/proof'
+import { brandOf } from '../../core/container/registry'
 import { summedFile } from '../../core/deliverable/manifest'
 import { isRun } from '../../core/files/fileset'
 import { programmeRange } from '../../core/lineup/lineup'
@@ -56,6 +57,11 @@ const fileName = (p: string) => p.split('/').at(-1)!
 const db = (v: number | null | undefined, unit: string) =>
   v === null || v === undefined ? '–' : `${v.toFixed(1).replace('-', '−')} ${unit}`
 const playable = computed(() => chosen.value && /\.(mp4|wav)$/.test(chosen.value.path))
+/** Where the structure of the file in hand is looked at. */
+const lookInto = computed(() => ({
+  path: '/inside',
+  query: { url: `/api/handover/files/${chosen.value?.item.id}`, name: fileName(chosen.value?.path ?? '') },
+}))
 const copied = ref('')
 async function copy(text: string) {
   await navigator.clipboard.writeText(text).catch(() => undefined)
@@ -105,7 +111,10 @@ const movedOn = computed(() => {
         <div class="row spread head">
           <div class="grow">
             <h1 class="clip">{{ chosen.item.region.name }}</h1>
-            <p class="quiet small num clip">{{ chosen.item.target.root }}/{{ chosen.path }}</p>
+            <p class="small row">
+              <span class="quiet num clip">{{ chosen.item.target.root }}/{{ chosen.path }}</span>
+              <NuxtLink v-if="brandOf(chosen.path)" :to="lookInto">look inside</NuxtLink>
+            </p>
           </div>
           <VerdictMark :verdict="chosen.proof.verdict" :size="15" word />
         </div>

@@ -1,9 +1,6 @@
 <script setup lang="ts">
 import type { ReceivedFile } from '../../contract/received'
-import { groups } from '../../core/measure/measure'
-import { measureOf } from '../../core/measure/registry'
 import { isTyping } from '../lib/keys'
-import { groupWords } from '../lib/marks'
 import { bytesText, plural } from '../lib/text'
 import { useReceived } from '../stores/received'
 import { useShelf } from '../stores/shelf'
@@ -30,14 +27,6 @@ const counts = computed(() => {
   const of = (v: ReceivedFile['verdict']) => received.files.filter((f) => f.verdict === v).length
   return { pass: of('pass'), caution: of('caution'), fail: of('fail'), unmeasured: of('unmeasured'), unreadable }
 })
-const byGroup = computed(() =>
-  groups
-    .map((g) => ({
-      name: groupWords[g],
-      results: received.results.filter((r) => measureOf(r.rule.measure).group === g),
-    }))
-    .filter((g) => g.results.length),
-)
 /** The path of a file below the folder that was taken. */
 const below = (f: ReceivedFile) => {
   const top = received.folder?.path ?? ''
@@ -50,6 +39,14 @@ const said = (f: ReceivedFile) => {
     return f.share === null ? 'waits for a worker' : `measuring, ${Math.floor(f.share * 100)} %`
   return f.misses.length ? `${f.misses.length} not met: ${f.misses.join(' ')}` : 'meets every rule'
 }
+/** Where the structure of a file is looked at. */
+const lookInto = (f: ReceivedFile) => ({
+  path: '/inside',
+  query: {
+    url: `/api/received/bytes?${new URLSearchParams({ root: received.folder!.root, path: f.path }).toString()}`,
+    name: f.path.split('/').at(-1),
+  },
+})
 const list = ref<HTMLElement | null>(null)
 function key(e: KeyboardEvent) {
   const by = { ArrowDown: 1, ArrowUp: -1 }[e.key]
@@ -134,27 +131,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
     <aside class="detail">
       <template v-if="received.chosen">
         <h2 class="name num">{{ received.chosen.path.split('/').at(-1) }}</h2>
+        <p><NuxtLink class="small" :to="lookInto(received.chosen)">Look inside</NuxtLink></p>
         <ProblemNote v-if="received.chosen.problem" :problem="received.chosen.problem" />
         <p v-else-if="!received.results.length" class="quiet">{{ said(received.chosen) }}</p>
-        <table v-for="g in byGroup" :key="g.name">
-          <caption>
-            {{
-              g.name
-            }}
-          </caption>
-          <tbody>
-            <tr v-for="r in g.results" :key="r.rule.id" :title="r.why">
-              <td class="mark"><VerdictMark :verdict="r.verdict" :size="r.verdict === 'pass' ? 8 : 11" /></td>
-              <th scope="row">{{ measureOf(r.rule.measure).label }}</th>
-              <td>
-                {{ r.written?.text ?? 'not measured' }}
-                <template v-if="r.verdict !== 'pass'"
-                  ><br /><span class="small quiet">required: {{ r.required }} · {{ r.rule.clause }}</span></template
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <FileVerdicts :results="received.results" />
       </template>
       <p v-else class="quiet">Select a file to read what every rule says of it.</p>
     </aside>
@@ -232,35 +212,5 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
   overflow-wrap: anywhere;
   font-size: 15px;
   margin-bottom: 9px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 13.5px;
-  margin-bottom: 12px;
-  table-layout: fixed;
-}
-caption {
-  text-align: left;
-  font-size: 11.5px;
-  font-weight: 600;
-  color: var(--quiet);
-  padding: 4px 0;
-  border-bottom: 1px solid var(--line);
-}
-td,
-th {
-  text-align: left;
-  vertical-align: top;
-  padding: 3px 0;
-  font-weight: 450;
-  border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
-  overflow-wrap: anywhere;
-}
-th {
-  width: 158px;
-}
-.mark {
-  width: 20px;
 }
 </style>

@@ -1,14 +1,14 @@
-import { LRUCache } from 'lru-cache'
-import type { ByteSource } from '../../core/bytes'
 import { readExactly } from '../../core/bytes'
 import { decodeStart } from '../../core/codec/web/pictures'
 import { openMedia } from '../../core/container/registry'
 import type { Media, VideoTrack } from '../../core/media/media'
 import type { Frames } from '../../core/time/rate'
 import type { PlayerOrder, PlayerWord } from '../lib/player'
+import { remoteSource } from './remote'
 
 // Reads a file by ranges, takes it apart and decodes it for the page: see lib/player.ts.
 
+/** Bytes that are fetched at a time. */
 const block = 1 << 20
 /** Pictures that may be on their way to the page at once; and held of a group that is shown backwards. */
 const [mostOut, mostHeld] = [10, 40]
@@ -16,44 +16,6 @@ const [mostOut, mostHeld] = [10, 40]
 const ahead = 12
 
 const say = (word: PlayerWord, transfer: Transferable[] = []) => postMessage(word, { transfer })
-
-/** A file on the server, read in blocks; the next one is fetched while one is used. */
-async function remote(url: string): Promise<ByteSource> {
-  const head = await fetch(url, { headers: { range: 'bytes=0-0' } })
-  const size = Number(/\/(\d+)$/.exec(head.headers.get('content-range') ?? '')?.[1] ?? Number.NaN)
-  if (!Number.isFinite(size)) throw new Error('The server gives no ranges of this file.')
-  const blocks = new LRUCache<number, Promise<Uint8Array>>({ max: 48 })
-  const get = (n: number): Promise<Uint8Array> => {
-    const known = blocks.get(n)
-    if (known) return known
-    const made = fetch(url, { headers: { range: `bytes=${n * block}-${Math.min(size, (n + 1) * block) - 1}` } }).then(
-      async (r) => {
-        if (r.status !== 206) throw new Error(`The server answered ${r.status}.`)
-        return new Uint8Array(await r.arrayBuffer())
-      },
-    )
-    made.catch(() => blocks.delete(n))
-    blocks.set(n, made)
-    return made
-  }
-  return {
-    name: url,
-    size,
-    async read(offset, length) {
-      const end = Math.min(size, offset + length)
-      const out = new Uint8Array(Math.max(0, end - offset))
-      for (let at = offset; at < end;) {
-        const n = Math.floor(at / block)
-        const from = at - n * block
-        const part = (await get(n)).subarray(from, Math.min(block, from + end - at))
-        out.set(part, at - offset)
-        at += part.length
-        if ((n + 1) * block < size) get(n + 1).catch(() => undefined)
-      }
-      return out
-    },
-  }
-}
 
 let media: Media | null = null
 /** The turn that is played; whatever is of another ends. */
@@ -85,7 +47,7 @@ const configOf = ({ info, configuration }: VideoTrack): VideoDecoderConfig => ({
 
 /** Opens the file; gives how many frames it has, or none when it cannot be played here. */
 async function open(url: string): Promise<Frames> {
-  media = await openMedia(await remote(url))
+  media = await openMedia(await remoteSource(url, block, true))
   const track = media.video[0]
   if (typeof VideoDecoder === 'undefined' || !track?.info.webCodec) return 0
   return (await VideoDecoder.isConfigSupported(configOf(track))).supported === true ? track.info.frames : 0

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes'
 import type { Colour, Media, NativeDescription, Scan } from '../media/media'
 import type { Frames, Rate, Samples } from '../time/rate'
+import type { Structure } from './structure'
 
 /** A picture track as it will be described in a file. */
 export interface VideoEssence {
@@ -130,6 +131,8 @@ export interface Container {
    * What is wrong with the structure of a whole file, where opening it looks at some of it only; null when nothing is.
    */
   structureFault?(source: ByteSource): Promise<string | null>
+  /** How its files are taken apart, to be looked at. */
+  readonly structure?: Structure
   /** Whether its files carry programme metadata. */
   readonly metadata?: true
   /** Lays a file of a brand out, index in front; absent where the container is only read. */

@@ -30,13 +30,18 @@ export function brandOf(name: string): Brand | null {
   return brands().find((b) => b.extensions.some((e) => lower.endsWith(e))) ?? null
 }
 
+/** The container that a file begins as, whatever its name says; null when it is none that is read here. */
+export async function recognised(source: ByteSource): Promise<Container | null> {
+  const head = await source.read(0, 16)
+  return containers.find((c) => c.recognise(head)) ?? null
+}
+
 /** Opens a media file by what it holds, whatever its name says. Throws a problem when it is none we read. */
 export async function openMedia(source: ByteSource): Promise<Media> {
   if (source.size === 0)
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
-  const head = await source.read(0, 16)
   try {
-    const container = containers.find((c) => c.recognise(head))
+    const container = await recognised(source)
     if (container) return await container.open(source)
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown

@@ -1,5 +1,6 @@
 import type { Container } from '../container'
 import { openMatroska } from './read'
+import { matroskaStructure } from './structure'
 
 /** Matroska and WebM (RFC 9559). */
 export const matroska: Container = {
@@ -11,4 +12,5 @@ export const matroska: Container = {
   ],
   recognise: (head) => head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3,
   open: openMatroska,
+  structure: matroskaStructure,
 }

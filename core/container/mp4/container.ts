@@ -2,6 +2,7 @@ import type { Container } from '../container'
 import { layout } from './layout'
 import { openMp4 } from './read'
 import { layUnits } from './units'
+import { mp4Structure } from './structure'
 
 const firstBoxes = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'pnot', 'styp', 'uuid', 'moof'])
 
@@ -15,6 +16,7 @@ export const mp4: Container = {
   ],
   recognise: (head) => firstBoxes.has(String.fromCharCode(...head.subarray(4, 8))),
   open: openMp4,
+  structure: mp4Structure,
   layout,
   units: layUnits,
 }

@@ -29,7 +29,12 @@ export interface Partition {
   readonly end: number
 }
 
-const kinds: Readonly<Record<string, Partition['kind']>> = { '02': 'header', '03': 'body', '04': 'footer' }
+/** Kinds of partition by the byte of their pack's key. */
+export const partitionKinds: Readonly<Record<string, Partition['kind']>> = {
+  '02': 'header',
+  '03': 'body',
+  '04': 'footer',
+}
 const most = 100_000
 
 /** Reads through a file, key by key (SMPTE ST 336). */
@@ -75,7 +80,7 @@ export const isFill = (key: string) => keys.anyFill.test(key)
 export async function readPartition(reader: KlvReader, at: number): Promise<Partition | null> {
   const klv = await reader.klv(at)
   if (!klv || !isPartition(klv.key) || klv.value + klv.length > reader.size || klv.length < 80) return null
-  const kind = kinds[klv.key.slice(26, 28)]
+  const kind = partitionKinds[klv.key.slice(26, 28)]
   if (!kind) return null
   const state = parseInt(klv.key.slice(28, 30), 16)
   const r = await reader.value(klv)

@@ -1,5 +1,6 @@
 import type { Container } from '../container'
 import { openWav } from './read'
+import { wavStructure } from './structure'
 
 /** RIFF/WAVE and its 64-bit forms (EBU Tech 3285, EBU Tech 3306, ITU-R BS.2088). */
 export const wav: Container = {
@@ -13,4 +14,5 @@ export const wav: Container = {
     return ['RIFF', 'RF64', 'BW64'].includes(tag(0)) && tag(8) === 'WAVE'
   },
   open: openWav,
+  structure: wavStructure,
 }
