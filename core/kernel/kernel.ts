@@ -12,6 +12,7 @@ interface Loops {
   upChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
+  convert(bytes: number, ...more: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   truePeak(x: number, count: number, taps: number, margin: number, peak: number): number
   weigh(a: number, b: number, count: number, taps: number, states: number): void

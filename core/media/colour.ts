@@ -35,6 +35,40 @@ export function colourText(c: Colour | null): string {
   return `${names[codes] ?? `H.273 ${codes}`}${c.fullRange ? ', full range' : ''}`
 }
 
+/** A system of television: how its pictures are described, and where its red, green, blue and white are (x, y). */
+interface System {
+  readonly name: string
+  readonly label: string
+  readonly colour: Colour
+  readonly xy: readonly number[]
+}
+
+/** Systems that pictures are converted between (ITU-R BT.709, BT.601, BT.2020; ITU-T H.273 table 2). */
+export const systems: readonly System[] = [
+  {
+    ...{ name: 'bt709', label: 'BT.709', colour: bt709 },
+    xy: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
+  },
+  {
+    ...{ name: 'bt601-625', label: 'BT.601, 625 lines' },
+    colour: { primaries: 5, transfer: 6, matrix: 6, fullRange: false },
+    xy: [0.64, 0.33, 0.29, 0.6, 0.15, 0.06, 0.3127, 0.329],
+  },
+  {
+    ...{ name: 'bt601-525', label: 'BT.601, 525 lines' },
+    colour: { primaries: 6, transfer: 6, matrix: 6, fullRange: false },
+    xy: [0.63, 0.34, 0.31, 0.595, 0.155, 0.07, 0.3127, 0.329],
+  },
+  {
+    ...{ name: 'bt2020', label: 'BT.2020' },
+    colour: { primaries: 9, transfer: 14, matrix: 9, fullRange: false },
+    xy: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
+  },
+]
+
+/** Whether a colour has a transfer function of high dynamic range (ITU-R BT.2100). */
+export const hdr = ({ transfer }: Colour): boolean => transfer === 16 || transfer === 18
+
 /** The shares of red and of blue in luma; green has the rest. */
 export type LumaWeights = readonly [red: number, blue: number]
 

@@ -1,3 +1,4 @@
+export { convert } from './convert'
 export { intraBitLength, intraBits } from './intra/bits'
 export { intraDecode } from './intra/decode'
 export { intraPlace } from './intra/read'

@@ -1,5 +1,5 @@
+import { systems } from '../../media/colour'
 import { fieldsUnsaid, statedBy, type StillFormat, type StillWriting } from '../still'
-import { chromaticities } from './layout'
 import { readExr } from './read'
 import { hasTime, writeExr } from './write'
 
@@ -7,7 +7,7 @@ const writing = (name: string, words: string, compression: number): StillWriting
   name,
   label: `OpenEXR, 16 bit floating point, ${words}`,
   bitDepth: 16,
-  states: statedBy(chromaticities),
+  states: statedBy(systems),
   unsaid: ({ interlaced, rate }) => [
     ...(interlaced ? [fieldsUnsaid] : []),
     ...(hasTime(rate) ? [] : ['their timecode']),

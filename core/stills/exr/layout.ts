@@ -1,6 +1,3 @@
-import { bt709 } from '../../media/colour'
-import type { Colour } from '../../media/media'
-
 // What is the same for reading and writing (openexr.com, “OpenEXR File Layout” and “Standard Attributes”).
 
 export const magic = 0x01312f76
@@ -14,23 +11,6 @@ export const blockLines: ReadonlyMap<number, number> = new Map([
 
 /** Set in a packed timecode when labels are dropped. */
 export const dropFlag = 1 << 6
-
-/** Colours by the chromaticities (x, y of red, green, blue and white) of their primaries (ITU-T H.273 table 2). */
-export const chromaticities: readonly { readonly colour: Colour; readonly xy: readonly number[] }[] = [
-  { colour: bt709, xy: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329] },
-  {
-    colour: { primaries: 5, transfer: 6, matrix: 6, fullRange: false },
-    xy: [0.64, 0.33, 0.29, 0.6, 0.15, 0.06, 0.3127, 0.329],
-  },
-  {
-    colour: { primaries: 6, transfer: 6, matrix: 6, fullRange: false },
-    xy: [0.63, 0.34, 0.31, 0.595, 0.155, 0.07, 0.3127, 0.329],
-  },
-  {
-    colour: { primaries: 9, transfer: 14, matrix: 9, fullRange: false },
-    xy: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
-  },
-]
 
 /** The exponent of a display (ITU-R BT.1886 with black at nothing). */
 const gamma = 2.4

@@ -1,9 +1,10 @@
 import { Reader } from '../../bytes'
+import { systems } from '../../media/colour'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
 import { alphaLeft, type Still, type StillHead } from '../still'
 import { halves } from './half'
-import { blockLines, chromaticities, dropFlag, magic, signalFor, unfiltered } from './layout'
+import { blockLines, dropFlag, magic, signalFor, unfiltered } from './layout'
 import { inflate } from './zlib'
 
 const largest = 1 << 14
@@ -92,7 +93,7 @@ function readHead(r: Reader): StillHead & Kept {
   for (const wanted of ['R', 'G', 'B'])
     if (!channels.some((x) => x.name === wanted)) otherKind(name, `it has no channel ${wanted}`)
   const xy = numbers('chromaticities', 8, (x) => x.f32le())
-  const near = chromaticities.find((c) => xy?.every((v, i) => Math.abs(v - c.xy[i]!) < 0.0005))
+  const near = systems.find((c) => xy?.every((v, i) => Math.abs(v - c.xy[i]!) < 0.0005))
   const [num, den] = numbers('framesPerSecond', 2, (x) => x.i32le()) ?? [0, 0]
   const [time] = numbers('timeCode', 1, (x) => x.u32le()) ?? []
   return {

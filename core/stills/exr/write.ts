@@ -1,11 +1,12 @@
 import { concatBytes, Writer } from '../../bytes'
+import { systems } from '../../media/colour'
 import { aspectValue } from '../../media/aspect'
 import type { RgbSignal } from '../../picture/rgb'
 import { nominalRate, type Rate } from '../../time/rate'
 import { labelParts } from '../../time/timecode'
 import type { StillTold } from '../still'
 import { toHalf } from './half'
-import { blockLines, chromaticities, dropFlag, filtered, lightOf, magic } from './layout'
+import { blockLines, dropFlag, filtered, lightOf, magic } from './layout'
 import { deflate } from './zlib'
 
 /** A packed timecode counts to 39 frames at most; of higher rates it would count pairs. */
@@ -27,7 +28,7 @@ function headerOf({ width, height }: RgbSignal, told: StillTold, compression: nu
     for (const name of ['B', 'G', 'R']) v.tag(`${name}\0`).u32le(1).u32le(0).u32le(1).u32le(1)
     return v.u8(0)
   })
-  const xy = chromaticities.find((c) => c.colour.primaries === told.colour.primaries)?.xy
+  const xy = systems.find((c) => c.colour.primaries === told.colour.primaries)?.xy
   if (xy) attribute('chromaticities', 'chromaticities', (v) => xy.reduce((x, n) => x.f32le(n), v))
   const comments = new TextEncoder().encode(`${told.show}. Light of a display by ITU-R BT.1886, white at 1.`)
   attribute('comments', 'string', (v) => v.raw(comments))

@@ -390,3 +390,53 @@ describe('problems of a range', () => {
     expect(assemblyProblems(a.timeline, [bad], { in: 25, out: 30 }).map((p) => p.code)).toEqual(['assembly.wipe'])
   })
 })
+
+describe('sources of several colours', () => {
+  const bt601 = { primaries: 5, transfer: 6, matrix: 6, fullRange: false }
+  const bt709 = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
+  const red = (): PictureSource => ({
+    frames: length,
+    async *read(range) {
+      await Promise.resolve()
+      for (let frame = range.in; frame < range.out; frame++) {
+        const p = blackPicture(width, height, '4:2:0', 8)
+        ;[65, 100, 212].forEach((v, i) => p.planes[i]!.fill(v))
+        yield { frame, picture: p }
+      }
+    },
+  })
+  const timeline: Timeline = {
+    ...{ name: 'Mixed', rate, dropFrame: false, start: 0, length: 20, markers: [] },
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [event('V', 0, 10, 0, { reel: 'HD' }), event('V', 10, 20, 0, { reel: 'SD' })],
+  }
+  const of = (second: typeof bt601) => {
+    const infos = [bt709, second].map((colour): MediaInfo => ({ ...info, video: [{ ...video, colour }] }))
+    const files = ['hd.mov', 'sd.mov'].map((path) => ({ root: 's', path }))
+    const links = files.map((file) => ({ clip: { file, offset: 0 }, outgoing: null }))
+    const a = makeAssembly(
+      timeline,
+      { links } as never,
+      (f) => infos[files.findIndex((x) => x.path === f.path)] ?? null,
+    )
+    return { a, infos }
+  }
+  it('are brought to that of most of it, and said to be of it', async () => {
+    const { a, infos } = of(bt601)
+    expect(assemblyInfo(a, infos)).toMatchObject({ problems: [], video: [{ colour: bt709 }] })
+    const pictures = assemblePictures(a, (i) => ({ info: infos[i]!.video[0]!, pictures: red() }))
+    const seen: (number | undefined)[][] = []
+    for await (const { picture } of pictures.read({ in: 9, out: 11 })) seen.push(picture.planes.map((p) => p[0]))
+    // the first is as it was; the other has the same red by another matrix
+    expect(seen[0]).toEqual([65, 100, 212])
+    expect(Math.abs(seen[1]![0]! - 51)).toBeLessThanOrEqual(3)
+    expect(Math.abs(seen[1]![1]! - 109)).toBeLessThanOrEqual(3)
+    const known = untouchedFrames(a, infos)
+    expect([known(9)?.frame, known(10)]).toEqual([9, null])
+  })
+  it('are said to be several where one of them is of high dynamic range', () => {
+    const { a, infos } = of({ primaries: 9, transfer: 16, matrix: 9, fullRange: false })
+    expect(a.raster.colour).toBeUndefined()
+    expect(assemblyInfo(a, infos).problems).toMatchObject([{ code: 'assembly.colour' }])
+  })
+})

@@ -1,7 +1,8 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
-import { colourValue, madeColour } from '../../media/colour'
-import type { MediaInfo, VideoInfo } from '../../media/media'
+import { colourValue, hdr, madeColour } from '../../media/colour'
+import type { Colour, MediaInfo, VideoInfo } from '../../media/media'
+import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
@@ -27,6 +28,8 @@ export interface Assembly {
     readonly chroma: '4:2:0' | '4:2:2'
     readonly bitDepth: 8 | 10
     readonly pixelAspect: number
+    /** Where sources are of several colours; absent where they are shown as they are. */
+    readonly colour?: Colour
   }
   readonly sampleRate: number
   readonly channels: number
@@ -66,6 +69,7 @@ export function makeAssembly(
   const lead = byWeight[0] === undefined ? null : infos[byWeight[0]]!.video[0]!
   const pictures = byWeight.map((i) => infos[i]!.video[0]!)
   const [aspectX, aspectY] = (lead?.pixelAspect ?? '1:1').split(':').map(Number)
+  const colours = pictures.map((v) => madeColour(v.colour))
   const heard = new Map<number, number>()
   timeline.events.forEach((e, k) => {
     const rate = links[k]!.clip ? infos[links[k]!.clip!.source]?.audio[0]?.sampleRate : undefined
@@ -90,12 +94,22 @@ export function makeAssembly(
       pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
       chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) ? '4:2:2' : '4:2:0',
       bitDepth: pictures.some((v) => v.bitDepth > 8 && v.webCodec === null) ? 10 : 8,
+      ...(new Set(colours.map(colourValue)).size > 1 && !colours.some(hdr) ? { colour: colours[0]! } : {}),
     },
   }
 }
 
 /** Channels of all sound tracks together. */
 export const channelsOf = (info: MediaInfo | null | undefined) => info?.audio.reduce((n, a) => n + a.channels, 0) ?? 0
+
+/** What is said where pictures cannot be brought to one colour. */
+const severalColours: Problem = {
+  code: 'assembly.colour',
+  message:
+    'Its pictures are of several colours, some of high dynamic range, which are not converted here: ' +
+    'all are shown as if they were of one.',
+  fix: 'Ask for pictures of one colour throughout.',
+}
 
 /** What the assembled timeline is as media: the frame of the source most of it comes from, sound as PCM. */
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
@@ -116,7 +130,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     timecode: { start: formatTimecode(t.start, t), startFrames: t.start, rate: t.rate, dropFrame: t.dropFrame },
     chapters: [],
     bext: null,
-    problems: [],
+    problems: one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours],
     video: [
       {
         codec: kinds.join('+') || 'v210',
@@ -131,7 +145,8 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',
-        colour: lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null,
+        colour:
+          raster.colour ?? (lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null),
         frames: t.length,
         intra: videos.every((v) => v.intra),
         webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,

@@ -1,6 +1,9 @@
 import type { PictureSource } from '../../codec/codec'
 import type { MediaInfo, VideoInfo } from '../../media/media'
 import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../../picture/picture'
+import type { Conversion } from '../../kernel/convert'
+import { madeColour } from '../../media/colour'
+import { conversionOf, converted } from '../../picture/convert'
 import { fitPicture } from '../../picture/scale'
 import { lastWhere } from '../../time/order'
 import { overlaps, type FrameRange } from '../../time/range'
@@ -206,6 +209,20 @@ function frameOf(l: Layer, info: VideoInfo, frame: Frames): Frames {
   )
 }
 
+/** What pictures are decoded to: of R′G′B′, of more than 10 bits, no more is kept. */
+const decodedAs = (v: VideoInfo) => ({
+  ...{ width: v.width, height: v.height, chroma: v.chroma === '4:4:4' ? '4:2:2' : v.chroma },
+  bitDepth: Math.min(10, v.bitDepth),
+})
+
+const isRaster = (v: ReturnType<typeof decodedAs>, raster: Assembly['raster']) =>
+  (['width', 'height', 'chroma', 'bitDepth'] as const).every((k) => v[k] === raster[k])
+
+/** How the pictures of a source are brought to the colour of a timeline; null where nothing is to be done. */
+function conversionTo(v: VideoInfo, { raster }: Assembly): Conversion | null {
+  return raster.colour ? conversionOf(madeColour(v.colour), raster.colour) : null
+}
+
 /**
  * Where a frame of the timeline comes from when it is a source's own, as it is there; null when it is made: in a
  * transition, black, or brought to another raster.
@@ -219,7 +236,7 @@ export function untouchedFrames(
     const [layer, more] = chainAt(a, levels, frame)
     if (!layer?.link || more || layer.weight || !layer.clip.source) return null
     const v = infos[layer.link.source]?.video[0]
-    if (!v || (['width', 'height', 'chroma', 'bitDepth'] as const).some((k) => v[k] !== a.raster[k])) return null
+    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a)) return null
     const own = frameOf(layer, v, frame)
     return own >= 0 && own < v.frames ? { source: layer.link.source, frame: own } : null
   }
@@ -233,27 +250,28 @@ export interface OpenedPictures {
 
 /**
  * The pictures of an assembled timeline: cuts, dissolves (wipes as dissolves), gaps as black, speed changes by the
- * nearest frame, the topmost layer seen. Sources in another raster are fitted with bars; frames a source does not have
- * are black.
+ * nearest frame, the topmost layer seen. Sources in another raster are fitted with bars, those of another colour are
+ * converted; frames a source does not have are black.
  */
 export function assemblePictures(a: Assembly, open: (source: number) => OpenedPictures | null): PictureSource {
   const { timeline: t, raster } = a
   const levels = layersOf(t)
   const black = blackPicture(raster.width, raster.height, raster.chroma, raster.bitDepth)
-  const fitted = (p: Picture | null): Picture => {
-    if (!p) return black
+  const fitted = (own: Picture | null, conversion: Conversion | null): Picture => {
+    if (!own) return black
+    const p = conversion ? converted(own, conversion) : own
     const depth = toDepth(p, raster.bitDepth)
     const chroma = raster.chroma === '4:2:2' ? toChroma422(depth) : toChroma420(depth)
     return p.width === raster.width && p.height === raster.height
       ? chroma
       : fitPicture(chroma, raster.width, raster.height, 'letterbox', raster.pixelAspect)
   }
-  const stream = (l: Layer, range: FrameRange): AsyncGenerator<Picture | null> | null => {
+  const stream = (l: Layer, range: FrameRange) => {
     const source = l.link && l.clip.source ? open(l.link.source) : null
     if (!source) return null
     const wanted: Frames[] = []
     for (let f = range.in; f < range.out; f++) wanted.push(frameOf(l, source.info, f))
-    return follow(source.pictures, wanted)
+    return { pictures: follow(source.pictures, wanted), conversion: conversionTo(source.info, a) }
   }
   const edges = [
     ...new Set(
@@ -278,15 +296,15 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
           for (let frame = span.in; frame < span.out; frame++) {
             let picture = black
             for (let i = 0; i < chain.length; i++) {
-              const next = streams[i] ? await streams[i]!.next() : null
-              const own = fitted(next && !next.done ? next.value : null)
+              const next = streams[i] ? await streams[i]!.pictures.next() : null
+              const own = fitted(next && !next.done ? next.value : null, streams[i]?.conversion ?? null)
               const weight = chain[i]!.weight?.(frame)
               picture = weight ? mixPictures(picture, own, weight[0], weight[1]) : own
             }
             yield { frame, picture }
           }
         } finally {
-          for (const s of streams) await s?.return(undefined)
+          for (const s of streams) await s?.pictures.return(undefined)
         }
       }
     },
