@@ -1,4 +1,6 @@
-import { bt709 } from '../core/media/colour'
+import { convert, convertPlain } from '../core/kernel/convert'
+import { systems } from '../core/media/colour'
+import { conversionOf } from '../core/picture/convert'
 import { toChroma422, toDepth } from '../core/picture/picture'
 import { pictureOfRgb, rgbOf } from '../core/picture/rgb'
 import { stillWritings } from '../core/stills/registry'
@@ -18,15 +20,25 @@ async function each(action: () => unknown): Promise<string> {
   return `${wall.toFixed(0)} ms (${((user + system) / 1000 / count).toFixed(0)} of processor)`
 }
 
-/** What stills of 1920×1080 cost to write and to read, beside what any of them costs: R′, G′, B′ and back. */
+/** What stills of 1920×1080 cost to write and to read, beside what any of them costs, R′G′B′ and back; and colour. */
 export async function stills(print: (name: string, figures: string) => void): Promise<void> {
   const picture = toDepth(toChroma422(drawFrame(smallPlan({ width: 1920, height: 1080 }), 60)), 10)
   const signal = rgbOf(picture)
   const to = await each(() => rgbOf(picture))
   print('stills: 4:2:2 of 10 bits to R′G′B′, and back', `${to}, ${await each(() => pictureOfRgb(signal, 10))}`)
+  const [bt709, , , bt2020] = systems.map((s) => s.colour)
+  for (const [name, from] of [
+    ['its primaries', bt709!],
+    ['its matrix alone', { ...bt2020!, matrix: 1 }],
+  ] as const) {
+    const by = conversionOf(from, bt2020!)!
+    const job = { ...by, planes: picture.planes, width: 1920, height: 1080 }
+    const plain = await each(() => convertPlain(job))
+    print(`colour: to BT.2020 by ${name}`, `${await each(() => convert(job))}, plainly ${plain}`)
+  }
   const told = {
     ...{ name: 'fog.dpx', show: 'Fog', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: 0, length: 1 },
-    ...{ colour: bt709, pixelAspect: '1:1', interlaced: false },
+    ...{ colour: bt709!, pixelAspect: '1:1', interlaced: false },
   }
   for (const [format, writing] of stillWritings()) {
     const bytes = await writing.write(signal, told, stillLibrary)

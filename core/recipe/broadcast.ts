@@ -1,6 +1,7 @@
 import { classOf, needClass } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
 import { lineUpSections } from '../lineup/lineup'
+import { colourText } from '../media/colour'
 import type { Scan } from '../media/media'
 import { toProblem } from '../problem'
 import { basisOf, needDecodedPictures, needDecodedSound, needDepth, needPictures } from './output'
@@ -27,6 +28,7 @@ export const broadcast: RecipeKind = {
       'height',
       'fit',
       'scaler',
+      'colour',
       'scan',
       'channels',
       'gain',
@@ -52,6 +54,13 @@ export const broadcast: RecipeKind = {
     needDecodedPictures(b, request.abilities)
     needDepth(b)
     needDecodedSound(b, request.source, request.abilities)
+    const colour = b.picture?.colour
+    if (lineUp && colour && (colour.matrix !== 1 || colour.primaries !== 1))
+      problems.push({
+        code: 'recipe.line-up-colour',
+        message: `Line-up is drawn in BT.709; the file would say that its pictures are ${colourText(colour)}.`,
+        fix: 'Bring the colour to BT.709, or leave the line-up out.',
+      })
     const { frames, samples } = b.shared
     const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings)
     const shape = { width, height, rate: request.timeline.rate, scan }

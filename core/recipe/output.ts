@@ -1,5 +1,5 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
-import { madeColour } from '../media/colour'
+import { colourText, hdr, madeColour, systems } from '../media/colour'
 import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
 import { SampleClock } from '../lineup/lineup'
 import type { MadeSection, Section } from '../lineup/section'
@@ -69,6 +69,11 @@ export interface OutputRequest {
   readonly abilities: Abilities
 }
 
+/** What pictures of a colour are brought to. */
+export function outputColour({ colour }: Pick<RecipeSettings, 'colour'>, source: Colour | null): Colour {
+  return systems.find((s) => s.name === colour)?.colour ?? madeColour(source)
+}
+
 /** What all kinds of recipe work out alike; `problems` is added to. */
 export interface Basis {
   readonly video: VideoInfo | undefined
@@ -135,6 +140,7 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
       message: `The source has ${channels} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
       fix: 'Choose other channels.',
     })
+  sayColour(settings, video, problems, notes)
   const keeps = settings.width === null && settings.height === null
   return {
     video,
@@ -151,11 +157,25 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
           rate,
           scan: video.scan,
           pixelAspect: keeps ? video.pixelAspect : '1:1',
-          colour: madeColour(video.colour),
+          colour: outputColour(settings, video.colour),
         }
       : null,
     problems,
   }
+}
+
+/** Says what is lost of colour, or that it cannot be brought to what is asked for. */
+function sayColour(settings: RecipeSettings, video: VideoInfo | undefined, problems: Problem[], notes: string[]): void {
+  const there = madeColour(video?.colour ?? null)
+  const wanted = outputColour(settings, there)
+  if (hdr(there) && settings.colour !== 'source')
+    problems.push({
+      code: 'recipe.colour',
+      message: `Pictures of ${colourText(there)} are not converted here.`,
+      fix: 'Leave the colour as it is, or ask for pictures of standard dynamic range.',
+    })
+  else if (there.primaries === 9 && wanted.primaries !== 9)
+    notes.push(`Colours that ${colourText(wanted)} cannot show are cut off.`)
 }
 
 /** Says when a source has no pictures where the recipe wants some. */

@@ -1,14 +1,23 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { bt709 } from '../media/colour'
 import type { AudioInfo, MediaInfo, VideoInfo } from '../media/media'
 import { makeRate, rates, type Rate } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
 import { timecodeToFrames } from '../time/timecode'
 import { avcLevel } from '../codec/h264/codec'
 import { layoutOf, routeOf, sourceChannels } from '../sound/layout'
-import type { Abilities, OutputRequest } from './output'
+import type { Abilities, Output, OutputRequest } from './output'
 import type { Recipe } from './recipe'
-import { overridesSchema, recipeKind, recipeKinds, recipeSchema, shippedRecipes, withOverrides } from './registry'
+import {
+  fileNameOf,
+  overridesSchema,
+  recipeKind,
+  recipeKinds,
+  recipeSchema,
+  shippedRecipes,
+  withOverrides,
+} from './registry'
 import { settingText, settingValue, settings } from './settings'
 
 const describeOutput = (
@@ -247,6 +256,77 @@ describe('H.264 levels (table A-1)', () => {
     [3840, 2160, 60, 52],
     [7680, 4320, 60, 62],
   ])('%dx%d at %d', (w, h, fps, level) => expect(avcLevel(w, h, makeRate(fps))).toBe(level))
+})
+
+const steppedBy = (settings: Recipe, output: Output) => ({
+  ...{ settings, output, range: { in: 100, out: 350 }, rate: makeRate(25), reading: { pictures: [], sound: [] } },
+})
+
+describe('colour', () => {
+  const bt2020 = { primaries: 9, transfer: 14, matrix: 9, fullRange: false }
+  const colourOf = (r: Recipe, source = media()) =>
+    describeOutput(r, source, at(), { in: 100, out: 350 }, able).video?.colour
+  it('is the source’s until another is chosen', () => {
+    expect(colourOf(recipe('master'))).toEqual(bt709)
+    expect(colourOf(recipe('master'), media({ colour: bt2020 }))).toEqual(bt2020)
+    expect(colourOf(recipe('master', { colour: 'bt709' }), media({ colour: bt2020 }))).toEqual(bt709)
+  })
+  it('that cannot be shown any more is said, and high dynamic range is not converted', () => {
+    const notes = (source: MediaInfo) =>
+      describeOutput(recipe('master', { colour: 'bt709' }), source, at(), { in: 0, out: 9 }, able).notes ?? []
+    expect(notes(media({ colour: bt2020 })).join()).toContain('Colours that BT.709 cannot show are cut off.')
+    expect(notes(media())).toEqual([])
+    const hlg = media({ colour: { ...bt2020, transfer: 18 }, webCodec: null })
+    expect(codes(recipe('master', { colour: 'bt709' }), hlg)).toEqual(['recipe.colour'])
+    expect(codes(recipe('master'), hlg)).toEqual([])
+    expect(codes(recipe('sequence'), hlg)).toEqual(['recipe.transfer'])
+  })
+  it('of line-up is BT.709’s', () => {
+    const wide = media({ colour: bt2020, scan: 'progressive' })
+    const own = { ...able, encodes: ['h264-intra'] }
+    expect(codes(recipe('broadcast', { lineUp: -18 }), wide, own)).toEqual(['recipe.line-up-colour'])
+    expect(codes(recipe('broadcast', { lineUp: -18, colour: 'bt709' }), wide, own)).toEqual([])
+  })
+})
+
+describe('stills', () => {
+  const seen = (more: Partial<Recipe> = {}) =>
+    describeOutput(recipe('sequence', more), media({ scan: 'progressive' }), at(), { in: 100, out: 350 }, able)
+  const nameOf = (more: Partial<Recipe> = {}) => fileNameOf(recipe('sequence', more), 'a/03_Fog', seen(more))
+  it('are numbered by their timecode, or from a number on', () => {
+    expect(nameOf()).toBe('a/03_Fog/03_Fog.[0900100-0900349].dpx')
+    const more = { firstNumber: 1, digits: 4, separator: '_' as const, stillFormat: 'exr-none' }
+    expect(nameOf(more)).toBe('a/03_Fog/03_Fog_[0001-0250].exr')
+    expect(seen({ digits: 5 }).problems.map((p) => p.code)).toEqual(['recipe.digits'])
+    expect(seen({ digits: 3, firstNumber: 750 }).problems.map((p) => p.code)).toEqual([])
+    expect(seen({ digits: 3, firstNumber: 751 }).problems.map((p) => p.code)).toEqual(['recipe.digits'])
+  })
+  it('say what the format has', () => {
+    expect(seen().video).toMatchObject({ codec: 'dpx', bitDepth: 10, chroma: '4:4:4', colour: bt709 })
+    expect(seen({ stillFormat: 'png-16' }).video).toMatchObject({ codec: 'png', bitDepth: 16, colour: null })
+    expect(seen({ stillFormat: 'png-16' }).notes?.join()).toContain('cannot say their timecode or their colour')
+    expect(seen().bytes).toBe(250 * (2048 + 1920 * 1080 * 4))
+  })
+  it.each([
+    ['first', 100],
+    ['middle', 225],
+    ['last', 349],
+  ] as const)('of one frame are of the %s', (stillAt, frame) => {
+    const r = recipe('still', { stillAt })
+    const output = describeOutput(r, media(), at(), { in: 100, out: 350 }, able)
+    expect(output).toMatchObject({ frames: 1, sections: [{ kind: 'timeline', from: frame - 100, frames: 1 }] })
+    expect(output.start.frames).toBe(900_000 + frame)
+    expect(fileNameOf(r, 'a/Fog', output)).toBe('a/Fog.png')
+    expect(
+      recipeKind(r)
+        .steps({ ...steppedBy(r, output) })
+        .map((x) => x.range),
+    ).toEqual([{ in: frame, out: frame + 1 }])
+  })
+  it('counts a start that is set from the region’s first frame', () => {
+    const r = recipe('still', { stillAt: 'last', start: '01:00:00:00' })
+    expect(describeOutput(r, media(), at(), { in: 100, out: 350 }, able).start.label).toBe('01:00:09:24')
+  })
 })
 
 describe('recipes', () => {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { scalers } from '../kernel/scale'
+import { systems } from '../media/colour'
 import { stillWritings } from '../stills/registry'
 
 /** One setting of recipes: what it may be, what it is called, how its value is said and typed. */
@@ -52,6 +53,8 @@ const yesOrNo = {
   ],
 } as const
 
+const colours = [['source', 'as source'] as const, ...systems.map((s) => [s.name, s.label] as const)]
+
 const stillNames = stillWritings().map(([, w]) => [w.name, w.label] as const)
 
 const spreads = [
@@ -99,6 +102,12 @@ export const settings = {
       ['mitchell', 'soft (Mitchell)'],
     ],
   }),
+  /** The system that pictures are brought to: `source`, or a name of `core/media/colour`. */
+  colour: setting(
+    z.string().refine((v) => colours.some(([name]) => name === v), 'this colour is not known here'),
+    'Colour',
+    { parse: plain, text: (v) => colours.find(([name]) => name === v)?.[1] ?? v, choices: colours },
+  ),
   /** Source channels (from 1; 0 is silence) in the order of the output's channels. */
   channels: setting(
     z.union([z.literal('all'), z.literal('none'), z.array(z.number().int().min(0).max(64)).min(1).max(16)]),
@@ -231,6 +240,7 @@ export const plainSettings: RecipeSettings = {
   fit: 'letterbox',
   scaler: 'lanczos',
   scan: 'source',
+  colour: 'source',
   channels: 'all',
   gain: 0,
   start: 'timeline',

@@ -1,4 +1,5 @@
 import { runNamed } from '../files/fileset'
+import { colourText, hdr } from '../media/colour'
 import { listed } from '../text'
 import { stillWriting } from '../stills/registry'
 import { basisOf, needDecodedPictures, needDepth, needPictures, type Output, type OutputRequest } from './output'
@@ -6,7 +7,15 @@ import { plainSettings, type RecipeSettings, type Setting } from './settings'
 import type { RecipeKind } from './recipe'
 import { segmentSteps } from './segments'
 
-const shared = ['stillFormat', 'width', 'height', 'fit', 'scaler', 'start'] as const satisfies readonly Setting[]
+const shared = [
+  'stillFormat',
+  'width',
+  'height',
+  'fit',
+  'scaler',
+  'colour',
+  'start',
+] as const satisfies readonly Setting[]
 const drawn = ['burnTimecode', 'burnName'] as const
 
 /** What a run of stills, or one, will be, whatever its frames are. */
@@ -17,12 +26,11 @@ function stillsOf(request: OutputRequest): Output {
   needDecodedPictures(b, request.abilities)
   needDepth(b)
   const [format, writing] = stillWriting(request.settings.stillFormat)
-  const transfer = picture?.colour?.transfer
   const stated = picture?.colour ? writing.states(picture.colour) : null
-  if (transfer === 16 || transfer === 18)
+  if (picture?.colour && hdr(picture.colour))
     problems.push({
       code: 'recipe.transfer',
-      message: `${format.label} files cannot say that their pictures are ${transfer === 16 ? 'PQ' : 'HLG'}.`,
+      message: `${format.label} files cannot say that their pictures are ${colourText(picture.colour)}.`,
       fix: 'Use a rewrap, or ask for pictures of standard dynamic range.',
     })
   const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}

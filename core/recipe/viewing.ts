@@ -15,6 +15,7 @@ export const viewing: RecipeKind = {
     'height',
     'fit',
     'scaler',
+    'colour',
     'pictureDither',
     'pictureBitrate',
     'channels',

@@ -2,17 +2,19 @@ import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
 import { aspectValue } from '../../core/media/aspect'
+import { madeColour } from '../../core/media/colour'
 import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, SampleClock, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
 import { isTimeline } from '../../core/lineup/section'
+import { conversionOf, converted } from '../../core/picture/convert'
 import { dithered, type Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import type { Output } from '../../core/recipe/output'
+import { outputColour, type Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
 import { plainText } from '../../core/text'
@@ -84,15 +86,22 @@ export function deliverableSource(
       return gain === 1 ? channel : channel.map((v) => v * gain)
     })
   }
+  const colour = madeColour(info.video[0]?.colour ?? null)
+  const conversion = conversionOf(colour, outputColour(recipe, colour))
   return {
     info,
     pictures: () => source.pictures(),
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
     made: (n) => lineUp.at(n),
     render(picture, n) {
-      const fit = () => fitPicture(picture, v!.width, v!.height, recipe.fit, aspect, recipe.scaler)
-      const like = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler}`
-      const fitted = keeps ? picture : shared ? shared.once(picture, like, fit) : fit()
+      const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler}`
+      const make = () => {
+        const fit = keeps ? picture : fitPicture(picture, v!.width, v!.height, recipe.fit, aspect, recipe.scaler)
+        return conversion ? converted(fit, conversion) : fit
+      }
+      const like = `${keeps ? '' : raster} ${conversion ? recipe.colour : ''}`
+      const untouched = keeps && !conversion
+      const fitted = untouched ? picture : shared ? shared.once(picture, like, make) : make()
       const burned = burnIn(fitted, burnIns(item, output, n))
       return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned) : burned
     },

@@ -1,8 +1,9 @@
 import { mkdir, rename } from 'node:fs/promises'
 import path from 'node:path'
 import { filesOf } from '../../../core/files/fileset'
-import { bt709, lumaWeights } from '../../../core/media/colour'
+import { lumaWeights } from '../../../core/media/colour'
 import { rgbOf } from '../../../core/picture/rgb'
+import { outputColour } from '../../../core/recipe/output'
 import { stillWriting } from '../../../core/stills/registry'
 import { formatTimecode } from '../../../core/time/timecode'
 import { fileSink } from '../../storage/disk'
@@ -22,7 +23,7 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
   const [, writing] = stillWriting(recipe.stillFormat)
   const target = path.join(folderName, path.basename(item.target.path))
   const names = filesOf(target) ?? [target]
-  const colour = source.info.video[0]?.colour ?? bt709
+  const colour = outputColour(recipe, source.info.video[0]?.colour ?? null)
   const scan = source.info.video[0]?.scan ?? 'progressive'
   const weights = lumaWeights(colour.matrix)
   const sum = await unitSummer()
