@@ -145,6 +145,7 @@ describe('what stills say beside their pictures', () => {
       /dpx:orientation.aspect_ratio: 16x11/,
     ])
       expect(said).toMatch(line)
+    expect((await read('told.dpx', readFileSync(file))).head.interlaced).toBe(true)
     writeFileSync(path.join(folder, 'told.exr'), await write('exr-zip', picture))
     expect(execFileSync('identify', ['-format', '%w %h', path.join(folder, 'told.exr')], { encoding: 'utf8' })).toBe(
       '4 4',

@@ -1,4 +1,4 @@
-import { entryOf, filesOf, isRun } from '../files/fileset'
+import { endsOf, entryOf, isRun } from '../files/fileset'
 
 /** The list of sums that stands beside the stills of a run, in their folder; `sha256sum -c` reads it. */
 export function manifestOf(run: string): string {
@@ -10,10 +10,7 @@ export function manifestOf(run: string): string {
 export const summedFile = (path: string): string => (isRun(path) ? manifestOf(path) : path)
 
 /** Files by which it is seen whether a deliverable is still there: of a run its list and its ends. */
-export function landmarksOf(path: string): string[] {
-  const files = isRun(path) ? filesOf(path)! : []
-  return [summedFile(path), ...new Set([files[0], files.at(-1)].filter((f) => f !== undefined))]
-}
+export const landmarksOf = (path: string): string[] => [summedFile(path), ...endsOf(path)]
 
 /** What a list of sums says. */
 export function manifestText(sums: readonly { readonly name: string; readonly sha256: string }[]): string {

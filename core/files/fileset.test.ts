@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { makeRate, rates } from '../time/rate'
-import { entryOf, filesOf, groupFiles, isRun, rateOfRun, runAtRate, runNamed } from './fileset'
+import { endsOf, entryOf, filesOf, groupFiles, isRun, rateOfRun, runAtRate, runNamed } from './fileset'
 
 describe('names of several files that are one', () => {
   it('groups runs without gaps and sets of channels', () => {
@@ -43,6 +43,8 @@ describe('runs that are delivered', () => {
     const run = runNamed('Fog/Fog.', 998, 4, 5, '.dpx')
     expect(run).toBe('Fog/Fog.[00998-01001].dpx')
     expect(isRun(run)).toBe(true)
+    expect(endsOf(run)).toEqual(['Fog/Fog.00998.dpx', 'Fog/Fog.01001.dpx'])
+    expect(endsOf('Fog/Fog.mov')).toEqual([])
     expect(filesOf(run)).toEqual(['Fog/Fog.00998.dpx', 'Fog/Fog.00999.dpx', 'Fog/Fog.01000.dpx', 'Fog/Fog.01001.dpx'])
     expect(groupFiles(filesOf(run)!.map((f) => f.slice(4)))).toEqual(['Fog.[00998-01001].dpx'])
   })

@@ -106,6 +106,12 @@ export function runNamed(head: string, first: number, count: number, digits: num
   return `${head}[${padded(first)}-${padded(first + count - 1)}]${tail}`
 }
 
+/** The first and the last file of a run of stills; none of another name. */
+export function endsOf(name: string): string[] {
+  const [, head, from, to, , tail] = runName.exec(name) ?? []
+  return head === undefined ? [] : [`${head}${from!}${tail!}`, `${head}${to!}${tail!}`]
+}
+
 /** What a delivered name takes on a disk: its file; of a run the folder that is its own. */
 export function entryOf(name: string): string {
   return isRun(name) ? name.slice(0, Math.max(0, name.lastIndexOf('/'))) : name

@@ -45,7 +45,7 @@ function stillsOf(request: OutputRequest): Output {
     video: picture && {
       ...{ codec: format.codec, profile: null, width, height, chroma: '4:4:4', bitDepth: writing.bitDepth },
       ...picture,
-      scan: 'progressive',
+      scan: interlaced ? scan : 'progressive',
       colour: stated,
     },
     audio: null,

@@ -35,7 +35,17 @@ const format = (
       const { alpha, bitDepth, ...image } = await library.decode(bytes)
       const { width, height } = image
       const notes = alpha ? [alphaLeft] : []
-      const head = { width, height, bitDepth, notes, dropFrame: false, rate: null, timecode: null, colour: null }
+      const head = {
+        width,
+        height,
+        bitDepth,
+        notes,
+        dropFrame: false,
+        interlaced: false,
+        rate: null,
+        timecode: null,
+        colour: null,
+      }
       return { head, picture: signalOf(image, bitDepth) }
     } catch (e) {
       return fail(

@@ -69,7 +69,7 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
   const whole = bitDepth === 10 ? width * 4 : Math.ceil(packed / 4) * 4
   const unpadded = bitDepth === 16 && offset + packed * height === bytes.length
   return {
-    ...{ width, height, bitDepth, little, dropFrame: false },
+    ...{ width, height, bitDepth, little, dropFrame: false, interlaced: bytes[1928] === 1 },
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
     colour: systems.find((x) => x.code === bytes[801])?.colour ?? null,

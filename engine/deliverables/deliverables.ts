@@ -12,9 +12,9 @@ import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
 import { landmarksOf } from '../../core/deliverable/manifest'
 import { collisions, freePath, versioned } from '../../core/deliverable/versions'
 import type { Paces } from '../../core/job/paces'
-import { entryOf } from '../../core/files/fileset'
+import { entryOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
-import { fileNameOf } from '../../core/recipe/registry'
+import { fileNameOf, recipeKind } from '../../core/recipe/registry'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -290,7 +290,9 @@ export class Deliverables {
       return name
     }
     const first = make(1)
-    const name = { day, first, bad: unusable(first), make }
+    // a name of one file may not be read as that of many
+    const many = isRun(first) && !recipeKind(d.recipe).fileName ? 'it reads like the name of a run of stills' : null
+    const name = { day, first, bad: unusable(first) ?? many, make }
     this.named.set(d, name)
     return name
   }

@@ -80,3 +80,38 @@ it('delivers the same light in BT.2020 and in BT.601, and says what each file is
   }
   await engine.close()
 })
+
+it('holds stills that cannot say their colour against the timeline by the weights they were made with', async () => {
+  const engine = await testEngine(folder)
+  const t = await engine.timelines.bringIn({ root: 'storage', path: 'out/sd/01_Bell.mov' })
+  const region = (id: string, name: string, from: number) => ({ id, name, in: from, out: from + 3, metadata: {} })
+  const regions = [region('b', 'Chain', 1), region('c', 'Chain [1-2]', 5)]
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  for (const [id, r] of [
+    ['png', recipe('still', { stillFormat: 'png-16' })],
+    ['tiff', recipe('sequence', { stillFormat: 'tiff-8', colour: 'bt2020' })],
+  ] as const) {
+    await engine.outlets.save(outlet(id, 'storage', r))
+    const keys = regions.map(({ id: regionId }) => ({ timelineId: t.id, regionId, outletId: id }))
+    await engine.outlets.choose(keys, true)
+  }
+  await drain(engine)
+  // a still of one file whose name would be read as that of two is kept back
+  const names = (await engine.nights.judged()).flatMap((d) =>
+    d.results.filter((x) => x.rule.measure === 'file-name' && x.verdict === 'fail').map(() => d.path),
+  )
+  expect(names).toEqual(['out/png/02_Chain_[1-2].png'])
+  await engine.nights.start('stills', 2)
+  await drain(engine)
+  const run = await latestRun(engine)
+  expect(run.items.map((i) => [i.path, i.state, i.problem?.message ?? ''])).toEqual([
+    ['out/png/01_Chain.png', 'done', ''],
+    ['out/tiff/01_Chain/01_Chain.[0901531-0901533].tif', 'done', ''],
+    ['out/tiff/02_Chain_[1-2]/02_Chain_[1-2].[0901535-0901537].tif', 'done', ''],
+  ])
+  for (const i of run.items) {
+    const { proof } = (await engine.handover.one(i.id))!
+    expect(Math.max(proof.ends!.first, proof.ends!.last)).toBeLessThan(1)
+  }
+  await engine.close()
+})

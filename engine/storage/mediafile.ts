@@ -5,7 +5,7 @@ import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { filesOf, firstNumber, isRun, rateOfRun } from '../../core/files/fileset'
-import { bt709, lumaWeights } from '../../core/media/colour'
+import { bt709, lumaWeights, type LumaWeights } from '../../core/media/colour'
 import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
 import type { Picture } from '../../core/picture/picture'
@@ -29,11 +29,14 @@ export interface MediaFileOpened {
   close(): Promise<void>
 }
 
-/** Opens media by its full path and the name to speak of it by. */
-export async function openMediaFile(full: string, name: string): Promise<MediaFileOpened> {
+/**
+ * Opens media by its full path and the name to speak of it by. `weights` are those of luma that R′G′B′ of stills get;
+ * without them those of the colour that they state.
+ */
+export async function openMediaFile(full: string, name: string, weights?: LumaWeights): Promise<MediaFileOpened> {
   const files = filesOf(full)
-  if (files) return isRun(full) ? openStills(files, full, name) : openSet(files, name)
-  if (stillFormatOf(full)) return openStills([full], full, name)
+  if (files) return isRun(full) ? openStills(files, full, name, weights) : openSet(files, name)
+  if (stillFormatOf(full)) return openStills([full], full, name, weights)
   const source = await openFile(full, name)
   try {
     const media = await openMedia(source)
@@ -50,16 +53,21 @@ export async function openMediaFile(full: string, name: string): Promise<MediaFi
   }
 }
 
-/** One still as a picture, 10 bit where it has more than 8, by the weights of the colour it states. */
-async function readStill(file: string): Promise<StillHead & { readonly picture: Picture }> {
+/** One still as a picture, 10 bit where it has more than 8. */
+async function readStill(file: string, given?: LumaWeights): Promise<StillHead & { readonly picture: Picture }> {
   const name = path.basename(file)
   const { head, picture } = await stillFormatOf(file)!.read(await readFile(file), name, stillLibrary)
-  const weights = lumaWeights((head.colour ?? bt709).matrix)
+  const weights = given ?? lumaWeights((head.colour ?? bt709).matrix)
   return { ...head, picture: pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights) }
 }
 
-async function openStills(files: readonly string[], full: string, name: string): Promise<MediaFileOpened> {
-  const first = await readStill(files[0]!)
+async function openStills(
+  files: readonly string[],
+  full: string,
+  name: string,
+  weights?: LumaWeights,
+): Promise<MediaFileOpened> {
+  const first = await readStill(files[0]!, weights)
   const rate = rateOfRun(full) ?? first.rate ?? makeRate(25)
   const base = { rate, dropFrame: first.dropFrame && canDropFrame(rate) }
   // without a timecode of its own a run counts by its numbers
@@ -89,7 +97,7 @@ async function openStills(files: readonly string[], full: string, name: string):
         rate,
         rateStated: first.rate !== null,
         constantRate: true,
-        scan: 'progressive',
+        scan: first.interlaced ? 'interlaced' : 'progressive',
         chroma: '4:4:4',
         bitDepth: first.bitDepth,
         pixelAspect: '1:1',
@@ -109,7 +117,7 @@ async function openStills(files: readonly string[], full: string, name: string):
       frames: files.length,
       async *read(range) {
         for (let frame = range.in; frame < range.out; frame++)
-          yield { frame, picture: (await readStill(files[frame]!)).picture }
+          yield { frame, picture: (await readStill(files[frame]!, weights)).picture }
       },
     }),
   }

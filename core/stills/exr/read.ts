@@ -101,6 +101,7 @@ function readHead(r: Reader): StillHead & Kept {
     rate: num! > 0 && den! > 0 ? makeRate(num!, den!) : null,
     timecode: time === undefined ? null : packedTime(time),
     dropFrame: ((time ?? 0) & dropFlag) !== 0,
+    interlaced: false,
     bitDepth: channels.every((x) => x.type === 1) ? 16 : 32,
     colour: near?.colour ?? null,
     notes: channels.some((x) => x.name === 'A') ? [alphaLeft] : [],

@@ -8,10 +8,11 @@ import { madeLineUp } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock } from '../../../core/lineup/lineup'
-import { madeColour } from '../../../core/media/colour'
+import { lumaWeights, madeColour } from '../../../core/media/colour'
 import type { Colour, Media, MediaInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
+import { outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import { summedFile } from '../../../core/deliverable/manifest'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
@@ -68,7 +69,8 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
 async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | undefined): Promise<Proof> {
   const { item } = step
   const { output } = item
-  const written = await openMediaFile(scratch, item.target.path)
+  const colour = outputColour(item.recipe, step.source.info.video[0]?.colour ?? null)
+  const written = await openMediaFile(scratch, item.target.path, lumaWeights(colour.matrix))
   try {
     const { info, media } = written
     checkStructure(item, info)
