@@ -1,8 +1,7 @@
 import { existsSync } from 'node:fs'
-import { readdir, readFile, stat } from 'node:fs/promises'
+import { readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { defineCommand } from 'citty'
-import { brandOf } from '../core/container/registry'
 import { fail, problemText, toProblem, type Problem } from '../core/problem'
 import { cleared, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
 import { measureOf } from '../core/measure/registry'
@@ -12,6 +11,7 @@ import { specSchema, type Spec } from '../core/spec/spec'
 import { plural } from '../core/text'
 import { readWaivers } from './arguments'
 import { attempt } from './attempt'
+import { mediaBelow } from '../engine/storage/mediabelow'
 import { measureFile } from '../engine/worker/measurefile'
 import { Progress, verdictText } from './terminal'
 
@@ -57,22 +57,9 @@ async function checkFile(file: string, spec: Spec, initials: string | undefined)
   return { file, verdict: worstVerdict(results.map((r) => r.verdict)), results }
 }
 
-/** All media files below a folder, by the endings of their names, in order. */
-async function mediaBelow(folder: string): Promise<string[]> {
-  const names = (await readdir(folder, { recursive: true })).filter(
-    (n) => brandOf(n) && !path.basename(n).startsWith('.'),
-  )
-  const files: string[] = []
-  for (const name of names.sort()) {
-    const file = path.join(folder, name)
-    if ((await stat(file).catch(() => null))?.isFile()) files.push(file)
-  }
-  return files
-}
-
 /** Checks file after file; one that cannot be read does not keep the others from being checked. */
 async function checkFolder(folder: string, spec: Spec, initials: string | undefined, told: (c: Checked) => void) {
-  const files = await mediaBelow(folder)
+  const files = (await mediaBelow(folder)).map((name) => path.join(folder, name))
   if (files.length === 0)
     fail('check.nothing', 'There are no media files in this folder.', folder, 'Give the folder that the files are in.')
   const all: Checked[] = []

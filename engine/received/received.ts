@@ -1,7 +1,5 @@
-import { readdir, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { LRUCache } from 'lru-cache'
-import { brandOf } from '../../core/container/registry'
 import type { Readings } from '../../core/measure/measure'
 import { measureOf, readMeasures } from '../../core/measure/registry'
 import type { FilePath } from '../../core/media/filepath'
@@ -13,7 +11,9 @@ import type { Spec } from '../../core/spec/spec'
 import type { ReceivedFile } from '../../contract/received'
 import type { Outlets } from '../deliverables/outlets'
 import type { Queue } from '../queue/port'
+import { statMedia } from '../storage/fileset'
 import { fingerprintOf } from '../storage/fingerprint'
+import { mediaBelow } from '../storage/mediabelow'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { factKeys, readFacts } from '../store/facts'
@@ -100,16 +100,14 @@ export class Received {
   /** Media files at or below a place, in order of their names; nothing hidden. */
   private async files({ root, path: below }: FilePath): Promise<Found[]> {
     const top = this.roots.resolve(root, below)
-    const names = (await stat(top)).isDirectory() ? (await readdir(top, { recursive: true })).sort() : ['']
     const out: Found[] = []
-    for (const name of names) {
+    for (const name of await mediaBelow(top)) {
       const full = path.join(top, name)
-      const hidden = name.split(path.sep).some((part) => part.startsWith('.'))
-      const info = !hidden && brandOf(full) ? await stat(full).catch(() => null) : null
-      if (!info?.isFile()) continue
+      const info = await statMedia(full).catch(() => null)
+      if (!info) continue
       if (out.length === most)
         fail('received.many', `There are more than ${most} media files here.`, below, 'Choose a folder in it.')
-      const key = `${full} ${info.size} ${info.mtimeMs}`
+      const key = `${full} ${info.size} ${info.modified}`
       const fingerprint = this.fingerprints.get(key) ?? (await fingerprintOf(full))
       this.fingerprints.set(key, fingerprint)
       out.push({ path: path.posix.join(below, ...name.split(path.sep)), size: info.size, fingerprint })

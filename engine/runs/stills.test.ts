@@ -19,8 +19,10 @@ import {
 import type { Session } from '../session'
 import { isAsProven } from '../storage/delivered'
 import { moveFolderUnlessTaken } from '../storage/exclusive'
+import { mediaBelow } from '../storage/mediabelow'
 import { openMediaFile } from '../storage/mediafile'
 import { stillLibrary } from '../storage/stilllibrary'
+import { measureFile } from '../worker/measurefile'
 import { pictureDifference, toChroma422, toDepth } from '../../core/picture/picture'
 
 // Stills out of a night: sequences in folders of their own, and one frame of a region.
@@ -161,6 +163,30 @@ describe('a night of stills', () => {
       ['done', 'out/dpx/02_Gulls_v02/02_Gulls_v02.[0901567-0901574].dpx'],
     ])
     expect(await numbersIn(run.items[0]!.path)).toEqual(from(92, 8))
+  })
+})
+
+describe('stills as files from elsewhere', () => {
+  it('are one each run, found below a folder, and measured as any file is', async () => {
+    const top = path.join(storage, 'out')
+    const found = (await mediaBelow(top)).filter((n) => n.startsWith('exr') || n.startsWith('still'))
+    expect(found).toEqual(['exr/01_Bell/01_Bell_[1001-1030].exr', 'exr/02_Gulls/02_Gulls_[1001-1008].exr'])
+    const run = path.join(top, found[0]!)
+    expect(await mediaBelow(run)).toEqual([''])
+    const seen = await measureFile(run)
+    expect(seen).toMatchObject({
+      container: { value: 'stills' },
+      codec: { value: 'exr' },
+      'start-timecode': { value: '10:01:01:02' },
+      freeze: { from: 'file' },
+    })
+    expect(seen.loudness).toBeUndefined()
+    await engine.received.measure({ root: 'storage', path: 'out/exr' })
+    await drain(engine)
+    const files = await engine.received.list({ root: 'storage', path: 'out/exr' }, 'open')
+    expect(files.map((f) => [f.path, f.state, f.verdict])).toEqual(found.map((n) => [`out/${n}`, 'judged', 'pass']))
+    const results = await engine.received.results({ root: 'storage', path: files[0]!.path }, 'open')
+    expect(results.map((r) => [r.rule.measure, r.verdict])).toEqual([['intact', 'pass']])
   })
 })
 

@@ -4,21 +4,19 @@ import { contentMeter } from '../../core/analysis/content'
 import { decibels } from '../../core/analysis/meter'
 import { pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
 import { traceOf, type Trace } from '../../core/analysis/trace'
-import type { SoundSource } from '../../core/codec/codec'
-import { canDecodePictures, openPictures } from '../../core/codec/pictures'
-import { openSound } from '../../core/codec/sound'
-import type { WebCodecs } from '../../core/codec/web/webcodecs'
-import { containers, openMedia } from '../../core/container/registry'
+import type { PictureSource, SoundSource } from '../../core/codec/codec'
+import { canDecodePictures } from '../../core/codec/pictures'
+import { containers } from '../../core/container/registry'
 import { damageOf, describedMedia } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/lineup'
 import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
-import { mediaTimeBase, type Media } from '../../core/media/media'
+import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
 import { findHead, type FoundHead } from '../../core/split/programme'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
-import { openFile } from '../storage/disk'
+import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from './codecs'
 import { analyseWholeSound } from './steps/analysesound'
 
@@ -40,8 +38,7 @@ function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Numb
  * Line-up at the head of a file, by the traces of its first pictures and by its sound. Only what has a tone is taken
  * for it: a programme may open on a still picture, and all of a programme is to be measured.
  */
-async function headOf(media: Media, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
-  const v = media.info.video[0]!
+async function headOf(v: VideoInfo, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
   const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
   for (const t of traces) content.feed(t)
   const { black, freeze } = content.result()
@@ -56,22 +53,21 @@ async function headOf(media: Media, traces: readonly Trace[], sound: SoundSource
 
 /** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */
 async function measurePictures(
-  media: Media,
-  codecs: WebCodecs | null,
+  v: VideoInfo,
+  pictures: PictureSource,
   sound: SoundSource | null,
   progress: Told,
 ): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null }> {
-  const v = media.info.video[0]!
   const meters = pictureMeters(v)
   const range = { in: 0, out: v.frames }
   const near = Math.min(v.frames, reach * nominalRate(v.rate))
   const kept: Trace[] = []
   let head: FoundHead | null = null
-  for await (const { frame, picture } of openPictures(media, codecs).read(range)) {
+  for await (const { frame, picture } of pictures.read(range)) {
     if (frame < near) kept.push(traceOf(picture))
     else meters.feed(traceOf(picture))
     if (frame === near - 1) {
-      head = await headOf(media, kept, sound)
+      head = await headOf(v, kept, sound)
       for (const t of kept.slice(head?.programme ?? 0)) meters.feed(t)
     }
     progress(frame, v.frames)
@@ -108,31 +104,31 @@ type Told = (frame: Frames, of: Frames) => void
  * problems.
  */
 export async function measureFile(file: string, name = file, progress: Told = () => undefined): Promise<Readings> {
-  const source = await openFile(file, name)
+  const opened = await openMediaFile(file, name)
   try {
-    const media = await openMedia(source)
+    const { info, media } = opened
     const codecs = machineCodecs()
-    const base = mediaTimeBase(media.info)
-    const from = { rate: makeRate(25), dropFrame: false, ...base, start: media.info.timecode?.startFrames ?? 0 }
-    const sound = openSound(media, codecs)
-    const v = media.info.video[0]
-    const seen =
-      v && base && canDecodePictures(v.codec, codecs) ? await measurePictures(media, codecs, sound, progress) : null
+    const base = mediaTimeBase(info)
+    const from = { rate: makeRate(25), dropFrame: false, ...base, start: info.timecode?.startFrames ?? 0 }
+    const sound = opened.sound(codecs)
+    const v = info.video[0]
+    const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
+    const seen = shown && (await measurePictures(v!, shown, sound, progress))
     const programme = seen?.head?.programme ?? 0
     const heard = sound && (await measureSound(sound, from.rate, programme))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const evidence: Evidence = {
-      described: describedMedia(media.info, base),
-      damage: [...damageOf(media.info), ...(await structureDamage(source, media.info.container))],
+      described: describedMedia(info, base),
+      damage: [...damageOf(info), ...(media ? await structureDamage(media.source, info.container) : [])],
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
-      ...(media.info.metadata ? { metadata: media.info.metadata } : {}),
+      ...(info.metadata ? { metadata: info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
       ...(seen ? { pictures: seen.facts } : {}),
     }
     return readMeasures(evidence, 'file')
   } finally {
-    await source.close()
+    await opened.close()
   }
 }
