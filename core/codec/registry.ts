@@ -12,6 +12,7 @@ import { v210 } from './v210/codec'
 import { vorbis } from './vorbis/codec'
 import { vp8 } from './vp8/codec'
 import { vp9 } from './vp9/codec'
+import { stillFormats } from '../stills/registry'
 import { listed } from '../text'
 
 /** Picture codecs that are known: a new one is its folder and its line here. */
@@ -41,7 +42,8 @@ export function soundCodecCalled(container: keyof Calls, name: string): SoundCod
 }
 
 /** What people call a codec; its own name where it is none of ours. */
-export const codecLabel = (name: string): string => (pictureCodec(name) ?? soundCodec(name))?.label ?? name
+export const codecLabel = (name: string): string =>
+  (pictureCodec(name) ?? soundCodec(name) ?? stillFormats.find((f) => f.codec === name))?.label ?? name
 
 /** What people call codecs, as a list: `H.264, HEVC or VP9`. */
 export function labels(list: readonly { readonly label: string }[]): string {

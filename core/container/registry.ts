@@ -16,6 +16,9 @@ export function brands(): Brand[] {
   return containers.flatMap((c) => c.brands)
 }
 
+/** What people call a kind of file; its own name where it is none of ours, as of runs of stills. */
+export const brandLabel = (name: string): string => brands().find((b) => b.name === name)?.label ?? name
+
 /** The container that comes as a brand. */
 export function containerOf(brand: string): Container {
   return (
