@@ -104,8 +104,8 @@ export const mxfStructure: Structure = {
     return klv && partOf(klv, end, of)
   },
   async fields(part, r, source) {
-    if (part.head === 0) return []
-    if (isPartition(part.name)) return packFields(await readPartition(new KlvReader(source), part.offset))
+    if (part.head === 0 || isPartition(part.name))
+      return packFields(await readPartition(new KlvReader(source), part.offset))
     if (part.name.startsWith(keys.primer)) return primerFields(r)
     if (part.name === keys.randomIndex) return randomFields(r)
     if (part.name.startsWith(keys.set) || part.name === keys.index)
