@@ -35,6 +35,7 @@ for (const { path, shown } of stations) {
     await page.getByRole('button', { name: 'Use this folder' }).click()
     await page.getByLabel('held against').selectOption('osprey')
     await page.locator('.file').first().waitFor()
+    await page.waitForTimeout(2000)
     await page.getByText('being measured').waitFor({ state: 'detached', timeout: 180_000 })
   }
   if (name === 'inside') {

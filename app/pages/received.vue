@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ReceivedFile } from '../../contract/received'
+import { brandOf } from '../../core/container/registry'
 import { isTyping } from '../lib/keys'
 import { bytesText, plural } from '../lib/text'
 import { useReceived } from '../stores/received'
@@ -131,7 +132,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
     <aside class="detail">
       <template v-if="received.chosen">
         <h2 class="name num">{{ received.chosen.path.split('/').at(-1) }}</h2>
-        <p><NuxtLink class="small" :to="lookInto(received.chosen)">Look inside</NuxtLink></p>
+        <p v-if="brandOf(received.chosen.path)">
+          <NuxtLink class="small" :to="lookInto(received.chosen)">Look inside</NuxtLink>
+        </p>
         <ProblemNote v-if="received.chosen.problem" :problem="received.chosen.problem" />
         <p v-else-if="!received.results.length" class="quiet">{{ said(received.chosen) }}</p>
         <FileVerdicts :results="received.results" />
