@@ -2,7 +2,7 @@ import { kernel } from './kernel'
 import type { Samples2d } from './scale'
 
 /** Steps of a signal, and of the fourth root of light, from 0 to 1; tables go up to 2. */
-const curveSteps = 1024
+const curveSteps = 4096
 
 /** Exponent between the signal and the light of a display (ITU-R BT.1886 with black at nothing). */
 const gamma = 2.4

@@ -15,6 +15,7 @@ export const usualPatience = 120
  */
 export class AwayRoots {
   private timer: NodeJS.Timeout | undefined
+  private stopped = false
   private before = '[]'
   /** When each step was first seen waiting, ms of this process. */
   private readonly since = new Map<number, number>()
@@ -27,7 +28,10 @@ export class AwayRoots {
   ) {}
 
   start(): void {
-    const again = () => (this.timer = setTimeout(() => void look(), every).unref())
+    const again = () => {
+      // a look that was under way as it was stopped is the last one
+      if (!this.stopped) this.timer = setTimeout(() => void look(), every).unref()
+    }
     const look = async () => {
       await this.look().catch((err: unknown) => log().error({ err }, 'storage roots could not be looked at'))
       again()
@@ -36,6 +40,7 @@ export class AwayRoots {
   }
 
   stop(): void {
+    this.stopped = true
     clearTimeout(this.timer)
   }
 

@@ -2,7 +2,7 @@ import { sample } from './sample'
 
 // Colours of other primaries and another matrix; the plain reference is ../convert.ts. All places are bytes.
 
-const steps: f64 = 1024
+const steps: f64 = 4096
 const most: f64 = 1.999
 
 function number(list: usize, i: i32): f64 {
@@ -11,7 +11,7 @@ function number(list: usize, i: i32): f64 {
 
 function looked(list: usize, v: f64): f64 {
   const x = v * steps
-  const i = min(<i32>x, 2048)
+  const i = min(<i32>x, 8192)
   const a = number(list, i)
   return a + (number(list, i + 1) - a) * (x - <f64>i)
 }
