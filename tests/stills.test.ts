@@ -145,7 +145,9 @@ describe('what stills say beside their pictures', () => {
       /dpx:orientation.aspect_ratio: 16x11/,
     ])
       expect(said).toMatch(line)
-    expect((await read('told.dpx', readFileSync(file))).head.interlaced).toBe(true)
+    expect((await read('told.dpx', readFileSync(file))).head).toMatchObject({ interlaced: true, pixelAspect: '16:11' })
+    const wide = await write('exr-none', picture, { pixelAspect: '16:11' })
+    expect((await read('x.exr', wide)).head.pixelAspect).toBe('16:11')
     writeFileSync(path.join(folder, 'told.exr'), await write('exr-zip', picture))
     expect(execFileSync('identify', ['-format', '%w %h', path.join(folder, 'told.exr')], { encoding: 'utf8' })).toBe(
       '4 4',

@@ -6,6 +6,15 @@ export function aspectValue(aspect: string): number {
   return r ? r.num / r.den : 1
 }
 
+/** A pixel aspect by how much wider than high a pixel is: in the smallest numbers that come near it. */
+export function aspectOf(value: number): string {
+  for (let v = 1; v <= 200; v++) {
+    const h = Math.round(value * v)
+    if (h > 0 && Math.abs(h / v - value) < 1e-5) return `${h}:${v}`
+  }
+  return `${Math.max(1, Math.round(value * 10_000))}:10000`
+}
+
 /** The two sides of a pixel aspect; 1 and 1 when it makes no sense. */
 export function aspectParts(aspect: string): readonly [number, number] {
   const r = parseRate(aspect.replace(':', '/'))

@@ -66,8 +66,18 @@ export const systems: readonly System[] = [
   },
 ]
 
-/** Whether a colour has a transfer function of high dynamic range (ITU-R BT.2100). */
-export const hdr = ({ transfer }: Colour): boolean => transfer === 16 || transfer === 18
+/** Matrices by their codes whose weights are known here (ITU-T H.273 table 4). */
+const matrices = new Set([1, 5, 6, 9])
+/** Transfer functions of television, which a display takes for the same (ITU-T H.273 table 3). */
+const transfers = new Set([1, 6, 14, 15])
+
+/** Whether R′G′B′ can be told from pictures of a colour, in standard dynamic range. */
+export const hasRgb = ({ matrix, transfer }: Colour): boolean =>
+  matrices.has(matrix) && transfer !== 16 && transfer !== 18
+
+/** Whether pictures of a colour can be brought to another: their primaries, transfer and matrix are known here. */
+export const convertible = (c: Colour): boolean =>
+  hasRgb(c) && transfers.has(c.transfer) && systems.some((s) => s.colour.primaries === c.primaries)
 
 /** The shares of red and of blue in luma; green has the rest. */
 export type LumaWeights = readonly [red: number, blue: number]
@@ -79,5 +89,5 @@ const luma2020: LumaWeights = [0.2627, 0.0593]
 /** The weights of luma by the matrix code of ITU-T H.273 table 4; those of BT.709 where it tells none. */
 export function lumaWeights(matrix: number): LumaWeights {
   if (matrix === 5 || matrix === 6) return luma601
-  return matrix === 9 || matrix === 10 ? luma2020 : luma709
+  return matrix === 9 ? luma2020 : luma709
 }

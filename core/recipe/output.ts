@@ -1,5 +1,5 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
-import { colourText, hdr, madeColour, systems } from '../media/colour'
+import { colourText, convertible, madeColour, systems } from '../media/colour'
 import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
 import { SampleClock } from '../lineup/lineup'
 import type { MadeSection, Section } from '../lineup/section'
@@ -168,11 +168,11 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
 function sayColour(settings: RecipeSettings, video: VideoInfo | undefined, problems: Problem[], notes: string[]): void {
   const there = madeColour(video?.colour ?? null)
   const wanted = outputColour(settings, there)
-  if (hdr(there) && settings.colour !== 'source')
+  if (!convertible(there) && settings.colour !== 'source')
     problems.push({
       code: 'recipe.colour',
       message: `Pictures of ${colourText(there)} are not converted here.`,
-      fix: 'Leave the colour as it is, or ask for pictures of standard dynamic range.',
+      fix: 'Leave the colour as it is, or ask for pictures of BT.709, BT.601 or BT.2020.',
     })
   else if (there.primaries === 9 && wanted.primaries !== 9)
     notes.push(`Colours that ${colourText(wanted)} cannot show are cut off.`)

@@ -280,6 +280,14 @@ describe('colour', () => {
     expect(codes(recipe('master', { colour: 'bt709' }), hlg)).toEqual(['recipe.colour'])
     expect(codes(recipe('master'), hlg)).toEqual([])
     expect(codes(recipe('sequence'), hlg)).toEqual(['recipe.transfer'])
+    // primaries, transfers and matrices that are not known here are never taken for others
+    for (const other of [{ primaries: 12 }, { transfer: 8 }, { matrix: 7 }]) {
+      const odd = media({ colour: { ...bt709, ...other } })
+      expect(codes(recipe('master', { colour: 'bt2020' }), odd)).toEqual(['recipe.colour'])
+      expect(codes(recipe('master'), odd)).toEqual([])
+    }
+    expect(codes(recipe('sequence'), media({ colour: { ...bt709, matrix: 8 } }))).toEqual(['recipe.transfer'])
+    expect(codes(recipe('sequence'), media({ colour: { ...bt709, primaries: 12 } }))).toEqual([])
   })
   it('of line-up is BT.709’s', () => {
     const wide = media({ colour: bt2020, scan: 'progressive' })

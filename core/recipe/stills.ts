@@ -1,5 +1,5 @@
 import { runNamed } from '../files/fileset'
-import { colourText, hdr } from '../media/colour'
+import { colourText, hasRgb } from '../media/colour'
 import { listed } from '../text'
 import { stillWriting } from '../stills/registry'
 import { basisOf, needDecodedPictures, needDepth, needPictures, type Output, type OutputRequest } from './output'
@@ -27,11 +27,11 @@ function stillsOf(request: OutputRequest): Output {
   needDepth(b)
   const [format, writing] = stillWriting(request.settings.stillFormat)
   const stated = picture?.colour ? writing.states(picture.colour) : null
-  if (picture?.colour && hdr(picture.colour))
+  if (picture?.colour && !hasRgb(picture.colour))
     problems.push({
       code: 'recipe.transfer',
-      message: `${format.label} files cannot say that their pictures are ${colourText(picture.colour)}.`,
-      fix: 'Use a rewrap, or ask for pictures of standard dynamic range.',
+      message: `Stills are not made of pictures of ${colourText(picture.colour)}: no format here can say so.`,
+      fix: 'Use a rewrap, or ask for pictures of BT.709, BT.601 or BT.2020.',
     })
   const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}
   const interlaced = scan.startsWith('interlaced')

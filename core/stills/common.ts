@@ -42,6 +42,7 @@ const format = (
         notes,
         dropFrame: false,
         interlaced: false,
+        pixelAspect: null,
         rate: null,
         timecode: null,
         colour: null,

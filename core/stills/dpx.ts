@@ -1,5 +1,5 @@
 import { bt709 } from '../media/colour'
-import { aspectParts } from '../media/aspect'
+import { aspectOf, aspectParts } from '../media/aspect'
 import type { Colour } from '../media/media'
 import type { RgbSignal } from '../picture/rgb'
 import { fail } from '../problem'
@@ -62,6 +62,7 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
   const bcd = (n: number) => (n >> 4) * 10 + (n & 15)
   const [h, m, s, f] = [time >>> 24, (time >>> 16) & 255, (time >>> 8) & 255, time & 255].map(bcd)
   const rate = [view.getFloat32(1940, little), view.getFloat32(1724, little)].find((v) => v > 1 && v < 1000)
+  const sides = [u32(1628), u32(1632)]
   const padding = u32(812) < largest ? u32(812) : 0
   const offset = u32(808) < headSize - 1408 ? u32(4) : u32(808)
   // lines end with a word; some writers leave that out where there are 16 bits
@@ -70,6 +71,7 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
   const unpadded = bitDepth === 16 && offset + packed * height === bytes.length
   return {
     ...{ width, height, bitDepth, little, dropFrame: false, interlaced: bytes[1928] === 1 },
+    pixelAspect: sides.every((v) => v > 0 && v < largest) ? aspectOf(sides[0]! / sides[1]!) : null,
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
     colour: systems.find((x) => x.code === bytes[801])?.colour ?? null,

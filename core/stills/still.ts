@@ -15,6 +15,8 @@ export interface StillHead {
   readonly dropFrame: boolean
   /** Null where it says none. */
   readonly colour: Colour | null
+  /** As `16:11`; null where it says none. */
+  readonly pixelAspect: string | null
   /** Whether its lines are those of two fields, where it says so. */
   readonly interlaced: boolean
   /** What of it is not read, or not as it is meant, in whole sentences. */

@@ -100,7 +100,7 @@ async function openStills(
         scan: first.interlaced ? 'interlaced' : 'progressive',
         chroma: '4:4:4',
         bitDepth: first.bitDepth,
-        pixelAspect: '1:1',
+        pixelAspect: first.pixelAspect ?? '1:1',
         colour: first.colour,
         frames: files.length,
         intra: true,

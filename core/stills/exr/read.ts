@@ -1,4 +1,5 @@
 import { Reader } from '../../bytes'
+import { aspectOf } from '../../media/aspect'
 import { systems } from '../../media/colour'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
@@ -94,6 +95,7 @@ function readHead(r: Reader): StillHead & Kept {
     if (!channels.some((x) => x.name === wanted)) otherKind(name, `it has no channel ${wanted}`)
   const xy = numbers('chromaticities', 8, (x) => x.f32le())
   const near = systems.find((c) => xy?.every((v, i) => Math.abs(v - c.xy[i]!) < 0.0005))
+  const [wide] = numbers('pixelAspectRatio', 1, (x) => x.f32le()) ?? []
   const [num, den] = numbers('framesPerSecond', 2, (x) => x.i32le()) ?? [0, 0]
   const [time] = numbers('timeCode', 1, (x) => x.u32le()) ?? []
   return {
@@ -101,10 +103,16 @@ function readHead(r: Reader): StillHead & Kept {
     rate: num! > 0 && den! > 0 ? makeRate(num!, den!) : null,
     timecode: time === undefined ? null : packedTime(time),
     dropFrame: ((time ?? 0) & dropFlag) !== 0,
+    pixelAspect: wide && wide > 0.01 && wide < 100 ? aspectOf(wide) : null,
     interlaced: false,
     bitDepth: channels.every((x) => x.type === 1) ? 16 : 32,
     colour: near?.colour ?? null,
-    notes: channels.some((x) => x.name === 'A') ? [alphaLeft] : [],
+    notes: [
+      ...(channels.some((x) => x.name === 'A') ? [alphaLeft] : []),
+      ...(xy && !near
+        ? ['Its primaries are none that are known here; it is shown as if they were those of BT.709.']
+        : []),
+    ],
   }
 }
 

@@ -434,8 +434,11 @@ describe('sources of several colours', () => {
     const known = untouchedFrames(a, infos)
     expect([known(9)?.frame, known(10)]).toEqual([9, null])
   })
-  it('are said to be several where one of them is of high dynamic range', () => {
-    const { a, infos } = of({ primaries: 9, transfer: 16, matrix: 9, fullRange: false })
+  it.each([
+    ['of high dynamic range', { primaries: 9, transfer: 16, matrix: 9, fullRange: false }],
+    ['of primaries that are not known here', { primaries: 12, transfer: 1, matrix: 1, fullRange: false }],
+  ])('are said to be several where one of them is %s', (_, colour) => {
+    const { a, infos } = of(colour)
     expect(a.raster.colour).toBeUndefined()
     expect(assemblyInfo(a, infos).problems).toMatchObject([{ code: 'assembly.colour' }])
   })

@@ -1,6 +1,6 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
-import { colourValue, hdr, madeColour } from '../../media/colour'
+import { colourValue, convertible, madeColour } from '../../media/colour'
 import type { Colour, MediaInfo, VideoInfo } from '../../media/media'
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
@@ -94,7 +94,7 @@ export function makeAssembly(
       pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
       chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) ? '4:2:2' : '4:2:0',
       bitDepth: pictures.some((v) => v.bitDepth > 8 && v.webCodec === null) ? 10 : 8,
-      ...(new Set(colours.map(colourValue)).size > 1 && !colours.some(hdr) ? { colour: colours[0]! } : {}),
+      ...(new Set(colours.map(colourValue)).size > 1 && colours.every(convertible) ? { colour: colours[0]! } : {}),
     },
   }
 }
@@ -106,8 +106,7 @@ export const channelsOf = (info: MediaInfo | null | undefined) => info?.audio.re
 const severalColours: Problem = {
   code: 'assembly.colour',
   message:
-    'Its pictures are of several colours, some of high dynamic range, which are not converted here: ' +
-    'all are shown as if they were of one.',
+    'Its pictures are of several colours, which are not brought to one here: all are shown as if they were of one.',
   fix: 'Ask for pictures of one colour throughout.',
 }
 
