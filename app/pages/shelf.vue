@@ -231,7 +231,7 @@ const available = (r: Recipe) =>
         </div>
         <label>Settings</label
         ><RecipeSettings :recipe="draft.recipe" @set="(v) => (draft!.recipe = { ...draft!.recipe, ...v })" /> <span />
-        <div class="row">
+        <div class="row keep">
           <Button type="submit" label="Keep it on the shelf" :disabled="!draft.name.trim()" /><Button
             type="button"
             severity="secondary"
@@ -258,6 +258,13 @@ const available = (r: Recipe) =>
 </template>
 
 <style scoped>
+/* what ends the dialog stays in sight, however many settings a recipe has */
+.keep {
+  position: sticky;
+  bottom: 0;
+  background: inherit;
+  padding: 8px 0;
+}
 .shelf {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr);

@@ -1,11 +1,18 @@
 import { LRUCache } from 'lru-cache'
 import type { ByteSource } from '../../core/bytes'
+import { fail } from '../../core/problem'
 
 /** A file on the server, read in blocks of so many bytes; with `ahead` the next is fetched while one is used. */
 export async function remoteSource(url: string, block: number, ahead: boolean): Promise<ByteSource> {
   const head = await fetch(url, { headers: { range: 'bytes=0-0' } })
   const size = Number(/\/(\d+)$/.exec(head.headers.get('content-range') ?? '')?.[1] ?? Number.NaN)
-  if (!Number.isFinite(size)) throw new Error('The server gives no ranges of this file.')
+  if (!Number.isFinite(size))
+    fail(
+      'remote.unread',
+      `The server does not give this file (it answered ${head.status}).`,
+      url,
+      'Look whether the file is still where it was, and open it again.',
+    )
   const blocks = new LRUCache<number, Promise<Uint8Array>>({ max: 48 << (20 - Math.log2(block)) })
   const get = (n: number): Promise<Uint8Array> => {
     const known = blocks.get(n)

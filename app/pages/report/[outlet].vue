@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { summedFile } from '../../../core/deliverable/manifest'
 import { decodedText, mainFile } from '../../../core/deliverable/proof'
 import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
 import { measureOf } from '../../../core/measure/registry'
@@ -77,6 +78,9 @@ const print = () => window.print()
           </table>
         </div>
         <p v-if="decodedText(h.proof)" class="small">{{ decodedText(h.proof) }}</p>
+        <p v-if="summedFile(h.path) !== h.path" class="small">
+          Sums of <span class="num">{{ summedFile(h.path).split('/').at(-1) }}</span>, the list of every still’s own
+        </p>
         <p class="num sum">SHA-256 {{ mainFile(h.proof).sha256 }}<br />xxHash64 {{ mainFile(h.proof).xxh64 }}</p>
       </article>
     </template>
