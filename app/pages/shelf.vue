@@ -261,9 +261,10 @@ const available = (r: Recipe) =>
 /* what ends the dialog stays in sight, however many settings a recipe has */
 .keep {
   position: sticky;
-  bottom: 0;
-  background: inherit;
-  padding: 8px 0;
+  bottom: -24px;
+  z-index: 1;
+  background: var(--surface);
+  padding: 10px 0 24px;
 }
 .shelf {
   display: grid;
