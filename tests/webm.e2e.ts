@@ -22,6 +22,44 @@ afterAll(async () => {
   remove()
 })
 
+// A machine that cannot keep up records a tone with parts missing: their place is known from the clock, so ours keeps
+// it and says so, where Chromium's decoder joins what there is. Without those holes both must be the same tone.
+
+/** A tone without the silence that stands for parts that are missing (5 ms and more), and how many there were. */
+function withoutHoles(tone: Float32Array): { joined: Float32Array; holes: number } {
+  const joined: number[] = []
+  let [holes, zeros] = [0, 0]
+  tone.forEach((v, i) => {
+    zeros = v === 0 ? zeros + 1 : 0
+    joined.push(v)
+    if (zeros < 240 || (i + 1 < tone.length && tone[i + 1] === 0)) return
+    joined.length -= zeros
+    if (i >= zeros && i + 1 < tone.length) holes++
+  })
+  return { joined: Float32Array.from(joined), holes }
+}
+
+/** How often a tone rises through zero. */
+const crossings = (tone: Float32Array) => tone.filter((v, i) => i > 0 && tone[i - 1]! < 0 && v >= 0).length
+
+/** The steps in a tone of 1 kHz at 48 kHz: packets that overlap make some. Its ends, of 0.2 s, are left out. */
+const steps = (tone: Float32Array) =>
+  tone
+    .subarray(9600, tone.length - 9600)
+    .filter((v, i, all) => i > 1 && Math.abs(v - 2 * all[i - 1]! + all[i - 2]!) > 0.05).length
+
+/** The first channel of a recording (base64) as Chromium decodes it by itself, at 48 kHz. */
+async function decoded(recorded: string): Promise<number[]> {
+  const page = await browser.newPage()
+  const samples = await page.evaluate(async (text) => {
+    const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
+    const heard = await new OfflineAudioContext(1, 1, 48000).decodeAudioData(bytes.buffer)
+    return [...heard.getChannelData(0)]
+  }, recorded)
+  await page.close()
+  return samples
+}
+
 describe.each([
   'video/webm;codecs=vp9,opus',
   'video/webm;codecs=vp8,opus',
@@ -53,22 +91,15 @@ describe.each([
     expect(reds.filter((v, i) => i > 0 && v > 150 !== reds[i - 1]! > 150)).toHaveLength(1)
     const sound = openSound(media, machineCodecs())!
     expect(Math.abs(sound.samples / 48000 - media.info.durationSeconds)).toBeLessThan(0.4)
-    const [heard] = await sound.read(48000, 4800)
-    let crossings = 0
-    for (let i = 1; i < heard!.length; i++) if (heard![i - 1]! < 0 && heard![i]! >= 0) crossings++
-    expect(crossings).toBeGreaterThan(95)
-    expect(crossings).toBeLessThan(105)
-    // a tone of 1 kHz has no steps: packets that overlap or leave holes would make some
-    const all = (await sound.read(0, sound.samples))[0]!
-    const inside = all.subarray(9600, all.length - 9600)
-    let steepest = 0
-    for (let i = 2; i < inside.length; i++)
-      steepest = Math.max(steepest, Math.abs(inside[i]! - 2 * inside[i - 1]! + inside[i - 2]!))
-    const clicks = inside.filter((v, i) => i > 1 && Math.abs(v - 2 * inside[i - 1]! + inside[i - 2]!) > 0.05).length
-    console.info(
-      `${type}: ${reds.length} of ${frames} frames in order, ${clicks} clicks, steepest ${steepest.toFixed(3)}`,
-    )
-    expect(steepest).toBeLessThan(0.05)
+    const own = (await sound.read(0, sound.samples))[0]!
+    const { joined, holes } = withoutHoles(own)
+    const theirs = Float32Array.from(await decoded(recorded))
+    console.info(`${type}: ${frames} frames; holes ${holes}, steps ${steps(joined)}, in Chromium ${steps(theirs)}`)
+    const told = media.info.problems.filter((p) => p.code === 'media.sound-missing')
+    expect(told.length > 0).toBe(holes > 0)
+    expect(crossings(joined.subarray(24000, 28800))).toBeGreaterThan(97)
+    expect(crossings(joined.subarray(24000, 28800))).toBeLessThan(103)
+    expect(steps(joined)).toBe(steps(theirs))
     await source.close()
   })
 })
