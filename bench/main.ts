@@ -181,7 +181,7 @@ function resizing(): void {
     return (performance.now() - began) / times
   }
   for (const scaler of scalers) {
-    const fast = each(60, () => void fitPicture(picture, 1280, 720, 'letterbox', 1, scaler))
+    const fast = each(60, () => void fitPicture(picture, { width: 1280, height: 720, fit: 'letterbox', scaler }))
     const [src, dst] = [picture.planes[0], new Uint8Array(1280 * 720)]
     const part = (width: number, height: number) => ({ x: 0, y: 0, width, height })
     const luma = { src, stride: 1920, height: 1080, dst, dstStride: 1280, from: part(1920, 1080), to: part(1280, 720) }

@@ -48,7 +48,8 @@ async function viewing(print: Print, file: string): Promise<void> {
   })
   const small: Picture[] = []
   const scale = await processor(frames, () => {
-    for (let i = 0; i < frames; i++) small[i % 25] = fitPicture(large[i % 25]!, 1280, 720, 'letterbox')
+    for (let i = 0; i < frames; i++)
+      small[i % 25] = fitPicture(large[i % 25]!, { width: 1280, height: 720, fit: 'letterbox' })
   })
   const encoding = await processor(frames, () =>
     encode(function* () {
@@ -57,7 +58,8 @@ async function viewing(print: Print, file: string): Promise<void> {
   )
   const whole = await processor(frames, () =>
     encode(async function* () {
-      for await (const { picture } of pictures()) yield fitPicture(picture, 1280, 720, 'letterbox')
+      for await (const { picture } of pictures())
+        yield fitPicture(picture, { width: 1280, height: 720, fit: 'letterbox' })
     }),
   )
   const trace = await processor(frames, () => {

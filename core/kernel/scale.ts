@@ -46,10 +46,10 @@ const kept = new Map<string, Taps>()
 
 /**
  * Weights for `to` samples out of `from` samples that begin at `offset` of a line of `limit`; counts are multiples of
- * `step`. Samples beyond the line are the one at its end.
+ * `step`. Samples beyond the line are the one at its end. `shift`: samples in by which those asked for lie further on.
  */
-function taps(scaler: Scaler, from: number, to: number, offset: number, limit: number, step: number): Taps {
-  const key = `${scaler}/${from}/${to}/${offset}/${limit}/${step}`
+function taps(scaler: Scaler, from: number, to: number, offset: number, limit: number, step: number, shift = 0): Taps {
+  const key = `${scaler}/${from}/${to}/${offset}/${limit}/${step}/${shift}`
   const known = kept.get(key)
   if (known) return known
   const { reach, of } = shapes[scaler]
@@ -59,7 +59,7 @@ function taps(scaler: Scaler, from: number, to: number, offset: number, limit: n
   const first = new Int32Array(to)
   const weights = new Int16Array(to * count)
   for (let i = 0; i < to; i++) {
-    const centre = (i + 0.5) * (from / to) - 0.5
+    const centre = (i + 0.5) * (from / to) - 0.5 + shift
     const start = Math.ceil(centre - reach * scale)
     const base = Math.max(0, Math.min(limit - span, start + offset))
     const own = new Float64Array(span)
@@ -94,11 +94,13 @@ export interface ScaleJob {
   readonly from: Part
   readonly to: Part
   readonly scaler: Scaler
+  /** Lines in by which what is asked for lies further down. */
+  readonly shift?: number
 }
 
 /** The weights of a job, down and along, with the columns that are used of its lines. */
-function plan({ stride, height, from, to, scaler }: ScaleJob) {
-  const down = taps(scaler, from.height, to.height, from.y, height, 2)
+function plan({ stride, height, from, to, scaler, shift }: ScaleJob) {
+  const down = taps(scaler, from.height, to.height, from.y, height, 2, shift)
   const along = taps(scaler, from.width, to.width, from.x, stride, 2)
   const firstColumn = along.first[0]!
   return { down, along, firstColumn, columns: along.first.at(-1)! + along.count - firstColumn }

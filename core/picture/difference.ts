@@ -23,7 +23,7 @@ export const differenceGain = 4
 /** Compares two pictures at the depth of the deeper one, and the chroma of the finer one. */
 export function differenceOf(a: Picture, b: Picture): PictureDifference {
   const scaled = a.width !== b.width || a.height !== b.height
-  const fitted = scaled ? fitPicture(b, a.width, a.height, 'letterbox') : b
+  const fitted = scaled ? fitPicture(b, { width: a.width, height: a.height, fit: 'letterbox' }) : b
   const depth = Math.max(a.bitDepth, b.bitDepth) as Picture['bitDepth']
   const fine = a.chroma !== b.chroma
   const [p, q] = [a, fitted].map((x) => (fine ? toChroma422(toDepth(x, depth)) : toDepth(x, depth))) as [

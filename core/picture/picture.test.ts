@@ -27,7 +27,7 @@ function flat(width: number, height: number, y: number, u = 90, v = 160, chroma:
 describe('scaling', () => {
   it('leaves a picture of the right size as it is', () => {
     const p = flat(64, 36, 100)
-    expect(fitPicture(p, 64, 36, 'letterbox')).toBe(p)
+    expect(fitPicture(p, { width: 64, height: 36, fit: 'letterbox' })).toBe(p)
   })
   it('keeps a flat colour flat at any size and fit', () => {
     fc.assert(
@@ -36,7 +36,7 @@ describe('scaling', () => {
         fc.integer({ min: 8, max: 60 }),
         fc.integer({ min: 16, max: 235 }),
         (w, h, y) => {
-          const out = fitPicture(flat(48, 32, y), w * 2, h * 2, 'stretch')
+          const out = fitPicture(flat(48, 32, y), { width: w * 2, height: h * 2, fit: 'stretch' })
           expect(new Set(out.planes[0])).toEqual(new Set([y]))
           expect(new Set(out.planes[1])).toEqual(new Set([90]))
         },
@@ -52,7 +52,7 @@ describe('scaling', () => {
       width: 1440,
       height: 1080,
     })
-    const out = fitPicture(flat(160, 90, 200), 160, 120, 'letterbox')
+    const out = fitPicture(flat(160, 90, 200), { width: 160, height: 120, fit: 'letterbox' })
     expect([out.planes[0][0], out.planes[0][160 * 60], out.planes[0][160 * 119]]).toEqual([16, 200, 16])
   })
   it('crops the middle', () => {
@@ -84,7 +84,7 @@ describe('scaling', () => {
   it('keeps detail where it was: a step stays at its place when halved', () => {
     const p = flat(64, 32, 16)
     for (let y = 0; y < 32; y++) p.planes[0].fill(235, y * 64 + 32, (y + 1) * 64)
-    const row = fitPicture(p, 32, 16, 'stretch').planes[0].subarray(32 * 8, 32 * 9)
+    const row = fitPicture(p, { width: 32, height: 16, fit: 'stretch' }).planes[0].subarray(32 * 8, 32 * 9)
     // a sharp kernel rings by a few steps within three samples of it
     expect([row[0], row[12], row[19], row[31]]).toEqual([16, 16, 235, 235])
     expect(row[15]! + row[16]!).toBe(16 + 235)

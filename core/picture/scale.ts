@@ -61,15 +61,21 @@ function bring(job: ScaleJob): void {
   }
 }
 
+/** What a picture is brought to. */
+export interface Raster {
+  readonly width: number
+  readonly height: number
+  readonly fit: Fit
+  /** How much wider than high the picture's own pixels are, against those of the raster. */
+  readonly aspect?: number
+  readonly scaler?: Scaler
+  /** Whose lines they are, where they are a field's. */
+  readonly lines?: 'upper' | 'lower'
+}
+
 /** Brings a picture into another raster. Bars are black. The same picture comes back when nothing has to change. */
-export function fitPicture(
-  p: Picture,
-  width: number,
-  height: number,
-  fit: Fit,
-  aspect = 1,
-  scaler: Scaler = 'lanczos',
-): Picture {
+export function fitPicture(p: Picture, raster: Raster): Picture {
+  const { width, height, fit, aspect = 1, scaler = 'lanczos', lines } = raster
   if (p.width === width && p.height === height && Math.abs(aspect - 1) < 1e-3) return p
   const place = placement(p.width, p.height, aspect, width, height, fit)
   const filled = place.to.width === width && place.to.height === height
@@ -88,7 +94,9 @@ export function fitPicture(
     ...{ stride: c.width, height: c.height, dstStride: oc.width },
     ...{ from: half(place.from), to: half(place.to) },
   }
+  // the middle of a field's first line is a quarter of a line off that of its picture: in both rasters
+  const away = lines === undefined ? 0 : ((1 - place.from.height / place.to.height) / 4) * (lines === 'upper' ? 1 : -1)
   for (const i of [0, 1, 2] as const)
-    bring({ ...(i === 0 ? luma : chroma), src: p.planes[i], dst: out.planes[i], scaler })
+    bring({ ...(i === 0 ? luma : chroma), src: p.planes[i], dst: out.planes[i], scaler, shift: away })
   return out
 }

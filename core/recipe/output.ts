@@ -141,7 +141,6 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
       fix: 'Choose other channels.',
     })
   sayColour(settings, video, problems, notes)
-  const keeps = settings.width === null && settings.height === null
   return {
     video,
     audio,
@@ -156,13 +155,17 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
       ? {
           rate,
           scan: video.scan,
-          pixelAspect: keeps ? video.pixelAspect : '1:1',
+          pixelAspect: shapeKept(settings) ? video.pixelAspect : '1:1',
           colour: outputColour(settings, video.colour),
         }
       : null,
     problems,
   }
 }
+
+/** Whether pictures keep the shape of the source's: then its pixels' too. */
+export const shapeKept = ({ width, height }: Pick<RecipeSettings, 'width' | 'height'>): boolean =>
+  width === null && height === null
 
 /** Says what is lost of colour, or that it cannot be brought to what is asked for. */
 function sayColour(settings: RecipeSettings, video: VideoInfo | undefined, problems: Problem[], notes: string[]): void {

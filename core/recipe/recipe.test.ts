@@ -200,10 +200,14 @@ describe('what keeps it from being made', () => {
   it('but no sound in the source keeps nothing back: it is noted', () => {
     for (const kind of ['viewing', 'master']) {
       const o = describeOutput(recipe(kind, { channels: [1, 2] }), media({}, []), at(), { in: 0, out: 50 }, able)
-      expect([o.problems, o.audio, o.notes]).toEqual([[], null, ['The source has no sound: the file has none either.']])
+      expect([o.problems, o.audio]).toEqual([[], null])
+      expect(o.notes).toContain('The source has no sound: the file has none either.')
     }
     const none = recipe('viewing', { channels: 'none' })
-    expect(describeOutput(none, media({}, []), at(), { in: 0, out: 50 }, able)).not.toHaveProperty('notes')
+    const mute = describeOutput(none, media({}, []), at(), { in: 0, out: 50 }, able)
+    expect(mute.notes).toEqual(['Its fields are joined: the file is progressive.'])
+    const whole = media({ scan: 'progressive' }, [])
+    expect(describeOutput(none, whole, at(), { in: 0, out: 50 }, able)).not.toHaveProperty('notes')
   })
   it('a machine without codecs', () => {
     const none: Abilities = { encodes: ['v210', 'pcm'], decodes: ['v210', 'uyvy', 'pcm'] }

@@ -1,5 +1,6 @@
 import { runNamed } from '../files/fileset'
 import { colourText, hasRgb } from '../media/colour'
+import { hasFields } from '../media/scan'
 import { listed } from '../text'
 import { stillWriting } from '../stills/registry'
 import { basisOf, needDecodedPictures, needDepth, needPictures, type Output, type OutputRequest } from './output'
@@ -34,7 +35,7 @@ function stillsOf(request: OutputRequest): Output {
       fix: 'Use a rewrap, or ask for pictures of BT.709, BT.601 or BT.2020.',
     })
   const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}
-  const interlaced = scan.startsWith('interlaced')
+  const interlaced = hasFields(scan)
   const unsaid = [
     ...writing.unsaid({ pixelAspect, interlaced, rate: request.timeline.rate }),
     ...(stated ? [] : ['their colour']),

@@ -1,4 +1,5 @@
 import { pictureCodec } from '../codec/registry'
+import { hasFields } from '../media/scan'
 import { basisOf, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
 import type { RecipeKind, Step } from './recipe'
 import { segmentSteps } from './segments'
@@ -56,8 +57,10 @@ export const viewing: RecipeKind = {
         fix: 'Choose other channels.',
       })
     const kilobits = settings.pictureBitrate + (route.length ? settings.soundBitrate : 0)
+    const joined = b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []
     return {
       ...b.shared,
+      ...(joined.length ? { notes: [...(b.shared.notes ?? []), ...joined] } : {}),
       container: 'mp4',
       video: b.picture && {
         codec: 'h264',

@@ -95,7 +95,9 @@ it('is made, read back and proven: the frames that were asked for, and every sam
   const made = await picturesOf(file, { in: 0, out: 5 })
   const own = await picturesOf('reel.mov', range)
   for (const [i, picture] of made.entries())
-    expect(pictureDifference(fitPicture(own[i]!, 1920, 1080, 'letterbox', 1, 'lanczos'), picture)).toBeLessThan(1)
+    expect(
+      pictureDifference(fitPicture(own[i]!, { width: 1920, height: 1080, fit: 'letterbox' }), picture),
+    ).toBeLessThan(1)
   const at = (frame: number) => sampleAtFrame(frame, makeRate(25), 48000)
   const [written, heard] = [await soundOf(file, 0, at(5)), await soundOf('reel.mov', at(range.in), at(5))]
   expect(written.map((c, k) => c.every((v, i) => v === heard[k]![i]))).toEqual([true, true])

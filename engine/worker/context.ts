@@ -10,11 +10,11 @@ import { sectionKind } from '../../core/lineup/registry'
 import { isTimeline } from '../../core/lineup/section'
 import { conversionOf, converted } from '../../core/picture/convert'
 import { dithered, type Picture } from '../../core/picture/picture'
-import { fitPicture } from '../../core/picture/scale'
+import { fieldWork, fitScan, toChroma422Of } from '../../core/picture/fields'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { outputColour, type Output } from '../../core/recipe/output'
+import { outputColour, shapeKept, type Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
 import { plainText } from '../../core/text'
@@ -68,9 +68,10 @@ export function deliverableSource(
   const { output, recipe } = item
   const sound = source.sound && output.audio ? resampled(source.sound, output.audio.sampleRate) : null
   const gain = 10 ** (recipe.gain / 20)
-  const aspect = aspectValue(info.video[0]?.pixelAspect ?? '1:1')
-  const keeps = recipe.width === null && recipe.height === null
   const v = output.video
+  const read = info.video[0]
+  const work = v && read ? fieldWork(read.scan, v.scan) : 'none'
+  const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && work !== 'join')
   const shape = { width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2', bitDepth: 10 } as const
   const lineUp = new LineUpPictures(output, item.timeline.rate, shape, toldOf(item))
   const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
@@ -86,6 +87,9 @@ export function deliverableSource(
       return gain === 1 ? channel : channel.map((v) => v * gain)
     })
   }
+  const inFields = work === 'keep' && v!.chroma !== '4:2:0'
+  const aspectThere = shapeKept(recipe) ? 1 : aspectValue(read?.pixelAspect ?? '1:1')
+  const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
   const conversion = conversionOf(colour, outputColour(recipe, colour))
   return {
@@ -94,13 +98,15 @@ export function deliverableSource(
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
     made: (n) => lineUp.at(n),
     render(picture, n) {
-      const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler}`
+      const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler} ${work}`
       const make = () => {
-        const fit = keeps ? picture : fitPicture(picture, v!.width, v!.height, recipe.fit, aspect, recipe.scaler)
-        return conversion ? converted(fit, conversion) : fit
+        const { width, height } = v!
+        const fit = keeps ? picture : fitScan(picture, { width, height, ...recipeRaster }, work)
+        const finer = inFields ? toChroma422Of(fit, work) : fit
+        return conversion ? converted(finer, conversion) : finer
       }
-      const like = `${keeps ? '' : raster} ${conversion ? recipe.colour : ''}`
-      const untouched = keeps && !conversion
+      const like = `${keeps ? '' : raster} ${conversion ? recipe.colour : ''} ${inFields}`
+      const untouched = keeps && !conversion && !inFields
       const fitted = untouched ? picture : shared ? shared.once(picture, like, make) : make()
       const burned = burnIn(fitted, burnIns(item, output, n))
       return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned) : burned

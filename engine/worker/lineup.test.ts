@@ -82,7 +82,7 @@ it('begins half a minute before the programme, which begins where it was to', as
   const reel = await openFile(path.join(storage, 'reel.mov'))
   for await (const { picture } of openPictures(await openMedia(reel), machineCodecs()).read({ in: 47, out: 48 }))
     expect(
-      pictureDifference(fitPicture(picture, 1920, 1080, 'letterbox', 1, 'lanczos'), await pictureAt(lead)),
+      pictureDifference(fitPicture(picture, { width: 1920, height: 1080, fit: 'letterbox' }), await pictureAt(lead)),
     ).toBeLessThan(1)
   await reel.close()
 })

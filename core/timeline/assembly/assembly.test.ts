@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { PictureSource, SoundSource } from '../../codec/codec'
-import type { MediaInfo, VideoInfo } from '../../media/media'
+import type { MediaInfo, Scan, VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
 import { assemblyInfo, makeAssembly, trimAssembly, type Assembly } from './assembly'
@@ -441,5 +441,51 @@ describe('sources of several colours', () => {
     const { a, infos } = of(colour)
     expect(a.raster.colour).toBeUndefined()
     expect(assemblyInfo(a, infos).problems).toMatchObject([{ code: 'assembly.colour' }])
+  })
+})
+
+describe('sources with fields and without', () => {
+  const timeline: Timeline = {
+    ...{ name: 'Mixed', rate, dropFrame: false, start: 0, length: 20, markers: [] },
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [event('V', 0, 10, 0, { reel: 'A' }), event('V', 10, 20, 0, { reel: 'B' })],
+  }
+  const of = (...scans: [Scan, Scan]) => {
+    const infos = scans.map((scan): MediaInfo => ({ ...info, video: [{ ...video, height: 8, scan }] }))
+    const links = ['a', 'b'].map((path) => ({ clip: { file: { root: 's', path }, offset: 0 }, outgoing: null }))
+    const a = makeAssembly(timeline, { links } as never, (f) => infos[f.path === 'a' ? 0 : 1]!)
+    return { a, infos, said: assemblyInfo(a, infos) }
+  }
+  /** The upper field is dark, the lower one bright. */
+  const combed = (): PictureSource => ({
+    frames: length,
+    async *read(range) {
+      await Promise.resolve()
+      for (let frame = range.in; frame < range.out; frame++) {
+        const p = blackPicture(width, 8, '4:2:0', 8)
+        p.planes[0].forEach((_, i) => (p.planes[0][i] = Math.floor(i / width) % 2 ? 200 : 50))
+        yield { frame, picture: p }
+      }
+    },
+  })
+  const line1 = async ({ a, infos }: ReturnType<typeof of>, frame: number) => {
+    const pictures = assemblePictures(a, (i) => ({ info: infos[i]!.video[0]!, pictures: combed() }))
+    for await (const { picture } of pictures.read({ in: frame, out: frame + 1 })) return picture.planes[0][width]
+    return null
+  }
+
+  it('are joined in a timeline without, and are no longer the source’s own pictures', async () => {
+    const mixed = of('progressive', 'interlaced-tff')
+    expect(mixed.said).toMatchObject({ problems: [], video: [{ scan: 'progressive' }] })
+    expect([await line1(mixed, 3), await line1(mixed, 12)]).toEqual([200, 50])
+    const known = untouchedFrames(mixed.a, mixed.infos)
+    expect([known(9)?.frame, known(10)]).toEqual([9, null])
+  })
+  it('stay apart in a timeline with fields, of which one order is said', async () => {
+    const mixed = of('interlaced-tff', 'progressive')
+    expect(mixed.said).toMatchObject({ problems: [], video: [{ scan: 'interlaced-tff' }] })
+    expect([await line1(mixed, 3), await line1(mixed, 12)]).toEqual([200, 200])
+    expect(of('interlaced-tff', 'interlaced-bff').said.problems).toMatchObject([{ code: 'assembly.field-order' }])
+    expect(of('interlaced-tff', 'interlaced-tff').a.raster.scan).toBeUndefined()
   })
 })

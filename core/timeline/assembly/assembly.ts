@@ -1,7 +1,8 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
 import { colourValue, convertible, madeColour } from '../../media/colour'
-import type { Colour, MediaInfo, VideoInfo } from '../../media/media'
+import type { Colour, MediaInfo, Scan, VideoInfo } from '../../media/media'
+import { hasFields } from '../../media/scan'
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -30,6 +31,8 @@ export interface Assembly {
     readonly pixelAspect: number
     /** Where sources are of several colours; absent where they are shown as they are. */
     readonly colour?: Colour
+    /** Where some have fields and others none; absent where they are as they are. */
+    readonly scan?: Scan
   }
   readonly sampleRate: number
   readonly channels: number
@@ -95,6 +98,7 @@ export function makeAssembly(
       chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) ? '4:2:2' : '4:2:0',
       bitDepth: pictures.some((v) => v.bitDepth > 8 && v.webCodec === null) ? 10 : 8,
       ...(new Set(colours.map(colourValue)).size > 1 && colours.every(convertible) ? { colour: colours[0]! } : {}),
+      ...(new Set(pictures.map((v) => hasFields(v.scan))).size > 1 ? { scan: lead!.scan } : {}),
     },
   }
 }
@@ -109,6 +113,14 @@ const severalColours: Problem = {
     'Its pictures are of several colours, which are not brought to one here: all are shown as if they were of one.',
   fix: 'Ask for pictures of one colour throughout.',
 }
+
+/** What is said where sources do not agree which of their fields comes first. */
+const severalOrders: Problem = {
+  code: 'assembly.field-order',
+  message: 'Its sources do not agree which field comes first: those of the other order will judder.',
+  fix: 'Ask for sources of one field order, or deliver those stretches by themselves.',
+}
+const ordersOf = (videos: readonly VideoInfo[]) => new Set(videos.map((v) => v.scan).filter(hasFields))
 
 /** What the assembled timeline is as media: the frame of the source most of it comes from, sound as PCM. */
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
@@ -129,7 +141,10 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     timecode: { start: formatTimecode(t.start, t), startFrames: t.start, rate: t.rate, dropFrame: t.dropFrame },
     chapters: [],
     bext: null,
-    problems: one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours],
+    problems: [
+      ...(one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours]),
+      ...(ordersOf(videos).size > 1 ? [severalOrders] : []),
+    ],
     video: [
       {
         codec: kinds.join('+') || 'v210',
@@ -140,7 +155,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         height: raster.height,
         rate: t.rate,
         constantRate: true,
-        scan: lead?.scan ?? 'progressive',
+        scan: raster.scan ?? lead?.scan ?? 'progressive',
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',

@@ -4,7 +4,7 @@ import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Pla
 import type { Conversion } from '../../kernel/convert'
 import { madeColour } from '../../media/colour'
 import { conversionOf, converted } from '../../picture/convert'
-import { fitPicture } from '../../picture/scale'
+import { fieldWork, fitScan, toChroma422Of, type FieldWork } from '../../picture/fields'
 import { lastWhere } from '../../time/order'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -223,6 +223,9 @@ function conversionTo(v: VideoInfo, { raster }: Assembly): Conversion | null {
   return raster.colour ? conversionOf(madeColour(v.colour), raster.colour) : null
 }
 
+/** What becomes of a source's fields. */
+const workOn = (v: VideoInfo, { raster }: Assembly): FieldWork => fieldWork(v.scan, raster.scan ?? v.scan)
+
 /**
  * Where a frame of the timeline comes from when it is a source's own, as it is there; null when it is made: in a
  * transition, black, or brought to another raster.
@@ -236,7 +239,7 @@ export function untouchedFrames(
     const [layer, more] = chainAt(a, levels, frame)
     if (!layer?.link || more || layer.weight || !layer.clip.source) return null
     const v = infos[layer.link.source]?.video[0]
-    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a)) return null
+    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a) || workOn(v, a) === 'join') return null
     const own = frameOf(layer, v, frame)
     return own >= 0 && own < v.frames ? { source: layer.link.source, frame: own } : null
   }
@@ -257,21 +260,25 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
   const { timeline: t, raster } = a
   const levels = layersOf(t)
   const black = blackPicture(raster.width, raster.height, raster.chroma, raster.bitDepth)
-  const fitted = (own: Picture | null, conversion: Conversion | null): Picture => {
+  const rasterAsFitted = { ...raster, fit: 'letterbox', aspect: raster.pixelAspect } as const
+  const fitted = (own: Picture | null, conversion: Conversion | null, work: FieldWork): Picture => {
     if (!own) return black
     const p = conversion ? converted(own, conversion) : own
     const depth = toDepth(p, raster.bitDepth)
-    const chroma = raster.chroma === '4:2:2' ? toChroma422(depth) : toChroma420(depth)
-    return p.width === raster.width && p.height === raster.height
-      ? chroma
-      : fitPicture(chroma, raster.width, raster.height, 'letterbox', raster.pixelAspect)
+    const chroma = raster.chroma === '4:2:2' ? toChroma422Of(depth, work) : toChroma420(depth)
+    const same = p.width === raster.width && p.height === raster.height && work !== 'join'
+    return same ? chroma : fitScan(chroma, rasterAsFitted, work)
   }
   const stream = (l: Layer, range: FrameRange) => {
     const source = l.link && l.clip.source ? open(l.link.source) : null
     if (!source) return null
     const wanted: Frames[] = []
     for (let f = range.in; f < range.out; f++) wanted.push(frameOf(l, source.info, f))
-    return { pictures: follow(source.pictures, wanted), conversion: conversionTo(source.info, a) }
+    return {
+      pictures: follow(source.pictures, wanted),
+      conversion: conversionTo(source.info, a),
+      work: workOn(source.info, a),
+    }
   }
   const edges = [
     ...new Set(
@@ -297,7 +304,11 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
             let picture = black
             for (let i = 0; i < chain.length; i++) {
               const next = streams[i] ? await streams[i]!.pictures.next() : null
-              const own = fitted(next && !next.done ? next.value : null, streams[i]?.conversion ?? null)
+              const own = fitted(
+                next && !next.done ? next.value : null,
+                streams[i]?.conversion ?? null,
+                streams[i]?.work ?? 'none',
+              )
               const weight = chain[i]!.weight?.(frame)
               picture = weight ? mixPictures(picture, own, weight[0], weight[1]) : own
             }

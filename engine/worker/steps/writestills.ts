@@ -2,6 +2,7 @@ import { mkdir, rename } from 'node:fs/promises'
 import path from 'node:path'
 import { filesOf } from '../../../core/files/fileset'
 import { lumaWeights } from '../../../core/media/colour'
+import { hasFields } from '../../../core/media/scan'
 import { rgbOf } from '../../../core/picture/rgb'
 import { outputColour } from '../../../core/recipe/output'
 import { stillWriting } from '../../../core/stills/registry'
@@ -37,7 +38,7 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
         ...{ name: path.basename(name), show: timeline.show, date: item.date ?? '', rate: timeline.rate },
         timecode: formatTimecode(output.start.frames + n, timeline),
         ...{ position: n, length: output.frames, colour, pixelAspect: output.video!.pixelAspect },
-        interlaced: scan.startsWith('interlaced'),
+        interlaced: hasFields(scan),
       },
       stillLibrary,
     )

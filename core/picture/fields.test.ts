@@ -1,0 +1,68 @@
+import { expect, it } from 'vitest'
+import { fieldsOf, fieldWork, fitScan, joinedFields, toChroma422Of, woven } from './fields'
+import { emptyPicture, toChroma422, type Picture } from './picture'
+
+/** A picture whose luma at each line is what a function of the line's place from the top (0 … 1) says. */
+function painted(
+  width: number,
+  height: number,
+  of: (y: number, x: number) => number,
+  chroma: Picture['chroma'] = '4:2:2',
+): Picture {
+  const p = emptyPicture(width, height, chroma, 10)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) p.planes[0][y * width + x] = Math.round(of((y + 0.5) / height, x))
+  p.planes[1].fill(512)
+  p.planes[2].fill(512)
+  return p
+}
+const line = (p: Picture, y: number) => p.planes[0][y * p.width]!
+
+it('fields are every other line, and make the picture again', () => {
+  const p = painted(8, 16, (y, x) => 64 + y * 800 + x, '4:2:0')
+  p.planes[1].forEach((_, i) => (p.planes[1][i] = i))
+  const [upper, lower] = fieldsOf(p)
+  expect([line(upper, 0), line(upper, 1), line(lower, 0)]).toEqual([line(p, 0), line(p, 2), line(p, 1)])
+  expect(upper.planes[1].slice(0, 8)).toEqual(Uint16Array.of(0, 1, 2, 3, 8, 9, 10, 11))
+  expect(woven(upper, lower).planes).toEqual(p.planes)
+})
+
+it('what becomes of fields follows from what goes in and what comes out', () => {
+  expect(fieldWork('interlaced-tff', 'interlaced-tff')).toBe('keep')
+  expect(fieldWork('interlaced', 'progressive')).toBe('join')
+  expect(fieldWork('segmented', 'interlaced-tff')).toBe('none')
+})
+
+it('fields that are scaled take nothing of each other, and lie where they lay', () => {
+  const raster = { width: 16, height: 32, fit: 'stretch' } as const
+  // one field white, the other black: as different as two moments can be
+  const moments = painted(16, 64, () => 0)
+  moments.planes[0].forEach((_, i) => (moments.planes[0][i] = Math.floor(i / 16) % 2 ? 64 : 940))
+  const kept = fitScan(moments, raster, 'keep')
+  for (let y = 0; y < 32; y++) expect(line(kept, y)).toBe(y % 2 ? 64 : 940)
+  expect(line(fitScan(moments, raster, 'none'), 9)).toBeGreaterThan(300)
+  // a slope from top to bottom stays one, without a step from line to line
+  const slope = painted(16, 64, (y) => 64 + 800 * y)
+  for (const height of [32, 128]) {
+    const still = fitScan(slope, { ...raster, height }, 'keep')
+    for (let y = 8; y < height - 8; y++)
+      expect(Math.abs(line(still, y) - (64 + (800 * (y + 0.5)) / height))).toBeLessThan(1.1)
+  }
+})
+
+it('joined fields are the picture where nothing moved, and the upper field’s where something did', () => {
+  const still = painted(16, 32, (y, x) => 300 + 200 * Math.sin(y * 9) + x)
+  expect(joinedFields(still).planes).toEqual(still.planes)
+  const moved = painted(16, 32, () => 0)
+  moved.planes[0].forEach((_, i) => (moved.planes[0][i] = Math.floor(i / 16) % 2 ? (i % 16 < 8 ? 900 : 200) : 200))
+  const joined = joinedFields(moved).planes[0]
+  expect(new Set(joined.subarray(0, 31 * 16))).toEqual(new Set([200]))
+})
+
+it('chroma of one field is not made from that of the other', () => {
+  const p = painted(8, 16, () => 500, '4:2:0')
+  p.planes[1].forEach((_, i) => (p.planes[1][i] = Math.floor(i / 4) % 2 ? 100 : 900))
+  const finer = toChroma422Of(p, 'keep')
+  for (let y = 0; y < 16; y++) expect(finer.planes[1][y * 4]).toBe(y % 2 ? 100 : 900)
+  expect(toChroma422Of(p, 'none').planes).toEqual(toChroma422(p).planes)
+})
