@@ -84,6 +84,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ bytes: count, frames: count, seconds: z.number().min(0) },
   ...{
     pictures: z.boolean(),
+    trial: z.boolean(),
     reads: z.string().nullable(),
     cleared: z.boolean(),
     pending: z.boolean(),
@@ -127,6 +128,7 @@ export const frozenSince: z.ZodType<readonly FrozenSince[]> = z.array(
 export const handover: z.ZodType<readonly FinishedSummary[]> = z.array(
   z.object({
     ...{ id: text, path: text, region: text, outletId: text, outlet: text, verdict, bytes: count, finished: text },
+    trial: z.boolean(),
   }),
 )
 export const finished = having<Finished>('item', 'proof', 'path', 'finished', 'run')

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { JudgedDraft } from '../core/deliverable/judged'
-import { deliverableKeySchema, type DeliverableKey } from '../core/deliverable/outlet'
+import { deliverableKeySchema, ruledAs, type DeliverableKey } from '../core/deliverable/outlet'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { sharedBy, stepKind } from '../core/job/steps'
 import { overridesSchema } from '../core/recipe/registry'
@@ -69,6 +69,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly frames: Frames
   /** Whether it has pictures: then rules about its ends hold as well. */
   readonly pictures: boolean
+  /** Whether it is made to be looked at only. */
+  readonly trial: boolean
   /** The pictures it is made from, where it decodes them: others that say the same share them in a night. */
   readonly reads: string | null
   readonly verdict: Verdict
@@ -112,7 +114,7 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
     overrides: draft.overrides,
     bytes: j.output.bytes,
     frames: j.output.frames,
-    pictures: j.output.video !== null,
+    ...ruledAs(j.output, draft.recipe),
     reads: readBy(draft),
     verdict: j.verdict,
     cleared: j.cleared,

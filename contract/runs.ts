@@ -95,6 +95,8 @@ export interface FinishedSummary {
   readonly verdict: Verdict
   readonly bytes: number
   readonly finished: string
+  /** Whether it is made to be looked at only: it is in no report. */
+  readonly trial: boolean
 }
 
 /** A deliverable as it was frozen into a run, and what has changed at the stations since. */

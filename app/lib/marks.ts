@@ -35,7 +35,7 @@ export function marksOf(d: DeliverableSummary): readonly Mark[] {
   const kept = known.get(d)
   if (kept?.spec === spec && kept.outlet === outlet) return kept.marks
   const fixable = new Set(d.fixable)
-  const marks = rulesBefore(outlet, spec, d.pictures).map((rule, i) => ({
+  const marks = rulesBefore(outlet, spec, d).map((rule, i) => ({
     rule,
     verdict: verdictLetters[d.marks[i] ?? 'u'] ?? 'unmeasured',
     fix: fixable.has(i),

@@ -8,7 +8,7 @@ import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstVerdict } from '../../core/spec/judge'
 import { bytesText, clockText, plural } from '../lib/text'
-import type { Finished } from '../../contract/runs'
+import type { Finished, FinishedSummary } from '../../contract/runs'
 import { api } from '../lib/api'
 import { useRuns } from '../stores/runs'
 import { useProblems } from '../stores/problems'
@@ -19,11 +19,14 @@ const problems = useProblems()
 const timelines = useTimelines()
 const route = useRoute()
 const packages = computed(() => {
-  const ids = [...new Set(runs.finished.map((h) => h.outletId))]
-  const lists = ids.map((id) => ({ id, list: runs.finished.filter((h) => h.outletId === id) }))
-  return lists.map(({ id, list }) => ({
-    id,
+  // trials of an outlet are no part of what it gets
+  const of = (h: FinishedSummary) => `${h.outletId} ${h.trial}`
+  const lists = [...new Set(runs.finished.map(of))].map((id) => runs.finished.filter((h) => of(h) === id))
+  return lists.map((list) => ({
+    id: of(list[0]!),
+    outletId: list[0]!.outletId,
     name: list[0]!.outlet,
+    trial: list[0]!.trial,
     list,
     verdict: worstVerdict(list.map((h) => h.verdict)),
   }))
@@ -93,7 +96,8 @@ const movedOn = computed(() => {
         <section v-for="p in packages" :key="p.id">
           <div class="row spread">
             <h3 class="row"><VerdictMark :verdict="p.verdict" />{{ p.name }}</h3>
-            <NuxtLink class="small" :to="`/report/${p.id}`">report</NuxtLink>
+            <span v-if="p.trial" class="small ochre">trials, for nobody</span>
+            <NuxtLink v-else class="small" :to="`/report/${p.outletId}`">report</NuxtLink>
           </div>
           <p class="quiet small">
             {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.bytes, 0)) }}

@@ -68,6 +68,8 @@ function runs(shortest: Frames): Meter<boolean, FrameRange[]> {
 /** Sound of a region, heard by its channels, and what is wrong with it, in its own frames. */
 export interface RegionSound extends SoundFacts {
   readonly faults: SoundTrouble
+  /** Sample peak of every channel of the source, whether it is written or not: dBFS, null for silence. */
+  readonly sourcePeaks: readonly (number | null)[]
 }
 
 /** All that a person should listen to, in frames. */

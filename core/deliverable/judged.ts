@@ -9,12 +9,14 @@ import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
+import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
+import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
 import type { Draft } from './draft'
-import { rulesBefore } from './outlet'
+import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
@@ -78,6 +80,23 @@ const picturesDecide = (d: Draft, known: Known) =>
 /** Whether what is still being measured decides if a draft is cleared. */
 export const undecided = (d: Draft, known: Known) => soundDecides(d, known) || picturesDecide(d, known)
 
+/** What is asked of a draft beside its recipient's rules: see `traps` of the specs. */
+function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
+  const { recipe, outlet, output, timeline } = d
+  const source = timeline.info.video[0]
+  const raster = (r: Pick<Recipe, 'width' | 'height'>) => ({
+    width: r.width ?? source?.width ?? 0,
+    height: r.height ?? source?.height ?? 0,
+  })
+  return {
+    trial: recipe.trial,
+    ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
+    ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
+    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
+    ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
+  }
+}
+
 /** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const { model, info } = d.timeline
@@ -89,7 +108,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
-  const rules = rulesBefore(d.outlet, d.spec, d.output.video !== null)
+  const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
   const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
   const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
   const source = {
@@ -100,6 +119,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const made = { ...model, start: output.start.frames }
   const forecast = {
     ...read({ described: describedOutput(output, model), lineUp: madeLineUp(output, made) }, 'recipe'),
+    ...read(trapsOf(d, heard), 'recipe'),
     ...read({ obstacles }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
@@ -112,7 +132,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   }))
   return {
     draft: d,
-    title: `${d.region.name || 'Without a name'} → ${d.outlet.name}`,
+    title: `${d.region.name || 'Without a name'} → ${d.outlet.name}${isTrial(d.recipe) ? ', a trial' : ''}`,
     path: known.target.path,
     version: known.target.version,
     output,

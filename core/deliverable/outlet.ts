@@ -1,8 +1,10 @@
 import { z } from 'zod'
-import type { Overrides } from '../recipe/recipe'
+import type { Output } from '../recipe/output'
+import type { Overrides, Recipe } from '../recipe/recipe'
 import { recipeSchema } from '../recipe/registry'
+import { isTrial } from '../recipe/trial'
 import type { Waiver } from '../spec/judge'
-import { rulesFor, type Rule, type Spec } from '../spec/spec'
+import { rulesFor, type Rule, type RuledAs, type Spec } from '../spec/spec'
 import { kindNames } from '../split/kinds'
 import type { Region } from '../split/region'
 
@@ -43,9 +45,15 @@ const rulesOf = ({ kinds }: Pick<Outlet, 'kinds'>): Rule[] =>
     ? [{ id: 'outlet-kind', measure: 'region-kind', severity: 'must', expect: { oneOf: kinds }, clause: 'The outlet' }]
     : []
 
+/** Which rules hold for what a recipe makes. */
+export const ruledAs = ({ video }: Pick<Output, 'video'>, recipe: Pick<Recipe, 'trial'>): RuledAs => ({
+  pictures: video !== null,
+  trial: isTrial(recipe),
+})
+
 /** Every rule that a deliverable is held against before it is made, in the order of its results. */
-export const rulesBefore = (outlet: Pick<Outlet, 'kinds'>, spec: Spec, pictures: boolean): Rule[] => [
-  ...rulesFor(spec, 'before', pictures),
+export const rulesBefore = (outlet: Pick<Outlet, 'kinds'>, spec: Spec, as: RuledAs): Rule[] => [
+  ...rulesFor(spec, 'before', as),
   ...rulesOf(outlet),
 ]
 

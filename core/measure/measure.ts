@@ -5,6 +5,7 @@ import type { Colour, FileStructure, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
+import type { Trial } from '../recipe/trial'
 import type { KindOfRegion } from '../split/kinds'
 import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
@@ -86,6 +87,13 @@ export interface Evidence {
   readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }
   readonly metadata?: Readonly<Record<string, string>>
+  readonly trial?: Trial
+  /** The raster of a deliverable, and what its outlet's recipe would give. */
+  readonly rasters?: Readonly<Record<'here' | 'outlet', { readonly width: number; readonly height: number }>>
+  /** Source channels that are written, from 0, −1 for silence; peaks of all there are over the region, dBFS. */
+  readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
+  /** Whether there is an alpha channel. */
+  readonly alpha?: { readonly source: boolean; readonly file: boolean }
   /** Of a region; null when nobody said. */
   readonly kind?: KindOfRegion | null
   readonly name?: { readonly file: string; readonly bad: string | null }

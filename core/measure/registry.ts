@@ -1,3 +1,4 @@
+import { alpha } from './alpha'
 import { bitDepth } from './bitdepth'
 import { black } from './black'
 import { channels } from './channels'
@@ -13,6 +14,7 @@ import { flashes } from './flashes'
 import { frameRate } from './framerate'
 import { freeRoom } from './freeroom'
 import { freeze } from './freeze'
+import { heardChannels } from './heardchannels'
 import { indexPosition } from './indexposition'
 import { intact } from './intact'
 import { levels } from './levels'
@@ -31,6 +33,7 @@ import { raster } from './raster'
 import { regionKind } from './regionkind'
 import { sampleRate } from './samplerate'
 import { scan } from './scan'
+import { setRaster } from './setraster'
 import { silentChannel } from './silentchannel'
 import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
@@ -38,6 +41,7 @@ import { soundFaults } from './soundfaults'
 import { soundTracks } from './soundtracks'
 import { startTimecode } from './starttimecode'
 import { toneLevel } from './tonelevel'
+import { trial } from './trial'
 import { truePeak } from './truepeak'
 import { wrapping } from './wrapping'
 import type { Evidence, Measure, Readings } from './measure'
@@ -51,11 +55,14 @@ export const measures: Measure[] = [
   operationalPattern,
   wrapping,
   possible,
+  trial,
   codec,
   profile,
   bitDepth,
   chroma,
   raster,
+  setRaster,
+  alpha,
   pixelAspect,
   scan,
   colour,
@@ -72,6 +79,7 @@ export const measures: Measure[] = [
   soundDepth,
   channels,
   soundTracks,
+  heardChannels,
   toneLevel,
   loudness,
   loudnessRange,

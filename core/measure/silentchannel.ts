@@ -4,6 +4,9 @@ import type { Measure } from './measure'
 /** dBFS under which a channel that never rises above it is silent. */
 const silence = -60
 
+/** Whether a channel's peak, dBFS, is that of silence; null is none at all. */
+export const isSilent = (peak: number | null, gain = 0): boolean => peak === null || peak + gain < silence
+
 /** Channels that never pass −60 dBFS, counted. */
 export const silentChannel: Measure = {
   name: 'silent-channel',
@@ -12,7 +15,7 @@ export const silentChannel: Measure = {
   counts: true,
   read({ sound, gain = 0 }) {
     if (!sound) return null
-    const which = sound.peaks.flatMap((p, i) => (p === null || p + gain < silence ? [i + 1] : []))
+    const which = sound.peaks.flatMap((p, i) => (isSilent(p, gain) ? [i + 1] : []))
     const text = which.length === 0 ? 'none' : `${which.length === 1 ? 'channel' : 'channels'} ${which.join(', ')}`
     return { value: which.length, text, which }
   },

@@ -36,6 +36,8 @@ export interface VideoInfo {
   readonly chroma: Chroma
   readonly bitDepth: number
   readonly pixelAspect: string
+  /** Present where it has an alpha channel, which is not read here. */
+  readonly alpha?: true
   readonly colour: Colour | null
   readonly frames: Frames
   /** Every sample stands alone. */

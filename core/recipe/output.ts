@@ -3,12 +3,14 @@ import { colourText, convertible, madeColour, systems } from '../media/colour'
 import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
 import { SampleClock } from '../lineup/lineup'
 import type { MadeSection, Section } from '../lineup/section'
+import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
 import type { Frames, Rate, Samples, Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
 import type { RecipeSettings } from './settings'
+import { trialSide } from './trial'
 
 /** What a deliverable's file will be, worked out from recipe and source before anything runs. */
 export interface Output {
@@ -141,6 +143,7 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
       fix: 'Choose other channels.',
     })
   sayColour(settings, video, problems, notes)
+  const fields = video ? hasFields(video.scan) : false
   return {
     video,
     audio,
@@ -148,8 +151,8 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
     route,
     sampleRate,
     seconds: (frames * rate.den) / rate.num,
-    width: settings.width ?? video?.width ?? 0,
-    height: settings.height ?? video?.height ?? 0,
+    width: trialSide(settings.width ?? video?.width ?? 0, settings.trial),
+    height: trialSide(settings.height ?? video?.height ?? 0, settings.trial, fields),
     shared: { indexAt: 'front', ...made, samples, start, problems, ...(notes.length ? { notes } : {}) },
     picture: video
       ? {

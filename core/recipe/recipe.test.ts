@@ -19,6 +19,7 @@ import {
   withOverrides,
 } from './registry'
 import { settingText, settingValue, settings } from './settings'
+import { pictureKilobits, trialNames } from './trial'
 
 const describeOutput = (
   settings: Recipe,
@@ -141,6 +142,21 @@ describe('what a file will be', () => {
       video: { codec: 'h264', profile: 'High', width: 1280, height: 720, scan: 'progressive' },
       audio: { codec: 'aac', channels: 2 },
     })
+  })
+  it('a trial is smaller on each side, keeps its shape and its fields, and takes fewer bits', () => {
+    const of = (r: Recipe, m: MediaInfo) => describeOutput(r, m, at(), { in: 0, out: 250 }, able)
+    const sides = (r: Recipe, m = media()) => [of(r, m).video!.width, of(r, m).video!.height]
+    expect(sides(recipe('viewing', { trial: 'half' }))).toEqual([640, 360])
+    expect(sides(recipe('master', { trial: 'eighth' }))).toEqual([240, 136])
+    // as many whole pairs of lines in either field
+    expect(sides(recipe('master', { trial: 'half' }), media({ width: 720, height: 486 }))).toEqual([360, 244])
+    expect(sides(recipe('viewing', { trial: 'whole' }))).toEqual([1280, 720])
+    const anamorphic = media({ width: 720, height: 576, pixelAspect: '64:45' })
+    expect(of(recipe('master', { trial: 'quarter' }), anamorphic).video).toMatchObject({
+      ...{ width: 180, height: 144, pixelAspect: '64:45' },
+    })
+    const kilobits = trialNames.map((trial) => pictureKilobits({ trial, pictureBitrate: 6000 }))
+    expect(kilobits).toEqual([6000, 3000, 750, 188, 100])
   })
   it('sound is a wave file, RF64 when it does not fit one', () => {
     expect(describeOutput(recipe('sound', { soundDepth: 16 }), media(), at(), { in: 0, out: 250 }, able)).toMatchObject(

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { scalers } from '../kernel/scale'
 import { systems } from '../media/colour'
 import { stillWritings } from '../stills/registry'
+import { trialNames, trials, trialText } from './trial'
 
 /** One setting of recipes: what it may be, what it is called, how its value is said and typed. */
 interface SettingDefinition<T extends z.ZodType> {
@@ -93,6 +94,13 @@ export const settings = {
       ['source', 'as source'],
       ['segmented', 'segmented (PsF)'],
     ],
+  }),
+  /** Whether it is made to be looked at only, and in which size. */
+  trial: setting(z.enum(trialNames), 'Trial', {
+    hint: 'made to be looked at, into a folder “Trials”; coded pictures get half the bit rate',
+    parse: plain,
+    text: trialText,
+    choices: trials.map(([name, , text]) => [name, text] as const),
   }),
   /** How samples are weighed when the raster changes. */
   scaler: setting(z.enum(scalers), 'Scaling', {
@@ -238,6 +246,7 @@ export const plainSettings: RecipeSettings = {
   width: null,
   height: null,
   fit: 'letterbox',
+  trial: 'no',
   scaler: 'lanczos',
   scan: 'source',
   colour: 'source',

@@ -15,6 +15,7 @@ const shared = [
   'fit',
   'scaler',
   'colour',
+  'trial',
   'start',
 ] as const satisfies readonly Setting[]
 const drawn = ['burnTimecode', 'burnName'] as const

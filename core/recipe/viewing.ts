@@ -4,6 +4,7 @@ import { basisOf, needDecodedPictures, needDecodedSound, needEncoder, needPictur
 import type { RecipeKind, Step } from './recipe'
 import { segmentSteps } from './segments'
 import { plainSettings } from './settings'
+import { pictureKilobits } from './trial'
 
 const h264 = pictureCodec('h264')!.encode!
 
@@ -17,6 +18,7 @@ export const viewing: RecipeKind = {
     'fit',
     'scaler',
     'colour',
+    'trial',
     'pictureDither',
     'pictureBitrate',
     'channels',
@@ -56,7 +58,7 @@ export const viewing: RecipeKind = {
         message: `A viewing copy has 1, 2 or 6 sound channels, not ${route.length}.`,
         fix: 'Choose other channels.',
       })
-    const kilobits = settings.pictureBitrate + (route.length ? settings.soundBitrate : 0)
+    const kilobits = pictureKilobits(settings) + (route.length ? settings.soundBitrate : 0)
     const joined = b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []
     return {
       ...b.shared,

@@ -84,12 +84,13 @@ const facts: SoundFacts = {
   peaks: [-3, -3],
   correlation: 0.9,
 }
+const delivery = { pictures: true, trial: false }
 const northmere = shippedSpecs.find((s) => s.id === 'northmere')!
 
 function judged(r: Recipe, sound = facts, waivers: Parameters<typeof judge>[4] = []) {
   const forecast = { ...forecastReadings(output(r), pal), ...soundReadings(sound, r.gain, 'measured') }
   return judge(
-    rulesFor(northmere, 'before', true),
+    rulesFor(northmere, 'before', delivery),
     forecast,
     { ...fileReadings(source, pal, 'source'), ...soundReadings(sound, 0, 'measured') },
     null,
@@ -217,7 +218,7 @@ describe('judging', () => {
     expect([waived[1]!.verdict, cleared(waived)]).toEqual(['waived', true])
   })
   it('what is asked of a written file only has not passed before', () => {
-    const list = judge(rulesFor(openSpec, 'before', true), {}, {}, null, [])
+    const list = judge(rulesFor(openSpec, 'before', delivery), {}, {}, null, [])
     expect(list.filter((r) => r.rule.id.startsWith('house-f')).map((r) => [r.rule.id, r.verdict, r.blocks])).toEqual([
       ['house-first', 'later', false],
     ])
@@ -345,7 +346,29 @@ describe('specs', () => {
     )
   })
   it('house rules ask of a written file only what it can answer', () => {
-    expect(rulesFor(openSpec, 'written', false).map((r) => r.measure)).toEqual(['file-name', 'intact'])
-    expect(rulesFor(openSpec, 'before', true)).toHaveLength(7)
+    expect(rulesFor(openSpec, 'written', { pictures: false, trial: false }).map((r) => r.measure)).toEqual([
+      'file-name',
+      'intact',
+      'trial',
+    ])
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(11)
+  })
+  it('what a recipient asks of a trial is said, and keeps nothing back', () => {
+    const of = (trial: boolean) =>
+      judge(
+        rulesFor(northmere, 'before', { pictures: true, trial }),
+        forecastReadings(output(recipe('viewing')), pal),
+        {},
+        null,
+        [],
+      )
+    const blocked = (trial: boolean) => of(trial).filter((r) => r.blocks && !r.rule.id.startsWith('house-')).length
+    expect([blocked(false) > 5, blocked(true)]).toEqual([true, 0])
+    expect(by(of(true), 'codec').verdict).toBe('caution')
+    expect(
+      of(true)
+        .filter((r) => r.rule.id.startsWith('house-'))
+        .every((r) => r.rule.severity === 'must'),
+    ).toBe(true)
   })
 })

@@ -71,6 +71,27 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-intact', measure: 'intact', severity: 'must', expect: { equals: true }, clause: 'House rule 5' },
 ]
 
+/** What people fall into: said of every deliverable, and kept back by none. */
+const traps: readonly Rule[] = [
+  { id: 'trap-trial', measure: 'trial', severity: 'should', expect: { equals: 'no' }, clause: 'Trap 1' },
+  { id: 'trap-raster', measure: 'set-raster', severity: 'should', expect: { equals: 'whole' }, clause: 'Trap 2' },
+  {
+    id: 'trap-channels',
+    measure: 'heard-channels',
+    severity: 'should',
+    expect: { equals: 'as written' },
+    clause: 'Trap 3',
+  },
+  { id: 'trap-alpha', measure: 'alpha', severity: 'should', expect: { oneOf: ['none', 'kept'] }, clause: 'Trap 4' },
+]
+
+/** What a deliverable is, as far as it decides which rules hold for it. */
+export interface RuledAs {
+  readonly pictures: boolean
+  /** It goes to nobody: what a recipient asks is said of it, and keeps it back from nothing. */
+  readonly trial: boolean
+}
+
 /** Whether a rule asks about what is seen in the pictures: black, freezes, flashes, levels. */
 const isOfContent = (r: Rule) => {
   const { group, stage } = measureOf(r.measure)
@@ -86,13 +107,14 @@ export const needsAllPictures = (spec: Spec) => spec.rules.some(isOfContent)
 /** Rules for a file that came from elsewhere: those of a spec, and that it is whole. */
 export const rulesForFile = (spec: Spec): Rule[] => [...spec.rules, ...houseRules.filter((r) => r.measure === 'intact')]
 
-/** Rules of a spec with the house rules that apply after them: before a run, or to a file as written. */
-export function rulesFor(spec: Spec, stage: 'before' | 'written', pictures: boolean): Rule[] {
+/** Rules of a spec with the house rules and traps that apply after them: before a run, or to a file as written. */
+export function rulesFor(spec: Spec, stage: 'before' | 'written', { pictures, trial }: RuledAs): Rule[] {
   const applies = (r: Rule) => {
     const m = measureOf(r.measure)
     return (stage === 'before' || m.stage !== 'before') && (pictures || !m.ends)
   }
-  return [...spec.rules, ...houseRules.filter(applies)]
+  const own = trial ? spec.rules.map((r): Rule => ({ ...r, severity: 'should' })) : spec.rules
+  return [...own, ...houseRules.filter(applies), ...traps.filter(applies)]
 }
 
 /** Fields of programme metadata that a spec cannot do without, in its order. */

@@ -1,5 +1,5 @@
 import { fail } from '../problem'
-import { alphaLeft, fieldsUnsaid, quantised, signalOf, type StillFormat, type StillWriting } from './still'
+import { fieldsUnsaid, quantised, signalOf, type StillFormat, type StillWriting } from './still'
 
 // Formats of still images that every tool knows: a library reads and writes them.
 
@@ -34,12 +34,12 @@ const format = (
     try {
       const { alpha, bitDepth, ...image } = await library.decode(bytes)
       const { width, height } = image
-      const notes = alpha ? [alphaLeft] : []
       const head = {
         width,
         height,
         bitDepth,
-        notes,
+        alpha,
+        notes: [],
         dropFrame: false,
         interlaced: false,
         pixelAspect: null,

@@ -75,6 +75,7 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
     colour: systems.find((x) => x.code === bytes[801])?.colour ?? null,
+    alpha: false,
     notes: others.has(bytes[801]!)
       ? [`Its values are ${others.get(bytes[801]!)}; they are shown as if they were video.`]
       : [],

@@ -19,6 +19,8 @@ export interface StillHead {
   readonly pixelAspect: string | null
   /** Whether its lines are those of two fields, where it says so. */
   readonly interlaced: boolean
+  /** Whether it has an alpha channel, which is not read. */
+  readonly alpha: boolean
   /** What of it is not read, or not as it is meant, in whole sentences. */
   readonly notes: readonly string[]
 }
@@ -114,6 +116,3 @@ export function statedBy(known: readonly { readonly colour: Colour }[]): (colour
 
 /** What nobody says of fields, where a format has no place for it. */
 export const fieldsUnsaid = 'that their lines are those of two fields'
-
-/** What is said of a file that has more than is read of it. */
-export const alphaLeft = 'It has an alpha channel, which is left out.'

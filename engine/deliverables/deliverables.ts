@@ -15,6 +15,7 @@ import type { Paces } from '../../core/job/paces'
 import { entryOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
 import { fileNameOf, recipeKind } from '../../core/recipe/registry'
+import { isTrial, trialFolder } from '../../core/recipe/trial'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -152,7 +153,7 @@ export class Deliverables {
       if (alike) return { id: alike.id, path: alike.path, changed: [] }
       return last && { id: last.id, path: last.path, changed: changedParts(last.parts, parts!) }
     }
-    return { byIdentity, byKey: new Map(files.map((f) => [f.key, f])), became }
+    return { byIdentity, byKey: new Map(files.filter((f) => !f.trial).map((f) => [f.key, f])), became }
   }
 
   /** Identities of what was delivered and is still there. */
@@ -266,7 +267,7 @@ export class Deliverables {
   private nameOf(d: Draft, today: Date, day: string): Name {
     const kept = this.named.get(d)
     if (kept?.day === day) return kept
-    const folder = d.outlet.folder.replace(/\/+$/, '')
+    const folder = path.posix.join(d.outlet.folder.replace(/\/+$/, ''), isTrial(d.recipe) ? trialFolder : '')
     const { file } = d.timeline
     const context = {
       show: d.timeline.show,

@@ -37,7 +37,7 @@ export class Handover {
   async list(): Promise<FinishedSummary[]> {
     const rows = await this.db
       .selectFrom('deliverable')
-      .select(['id', 'final_path', 'region', 'outlet_id', 'outlet', 'verdict', 'bytes', 'finished'])
+      .select(['id', 'final_path', 'region', 'outlet_id', 'outlet', 'verdict', 'bytes', 'finished', 'trial'])
       .where('state', '=', 'done')
       .orderBy('finished', 'desc')
       .execute()
@@ -52,7 +52,10 @@ export class Handover {
 }
 
 function finishedSummary(
-  row: Pick<DeliverableRow, 'id' | 'final_path' | 'region' | 'outlet_id' | 'outlet' | 'verdict' | 'bytes' | 'finished'>,
+  row: Pick<
+    DeliverableRow,
+    'id' | 'final_path' | 'region' | 'outlet_id' | 'outlet' | 'verdict' | 'bytes' | 'finished' | 'trial'
+  >,
 ): FinishedSummary {
   return {
     id: row.id,
@@ -63,5 +66,6 @@ function finishedSummary(
     verdict: row.verdict as Verdict,
     bytes: row.bytes,
     finished: row.finished ?? '',
+    trial: row.trial === 1,
   }
 }

@@ -182,7 +182,17 @@ export class RunProgress {
 
 type ShownRow = Omit<
   DeliverableRow,
-  'identity' | 'run_id' | 'position' | 'sheet' | 'outlet_id' | 'root' | 'frames' | 'result' | 'bytes' | 'report'
+  | 'identity'
+  | 'run_id'
+  | 'position'
+  | 'sheet'
+  | 'outlet_id'
+  | 'root'
+  | 'frames'
+  | 'result'
+  | 'bytes'
+  | 'report'
+  | 'trial'
 >
 
 function shown(row: ShownRow, steps: readonly ShownStep[], run: RunRow): RunDeliverable {

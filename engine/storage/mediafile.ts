@@ -83,10 +83,12 @@ async function openStills(
     audio: [],
     chapters: [],
     bext: null,
-    problems: first.notes.map((message) => ({
-      ...{ code: 'stills.said', message, where: name },
-      fix: 'Ask for other files if that matters.',
-    })),
+    problems: [...(first.alpha ? ['It has an alpha channel, which is left out.'] : []), ...first.notes].map(
+      (message) => ({
+        ...{ code: 'stills.said', message, where: name },
+        fix: 'Ask for other files if that matters.',
+      }),
+    ),
     video: [
       {
         codec: stillFormatOf(full)!.codec,
@@ -101,6 +103,7 @@ async function openStills(
         chroma: '4:4:4',
         bitDepth: first.bitDepth,
         pixelAspect: first.pixelAspect ?? '1:1',
+        ...(first.alpha ? { alpha: true as const } : {}),
         colour: first.colour,
         frames: files.length,
         intra: true,

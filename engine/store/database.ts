@@ -94,7 +94,9 @@ export interface Tables {
     result: string | null
     /** Size of the file that was asked for, once it has its final name. */
     bytes: Generated<number>
-    /** Its line in the report. */
+    /** 1 when it is made to be looked at only. */
+    trial: Generated<number>
+    /** Its line in the report; none of a trial. */
     report: Generated<string | null>
     problem: string | null
     started: string | null

@@ -3,6 +3,7 @@ import type { Transaction } from 'kysely'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { programmeFrames } from '../../core/lineup/lineup'
+import { isTrial } from '../../core/recipe/trial'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { identityOf, partsOf, type Parts } from '../../core/deliverable/identity'
@@ -44,7 +45,7 @@ export function provenColumns(item: FrozenDeliverable, finalPath: string, proof:
     final_path: finalPath,
     verdict: proof.verdict,
     bytes: mainFile(proof).size,
-    report: kept.reportEntry.write(reportEntry(item, finalPath, proof)),
+    report: isTrial(item.recipe) ? null : kept.reportEntry.write(reportEntry(item, finalPath, proof)),
   }
 }
 
@@ -61,6 +62,7 @@ export interface DeliveredFile {
   readonly key: string
   /** See {@link shortParts}. */
   readonly parts: Parts
+  readonly trial: boolean
 }
 
 /** Parts with sums in the place of long texts: only whether they differ is asked. */
@@ -81,14 +83,14 @@ export class DeliveredFiles {
   async all(): Promise<DeliveredFile[]> {
     const rows = await this.db
       .selectFrom('deliverable')
-      .select(['id', 'identity', 'root', 'final_path'])
+      .select(['id', 'identity', 'root', 'final_path', 'trial'])
       .where('state', '=', 'done')
       .where('identity', 'is not', null)
       .orderBy('finished')
       .execute()
     for (const { id } of rows) if (!this.read.has(id)) this.read.set(id, await this.readOne(id))
     return rows.map((r) => ({
-      ...{ id: r.id, identity: r.identity!, root: r.root, path: r.final_path! },
+      ...{ id: r.id, identity: r.identity!, root: r.root, path: r.final_path!, trial: r.trial === 1 },
       ...this.read.get(r.id)!,
     }))
   }
@@ -116,6 +118,7 @@ export async function keepDeliverable(db: Db, run: string, position: number, d: 
       state: 'waiting',
       sheet: kept.frozen.write(d),
       identity: identitySum(d),
+      trial: isTrial(d.recipe) ? 1 : 0,
       title: d.title,
       region: d.region.name,
       outlet: d.outlet.name,

@@ -22,7 +22,7 @@ export const factKeys = {
   file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
   /** Of a region: its sound through a route, and its pictures. */
   regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
-    `region-sound/1/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+    `region-sound/2/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
   regionPictures: (s: Fingerprint, range: FrameRange) =>
     `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
 }

@@ -14,6 +14,7 @@ import * as shares from './migrations/011-shares'
 import * as plainer from './migrations/012-identity'
 import * as kinds from './migrations/013-kinds'
 import * as essence from './migrations/014-essence'
+import * as trial from './migrations/015-trial'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -31,6 +32,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '012-identity': plainer,
   '013-kinds': kinds,
   '014-essence': essence,
+  '015-trial': trial,
 }
 
 /** The migration that brings a database to this edition. */

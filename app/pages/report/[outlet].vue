@@ -17,7 +17,7 @@ const left = ref(0)
 onMounted(() =>
   problems.attempt(async () => {
     const outlet = String(route.params.outlet)
-    const wanted = (await api('GET handover')).filter((f) => f.outletId === outlet)
+    const wanted = (await api('GET handover')).filter((f) => f.outletId === outlet && !f.trial)
     left.value = wanted.length
     for (const { id } of wanted) {
       list.value.push(markRaw(await api('GET handover/:id', { params: { id } })))

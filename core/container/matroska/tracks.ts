@@ -44,6 +44,7 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
     chroma: said.chroma ?? '4:2:0',
     bitDepth: said.bitDepth ?? 8,
     pixelAspect: said.pixelAspect ?? aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+    ...(n(id.alpha) === 1 ? { alpha: true } : {}),
     colour: readColour(t.video!) ?? said.colour ?? null,
     webCodec: said.webCodec ?? null,
   }

@@ -3,7 +3,7 @@ import { aspectOf } from '../../media/aspect'
 import { systems } from '../../media/colour'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
-import { alphaLeft, type Still, type StillHead } from '../still'
+import type { Still, StillHead } from '../still'
 import { halves } from './half'
 import { blockLines, dropFlag, magic, signalFor, unfiltered } from './layout'
 import { inflate } from './zlib'
@@ -107,8 +107,8 @@ function readHead(r: Reader): StillHead & Kept {
     interlaced: false,
     bitDepth: channels.every((x) => x.type === 1) ? 16 : 32,
     colour: near?.colour ?? null,
+    alpha: channels.some((x) => x.name === 'A'),
     notes: [
-      ...(channels.some((x) => x.name === 'A') ? [alphaLeft] : []),
       ...(xy && !near
         ? ['Its primaries are none that are known here; it is shown as if they were those of BT.709.']
         : []),

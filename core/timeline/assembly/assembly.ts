@@ -159,6 +159,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',
+        ...(videos.some((v) => v.alpha) ? { alpha: true as const } : {}),
         colour:
           raster.colour ?? (lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null),
         frames: t.length,

@@ -1,6 +1,6 @@
 import type { PictureSource } from '../../codec/codec'
 import type { MediaInfo, VideoInfo } from '../../media/media'
-import { blackPicture, toChroma420, toChroma422, toDepth, type Picture, type Plane } from '../../picture/picture'
+import { blackPicture, toChroma420, toDepth, type Picture, type Plane } from '../../picture/picture'
 import type { Conversion } from '../../kernel/convert'
 import { madeColour } from '../../media/colour'
 import { conversionOf, converted } from '../../picture/convert'

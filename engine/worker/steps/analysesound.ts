@@ -2,9 +2,10 @@ import { open, rename } from 'node:fs/promises'
 import type { SoundSource } from '../../../core/codec/codec'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
+import { decibels } from '../../../core/analysis/meter'
 import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
-import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
+import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { countsSamples, makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
@@ -135,16 +136,20 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
   const through = (shape: SoundShape) => {
     const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
+    const { peaks: first } = soundTraceLayout(shape)
+    const peaks = everyChannel(shape).map(() => 0)
     return {
       feed(rows: readonly Float32Array[]) {
         for (const row of rows) {
           reader.feed(row)
           stretches.feed(row)
+          peaks.forEach((p, c) => (peaks[c] = Math.max(p, row[first + c]!)))
         }
       },
       result: (damage: readonly ChannelDamage[], part: SampleRange): RegionSound => ({
         ...reader.result(),
         faults: troubleOf(stretches.result(), faultsWithin(damage, part), shape, range.in, rate),
+        sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
       }),
     }
   }

@@ -1,6 +1,7 @@
 import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
 import { fail } from '../../../core/problem'
+import { pictureKilobits } from '../../../core/recipe/trial'
 import type { DeliverableStep } from '../context'
 import { picturesOf } from '../frames'
 import { lookedAt, saveLooks, unitSummer } from '../looks'
@@ -10,7 +11,7 @@ import { encodePiece, type Piece } from '../pieces'
 export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
   const { item, range } = step
   const v = item.output.video!
-  const bitrate = item.recipe.pictureBitrate * 1000
+  const bitrate = pictureKilobits(item.recipe) * 1000
   const settings = {
     width: v.width,
     height: v.height,

@@ -18,7 +18,9 @@ import { summedFile } from '../../../core/deliverable/manifest'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
+import { isTrial } from '../../../core/recipe/trial'
 import { rulesFor } from '../../../core/spec/spec'
+import { ruledAs } from '../../../core/deliverable/outlet'
 import { plural } from '../../../core/text'
 import { countsSamples, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
@@ -45,7 +47,7 @@ export async function prove(step: DeliverableStep): Promise<null> {
   const [main] = proof.files as [Proof['files'][number]]
   const files = [{ ...main, path: finalPath }, ...(await writeChapters(step, finalPath))]
   await step.sheets.note(step.claim, item, finalPath, { ...proof, files })
-  await writeReport(step, step.claim.run!, item, folder)
+  if (!isTrial(item.recipe)) await writeReport(step, step.claim.run!, item, folder)
   await clearScratch(folder)
   return null
 }
@@ -81,6 +83,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const evidence: Evidence = {
       described: describedMedia(info, item.timeline),
       damage: damageOf(info),
+      trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(seen ? { lineUp: madeLineUp(output, { ...base, start: output.start.frames }, heard?.tone) } : {}),
@@ -90,7 +93,8 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(info.metadata ? { metadata: info.metadata } : {}),
     }
     const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
-    const results = judge(rulesFor(item.spec, 'written', output.video !== null), {}, {}, readings, item.waivers)
+    const rules = rulesFor(item.spec, 'written', ruledAs(output, item.recipe))
+    const results = judge(rules, {}, {}, readings, item.waivers)
     return {
       files: [
         { role: 'main', path: item.target.path, size: info.size, ...(await checksums(step, summedFile(scratch))) },

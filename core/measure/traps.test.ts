@@ -1,0 +1,64 @@
+import { expect, it } from 'vitest'
+import { recipeKind } from '../recipe/registry'
+import { meets } from '../spec/judge'
+import { openSpec } from '../spec/shipped'
+import { rulesFor } from '../spec/spec'
+import type { Evidence } from './measure'
+import { measureOf } from './registry'
+
+// What people fall into: each is told from what is as it should be.
+
+const rules = rulesFor(openSpec, 'before', { pictures: true, trial: false }).filter((r) => r.id.startsWith('trap-'))
+const said = (measure: string, evidence: Evidence) => {
+  const reading = measureOf(measure).read(evidence)
+  return reading && [meets(reading.value!, rules.find((r) => r.measure === measure)!.expect), reading.text]
+}
+const heard = (route: number[], ...loud: number[]) => ({
+  heard: { route, peaks: Array.from({ length: 8 }, (_, c) => (loud.includes(c) ? -6 : c === 7 ? -61 : null)) },
+})
+
+it('there are rules for each, which keep nothing back', () => {
+  expect(rules.map((r) => [r.measure, r.severity])).toEqual(
+    ['trial', 'set-raster', 'heard-channels', 'alpha'].map((m) => [m, 'should']),
+  )
+})
+
+it.each<[string, Evidence, [boolean, string] | null]>([
+  ['trial', { trial: 'no' }, [true, 'no']],
+  ['trial', { trial: 'half' }, [false, 'half size']],
+  ['trial', {}, null],
+  ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
+  ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
+  ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],
+  ['heard-channels', heard([0, 1], 0, 1), [true, 'channels 1 and 2']],
+  ['heard-channels', heard([], 0, 1), [true, 'none is written']],
+  // silence that is asked for by name is no trap: tracks of EBU R 123 are filled so
+  ['heard-channels', heard([0, 1, -1, -1, -1, -1], 0, 1), [true, 'channels 1 and 2']],
+  ['heard-channels', heard([0, 1, 2, 3, 4, 5, 6, 7], 0, 1), [false, 'channels 1 and 2 of 8 written']],
+  ['heard-channels', heard([0, 1, 2, 3], 0, 1, 2), [true, 'channels 1, 2 and 3']],
+  [
+    'heard-channels',
+    heard([4, 5], 0, 1),
+    [false, 'none of those written; there is sound in channels 1 and 2 of the source'],
+  ],
+  ['heard-channels', heard([0, 1]), [false, 'none: channels 1 and 2 of the source are silent']],
+  ['heard-channels', heard([7]), [false, 'none: channel 8 of the source is silent']],
+  ['heard-channels', {}, null],
+])('%s of %j', (measure, evidence, expected) => expect(said(measure, evidence)).toEqual(expected))
+
+it('a raster of a region’s own is a trap where it is smaller than its outlet’s', () => {
+  const of = (here: [number, number], outlet: [number, number]) =>
+    said('set-raster', {
+      rasters: { here: { width: here[0], height: here[1] }, outlet: { width: outlet[0], height: outlet[1] } },
+    })
+  expect(of([960, 540], [1920, 1080])).toEqual([false, '960×540, smaller than its outlet’s 1920×1080'])
+  expect(of([1920, 1080], [1920, 1080])).toEqual([true, 'its outlet’s'])
+  expect(of([1920, 1080], [1280, 720])).toEqual([true, '1920×1080, not smaller than its outlet’s'])
+})
+
+it('few channels of many have a plain fix: those that are heard', () => {
+  const measure = measureOf('heard-channels')
+  const forecast = { ...measure.read(heard([0, 1, 2, 3, 4, 5, 6, 7], 2, 5))!, from: '' }
+  const request = { expect: { equals: '' }, forecast, source: null, recipe: recipeKind({ kind: 'master' }).shipped }
+  expect(measure.fix!({ ...request, media: {} as never })).toEqual({ channels: [3, 6] })
+})
