@@ -1,6 +1,8 @@
 import { convert, convertPlain } from '../core/kernel/convert'
 import { systems } from '../core/media/colour'
-import { conversionOf } from '../core/picture/convert'
+import type { TableStage } from '../core/kernel/table'
+import { fitScan, joinedFields } from '../core/picture/fields'
+import { conversionOf, tableConversion } from '../core/picture/convert'
 import { toChroma422, toDepth } from '../core/picture/picture'
 import { pictureOfRgb, rgbOf } from '../core/picture/rgb'
 import { stillWritings } from '../core/stills/registry'
@@ -36,6 +38,15 @@ export async function stills(print: (name: string, figures: string) => void): Pr
     const plain = await each(() => convertPlain(job))
     print(`colour: to BT.2020 by ${name}`, `${await each(() => convert(job))}, plainly ${plain}`)
   }
+  const points = Float32Array.from({ length: 33 ** 3 * 3 }, (_, i) => (i % 97) / 97)
+  const cube: TableStage = { kind: 'grid', low: [0, 0, 0], high: [1, 1, 1], size: 33, points }
+  const table = tableConversion(bt709!, bt709!, [cube])
+  const tableJob = { ...table, planes: picture.planes, width: 1920, height: 1080 }
+  const plainly = await each(() => convertPlain(tableJob))
+  print('colour: through a table of 33³', `${await each(() => convert(tableJob))}, plainly ${plainly}`)
+  const raster = { width: 1280, height: 720, fit: 'letterbox' } as const
+  print('fields: scaled to 720 lines', await each(() => fitScan(picture, raster, 'keep')))
+  print('fields: joined', await each(() => joinedFields(picture)))
   const told = {
     ...{ name: 'fog.dpx', show: 'Fog', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: 0, length: 1 },
     ...{ colour: bt709!, pixelAspect: '1:1', interlaced: false },

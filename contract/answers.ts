@@ -13,7 +13,7 @@ import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
 import type { ReceivedFile } from './received'
 import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
-import type { Shelf } from './shelf'
+import type { Shelf, ShelfTable } from './shelf'
 import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
 
 // What routes answer, as schemas: the server holds its answers to them in tests and while it is worked on. What core
@@ -64,10 +64,13 @@ export const log: z.ZodType<readonly LogEntry[]> = z.array(
   }),
 )
 
+export const shelfTable: z.ZodType<ShelfTable> = z.object({ id: text, name: text, shape: text })
+
 export const shelf: z.ZodType<Shelf> = z.object({
   outlets: z.array(outletSchema as z.ZodType<Outlet>),
   recipes: z.array(having<Recipe>('kind', 'name')),
   specs: z.array(having<Spec>('id', 'name', 'rules')),
+  tables: z.array(shelfTable),
   abilities: having<Abilities>('decodes', 'encodes'),
   workers: z.array(z.object({ pid: count, index: count })),
   workerTrouble: problem.nullable(),

@@ -6,6 +6,7 @@ import { deliverableChangeSchema } from './deliverables'
 import { watchSchema } from './files'
 import { receivedSchema } from './received'
 import { runChangeSchema, runDeliverableChangeSchema, runStartSchema } from './runs'
+import { tableSchema } from './shelf'
 import { bringInSchema, relinkSchema, splitPatchSchema, splitPutSchema, timelinePatchSchema } from './timelines'
 
 /** What a method of a route takes and answers. */
@@ -47,6 +48,8 @@ export const routes = {
   'runs/deliverables/:id': { POST: takes(runDeliverableChangeSchema, answers.done) },
   specs: { POST: takes(specSchema, answers.done) },
   'specs/:id': { DELETE: gives(answers.done) },
+  tables: { POST: takes(tableSchema, answers.shelfTable) },
+  'tables/:id': { DELETE: gives(answers.done) },
   timelines: { GET: gives(answers.timelines), POST: takes(bringInSchema, answers.timeline) },
   'timelines/:id': {
     DELETE: gives(answers.done),

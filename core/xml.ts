@@ -20,19 +20,31 @@ function text(v: unknown): string {
     : ''
 }
 
+/** An element: its name without a prefix, what is in it, its attributes. */
+export interface Element {
+  readonly name: string
+  readonly node: unknown[]
+  readonly attributes: Readonly<Record<string, string | undefined>>
+}
+
 /** Child elements in document order: the sequences of a segment have different names and their order counts. */
-export function children(ordered: unknown): { name: string; node: unknown[] }[] {
+export function children(ordered: unknown): Element[] {
   return all(ordered).flatMap((o) =>
     isNode(o)
       ? Object.entries(o)
           .filter(([k]) => k !== ':@' && k !== '#text')
-          .map(([name, node]) => ({ name, node: all(node) }))
+          .map(([name, node]) => ({ name, node: all(node), attributes: attributesOf(o[':@']) }))
       : [],
   )
 }
+const attributesOf = (v: unknown): Element['attributes'] =>
+  isNode(v) ? Object.fromEntries(Object.entries(v).map(([k, a]) => [k, text(a)])) : {}
+
 export const find = (node: unknown[], name: string): unknown[] | null =>
   children(node).find((c) => c.name === name)?.node ?? null
 const textOf = (node: unknown[] | null): string => (node ? text(node.find((n) => isNode(n) && '#text' in n)) : '')
+/** The text right within an element. */
+export const textWithin = ({ node }: Element): string => textOf(node)
 export const valueOf = (node: unknown[], name: string) => textOf(find(node, name))
 
 const again = 'The file is damaged or was not written completely; write it again.'
@@ -54,7 +66,9 @@ export function parseXml(source: string, fileName: string): unknown[] {
     fail('xml.malformed', `This is not well-formed XML: ${wrong.err.msg}`, `${fileName}, line ${wrong.err.line}`, again)
   const parser = new XMLParser({
     preserveOrder: true,
-    ignoreAttributes: true,
+    ignoreAttributes: false,
+    attributeNamePrefix: '',
+    parseAttributeValue: false,
     removeNSPrefix: true,
     parseTagValue: false,
     processEntities: false,

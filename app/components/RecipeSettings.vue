@@ -3,8 +3,10 @@ import { containers } from '../../core/container/registry'
 import type { Overrides, Recipe } from '../../core/recipe/recipe'
 import { recipeKind } from '../../core/recipe/registry'
 import { settings as definitions, settingText, settingValue, type Setting } from '../../core/recipe/settings'
+import { useShelf } from '../stores/shelf'
 
 /** The settings a recipe of this kind has. Overridden values are underlined and say what they replace. */
+const shelf = useShelf()
 const props = defineProps<{ recipe: Recipe; overrides?: Overrides; base?: Recipe }>()
 const emit = defineEmits<{ set: [values: Overrides]; reset: [setting: Setting] }>()
 const settings = computed(() => recipeKind(props.recipe).settings)
@@ -13,6 +15,14 @@ const overridden = (s: Setting) => props.overrides !== undefined && s in props.o
 /** All values a setting can have, with their words, where they are few. */
 function choicesOf(s: Setting): readonly (readonly [unknown, string])[] | undefined {
   const own: { readonly choices?: readonly (readonly [unknown, string])[] } = definitions[s]
+  if (s === 'table') {
+    const gone = props.recipe.table !== null && !shelf.tables.some((t) => t.id === props.recipe.table)
+    return [
+      [null, 'none'],
+      ...shelf.tables.map((t) => [t.id, `${t.name} (${t.shape})`] as const),
+      ...(gone ? [[props.recipe.table, `${props.recipe.table}, not on the shelf`] as const] : []),
+    ]
+  }
   if (s !== 'container') return own.choices
   const brands = containers.flatMap((c) => c.brands)
   return recipeKind(props.recipe).containers?.map((c) => [c, brands.find((b) => b.name === c)?.label ?? c])

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useRoots } from '../lib/roots'
 import { expectationText } from '../../core/spec/judge'
+import { tableFormats } from '../../core/picture/table/registry'
 import { measureOf } from '../../core/measure/registry'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import { specSchema } from '../../core/spec/spec'
@@ -80,6 +81,22 @@ async function takeSpec(file: File | undefined) {
     spec.value = parsed.data.id
   })
 }
+const tableField = ref<HTMLInputElement>()
+async function takeTables(files: FileList | null | undefined) {
+  // taken before the field forgets them
+  const list = [...(files ?? [])]
+  for (const file of list)
+    await problems.attempt(async () => {
+      await api('POST tables', { body: { file: file.name, text: await file.text() } })
+      await shelf.load()
+    })
+}
+async function removeTable(id: string) {
+  await problems.attempt(async () => {
+    await api('DELETE tables/:id', { params: { id } })
+    await shelf.load()
+  })
+}
 const shipped = new Set([...shippedSpecs, openSpec].map((s) => s.id))
 async function removeSpec(id: string) {
   await problems.attempt(async () => {
@@ -133,6 +150,28 @@ const available = (r: Recipe) =>
         ><span class="small" :class="available(r) ? 'moss' : 'red'">{{
           available(r) ? 'available here' : 'needs the codec package, which is not installed here'
         }}</span>
+      </div>
+      <div class="row spread tables">
+        <h2>Look-up tables</h2>
+        <Button size="small" severity="secondary" label="Add from files" @click="tableField?.click()" />
+      </div>
+      <input
+        ref="tableField"
+        type="file"
+        multiple
+        :accept="tableFormats.flatMap((f) => f.extensions).join()"
+        aria-label="Look-up tables from files"
+        hidden
+        @change="takeTables(tableField?.files).finally(() => tableField && (tableField.value = ''))"
+      />
+      <p v-if="!shelf.tables.length" class="small quiet">
+        None. {{ listed(tableFormats.map((f) => `${f.label} (${f.extensions[0]})`)) }} are read here; recipes that make
+        pictures can go by one.
+      </p>
+      <div v-for="t in shelf.tables" :key="t.id" class="row spread recipe">
+        <span class="clip"
+          >{{ t.name }} <span class="num quiet small" :title="t.id">{{ t.shape }}</span></span
+        ><button class="plain small quiet" @click="removeTable(t.id)">remove</button>
       </div>
       <h2>Storage</h2>
       <div v-for="r in roots" :key="r.name" class="row spread recipe">

@@ -14,6 +14,7 @@ export const useShelf = defineStore('shelf', {
       outlets: [],
       recipes: [],
       specs: [],
+      tables: [],
       abilities: { decodes: [], encodes: [] },
       workers: [],
       workerTrouble: null,

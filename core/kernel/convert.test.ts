@@ -10,7 +10,7 @@ const job = (width: number, height: number, deep: boolean, seed: number, linear:
   const plane = (n: number, k: number) =>
     deep ? noise(new Uint16Array(n), 1023, seed + k) : noise(new Uint8Array(n), 255, seed + k)
   return {
-    ...{ width, height, from, light: linear ? light : null, to: [0.2627, 0.678, 0.0593] },
+    ...{ width, height, from, light: linear ? light : null, table: null, to: [0.2627, 0.678, 0.0593] },
     planes: [plane(width * height, 0), plane(cw * height, 1), plane(cw * height, 2)],
   }
 }

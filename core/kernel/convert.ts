@@ -1,5 +1,6 @@
 import { kernel } from './kernel'
 import type { Samples2d } from './scale'
+import { throughTable, type PackedTable } from './table'
 
 /** Steps of a signal, and of the fourth root of light, from 0 to 1; tables go up to 2. */
 const curveSteps = 4096
@@ -20,6 +21,8 @@ export interface Conversion {
   readonly from: { readonly red: number; readonly greenU: number; readonly greenV: number; readonly blue: number }
   /** Light of the new primaries by that of the old, row by row; null where both are the same. */
   readonly light: readonly number[] | null
+  /** What R′, G′, B′ go through; null where there is no table. */
+  readonly table: PackedTable | null
   /** Weights of R′, G′ and B′ in the new luma. */
   readonly to: readonly [red: number, green: number, blue: number]
 }
@@ -70,8 +73,9 @@ function code(v: number): number {
 
 /** Pictures of other primaries, and of another matrix, as 4:2:2 of 10 bits: the reference of {@link convert}. */
 export function convertPlain(job: ConvertJob): Converted {
-  const { planes, width, height, light } = job
+  const { planes, width, height, light, table } = job
   const [Y, U, V] = planes
+  const colour = new Float64Array(3)
   const c = constantsOf(job)
   const cw = (width + 1) >> 1
   const out = [new Uint16Array(width * height), new Uint16Array(cw * height), new Uint16Array(cw * height)] as const
@@ -91,6 +95,11 @@ export function convertPlain(job: ConvertJob): Converted {
         r = signalOf(c[7]! * p + c[8]! * q + c[9]! * o)
         g = signalOf(c[10]! * p + c[11]! * q + c[12]! * o)
         s = signalOf(c[13]! * p + c[14]! * q + c[15]! * o)
+      }
+      if (table) {
+        colour.set([r, g, s])
+        throughTable(table, colour)
+        ;[r, g, s] = colour as unknown as [number, number, number]
       }
       const luma = c[16]! * r + c[17]! * g + c[18]! * s
       out[0][y * width + x] = code(64 + 876 * luma)
@@ -114,13 +123,15 @@ export function convertPlain(job: ConvertJob): Converted {
 export function convert(job: ConvertJob): Converted {
   const fast = kernel()
   if (!fast) return convertPlain(job)
-  const { planes, width, height, light } = job
+  const { planes, width, height, light, table } = job
   const cw = (width + 1) >> 1
   const out = [new Uint16Array(width * height), new Uint16Array(cw * height), new Uint16Array(cw * height)] as const
   const held = [...planes, constantsOf(job), lights, signals]
-  const places = fast.hold(held, ...out.map((o) => o.byteLength), 16 * (width + 2))
+  const tables = table ? [table.stages, table.grids] : []
+  const all = fast.hold([...tables, ...held], ...out.map((o) => o.byteLength), 16 * (width + 2))
+  const places = all.slice(tables.length)
   const bytes = planes[0].BYTES_PER_ELEMENT
-  fast.run.convert(bytes, ...places, width, height, light ? 1 : 0)
+  fast.run.convert(bytes, ...places, width, height, light ? 1 : 0, ...(table ? all.slice(0, 2) : [0, 0]))
   out.forEach((o, i) => fast.take(places[6 + i]!, o))
   return out
 }

@@ -1,4 +1,5 @@
 import { convert, type Conversion } from '../kernel/convert'
+import { packTable, type TableStage } from '../kernel/table'
 import { lumaWeights, systems } from '../media/colour'
 import type { Colour } from '../media/media'
 import { toChroma422, type Picture } from './picture'
@@ -46,14 +47,23 @@ export function lightMatrix(from: Colour, to: Colour): Matrix | null {
  */
 export function conversionOf(from: Colour, to: Colour): Conversion | null {
   const light = lightMatrix(from, to)
-  const [a, b] = [lumaWeights(from.matrix), lumaWeights(to.matrix)]
-  if (!light && a === b) return null
-  const [kr, kb] = a
+  const same = lumaWeights(from.matrix) === lumaWeights(to.matrix)
+  return !light && same ? null : { ...matricesOf(from, to), light, table: null }
+}
+
+/** How pictures of one colour become those that a table makes of them, which are of another. */
+export const tableConversion = (from: Colour, to: Colour, stages: readonly TableStage[]): Conversion => ({
+  ...matricesOf(from, to),
+  light: null,
+  table: packTable(stages),
+})
+
+function matricesOf(from: Colour, to: Colour): Pick<Conversion, 'from' | 'to'> {
+  const [[kr, kb], b] = [lumaWeights(from.matrix), lumaWeights(to.matrix)]
   const kg = 1 - kr - kb
   const [red, blue] = [2 * (1 - kr), 2 * (1 - kb)]
   return {
     from: { red, greenU: (-kb / kg) * blue, greenV: (-kr / kg) * red, blue },
-    light,
     to: [b[0], 1 - b[0] - b[1], b[1]],
   }
 }

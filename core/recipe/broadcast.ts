@@ -29,6 +29,7 @@ export const broadcast: RecipeKind = {
       'fit',
       'scaler',
       'colour',
+      'table',
       'scan',
       'channels',
       'gain',

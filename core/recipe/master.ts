@@ -13,7 +13,7 @@ export const master: RecipeKind = {
   kind: 'master',
   label: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
   settings: [
-    ...(['width', 'height', 'fit', 'scaler', 'colour', 'trial', 'channels', 'gain'] as const),
+    ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'gain'] as const),
     ...(['sampleRate', 'start', 'handles'] as const),
     ...(['burnTimecode', 'burnName'] as const),
   ],

@@ -1,5 +1,5 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
-import { colourText, convertible, madeColour, systems } from '../media/colour'
+import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
 import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
 import { SampleClock } from '../lineup/lineup'
 import type { MadeSection, Section } from '../lineup/section'
@@ -58,6 +58,8 @@ export interface Output {
 export interface Abilities {
   readonly decodes: readonly string[]
   readonly encodes: readonly string[]
+  /** Look-up tables that are there, by their ids. */
+  readonly tables?: readonly string[]
 }
 
 /** What an output is worked out from. */
@@ -142,7 +144,7 @@ export function basisOf(request: OutputRequest, { mute = false, before = [] }: B
       message: `The source has ${channels} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
       fix: 'Choose other channels.',
     })
-  sayColour(settings, video, problems, notes)
+  sayColour(settings, video, request.abilities, problems, notes)
   const fields = video ? hasFields(video.scan) : false
   return {
     video,
@@ -171,10 +173,30 @@ export const shapeKept = ({ width, height }: Pick<RecipeSettings, 'width' | 'hei
   width === null && height === null
 
 /** Says what is lost of colour, or that it cannot be brought to what is asked for. */
-function sayColour(settings: RecipeSettings, video: VideoInfo | undefined, problems: Problem[], notes: string[]): void {
+function sayColour(
+  settings: RecipeSettings,
+  video: VideoInfo | undefined,
+  { tables = [] }: Abilities,
+  problems: Problem[],
+  notes: string[],
+): void {
   const there = madeColour(video?.colour ?? null)
   const wanted = outputColour(settings, there)
-  if (!convertible(there) && settings.colour !== 'source')
+  if (settings.table !== null) {
+    if (!hasRgb({ ...there, transfer: bt709.transfer }))
+      problems.push({
+        code: 'recipe.colour',
+        message: `Pictures of ${colourText(there)} cannot be made R′G′B′ here, as a look-up table takes them.`,
+        fix: 'Leave the look-up table out, or ask for pictures of another colour.',
+      })
+    if (!tables.includes(settings.table))
+      problems.push({
+        code: 'recipe.table',
+        message: `The look-up table “${settings.table}” is not on the shelf.`,
+        fix: 'Add it at the Shelf, or choose another one.',
+      })
+    else notes.push(`Its pictures go through a look-up table, and are said to be ${colourText(wanted)} after it.`)
+  } else if (!convertible(there) && settings.colour !== 'source')
     problems.push({
       code: 'recipe.colour',
       message: `Pictures of ${colourText(there)} are not converted here.`,

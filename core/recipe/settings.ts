@@ -95,6 +95,19 @@ export const settings = {
       ['segmented', 'segmented (PsF)'],
     ],
   }),
+  /** The id of a look-up table that pictures go through: what comes out is of the colour above. */
+  table: setting(
+    z
+      .string()
+      .regex(/^[a-z0-9-]{1,60}$/)
+      .nullable(),
+    'Look-up table',
+    {
+      hint: 'none, or a table of the Shelf; what comes out of it is of the colour above, and is converted no further',
+      text: (v) => v ?? 'none',
+      parse: (text) => (/^(none|)$/i.test(text) ? null : text),
+    },
+  ),
   /** Whether it is made to be looked at only, and in which size. */
   trial: setting(z.enum(trialNames), 'Trial', {
     hint: 'made to be looked at, into a folder “Trials”; coded pictures get half the bit rate',
@@ -250,6 +263,7 @@ export const plainSettings: RecipeSettings = {
   scaler: 'lanczos',
   scan: 'source',
   colour: 'source',
+  table: null,
   channels: 'all',
   gain: 0,
   start: 'timeline',

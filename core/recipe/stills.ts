@@ -15,6 +15,7 @@ const shared = [
   'fit',
   'scaler',
   'colour',
+  'table',
   'trial',
   'start',
 ] as const satisfies readonly Setting[]

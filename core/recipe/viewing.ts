@@ -18,6 +18,7 @@ export const viewing: RecipeKind = {
     'fit',
     'scaler',
     'colour',
+    'table',
     'trial',
     'pictureDither',
     'pictureBitrate',

@@ -10,6 +10,8 @@ import { fail } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import type { FrozenSince } from '../../contract/runs'
+import type { Abilities } from '../../core/recipe/output'
+import type { ShelfTable } from '../../contract/shelf'
 import type { Paces } from '../../core/job/paces'
 import type { Db } from '../store/database'
 import { identitySum } from '../store/deliverables'
@@ -27,6 +29,8 @@ const keyOf = ({ timeline, region, outlet }: FrozenDeliverable): DeliverableKey 
 
 /** From the stations' present state to a night run. */
 export class Nights {
+  /** Kept, since every draft follows from them. */
+  private able: { readonly tables: readonly ShelfTable[]; readonly abilities: Abilities } | null = null
   private learned: { readonly at: number; readonly paces: Paces } = { at: 0, paces: new Map() }
 
   constructor(
@@ -39,11 +43,13 @@ export class Nights {
 
   /** Everything that deliverables follow from, as it is now. */
   async situation(): Promise<Situation> {
-    const [timelines, { outlets, specs, choices }, abilities] = await Promise.all([
+    const [timelines, { outlets, specs, tables, choices }, able] = await Promise.all([
       this.timelines.list(),
       this.outlets.all(),
       machineAbilities(),
     ])
+    if (this.able?.tables !== tables) this.able = { tables, abilities: { ...able, tables: tables.map((t) => t.id) } }
+    const { abilities } = this.able
     return { timelines, outlets, specs, choices, abilities, paces: await this.paces() }
   }
 

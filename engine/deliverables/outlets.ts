@@ -1,14 +1,17 @@
+import { listed } from '../../core/text'
 import { readable, readableOr } from '../store/damage'
 import { unusable } from '../../core/deliverable/names'
 import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from '../../core/deliverable/outlet'
 import { fail } from '../../core/problem'
 import type { Overrides } from '../../core/recipe/recipe'
 import { overridesSchema } from '../../core/recipe/registry'
+import type { ShelfTable } from '../../contract/shelf'
 import type { Waiver } from '../../core/spec/judge'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import type { Spec } from '../../core/spec/spec'
 import type { Roots } from '../storage/roots'
 import { changesAfter, lastChange, noteChange } from '../store/changes'
+import { keepTable, listTables, removeTable } from '../store/tables'
 import type { Db } from '../store/database'
 import { choiceColumns, choiceOf, outletColumns, outletOf } from '../store/outlets'
 import { readSetting, writeSetting } from '../store/settings'
@@ -22,17 +25,25 @@ function sameWhereEqual<T>(before: readonly T[], now: readonly T[], key: (x: T) 
   })
 }
 
-/** Keeps outlets, specs, and what is chosen for whom. */
+/** What deliverables follow from, beside timelines. */
+interface All {
+  readonly outlets: Outlet[]
+  readonly specs: Spec[]
+  readonly tables: ShelfTable[]
+  readonly choices: DeliverableChoice[]
+}
+
+/** Keeps outlets, specs, look-up tables, and what is chosen for whom. */
 export class Outlets {
-  private kept: { at: number; outlets: Outlet[]; specs: Spec[]; choices: DeliverableChoice[] } | null = null
+  private kept: (All & { at: number }) | null = null
 
   constructor(
     private readonly db: Db,
     private readonly roots: Roots,
   ) {}
 
-  /** Outlets, specs and choices. What did not change since the last call stays the same objects. */
-  async all(): Promise<{ outlets: Outlet[]; specs: Spec[]; choices: DeliverableChoice[] }> {
+  /** Outlets, specs, tables and choices. What did not change since the last call stays the same objects. */
+  async all(): Promise<All> {
     const changes = this.kept ? await changesAfter(this.db, this.kept.at) : null
     const at = changes ? (changes.at(-1)?.id ?? this.kept!.at) : await lastChange(this.db)
     if (this.kept && changes && !changes.some((c) => c.topic === 'outlets' || c.topic === 'timelines'))
@@ -43,6 +54,7 @@ export class Outlets {
         at,
         outlets: sameWhereEqual(before?.outlets ?? [], await this.list(), (o) => o.id),
         specs: sameWhereEqual(before?.specs ?? [], await this.specs(), (s) => s.id),
+        tables: sameWhereEqual(before?.tables ?? [], await this.tables(), (t) => t.id),
         choices: sameWhereEqual(before?.choices ?? [], await this.choices(), keyText),
       }
     }
@@ -117,6 +129,33 @@ export class Outlets {
       'specs',
       own.filter((s) => s.id !== id),
     )
+    await noteChange(this.db, 'outlets', id)
+  }
+
+  /** Look-up tables that recipes can go by. */
+  tables(): Promise<ShelfTable[]> {
+    return listTables(this.db)
+  }
+
+  async saveTable(file: string, text: string): Promise<ShelfTable> {
+    const table = await keepTable(this.db, file, text)
+    await noteChange(this.db, 'outlets', table.id)
+    return table
+  }
+
+  async removeTable(id: string): Promise<void> {
+    const outlets = await this.list()
+    const own = outlets.filter((o) => o.recipe.table === id).map((o) => o.id)
+    const overridden = (await this.choices()).filter((c) => c.overrides.table === id).map((c) => c.outletId)
+    const used = outlets.filter((o) => own.includes(o.id) || overridden.includes(o.id)).map((o) => `“${o.name}”`)
+    if (used.length)
+      fail(
+        'table.used',
+        `Pictures for ${listed(used)} go through this table.`,
+        id,
+        'Give these outlets and their regions another one first.',
+      )
+    await removeTable(this.db, id)
     await noteChange(this.db, 'outlets', id)
   }
 

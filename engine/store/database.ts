@@ -57,6 +57,7 @@ export interface Tables {
   }
   /** Facts worked out from media, by what they were worked out from. */
   fact: { key: string; value: string }
+  look_up_table: { id: string; name: string; shape: string; text: string }
   run: {
     id: string
     name: string

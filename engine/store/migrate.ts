@@ -15,6 +15,7 @@ import * as plainer from './migrations/012-identity'
 import * as kinds from './migrations/013-kinds'
 import * as essence from './migrations/014-essence'
 import * as trial from './migrations/015-trial'
+import * as table from './migrations/016-table'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -33,6 +34,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '013-kinds': kinds,
   '014-essence': essence,
   '015-trial': trial,
+  '016-table': table,
 }
 
 /** The migration that brings a database to this edition. */

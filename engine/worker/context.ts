@@ -8,7 +8,8 @@ import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, SampleClock, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
 import { isTimeline } from '../../core/lineup/section'
-import { conversionOf, converted } from '../../core/picture/convert'
+import { conversionOf, converted, tableConversion } from '../../core/picture/convert'
+import type { LookUpTable } from '../../core/picture/table/table'
 import { dithered, type Picture } from '../../core/picture/picture'
 import { fieldWork, fitScan, toChroma422Of } from '../../core/picture/fields'
 import { resampled } from '../../core/sound/resample'
@@ -62,6 +63,7 @@ export interface DeliverableSource {
 export function deliverableSource(
   item: FrozenDeliverable,
   source: OpenSource,
+  table: LookUpTable | null = null,
   shared: SharedPictures | null = null,
 ): DeliverableSource {
   const { info } = source
@@ -91,7 +93,8 @@ export function deliverableSource(
   const aspectThere = shapeKept(recipe) ? 1 : aspectValue(read?.pixelAspect ?? '1:1')
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
-  const conversion = conversionOf(colour, outputColour(recipe, colour))
+  const made = outputColour(recipe, colour)
+  const conversion = table ? tableConversion(colour, made, table.stages) : conversionOf(colour, made)
   return {
     info,
     pictures: () => source.pictures(),
@@ -105,7 +108,7 @@ export function deliverableSource(
         const finer = inFields ? toChroma422Of(fit, work) : fit
         return conversion ? converted(finer, conversion) : finer
       }
-      const like = `${keeps ? '' : raster} ${conversion ? recipe.colour : ''} ${inFields}`
+      const like = `${keeps ? '' : raster} ${conversion ? `${recipe.colour} ${recipe.table}` : ''} ${inFields}`
       const untouched = keeps && !conversion && !inFields
       const fitted = untouched ? picture : shared ? shared.once(picture, like, make) : make()
       const burned = burnIn(fitted, burnIns(item, output, n))

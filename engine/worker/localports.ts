@@ -1,3 +1,5 @@
+import { LRUCache } from 'lru-cache'
+import type { LookUpTable } from '../../core/picture/table/table'
 import { SqliteQueue } from '../queue/sqlite'
 import { ClaimLost } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -6,6 +8,7 @@ import { frozenOf, proofOf, provenColumns } from '../store/deliverables'
 import { kept } from '../store/stored'
 import { readFacts, writeFact } from '../store/facts'
 import { installationOf } from '../store/settings'
+import { tableOf } from '../store/tables'
 import { machineCodecs } from './codecs'
 import type { Facts, Sheets, WorkerPorts } from './ports'
 import { SourceCache } from './sourcecache'
@@ -13,11 +16,18 @@ import { SourceCache } from './sourcecache'
 /** A worker's ports onto the database and the disks of this machine. */
 export async function localPorts(db: Db, storage: Roots, cache: string): Promise<WorkerPorts> {
   const codecs = machineCodecs()
+  // every segment asks for its table anew
+  const tables = new LRUCache<string, LookUpTable>({ max: 4 })
   const facts: Facts = { read: (keys) => readFacts(db, keys), write: (key, value) => writeFact(db, key, value) }
   return {
     queue: new SqliteQueue(db),
     facts,
     sheets: storedSheets(db),
+    table: async (id) => {
+      const table = tables.get(id) ?? (await tableOf(db, id))
+      tables.set(id, table)
+      return table
+    },
     storage,
     cache,
     installation: await installationOf(db),

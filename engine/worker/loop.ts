@@ -144,7 +144,8 @@ async function deliverableStep(context: StepContext, group: Group): Promise<unkn
     const source = await sources.get({ ...item.source, assembly: item.assembly ?? null })
     const needed = await context.queue.results(claim)
     const progress = (n: Frames) => context.progress(workFrames(n, item.timeline.rate))
-    const own = deliverableSource(item, shared ? sharing(source, shared, claim.step) : source, shared)
+    const table = item.recipe.table === null ? null : await context.table(item.recipe.table)
+    const own = deliverableSource(item, shared ? sharing(source, shared, claim.step) : source, table, shared)
     return await run({ ...context, progress, item, range, folder, needed, source: own })
   } catch (e) {
     if (e instanceof ClaimLost || e instanceof Superseded) throw e

@@ -2,6 +2,7 @@ import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import type { ReportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { FilePath } from '../../core/media/filepath'
+import type { LookUpTable } from '../../core/picture/table/table'
 import type { Claim, Queue, WorkerProfile } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import type { SourceCache } from './sourcecache'
@@ -38,6 +39,8 @@ export interface WorkerPorts {
   readonly queue: Queue
   readonly facts: Facts
   readonly sheets: Sheets
+  /** A look-up table of the shelf by its id; throws a problem when it is not there. */
+  readonly table: (id: string) => Promise<LookUpTable>
   readonly storage: Roots
   /** The folder of what can be made again: previews, traces, stills. */
   readonly cache: string

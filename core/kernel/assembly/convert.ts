@@ -1,4 +1,5 @@
 import { sample } from './sample'
+import { blue, green, red, throughTable } from './table'
 
 // Colours of other primaries and another matrix; the plain reference is ../convert.ts. All places are bytes.
 
@@ -46,6 +47,8 @@ export function convert(
   width: i32,
   height: i32,
   light: bool,
+  table: usize,
+  grids: usize,
 ): void {
   const cw = (width + 1) >> 1
   const black = number(c, 0)
@@ -71,6 +74,12 @@ export function convert(
         r = signalOf(signals, number(c, 7) * p + number(c, 8) * q + number(c, 9) * o)
         g = signalOf(signals, number(c, 10) * p + number(c, 11) * q + number(c, 12) * o)
         s = signalOf(signals, number(c, 13) * p + number(c, 14) * q + number(c, 15) * o)
+      }
+      if (table) {
+        throughTable(table, grids, r, g, s)
+        r = red
+        g = green
+        s = blue
       }
       const luma = number(c, 16) * r + number(c, 17) * g + number(c, 18) * s
       store<u16>(outY + <usize>((y * width + x) << 1), code(64 + 876 * luma))

@@ -7,6 +7,7 @@ export default route('GET outlets', async (session) => ({
   outlets: await session.outlets.list(),
   recipes: shippedRecipes(),
   specs: await session.outlets.specs(),
+  tables: await session.outlets.tables(),
   abilities: await machineAbilities(),
   workers: session.pool.list(),
   workerTrouble: session.pool.trouble,
