@@ -4,13 +4,17 @@ set -eu
 cd "$VELVET_HOME"
 say() { printf 'velvet test: %s\n' "$*" >&2; }
 
-# Chromium judges our pages and files; sox, libsndfile and ImageMagick read our sound and stills, libxml2 our XML.
+# Chromium judges our pages and files; sox, libsndfile and ImageMagick read our sound and stills, libxml2 our XML;
+# mpeg2enc and mkvmerge make MPEG-2 that we read, libmpeg2 says what its pictures are.
 missing=
 command -v chromium >/dev/null 2>&1 || missing="$missing chromium"
 command -v sox >/dev/null 2>&1 || missing="$missing sox"
 command -v sndfile-info >/dev/null 2>&1 || missing="$missing sndfile-programs"
 command -v identify >/dev/null 2>&1 || missing="$missing imagemagick"
 command -v xmllint >/dev/null 2>&1 || missing="$missing libxml2-utils"
+command -v mpeg2enc >/dev/null 2>&1 || missing="$missing mjpegtools"
+command -v mpeg2dec >/dev/null 2>&1 || missing="$missing mpeg2dec"
+command -v mkvmerge >/dev/null 2>&1 || missing="$missing mkvtoolnix"
 if [ -n "$missing" ]; then
   if command -v apt-get >/dev/null 2>&1 && [ "$(id -u)" = 0 ]; then
     say "installing$missing"

@@ -111,9 +111,12 @@ export interface Calls {
   /** How MXF tells it: the label of its wrapping, of its coding, and further descriptors (SMPTE ST 377-1 annex G). */
   readonly mxf?: {
     readonly entries: readonly string[]
-    readonly wrapping: string
-    coding(shape: PictureShape): string
-    readonly further: readonly { readonly kind: 'avc'; readonly values: Readonly<Record<string, Uint8Array>> }[]
+    /** What is written; absent where none of it is. */
+    readonly written?: {
+      readonly wrapping: string
+      coding(shape: PictureShape): string
+      readonly further: readonly { readonly kind: 'avc'; readonly values: Readonly<Record<string, Uint8Array>> }[]
+    }
   }
   /** Codec ids of Matroska (RFC 9559 and its codec registry). */
   readonly matroska?: { readonly entries: readonly string[] }

@@ -5,6 +5,7 @@ import { flac } from './flac/codec'
 import { h264 } from './h264/codec'
 import { h264Intra } from './h264-intra/codec'
 import { hevc } from './hevc/codec'
+import { mpeg2 } from './mpeg2/codec'
 import { opus } from './opus/codec'
 import { pcm } from './pcm/codec'
 import { uyvy } from './uyvy/codec'
@@ -16,7 +17,7 @@ import { stillFormats } from '../stills/registry'
 import { listed } from '../text'
 
 /** Picture codecs that are known: a new one is its folder and its line here. */
-export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, vp8, vp9, av1, v210, uyvy]
+export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, mpeg2, vp8, vp9, av1, v210, uyvy]
 
 /** Sound codecs that are known. */
 export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac, vorbis]

@@ -76,14 +76,16 @@ export const h264Intra: PictureCodec = {
   calls: {
     mxf: {
       entries: profiles.flatMap((p) => Array.from({ length: 16 }, (_, n) => `${coding}${p}0${n.toString(16)}`)),
-      wrapping: '060e2b340401010a0d01030102106001',
-      coding: (shape) => `060e2b340401010a040102020132310${needClass(shape).label}`,
-      further: [
-        {
-          kind: 'avc',
-          values: { avcDelay: Uint8Array.of(0), avcProfile: Uint8Array.of(122), avcLevel: Uint8Array.of(41) },
-        },
-      ],
+      written: {
+        wrapping: '060e2b340401010a0d01030102106001',
+        coding: (shape) => `060e2b340401010a040102020132310${needClass(shape).label}`,
+        further: [
+          {
+            kind: 'avc',
+            values: { avcDelay: Uint8Array.of(0), avcProfile: Uint8Array.of(122), avcLevel: Uint8Array.of(41) },
+          },
+        ],
+      },
     },
   },
   describe(configuration, first) {

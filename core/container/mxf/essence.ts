@@ -38,7 +38,7 @@ export function essenceOf(plan: UnitPlan): Essence[] {
 function pictureTrack(plan: UnitPlan, v: VideoEssence): Essence {
   const codec = pictureCodec(v.codec)
   const described =
-    codec?.calls.mxf ??
+    codec?.calls.mxf?.written ??
     fail(
       'mxf.no-entry',
       `Pictures of kind “${codec?.label ?? v.codec}” cannot be written into MXF here.`,

@@ -1,0 +1,122 @@
+import { StreamFault } from './bits'
+import { emptyFrame, type Frame } from './frame'
+import {
+  partsOf,
+  pictureExtended,
+  pictureHead,
+  sequenceExtended,
+  sequenceHead,
+  starts,
+  weightsExtended,
+  type Part,
+  type PictureHead,
+  type Sequence,
+  type Weights,
+} from './headers'
+import { Slice } from './slice'
+
+/** A frame out of an access unit. */
+export interface DecodedFrame {
+  readonly sequence: Sequence
+  readonly frame: Frame
+}
+
+/** Decodes access units in the order they are coded: each a frame, or two fields. */
+export class Mpeg2Decoder {
+  private sequence: Sequence | null = null
+  private weights: Weights | null = null
+  /** The last two frames that others lean on. */
+  private older: Frame | null = null
+  private newer: Frame | null = null
+
+  /** Forgets what was decoded: the next unit leans on nothing. */
+  reset(): void {
+    this.older = null
+    this.newer = null
+  }
+
+  /** Takes the headers of a unit in, for pictures that come without them. */
+  prime(unit: Uint8Array): void {
+    for (const part of partsOf(unit)) {
+      if (part.code === starts.picture) return
+      if (part.code === starts.sequence) this.begin(unit, part)
+      else if (part.code === starts.extension) this.extended(unit, part, null)
+    }
+  }
+
+  decode(unit: Uint8Array): DecodedFrame {
+    const parts = partsOf(unit)
+    let frame: Frame | null = null
+    let head: PictureHead | null = null
+    let fields = 0
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!
+      const next = parts[i + 1]
+      if (part.code === starts.sequence) this.begin(unit, part)
+      else if (part.code === starts.extension) head = this.extended(unit, part, head)
+      else if (part.code === starts.picture) head = pictureHead(unit, part)
+      else if (part.code >= 1 && part.code <= 0xaf && head) {
+        const first = parts[i - 1]!.code < 1 || parts[i - 1]!.code > 0xaf
+        if (first) {
+          if (frame === null) frame = this.newFrame(head)
+          fields++
+        }
+        this.slice(unit, part, head, frame!, fields === 2)
+      }
+      if (next === undefined && frame === null) throw new StreamFault('no picture', 0)
+    }
+    if (!frame || !this.sequence) throw new StreamFault('no picture', 0)
+    return { sequence: this.sequence, frame }
+  }
+
+  private begin(unit: Uint8Array, part: Part): void {
+    this.sequence = sequenceHead(unit, part)
+    this.weights = this.sequence.weights
+  }
+
+  private extended(unit: Uint8Array, part: Part, head: PictureHead | null): PictureHead | null {
+    if (!this.sequence || !this.weights) throw new StreamFault('a picture before its sequence', part.from * 8)
+    if (!head) {
+      this.sequence = sequenceExtended(this.sequence, unit, part)
+      return null
+    }
+    this.weights = weightsExtended(this.weights, unit, part)
+    return pictureExtended(head, unit, part)
+  }
+
+  /** The frame that a picture is decoded into; one that others lean on takes the place of the older one. */
+  private newFrame(head: PictureHead): Frame {
+    const s = this.sequence ?? nothing('a picture before its sequence')
+    if (s.profileLevel === null) nothing('a picture of MPEG-1')
+    if (s.chroma === 3) nothing('pictures of 4:4:4')
+    // more than twice what any level has
+    if (s.width * s.height > 4096 * 2304) nothing(`pictures of ${s.width}×${s.height}`)
+    const width = Math.ceil(s.width / 16) * 16
+    const height = s.progressive ? Math.ceil(s.height / 16) * 16 : Math.ceil(s.height / 32) * 32
+    const frame = emptyFrame(width, height, s.chroma === 2)
+    if (head.kind !== 3) {
+      this.older = this.newer
+      this.newer = frame
+    }
+    return frame
+  }
+
+  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean): void {
+    if (head.reaches.length === 0) nothing('a picture without its extension')
+    const leans = head.kind === 3
+    const work = {
+      ...{ head, frame, second },
+      weights: this.weights!,
+      chroma422: frame.chromaHeight === frame.height,
+      before: this.older,
+      after: leans ? this.newer : null,
+      columns: frame.width / 16,
+      rows: frame.height / (head.structure === 3 ? 16 : 32),
+    }
+    new Slice(work, unit, part).decode()
+  }
+}
+
+function nothing(what: string): never {
+  throw new StreamFault(what, 0)
+}
