@@ -11,7 +11,7 @@ import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import type { Spec } from '../../core/spec/spec'
 import type { Roots } from '../storage/roots'
 import { changesAfter, lastChange, noteChange } from '../store/changes'
-import { keepTable, listTables, removeTable } from '../store/tables'
+import { isUnderWay, keepTable, listTables, removeTable } from '../store/tables'
 import type { Db } from '../store/database'
 import { choiceColumns, choiceOf, outletColumns, outletOf } from '../store/outlets'
 import { readSetting, writeSetting } from '../store/settings'
@@ -155,6 +155,8 @@ export class Outlets {
         id,
         'Give these outlets and their regions another one first.',
       )
+    if (await isUnderWay(this.db, id))
+      fail('table.used', 'A night that is not done goes by this table.', id, 'Wait until it is done, or stop it.')
     await removeTable(this.db, id)
     await noteChange(this.db, 'outlets', id)
   }

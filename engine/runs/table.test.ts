@@ -77,6 +77,9 @@ it('give the colours of the table, in files of every kind', async () => {
   const [warm] = await deliverables(engine)
   expect(warm!.output.notes).toContain('Its pictures go through a look-up table, and are said to be BT.709 after it.')
   await engine.nights.start('night', 2)
+  // what is frozen goes by it, whatever is set since
+  for (const id of ['warm', 'stills']) await engine.outlets.save(outlet(id, 'storage', recipe('sound')))
+  await expect(engine.outlets.removeTable(table!.id)).rejects.toThrow('A night that is not done goes by this table.')
   await drain(engine)
   const run = await latestRun(engine)
   expect(run.items.map((i) => [i.state, i.problem?.message ?? ''])).toEqual(Array(3).fill(['done', '']))

@@ -30,6 +30,17 @@ export async function keepTable(db: Db, file: string, text: string): Promise<She
   return { id, name, shape }
 }
 
+/** Whether a deliverable that is still to be made goes by a table. */
+export async function isUnderWay(db: Db, id: string): Promise<boolean> {
+  const row = await db
+    .selectFrom('deliverable')
+    .select('id')
+    .where('state', 'in', ['waiting', 'running'])
+    .where('sheet', 'like', `%"table":"${id}"%`)
+    .executeTakeFirst()
+  return row !== undefined
+}
+
 export async function removeTable(db: Db, id: string): Promise<void> {
   await db.deleteFrom('look_up_table').where('id', '=', id).execute()
 }

@@ -74,14 +74,14 @@ class Mpeg2Reader {
     // behind what was decoded already, or further on than the next sync sample: from there
     if (!this.primed) await this.prime()
     if (position <= this.at || sync > this.at + 1 || this.at < 0) this.begin(sync)
-    for (let missing = 0; ; missing++)
+    for (let first = sync; ;)
       try {
         return await this.decodeTo(position, wanted)
       } catch (e) {
-        const first = this.track.syncBefore(position)
         // pictures that are shown before their sync sample lean on those of the group before
-        if (!(e instanceof StreamFault && e.leans) || missing > 0 || first === 0) throw this.said(e)
-        this.begin(this.track.syncBefore(first - 1))
+        if (!(e instanceof StreamFault && e.leans) || first === 0) throw this.said(e)
+        first = this.track.syncBefore(first - 1)
+        this.begin(first)
       }
   }
 
