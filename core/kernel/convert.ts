@@ -128,7 +128,7 @@ export function convert(job: ConvertJob): Converted {
   const out = [new Uint16Array(width * height), new Uint16Array(cw * height), new Uint16Array(cw * height)] as const
   const held = [...planes, constantsOf(job), lights, signals]
   const tables = table ? [table.stages, table.grids] : []
-  const all = fast.hold([...tables, ...held], ...out.map((o) => o.byteLength), 16 * (width + 2))
+  const all = fast.hold([...tables, ...held], ...out.map((o) => o.byteLength), 16 * (width + 2) + 24 * width)
   const places = all.slice(tables.length)
   const bytes = planes[0].BYTES_PER_ELEMENT
   fast.run.convert(bytes, ...places, width, height, light ? 1 : 0, ...(table ? all.slice(0, 2) : [0, 0]))
