@@ -226,6 +226,18 @@ describe.runIf(has('mpeg2enc') && has('mpeg2dec'))('pictures of MPEG-2', () => {
     await engine.close()
   })
 
+  it('of which a slice or a field is missing are refused, not shown in part', () => {
+    const [unit] = unitsOf(coded('parts', true, '-I', '1', '-g', '1', '-G', '1'))
+    const slices = partsOf(unit!.bytes).filter((p) => p.code === 4)
+    const less = Buffer.concat([unit!.bytes.subarray(0, slices[0]!.from - 4), unit!.bytes.subarray(slices[0]!.to)])
+    expect(() => new Mpeg2Decoder().decode(less)).toThrow('13 of 130 macroblocks are missing')
+    const [pair] = plainStream({ width, height, chroma422: false, structure: 'fields' }, () => 90)
+    const second = partsOf(pair!).filter((p) => p.code === starts.picture)[1]!
+    expect(() => new Mpeg2Decoder().decode(pair!.subarray(0, second.from - 4))).toThrow(
+      '65 of 130 macroblocks are missing',
+    )
+  })
+
   it('damaged ten thousand times, are decoded or refused where they are damaged', () => {
     const good = unitsOf(coded('good', true, '-I', '1', '-R', '2', '-g', '6', '-G', '6')).slice(0, 4)
     const next = seeded(20261127)

@@ -158,6 +158,15 @@ describe('what a file will be', () => {
     const kilobits = trialNames.map((trial) => pictureKilobits({ trial, pictureBitrate: 6000 }))
     expect(kilobits).toEqual([6000, 3000, 750, 188, 100])
   })
+  it('what a kind has no setting for is what its shipped recipe says, whatever stands in a recipe', () => {
+    const odd = withOverrides(recipe('sound', { trial: 'half', table: 'lamp-0123', width: 320, gain: -3 }), {
+      gain: -6,
+    })
+    expect(odd).toEqual(recipe('sound', { gain: -6 }))
+    expect(withOverrides(recipe('sequence', { channels: [1, 2] }), { trial: 'half' })).toEqual(
+      recipe('sequence', { trial: 'half' }),
+    )
+  })
   it('sound is a wave file, RF64 when it does not fit one', () => {
     expect(describeOutput(recipe('sound', { soundDepth: 16 }), media(), at(), { in: 0, out: 250 }, able)).toMatchObject(
       { container: 'wav', video: null, audio: { channels: 4, bitDepth: 16 } },

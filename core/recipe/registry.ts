@@ -6,7 +6,7 @@ import { master } from './master'
 import type { Output } from './output'
 import type { Overrides, Recipe, RecipeKind } from './recipe'
 import { rewrap } from './rewrap'
-import { settingsSchema, someSettingsSchema, type Setting } from './settings'
+import { settings as allSettings, settingsSchema, someSettingsSchema, type Setting } from './settings'
 import { sound } from './sound'
 import { sequence, still } from './stills'
 import { viewing } from './viewing'
@@ -54,9 +54,14 @@ export function shippedRecipes(): Recipe[] {
   return recipeKinds.map((k) => k.shipped)
 }
 
-/** A recipe with values laid over it; those its kind has no use for are left out. */
+/**
+ * A recipe with values laid over it. What its kind has no setting for is what it is in the one that ships, whatever
+ * stands in the recipe: nothing works that nobody sees.
+ */
 export function withOverrides(recipe: Recipe, overrides: Overrides): Recipe {
-  const { settings } = recipeKind(recipe)
-  const own = Object.entries(overrides).filter(([k, v]) => v !== undefined && settings.includes(k as Setting))
-  return { ...recipe, ...Object.fromEntries(own) }
+  const { settings, shipped } = recipeKind(recipe)
+  const has = (k: string) => settings.includes(k as Setting)
+  const hidden = Object.entries(shipped).filter(([k]) => k in allSettings && !has(k))
+  const own = Object.entries(overrides).filter(([k, v]) => v !== undefined && has(k))
+  return { ...recipe, ...Object.fromEntries(hidden), ...Object.fromEntries(own) }
 }

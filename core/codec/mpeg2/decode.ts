@@ -45,27 +45,27 @@ export class Mpeg2Decoder {
   }
 
   decode(unit: Uint8Array): DecodedFrame {
-    const parts = partsOf(unit)
     let frame: Frame | null = null
     let head: PictureHead | null = null
-    let fields = 0
-    for (let i = 0; i < parts.length; i++) {
-      const part = parts[i]!
-      const next = parts[i + 1]
+    // macroblocks of the frame that are there, and which of its pictures is in hand: of two, where they are fields
+    let there = 0
+    let pictures = 0
+    let inSlices = false
+    for (const part of partsOf(unit)) {
+      const isSlice = part.code >= 1 && part.code <= 0xaf
       if (part.code === starts.sequence) this.begin(unit, part)
       else if (part.code === starts.extension) head = this.extended(unit, part, head)
       else if (part.code === starts.picture) head = pictureHead(unit, part)
-      else if (part.code >= 1 && part.code <= 0xaf && head) {
-        const first = parts[i - 1]!.code < 1 || parts[i - 1]!.code > 0xaf
-        if (first) {
-          if (frame === null) frame = this.newFrame(head)
-          fields++
-        }
-        this.slice(unit, part, head, frame!, fields === 2)
+      else if (isSlice && head) {
+        frame ??= this.newFrame(head)
+        if (!inSlices) pictures++
+        there += this.slice(unit, part, head, frame, pictures === 2)
       }
-      if (next === undefined && frame === null) throw new StreamFault('no picture', 0)
+      inSlices = isSlice
     }
-    if (!frame || !this.sequence) throw new StreamFault('no picture', 0)
+    if (!frame || !this.sequence) return nothing('no picture')
+    const wanted = (frame.width / 16) * (frame.height / 16)
+    if (there < wanted) nothing(`${wanted - there} of ${wanted} macroblocks are missing`)
     return { sequence: this.sequence, frame }
   }
 
@@ -101,7 +101,7 @@ export class Mpeg2Decoder {
     return frame
   }
 
-  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean): void {
+  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean): number {
     if (head.reaches.length === 0) nothing('a picture without its extension')
     const leans = head.kind === 3
     const work = {
@@ -113,7 +113,7 @@ export class Mpeg2Decoder {
       columns: frame.width / 16,
       rows: frame.height / (head.structure === 3 ? 16 : 32),
     }
-    new Slice(work, unit, part).decode()
+    return new Slice(work, unit, part).decode()
   }
 }
 

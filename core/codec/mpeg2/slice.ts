@@ -83,7 +83,8 @@ export class Slice {
     this.parity = work.head.structure === 2 ? 1 : 0
   }
 
-  decode(): void {
+  /** Decodes it; gives how many macroblocks it has, those between that are skipped as well. */
+  decode(): number {
     const { b, work } = this
     const row = this.part.code - 1
     if (row >= work.rows) throw new StreamFault('a slice below the picture', b.at)
@@ -93,6 +94,7 @@ export class Slice {
     this.resetVectors()
     let at = row * work.columns - 1
     const end = (row + 1) * work.columns
+    let from = at + 1
     for (let first = true; first || b.look(23) !== 0; first = false) {
       let on = 0
       for (let v = b.code(increments, 'an increment'); ; v = b.code(increments, 'an increment')) {
@@ -101,10 +103,12 @@ export class Slice {
         if (on > work.columns) throw new StreamFault('a macroblock beyond its row', b.at)
       }
       if (at + on >= end) throw new StreamFault('a macroblock beyond its row', b.at)
-      if (!first) for (let k = 1; k < on; k++) this.skipped(at + k)
+      if (first) from = at + on
+      else for (let k = 1; k < on; k++) this.skipped(at + k)
       at += on
       this.macroblock(at)
     }
+    return at - from + 1
   }
 
   private resetMeans(): void {
