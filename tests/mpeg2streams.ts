@@ -2,6 +2,15 @@ import { coefficients1, has, kinds, meanSizes, motions, scans, type Codes } from
 
 // A plain encoder of MPEG-2 for tests: what encoders that can be had do not make, 4:2:2 and pictures of one field.
 
+/** Codes and their lengths by what they stand for. */
+function codesOf(list: Codes): Map<number, readonly [code: number, length: number]> {
+  const known = turned.get(list) ?? new Map<number, readonly [number, number]>()
+  if (known.size === 0) list.lengths.forEach((n, i) => n && known.set(list.values[i]!, [i >> (list.bits - n), n]))
+  turned.set(list, known)
+  return known
+}
+const turned = new WeakMap<Codes, Map<number, readonly [code: number, length: number]>>()
+
 /** Bits one after the other, as text of 0 and 1 until they are bytes. */
 class Out {
   private readonly parts: string[] = []
@@ -10,9 +19,8 @@ class Out {
     return this
   }
   code(list: Codes, value: number): this {
-    const at = list.values.findIndex((v, i) => v === value && list.lengths[i]! > 0)
-    const length = list.lengths[at]!
-    return this.put(at >> (list.bits - length), length)
+    const [code, length] = codesOf(list).get(value)!
+    return this.put(code, length)
   }
   start(code: number): this {
     const over = this.parts.reduce((n, p) => n + p.length, 0) % 8
@@ -109,7 +117,7 @@ function intraBlock(o: Out, block: readonly number[], luma: boolean, before: num
       continue
     }
     const pair = (run << 6) | Math.abs(level)
-    const known = Math.abs(level) < 64 && coefficients1.values.includes(pair)
+    const known = Math.abs(level) < 64 && codesOf(coefficients1).has(pair)
     if (known) o.code(coefficients1, pair).put(level < 0 ? 1 : 0, 1)
     else
       o.code(coefficients1, -2)
