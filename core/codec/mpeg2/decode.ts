@@ -47,8 +47,8 @@ export class Mpeg2Decoder {
   decode(unit: Uint8Array): DecodedFrame {
     let frame: Frame | null = null
     let head: PictureHead | null = null
-    // macroblocks of the frame that are there, and which of its pictures is in hand: of two, where they are fields
-    let there = 0
+    // macroblocks that are there, and which picture of the frame is in hand: of two, where they are fields
+    const there = new Set<number>()
     let pictures = 0
     let inSlices = false
     for (const part of partsOf(unit)) {
@@ -59,13 +59,14 @@ export class Mpeg2Decoder {
       else if (isSlice && head) {
         frame ??= this.newFrame(head)
         if (!inSlices) pictures++
-        there += this.slice(unit, part, head, frame, pictures === 2)
+        const [first, last] = this.slice(unit, part, head, frame, pictures === 2)
+        for (let k = first; k <= last; k++) there.add(head.structure === 2 ? -1 - k : k)
       }
       inSlices = isSlice
     }
     if (!frame || !this.sequence) return nothing('no picture')
     const wanted = (frame.width / 16) * (frame.height / 16)
-    if (there < wanted) nothing(`${wanted - there} of ${wanted} macroblocks are missing`)
+    if (there.size < wanted) nothing(`${wanted - there.size} of ${wanted} macroblocks are missing`)
     return { sequence: this.sequence, frame }
   }
 
@@ -101,7 +102,7 @@ export class Mpeg2Decoder {
     return frame
   }
 
-  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean): number {
+  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean) {
     if (head.reaches.length === 0) nothing('a picture without its extension')
     const leans = head.kind === 3
     const work = {

@@ -67,11 +67,11 @@ function headsOf(bytes: Uint8Array): Heads | null {
   return sequence && { sequence, picture }
 }
 
+/** One picture does not tell whether those of an interlaced sequence are of one moment each: it is not said of them. */
 function scanOf({ sequence, picture }: Heads): Scan {
   if (sequence.progressive) return 'progressive'
   if (!picture) return 'interlaced'
   const upperFirst = picture.structure === 3 ? picture.upperFirst : picture.structure === 1
-  if (picture.structure === 3 && picture.progressive) return 'segmented'
   return upperFirst ? 'interlaced-tff' : 'interlaced-bff'
 }
 

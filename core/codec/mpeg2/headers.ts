@@ -42,8 +42,6 @@ export interface PictureHead {
   readonly quantiser: number
   readonly intraCodes: boolean
   readonly scan: number
-  readonly progressive: boolean
-  readonly repeated: boolean
 }
 
 /** Numbers behind `00 00 01` that matter here. */
@@ -140,7 +138,7 @@ export function pictureHead(bytes: Uint8Array, { from, to }: Part): PictureHead 
   if (kind < 1 || kind > 3) throw new StreamFault(`a picture of kind ${kind}`, b.at)
   return {
     ...{ reference, kind, reaches: [], meanPrecision: 0, structure: 3, upperFirst: false, frameOnly: true },
-    ...{ concealed: false, quantiser: 0, intraCodes: false, scan: 0, progressive: true, repeated: false },
+    ...{ concealed: false, quantiser: 0, intraCodes: false, scan: 0 },
   }
 }
 
@@ -153,11 +151,9 @@ export function pictureExtended(p: PictureHead, bytes: Uint8Array, { from, to }:
   if (structure === 0) throw new StreamFault('a picture that is neither frame nor field', b.at)
   const flag = () => b.take(1) === 1
   const [upperFirst, frameOnly, concealed] = [flag(), flag(), flag()]
-  const [quantiser, intraCodes, scan, repeated] = [b.take(1), flag(), b.take(1), flag()]
-  b.take(1)
-  const progressive = flag()
+  const [quantiser, intraCodes, scan] = [b.take(1), flag(), b.take(1)]
   return {
     ...{ reference: p.reference, kind: p.kind, reaches, meanPrecision, structure, upperFirst, frameOnly, concealed },
-    ...{ quantiser, intraCodes, scan, progressive, repeated },
+    ...{ quantiser, intraCodes, scan },
   }
 }

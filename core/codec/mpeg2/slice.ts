@@ -68,7 +68,7 @@ export class Slice {
   ]
   private readonly small: Vector = [0, 0]
   private readonly block = new Int16Array(64)
-  /** Of the last macroblock: what it was predicted from, and how; skipped ones of B pictures go by it. */
+  /** What the last macroblock was predicted from; skipped ones of B pictures go by it. */
   private last = 0
   private readonly ofFrame: boolean
   private readonly parity: 0 | 1
@@ -83,8 +83,8 @@ export class Slice {
     this.parity = work.head.structure === 2 ? 1 : 0
   }
 
-  /** Decodes it; gives how many macroblocks it has, those between that are skipped as well. */
-  decode(): number {
+  /** Decodes it; gives its first macroblock and its last, counted through the picture: none between is missing. */
+  decode(): readonly [first: number, last: number] {
     const { b, work } = this
     const row = this.part.code - 1
     if (row >= work.rows) throw new StreamFault('a slice below the picture', b.at)
@@ -108,7 +108,7 @@ export class Slice {
       at += on
       this.macroblock(at)
     }
-    return at - from + 1
+    return [from, at]
   }
 
   private resetMeans(): void {
@@ -127,6 +127,7 @@ export class Slice {
       this.still(at)
       return
     }
+    if (this.last === 0) throw new StreamFault('a macroblock is missing behind one that stands alone', this.b.at)
     // as the one before, with the vectors that are predicted
     const motion = this.ofFrame ? 2 : 1
     for (const s of [0, 1]) {
