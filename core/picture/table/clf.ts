@@ -14,6 +14,9 @@ const ones: Readonly<Record<string, number>> = {
   '32f': 1,
 }
 
+/** What says something of a list or a node and does nothing. */
+const telling = new Set(['Description', 'InputDescriptor', 'OutputDescriptor', 'Info'])
+
 /** A node of a list with what all of them have. */
 interface ListNode {
   readonly element: Element
@@ -36,6 +39,8 @@ function numbersIn(text: string, most: number, where: string): number[] {
 function arrayOf({ element, where }: ListNode, dims: number, most: number): { sizes: number[]; numbers: number[] } {
   const array = children(element.node).find((c) => c.name === 'Array')
   if (!array) wrongTable('It has no array.', where)
+  const other = children(element.node).find((c) => c.name !== 'Array' && !telling.has(c.name))
+  if (other) otherTable(`“${other.name}” of a node is not read here.`, where)
   const sizes = numbersIn(array.attributes.dim ?? '', dims, where)
   if (sizes.length !== dims || sizes.some((n) => !Number.isInteger(n) || n < 1))
     wrongTable(`Its array says “${(array.attributes.dim ?? '').slice(0, 40)}” of its sizes.`, where)
@@ -79,6 +84,7 @@ function range({ element, where, into, out }: ListNode): TableStage[] {
 function curves(n: ListNode): TableStage[] {
   if (n.element.attributes.halfDomain === 'true' || n.element.attributes.rawHalfs === 'true')
     otherTable('Curves over half floats are not read here.', n.where)
+  if (n.element.attributes.hueAdjust) otherTable('Curves that keep hues are not read here.', n.where)
   const { sizes, numbers } = arrayOf(n, 2, 3 * largestCurve)
   const [count, columns] = sizes as [number, number]
   if (count < 2 || (columns !== 1 && columns !== 3) || numbers.length !== count * columns)
@@ -104,9 +110,6 @@ const nodes: Readonly<Record<string, (n: ListNode) => TableStage[]>> = {
   LUT1D: curves,
   LUT3D: grid,
 }
-
-/** What says something of a list and does nothing. */
-const telling = new Set(['Description', 'InputDescriptor', 'OutputDescriptor', 'Info'])
 
 export const clf: TableFormat = {
   name: 'clf',

@@ -9,6 +9,9 @@ interface Head {
   grid: number
   low: number[]
   high: number[]
+  /** Of the curve and of the cube, where they say their own. */
+  curveRange: number[] | null
+  gridRange: number[] | null
 }
 
 /** Numbers of a line; null where a word of it is none. */
@@ -42,8 +45,7 @@ function keyword(head: Head, line: string, words: readonly string[]): string | n
     case 'LUT_1D_INPUT_RANGE':
     case 'LUT_3D_INPUT_RANGE':
       if (numbers?.length !== 2) return 'a range has two numbers'
-      head.low = Array<number>(3).fill(numbers[0]!)
-      head.high = Array<number>(3).fill(numbers[1]!)
+      head[words[0] === 'LUT_1D_INPUT_RANGE' ? 'curveRange' : 'gridRange'] = numbers
       return null
     default:
       return `“${words[0]!.slice(0, 40)}” is not known here`
@@ -69,7 +71,9 @@ export const cube: TableFormat = {
   extensions: ['.cube'],
   matches: (text) => /^\s*LUT_[13]D_SIZE\s/m.test(text.slice(0, 100_000)),
   read(text, name) {
-    const head: Head = { title: '', curve: 0, grid: 0, low: [0, 0, 0], high: [1, 1, 1] }
+    const head: Head = {
+      ...{ title: '', curve: 0, grid: 0, low: [0, 0, 0], high: [1, 1, 1], curveRange: null, gridRange: null },
+    }
     const points: number[] = []
     let number = 0
     for (const raw of text.split(/\r\n|\r|\n/)) {
@@ -92,21 +96,23 @@ export const cube: TableFormat = {
     const wanted = head.curve + head.grid ** 3
     if (wanted === 0) wrongTable('It does not say how many points it has.', name)
     if (points.length !== 3 * wanted) wrongTable(`It has ${points.length / 3} of the ${wanted} points it says.`, name)
-    if (head.low.some((v, k) => v >= head.high[k]!)) wrongTable('Its domain ends where it begins, or before.', name)
     const all = Float64Array.from(points)
     const stages: TableStage[] = []
-    // where there are both, the domain is that of what comes first
-    const { low, high } = head
+    const domainOf = (range: number[] | null, first: boolean) => {
+      // where there are both, a domain without a kind is that of what comes first
+      const low = range ? Array<number>(3).fill(range[0]!) : first ? head.low : [0, 0, 0]
+      const high = range ? Array<number>(3).fill(range[1]!) : first ? head.high : [1, 1, 1]
+      if (low.some((v, k) => v >= high[k]!)) wrongTable('Its domain ends where it begins, or before.', name)
+      return { low, high }
+    }
     if (head.curve) {
       const of = (k: number) => Float64Array.from({ length: head.curve }, (_, i) => all[3 * i + k]!)
-      stages.push({ kind: 'curves', low, high, points: [of(0), of(1), of(2)] })
+      stages.push({ kind: 'curves', ...domainOf(head.curveRange, true), points: [of(0), of(1), of(2)] })
     }
-    const after = head.curve > 0
     if (head.grid)
       stages.push({
         kind: 'grid',
-        low: after ? [0, 0, 0] : low,
-        high: after ? [1, 1, 1] : high,
+        ...domainOf(head.gridRange, head.curve === 0),
         size: head.grid,
         points: turned(all.subarray(3 * head.curve), head.grid),
       })

@@ -40,6 +40,10 @@ describe('plain-text tables', () => {
     const both = readTable(`LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n1 0 0\n0 1 1\n${corners}`, 'a.cube')
     expect(both.shape).toBe('3 × 2, 2³')
     expect(through(both, 0.75, 0.5, 0)).toEqual([0.125, 0.25, 0.5])
+    // each with a range of its own
+    const ranges = 'LUT_1D_INPUT_RANGE 0 2\nLUT_3D_INPUT_RANGE 0 4\n'
+    const own = readTable(`${ranges}LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n0 0 0\n2 2 2\n${corners}`, 'a.cube')
+    expect(through(own, 2, 1, 1)).toEqual([0.25, 0.25, 0.25])
   })
   it.each([
     ['LUT_3D_SIZE 2\n0 0 0\n', 'table.damaged', 'It has 1 of the 8 points it says.', 'x'],
@@ -96,6 +100,14 @@ describe('tables in Common LUT Format', () => {
     expect(t.stages).toEqual([])
   })
   it.each([
+    [
+      list(node('LUT1D', `<IndexMap dim="2">0 1</IndexMap>${array('2 1', '0 1')}`)),
+      ...['table.other', '“IndexMap” of a node is not read here.', 'x, LUT1D 1'],
+    ],
+    [
+      list(node('LUT1D', array('2 1', '0 1'), undefined, 'hueAdjust="dw3"')),
+      ...['table.other', 'Curves that keep hues are not read here.', 'x, LUT1D 1'],
+    ],
     [list(node('Log', '')), 'table.other', 'Nodes of kind “Log” are not read here.', 'x, Log 1'],
     [list(), 'table.damaged', 'It has no nodes.', 'x'],
     [list('<Matrix/>'), 'table.damaged', 'It does not say the depth of what goes in and comes out.', 'x, Matrix 1'],
