@@ -19,9 +19,10 @@ const problems = useProblems()
 const timelines = useTimelines()
 const route = useRoute()
 const packages = computed(() => {
-  // trials of an outlet are no part of what it gets
+  // trials of an outlet are no part of what it gets, and come behind it all
   const of = (h: FinishedSummary) => `${h.outletId} ${h.trial}`
   const lists = [...new Set(runs.finished.map(of))].map((id) => runs.finished.filter((h) => of(h) === id))
+  lists.sort((a, b) => Number(a[0]!.trial) - Number(b[0]!.trial))
   return lists.map((list) => ({
     id: of(list[0]!),
     outletId: list[0]!.outletId,
