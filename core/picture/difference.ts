@@ -20,18 +20,21 @@ export interface PictureDifference {
 /** How much brighter differences are shown than they are. */
 export const differenceGain = 4
 
+/** Two pictures of one raster, at the depth of the deeper one and with the chroma of the finer one. */
+export function broughtAlike(a: Picture, b: Picture): readonly [Picture, Picture] {
+  const depth = Math.max(a.bitDepth, b.bitDepth) as Picture['bitDepth']
+  const bring = (x: Picture) => (a.chroma === b.chroma ? toDepth(x, depth) : toChroma422(toDepth(x, depth)))
+  return [bring(a), bring(b)]
+}
+
 /** Compares two pictures at the depth of the deeper one, and the chroma of the finer one. */
 export function differenceOf(a: Picture, b: Picture): PictureDifference {
   const scaled = a.width !== b.width || a.height !== b.height
   const fitted = scaled ? fitPicture(b, { width: a.width, height: a.height, fit: 'letterbox' }) : b
-  const depth = Math.max(a.bitDepth, b.bitDepth) as Picture['bitDepth']
   const fine = a.chroma !== b.chroma
-  const [p, q] = [a, fitted].map((x) => (fine ? toChroma422(toDepth(x, depth)) : toDepth(x, depth))) as [
-    Picture,
-    Picture,
-  ]
+  const [p, q] = broughtAlike(a, fitted)
   const { width, height } = p
-  const unit = 1 << (depth - 8)
+  const unit = 1 << (p.bitDepth - 8)
   const chroma = chromaSize(p)
   const lines = p.chroma === '4:2:0' ? 2 : 1
   const seen = new Uint8Array(width * height)
