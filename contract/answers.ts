@@ -3,7 +3,7 @@ import { filePathSchema } from '../core/media/filepath'
 import { having } from '../core/having'
 import { outletSchema, type Outlet } from '../core/deliverable/outlet'
 import type { Problem } from '../core/problem'
-import type { Abilities } from '../core/recipe/output'
+import type { Abilities, Output } from '../core/recipe/output'
 import type { Recipe } from '../core/recipe/recipe'
 import type { RuleResult, Verdict } from '../core/spec/judge'
 import type { Spec } from '../core/spec/spec'
@@ -14,6 +14,7 @@ import type { LogEntry } from './log'
 import type { ReceivedFile } from './received'
 import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf, ShelfTable } from './shelf'
+import type { Tryout, TryoutState } from './tryouts'
 import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
 
 // What routes answer, as schemas: the server holds its answers to them in tests and while it is worked on. What core
@@ -55,6 +56,16 @@ export const received: z.ZodType<readonly ReceivedFile[]> = z.array(
   }),
 )
 export const ruleResults = z.array(having<RuleResult>('rule', 'required', 'verdict', 'why'))
+
+export const tryout: z.ZodType<Tryout> = z.object({
+  ...{ id: text.nullable(), in: count, out: count, output: having<Output>('container', 'problems') },
+})
+export const tryoutState: z.ZodType<TryoutState> = z.object({
+  state: z.enum(['waiting', 'making', 'made', 'failed', 'gone']),
+  share: z.number(),
+  problem: problem.nullable(),
+  made: having<NonNullable<TryoutState['made']>>('bytes', 'seconds', 'pictures').nullable(),
+})
 
 export const log: z.ZodType<readonly LogEntry[]> = z.array(
   z.object({

@@ -7,6 +7,7 @@ import { watchSchema } from './files'
 import { receivedSchema } from './received'
 import { runChangeSchema, runDeliverableChangeSchema, runStartSchema } from './runs'
 import { tableSchema } from './shelf'
+import { tryoutSchema } from './tryouts'
 import { bringInSchema, relinkSchema, splitPatchSchema, splitPutSchema, timelinePatchSchema } from './timelines'
 
 /** What a method of a route takes and answers. */
@@ -66,6 +67,9 @@ export const routes = {
     PATCH: takes(splitPatchSchema, answers.splitVersion),
     PUT: takes(splitPutSchema, answers.splitVersion),
   },
+  tryouts: { POST: takes(tryoutSchema, answers.tryout) },
+  'tryouts/:id': { DELETE: gives(answers.done), GET: gives(answers.tryoutState) },
+  'tryouts/:id/frames/:frame': { GET: gives(answers.raw) },
   upload: { PUT: gives(answers.filePath) },
   watch: { GET: gives(answers.watchState), PUT: takes(watchSchema, answers.watchState) },
 }

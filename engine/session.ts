@@ -26,6 +26,7 @@ import { installationOf } from './store/settings'
 import { Timelines } from './timelines/timelines'
 import { Viewing } from './timelines/viewing'
 import { Watcher } from './timelines/watcher'
+import { Tryouts } from './tryouts/tryouts'
 import { WorkerPool } from './worker/pool'
 
 export interface SessionOptions {
@@ -69,6 +70,7 @@ export class Session {
     readonly live: Live,
     readonly away: AwayRoots,
     readonly received: Received,
+    readonly tryouts: Tryouts,
   ) {}
 
   static async open(options: SessionOptions): Promise<Session> {
@@ -109,6 +111,7 @@ export class Session {
         new Live(db, timelines, nights, deliverables, progress, handover),
         new AwayRoots(queue, roots, () => noteChange(db, 'outlets', ''), options.patience),
         new Received(db, roots, queue, outlets),
+        new Tryouts(db, queue, nights, pool, folders.cache),
       )
       await session.begin(options)
       return session

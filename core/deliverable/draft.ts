@@ -100,7 +100,8 @@ export class DraftMemo {
           const from = [...of, region, number, outlet, spec, choice, s.abilities]
           const before = this.kept.get(key)
           const same = before && from.every((x, k) => x === before.from[k])
-          const make = () => makeDraft(own, split.markers, region, number, outlet, spec, choice, s.abilities)
+          const { markers } = split
+          const make = () => draftOf({ timeline: own, markers, region, number, outlet, spec, choice }, s.abilities)
           now.set(key, same ? before : { from, draft: make() })
         }
       })
@@ -110,16 +111,19 @@ export class DraftMemo {
   }
 }
 
-function makeDraft(
-  timeline: DraftTimeline,
-  markers: readonly Marker[],
-  region: Region,
-  number: string,
-  outlet: Outlet,
-  spec: Spec,
-  choice: DeliverableChoice,
-  abilities: Abilities,
-): Draft {
+/** What one draft is worked out from. */
+export interface DraftRequest {
+  readonly timeline: DraftTimeline
+  readonly markers: readonly Marker[]
+  readonly region: Region
+  readonly number: string
+  readonly outlet: Outlet
+  readonly spec: Spec
+  readonly choice: DeliverableChoice
+}
+
+export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
+  const { timeline, markers, region, number, outlet, spec, choice } = request
   const recipe = withOverrides(outlet.recipe, choice.overrides)
   const kind = recipeKind(recipe)
   const { range, handles } = withHandles(region, recipe.handles, timeline.model.length)

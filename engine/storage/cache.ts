@@ -2,6 +2,7 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import path from 'node:path'
 import type { SplitTimeline } from '../../core/split/timeline'
 import type { Db } from '../store/database'
+import { clearTryouts, isTryout } from './tryouts'
 
 /** What is kept for contents that nothing shows any more, bytes. */
 const spare = 20 * 2 ** 30
@@ -29,6 +30,7 @@ export async function clearCache(
 ): Promise<void> {
   const unused = new Map<string, { files: string[]; bytes: number; used: number; written: number }>()
   for (const name of await readdir(cache)) {
+    if (isTryout(name)) continue
     const file = path.join(cache, name)
     const s = await stat(file).catch(() => null)
     if (!s?.isFile()) continue
@@ -66,5 +68,6 @@ export async function sweepCache(
     t.fingerprint.content,
     ...(t.linking?.assembly.sources ?? []).map((s) => s.fingerprint.content),
   ])
+  await clearTryouts(cache)
   await clearCache(cache, new Set(contents), new Set(deliverables.map((d) => d.id)))
 }

@@ -6,6 +6,12 @@ export function home(): string {
   return process.env.VELVET_HOME ?? process.cwd()
 }
 
+/**
+ * The name that the cache goes by where files are named by a root and a path: of no storage root, so that nothing from
+ * outside can mean it.
+ */
+export const cacheRoot = '/cache'
+
 /** The folders of a data directory, made when missing. */
 export interface DataFolders {
   readonly data: string

@@ -20,6 +20,8 @@ export const factKeys = {
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
   file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
+  /** What came of a stretch that was made with settings to be tried, by what it was made from. */
+  tryout: (id: string) => `tryout/1/${id}`,
   /** Of a region: its sound through a route, and its pictures. */
   regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
     `region-sound/2/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,

@@ -119,19 +119,34 @@ export class Viewing {
     return preview ?? Buffer.from((await this.pool.look(ref, frame, { as: 'picture', width })).image)
   }
 
+  /** The picture of a frame at its own size, as PNG. */
+  async exact(t: SplitTimeline, frame: Frames): Promise<Looked> {
+    checkFrame(t, frame)
+    return this.pool.look(framesOf(t, frame), frame, { as: 'exact' })
+  }
+
   /** The waveform of a frame, from its own samples. */
   async waveform(t: SplitTimeline, frame: Frames): Promise<Looked> {
     checkFrame(t, frame)
     return this.pool.look(framesOf(t, frame), frame, { as: 'waveform' })
   }
 
-  /** How far a frame is from another of its timeline, or from the same one in a delivered file, given by its id. */
-  async difference(t: SplitTimeline, frame: Frames, from: Frames | string): Promise<Looked> {
+  /**
+   * How far a frame is from another of its timeline, from the same one in a delivered file, given by its id, or
+   * from one anywhere.
+   */
+  async difference(t: SplitTimeline, frame: Frames, from: Frames | string | FrameRef): Promise<Looked> {
     checkFrame(t, frame)
-    if (typeof from === 'number') checkFrame(t, from)
-    const other =
-      typeof from === 'number' ? { source: framesOf(t, from), frame: from } : await this.delivered(t, frame, from)
-    return this.pool.look(framesOf(t, frame), frame, { as: 'difference', from: other })
+    const other = typeof from === 'string' ? await this.delivered(t, frame, from) : from
+    return this.pool.look(framesOf(t, frame), frame, {
+      as: 'difference',
+      from: typeof other === 'number' ? this.frameOf(t, other) : other,
+    })
+  }
+
+  private frameOf(t: SplitTimeline, frame: Frames): FrameRef {
+    checkFrame(t, frame)
+    return { source: framesOf(t, frame), frame }
   }
 
   /** A frame of a timeline in the file that was delivered of it, or of an older version of its region. */

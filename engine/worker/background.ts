@@ -1,3 +1,4 @@
+import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Rate } from '../../core/time/rate'
 import type { OfferedStep } from '../queue/port'
@@ -15,6 +16,8 @@ export interface BackgroundPayload {
   readonly route?: readonly number[]
   /** Frames of all segments of a pass. */
   readonly frames?: number
+  /** What is made of a stretch with settings that are tried. */
+  readonly item?: FrozenDeliverable
 }
 
 export interface BackgroundStep extends StepContext {

@@ -16,7 +16,8 @@ import { Superseded } from './sharedfile'
 import { SharedPictures } from './sharedpictures'
 import type { OpenSource } from './source'
 import { mergeWhenComplete } from './steps/analysepictures'
-import { backgroundSteps, deliverableSteps, runnerOf } from './steps/registry'
+import { backgroundSteps } from './steps/background'
+import { deliverableSteps, runnerOf } from './steps/registry'
 
 /** Longest wait between two looks for work, ms. */
 const longestWait = 400

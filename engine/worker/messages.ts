@@ -22,6 +22,8 @@ export interface FrameRef {
 
 /** What is to be seen of a frame: itself, the waveform of its luma, or how far another one is from it. */
 export type Look =
+  /** At its own size, and nothing lost. */
+  | { readonly as: 'exact' }
   | { readonly as: 'picture'; readonly width: number }
   | { readonly as: 'waveform' }
   | { readonly as: 'difference'; readonly from: FrameRef }

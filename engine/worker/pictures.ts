@@ -5,7 +5,7 @@ import type { Roots } from '../storage/roots'
 import { machineCodecs } from './codecs'
 import type { FrameRef, Look, Looked, PictureAnswer, PictureRequest } from './messages'
 import { SourceCache } from './sourcecache'
-import { differenceImage, jpegOf, waveformImage } from './stills'
+import { differenceImage, jpegOf, pngOf, waveformImage } from './stills'
 
 /** Frames around an asked one that are kept, since coded pictures cost little more on the way. */
 const around = 7
@@ -46,6 +46,7 @@ export function servePictures(roots: Roots): void {
 
   async function looked(picture: Picture, look: Look): Promise<Looked> {
     if (look.as === 'picture') return { image: await jpegOf(picture, look.width) }
+    if (look.as === 'exact') return { image: await pngOf(picture) }
     if (look.as === 'waveform') return waveformImage(picture)
     const found: Picture[] = []
     await pictureOf(look.from, async (p) => void found.push(p))

@@ -6,7 +6,7 @@ import type { WorkerInfo } from '../../contract/shelf'
 import { ProblemError, type Problem } from '../../core/problem'
 import { log } from '../log'
 import type { Queue } from '../queue/port'
-import { home } from '../storage/home'
+import { cacheRoot, dataFolders, home } from '../storage/home'
 import type { Root } from '../storage/roots'
 import type { Look, Looked, PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
 import type { SourceRef } from './source'
@@ -56,7 +56,10 @@ export class WorkerPool {
   }
 
   private fork(mode: WorkerStart['mode'], index: number, id: string): ChildProcess {
-    const start: WorkerStart = { mode, id, data: this.data, roots: this.roots, index }
+    // what was made to be looked at lies in the cache
+    const cache = { name: cacheRoot, path: dataFolders(this.data).cache }
+    const roots = mode === 'pictures' ? [...this.roots, cache] : this.roots
+    const start: WorkerStart = { mode, id, data: this.data, roots, index }
     return fork(workerFile(), [], {
       env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) },
       serialization: 'advanced',

@@ -12,6 +12,14 @@ export function jpegOf(picture: Picture, width: number): Promise<Buffer> {
     .toBuffer()
 }
 
+/** A picture as PNG, at its own size. */
+export function pngOf(picture: Picture): Promise<Buffer> {
+  const { rgb, ...size } = toRgb(picture)
+  return sharp(rgb, { raw: { ...size, channels: 3 } })
+    .png({ compressionLevel: 3 })
+    .toBuffer()
+}
+
 /** The waveform of a picture as PNG, white where samples are and clear elsewhere, with what it measures. */
 export async function waveformImage(picture: Picture): Promise<Looked> {
   const { density, ...figures } = waveformOf(picture)

@@ -1,16 +1,11 @@
 import { fail } from '../../../core/problem'
-import type { BackgroundStep } from '../background'
 import type { DeliverableStep } from '../context'
-import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
-import { analyseSound, measureSound } from './analysesound'
 import { encodeInPlace } from './encodeinplace'
 import { encodeSegment } from './encodesegment'
 import { encodeSound } from './encodesound'
 import { join } from './join'
-import { measureReceived } from './measurefile'
 import { prove } from './prove'
 import { rewrap } from './rewrap'
-import { sumMedia } from './summedia'
 import { writeSound } from './writesound'
 import { writeStills } from './writestills'
 
@@ -29,17 +24,6 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   join,
   prove,
   'prove-spread': prove,
-}
-
-/** Background work by kind: each gives the value of its fact. */
-export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<unknown>> = {
-  'analyse-segment': analyseSegment,
-  'merge-segments': mergeSegments,
-  'analyse-sound': analyseSound,
-  'measure-sound': measureSound,
-  'measure-pictures': measurePictures,
-  'sum-media': sumMedia,
-  'measure-file': measureReceived,
 }
 
 /** The runner of a kind; one that is not known is a failure by name, never taken as done. */

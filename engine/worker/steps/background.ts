@@ -1,0 +1,18 @@
+import type { BackgroundStep } from '../background'
+import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
+import { analyseSound, measureSound } from './analysesound'
+import { measureReceived } from './measurefile'
+import { sumMedia } from './summedia'
+import { makeTryout } from './tryout'
+
+/** Background work by kind: each gives the value of its fact. A new one is its file and its line here. */
+export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<unknown>> = {
+  'analyse-segment': analyseSegment,
+  'merge-segments': mergeSegments,
+  'analyse-sound': analyseSound,
+  'measure-sound': measureSound,
+  'measure-pictures': measurePictures,
+  'sum-media': sumMedia,
+  'measure-file': measureReceived,
+  tryout: makeTryout,
+}

@@ -1,0 +1,1 @@
+export default route('GET tryouts/:id', ({ tryouts }, { params }) => tryouts.state(params.id))
