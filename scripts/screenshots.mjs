@@ -55,6 +55,13 @@ for (const { path, shown } of stations) {
     await page.waitForTimeout(1500)
     await shoot(`desk-${view}`)
   }
+  if (name === 'outlets') {
+    await page.locator('td.on').filter({ hasText: '.mp4' }).first().click()
+    await page.getByRole('button', { name: 'Try settings' }).click()
+    await page.locator('.pick:not(:disabled)').nth(2).waitFor({ timeout: 120_000 })
+    await page.waitForTimeout(2000)
+    await shoot('outlets-try')
+  }
   await page.close()
 }
 await browser.close()

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { DeliverableSummary } from '../../contract/deliverables'
 import type { Outlet } from '../../core/deliverable/outlet'
+import { canBeTried } from '../../core/deliverable/tryout'
 import type { Overrides, Recipe } from '../../core/recipe/recipe'
 import { codecLabel } from '../../core/codec/registry'
 import { withOverrides } from '../../core/recipe/registry'
@@ -10,6 +11,7 @@ import { bytesText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
 import { useShelf } from '../stores/shelf'
+import { useTryouts } from '../stores/tryouts'
 
 /** The settings of one deliverable, or of its outlet as a whole, and the file that comes of them. */
 const props = defineProps<{ outlet: Outlet; deliverable: DeliverableSummary | null }>()
@@ -17,6 +19,7 @@ const emit = defineEmits<{ whole: [] }>()
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const desk = useEditor()
+const tryouts = useTryouts()
 const detail = useDetail(() => props.deliverable)
 const recipe = computed((): Recipe => {
   const base = props.outlet.recipe
@@ -74,6 +77,13 @@ async function forAll() {
         severity="secondary"
         :label="`Make it ${outlet.name}’s`"
         @click="forAll()"
+      /><Button
+        v-if="deliverable && detail && canBeTried(detail.output, recipe)"
+        size="small"
+        severity="secondary"
+        label="Try settings"
+        title="Make a stretch of it with two or three settings, and compare them"
+        @click="tryouts.begin(deliverable)"
       /><Button v-if="deliverable" size="small" severity="secondary" label="Whole outlet" @click="emit('whole')" />
     </div>
     <div v-if="deliverable" class="stack will">

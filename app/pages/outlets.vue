@@ -9,10 +9,14 @@ import { nameFields } from '../../core/deliverable/names'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
 import { useShelf } from '../stores/shelf'
+import { useTimelines } from '../stores/timelines'
+import { useTryouts } from '../stores/tryouts'
 
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const desk = useEditor()
+const timelines = useTimelines()
+const tryouts = useTryouts()
 const route = useRoute()
 /** The deliverable in hand: a region for an outlet; without a region, the outlet as a whole. */
 const hand = ref<{ outletId: string; regionId: string | null }>({
@@ -38,7 +42,11 @@ const fileName = (p: string) => p.split('/').at(-1)!
 
 <template>
   <div class="outlets">
-    <div v-if="!shelf.outlets.length" class="station">
+    <TryoutView
+      v-if="tryouts.open && timelines.current?.id === tryouts.key?.timelineId"
+      :timeline="timelines.current!"
+    />
+    <div v-else-if="!shelf.outlets.length" class="station">
       <h1>No outlets yet</h1>
       <p class="quiet">
         An outlet is who receives: a recipe, a spec, a name pattern and a folder.
