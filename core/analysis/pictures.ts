@@ -1,6 +1,7 @@
 import { nominalRate, type Rate } from '../time/rate'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
+import type { MeasuredHead } from './head'
 import { levelMeter, type LevelFacts } from './levels'
 import type { Meter } from './meter'
 import type { Trace } from './trace'
@@ -8,6 +9,8 @@ import type { Trace } from './trace'
 /** What is found in pictures: stretches in frames from the first one seen. */
 export interface PictureFacts extends ContentFacts {
   readonly levels?: LevelFacts
+  /** Of a region: what it begins with, which all of this leaves out; frames count from the programme's first. */
+  readonly head?: MeasuredHead | null
   /** Of a whole pass only. */
   readonly cuts?: readonly FoundCut[]
 }

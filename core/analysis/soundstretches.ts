@@ -1,6 +1,7 @@
 import type { FrameRange } from '../time/range'
 import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
+import type { MeasuredHead } from './head'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
 import type { SampleRange, SoundFaults } from './soundfaults'
@@ -65,11 +66,13 @@ function runs(shortest: Frames): Meter<boolean, FrameRange[]> {
   }
 }
 
-/** Sound of a region, heard by its channels, and what is wrong with it, in its own frames. */
+/** Sound of a region, heard by its channels, and what is wrong with it, in frames from its programme's first. */
 export interface RegionSound extends SoundFacts {
   readonly faults: SoundTrouble
   /** Sample peak of every channel of the source, whether it is written or not: dBFS, null for silence. */
   readonly sourcePeaks: readonly (number | null)[]
+  /** What it begins with, which all of this leaves out. */
+  readonly head: MeasuredHead | null
 }
 
 /** All that a person should listen to, in frames. */

@@ -29,6 +29,7 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
       ...{ id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },
       ...(d.draft.handles.before + d.draft.handles.after > 0 ? { handles: d.draft.handles } : {}),
     },
+    ...(d.head ? { head: d.head } : {}),
     chapters: d.draft.chapters.map((c) => ({ ...c })),
     outlet: { id: outlet.id, name: outlet.name },
     recipe,

@@ -1,10 +1,11 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Seconds } from '../time/rate'
+import type { MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
 import { damageOf, describedMedia, describedOutput } from '../measure/described'
-import { madeLineUp } from '../measure/lineup'
+import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
@@ -15,6 +16,7 @@ import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
+import { formatTimecode } from '../time/timecode'
 import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
@@ -45,6 +47,8 @@ export interface JudgedDraft {
   readonly path: string
   readonly version: number
   readonly output: Output
+  /** Line-up that the region begins with, in frames from its first, handles included. */
+  readonly head: MeasuredHead | null
   readonly results: readonly FixableResult[]
   readonly verdict: Verdict
   readonly cleared: boolean
@@ -97,14 +101,26 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
   }
 }
 
+const toneOf = (head: MeasuredHead | null, gain: number) =>
+  head === null || head.tone === null ? null : head.tone + gain
+
+/** Line-up that a region begins with, in words: what is measured is what follows it. */
+function saidOf(head: MeasuredHead | null, { region, timeline: { model } }: Draft): string[] {
+  if (!head) return []
+  const at = formatTimecode(model.start + region.in + head.programme, model)
+  return [`It begins with line-up of its own (${head.by.join(' and ')}): measured is what follows, from ${at} on.`]
+}
+
 /** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const { model, info } = d.timeline
-  const base = { ...model, start: model.start + d.region.in }
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
+  const head = sound?.head ?? pictures?.head ?? null
+  const base = { ...model, start: model.start + d.region.in + (head?.programme ?? 0) }
   const obstacles = [...d.output.problems, ...[known.sound, known.disk].filter(isProblem)]
-  const output = { ...d.output, problems: obstacles }
+  const notes = [...(d.output.notes ?? []), ...saidOf(head, d)]
+  const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
   const name = { file: fileOf(known.target.path), bad: known.target.bad }
@@ -118,7 +134,13 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   }
   const made = { ...model, start: output.start.frames }
   const forecast = {
-    ...read({ described: describedOutput(output, model), lineUp: madeLineUp(output, made) }, 'recipe'),
+    ...read(
+      {
+        described: describedOutput(output, model),
+        lineUp: lineUpOf(output, head, made, { found: toneOf(head, gain) }),
+      },
+      'recipe',
+    ),
     ...read(trapsOf(d, heard), 'recipe'),
     ...read({ obstacles }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
@@ -134,6 +156,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     draft: d,
     title: `${d.region.name || 'Without a name'} → ${d.outlet.name}${isTrial(d.recipe) ? ', a trial' : ''}`,
     path: known.target.path,
+    head,
     version: known.target.version,
     output,
     results,

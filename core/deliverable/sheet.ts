@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import type { MeasuredHead } from '../analysis/head'
+import { programmeFrames } from '../lineup/lineup'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
 import type { Output } from '../recipe/output'
@@ -10,6 +12,7 @@ const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'obj
 const assemblySchema = z.custom<FrozenAssembly>(
   (v) => isObject(v) && Array.isArray(v.sources) && Array.isArray(v.links),
 )
+const headSchema = z.custom<MeasuredHead>((v) => isObject(v) && isObject(v.lineUp) && typeof v.programme === 'number')
 const outputSchema = z.custom<Output>((v) => isObject(v) && typeof v.container === 'string' && isObject(v.start))
 
 const frames = z.number().int()
@@ -64,6 +67,8 @@ export const frozenSchema = z.object({
     /** How much of it, from its ends, is handles. */
     handles: z.object({ before: frames, after: frames }).optional(),
   }),
+  /** Line-up that the region begins with, in frames from its first. */
+  head: headSchema.optional(),
   /** Chapters within the region, in frames of the file. */
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),
@@ -83,6 +88,11 @@ export const frozenSchema = z.object({
   waivers: z.array(z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })),
 })
 export type FrozenDeliverable = z.infer<typeof frozenSchema>
+
+/** Line-up that the region begins with, where it is in the file: a still of its middle has none of it. */
+export function headIn({ head, output }: Pick<FrozenDeliverable, 'head' | 'output'>): MeasuredHead | null {
+  return head && programmeFrames(output) > head.programme ? head : null
+}
 
 /** A run sheet: the frozen list of a night run; docs/run-sheet.md describes it. */
 export const sheetSchema = z.object({

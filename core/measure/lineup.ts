@@ -1,5 +1,5 @@
 import { leadOf, madeWords, placed, programmeFrames, type Sectioned } from '../lineup/lineup'
-import type { FoundHead } from '../split/programme'
+import type { FoundHead } from '../analysis/head'
 import { listed } from '../text'
 import type { Frames } from '../time/rate'
 import { formatTimecode, type TimeBase } from '../time/timecode'
@@ -48,6 +48,23 @@ export function foundLineUp(found: FoundHead | null, length: Frames, base: Base,
     start: /[:;]00$/.test(label(programme)) ? label(programme) : null,
     ...lengthOf(length - programme, base),
   }
+}
+
+/**
+ * What stands in front of a programme: what is made, or what its region begins with (`head`, null where nothing was
+ * found). `base`: of the file; `tone`: the peak as measured, else as it is to be.
+ */
+export function lineUpOf(
+  file: Sectioned,
+  head: FoundHead | null,
+  base: Base,
+  tone: { readonly made?: number | null; readonly found: number | null },
+): LineUp {
+  const made = madeLineUp(file, base, tone.made)
+  if (!head || programmeFrames(file) <= head.programme) return made
+  const lead = leadOf(file)
+  const found = foundLineUp(head, programmeFrames(file), { ...base, start: base.start + lead }, tone.found)
+  return lead > 0 ? { ...made, again: found.text } : found
 }
 
 /** What stands in front of a programme: `line-up` (bars, a still picture, a tone), `clock`, `black`. */

@@ -62,6 +62,8 @@ export interface LineUp {
   readonly tone: number | null
   /** The label of the programme's first frame; null where it could not be told. */
   readonly start: string | null
+  /** What the programme has of it at its own beginning, where it was made besides: then it is there twice. */
+  readonly again?: string
   /** The programme's length, as a label as well. */
   readonly seconds: Seconds
   readonly length: string

@@ -19,6 +19,7 @@ import { indexPosition } from './indexposition'
 import { intact } from './intact'
 import { levels } from './levels'
 import { lineUp } from './lineup'
+import { lineUpTwice } from './lineuptwice'
 import { loudness } from './loudness'
 import { loudnessRange } from './loudnessrange'
 import { metadata } from './metadata'
@@ -69,6 +70,7 @@ export const measures: Measure[] = [
   colourKept,
   frameRate,
   lineUp,
+  lineUpTwice,
   duration,
   programmeDuration,
   startTimecode,

@@ -17,9 +17,18 @@ const heard = (route: number[], ...loud: number[]) => ({
   heard: { route, peaks: Array.from({ length: 8 }, (_, c) => (loud.includes(c) ? -6 : c === 7 ? -61 : null)) },
 })
 
+const madeOnce = {
+  parts: ['line-up'],
+  text: 'bars',
+  tone: -18,
+  start: '10:00:00:00',
+  seconds: 4,
+  length: '00:00:04:00',
+}
+
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
-    ['trial', 'set-raster', 'heard-channels', 'alpha'].map((m) => [m, 'should']),
+    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'alpha'].map((m) => [m, 'should']),
   )
 })
 
@@ -27,6 +36,12 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['trial', { trial: 'no' }, [true, 'no']],
   ['trial', { trial: 'half' }, [false, 'half size']],
   ['trial', {}, null],
+  ['line-up-twice', { lineUp: madeOnce }, [true, 'no second one']],
+  [
+    'line-up-twice',
+    { lineUp: { ...madeOnce, again: 'tone from 10:00:00:00' } },
+    [false, 'and the region has its own: tone from 10:00:00:00'],
+  ],
   ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
   ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
   ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],

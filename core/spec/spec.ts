@@ -82,6 +82,7 @@ const traps: readonly Rule[] = [
     expect: { equals: 'as written' },
     clause: 'Trap 3',
   },
+  { id: 'trap-line-up', measure: 'line-up-twice', severity: 'should', expect: { equals: 'once' }, clause: 'Trap 5' },
   { id: 'trap-alpha', measure: 'alpha', severity: 'should', expect: { oneOf: ['none', 'kept'] }, clause: 'Trap 4' },
 ]
 

@@ -389,8 +389,8 @@ function offerOf({ kind, key, draft: d }: Missing) {
   const payload = {
     fact: key,
     source: { ...file, fingerprint, ...(linking ? { assembled: true } : {}) },
-    range: { in: d.region.in, out: d.region.out },
-    ...(kind === 'measure-sound' ? { rate: model.rate, route: d.route } : {}),
+    ...{ range: { in: d.region.in, out: d.region.out }, rate: model.rate },
+    ...(kind === 'measure-sound' ? { route: d.route } : {}),
   }
   return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))
 }

@@ -22,11 +22,12 @@ export const factKeys = {
   file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */
   tryout: (id: string) => `tryout/1/${id}`,
-  /** Of a region: its sound through a route, and its pictures. */
+  /** Of a region: its sound through a route, what it begins with, and its pictures. */
   regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
-    `region-sound/2/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+    `region-sound/3/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+  regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, range: FrameRange) =>
-    `region-pictures/1/${s.content}-${s.size}/${range.in}-${range.out}`,
+    `region-pictures/2/${s.content}-${s.size}/${range.in}-${range.out}`,
 }
 
 function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {

@@ -13,15 +13,12 @@ import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
-import { findHead, type FoundHead } from '../../core/split/programme'
+import { findHead, headReach, type FoundHead } from '../../core/analysis/head'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from './codecs'
 import { analyseWholeSound } from './steps/analysesound'
-
-/** Seconds from the start of a file in which line-up is looked for. */
-const reach = 180
 
 /** Every measure of sound from a frame on. */
 function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Number.MAX_SAFE_INTEGER) {
@@ -60,7 +57,7 @@ async function measurePictures(
 ): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null }> {
   const meters = pictureMeters(v)
   const range = { in: 0, out: v.frames }
-  const near = Math.min(v.frames, reach * nominalRate(v.rate))
+  const near = Math.min(v.frames, headReach * nominalRate(v.rate))
   const kept: Trace[] = []
   let head: FoundHead | null = null
   for await (const { frame, picture } of pictures.read(range)) {

@@ -2,6 +2,7 @@ import { contentMeter } from '../../core/analysis/content'
 import { levelMeter } from '../../core/analysis/levels'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
+import { headIn } from '../../core/deliverable/sheet'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { PictureSource } from '../../core/codec/codec'
 import type { Media, MediaInfo } from '../../core/media/media'
@@ -57,6 +58,7 @@ export async function see(
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
+  const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
   for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, [...looks.keys()])) {
     decoded++
@@ -69,7 +71,7 @@ export async function see(
     if (look || meters) {
       const trace = traceOf(picture)
       if (look) checkLook(step, frame, look, trace)
-      meters?.feed(trace)
+      if (frame >= begin) meters?.feed(trace)
     }
     first ??= picture
     last = picture

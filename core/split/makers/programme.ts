@@ -1,6 +1,6 @@
 import { fail } from '../../problem'
 import { common } from '../../time/range'
-import { findHead } from '../programme'
+import { findHead } from '../../analysis/head'
 import { withSettings, type SplitMaker } from './maker'
 import { blackOf, silenceOf } from './measured'
 import { partsBetween } from './pauses'

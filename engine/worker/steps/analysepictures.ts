@@ -1,10 +1,8 @@
-import { contentMeter } from '../../../core/analysis/content'
-import { levelMeter } from '../../../core/analysis/levels'
 import { pictureMeters } from '../../../core/analysis/pictures'
 import { packTrace, traceOf, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import type { PictureFacts } from '../../../core/analysis/pictures'
 import { pieces, type FrameRange } from '../../../core/time/range'
-import { nominalRate, type Frames } from '../../../core/time/rate'
+import type { Frames } from '../../../core/time/rate'
 import { trimAssembly } from '../../../core/timeline/assembly/assembly'
 import { factKeys } from '../../store/facts'
 import { frameKept, frameWriter, previewWidth, readTraces, segmentLength } from '../../storage/framestore'
@@ -13,7 +11,7 @@ import { openSource, type OpenSource, type SourceRef } from '../source'
 import { jpegOf } from '../stills'
 import { backgroundOffer, type BackgroundPayload, type BackgroundStep } from '../background'
 
-// The pictures of a timeline, seen once: what is kept of every frame, and what it says of the whole and of regions.
+// The pictures of a timeline, seen once: what is kept of every frame, and what it says of the whole.
 
 /** Opens what a range of a timeline needs. */
 export async function withSource<T>(
@@ -74,7 +72,7 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
 }
 
 /** The traces of a range, in order. What is gone from the cache is looked at again. */
-async function* tracesOf(
+export async function* tracesOf(
   context: StepContext,
   ref: SourceRef,
   source: OpenSource,
@@ -118,20 +116,5 @@ export function mergeSegments(step: BackgroundStep): Promise<PictureFacts> {
     const meters = pictureMeters(source.info.video[0]!)
     for await (const t of tracesOf(step, step.ref, source, step.payload.range!)) meters.feed(t)
     return meters.result()
-  })
-}
-
-/** What the traces of a region say of it alone, in its own frames. */
-export function measurePictures(step: BackgroundStep): Promise<PictureFacts> {
-  const range = step.payload.range!
-  return withSource(step, step.ref, range, async (source) => {
-    const v = source.info.video[0]!
-    const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
-    const levels = levelMeter(v.width, v.height)
-    for await (const t of tracesOf(step, step.ref, source, range)) {
-      content.feed(t)
-      levels.feed(t)
-    }
-    return { ...content.result(), levels: levels.result() }
   })
 }

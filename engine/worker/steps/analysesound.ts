@@ -2,24 +2,22 @@ import { open, rename } from 'node:fs/promises'
 import type { SoundSource } from '../../../core/codec/codec'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
-import { decibels } from '../../../core/analysis/meter'
 import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
-import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
-import { soundReader, soundTraceLayout, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
+import { soundStretches, troubleOf } from '../../../core/analysis/soundstretches'
+import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
-import { countsSamples, makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
+import { makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
-import { readSoundTraces, soundTraceFile } from '../../storage/soundtraces'
-import { factKeys } from '../../store/facts'
+import { soundTraceFile } from '../../storage/soundtraces'
 import { withSource } from './analysepictures'
 import type { BackgroundStep } from '../background'
 
-// The sound of a timeline, heard once: what is kept of every frame, and what it says of the whole and of regions.
+// The sound of a timeline, heard once: what is kept of every frame, and what it says of the whole.
 
-const everyChannel = (shape: SoundShape) => Array.from({ length: shape.channels }, (_, c) => c)
+export const everyChannel = (shape: SoundShape) => Array.from({ length: shape.channels }, (_, c) => c)
 
-const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => ({
+export const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => ({
   in: sampleAtFrame(range.in, shape.rate, shape.sampleRate),
   out: sampleAtFrame(range.out, shape.rate, shape.sampleRate),
 })
@@ -28,7 +26,7 @@ const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => ({
  * Feeds a stretch of sound, of which the first sample is that of frame `first`, to its tracer; gives the traces as they
  * are complete, and the damage. Progress is in frames of the trace.
  */
-async function listen(
+export async function listen(
   sound: SoundSource,
   shape: SoundShape,
   first: Frames,
@@ -118,62 +116,5 @@ export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null
     } finally {
       await file.close()
     }
-  })
-}
-
-/**
- * Sound of a region through a route (0-based source channels, −1 silence), before gain: read from what was kept when
- * the timeline was heard, else (no pass was made) from the region's own sound. Both give the same.
- */
-export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
-  const { ref } = step
-  const { range, rate, route } = step.payload as { range: FrameRange; rate: Rate; route: readonly number[] }
-  if (route.length === 0) return null
-  const gains = channelGains(route.length, layoutOf(route.length))
-  const key = factKeys.sound(ref.fingerprint)
-  const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
-  const alone = countsSamples(rate)
-  const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
-  const through = (shape: SoundShape) => {
-    const [reader, stretches] = [soundReader(shape, route, gains), soundStretches(shape)]
-    const { peaks: first } = soundTraceLayout(shape)
-    const peaks = everyChannel(shape).map(() => 0)
-    return {
-      feed(rows: readonly Float32Array[]) {
-        for (const row of rows) {
-          reader.feed(row)
-          stretches.feed(row)
-          peaks.forEach((p, c) => (peaks[c] = Math.max(p, row[first + c]!)))
-        }
-      },
-      result: (damage: readonly ChannelDamage[], part: SampleRange): RegionSound => ({
-        ...reader.result(),
-        faults: troubleOf(stretches.result(), faultsWithin(damage, part), shape, range.in, rate),
-        sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
-      }),
-    }
-  }
-  if (known && kept) {
-    const { shape } = known
-    const meters = through(shape)
-    meters.feed(kept)
-    return meters.result(known.damage, samplesOf(shape, range))
-  }
-  return withSource(step, ref, range, async ({ sound }) => {
-    if (!sound) return null
-    const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
-    const shape = { ...counted, rate: traceRate(rate) }
-    const meters = through(shape)
-    const samples = samplesOf(counted, range)
-    const damage = await listen(
-      sound,
-      shape,
-      alone ? 0 : range.in,
-      samples,
-      false,
-      (rows) => meters.feed(rows),
-      () => step.progress(0),
-    )
-    return meters.result(damage, { in: 0, out: samples.out - samples.in })
   })
 }

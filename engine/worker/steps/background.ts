@@ -1,7 +1,8 @@
 import type { BackgroundStep } from '../background'
-import { analyseSegment, measurePictures, mergeSegments } from './analysepictures'
-import { analyseSound, measureSound } from './analysesound'
+import { analyseSegment, mergeSegments } from './analysepictures'
+import { analyseSound } from './analysesound'
 import { measureReceived } from './measurefile'
+import { measurePictures, measureSound } from './measureregion'
 import { sumMedia } from './summedia'
 import { makeTryout } from './tryout'
 

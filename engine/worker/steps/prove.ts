@@ -4,7 +4,7 @@ import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damageOf, describedMedia } from '../../../core/measure/described'
-import { madeLineUp } from '../../../core/measure/lineup'
+import { lineUpOf } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock } from '../../../core/lineup/lineup'
@@ -15,14 +15,14 @@ import { fail } from '../../../core/problem'
 import { outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import { summedFile } from '../../../core/deliverable/manifest'
-import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
 import { rulesFor } from '../../../core/spec/spec'
 import { ruledAs } from '../../../core/deliverable/outlet'
 import { plural } from '../../../core/text'
-import { countsSamples, type Samples } from '../../../core/time/rate'
+import { countsSamples, nominalRate, type Frames, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
@@ -77,7 +77,9 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const { info, media } = written
     checkStructure(item, info)
     if (media) await checkContainer(item, media)
-    const base = { ...item.timeline, start: output.start.frames + leadOf(output) }
+    const head = headIn(item)
+    const base = { ...item.timeline, start: output.start.frames + leadOf(output) + (head?.programme ?? 0) }
+    const file = { ...item.timeline, start: output.start.frames }
     const heard = await hear(step, written.sound(step.codecs))
     const seen = output.video ? await see(step, written, coded) : null
     const evidence: Evidence = {
@@ -86,7 +88,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
-      ...(seen ? { lineUp: madeLineUp(output, { ...base, start: output.start.frames }, heard?.tone) } : {}),
+      ...(seen ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
@@ -177,6 +179,10 @@ async function checkContainer(item: FrozenDeliverable, { info, source }: Media):
     )
 }
 
+/** Peaks of tones in front of a programme, dBFS: of what is made, and of what the region begins with. */
+const noTones = { made: null, found: null }
+const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
+
 /** Measures the sound of the programme; that of line-up is held against what was made. */
 async function hear(step: DeliverableStep, sound: SoundSource | null) {
   if (!sound) return null
@@ -184,27 +190,38 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const meter = soundMeter(shape, layoutOf(sound.channels))
   const { output, region, timeline } = step.item
   const clock = new SampleClock(output, region, timeline.rate, sound.sampleRate)
-  const tone = { peak: 0 }
+  const peaks = { made: 0, found: 0 }
+  const whole = !output.sections && !headIn(step.item)
   for (let at = 0; at < sound.samples; at += sound.sampleRate) {
     const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
-    if (output.sections) for (const part of await programmeIn(step, clock, block, at, tone)) meter.feed(part)
-    else meter.feed(block)
+    if (whole) meter.feed(block)
+    else for (const part of await programmeIn(step, clock, block, at, peaks)) meter.feed(part)
     step.progress(0)
   }
   return {
     ...{ facts: meter.result(), ribbon: meter.ribbon(), trouble: meter.trouble() },
-    tone: tone.peak > 0 ? 20 * Math.log10(tone.peak) : null,
+    tones: { made: dBFS(peaks.made), found: dBFS(peaks.found) },
   }
 }
 
-/** What of a block of sound is of the programme; `tone` learns the peak of what is not. */
+const peakOf = (sound: readonly Float32Array[], least: number) =>
+  sound.reduce((most, c) => c.reduce((m, v) => Math.max(m, Math.abs(v)), most), least)
+
+/** What of a block of sound is of the programme; `peaks` learns those of the tones before it. */
 async function programmeIn(
   step: DeliverableStep,
   clock: SampleClock,
   block: readonly Float32Array[],
   at: Samples,
-  tone: { peak: number },
+  peaks: { made: number; found: number },
 ): Promise<Float32Array[][]> {
+  const { output, timeline } = step.item
+  const head = headIn(step.item)
+  const second = nominalRate(timeline.rate)
+  const before = (frame: Frames) => clock.before(leadOf(output) + frame)
+  const programme = before(head?.programme ?? 0)
+  // a second away from both of its ends
+  const tone = head ? { in: before(head.lineUp.in + second), out: before(head.lineUp.out - second) } : { in: 0, out: 0 }
   const out: Float32Array[][] = []
   let from = 0
   for (const { section, count } of clock.parts(at, block[0]!.length)) {
@@ -221,9 +238,19 @@ async function programmeIn(
             step.item.target.path,
             'Run it again; if it happens again, report it with the run sheet.',
           )
-        for (const v of c) tone.peak = Math.max(tone.peak, Math.abs(v))
       })
-    } else out.push(part)
+      peaks.made = peakOf(part, peaks.made)
+    } else {
+      const begin = at + from
+      const cut = Math.max(0, Math.min(count, programme - begin))
+      const inTone = (n: Samples) => Math.max(0, Math.min(count, n - begin))
+      const [a, b] = [inTone(tone.in), inTone(tone.out)]
+      peaks.found = peakOf(
+        part.map((c) => c.subarray(a, Math.max(a, b))),
+        peaks.found,
+      )
+      if (cut < count) out.push(part.map((c) => c.subarray(cut)))
+    }
     from += count
   }
   return out

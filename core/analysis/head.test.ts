@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
-import { findHead, tones } from './programme'
+import { findHead, tones } from './head'
 
 const rate = makeRate(25)
 const second = (from: number, to: number) => ({ in: from * 25, out: to * 25 })

@@ -21,6 +21,15 @@ export interface FoundHead {
   readonly programme: Frames
 }
 
+/** Line-up that a region begins with, in its own frames. */
+export interface MeasuredHead extends FoundHead {
+  /** The peak of its tone before gain, dBFS; null where there is none. */
+  readonly tone: number | null
+}
+
+/** Seconds from the first frame in which line-up is looked for. */
+export const headReach = 180
+
 /** Seconds: line-up begins this near to the head, lasts this long at least; a clock is shorter than this. */
 const head = { near: 10, shortest: 2, clock: 60 }
 

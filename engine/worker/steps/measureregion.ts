@@ -1,0 +1,160 @@
+import { contentMeter } from '../../../core/analysis/content'
+import { findHead, headReach, tones, type MeasuredHead } from '../../../core/analysis/head'
+import { levelMeter } from '../../../core/analysis/levels'
+import { channelGains } from '../../../core/analysis/loudness'
+import { decibels } from '../../../core/analysis/meter'
+import type { PictureFacts } from '../../../core/analysis/pictures'
+import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
+import { faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
+import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
+import { soundReader, soundTraceLayout, type SoundShape } from '../../../core/analysis/soundtrace'
+import { layoutOf } from '../../../core/sound/layout'
+import type { FrameRange } from '../../../core/time/range'
+import { countsSamples, nominalRate, traceRate, type Rate } from '../../../core/time/rate'
+import { readSoundTraces } from '../../storage/soundtraces'
+import { factKeys } from '../../store/facts'
+import type { BackgroundStep } from '../background'
+import { tracesOf, withSource } from './analysepictures'
+import { everyChannel, listen, samplesOf } from './analysesound'
+
+// Regions measured: their programme alone, where they begin with line-up. Read from what the passes have kept, else
+// from the region itself; both give the same.
+
+interface Asked {
+  readonly range: FrameRange
+  /** Of the timeline. */
+  readonly rate: Rate
+}
+
+/** What was heard of a stretch of a timeline: a trace of each frame. */
+interface Heard {
+  readonly shape: SoundShape
+  readonly rows: readonly Float32Array[]
+  readonly damage: readonly ChannelDamage[]
+  /** Samples that damage is counted in. */
+  readonly samples: SampleRange
+}
+
+/** The traces of a stretch's sound, kept or made now; null where there is none. */
+async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<Heard | null> {
+  const { ref } = step
+  const key = factKeys.sound(ref.fingerprint)
+  const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
+  const alone = countsSamples(rate)
+  const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
+  if (known && kept)
+    return { shape: known.shape, rows: kept, damage: known.damage, samples: samplesOf(known.shape, range) }
+  return withSource(step, ref, range, async ({ sound }) => {
+    if (!sound) return null
+    const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
+    const shape = { ...counted, rate: traceRate(rate) }
+    const samples = samplesOf(counted, range)
+    const rows: Float32Array[] = []
+    const keep = (more: readonly Float32Array[]) => void rows.push(...more)
+    const damage = await listen(sound, shape, alone ? 0 : range.in, samples, false, keep, () => step.progress(0))
+    return { shape, rows, damage, samples: { in: 0, out: samples.out - samples.in } }
+  })
+}
+
+/**
+ * Line-up that a region begins with; null where there is none. Only what has a tone is taken for it: a programme may
+ * open on a still picture, and all of a programme is to be measured.
+ */
+async function headOf(step: BackgroundStep, { range, rate }: Asked): Promise<MeasuredHead | null> {
+  if (countsSamples(rate)) return null
+  const key = factKeys.regionHead(step.ref.fingerprint, range)
+  const known = await step.facts.read([key])
+  if (known.has(key)) return known.get(key) as MeasuredHead | null
+  const length = Math.min(range.out - range.in, headReach * nominalRate(rate))
+  const near = { in: range.in, out: range.in + length }
+  const heard = await heardOf(step, { range: near, rate })
+  const head = heard && (await foundIn(step, { range: near, rate }, heard))
+  await step.facts.write(key, head)
+  return head
+}
+
+async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Heard): Promise<MeasuredHead | null> {
+  const { shape, rows, damage, samples } = heard
+  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
+  const stretches = soundStretches(shape)
+  for (const row of rows) {
+    reader.feed(row)
+    stretches.feed(row)
+  }
+  const momentary = reader.momentary()
+  // without a tone its pictures need not be looked at
+  if (tones(momentary, rate).length === 0) return null
+  const { silence } = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
+  const length = range.out - range.in
+  const content = await withSource(step, step.ref, range, async (source) => {
+    if (!source.info.video[0]) return null
+    const meter = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
+    for await (const t of tracesOf(step, step.ref, source, range)) meter.feed(t)
+    return meter.result()
+  })
+  const found = content && findHead({ rate, length, black: content.black, freeze: content.freeze, silence, momentary })
+  // what ends with the stretch may go on behind it
+  if (!found?.by.includes('tone') || found.programme >= length) return null
+  return { ...found, tone: peakWithin(found.lineUp, shape, rows) }
+}
+
+/** The peak of a tone, a second away from both of its ends; dBFS. */
+function peakWithin(tone: FrameRange, shape: SoundShape, rows: readonly Float32Array[]): number | null {
+  const second = nominalRate(shape.rate)
+  const { peaks } = soundTraceLayout(shape)
+  let peak = 0
+  for (const row of rows.slice(tone.in + second, tone.out - second))
+    for (let c = 0; c < shape.channels; c++) peak = Math.max(peak, row[peaks + c]!)
+  return peak > 0 ? decibels(peak) : null
+}
+
+/** A region's programme: what it is without the line-up that it begins with. */
+const programmeOf = ({ range, rate }: Asked, head: MeasuredHead | null): Asked => ({
+  range: { in: range.in + (head?.programme ?? 0), out: range.out },
+  rate,
+})
+
+/** Sound of a region's programme through a route (0-based source channels, −1 silence), before gain. */
+export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
+  const { route, ...asked } = step.payload as Asked & { route: readonly number[] }
+  if (route.length === 0) return null
+  const head = await headOf(step, asked)
+  const { range, rate } = programmeOf(asked, head)
+  const heard = await heardOf(step, { range, rate })
+  if (!heard) return null
+  const { shape, rows, damage, samples } = heard
+  const [reader, stretches] = [
+    soundReader(shape, route, channelGains(route.length, layoutOf(route.length))),
+    soundStretches(shape),
+  ]
+  const { peaks: first } = soundTraceLayout(shape)
+  const peaks = everyChannel(shape).map(() => 0)
+  for (const row of rows) {
+    reader.feed(row)
+    stretches.feed(row)
+    peaks.forEach((p, c) => (peaks[c] = Math.max(p, row[first + c]!)))
+  }
+  return {
+    ...reader.result(),
+    faults: troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate),
+    sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
+    head,
+  }
+}
+
+/** What the traces of a region's programme say of it alone. */
+export async function measurePictures(step: BackgroundStep): Promise<PictureFacts> {
+  const asked = step.payload as Asked
+  const head = await headOf(step, asked)
+  const { range } = programmeOf(asked, head)
+  return withSource(step, step.ref, range, async (source) => {
+    const v = source.info.video[0]!
+    const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
+    const levels = levelMeter(v.width, v.height)
+    for await (const t of tracesOf(step, step.ref, source, range)) {
+      content.feed(t)
+      levels.feed(t)
+    }
+    return { ...content.result(), levels: levels.result(), head }
+  })
+}
