@@ -1,6 +1,7 @@
 import { defineCommand } from 'citty'
 import { canDecodePictures, openPictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
+import { readThrough } from '../core/codec/damage'
 import { pictureMeters } from '../core/analysis/pictures'
 import { traceOf } from '../core/analysis/trace'
 import { mediaTimeBase } from '../core/media/media'
@@ -36,8 +37,9 @@ async function analyse(file: string) {
         )
       const meters = pictureMeters(v)
       const progress = new Progress()
-      for await (const { frame, picture } of openPictures(media, codecs).read({ in: 0, out: v.frames })) {
-        meters.feed(traceOf(picture))
+      const all = readThrough(openPictures(media, codecs), { in: 0, out: v.frames }, v)
+      for await (const { frame, picture, damaged } of all) {
+        meters.feed(traceOf(picture, damaged !== null))
         progress.tell(frame, v.frames)
       }
       progress.clear()
@@ -71,7 +73,7 @@ export const analyseCommand = defineCommand({
         const { levels, ...content } = pictures ?? { levels: null }
         const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
         const head = { file: args.file, rate: rateText(rate), frames }
-        const stretches = { cuts: [], black: [], freeze: [], flashes: [], ...content }
+        const stretches = { cuts: [], black: [], freeze: [], flashes: [], damaged: [], ...content }
         const faults = sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }
         const found = { ...head, ...stretches, levels, loudness, ...faults }
         process.stdout.write(`${JSON.stringify(found, null, 2)}\n`)
@@ -88,6 +90,7 @@ export const analyseCommand = defineCommand({
           `${c.kind.padEnd(10)} ${at(c.at)}${c.kind === 'cut' ? '' : `  from ${at(c.from)} to ${at(c.to)}`}\n`,
         )
       if (pictures) {
+        say('damaged', pictures.damaged ?? [])
         say('black', pictures.black)
         say('freeze', pictures.freeze)
         say('flashes', pictures.flashes)

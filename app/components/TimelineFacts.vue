@@ -40,6 +40,11 @@ const found = (t: ShownTimeline) => {
       (t.comparison
         ? `${t.comparison.agree} of ${plural(t.comparison.given, 'cut')} found again`
         : plural(p.cuts.length, 'change of shot', 'changes of shot')),
+    p?.damaged &&
+      `${plural(
+        p.damaged.reduce((n, r) => n + r.out - r.in, 0),
+        'picture',
+      )} cannot be decoded`,
     p?.black.length && plural(p.black.length, 'black stretch', 'black stretches'),
     p?.freeze.length && plural(p.freeze.length, 'freeze'),
     p?.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),

@@ -413,6 +413,7 @@ export const flagKinds: readonly {
   readonly colour: string
   readonly of: (facts: PictureFacts | null, sound: SoundFaults | null) => readonly FrameRange[] | undefined
 }[] = [
+  { name: 'cannot be decoded', letter: 'X', colour: 'red', of: (facts) => facts?.damaged },
   { name: 'black', letter: 'B', colour: 'quiet', of: (facts) => facts?.black },
   { name: 'freeze', letter: 'Z', colour: 'lilac', of: (facts) => facts?.freeze },
   { name: 'flashes', letter: 'F', colour: 'red', of: (facts) => facts?.flashes },

@@ -60,6 +60,8 @@ describe('traces', () => {
     const t = traceOf(frame(90, 7))
     expect(packTrace(t)).toHaveLength(traceSize)
     expect(unpackTrace(packTrace(t))).toEqual(t)
+    const standIn = { ...t, damaged: true as const }
+    expect(unpackTrace(packTrace(standIn))).toEqual(standIn)
     const buffer = Buffer.from(packTrace(t))
     const read = unpackTrace(buffer)
     buffer.fill(0)

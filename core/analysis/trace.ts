@@ -27,6 +27,8 @@ export interface Trace {
   /** Lowest and highest luma, in thousandths of the nominal range. */
   readonly lowest: number
   readonly highest: number
+  /** The picture could not be decoded: this is the trace of the one that stands in for it. */
+  readonly damaged?: true
 }
 
 /** Bytes of a packed trace. */
@@ -47,8 +49,8 @@ function placesOf(count: number, width: number): Int32Array {
   return made
 }
 
-/** Takes the trace of a picture. */
-export function traceOf(p: Picture): Trace {
+/** Takes the trace of a picture, or of one that stands in for another that is damaged. */
+export function traceOf(p: Picture, damaged = false): Trace {
   const shift = p.bitDepth - 8
   const Y = p.planes[0]
   const luma = new Uint16Array(columns * rows)
@@ -83,7 +85,7 @@ export function traceOf(p: Picture): Trace {
       }
     }
   }
-  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch) }
+  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch), ...(damaged ? { damaged } : {}) }
 }
 
 /** Lines and columns at the edges on which nothing but black was found. */
@@ -132,6 +134,9 @@ export function traceDifference(a: Trace, b: Trace): number {
   return Math.max(mean(a.luma, b.luma) / (taken * taken), mean(a.colour, b.colour))
 }
 
+/** Set in the count of bright samples, which is never so large. */
+const damagedBit = 0x8000_0000
+
 export function packTrace(t: Trace): Uint8Array {
   const out = new Uint8Array(traceSize)
   const view = new DataView(out.buffer)
@@ -142,7 +147,7 @@ export function packTrace(t: Trace): Uint8Array {
   }
   out.set(t.colour, at)
   at += t.colour.length
-  view.setUint32(at, t.bright, true)
+  view.setUint32(at, t.bright + (t.damaged ? damagedBit : 0), true)
   t.bars.forEach((v, i) => view.setUint16(at + 4 + i * 2, v, true))
   view.setUint32(at + 12, t.outside.luma, true)
   view.setUint32(at + 16, t.outside.gamut, true)
@@ -159,11 +164,13 @@ export function unpackTrace(bytes: Uint8Array): Trace {
   // a copy of its own, whatever kind of bytes came: the next trace is read into the same ones
   const colour = Uint8Array.from(bytes.subarray(at, at + colourColumns * colourRows * 2))
   at += colour.length
+  const bright = view.getUint32(at, true)
   const u16 = (i: number) => view.getUint16(at + 4 + i * 2, true)
   return {
     luma,
     colour,
-    bright: view.getUint32(at, true),
+    bright: bright % damagedBit,
+    ...(bright >= damagedBit ? { damaged: true } : {}),
     bars: [u16(0), u16(1), u16(2), u16(3)],
     outside: { luma: view.getUint32(at + 12, true), gamut: view.getUint32(at + 16, true) },
     lowest: view.getInt16(at + 20, true),

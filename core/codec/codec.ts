@@ -9,6 +9,8 @@ export interface PictureSource {
   readonly frames: Frames
   /** Every frame of the range, in order. */
   read(range: FrameRange): AsyncGenerator<{ frame: Frames; picture: Picture }>
+  /** The first frame behind one whose picture does not lean on what that one leans on; the next one when absent. */
+  after?(frame: Frames): Frames
 }
 
 /** Sound of a range of a timeline: all source channels, track after track. */

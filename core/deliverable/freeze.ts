@@ -30,6 +30,7 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
       ...(d.draft.handles.before + d.draft.handles.after > 0 ? { handles: d.draft.handles } : {}),
     },
     ...(d.head ? { head: d.head } : {}),
+    ...(d.damaged.length ? { damaged: d.damaged.map((r) => ({ in: region.in + r.in, out: region.in + r.out })) } : {}),
     chapters: d.draft.chapters.map((c) => ({ ...c })),
     outlet: { id: outlet.id, name: outlet.name },
     recipe,

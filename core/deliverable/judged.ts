@@ -4,7 +4,7 @@ import type { MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
-import { damageOf, describedMedia, describedOutput } from '../measure/described'
+import { damagedPictures, damageOf, describedMedia, describedOutput } from '../measure/described'
 import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
@@ -16,6 +16,7 @@ import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
+import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
 import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
@@ -49,6 +50,8 @@ export interface JudgedDraft {
   readonly output: Output
   /** Line-up that the region begins with, in frames from its first, handles included. */
   readonly head: MeasuredHead | null
+  /** Pictures that cannot be decoded, in frames from the region's first, handles included. */
+  readonly damaged: readonly FrameRange[]
   readonly results: readonly FixableResult[]
   readonly verdict: Verdict
   readonly cleared: boolean
@@ -117,7 +120,8 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
   const head = sound?.head ?? pictures?.head ?? null
-  const base = { ...model, start: model.start + d.region.in + (head?.programme ?? 0) }
+  const whole = { ...model, start: model.start + d.region.in }
+  const base = { ...whole, start: whole.start + (head?.programme ?? 0) }
   const obstacles = [...d.output.problems, ...[known.sound, known.disk].filter(isProblem)]
   const notes = [...(d.output.notes ?? []), ...saidOf(head, d)]
   const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
@@ -128,7 +132,13 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
   const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
   const source = {
-    ...read({ described: describedMedia(info, model), damage: damageIn(d) }, 'source file'),
+    ...read(
+      {
+        described: describedMedia(info, model),
+        damage: [...damageIn(d), ...damagedPictures(d.output.video ? pictures?.damaged : [], whole)],
+      },
+      'source file',
+    ),
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
     ...(pictures && d.output.video ? read({ pictures, base }, 'measured over the region') : {}),
   }
@@ -157,6 +167,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     title: `${d.region.name || 'Without a name'} → ${d.outlet.name}${isTrial(d.recipe) ? ', a trial' : ''}`,
     path: known.target.path,
     head,
+    damaged: d.output.video ? (pictures?.damaged ?? []) : [],
     version: known.target.version,
     output,
     results,

@@ -69,6 +69,8 @@ export const frozenSchema = z.object({
   }),
   /** Line-up that the region begins with, in frames from its first. */
   head: headSchema.optional(),
+  /** Pictures of the timeline that cannot be decoded, where that was accepted: the one before stands in for each. */
+  damaged: z.array(z.object({ in: frames, out: frames })).optional(),
   /** Chapters within the region, in frames of the file. */
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
   outlet: z.object({ id: z.string(), name: z.string() }),

@@ -2,6 +2,7 @@ import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { countsSamples, nominalRate, type Frames } from '../time/rate'
+import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { Described } from './measure'
 
@@ -30,6 +31,23 @@ export function describedOutput(o: Output, base: TimeBase): Described {
 
 /** What is not whole in a file, of what was found while it was opened. */
 export const damageOf = (info: MediaInfo): Problem[] => info.problems.filter((p) => p.damage)
+
+/** Pictures that could not be decoded, as what is not whole of a file; `base` labels the first of them. */
+export function damagedPictures(
+  damaged: readonly FrameRange[] | undefined,
+  base: TimeBase & { readonly start: Frames },
+): Problem[] {
+  return (damaged ?? []).map((r) => {
+    const [first, last] = [r.in, r.out - 1].map((n) => formatTimecode(base.start + n, base))
+    const which = first === last ? `The picture at ${first}` : `Pictures from ${first} to ${last}`
+    return {
+      code: 'media.undecodable',
+      damage: true,
+      message: `${which} cannot be decoded.`,
+      fix: 'Copy the file again from where it came from; where it is accepted, the picture before stands in.',
+    }
+  })
+}
 
 /**
  * What a file's own headers say: of a source, or of a file as written. `base` labels durations and wave time

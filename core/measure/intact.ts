@@ -13,5 +13,6 @@ export const intact: Measure = {
     const more = damage.length > 1 ? `, and ${plural(damage.length - 1, 'fault')} more` : ''
     return said(false, `not whole (${first.message.replace(/\.$/, '')}${more})`)
   },
+  places: ({ pictures }) => pictures?.damaged ?? [],
   words: () => 'whole',
 }

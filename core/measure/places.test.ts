@@ -3,13 +3,20 @@ import { measureOf, measures } from './registry'
 
 const at = (n: number) => ({ in: n, out: n + 2 })
 const found = {
-  pictures: { black: [at(1)], freeze: [at(2)], flashes: [at(3)], levels: { excursions: [at(4)] } } as never,
+  pictures: {
+    damaged: [at(0)],
+    black: [at(1)],
+    freeze: [at(2)],
+    flashes: [at(3)],
+    levels: { excursions: [at(4)] },
+  } as never,
   trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)] },
 }
 
 it('measures of what has a place say where it was found, in order', () => {
   const places = Object.fromEntries(measures.flatMap((m) => (m.places ? [[m.name, m.places(found)]] : [])))
   expect(places).toEqual({
+    intact: [at(0)],
     phase: [at(20)],
     'sound-faults': [at(10), at(20), at(30)],
     black: [at(1)],

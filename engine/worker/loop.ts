@@ -1,5 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import type { FrozenAssembly } from '../../core/timeline/assembly/assembly'
+import { accepting } from '../../core/codec/damage'
+import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { ProblemError, toProblem } from '../../core/problem'
 import type { FrameRange } from '../../core/time/range'
 import { workFrames } from '../../core/time/samples'
@@ -126,6 +128,12 @@ const backgroundDone: Readonly<Record<string, (c: StepContext, p: BackgroundPayl
   'analyse-segment': (context, p) => mergeWhenComplete(context, p),
 }
 
+/** A source in which others stand in for the pictures that a deliverable was accepted without. */
+function standingIn(source: OpenSource, { damaged }: FrozenDeliverable): OpenSource {
+  const shape = source.info.video[0]
+  return damaged && shape ? { ...source, pictures: () => accepting(source.pictures(), damaged, shape) } : source
+}
+
 /** A source whose pictures come with those of other steps. */
 const sharing = (source: OpenSource, shared: SharedPictures, member: number): OpenSource => ({
   ...source,
@@ -146,7 +154,8 @@ async function deliverableStep(context: StepContext, group: Group): Promise<unkn
     const needed = await context.queue.results(claim)
     const progress = (n: Frames) => context.progress(workFrames(n, item.timeline.rate))
     const table = item.recipe.table === null ? null : await context.table(item.recipe.table)
-    const own = deliverableSource(item, shared ? sharing(source, shared, claim.step) : source, table, shared)
+    const whole = standingIn(source, item)
+    const own = deliverableSource(item, shared ? sharing(whole, shared, claim.step) : whole, table, shared)
     return await run({ ...context, progress, item, range, folder, needed, source: own })
   } catch (e) {
     if (e instanceof ClaimLost || e instanceof Superseded) throw e

@@ -2,18 +2,20 @@ import path from 'node:path'
 import type { ByteSource } from '../../core/bytes'
 import { contentMeter } from '../../core/analysis/content'
 import { decibels } from '../../core/analysis/meter'
-import { pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
+import { damageFinder, pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
 import { traceOf, type Trace } from '../../core/analysis/trace'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
+import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
 import { containers } from '../../core/container/registry'
-import { damageOf, describedMedia } from '../../core/measure/described'
+import { damagedPictures, damageOf, describedMedia } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/lineup'
 import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
 import { findHead, headReach, type FoundHead } from '../../core/analysis/head'
+import type { FrameRange } from '../../core/time/range'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
@@ -54,22 +56,25 @@ async function measurePictures(
   pictures: PictureSource,
   sound: SoundSource | null,
   progress: Told,
-): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null }> {
+): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null; damaged: readonly FrameRange[] }> {
   const meters = pictureMeters(v)
+  const finder = damageFinder()
   const range = { in: 0, out: v.frames }
   const near = Math.min(v.frames, headReach * nominalRate(v.rate))
   const kept: Trace[] = []
   let head: FoundHead | null = null
-  for await (const { frame, picture } of pictures.read(range)) {
-    if (frame < near) kept.push(traceOf(picture))
-    else meters.feed(traceOf(picture))
+  for await (const { frame, picture, damaged } of readThrough(pictures, range, v)) {
+    const trace = traceOf(picture, damaged !== null)
+    finder.feed(trace)
+    if (frame < near) kept.push(trace)
+    else meters.feed(trace)
     if (frame === near - 1) {
       head = await headOf(v, kept, sound)
       for (const t of kept.slice(head?.programme ?? 0)) meters.feed(t)
     }
     progress(frame, v.frames)
   }
-  return { facts: meters.result(), head }
+  return { facts: meters.result(), head, damaged: finder.result() }
 }
 
 /** The peak of a tone, a second away from both of its ends; dBFS. */
@@ -116,7 +121,11 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const evidence: Evidence = {
       described: describedMedia(info, base),
-      damage: [...damageOf(info), ...(media ? await structureDamage(media.source, info.container) : [])],
+      damage: [
+        ...damageOf(info),
+        ...(media ? await structureDamage(media.source, info.container) : []),
+        ...damagedPictures(seen?.damaged, from),
+      ],
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),

@@ -1,16 +1,16 @@
-import { contentMeter } from '../../core/analysis/content'
-import { levelMeter } from '../../core/analysis/levels'
-import type { PictureFacts } from '../../core/analysis/pictures'
+import { contentMeters, type PictureFacts } from '../../core/analysis/pictures'
 import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
 import { headIn } from '../../core/deliverable/sheet'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { PictureSource } from '../../core/codec/codec'
-import type { Media, MediaInfo } from '../../core/media/media'
+import { accepting } from '../../core/codec/damage'
+import type { Media } from '../../core/media/media'
 import { frameInFile, isMade, leadOf, placed, programmeRange, sectionAt } from '../../core/lineup/lineup'
 import { shareOther } from '../../core/picture/difference'
 import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
-import { nominalRate, type Frames } from '../../core/time/rate'
+import { recipeKind } from '../../core/recipe/registry'
+import type { Frames } from '../../core/time/rate'
 import type { MediaFileOpened } from '../storage/mediafile'
 import { checkUnits, placeOfFrame } from './coded'
 import type { DeliverableStep } from './context'
@@ -48,11 +48,11 @@ export async function see(
 ): Promise<Seen> {
   const { item } = step
   const media = written.media!
-  const pictures = written.pictures(step.codecs)
+  const pictures = picturesIn(written, step)
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || proofSpread(item.recipe, item.spec) === 0
-  const meters = whole ? metersOf(step, written.info) : null
+  const meters = whole ? contentMeters({ ...written.info.video[0]!, rate: item.timeline.rate }) : null
   let first: Picture | null = null
   let last: Picture | null = null
   let decoded = 0
@@ -86,6 +86,15 @@ export async function see(
     first: { picture: first!, ...(await end(first!, ends.in)) },
     last: { picture: last!, ...(await end(last!, ends.out - 1)) },
   }
+}
+
+/** The pictures of a file; what was copied untouched has in it what of its source cannot be decoded. */
+function picturesIn(written: MediaFileOpened, { item, codecs }: DeliverableStep): PictureSource {
+  const pictures = written.pictures(codecs)
+  const { damaged, recipe, region } = item
+  if (!damaged || !recipeKind(recipe).copies) return pictures
+  const inFile = damaged.map((r) => ({ in: r.in - region.in, out: r.out - region.in }))
+  return accepting(pictures, inFile, written.info.video[0]!)
 }
 
 /** Holds pictures that are not of the timeline against what was made. */
@@ -129,19 +138,6 @@ function checkLook(step: DeliverableStep, frame: Frames, look: Trace, trace: Tra
       placeOfFrame(step, frame),
       'Use a higher bit rate, or run it again; if it happens again, report it with the run sheet.',
     )
-}
-
-function metersOf({ item }: DeliverableStep, info: MediaInfo) {
-  const { rate } = item.timeline
-  const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
-  const levels = levelMeter(info.video[0]!.width, info.video[0]!.height)
-  return {
-    feed(t: Trace) {
-      content.feed(t)
-      levels.feed(t)
-    },
-    result: () => ({ ...content.result(), levels: levels.result() }),
-  }
 }
 
 const all = (step: DeliverableStep, pictures: PictureSource) => pictures.read({ in: 0, out: step.item.output.frames })

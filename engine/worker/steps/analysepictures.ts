@@ -1,3 +1,4 @@
+import { readThrough } from '../../../core/codec/damage'
 import { pictureMeters } from '../../../core/analysis/pictures'
 import { packTrace, traceOf, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import type { PictureFacts } from '../../../core/analysis/pictures'
@@ -55,8 +56,12 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
     const pending: Promise<void>[] = []
     try {
       for (const stretch of await unseen(context, source, range)) {
-        for await (const { frame, picture } of source.pictures().read(stretch)) {
-          const trace = packTrace(traceOf(picture))
+        for await (const { frame, picture, damaged } of readThrough(
+          source.pictures(),
+          stretch,
+          source.info.video[0]!,
+        )) {
+          const trace = packTrace(traceOf(picture, damaged !== null))
           pending.push(jpegOf(picture, previewWidth).then((jpeg) => writer.add(source.origin(frame), trace, jpeg)))
           if (pending.length >= 4) await pending.shift()
           context.progress(frame + 1 - range.in)

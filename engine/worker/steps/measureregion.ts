@@ -1,9 +1,8 @@
 import { contentMeter } from '../../../core/analysis/content'
 import { findHead, headReach, tones, type MeasuredHead } from '../../../core/analysis/head'
-import { levelMeter } from '../../../core/analysis/levels'
 import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
-import type { PictureFacts } from '../../../core/analysis/pictures'
+import { contentMeters, damageFinder, type PictureFacts } from '../../../core/analysis/pictures'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
@@ -145,16 +144,18 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
 /** What the traces of a region's programme say of it alone. */
 export async function measurePictures(step: BackgroundStep): Promise<PictureFacts> {
   const asked = step.payload as Asked
+  const { range } = asked
   const head = await headOf(step, asked)
-  const { range } = programmeOf(asked, head)
   return withSource(step, step.ref, range, async (source) => {
     const v = source.info.video[0]!
-    const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
-    const levels = levelMeter(v.width, v.height)
+    const meters = contentMeters(v)
+    const finder = damageFinder()
+    let frame = 0
     for await (const t of tracesOf(step, step.ref, source, range)) {
-      content.feed(t)
-      levels.feed(t)
+      finder.feed(t)
+      if (frame++ >= (head?.programme ?? 0)) meters.feed(t)
     }
-    return { ...content.result(), levels: levels.result(), head }
+    const damaged = finder.result()
+    return { ...meters.result(), ...(damaged.length ? { damaged } : {}), head }
   })
 }

@@ -3,7 +3,7 @@ import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
 import { soundMeter } from '../../../core/analysis/sound'
-import { damageOf, describedMedia } from '../../../core/measure/described'
+import { damagedPictures, damageOf, describedMedia } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
@@ -84,7 +84,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const seen = output.video ? await see(step, written, coded) : null
     const evidence: Evidence = {
       described: describedMedia(info, item.timeline),
-      damage: damageOf(info),
+      damage: [...damageOf(info), ...damagedPictures(item.damaged, { ...item.timeline, start: item.timeline.start })],
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
