@@ -55,6 +55,8 @@ export const received: z.ZodType<readonly ReceivedFile[]> = z.array(
     },
   }),
 )
+/** The folder of files from elsewhere that is watched. */
+export const watchedFolder = z.object({ folder: z.object({ root: text, path: text }).nullable() })
 export const ruleResults = z.array(having<RuleResult>('rule', 'required', 'verdict', 'why'))
 
 export const tryout: z.ZodType<Tryout> = z.object({

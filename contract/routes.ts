@@ -39,6 +39,7 @@ export const routes = {
   outlets: { GET: gives(answers.shelf), PUT: takes(outletSchema, answers.done) },
   'outlets/:id': { DELETE: gives(answers.done) },
   received: { GET: gives(answers.received), POST: takes(receivedSchema, answers.done) },
+  'received/watch': { GET: gives(answers.watchedFolder), PUT: takes(watchSchema, answers.watchedFolder) },
   'received/file': { GET: gives(answers.ruleResults) },
   'received/bytes': { GET: gives(answers.raw) },
   runs: { GET: gives(answers.runSummaries), POST: takes(runStartSchema, answers.started) },

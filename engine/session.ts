@@ -131,6 +131,7 @@ export class Session {
     if (options.watch) {
       await this.keepCopy()
       this.watcher.start()
+      this.received.start()
       this.daily = setInterval(() => void this.clearCache(), aDay).unref()
       this.pool.warm()
     }
@@ -156,6 +157,7 @@ export class Session {
   async close(): Promise<void> {
     clearInterval(this.daily)
     this.watcher.stop()
+    this.received.stop()
     this.live.close()
     this.away.stop()
     await this.pool.stop()

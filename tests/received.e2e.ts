@@ -1,7 +1,7 @@
 import { copyFileSync, mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
-import { application, page, pageOfApplication, served } from './browser'
+import { application, ask, page, pageOfApplication, served } from './browser'
 import { smallReel } from './fixtures'
 
 // Files from elsewhere through the interface: a folder is taken, measured and held against a specification.
@@ -62,4 +62,16 @@ it('measures what has come since when it is asked to', async () => {
   await file('late.mov').getByText('not measured yet').waitFor()
   await page.getByRole('button', { name: 'measure 1 new file' }).click()
   await file('late.mov').getByText('Container is MOV; required: MXF.').waitFor()
+})
+
+it('measures by itself what comes into a folder that is watched, and finds it again', async () => {
+  await page.getByLabel('watch it').check()
+  await smallReel(path.join(storage, 'From Osprey', 'night.mov'), { start: 100 })
+  await file('night.mov').getByText('Container is MOV; required: MXF.').waitFor()
+  await page.evaluate(() => localStorage.removeItem('velvet.received'))
+  await page.reload()
+  await page.getByText('storage/From Osprey').waitFor()
+  await expect.poll(() => page.getByLabel('watch it').isChecked()).toBe(true)
+  await page.getByLabel('watch it').uncheck()
+  expect(await ask('received/watch')).toEqual({ folder: null })
 })

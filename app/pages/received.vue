@@ -20,7 +20,10 @@ watch(
   },
   { immediate: true },
 )
-onMounted(() => void received.follow(() => left.value))
+onMounted(async () => {
+  await received.begin()
+  await received.follow(() => left.value)
+})
 onBeforeUnmount(() => (left.value = true))
 
 const counts = computed(() => {
@@ -74,6 +77,20 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
         />
         <span v-if="received.folder" class="num small clip place"
           >{{ received.folder.root }}/{{ received.folder.path }}</span
+        >
+        <label
+          v-if="received.folder"
+          class="row small quiet"
+          title="Whatever comes into this folder is measured, whether this page is open or not"
+          ><input
+            type="checkbox"
+            :checked="received.watching"
+            @change="received.watch(($event.target as HTMLInputElement).checked)"
+          />
+          watch it<template v-if="received.watched && !received.watching"
+            >{{ ' ' }}instead of
+            <span class="num">{{ received.watched.root }}/{{ received.watched.path }}</span></template
+          ></label
         >
         <span class="grow" />
         <label class="row small quiet"

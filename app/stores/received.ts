@@ -25,10 +25,14 @@ export const useReceived = defineStore('received', {
     path: '',
     results: [] as readonly RuleResult[],
     loading: false,
+    /** The folder in which whatever comes is measured, whether it is looked at or not. */
+    watched: null as FilePath | null,
   }),
   getters: {
     chosen: (s): ReceivedFile | null => s.files.find((f) => f.path === s.path) ?? null,
     waiting: (s) => s.files.filter((f) => f.state === 'waiting').length,
+    watching: (s): boolean =>
+      s.watched !== null && s.watched.root === s.folder?.root && s.watched.path === s.folder.path,
     unmeasured: (s) => s.files.filter((f) => f.state === 'unmeasured').length,
   },
   actions: {
@@ -48,11 +52,24 @@ export const useReceived = defineStore('received', {
       this.path = path
       await useProblems().attempt(() => this.loadResults())
     },
+    /** What is watched; it is looked at where nothing else was taken in hand. */
+    async begin() {
+      await useProblems().attempt(async () => {
+        this.watched = (await api('GET received/watch')).folder
+        if (!this.folder && this.watched) await this.take(this.watched)
+      })
+    },
+    /** Measures whatever comes into the folder in hand from now on, or no more. */
+    async watch(on: boolean) {
+      await useProblems().attempt(async () => {
+        this.watched = (await api('PUT received/watch', { body: { folder: on ? this.folder : null } })).folder
+      })
+    },
     /** Asks again until nothing is being measured any more, or `left` says that nobody looks. */
     async follow(left: () => boolean) {
       while (!left()) {
         await new Promise((r) => setTimeout(r, every))
-        if (this.waiting && !left() && !(await useProblems().attempt(() => this.load()))) return
+        if ((this.waiting || this.watching) && !left() && !(await useProblems().attempt(() => this.load()))) return
       }
     },
     async load() {

@@ -89,3 +89,36 @@ it('refuses what lies outside, and a specification that is not there', async () 
     code: 'ENOENT',
   })
 })
+
+it('measures what comes into a watched folder once it has stopped growing, and what is no film once', async () => {
+  const inbox = { root: 'storage', path: 'inbox' }
+  mkdirSync(path.join(storage, 'inbox'))
+  const states = async () => (await engine.received.list(inbox, 'lantern')).map((f) => [f.path, f.state])
+  const { received } = engine
+  await received.watch(inbox)
+  expect(await received.watched()).toEqual(inbox)
+  await smallReel(path.join(storage, 'inbox', 'first.mov'), { start: 25 })
+  writeFileSync(path.join(storage, 'inbox', 'growing.mp4'), 'no film')
+  await received.look()
+  appendFileSync(path.join(storage, 'inbox', 'growing.mp4'), ', and never one')
+  await received.look()
+  expect(await states()).toEqual([
+    ['inbox/first.mov', 'waiting'],
+    ['inbox/growing.mp4', 'unmeasured'],
+  ])
+  await received.look()
+  await drain(engine)
+  const measured = [
+    ['inbox/first.mov', 'judged'],
+    ['inbox/growing.mp4', 'unreadable'],
+  ]
+  expect(await states()).toEqual(measured)
+  await received.look()
+  expect(await states()).toEqual(measured)
+  await received.watch(null)
+  await smallReel(path.join(storage, 'inbox', 'late.mov'), { start: 50 })
+  await received.look()
+  await received.look()
+  expect(await states()).toEqual([...measured, ['inbox/late.mov', 'unmeasured']])
+  await expect(received.watch({ root: 'storage', path: '../elsewhere' })).rejects.toThrow(/outside the storage root/)
+})

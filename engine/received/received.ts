@@ -14,8 +14,10 @@ import type { Queue } from '../queue/port'
 import { statMedia } from '../storage/fileset'
 import { fingerprintOf } from '../storage/fingerprint'
 import { mediaBelow } from '../storage/mediabelow'
+import { Polling } from '../polling'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
+import { readSetting, writeSetting } from '../store/settings'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 import { readingsOf, type FileMeasured } from '../worker/steps/measurefile'
@@ -34,6 +36,9 @@ interface Found {
 
 /** Files that came from elsewhere, measured by the workers and held against a specification. */
 export class Received {
+  private readonly polling = new Polling(() => this.look())
+  /** Files of the watched folder, as they were at the last look. */
+  private before = new Set<string>()
   /** By place, size and time of change. */
   private readonly fingerprints = new LRUCache<string, Fingerprint>({ max: 10_000 })
 
@@ -46,18 +51,57 @@ export class Received {
 
   /** Has the files of a folder measured that have not been. */
   async measure(folder: FilePath): Promise<void> {
-    const files = await this.files(folder)
+    await this.offer(folder.root, await this.files(folder))
+  }
+
+  /** Queues files that were not measured yet. */
+  private async offer(root: string, files: readonly Found[]): Promise<void> {
     const known = await readFacts(this.db, files.map(keyOf))
     const missing = new Map(files.filter((f) => !known.has(keyOf(f))).map((f) => [keyOf(f), f]))
     await this.queue.offer(
       [...missing].map(([fact, f]) =>
         backgroundOffer(
           'measure-file',
-          { fact, source: { root: folder.root, path: f.path, fingerprint: f.fingerprint } },
+          { fact, source: { root, path: f.path, fingerprint: f.fingerprint } },
           share,
           'after',
         ),
       ),
+    )
+  }
+
+  /** The folder in which whatever comes is measured; null when there is none. */
+  watched(): Promise<FilePath | null> {
+    return readSetting(this.db, 'watchReceived')
+  }
+
+  /** Measures what is in a folder and what comes into it, from now on; or in none any more. */
+  async watch(folder: FilePath | null): Promise<void> {
+    if (folder) await this.files(folder)
+    await writeSetting(this.db, 'watchReceived', folder)
+    this.before = new Set()
+    await this.look()
+  }
+
+  start(everyMs = 5000): void {
+    this.polling.start(everyMs)
+  }
+
+  stop(): void {
+    this.polling.stop()
+  }
+
+  /** One look: files that are as they were at the last look are complete, and are measured if they never were. */
+  async look(): Promise<void> {
+    const folder = await this.watched()
+    if (!folder) return
+    const files = await this.files(folder)
+    const complete = files.filter((f) => this.before.has(markOf(f)))
+    this.before = new Set(files.map(markOf))
+    const tried = await this.steps()
+    await this.offer(
+      folder.root,
+      complete.filter((f) => !tried.has(keyOf(f))),
     )
   }
 
@@ -136,6 +180,7 @@ export class Received {
   }
 }
 
+const markOf = ({ path: below, fingerprint: f }: Found) => `${below} ${f.content} ${f.size} ${f.modified}`
 const keyOf = ({ fingerprint }: Found) => factKeys.file(fingerprint)
 
 /** Every rule held against a file: its name is that of this very one, whichever of the same content was measured. */

@@ -6,6 +6,7 @@ import { kept } from './stored'
 const settings = {
   specs: { kept: kept.specs, otherwise: [] },
   roots: { kept: kept.roots, otherwise: [] },
+  watchReceived: { kept: kept.watchedReceived, otherwise: null },
   watch: { kept: kept.watched, otherwise: null },
   installation: { kept: kept.installation, otherwise: '' },
 }

@@ -58,6 +58,9 @@ function stored<T>(what: string, format: number, schema: z.ZodType<T>): Stored<T
   }
 }
 
+/** A storage root as a whole. */
+const storageRootSchema = z.object({ root: z.string(), path: z.literal('') })
+
 const numberedSchema = z.strictObject({ format: z.number().int(), value: z.unknown() })
 
 const problemSchema = having<Problem>('code', 'message')
@@ -93,12 +96,17 @@ export const kept = {
     1,
     z.array(z.object({ name: z.string(), path: z.string(), marker: z.string().nullable() })),
   ),
+  watchedReceived: stored(
+    'the folder of files from elsewhere that is watched',
+    1,
+    filePathSchema.or(storageRootSchema).nullable(),
+  ),
   watched: stored(
     'the watched folder',
     1,
     z
       .object({
-        folder: filePathSchema.or(z.object({ root: z.string(), path: z.literal('') })),
+        folder: filePathSchema.or(storageRootSchema),
         seen: z.array(z.string()),
       })
       .nullable(),

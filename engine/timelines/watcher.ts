@@ -3,6 +3,7 @@ import { toProblem } from '../../core/problem'
 import type { Entry, WatchState } from '../../contract/files'
 import { isPictureFile, isTimelineFile } from '../../core/files/kinds'
 import type { FilePath } from '../../core/media/filepath'
+import { Polling } from '../polling'
 import { noteChange } from '../store/changes'
 import type { Db } from '../store/database'
 import { readSetting, writeSetting } from '../store/settings'
@@ -16,7 +17,7 @@ const mark = (e: Entry) => `${e.name}\0${e.size}\0${e.modified}`
  * with it.
  */
 export class Watcher {
-  private timer: NodeJS.Timeout | null = null
+  private readonly polling = new Polling(() => this.poll())
   private before = new Set<string>()
   private problems: WatchState['problems'] = []
 
@@ -44,16 +45,11 @@ export class Watcher {
 
   /** Looks every few seconds until stopped. */
   start(everyMs = 3000): void {
-    const poll = async () => {
-      await this.poll().catch(() => undefined)
-      this.timer = setTimeout(() => void poll(), everyMs)
-      this.timer.unref()
-    }
-    void poll()
+    this.polling.start(everyMs)
   }
 
   stop(): void {
-    if (this.timer) clearTimeout(this.timer)
+    this.polling.stop()
   }
 
   /** One look: files that are as they were at the last look are complete and are brought in. */

@@ -1,0 +1,2 @@
+/** The folder in which whatever comes is measured. */
+export default route('GET received/watch', async ({ received }) => ({ folder: await received.watched() }))
