@@ -42,6 +42,7 @@ it('sets it for one region, with what it does in words; the trap of a trial has 
   await page.getByText('01_Fog_Bell.mp4').first().click()
   await page.getByLabel('Look-up table').selectOption({ label: 'swap (2³)' })
   await page.getByText('Its pictures go through a look-up table, and are said to be BT.709 after it.').waitFor()
+  await page.getByLabel('Contact sheet').selectOption({ label: '12 pictures' })
   await page.getByLabel('Trial').selectOption({ label: 'half size' })
   await page.getByText('out/Screening/Trials/01_Fog_Bell.mp4').first().waitFor()
   await page.getByRole('link', { name: 'see its checks' }).click()
@@ -62,6 +63,14 @@ it('makes both, and hands the trial over to nobody', async () => {
   await sheet.getByText('Handover to Screening').waitFor()
   await sheet.getByText('1 file ·').waitFor()
   expect(await sheet.locator('article h2').allInnerTexts()).toEqual(['Low Water'])
+})
+
+it('shows the contact sheet that was made beside it', async () => {
+  await page.goto(`${served.url}/handover`)
+  await page.getByRole('navigation', { name: 'Packages' }).getByText('01_Fog_Bell.mp4').click()
+  const sheet = page.getByAltText('Contact sheet of 01_Fog_Bell.mp4')
+  await sheet.waitFor()
+  await expect.poll(() => sheet.evaluate((i: HTMLImageElement) => i.naturalWidth)).toBe(2000)
 })
 
 it('shows red as blue to Chromium, in the size of the trial', async () => {

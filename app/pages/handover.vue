@@ -56,6 +56,9 @@ const sums = computed(() => {
   const { sha256, xxh64 } = mainFile(chosen.value!.proof)
   return { sha256, xxh64 }
 })
+/** The contact sheet beside the file in hand. */
+const sheet = computed(() => chosen.value?.proof.files.find((f) => f.role === 'contact sheet') ?? null)
+const sheetUrl = computed(() => `/api/handover/files/${chosen.value?.item.id}?beside=contact%20sheet`)
 const fileHeight = 26
 const fileName = (p: string) => p.split('/').at(-1)!
 const db = (v: number | null | undefined, unit: string) =>
@@ -200,6 +203,12 @@ const movedOn = computed(() => {
               :src="`/api/handover/files/${chosen.item.id}`"
             />
             <audio v-else-if="playable" :key="chosen.item.id" controls :src="`/api/handover/files/${chosen.item.id}`" />
+            <template v-if="sheet">
+              <h3>Contact sheet</h3>
+              <a :href="sheetUrl" target="_blank" :title="`${fileName(sheet.path)}, in a window of its own`"
+                ><img class="sheet" :src="sheetUrl" :alt="`Contact sheet of ${fileName(chosen.path)}`"
+              /></a>
+            </template>
             <h3>Checksums</h3>
             <p v-if="isRun(chosen.path)" class="small quiet">
               of <span class="num">{{ fileName(summedFile(chosen.path)) }}</span>, the list of every still’s own, which
@@ -237,6 +246,10 @@ const movedOn = computed(() => {
 </template>
 
 <style scoped>
+.sheet {
+  width: 100%;
+  border: 1px solid var(--line);
+}
 .handover {
   height: 100%;
   display: flex;

@@ -135,6 +135,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   const drawnIn = (o: Output) => [
     ...(o.sections ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),
     ...(o.video && recipe.burnName && !kind.copies ? [region.name] : []),
+    ...(o.video && recipe.contactSheet ? [timeline.show, region.name, outlet.name] : []),
   ]
   const output = {
     ...described,
@@ -173,7 +174,7 @@ function withHandles(region: FrameRange, wanted: Frames, length: Frames): { rang
 /** Letters that cannot be drawn into pictures, in words. */
 function lostLetters(drawn: readonly string[]): string[] {
   const lost = [...new Set(undrawable(drawn.join('')))].join(' ')
-  return lost ? [`What is written into its pictures goes without letters that cannot be drawn there: ${lost}`] : []
+  return lost ? [`What is drawn into pictures goes without letters that cannot be drawn there: ${lost}`] : []
 }
 
 /** Handles that are shorter than they should be, in words. */

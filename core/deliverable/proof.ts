@@ -8,7 +8,7 @@ import type { Frames } from '../time/rate'
 /** One file of a deliverable as it was written. */
 export interface Artefact {
   /** `main` is what was asked for; others go with it. */
-  readonly role: 'main' | 'chapters'
+  readonly role: 'main' | 'chapters' | 'contact sheet'
   /** Below the outlet's root; empty where an earlier edition kept it elsewhere. */
   readonly path: string
   readonly size: number

@@ -1,3 +1,4 @@
+import { leadOf, programmeFrames, type Sectioned } from '../lineup/lineup'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { needsAllPictures, type Spec } from '../spec/spec'
@@ -16,6 +17,13 @@ export function spreadFrames(frames: Frames, rate: Rate, joints: readonly Frames
   const step = nominalRate(rate) * seconds
   for (let k = 0; k * step < frames; k++) out.add(Math.min(frames - 1, k * step + (k % turns)))
   return [...out].sort((a, b) => a - b)
+}
+
+/** Frames of a file that its contact sheet shows: in even steps from the programme's first to its last. */
+export function sheetFrames(file: Sectioned, count: number): Frames[] {
+  const last = programmeFrames(file) - 1
+  const steps = Math.min(count - 1, last)
+  return Array.from({ length: steps + 1 }, (_, i) => leadOf(file) + (steps ? Math.round((i * last) / steps) : 0))
 }
 
 /**

@@ -37,6 +37,7 @@ export const broadcast: RecipeKind = {
       'start',
       'lineUp',
       'handles',
+      'contactSheet',
     ] as const),
     ...(['burnTimecode', 'burnName'] as const),
   ],

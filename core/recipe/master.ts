@@ -15,7 +15,7 @@ export const master: RecipeKind = {
   settings: [
     ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'gain'] as const),
     ...(['sampleRate', 'start', 'handles'] as const),
-    ...(['burnTimecode', 'burnName'] as const),
+    ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
   ],
   shipped: { ...plainSettings, id: 'master', name: 'Uncompressed master', kind: 'master' },
   copies: false,

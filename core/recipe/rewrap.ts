@@ -11,7 +11,7 @@ import { plainSettings } from './settings'
 export const rewrap: RecipeKind = {
   kind: 'rewrap',
   label: 'essence copied untouched',
-  settings: ['container', 'start', 'handles'],
+  settings: ['container', 'start', 'handles', 'contactSheet'],
   shipped: { ...plainSettings, id: 'rewrap', name: 'Rewrap', kind: 'rewrap' },
   containers: ['mov', 'mp4', 'mxf'],
   copies: true,

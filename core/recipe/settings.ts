@@ -64,6 +64,13 @@ const spreads = [
   [0, 'all'],
 ] as const
 
+const sheets = [
+  [0, 'none'],
+  [12, '12 pictures'],
+  [24, '24 pictures'],
+  [48, '48 pictures'],
+] as const
+
 const lineUps = [
   [null, 'none'],
   [-18, '−18 dBFS tone (EBU R 68)'],
@@ -227,6 +234,13 @@ export const settings = {
     parse: (text) => spreads.find(([, said]) => said === text)?.[0] ?? (text === '' ? Number.NaN : Number(text)),
     choices: spreads,
   }),
+  /** How many pictures the sheet beside the file has; 0 is none. */
+  contactSheet: setting(z.union([z.literal(0), z.literal(12), z.literal(24), z.literal(48)]), 'Contact sheet', {
+    hint: 'none, or pictures on it: 12, 24 or 48, in even steps from the first to the last',
+    text: (v) => sheets.find(([value]) => value === v)![1],
+    parse: (text) => (/^(none|)$/i.test(text) ? 0 : Number.parseInt(text, 10)),
+    choices: sheets,
+  }),
   /** TPDF noise where sound gets fewer bits than it had. */
   dither: setting(z.boolean(), 'Dither to 16 bit', yesOrNo),
   /** Ordered noise where pictures get fewer bits than they had; else they are rounded. */
@@ -281,6 +295,7 @@ export const plainSettings: RecipeSettings = {
   sampleRate: null,
   soundDepth: 24,
   proofSpread: 1,
+  contactSheet: 0,
   dither: true,
   pictureDither: false,
 }

@@ -31,6 +31,7 @@ export const viewing: RecipeKind = {
     'burnTimecode',
     'burnName',
     'proofSpread',
+    'contactSheet',
   ],
   shipped: {
     ...plainSettings,

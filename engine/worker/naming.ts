@@ -97,31 +97,36 @@ export async function nameFile(
   )
 }
 
-/** Puts the chapters beside a finished file, as WebVTT and as CSV; a name that is taken is left alone. */
+/** Puts the chapters beside a finished file, as WebVTT and as CSV. */
 export async function writeChapters(step: DeliverableStep, finalPath: string): Promise<Artefact[]> {
   const { item } = step
   if (item.chapters.length === 0) return []
-  const entry = entryOf(finalPath)
-  const stem = isRun(finalPath) ? entry : entry.slice(0, -path.extname(entry).length)
   const base = { ...item.timeline, start: item.output.start.frames }
   const texts = [
-    [`${stem}.chapters.vtt`, chaptersVtt(item.chapters, item.output.frames, item.timeline.rate)],
-    [`${stem}.chapters.csv`, chaptersCsv(item.chapters, base)],
+    ['.chapters.vtt', chaptersVtt(item.chapters, item.output.frames, item.timeline.rate)],
+    ['.chapters.csv', chaptersCsv(item.chapters, base)],
   ] as const
   const files: Artefact[] = []
-  for (const [name, text] of texts) {
-    const full = (p: string) => step.storage.resolve(item.target.root, p)
-    // what is there and says the same was written before a crash
-    const taken = (p: string) => existsSync(full(p)) && readFileSync(full(p), 'utf8') !== text
-    const next = (v: number) => (v === 1 ? name : between(name, path.extname(name), `_${versionLabel(v)}`))
-    const { path: free } = freePath(next, taken)
-    if (!existsSync(full(free))) await writeFile(full(free), text, { flag: 'wx' })
-    files.push({
-      role: 'chapters',
-      path: free,
-      size: Buffer.byteLength(text),
-      ...(await checksums(step, full(free))),
-    })
-  }
+  for (const [ending, text] of texts)
+    files.push(await writeBeside(step, finalPath, ending, Buffer.from(text), 'chapters'))
   return files
+}
+
+/** Puts something beside a finished file, under its name with an ending; a name that is taken is left alone. */
+export async function writeBeside(
+  step: DeliverableStep,
+  finalPath: string,
+  ending: string,
+  bytes: Buffer,
+  role: Artefact['role'],
+): Promise<Artefact> {
+  const entry = entryOf(finalPath)
+  const name = `${isRun(finalPath) ? entry : entry.slice(0, -path.extname(entry).length)}${ending}`
+  const full = (p: string) => step.storage.resolve(step.item.target.root, p)
+  // what is there and is the same was written before a crash
+  const taken = (p: string) => existsSync(full(p)) && !readFileSync(full(p)).equals(bytes)
+  const next = (v: number) => (v === 1 ? name : between(name, path.extname(name), `_${versionLabel(v)}`))
+  const { path: free } = freePath(next, taken)
+  if (!existsSync(full(free))) await writeFile(full(free), bytes, { flag: 'wx' })
+  return { role, path: free, size: bytes.length, ...(await checksums(step, full(free))) }
 }

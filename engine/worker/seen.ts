@@ -89,7 +89,7 @@ export async function see(
 }
 
 /** The pictures of a file; what was copied untouched has in it what of its source cannot be decoded. */
-function picturesIn(written: MediaFileOpened, { item, codecs }: DeliverableStep): PictureSource {
+export function picturesIn(written: MediaFileOpened, { item, codecs }: DeliverableStep): PictureSource {
   const pictures = written.pictures(codecs)
   const { damaged, recipe, region } = item
   if (!damaged || !recipeKind(recipe).copies) return pictures
@@ -143,7 +143,7 @@ function checkLook(step: DeliverableStep, frame: Frames, look: Trace, trace: Tra
 const all = (step: DeliverableStep, pictures: PictureSource) => pictures.read({ in: 0, out: step.item.output.frames })
 
 /** Chosen frames in order; those that are decoded from the same sync sample at one go. */
-async function* chosen(pictures: PictureSource, media: Media, frames: readonly Frames[]) {
+export async function* chosen(pictures: PictureSource, media: Media, frames: readonly Frames[]) {
   const track = media.video[0]!
   const begin = (frame: Frames) => track.syncBefore(track.sampleOfFrame(frame))
   const wanted = new Set(frames)

@@ -1,7 +1,11 @@
 import { createReadStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
+import path from 'node:path'
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { brandOf } from '../../core/container/registry'
+
+/** Images are named by their endings alone. */
+const images: Readonly<Record<string, string>> = { '.jpg': 'image/jpeg' }
 
 /** Sends a file, or the range of it that is asked for (RFC 9110 14). */
 export async function sendRange(event: H3Event<EventHandlerRequest>, file: string): Promise<unknown> {
@@ -15,7 +19,7 @@ export async function sendRange(event: H3Event<EventHandlerRequest>, file: strin
   }
   if (range) setResponseStatus(event, 206)
   setResponseHeaders(event, {
-    'content-type': brandOf(file)?.mime ?? 'application/octet-stream',
+    'content-type': brandOf(file)?.mime ?? images[path.extname(file)] ?? 'application/octet-stream',
     'accept-ranges': 'bytes',
     'content-length': end - start + 1,
     ...(range ? { 'content-range': `bytes ${start}-${end}/${size}` } : {}),

@@ -26,6 +26,7 @@ import { countsSamples, nominalRate, type Frames, type Samples } from '../../../
 import { mulDivRound } from '../../../core/time/samples'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
+import { writeContactSheet } from '../contactsheet'
 import { alreadyNamed, checksums, nameFile, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
 import type { CodedPictures } from '../looks'
@@ -45,7 +46,8 @@ export async function prove(step: DeliverableStep): Promise<null> {
   if (!cleared(proof.results)) await refuse(step, scratch, proof)
   const finalPath = named?.path ?? (await nameFile(step, scratch, '', proof))
   const [main] = proof.files as [Proof['files'][number]]
-  const files = [{ ...main, path: finalPath }, ...(await writeChapters(step, finalPath))]
+  const beside = [...(await writeChapters(step, finalPath)), ...(await writeContactSheet(step, finalPath))]
+  const files = [{ ...main, path: finalPath }, ...beside]
   await step.sheets.note(step.claim, item, finalPath, { ...proof, files })
   if (!isTrial(item.recipe)) await writeReport(step, step.claim.run!, item, folder)
   await clearScratch(folder)
