@@ -73,5 +73,5 @@ it('measures by itself what comes into a folder that is watched, and finds it ag
   await page.getByText('storage/From Osprey').waitFor()
   await expect.poll(() => page.getByLabel('watch it').isChecked()).toBe(true)
   await page.getByLabel('watch it').uncheck()
-  expect(await ask('received/watch')).toEqual({ folder: null })
+  await expect.poll(() => ask('received/watch')).toEqual({ folder: null })
 })

@@ -39,7 +39,7 @@ const said = computed(() => {
   if (!pictures || !errors) return ''
   const luma = peakSignalToNoise(errors[0])
   const kbit = `${Math.round((pictures.bytes[tryouts.frame]! * 8) / 1000)} kbit`
-  return `${kbit} · ${luma === null ? 'the same' : `${luma.toFixed(1)} dB`}`
+  return `${kbit} · luma ${luma === null ? 'the same' : `${luma.toFixed(1)} dB`}`
 })
 </script>
 
@@ -145,7 +145,7 @@ const said = computed(() => {
   background: rgb(0 0 0 / 0.65);
 }
 .figure {
-  min-width: 15ch;
+  min-width: 20ch;
   text-align: right;
 }
 input[type='range'],

@@ -23,8 +23,8 @@ export interface FoundHead {
 
 /** Line-up that a region begins with, in its own frames. */
 export interface MeasuredHead extends FoundHead {
-  /** The peak of its tone before gain, dBFS; null where there is none. */
-  readonly tone: number | null
+  /** The peak of its tone in each channel of the source, dBFS; null where there is none. */
+  readonly tones: readonly (number | null)[]
 }
 
 /** Seconds from the first frame in which line-up is looked for. */

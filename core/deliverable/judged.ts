@@ -16,7 +16,8 @@ import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
-import type { FrameRange } from '../time/range'
+import { timelineSections } from '../lineup/lineup'
+import { overlaps, type FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
 import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
@@ -104,8 +105,19 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
   }
 }
 
-const toneOf = (head: MeasuredHead | null, gain: number) =>
-  head === null || head.tone === null ? null : head.tone + gain
+/** Peaks of tones as they will be: what is made is as it is to be, and a file without sound has none. */
+function tonesOf({ route, output }: Draft, head: MeasuredHead | null, gain: number) {
+  const heard = route.flatMap((c) => head?.tones[c] ?? [])
+  const found = heard.length ? Math.max(...heard) + gain : null
+  return output.audio ? { found } : { made: null, found: null }
+}
+
+/** Pictures that cannot be decoded, of those that a file shows; in frames from its region's first. */
+function damagedIn({ output }: Draft, pictures: PictureFacts | null): readonly FrameRange[] {
+  if (!output.video) return []
+  const shown = timelineSections(output).map((s) => ({ in: s.from, out: s.from + s.frames }))
+  return (pictures?.damaged ?? []).filter((r) => shown.some((s) => overlaps(r, s)))
+}
 
 /** Line-up that a region begins with, in words: what is measured is what follows it. */
 function saidOf(head: MeasuredHead | null, { region, timeline: { model } }: Draft): string[] {
@@ -119,6 +131,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const { model, info } = d.timeline
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
+  const damaged = damagedIn(d, pictures)
   const head = sound?.head ?? pictures?.head ?? null
   const whole = { ...model, start: model.start + d.region.in }
   const base = { ...whole, start: whole.start + (head?.programme ?? 0) }
@@ -135,7 +148,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...read(
       {
         described: describedMedia(info, model),
-        damage: [...damageIn(d), ...damagedPictures(d.output.video ? pictures?.damaged : [], whole)],
+        damage: [...damageIn(d), ...damagedPictures(damaged, whole)],
       },
       'source file',
     ),
@@ -147,7 +160,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...read(
       {
         described: describedOutput(output, model),
-        lineUp: lineUpOf(output, head, made, { found: toneOf(head, gain) }),
+        lineUp: lineUpOf(output, head, made, tonesOf(d, head, gain)),
       },
       'recipe',
     ),
@@ -167,7 +180,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     title: `${d.region.name || 'Without a name'} → ${d.outlet.name}${isTrial(d.recipe) ? ', a trial' : ''}`,
     path: known.target.path,
     head,
-    damaged: d.output.video ? (pictures?.damaged ?? []) : [],
+    damaged,
     version: known.target.version,
     output,
     results,

@@ -2,7 +2,7 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import path from 'node:path'
 
 /** What stretches that were made to be looked at may take up, bytes. */
-const spare = 4 * 2 ** 30
+const spare = 10 * 2 ** 30
 
 /** Folders in which one is being made are left alone for so long, ms. */
 const longest = 60 * 60 * 1000

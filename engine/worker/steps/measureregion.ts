@@ -94,17 +94,18 @@ async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Hear
   const found = content && findHead({ rate, length, black: content.black, freeze: content.freeze, silence, momentary })
   // what ends with the stretch may go on behind it
   if (!found?.by.includes('tone') || found.programme >= length) return null
-  return { ...found, tone: peakWithin(found.lineUp, shape, rows) }
+  return { ...found, tones: peaksWithin(found.lineUp, shape, rows) }
 }
 
-/** The peak of a tone, a second away from both of its ends; dBFS. */
-function peakWithin(tone: FrameRange, shape: SoundShape, rows: readonly Float32Array[]): number | null {
+/** The peak of a tone in each channel, a second away from both of its ends; dBFS. */
+function peaksWithin(tone: FrameRange, shape: SoundShape, rows: readonly Float32Array[]): (number | null)[] {
   const second = nominalRate(shape.rate)
   const { peaks } = soundTraceLayout(shape)
-  let peak = 0
-  for (const row of rows.slice(tone.in + second, tone.out - second))
-    for (let c = 0; c < shape.channels; c++) peak = Math.max(peak, row[peaks + c]!)
-  return peak > 0 ? decibels(peak) : null
+  const within = rows.slice(tone.in + second, tone.out - second)
+  return everyChannel(shape).map((c) => {
+    const peak = within.reduce((most, row) => Math.max(most, row[peaks + c]!), 0)
+    return peak > 0 ? decibels(peak) : null
+  })
 }
 
 /** A region's programme: what it is without the line-up that it begins with. */
