@@ -70,7 +70,7 @@ async function forAll() {
       @set="set"
       @reset="reset"
     />
-    <div class="row" style="margin-top: 10px">
+    <div class="row buttons">
       <Button
         v-if="deliverable && overriddenOf(deliverable)"
         size="small"
@@ -119,6 +119,13 @@ async function forAll() {
 </template>
 
 <style scoped>
+.buttons {
+  flex-wrap: wrap;
+  margin-top: 10px;
+}
+.buttons button {
+  white-space: nowrap;
+}
 .side {
   width: 306px;
   flex: none;
