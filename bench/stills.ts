@@ -4,6 +4,7 @@ import type { TableStage } from '../core/kernel/table'
 import { fitScan, joinedFields } from '../core/picture/fields'
 import { conversionOf, tableConversion } from '../core/picture/convert'
 import { toChroma422, toDepth } from '../core/picture/picture'
+import { likenessOf } from '../core/picture/likeness'
 import { pictureOfRgb, rgbOf } from '../core/picture/rgb'
 import { stillWritings } from '../core/stills/registry'
 import { makeRate } from '../core/time/rate'
@@ -47,6 +48,8 @@ export async function stills(print: (name: string, figures: string) => void): Pr
   const raster = { width: 1280, height: 720, fit: 'letterbox' } as const
   print('fields: scaled to 720 lines', await each(() => fitScan(picture, raster, 'keep')))
   print('fields: joined', await each(() => joinedFields(picture)))
+  const other = joinedFields(picture)
+  print('likeness: signal-to-noise, structure', await each(() => likenessOf(picture, other)))
   const told = {
     ...{ name: 'fog.dpx', show: 'Fog', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: 0, length: 1 },
     ...{ colour: bt709!, pixelAspect: '1:1', interlaced: false },
