@@ -21,6 +21,15 @@ export interface FoundHead {
   readonly programme: Frames
 }
 
+/**
+ * Line-up of a stretch that is to be measured without it: only what has a tone is taken for it, since a programme may
+ * open on a still picture; and what ends with the stretch may go on behind it.
+ */
+export function measuredHead(facts: HeadFacts): FoundHead | null {
+  const found = findHead(facts)
+  return found?.by.includes('tone') && found.programme < facts.length ? found : null
+}
+
 /** Line-up that a region begins with, in its own frames. */
 export interface MeasuredHead extends FoundHead {
   /** The peak of its tone in each channel of the source, dBFS; null where there is none. */

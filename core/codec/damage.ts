@@ -7,7 +7,7 @@ import type { PictureSource } from './codec'
 // Pictures that cannot be decoded, and the rest of what they stand in: one of them costs itself and what leans on it.
 
 /** What codecs say of a picture whose bytes are not right; what else goes wrong is no fault of a picture. */
-const ofPicture = new Set(['media.undecodable', 'media.short-frame', 'media.damaged'])
+const ofPicture = new Set(['media.undecodable', 'media.short-frame', 'stills.undecodable'])
 
 /** How far back a picture is looked for that can stand in for one. */
 const farthest: Frames = 300

@@ -149,6 +149,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
       {
         described: describedMedia(info, model),
         damage: [...damageIn(d), ...damagedPictures(damaged, whole)],
+        lookedThrough: !d.output.video || pictures !== null,
       },
       'source file',
     ),

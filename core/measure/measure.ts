@@ -74,6 +74,8 @@ export interface Evidence {
   readonly described?: Described
   /** What is not whole in the file itself. */
   readonly damage?: readonly Problem[]
+  /** Whether its pictures were all looked through, so that those that cannot be decoded are among the damage. */
+  readonly lookedThrough?: boolean
   /** What keeps the file from being made here. */
   readonly obstacles?: readonly Problem[]
   readonly sound?: SoundFacts

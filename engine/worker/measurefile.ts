@@ -14,7 +14,7 @@ import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
-import { findHead, headReach, type FoundHead } from '../../core/analysis/head'
+import { headReach, measuredHead, type FoundHead } from '../../core/analysis/head'
 import type { FrameRange } from '../../core/time/range'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
@@ -33,21 +33,16 @@ function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Numb
   return analyseWholeSound(rest, rate, Math.min(frames, most), () => undefined)
 }
 
-/**
- * Line-up at the head of a file, by the traces of its first pictures and by its sound. Only what has a tone is taken
- * for it: a programme may open on a still picture, and all of a programme is to be measured.
- */
+/** Line-up at the head of a file, by the traces of its first pictures and by its sound. */
 async function headOf(v: VideoInfo, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
   const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
   for (const t of traces) content.feed(t)
   const { black, freeze } = content.result()
   const heard = sound && (await measureSound(sound, v.rate, 0, traces.length))
-  const found = findHead({
+  return measuredHead({
     ...{ rate: v.rate, length: traces.length, black, freeze },
     ...{ silence: heard?.faults.silence ?? [], momentary: heard?.momentary ?? null },
   })
-  // what ends with the traces may go on behind them
-  return found?.by.includes('tone') && found.programme < traces.length ? found : null
 }
 
 /** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */
@@ -126,6 +121,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
         ...(media ? await structureDamage(media.source, info.container) : []),
         ...damagedPictures(seen?.damaged, from),
       ],
+      lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),

@@ -1,5 +1,5 @@
 import { contentMeter } from '../../../core/analysis/content'
-import { findHead, headReach, tones, type MeasuredHead } from '../../../core/analysis/head'
+import { headReach, measuredHead, tones, type MeasuredHead } from '../../../core/analysis/head'
 import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
 import { contentMeters, damageFinder, type PictureFacts } from '../../../core/analysis/pictures'
@@ -55,10 +55,7 @@ async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<He
   })
 }
 
-/**
- * Line-up that a region begins with; null where there is none. Only what has a tone is taken for it: a programme may
- * open on a still picture, and all of a programme is to be measured.
- */
+/** Line-up that a region begins with; null where there is none. */
 async function headOf(step: BackgroundStep, { range, rate }: Asked): Promise<MeasuredHead | null> {
   if (countsSamples(rate)) return null
   const key = factKeys.regionHead(step.ref.fingerprint, range)
@@ -91,9 +88,9 @@ async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Hear
     for await (const t of tracesOf(step, step.ref, source, range)) meter.feed(t)
     return meter.result()
   })
-  const found = content && findHead({ rate, length, black: content.black, freeze: content.freeze, silence, momentary })
-  // what ends with the stretch may go on behind it
-  if (!found?.by.includes('tone') || found.programme >= length) return null
+  const { black = [], freeze = [] } = content ?? {}
+  const found = content && measuredHead({ rate, length, black, freeze, silence, momentary })
+  if (!found) return null
   return { ...found, tones: peaksWithin(found.lineUp, shape, rows) }
 }
 

@@ -86,7 +86,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const seen = output.video ? await see(step, written, coded) : null
     const evidence: Evidence = {
       described: describedMedia(info, item.timeline),
-      damage: [...damageOf(info), ...damagedPictures(item.damaged, { ...item.timeline, start: item.timeline.start })],
+      damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
