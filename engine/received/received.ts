@@ -36,7 +36,7 @@ interface Found {
 
 /** Files that came from elsewhere, measured by the workers and held against a specification. */
 export class Received {
-  private readonly polling = new Polling(() => this.look())
+  private readonly polling = new Polling('the folder of files from elsewhere', () => this.look())
   /** Files of the watched folder, as they were at the last look. */
   private before = new Set<string>()
   /** By place, size and time of change. */

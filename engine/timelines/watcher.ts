@@ -17,7 +17,7 @@ const mark = (e: Entry) => `${e.name}\0${e.size}\0${e.modified}`
  * with it.
  */
 export class Watcher {
-  private readonly polling = new Polling(() => this.poll())
+  private readonly polling = new Polling('the watched folder', () => this.poll())
   private before = new Set<string>()
   private problems: WatchState['problems'] = []
 
