@@ -16,8 +16,10 @@ const colour = (n: string) => getComputedStyle(document.documentElement).getProp
 const series = computed(() =>
   tryouts.tries.flatMap((t, i) => {
     const pictures = t.state?.made?.pictures
-    if (!pictures) return []
-    const data = props.of(pictures).map((y, n) => ({ x: framesToSeconds(n, props.rate), y }))
+    const values = pictures ? props.of(pictures) : []
+    // where every picture is the same there is nothing to draw
+    if (values.every((y) => y === null)) return []
+    const data = values.map((y, n) => ({ x: framesToSeconds(n, props.rate), y }))
     return [{ name: tryNames[i]!, data, color: colour(tryColours[i]!) }]
   }),
 )
@@ -48,7 +50,7 @@ const options = computed(() => ({
     axisBorder: { show: false },
     tooltip: { enabled: false },
   },
-  yaxis: { tickAmount: 3, labels: { minWidth: 44, formatter: (v: number) => v.toFixed(props.digits) } },
+  yaxis: { tickAmount: 3, labels: { minWidth: 44, formatter: (v: number | null) => v?.toFixed(props.digits) ?? '' } },
   annotations: {
     xaxis: [{ x: framesToSeconds(tryouts.frame, props.rate), borderColor: colour('red'), strokeDashArray: 0 }],
   },
@@ -61,9 +63,9 @@ const options = computed(() => ({
 </script>
 
 <template>
-  <div v-if="series.length" class="chart">
-    <p class="small quiet">{{ what }}</p>
-    <VueApexCharts type="line" height="104" :options="options" :series="series" />
+  <div v-if="tryouts.tries.some((t) => t.state?.made)" class="chart">
+    <p class="small quiet">{{ what }}{{ series.length ? '' : ': every picture is the same' }}</p>
+    <VueApexCharts v-if="series.length" type="line" height="104" :options="options" :series="series" />
   </div>
 </template>
 
