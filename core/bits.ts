@@ -78,21 +78,68 @@ export function escapeNal(payload: Uint8Array): Uint8Array {
   return out.slice(0, n)
 }
 
-/** A big-endian bit writer for NAL unit payloads. */
+/** An appendable run of bits, the highest first. */
 export class BitWriter {
-  private readonly bits: number[] = []
+  protected bytes = new Uint8Array(1 << 16)
+  protected size = 0
+  protected held = 0
+  protected free = 32
 
-  /** Writes the lowest `n` bits of a value. */
-  u(n: number, value: number): this {
-    for (let i = n - 1; i >= 0; i--) this.bits.push((value >> i) & 1)
+  /** Bits written so far. */
+  get length(): number {
+    return this.size * 8 + 32 - this.free
+  }
+
+  /** Writes the lowest `n` bits of a value, at most 32; the others must be nought. */
+  u(n: number, v: number): this {
+    if (n < this.free) {
+      this.free -= n
+      this.held |= v << this.free
+      return this
+    }
+    const over = n - this.free
+    this.word(this.held | (v >>> over))
+    this.free = 32 - over
+    this.held = over === 0 ? 0 : v << this.free
     return this
   }
 
-  /** All bytes, closed by a stop bit and zeros (7.3.2.11). */
-  stop(): Uint8Array {
-    this.u(1, 1)
-    const out = new Uint8Array(Math.ceil(this.bits.length / 8))
-    this.bits.forEach((b, i) => (out[i >> 3]! |= b << (7 - (i & 7))))
+  protected room(): void {
+    if (this.size + 4 <= this.bytes.length) return
+    const grown = new Uint8Array(this.bytes.length * 2)
+    grown.set(this.bytes)
+    this.bytes = grown
+  }
+
+  private word(w: number): void {
+    this.room()
+    this.bytes[this.size] = w >>> 24
+    this.bytes[this.size + 1] = w >>> 16
+    this.bytes[this.size + 2] = w >>> 8
+    this.bytes[this.size + 3] = w
+    this.size += 4
+  }
+
+  /** Noughts up to the next whole byte. */
+  align(): this {
+    return this.u(this.free & 7, 0)
+  }
+
+  /** The bytes, with noughts behind up to a whole one; the writer is empty again. */
+  finish(): Uint8Array {
+    this.align()
+    const kept = (32 - this.free) >> 3
+    this.room()
+    for (let i = 0, w = this.held; i < kept; i++, w <<= 8) this.bytes[this.size++] = w >>> 24
+    const out = this.bytes.slice(0, this.size)
+    this.size = 0
+    this.held = 0
+    this.free = 32
     return out
+  }
+
+  /** The bytes, closed by a stop bit and noughts (ITU-T H.264 7.3.2.11); the writer is empty again. */
+  stop(): Uint8Array {
+    return this.u(1, 1).finish()
   }
 }

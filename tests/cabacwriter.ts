@@ -290,7 +290,7 @@ export function recoded(bytes: Uint8Array, depth: number): Uint8Array {
       const { length } = w
       // the last bit that ends a slice is its stop bit
       w.cut(length - 1)
-      parts.push(unit(nal[0]!, w.finish()))
+      parts.push(unit(nal[0]!, w.stop()))
     } else parts.push(Uint8Array.of(0, 0, 0, 1), nal)
   }
   return concatBytes(parts)

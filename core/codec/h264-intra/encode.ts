@@ -151,7 +151,7 @@ class PlainEncoder implements LineCoder {
   }
 
   end(w: SliceWriter): Uint8Array {
-    return w.finish()
+    return w.stop()
   }
 
   keep(): void {

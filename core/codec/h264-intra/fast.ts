@@ -64,7 +64,7 @@ export class KernelEncoder {
     const bits = this.kernel.run.intraBitLength()
     const from = this.places[13]!
     w.take(this.kernel.bytes().subarray(from, from + Math.ceil(bits / 32) * 4), bits)
-    return w.finish()
+    return w.stop()
   }
 
   /** Copies what was rebuilt into its surface. */

@@ -29,7 +29,7 @@ it('reads blocks of coefficients as they were written', () => {
         expect(w.block(c, straight, 0, kind.most, kind.nc)).toBe(c.filter((v) => v !== 0).length)
         return c
       })
-      const r = new SliceReader(w.finish())
+      const r = new SliceReader(w.stop())
       for (const [i, { kind }] of blocks.entries()) {
         const c = new Int32Array(16)
         r.block(c, straight, 0, kind.most, kind.nc)
@@ -50,7 +50,7 @@ it('reads numbers as they were written, and goes back to an earlier place', () =
       w.cut(length)
       expect(w.length).toBe(length)
       w.u(7, 99)
-      const r = new SliceReader(w.finish())
+      const r = new SliceReader(w.stop())
       for (const v of kept) expect([r.ue(), r.se(), r.u(21)]).toEqual([v, v === 0 ? 0 : -v, v])
       expect(r.u(7)).toBe(99)
       expect(r.more()).toBe(false)

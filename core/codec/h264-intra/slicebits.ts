@@ -1,3 +1,4 @@
+import { BitWriter } from '../../bits'
 import { runs, tokens, tokensDc420, tokensDc422, zeros4x4, zerosDc420, zerosDc422, type Codes } from './codes'
 
 // Reading and writing of a slice's bits (ITU-T H.264 9.1 and 9.2): fast cursors, and blocks of coefficients by CAVLC.
@@ -210,49 +211,10 @@ const write = {
   runs: runs.map(written),
 }
 
-/** An appendable run of bits. */
-export class SliceWriter {
-  private bytes = new Uint8Array(1 << 16)
-  private size = 0
-  private held = 0
-  private free = 32
+/** Bits of slices and parameter sets. */
+export class SliceWriter extends BitWriter {
   private readonly levels = new Int32Array(16)
   private readonly before = new Uint8Array(16)
-
-  /** Bits written so far. */
-  get length(): number {
-    return this.size * 8 + 32 - this.free
-  }
-
-  /** Writes the lowest `n` bits of a value, at most 32; the others must be nought. */
-  u(n: number, v: number): this {
-    if (n < this.free) {
-      this.free -= n
-      this.held |= v << this.free
-      return this
-    }
-    const over = n - this.free
-    this.word(this.held | (v >>> over))
-    this.free = 32 - over
-    this.held = over === 0 ? 0 : v << this.free
-    return this
-  }
-
-  private room(): void {
-    if (this.size + 4 <= this.bytes.length) return
-    const grown = new Uint8Array(this.bytes.length * 2)
-    grown.set(this.bytes)
-    this.bytes = grown
-  }
-
-  private word(w: number): void {
-    this.room()
-    this.bytes[this.size] = w >>> 24
-    this.bytes[this.size + 1] = w >>> 16
-    this.bytes[this.size + 2] = w >>> 8
-    this.bytes[this.size + 3] = w
-    this.size += 4
-  }
 
   ue(v: number): this {
     const bits = 31 - Math.clz32(v + 1)
@@ -261,11 +223,6 @@ export class SliceWriter {
 
   se(v: number): this {
     return this.ue(v > 0 ? 2 * v - 1 : -2 * v)
-  }
-
-  /** Noughts up to the next whole byte. */
-  align(): this {
-    return this.u(this.free & 7, 0)
   }
 
   /** Goes back to an earlier {@link length}. */
@@ -295,19 +252,6 @@ export class SliceWriter {
     this.free = 32
     this.held = 0
     if (length & 31) this.cut(length)
-  }
-
-  /** The bytes, closed by a stop bit and noughts (7.3.2.11); the writer is empty again. */
-  finish(): Uint8Array {
-    this.u(1, 1).align()
-    const kept = (32 - this.free) >> 3
-    this.room()
-    for (let i = 0, w = this.held; i < kept; i++, w <<= 8) this.bytes[this.size++] = w >>> 24
-    const out = this.bytes.slice(0, this.size)
-    this.size = 0
-    this.held = 0
-    this.free = 32
-    return out
   }
 
   /**

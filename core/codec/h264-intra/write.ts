@@ -55,7 +55,7 @@ export function sequenceSet(f: Format): Uint8Array {
   if (right || bottom) w.u(1, 1).ue(0).ue(right).ue(0).ue(bottom)
   else w.u(1, 0)
   usability(w.u(1, 1), f)
-  return unit(0x67, w.finish())
+  return unit(0x67, w.stop())
 }
 
 function usability(w: SliceWriter, { colour, rate }: Format): void {
@@ -83,7 +83,7 @@ export function pictureSet(): Uint8Array {
   w.ue(0).ue(0).u(2, 0).ue(0).ue(0).ue(0).u(3, 0)
   w.se(0).se(0).se(0).u(3, 4)
   w.u(1, 1).u(1, 0).se(0)
-  return unit(0x68, w.finish())
+  return unit(0x68, w.stop())
 }
 
 /** The header of a slice (7.3.3): `field` is 0 for a frame, 1 for a top field, 2 for a bottom one. */
