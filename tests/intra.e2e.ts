@@ -138,7 +138,7 @@ it('a broadcast master as it stands in its file, frame by frame', { timeout: 120
   const plan = smallPlan({ width: 1920, height: 1080 })
   const shape = { width: 1920, height: 1080, rate: plan.rate, scan: 'segmented' as const }
   const encoder = h264Intra.encode!.open({ ...shape, bitrate: 0 }, null)
-  const pictureBytes = h264Intra.encode!.frameBytes!(shape)
+  const pictureBytes = h264Intra.encode!.frameBytes!(shape, 0)
   const video = { ...shape, kind: 'video' as const, codec: 'h264-intra', pixelAspect: '1:1', colour: bt709 }
   // across a cut, so that the size is found anew
   const frames = [47, 48, 49, 50, 51, 52]

@@ -81,7 +81,11 @@ export interface PictureEncoderSettings {
   readonly colour?: Colour
   /** Which frame of its file comes first, for codecs that tell one picture from the next; 0 when absent. */
   readonly first?: Frames
-  /** Bits a second; codecs of constant size have no use for it. */
+  /** The label of the file's first frame, where the stream carries labels; frame 0 when absent. */
+  readonly start?: { readonly frames: Frames; readonly dropFrame: boolean }
+  /** Square when absent. */
+  readonly pixelAspect?: string
+  /** Bits a second; codecs whose size follows from the shape alone have no use for it. */
   readonly bitrate: number
   /** Whether a worse picture at the same rate is a fair price for speed. */
   readonly hurry?: boolean
@@ -101,6 +105,17 @@ export interface PictureShape {
   readonly scan: Scan
 }
 
+/** How pictures stand in an MXF file, and are described there (SMPTE ST 377-1 annex G). */
+export interface WrittenPictures {
+  readonly wrapping: string
+  readonly coding: string
+  /** Lines that are coded, of a frame. */
+  readonly lines: number
+  readonly further: readonly { readonly kind: 'avc'; readonly values: Readonly<Record<string, Uint8Array>> }[]
+  /** Whether pictures and sound are packed as D-10 (SMPTE ST 386). */
+  readonly d10: boolean
+}
+
 /** How a codec is called in each container, by the container's name. */
 export interface Calls {
   /** Sample entry codes of MP4 and MOV, the one to write first, and the box that holds the configuration. */
@@ -113,12 +128,8 @@ export interface Calls {
   /** How MXF tells it: the label of its wrapping, of its coding, and further descriptors (SMPTE ST 377-1 annex G). */
   readonly mxf?: {
     readonly entries: readonly string[]
-    /** What is written; absent where none of it is. */
-    readonly written?: {
-      readonly wrapping: string
-      coding(shape: PictureShape): string
-      readonly further: readonly { readonly kind: 'avc'; readonly values: Readonly<Record<string, Uint8Array>> }[]
-    }
+    /** What is written of pictures that are all of one size; absent where none are. */
+    written?(shape: PictureShape, pictureBytes: number): WrittenPictures
   }
   /** Codec ids of Matroska (RFC 9559 and its codec registry). */
   readonly matroska?: { readonly entries: readonly string[] }
@@ -147,7 +158,7 @@ export interface PictureCodec extends Codec {
     readonly bitDepth: number
     readonly profile: string | null
     /** Bytes of every picture, where all are the same: segments then write in place. */
-    readonly frameBytes?: (shape: PictureShape) => number
+    readonly frameBytes?: (shape: PictureShape, bitrate: number) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */
     readonly probe?: VideoEncoderConfig
     /**

@@ -178,8 +178,10 @@ export interface AudioTrack {
 
 export interface PcmLayout {
   readonly bytesPerSample: number
-  readonly kind: 'int' | 'float' | 'uint'
+  /** `aes3`: words of four bytes with 24 bits of sound in their midst (SMPTE ST 331 8). */
+  readonly kind: 'int' | 'float' | 'uint' | 'aes3'
   readonly littleEndian: boolean
+  /** Channels that lie side by side: those of the track, and of `aes3` always eight. */
   readonly channels: number
 }
 

@@ -412,6 +412,8 @@ describe('recipes', () => {
     expect(recipeKinds.map((k) => k.kind)).toEqual([
       'rewrap',
       'broadcast',
+      'mpeg2',
+      'd10',
       'master',
       'viewing',
       'sound',

@@ -3,6 +3,7 @@ import { fail } from '../problem'
 import { broadcast } from './broadcast'
 import { listed } from '../text'
 import { master } from './master'
+import { d10, mpeg2 } from './mpeg2'
 import type { Output } from './output'
 import type { Overrides, Recipe, RecipeKind } from './recipe'
 import { rewrap } from './rewrap'
@@ -12,7 +13,7 @@ import { sequence, still } from './stills'
 import { viewing } from './viewing'
 
 /** Ways to make a file: a new one is its own file and its line here. */
-export const recipeKinds: RecipeKind[] = [rewrap, broadcast, master, viewing, sound, sequence, still]
+export const recipeKinds: RecipeKind[] = [rewrap, broadcast, mpeg2, d10, master, viewing, sound, sequence, still]
 
 /** The kind a recipe is of; one that is none of ours is a problem, never taken for another. */
 export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {

@@ -3,7 +3,7 @@ import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
 import { aspectValue } from '../../core/media/aspect'
 import { madeColour } from '../../core/media/colour'
-import type { MediaInfo } from '../../core/media/media'
+import type { MediaInfo, VideoInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, SampleClock, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
@@ -90,7 +90,7 @@ export function deliverableSource(
     })
   }
   const inFields = work === 'keep' && v!.chroma !== '4:2:0'
-  const aspectThere = shapeKept(recipe) ? 1 : aspectValue(read?.pixelAspect ?? '1:1')
+  const aspectThere = v && read ? shapeThere(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
   const made = outputColour(recipe, colour)
@@ -121,6 +121,18 @@ export function deliverableSource(
       return item.route.map((_, i) => joined(parts.map((p) => p[i]!)))
     },
   }
+}
+
+/**
+ * How wide pixels of a source are against those of a file; the same where a raster stays and its shape has two usual
+ * spellings, which are a fiftieth apart.
+ */
+function shapeThere(
+  read: Pick<VideoInfo, 'width' | 'height' | 'pixelAspect'>,
+  v: NonNullable<Output['video']>,
+): number {
+  const there = aspectValue(read.pixelAspect) / aspectValue(v.pixelAspect)
+  return read.width === v.width && read.height === v.height && Math.abs(there - 1) < 0.03 ? 1 : there
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {

@@ -4,7 +4,7 @@ import type { Media, VideoTrack } from '../../media/media'
 import { toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
-import type { EncodedUnit, PictureCodec } from '../codec'
+import type { EncodedUnit, PictureCodec, PictureShape } from '../codec'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
 import { needClass } from './class'
 import { ConstantSize } from './constantsize'
@@ -17,6 +17,12 @@ import { unitsOf } from './units'
 /** What MXF calls intra pictures of H.264, without the byte in which registers' versions differ. */
 const coding = '060e2b34040101' + '040102020132'
 const profiles = ['20', '21', '30', '31']
+
+/** Lines of a frame in whole macroblocks: of each field, where there are two. */
+function codedLines({ height, scan }: PictureShape): number {
+  const unit = scan === 'progressive' ? 16 : 32
+  return Math.ceil(height / unit) * unit
+}
 
 async function* read(media: Media, track: VideoTrack, range: FrameRange) {
   const decoder = new IntraDecoder()
@@ -76,16 +82,18 @@ export const h264Intra: PictureCodec = {
   calls: {
     mxf: {
       entries: profiles.flatMap((p) => Array.from({ length: 16 }, (_, n) => `${coding}${p}0${n.toString(16)}`)),
-      written: {
+      written: (shape) => ({
         wrapping: '060e2b340401010a0d01030102106001',
-        coding: (shape) => `060e2b340401010a040102020132310${needClass(shape).label}`,
+        coding: `060e2b340401010a040102020132310${needClass(shape).label}`,
+        lines: codedLines(shape),
         further: [
           {
             kind: 'avc',
             values: { avcDelay: Uint8Array.of(0), avcProfile: Uint8Array.of(122), avcLevel: Uint8Array.of(41) },
           },
         ],
-      },
+        d10: false,
+      }),
     },
   },
   describe(configuration, first) {

@@ -1,12 +1,15 @@
 import { readExactly } from '../../bytes'
 import type { Media, VideoTrack } from '../../media/media'
-import { emptyPicture, type Picture } from '../../picture/picture'
+import { bt709 } from '../../media/colour'
+import { emptyPicture, toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
-import type { PictureCodec } from '../codec'
+import type { EncodedUnit, Encoder, PictureCodec, PictureEncoderSettings } from '../codec'
 import { StreamFault } from './bits'
 import { Mpeg2Decoder, type DecodedFrame } from './decode'
 import { describeMpeg2, shownLines } from './describe'
+import { IntraEncoder } from './encode'
+import { needForm, pictureBytes, writtenPictures } from './forms'
 import { kindOf } from './headers'
 
 /** What MXF calls pictures of MPEG-2, without the byte in which registers' versions differ (SMPTE RP 224). */
@@ -140,11 +143,37 @@ class Mpeg2Reader {
   }
 }
 
+/** Encodes pictures that stand alone, all of one size. */
+function openIntra(settings: PictureEncoderSettings): Encoder<Picture> {
+  const { rate, scan = 'progressive', colour = bt709, pixelAspect = '1:1', first = 0 } = settings
+  const shape = { ...settings, scan }
+  const encoder = new IntraEncoder({
+    ...{ form: needForm(shape), bytes: pictureBytes(shape, settings.bitrate), rate, scan, colour, pixelAspect },
+    start: settings.start ?? { frames: 0, dropFrame: false },
+  })
+  let frame = first
+  let ready: EncodedUnit[] = []
+  return {
+    feed(picture) {
+      ready.push({ bytes: encoder.encode(toChroma422(toDepth(picture, 8)), frame++), sync: true })
+      return Promise.resolve()
+    },
+    take() {
+      const units = ready
+      ready = []
+      return units
+    },
+    flush: () => Promise.resolve(),
+    configuration: () => null,
+    close: () => undefined,
+  }
+}
+
 /** MPEG-2 in our own code (ITU-T H.262, ISO/IEC 13818-2): 4:2:0 and 4:2:2, of 8 bits, frames and fields. */
 export const mpeg2: PictureCodec = {
   name: 'mpeg2',
   label: 'MPEG-2',
-  calls: { mxf: { entries: codings }, matroska: { entries: ['V_MPEG2'] } },
+  calls: { mxf: { entries: codings, written: writtenPictures }, matroska: { entries: ['V_MPEG2'] } },
   describe: describeMpeg2,
   decode: {
     needsWeb: false,
@@ -152,5 +181,13 @@ export const mpeg2: PictureCodec = {
       frames: track.info.frames,
       read: (range) => new Mpeg2Reader(media, track).read(range),
     }),
+  },
+  encode: {
+    needsWeb: false,
+    chroma: '4:2:2',
+    bitDepth: 8,
+    profile: '4:2:2',
+    frameBytes: pictureBytes,
+    open: openIntra,
   },
 }

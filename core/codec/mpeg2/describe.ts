@@ -14,7 +14,7 @@ import {
 } from './headers'
 
 /** Frames a second by frame_rate_code (H.262 table 6-4). */
-const rates: readonly (readonly [number, number] | null)[] = [
+export const frameRates: readonly (readonly [number, number] | null)[] = [
   null,
   ...([
     [24000, 1001],
@@ -29,7 +29,7 @@ const rates: readonly (readonly [number, number] | null)[] = [
 ]
 
 /** How wide to how high a picture is shown, by aspect_ratio_information (table 6-3); 1 says square pixels. */
-const shapes: readonly (readonly [number, number] | null)[] = [null, null, [4, 3], [16, 9], [221, 100]]
+export const shapes: readonly (readonly [number, number] | null)[] = [null, null, [4, 3], [16, 9], [221, 100]]
 
 /** Profiles and levels by their code (tables 8-2 and 8-3; of 4:2:2, table 8-4). */
 const profiles: Readonly<Record<number, string>> = { 1: 'High', 2: 'Spatial', 3: 'SNR', 4: 'Main', 5: 'Simple' }
@@ -82,7 +82,7 @@ export function describeMpeg2(configuration: Uint8Array | null, first: Uint8Arra
   const { sequence: s } = heads
   const code = s.profileLevel ?? 0
   const [, height] = shownLines(s)
-  const told = rates[s.rateCode]
+  const told = frameRates[s.rateCode]
   const [more, less] = s.rateExtension
   const timing: Rate | null = told ? makeRate(told[0] * (more + 1), told[1] * (less + 1)) : null
   const shape = shapes[s.aspect]

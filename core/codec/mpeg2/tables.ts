@@ -328,3 +328,15 @@ export const quantisers: readonly Uint8Array[] = [
     ...[96, 104, 112],
   ),
 ]
+
+/** Codes by what they stand for, as they are written: a code's bits and how many there are, 0 where there is none. */
+export function written({ bits, values, lengths }: Codes, count: number): { codes: Uint16Array; sizes: Uint8Array } {
+  const [codes, sizes] = [new Uint16Array(count), new Uint8Array(count)]
+  lengths.forEach((n, i) => {
+    const v = values[i]!
+    if (n === 0 || v < 0) return
+    codes[v] = i >> (bits - n)
+    sizes[v] = n
+  })
+  return { codes, sizes }
+}

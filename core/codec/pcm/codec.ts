@@ -8,7 +8,7 @@ function reader(media: Media, track: AudioTrack): TrackReader {
   const layout = track.pcm!
   const frame = layout.bytesPerSample * layout.channels
   return async (from, count) => {
-    const out = silence(layout.channels, count)
+    const out = silence(track.info.channels, count)
     let at = Math.max(0, from)
     const end = Math.min(from + count, track.info.samples)
     while (at < end) {

@@ -18,6 +18,8 @@ export function decodePcm(bytes: Uint8Array, layout: PcmLayout): Float32Array[] 
     if (kind === 'float')
       for (let i = 0; i < count; i++, at += step)
         o[i] = n === 4 ? view.getFloat32(at, littleEndian) : view.getFloat64(at, littleEndian)
+    else if (kind === 'aes3')
+      for (let i = 0; i < count; i++, at += step) o[i] = ((view.getInt32(at, true) << 4) >> 8) / 8388608
     else if (n === 1)
       for (let i = 0; i < count; i++, at += step)
         o[i] = kind === 'uint' ? (bytes[at]! - 128) * scale : view.getInt8(at) * scale
@@ -45,7 +47,7 @@ export function encodePcm(channels: Channels, bitDepth: 16 | 24, littleEndian: b
 }
 
 /** The nearest of so many steps each way, half up; what is beyond full scale is held there. */
-function stepped(v: number, full: number): number {
+export function stepped(v: number, full: number): number {
   const s = Math.floor(v * full + 0.5)
   return s >= full ? full - 1 : s < -full ? -full : s
 }

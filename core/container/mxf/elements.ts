@@ -84,7 +84,9 @@ export interface Essence {
 }
 
 const trackNumber = (key: string) => parseInt(key.slice(24), 16)
-const isElement = (key: string) => keys.essence.test(key) && parseInt(key.slice(24, 26), 16) >= 0x15
+/** Kinds of items: those of the generic container, and pictures and sound of D-10 (ST 379-2 table 3, ST 386). */
+const isElement = (key: string) =>
+  keys.essence.test(key) && (parseInt(key.slice(24, 26), 16) >= 0x15 || /^0[567]/.test(key.slice(24)))
 const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
 
 /** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */

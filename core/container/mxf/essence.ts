@@ -1,10 +1,15 @@
+import type { PictureCodec, WrittenPictures } from '../../codec/codec'
+import { aes3Bytes, encodeAes3 } from '../../codec/pcm/aes3'
+import { encodePcm } from '../../codec/pcm/pcm'
 import { pictureCodec } from '../../codec/registry'
+import { aspectParts } from '../../media/aspect'
 import { bt709 } from '../../media/colour'
-import { aspectValue } from '../../media/aspect'
 import { fail } from '../../problem'
+import { makeRate } from '../../time/rate'
 import type { AudioEssence, UnitPlan, VideoEssence } from '../container'
 import { colourLabels, definitions, wrappings } from './labels'
 import { value, type MetadataSet } from './sets'
+import { systemItem } from './system'
 import type { Property, SetKind } from './tags'
 
 /** One track of a file as MXF has it: its key, its number, and its descriptor. */
@@ -16,65 +21,83 @@ export interface Essence {
   readonly kind: SetKind
   readonly values: MetadataSet['values']
   readonly further: readonly Omit<MetadataSet, 'id'>[]
-  /** Bytes of the element of each frame: all alike, or as many as the longest. */
-  readonly most: number
+  /** Bytes of its element in a frame of so many samples. */
+  bytes(samples: number): number
+  /** The sound of a frame as its element has it; absent of pictures. */
+  sound?(channels: readonly Float32Array[]): Uint8Array
+}
+
+/** The essence of a file, and what comes in front of it in every frame. */
+export interface FileEssence {
+  readonly tracks: readonly Essence[]
+  /** The system item of a frame, as long in each. */
+  system?(frame: number): Uint8Array
 }
 
 /** Full frames, separate fields, fields of both orders, segmented frames (ST 377-1 annex G.2.1). */
 const frameLayouts = { progressive: 0, segmented: 4, 'interlaced-tff': 1, 'interlaced-bff': 1, interlaced: 3 } as const
 
-/** Kinds of generic-container elements: pictures and sound, frame by frame (ST 379-2, ST 381-3, ST 382). */
-const elements = { picture: 0x15010500, sound: 0x16000100 } as const
+/** Kinds of generic-container elements: pictures and sound, frame by frame (ST 379-2, ST 381-3, ST 382; ST 386). */
+const elements = { picture: 0x15010501, sound: 0x16000100, d10Picture: 0x05010100, d10Sound: 0x06011000 } as const
 
 const keyOf = (number: number) => `060e2b34010201010d010301${number.toString(16).padStart(8, '0')}`
 
-/** The pictures and sound tracks of a file, each channel a track of its own. */
-export function essenceOf(plan: UnitPlan): Essence[] {
-  const channels = plan.sound?.channels ?? 0
-  const sound = Array.from({ length: channels }, (_, i) => soundTrack(plan, plan.sound!, i, channels))
-  return [pictureTrack(plan, plan.video), ...sound]
-}
-
-function pictureTrack(plan: UnitPlan, v: VideoEssence): Essence {
+/** The pictures and sound of a file: each channel a track of its own, of D-10 all in one. */
+export function essenceOf(plan: UnitPlan): FileEssence {
+  const { sound, video: v } = plan
   const codec = pictureCodec(v.codec)
-  const described =
-    codec?.calls.mxf?.written ??
+  const shape = { width: v.width, height: v.height, rate: plan.rate, scan: v.scan }
+  const written =
+    codec?.calls.mxf?.written?.(shape, plan.pictureBytes) ??
     fail(
       'mxf.no-entry',
       `Pictures of kind “${codec?.label ?? v.codec}” cannot be written into MXF here.`,
       undefined,
       'Choose another recipe.',
     )
-  const encode = codec!.encode!
+  const picture = pictureTrack(plan, v, codec!.encode!, written)
+  if (!written.d10) {
+    const channels = sound?.channels ?? 0
+    return { tracks: [picture, ...Array.from({ length: channels }, (_, i) => soundTrack(sound!, i, channels))] }
+  }
+  const system = (frame: number) => systemItem(plan, written.wrapping, frame)
+  return { tracks: [picture, ...(sound ? [eightChannels(sound, written)] : [])], system }
+}
+
+function pictureTrack(
+  plan: UnitPlan,
+  v: VideoEssence,
+  encode: NonNullable<PictureCodec['encode']>,
+  written: WrittenPictures,
+): Essence {
   const interlaced = v.scan !== 'progressive'
-  const shape = { width: v.width, height: v.height, rate: plan.rate, scan: v.scan }
-  const stored = Math.ceil(v.height / (interlaced ? 32 : 16)) * 16
   const colour = v.colour ?? bt709
-  const wide = (v.width / v.height) * aspectValue(v.pixelAspect)
-  const number = elements.picture + 1
+  const shown = interlaced ? v.height / 2 : v.height
+  const stored = interlaced ? written.lines / 2 : written.lines
+  const [wide, high] = aspectParts(v.pixelAspect)
+  const number = written.d10 ? elements.d10Picture : elements.picture
   const levels = 1 << (encode.bitDepth - 8)
   return {
     key: keyOf(number),
     number,
     definition: definitions.picture,
-    wrapping: described.wrapping,
+    wrapping: written.wrapping,
     kind: 'mpeg',
     values: {
       frameLayout: value.u8(frameLayouts[v.scan]),
       storedWidth: value.u32(Math.ceil(v.width / 16) * 16),
       storedHeight: value.u32(stored),
       sampledWidth: value.u32(v.width),
-      sampledHeight: value.u32(interlaced ? v.height / 2 : v.height),
+      // the lines of the blanking in a picture of D-10 are sampled, and not shown
+      sampledHeight: value.u32(written.d10 ? stored : shown),
       displayWidth: value.u32(v.width),
-      displayHeight: value.u32(interlaced ? v.height / 2 : v.height),
+      displayHeight: value.u32(shown),
       displayX: value.u32(0),
-      displayY: value.u32(0),
-      aspectRatio: value.rational(
-        Math.abs(wide - 16 / 9) < 0.01 ? { num: 16, den: 9 } : { num: v.width, den: v.height },
-      ),
-      lineMap: value.list(lineMap(v).map(value.u32), 4),
+      displayY: value.u32(written.d10 ? stored - shown : 0),
+      aspectRatio: value.rational(makeRate(v.width * wide, v.height * high)),
+      lineMap: value.list((written.d10 ? d10Lines : lineMap(v)).map(value.u32), 4),
       ...(interlaced ? { fieldDominance: value.u8(v.scan === 'interlaced-bff' ? 2 : 1) } : {}),
-      pictureCoding: value.label(described.coding(shape)),
+      pictureCoding: value.label(written.coding),
       componentDepth: value.u32(encode.bitDepth),
       horizontalSubsampling: value.u32(2),
       verticalSubsampling: value.u32(encode.chroma === '4:2:0' ? 2 : 1),
@@ -84,10 +107,13 @@ function pictureTrack(plan: UnitPlan, v: VideoEssence): Essence {
       colourRange: value.u32(224 * levels + 1),
       ...colourValues(colour),
     },
-    further: described.further,
-    most: plan.pictureBytes,
+    further: written.further,
+    bytes: () => plan.pictureBytes,
   }
 }
+
+/** The first line of each field that a picture of D-10 has (SMPTE ST 386 table 4, of 625 lines). */
+const d10Lines = [7, 320]
 
 /** The first active line of each field (ST 274, ST 296); lines of other heights are counted from one. */
 function lineMap({ height, scan }: VideoEssence): number[] {
@@ -96,29 +122,44 @@ function lineMap({ height, scan }: VideoEssence): number[] {
   return scan === 'progressive' ? [1, 0] : [1, height / 2 + 1]
 }
 
-function soundTrack(plan: UnitPlan, a: AudioEssence, i: number, channels: number): Essence {
+function soundValues({ sampleRate }: AudioEssence, channels: number): Essence['values'] {
+  return {
+    locked: value.flag(true),
+    soundRate: value.rational({ num: sampleRate, den: 1 }),
+    channels: value.u32(channels),
+    quantisation: value.u32(24),
+    blockAlign: value.u16(3 * channels),
+    bytesPerSecond: value.u32(sampleRate * 3 * channels),
+  }
+}
+
+function soundTrack(a: AudioEssence, i: number, channels: number): Essence {
   const number = elements.sound + (channels << 16) + i + 1
-  let most = 0
-  for (let n = 0; n < Math.min(plan.frames, 10); n++)
-    most = Math.max(most, plan.samplesBefore(n + 1) - plan.samplesBefore(n))
-  const rate = { num: a.sampleRate, den: 1 }
   return {
     key: keyOf(number),
     number,
     definition: definitions.sound,
     wrapping: wrappings.wave,
     kind: 'wave',
-    values: {
-      locked: value.flag(true),
-      soundRate: value.rational(rate),
-      channels: value.u32(1),
-      quantisation: value.u32(24),
-      blockAlign: value.u16(3),
-      bytesPerSecond: value.u32(a.sampleRate * 3),
-    },
+    values: soundValues(a, 1),
     further: [],
-    // a frame has one sample more or less than another at rates that do not divide the sample rate
-    most: (most + (plan.frames > 10 ? 1 : 0)) * 3,
+    bytes: (samples) => samples * 3,
+    sound: (all) => encodePcm([all[i]!], 24, true),
+  }
+}
+
+/** The sound of D-10: a single element of eight channels, as many of them in use as there are. */
+function eightChannels(a: AudioEssence, { wrapping }: WrittenPictures): Essence {
+  return {
+    key: keyOf(elements.d10Sound),
+    number: elements.d10Sound,
+    definition: definitions.sound,
+    wrapping,
+    kind: 'sound',
+    values: soundValues(a, a.channels),
+    further: [],
+    bytes: aes3Bytes,
+    sound: encodeAes3,
   }
 }
 

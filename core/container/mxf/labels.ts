@@ -82,9 +82,8 @@ export const colourLabels = {
   } as Readonly<Record<number, string>>,
 }
 
-/** The code point of a label, by the bytes that name it: version bytes differ between writers. */
-export function codePoint(labels: Readonly<Record<number, string>>, label: string): number | null {
+/** The code points of a label, by the bytes that name it: version bytes differ between writers. */
+export function codePoints(labels: Readonly<Record<number, string>>, label: string): number[] {
   const name = (l: string) => l.slice(0, 14) + l.slice(16)
-  const found = Object.entries(labels).find(([, l]) => name(l) === name(label))
-  return found ? Number(found[0]) : null
+  return Object.entries(labels).flatMap(([code, l]) => (name(l) === name(label) ? [Number(code)] : []))
 }

@@ -1,16 +1,28 @@
 import type { ByteSource } from '../../bytes'
+import { aes3Channels, aes3Header } from '../../codec/pcm/aes3'
 import { pictureCodecCalled } from '../../codec/registry'
 import { variableRate } from '../../media/media'
-import type { AudioTrack, Colour, Media, MediaChapter, Scan, StartTimecode, VideoTrack } from '../../media/media'
+import type {
+  AudioTrack,
+  Colour,
+  Media,
+  MediaChapter,
+  PcmLayout,
+  Scan,
+  StartTimecode,
+  VideoTrack,
+} from '../../media/media'
 import { fail, type Problem } from '../../problem'
 import { plural } from '../../text'
 import { framesToSeconds, makeRate, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
-import { codePoint, colourLabels, definitions } from './labels'
+import { codePoints, colourLabels, definitions } from './labels'
 import { cutClip, findEssence, keyFault, readIndex, type Elements, type Essence, type Index } from './elements'
 import { readMetadata, type Metadata, type ReadSet } from './metadata'
 import { KlvReader, partitionsOf, type Partition } from './partitions'
 
+/** The byte of a track's number that says that its elements are of eight channels (SMPTE ST 386 6.3). */
+const elementsOfWords = 0x1000
 const copyAgain = 'Copy the file again from where it came from.'
 
 /** Opens an MXF file, OP1a or OP-Atom, from any writer (SMPTE ST 377-1, ST 378, ST 390): metadata and index only. */
@@ -46,7 +58,11 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       video.push(track)
       if (t.duration !== null && track.info.frames < t.duration - t.start)
         problems.push(short(t.duration - t.start, track.info.frames, source.name))
-    } else if (t.definition === definitions.sound) audio.push(soundTrack(t, elements, rate))
+    } else if (t.definition === definitions.sound) {
+      const fault = await wordsFault(source, t, elements)
+      if (fault) problems.push(fault)
+      else audio.push(soundTrack(t, elements, rate))
+    }
   }
   const essenceAt = Math.min(...[...essence.tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
   const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
@@ -334,15 +350,15 @@ function pixelAspect(ratio: Rate, width: number, height: number): string {
 
 /** The colour that is described; what is not, as the stream itself has it. */
 function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
-  const point = (labels: Readonly<Record<number, string>>, name: 'primaries' | 'transfer' | 'matrix') => {
+  // one label stands for several code points: that of the stream, else what goes with the primaries
+  const point = (name: 'primaries' | 'transfer' | 'matrix', usual: number) => {
     const label = d.label(name)
-    return label ? codePoint(labels, label) : null
+    const points = label ? codePoints(colourLabels[name], label) : []
+    return [stream?.[name], usual].find((p) => p !== undefined && points.includes(p)) ?? points[0] ?? null
   }
-  const [primaries, transfer, matrix] = [
-    point(colourLabels.primaries, 'primaries'),
-    point(colourLabels.transfer, 'transfer'),
-    point(colourLabels.matrix, 'matrix'),
-  ]
+  const primaries = point('primaries', 1)
+  const usual = primaries === 5 || primaries === 6 ? 6 : 1
+  const [transfer, matrix] = [point('transfer', usual), point('matrix', usual)]
   if (primaries === null && transfer === null && matrix === null) return stream
   const depth = d.u32('componentDepth') ?? 8
   const range = d.u32('colourRange')
@@ -355,21 +371,53 @@ function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
   }
 }
 
+/** How the samples of a track lie in its elements: PCM, or the eight channels of D-10 behind a header. */
+function layoutIn(t: Track): { readonly pcm: PcmLayout; readonly channels: number; readonly header: number } {
+  const channels = Math.max(1, t.descriptor.u32('channels') ?? 1)
+  if ((t.number & 0xff00) === elementsOfWords) {
+    const pcm = { bytesPerSample: 4, kind: 'aes3', littleEndian: true, channels: aes3Channels } as const
+    return { pcm, channels: Math.min(channels, aes3Channels), header: aes3Header }
+  }
+  const frameBytes = t.descriptor.u16('blockAlign') || channels * Math.ceil(depthOf(t) / 8)
+  const bytesPerSample = Math.max(1, Math.round(frameBytes / channels))
+  return { pcm: { bytesPerSample, kind: 'int', littleEndian: true, channels }, channels, header: 0 }
+}
+
+const depthOf = ({ descriptor }: Track) => descriptor.u32('quantisation') ?? 24
+
+/** What is wrong with elements of eight channels: the first of them do not hold what they say. */
+async function wordsFault(source: ByteSource, t: Track, found: Elements): Promise<Problem | null> {
+  const { pcm, header } = layoutIn(t)
+  if (header === 0) return null
+  for (let i = 0; i < Math.min(found.count, 5); i++) {
+    const head = await source.read(found.at(i), header)
+    const said = (head[1] ?? 0) | ((head[2] ?? 0) << 8)
+    const room = Math.floor((found.size(i) - header) / (pcm.bytesPerSample * pcm.channels))
+    if (said !== room)
+      return {
+        code: 'mxf.samples',
+        damage: true,
+        message: `An element of sound says that it has ${said} samples; there is room for ${room}.`,
+        where: source.name,
+        fix: copyAgain,
+      }
+  }
+  return null
+}
+
 function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
   const d = t.descriptor
-  const channels = Math.max(1, d.u32('channels') ?? 1)
-  const bitDepth = d.u32('quantisation') ?? 24
-  const frameBytes = d.u16('blockAlign') || channels * Math.ceil(bitDepth / 8)
+  const { pcm, channels, header } = layoutIn(t)
+  const frameBytes = pcm.bytesPerSample * pcm.channels
   const sampleRate = Math.round((d.rate('soundRate')?.num ?? 48000) / (d.rate('soundRate')?.den ?? 1))
-  const counts = runsOf(found, frameBytes)
+  const counts = runsOf(found, frameBytes, header)
   // where the programme begins: behind the elements before its first frame, of a clip behind so many samples
   const skipped = found.count === 1 ? Math.round((t.start * sampleRate * rate.den) / rate.num) : counts.before(t.start)
   const samples = Math.max(0, counts.total - skipped)
-  const bytesPerSample = Math.round(frameBytes / channels)
   return {
-    info: { codec: 'pcm', channels, sampleRate, bitDepth, samples, layout: null, webCodec: null },
+    info: { codec: 'pcm', channels, sampleRate, bitDepth: depthOf(t), samples, layout: null, webCodec: null },
     start: skipped,
-    pcm: { bytesPerSample, kind: 'int', littleEndian: true, channels },
+    pcm,
     packetCount: 0,
     configuration: null,
     native: null,
@@ -377,15 +425,16 @@ function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
     run(at) {
       const i = counts.find(at)
       const inside = at - counts.before(i)
-      return { offset: found.at(i) + inside * frameBytes, samples: Math.floor(found.size(i) / frameBytes) - inside }
+      const there = Math.floor((found.size(i) - header) / frameBytes)
+      return { offset: found.at(i) + header + inside * frameBytes, samples: there - inside }
     },
   }
 }
 
 /** How many samples lie before each element of a track. */
-function runsOf(found: Elements, frameBytes: number) {
+function runsOf(found: Elements, frameBytes: number, header = 0) {
   const starts = new Float64Array(found.count + 1)
-  for (let i = 0; i < found.count; i++) starts[i + 1] = starts[i]! + Math.floor(found.size(i) / frameBytes)
+  for (let i = 0; i < found.count; i++) starts[i + 1] = starts[i]! + Math.floor((found.size(i) - header) / frameBytes)
   return {
     total: starts[found.count]!,
     before: (i: number) => starts[Math.min(i, found.count)]!,

@@ -1,8 +1,7 @@
 import { concatBytes, Writer } from '../../bytes'
-import { encodePcm } from '../../codec/pcm/pcm'
 import { fail } from '../../problem'
 import type { UnitPlan, Units } from '../container'
-import { essenceOf, type Essence } from './essence'
+import { essenceOf, type FileEssence } from './essence'
 import { headerMetadata } from './header'
 import { aligned, fill, headBytes, klv, klvHead } from './klv'
 import { bytesOf, keys, op1a, partitions } from './labels'
@@ -15,23 +14,35 @@ const sids = { body: 1, index: 2 } as const
 
 /** Where the elements of a content package stand, counted from its beginning, and how long it is. */
 interface Package {
+  /** Bytes of the system item in front, with its fill; 0 where there is none. */
+  readonly lead: number
   readonly elements: readonly { readonly at: number; readonly slot: number }[]
   readonly bytes: number
 }
 
 /** Elements one after the other on the grid, each with room for its longest and for fill behind any of its lengths. */
-function packageOf(plan: UnitPlan, essence: readonly Essence[]): Package {
-  let at = 0
-  const elements = essence.map((e, i) => {
+function packageOf(plan: UnitPlan, { tracks, system }: FileEssence): Package {
+  const lead = system ? aligned(system(0).length + headBytes, grid) : 0
+  const samples = mostSamples(plan)
+  let at = lead
+  const elements = tracks.map((e) => {
     // lengths of a sound element are one sample apart: for each there is no fill, or enough for a key and a length
-    const lengths = i === 0 ? [e.most] : [e.most, ...(variable(plan) ? [e.most - 3, e.most - 6] : [])]
-    let slot = aligned(headBytes + e.most, grid)
+    const lengths = (variable(plan) ? [0, 1, 2] : [0]).map((less) => e.bytes(samples - less))
+    let slot = aligned(headBytes + lengths[0]!, grid)
     while (lengths.some((n) => slot - headBytes - n > 0 && slot - headBytes - n < headBytes)) slot += grid
     const element = { at, slot }
     at += slot
     return element
   })
-  return { elements, bytes: at }
+  return { lead, elements, bytes: at }
+}
+
+/** Samples of the longest frame: one has a sample more or less than another where rates do not divide each other. */
+function mostSamples(plan: UnitPlan): number {
+  let most = 0
+  for (let n = 0; n < Math.min(plan.frames, 10); n++)
+    most = Math.max(most, plan.samplesBefore(n + 1) - plan.samplesBefore(n))
+  return plan.frames > 10 && variable(plan) ? most + 1 : most
 }
 
 /** Whether frames differ in their samples. */
@@ -61,8 +72,9 @@ function partition(p: Place, containers: readonly Uint8Array[]): Uint8Array {
 }
 
 /** The index of a file whose content packages are all of one size (ST 377-1 11.2.2). */
-function indexTable(plan: UnitPlan, { elements, bytes }: Package): Uint8Array {
-  const deltas = elements.map(({ at }) => new Writer().u8(0).u8(0).u32(at).bytes())
+function indexTable(plan: UnitPlan, { lead, elements, bytes }: Package): Uint8Array {
+  const places = [...(lead ? [0] : []), ...elements.map(({ at }) => at)]
+  const deltas = places.map((at) => new Writer().u8(0).u8(0).u32(at).bytes())
   const items: [Property, Uint8Array][] = [
     ['instance', Uint8Array.from(plan.identity, (b, i) => (i === 0 ? b ^ 0xff : b))],
     ['indexEditRate', value.rational(plan.rate)],
@@ -93,7 +105,7 @@ function padded(bytes: Uint8Array): Uint8Array {
 export function layUnits(_brand: string, plan: UnitPlan): Units {
   const essence = essenceOf(plan)
   const content = packageOf(plan, essence)
-  const { bytes: metadata, containers } = headerMetadata(plan, essence, sids)
+  const { bytes: metadata, containers } = headerMetadata(plan, essence.tracks, sids)
   const header = padded(metadata)
   const index = padded(indexTable(plan, content))
   const none = { previous: 0, footer: 0, header: 0, index: 0, indexSid: 0, bodySid: 0 }
@@ -142,15 +154,16 @@ class Packages {
 
   constructor(
     private readonly plan: UnitPlan,
-    private readonly essence: readonly Essence[],
+    private readonly essence: FileEssence,
     private readonly content: Package,
   ) {}
 
   private template(samples: number): Uint8Array {
     const out = new Uint8Array(this.content.bytes)
     this.content.elements.forEach(({ at, slot }, i) => {
-      const length = i === 0 ? this.plan.pictureBytes : samples * 3
-      out.set(klvHead(this.essence[i]!.key, length), at)
+      const track = this.essence.tracks[i]!
+      const length = track.bytes(samples)
+      out.set(klvHead(track.key, length), at)
       out.set(fill(slot - headBytes - length), at + headBytes + length)
     })
     return out
@@ -165,8 +178,13 @@ class Packages {
     const ready = this.ready.get(samples) ?? ([this.template(samples), this.template(samples)] as const)
     this.ready.set(samples, ready)
     const out = ready[this.made++ % 2]!
-    out.set(picture, headBytes)
-    sound.forEach((channel, i) => out.set(encodePcm([channel], 24, true), content.elements[i + 1]!.at + headBytes))
+    const { system, tracks } = this.essence
+    if (system) {
+      const item = system(frame)
+      out.set(item)
+      out.set(fill(content.lead - item.length), item.length)
+    }
+    content.elements.forEach(({ at }, i) => out.set(tracks[i]!.sound?.(sound) ?? picture, at + headBytes))
     return out
   }
 }

@@ -1,5 +1,6 @@
 import path from 'node:path'
 import { pictureCodec } from '../../../core/codec/registry'
+import { pictureKilobits } from '../../../core/recipe/trial'
 import type { DeliverableStep } from '../context'
 import { videoEssence } from '../essence'
 import { firstInFile, picturesOf } from '../frames'
@@ -9,15 +10,21 @@ import { unitLayout } from '../units'
 /** Makes one segment of a file of constant picture size: pictures and their sound, written into place. */
 export async function encodeInPlace(step: DeliverableStep): Promise<{ file: string }> {
   const { item, source, folder, claim } = step
-  const size = pictureCodec(item.output.video!.codec)!.encode!.frameBytes!(item.output.video!)
-  const { units, samplesBefore } = unitLayout(step, size)
   const v = item.output.video!
+  const bitrate = pictureKilobits(item.recipe) * 1000
+  const encode = pictureCodec(v.codec)!.encode!
+  const { units, samplesBefore } = unitLayout(step, encode.frameBytes!(v, bitrate))
   const name = 'inplace'
   const { width, height, scan } = v
-  const { colour } = videoEssence(step, null)
+  const { colour, pixelAspect } = videoEssence(step, null)
   const first = firstInFile(step)
-  const settings = { width, height, scan, rate: item.timeline.rate, bitrate: 0, first, ...(colour ? { colour } : {}) }
-  const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
+  const encoder = encode.open(
+    {
+      ...{ width, height, scan, pixelAspect, bitrate, first },
+      ...{ rate: item.timeline.rate, start: item.output.start, ...(colour ? { colour } : {}) },
+    },
+    step.codecs,
+  )
   const sink = await sharedFile(path.join(folder, name), claim.takenOver)
   try {
     if (first === 0) {

@@ -1,0 +1,97 @@
+import { BitWriter } from '../../bits'
+import type { Picture } from '../../picture/picture'
+import { fail } from '../../problem'
+import type { Frames } from '../../time/rate'
+import { Blocks, codeOf, meansAlone } from './blocks'
+import { writeHeads, writeSliceHead, type IntraFormat } from './write'
+
+/** Bits that begin a slice and fill its last byte, and those that say a new quantiser, at most. */
+const [around, changed] = [38 + 7, 6]
+
+/** Which of two quantisers each macroblock has. */
+interface Share {
+  readonly coarse: number
+  readonly fine: number
+  /** By macroblock: 1 where it has the finer one. */
+  readonly isFine: Uint8Array
+}
+
+/** Numbers below `count`, each as far from those before it as can be: what comes early is spread over all. */
+export function spread(count: number): number[] {
+  const bits = 32 - Math.clz32(Math.max(1, count - 1))
+  const turned = Array.from({ length: 1 << bits }, (_, i) => {
+    let out = 0
+    for (let b = 0; b < bits; b++) out |= ((i >> b) & 1) << (bits - 1 - b)
+    return out
+  })
+  return turned.filter((n) => n < count)
+}
+
+/**
+ * Makes access units that all have one size: the finest quantiser that fits is found by weighing the picture with one
+ * after the other, from that of the picture before; lines spread over the picture have the next finer one, as many as
+ * there is room for. What is left is zero stuffing (H.262 5.2.3).
+ */
+export class IntraEncoder {
+  private readonly blocks: Blocks
+  private readonly order: readonly number[]
+  private last = 8
+  private still: { readonly of: Picture; readonly slices: Uint8Array } | null = null
+
+  constructor(private readonly format: IntraFormat) {
+    this.blocks = new Blocks(format)
+    this.order = spread(this.blocks.rows)
+  }
+
+  /** The access unit of a picture of 8 bits and 4:2:2, which is a frame of its file. */
+  encode(picture: Picture, frame: Frames): Uint8Array {
+    const { bytes } = this.format
+    const w = new BitWriter()
+    writeHeads(w, this.format, frame)
+    const heads = w.finish()
+    if (this.still?.of !== picture) this.still = { of: picture, slices: this.slices(picture, bytes - heads.length) }
+    const { slices } = this.still
+    const out = new Uint8Array(bytes)
+    out.set(heads)
+    out.set(slices, heads.length)
+    return out
+  }
+
+  private slices(picture: Picture, bytes: number): Uint8Array {
+    const { blocks } = this
+    blocks.load(picture)
+    const { coarse, fine, isFine } = this.share(bytes * 8 - blocks.rows * around)
+    const w = new BitWriter()
+    const quantiserOf = (mb: number) => (isFine[mb] ? fine : coarse)
+    for (let row = 0; row < blocks.rows; row++) {
+      writeSliceHead(w, row, codeOf(quantiserOf(row * blocks.columns)))
+      blocks.write(w, row, quantiserOf)
+    }
+    const out = w.finish()
+    if (out.length > bytes) fail('internal.error', `A picture took ${out.length} bytes where it was to take ${bytes}.`)
+    return out
+  }
+
+  private share(budget: number): Share {
+    const { blocks, order } = this
+    const costs = new Map<number, Uint32Array>()
+    const costOf = (q: number) => costs.get(q) ?? costs.set(q, blocks.cost(q)).get(q)!
+    const total = (q: number) => costOf(q).reduce((sum, n) => sum + n, 0)
+    let coarse = this.last
+    while (coarse < meansAlone && total(coarse) > budget) coarse++
+    while (coarse > 1 && total(coarse - 1) <= budget) coarse--
+    const isFine = new Uint8Array(blocks.rows * blocks.columns)
+    this.last = coarse
+    if (coarse === 1) return { coarse, fine: 1, isFine }
+    const [more, less] = [costOf(coarse - 1), costOf(coarse)]
+    let left = budget - total(coarse) - changed
+    for (const row of order)
+      for (let x = 0; x < blocks.columns; x++) {
+        const mb = row * blocks.columns + x
+        left -= more[mb]! - less[mb]!
+        if (left < 0) return { coarse, fine: coarse - 1, isFine }
+        isFine[mb] = 1
+      }
+    return { coarse, fine: coarse - 1, isFine }
+  }
+}

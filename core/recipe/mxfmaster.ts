@@ -1,0 +1,137 @@
+import { pictureCodec } from '../codec/registry'
+import { lineUpSections } from '../lineup/lineup'
+import { colourText } from '../media/colour'
+import type { Scan } from '../media/media'
+import { toProblem } from '../problem'
+import {
+  basisOf,
+  needDecodedPictures,
+  needDecodedSound,
+  needDepth,
+  needPictures,
+  type Basis,
+  type OutputRequest,
+} from './output'
+import type { RecipeKind, StepRequest } from './recipe'
+import { lineUpSteps, segmentSteps } from './segments'
+import { plainSettings, settings as allSettings, type RecipeSettings, type Setting } from './settings'
+import { pictureKilobits } from './trial'
+
+/** Bytes a frame's keys, lengths and fill take at most, for each of its elements; and those of header and footer. */
+const [around, ends] = [1024, 64_000] as const
+
+/** Settings that all of them have. */
+const shared: ReadonlySet<Setting> = new Set<Setting>([
+  ...(['fit', 'scaler', 'colour', 'table', 'scan', 'channels', 'gain', 'start', 'handles'] as const),
+  ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
+])
+
+/** How one kind of MXF master differs from the others. */
+export interface MxfMaster {
+  readonly kind: string
+  readonly label: string
+  /** Settings it has besides those that all have. */
+  readonly settings: readonly Setting[]
+  readonly shipped: Partial<RecipeSettings> & { readonly id: string; readonly name: string }
+  /** The codec of its pictures; all are of one size. */
+  readonly codec: string
+  /** Tracks that so many channels of sound are in. */
+  tracks(channels: number): number
+  /** What of the picture is not as it is worked out for all; a problem is thrown. */
+  shape?(b: Basis): { readonly pixelAspect?: string }
+}
+
+/** How the pictures will be carried. */
+function scanOf(source: Scan, { scan }: Pick<RecipeSettings, 'scan'>): Scan {
+  return source === 'progressive' && scan === 'segmented' ? 'segmented' : source
+}
+
+/** A kind of recipe for an MXF file (OP1a), pictures of one size frame by frame, 24-bit PCM. */
+export function mxfMaster(m: MxfMaster): RecipeKind {
+  return {
+    kind: m.kind,
+    label: m.label,
+    settings: (Object.keys(allSettings) as Setting[]).filter((s) => shared.has(s) || m.settings.includes(s)),
+    shipped: {
+      ...plainSettings,
+      ...{ kind: m.kind, container: 'mxf', scan: 'segmented', width: 1920, height: 1080, sampleRate: 48000 },
+      ...m.shipped,
+    },
+    copies: false,
+    encodes: [m.codec],
+    output: (request) => outputOf(m, request),
+    steps: (request: StepRequest) => [
+      ...lineUpSteps(request),
+      ...segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
+    ],
+  }
+}
+
+function outputOf(m: MxfMaster, request: OutputRequest) {
+  const { lineUp } = request.settings
+  const b = basisOf(request, { mute: true, before: lineUp ? lineUpSections(lineUp, request.timeline.rate) : [] })
+  const { audio: a, route, width, height } = b
+  needPictures(b)
+  needDecodedPictures(b, request.abilities)
+  needDepth(b)
+  needDecodedSound(b, request.source, request.abilities)
+  sayLineUp(b, request)
+  const encode = pictureCodec(m.codec)!.encode!
+  const { frames, samples } = b.shared
+  const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings)
+  const tracks = m.tracks(route.length)
+  const { pictureBytes, own } = shapeOf(m, b, request, scan)
+  return {
+    ...b.shared,
+    container: 'mxf',
+    structure: { pattern: 'OP1a', wrapping: 'frame' as const },
+    video: b.picture && {
+      codec: m.codec,
+      profile: encode.profile,
+      width,
+      height,
+      chroma: encode.chroma,
+      bitDepth: encode.bitDepth,
+      ...b.picture,
+      ...own,
+      scan,
+    },
+    audio:
+      route.length && a
+        ? { codec: 'pcm', channels: route.length, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
+        : null,
+    bytes: pictureBytes * frames + samples * route.length * 3 + frames * (tracks + 1) * around + ends,
+  }
+}
+
+/** Says when line-up would be of another colour than the file. */
+function sayLineUp({ picture, problems }: Basis, { settings }: OutputRequest): void {
+  const colour = picture?.colour
+  if (settings.lineUp && colour && (colour.matrix !== 1 || colour.primaries !== 1))
+    problems.push({
+      code: 'recipe.line-up-colour',
+      message: `Line-up is drawn in BT.709; the file would say that its pictures are ${colourText(colour)}.`,
+      fix: 'Bring the colour to BT.709, or leave the line-up out.',
+    })
+}
+
+/** Bytes of each picture, and what is this kind's own of its shape; says what keeps it from being made. */
+function shapeOf(m: MxfMaster, b: Basis, { settings, timeline }: OutputRequest, scan: Scan) {
+  const { width, height, problems } = b
+  if (scan === 'interlaced')
+    problems.push({
+      code: 'recipe.field-order',
+      message: 'The source does not say which of its fields comes first.',
+      fix: 'Use a rewrap, or ask for a source that says it.',
+    })
+  else if (b.picture)
+    try {
+      const own = m.shape?.(b) ?? {}
+      const shape = { width, height, rate: timeline.rate, scan }
+      const pictureBytes = pictureCodec(m.codec)!.encode!.frameBytes!(shape, pictureKilobits(settings) * 1000)
+      return { pictureBytes, own }
+    } catch (e) {
+      problems.push(toProblem(e))
+    }
+  return { pictureBytes: 0, own: {} }
+}

@@ -1,0 +1,107 @@
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openPictures } from '../../core/codec/pictures'
+import { openSound } from '../../core/codec/sound'
+import { openMedia } from '../../core/container/registry'
+import type { MediaInfo } from '../../core/media/media'
+import { peakSignalToNoise, likenessOf } from '../../core/picture/likeness'
+import type { Picture } from '../../core/picture/picture'
+import { fitPicture } from '../../core/picture/scale'
+import type { Recipe } from '../../core/recipe/recipe'
+import { makeRate } from '../../core/time/rate'
+import { sampleAtFrame } from '../../core/time/samples'
+import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import type { Session } from '../session'
+import { openFile } from '../storage/disk'
+import { machineCodecs } from './codecs'
+
+// Masters of MPEG-2 from the timeline to the proven file.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Session
+const range = { in: 47, out: 52 }
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  await smallReel(path.join(storage, 'reel.mov'))
+  engine = await testEngine(folder)
+  const t = await engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+  const region = { id: 'r', name: 'Fog Bell', ...range, metadata: {} }
+  await engine.timelines.saveSplit(t.id, { regions: [region], markers: [] }, 1)
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+interface Made {
+  readonly info: MediaInfo
+  readonly pictures: Picture[]
+  readonly sound: Float32Array[]
+}
+
+async function read(file: string, from: number, to: number): Promise<Made> {
+  const source = await openFile(path.join(storage, file))
+  const media = await openMedia(source)
+  const pictures: Picture[] = []
+  for await (const { picture } of openPictures(media, machineCodecs()).read({ in: from, out: to }))
+    pictures.push(picture)
+  const at = (frame: number) => sampleAtFrame(frame, makeRate(25), 48000)
+  const sound = await openSound(media, machineCodecs())!.read(at(from), at(to) - at(from))
+  await source.close()
+  return { info: media.info, pictures, sound }
+}
+
+/** Makes the region by a recipe, proven by the night, and reads it back. */
+async function deliver(by: Recipe): Promise<Made> {
+  await engine.outlets.save(outlet(by.kind, 'storage', by))
+  await engine.outlets.choose(
+    [{ timelineId: (await engine.timelines.list())[0]!.id, regionId: 'r', outletId: by.kind }],
+    true,
+  )
+  await drain(engine)
+  await engine.nights.start(by.kind, 2)
+  await drain(engine)
+  const { items } = await latestRun(engine)
+  expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
+  return read(items[0]!.path, 0, range.out - range.in)
+}
+
+const same = (a: readonly Float32Array[], b: readonly Float32Array[]) =>
+  a.map((c, k) => c.length === b[k]!.length && c.every((v, i) => v === b[k]![i]))
+
+const ratio = (a: Picture, b: Picture) => peakSignalToNoise(likenessOf(a, b).errors[0]) ?? Infinity
+
+describe('masters of MPEG-2', () => {
+  it('of high definition are made, read back and proven, picture by picture and sample by sample', async () => {
+    const { info, pictures, sound } = await deliver(recipe('mpeg2', { width: 1280, height: 720, scan: 'source' }))
+    expect(info).toMatchObject({ container: 'mxf', durationFrames: 5, problems: [], structure: { pattern: 'OP1a' } })
+    expect(info.timecode?.start).toBe('10:01:00:22')
+    expect(info.video[0]).toMatchObject({
+      ...{ codec: 'mpeg2', profile: '4:2:2', level: 'High', width: 1280, height: 720, scan: 'progressive' },
+      ...{ chroma: '4:2:2', bitDepth: 8, intra: true, pixelAspect: '1:1' },
+    })
+    const own = await read('reel.mov', range.in, range.out)
+    const fitted = own.pictures.map((p) => fitPicture(p, { width: 1280, height: 720, fit: 'letterbox' }))
+    for (const [i, p] of pictures.entries()) expect(ratio(fitted[i]!, p)).toBeGreaterThan(40)
+    expect(info.audio.map((a) => a.channels)).toEqual([1, 1])
+    expect(same(sound, own.sound)).toEqual([true, true])
+  })
+
+  it('of D-10 are wide pictures of 625 lines, their sound in one element of eight channels', async () => {
+    const { info, pictures, sound } = await deliver(recipe('d10', { channels: [2, 1], colour: 'source' }))
+    expect(info).toMatchObject({ container: 'mxf', durationFrames: 5, problems: [] })
+    expect(info.timecode?.start).toBe('10:01:00:22')
+    expect(info.video[0]).toMatchObject({
+      ...{ codec: 'mpeg2', level: 'Main', width: 720, height: 576, scan: 'segmented', pixelAspect: '64:45' },
+    })
+    const own = await read('reel.mov', range.in, range.out)
+    // what is 16:9 there fills what is 16:9 here
+    const fit = { width: 720, height: 576, fit: 'letterbox', aspect: 45 / 64 } as const
+    for (const [i, p] of pictures.entries()) expect(ratio(fitPicture(own.pictures[i]!, fit), p)).toBeGreaterThan(40)
+    expect(info.audio.map((a) => [a.channels, a.bitDepth])).toEqual([[2, 24]])
+    expect(same(sound, [own.sound[1]!, own.sound[0]!])).toEqual([true, true])
+  })
+})
