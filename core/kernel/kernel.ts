@@ -24,13 +24,17 @@ interface Loops {
   intraPlace(): number
   intraBits(place: number, bits: number, rest: number): void
   intraBitLength(): number
+  mpeg2Tables(...places: readonly number[]): void
+  mpeg2Load(...numbers: readonly number[]): void
+  mpeg2Cost(quantiser: number, to: number): void
+  mpeg2Write(quantisers: number, to: number): number
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 
 type Exports = Loops & { readonly memory: WebAssembly.Memory; readonly free: { readonly value: number } }
 
 /** What stands in the kernel's memory: samples of any width. */
-type Data = Uint8Array | Int8Array | Uint16Array | Int16Array | Int32Array | Float32Array | Float64Array
+type Data = Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array | Int32Array | Float32Array | Float64Array
 
 /** Bytes behind every part that may be read or written over. */
 const spare = 64

@@ -1,20 +1,14 @@
 import { BitWriter } from '../../bits'
+import { kernel } from '../../kernel/kernel'
 import type { Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { Frames } from '../../time/rate'
-import { Blocks, codeOf, meansAlone } from './blocks'
-import { writeHeads, writeSliceHead, type IntraFormat } from './write'
+import { gridOf, meansAlone, PlainBlocks, type Blocks } from './blocks'
+import { KernelBlocks } from './fastblocks'
+import { writeHeads, type IntraFormat } from './write'
 
 /** Bits that begin a slice and fill its last byte, and those that say a new quantiser, at most. */
 const [around, changed] = [38 + 7, 6]
-
-/** Which of two quantisers each macroblock has. */
-interface Share {
-  readonly coarse: number
-  readonly fine: number
-  /** By macroblock: 1 where it has the finer one. */
-  readonly isFine: Uint8Array
-}
 
 /** Numbers below `count`, each as far from those before it as can be: what comes early is spread over all. */
 export function spread(count: number): number[] {
@@ -38,9 +32,16 @@ export class IntraEncoder {
   private last = 8
   private still: { readonly of: Picture; readonly slices: Uint8Array } | null = null
 
-  constructor(private readonly format: IntraFormat) {
-    this.blocks = new Blocks(format)
-    this.order = spread(this.blocks.rows)
+  private readonly grid: { readonly columns: number; readonly rows: number }
+
+  /** `loops` as the machine has them when absent; null is without. */
+  constructor(
+    private readonly format: IntraFormat,
+    loops = kernel(),
+  ) {
+    this.grid = gridOf(format)
+    this.blocks = loops ? new KernelBlocks(loops, format) : new PlainBlocks(format)
+    this.order = spread(this.grid.rows)
   }
 
   /** The access unit of a picture of 8 bits and 4:2:2, which is a frame of its file. */
@@ -58,40 +59,33 @@ export class IntraEncoder {
   }
 
   private slices(picture: Picture, bytes: number): Uint8Array {
-    const { blocks } = this
-    blocks.load(picture)
-    const { coarse, fine, isFine } = this.share(bytes * 8 - blocks.rows * around)
-    const w = new BitWriter()
-    const quantiserOf = (mb: number) => (isFine[mb] ? fine : coarse)
-    for (let row = 0; row < blocks.rows; row++) {
-      writeSliceHead(w, row, codeOf(quantiserOf(row * blocks.columns)))
-      blocks.write(w, row, quantiserOf)
-    }
-    const out = w.finish()
+    this.blocks.load(picture)
+    const out = this.blocks.write(this.share(bytes * 8 - this.grid.rows * around))
     if (out.length > bytes) fail('internal.error', `A picture took ${out.length} bytes where it was to take ${bytes}.`)
     return out
   }
 
-  private share(budget: number): Share {
+  /** The quantiser of each macroblock. */
+  private share(budget: number): Uint8Array {
     const { blocks, order } = this
+    const { columns, rows } = this.grid
     const costs = new Map<number, Uint32Array>()
     const costOf = (q: number) => costs.get(q) ?? costs.set(q, blocks.cost(q)).get(q)!
     const total = (q: number) => costOf(q).reduce((sum, n) => sum + n, 0)
     let coarse = this.last
     while (coarse < meansAlone && total(coarse) > budget) coarse++
     while (coarse > 1 && total(coarse - 1) <= budget) coarse--
-    const isFine = new Uint8Array(blocks.rows * blocks.columns)
     this.last = coarse
-    if (coarse === 1) return { coarse, fine: 1, isFine }
+    const out = new Uint8Array(rows * columns).fill(coarse)
+    if (coarse === 1) return out
     const [more, less] = [costOf(coarse - 1), costOf(coarse)]
     let left = budget - total(coarse) - changed
     for (const row of order)
-      for (let x = 0; x < blocks.columns; x++) {
-        const mb = row * blocks.columns + x
+      for (let mb = row * columns; mb < (row + 1) * columns; mb++) {
         left -= more[mb]! - less[mb]!
-        if (left < 0) return { coarse, fine: coarse - 1, isFine }
-        isFine[mb] = 1
+        if (left < 0) return out
+        out[mb] = coarse - 1
       }
-    return { coarse, fine: coarse - 1, isFine }
+    return out
   }
 }

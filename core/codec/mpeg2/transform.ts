@@ -1,4 +1,4 @@
-// The transform of ITU-T H.262 annex A and its inverse, in doubles: nearest to what the standard asks of all of them.
+// The transform of ITU-T H.262 annex A; its inverse in doubles: nearest to what the standard asks of all of them.
 
 const c = Array.from({ length: 8 }, (_, k) => Math.cos((k * Math.PI) / 16) / 2)
 const [c1, c2, c3, c4, c5, c6, c7] = c.slice(1) as [number, number, number, number, number, number, number]
@@ -40,25 +40,32 @@ export function inverse(block: Int16Array): Float64Array {
   return work
 }
 
-/** The other way for eight values. */
-function eightForward(x: Float64Array, from: number, step: number): void {
+const f = Math.fround
+/** The constants of {@link forward}, in order; 32 bits each, as the kernel has them. */
+export const cosines = Float32Array.from(c)
+const [, f1, f2, f3, f4, f5, f6, f7] = cosines as unknown as readonly number[] as readonly [
+  ...[number, number, number, number, number, number, number, number],
+]
+
+/** The other way for eight values, rounded to 32 bits at every step. */
+function eightForward(x: Float32Array, from: number, step: number): void {
   const [x0, x1, x2, x3] = [x[from]!, x[from + step]!, x[from + 2 * step]!, x[from + 3 * step]!]
   const [x4, x5, x6, x7] = [x[from + 4 * step]!, x[from + 5 * step]!, x[from + 6 * step]!, x[from + 7 * step]!]
-  const [s0, s1, s2, s3] = [x0 + x7, x1 + x6, x2 + x5, x3 + x4]
-  const [d0, d1, d2, d3] = [x0 - x7, x1 - x6, x2 - x5, x3 - x4]
-  const [a0, a1, a2, a3] = [s0 + s3, s1 + s2, s0 - s3, s1 - s2]
-  x[from] = (a0 + a1) * c4
-  x[from + step] = d0 * c1 + d1 * c3 + d2 * c5 + d3 * c7
-  x[from + 2 * step] = a2 * c2 + a3 * c6
-  x[from + 3 * step] = d0 * c3 - d1 * c7 - d2 * c1 - d3 * c5
-  x[from + 4 * step] = (a0 - a1) * c4
-  x[from + 5 * step] = d0 * c5 - d1 * c1 + d2 * c7 + d3 * c3
-  x[from + 6 * step] = a2 * c6 - a3 * c2
-  x[from + 7 * step] = d0 * c7 - d1 * c5 + d2 * c3 - d3 * c1
+  const [s0, s1, s2, s3] = [f(x0 + x7), f(x1 + x6), f(x2 + x5), f(x3 + x4)]
+  const [d0, d1, d2, d3] = [f(x0 - x7), f(x1 - x6), f(x2 - x5), f(x3 - x4)]
+  const [a0, a1, a2, a3] = [f(s0 + s3), f(s1 + s2), f(s0 - s3), f(s1 - s2)]
+  x[from] = f(a0 + a1) * f4
+  x[from + step] = f(f(d0 * f1) + f(d1 * f3)) + f(f(d2 * f5) + f(d3 * f7))
+  x[from + 2 * step] = f(a2 * f2) + f(a3 * f6)
+  x[from + 3 * step] = f(f(d0 * f3) - f(d1 * f7)) - f(f(d2 * f1) + f(d3 * f5))
+  x[from + 4 * step] = f(a0 - a1) * f4
+  x[from + 5 * step] = f(f(d0 * f5) - f(d1 * f1)) + f(f(d2 * f7) + f(d3 * f3))
+  x[from + 6 * step] = f(a2 * f6) - f(a3 * f2)
+  x[from + 7 * step] = f(f(d0 * f7) - f(d1 * f5)) - f(f(d3 * f1) - f(d2 * f3))
 }
 
 /** The coefficients of a block in place, line by line: {@link inverse} gives its values back. */
-export function forward(block: Float64Array): void {
-  for (let i = 0; i < 64; i += 8) eightForward(block, i, 1)
+export function forward(block: Float32Array): void {
   for (let i = 0; i < 8; i++) eightForward(block, i, 8)
+  for (let i = 0; i < 64; i += 8) eightForward(block, i, 1)
 }
