@@ -17,6 +17,7 @@ import { memorySource, Writer } from '../core/bytes'
 import { bt709 } from '../core/media/colour'
 import { makeRate } from '../core/time/rate'
 import type { Picture } from '../core/picture/picture'
+import { kernel } from '../core/kernel/kernel'
 import { noise } from '../core/kernel/noise'
 import { openFile } from '../engine/storage/disk'
 import { drain, latestRun, outlet, recipe, scratchFolder, testEngine } from './fixtures'
@@ -236,6 +237,38 @@ describe.runIf(has('mpeg2enc') && has('mpeg2dec'))('pictures of MPEG-2', () => {
     expect(() => new Mpeg2Decoder().decode(pair!.subarray(0, second.from - 4))).toThrow(
       '65 of 130 macroblocks are missing',
     )
+  })
+
+  it.each<[string, () => readonly Uint8Array[]]>([
+    ['of frames', () => unitsOf(coded('fast', false, '-I', '0', '-g', '1', '-G', '1', '-D', '10')).map((u) => u.bytes)],
+    ['of two fields', () => unitsOf(coded('fast2', true, '-I', '1', '-g', '1', '-G', '1')).map((u) => u.bytes)],
+    [
+      'of single fields, 4:2:2',
+      () => plainStream({ width, height, chroma422: true, structure: 'fields' }, (k, x, y) => 90 + k * x + y),
+    ],
+  ])('that stand alone, %s, the kernel reads as the plain reader does, whole or damaged', (_, make) => {
+    const units = make().slice(0, 3)
+    const next = seeded(7)
+    const read = (unit: Uint8Array, loops: ReturnType<typeof kernel>) => {
+      try {
+        return new Mpeg2Decoder(loops).decode(unit).frame.planes
+      } catch (e) {
+        if (!(e instanceof StreamFault)) throw e
+        return `${e.message} at ${e.bit}`
+      }
+    }
+    let damaged = 0
+    for (let n = 0; n < 300; n++) {
+      const whole = units[n % units.length]!
+      const unit = n < units.length ? whole : mutate(whole, next)
+      const [fast, plain] = [read(unit, kernel()), read(unit, null)]
+      if (typeof plain === 'string' || typeof fast === 'string') expect(fast).toBe(plain)
+      else expect(fast.map((p, k) => Buffer.compare(p, plain[k]!))).toEqual([0, 0, 0])
+      if (typeof plain === 'string') damaged++
+      else if (n < units.length) expect(Math.max(...plain[0]) - Math.min(...plain[0])).toBeGreaterThan(50)
+    }
+    expect(damaged).toBeGreaterThan(20)
+    expect(damaged).toBeLessThanOrEqual(300 - units.length)
   })
 
   it('damaged ten thousand times, are decoded or refused where they are damaged', () => {

@@ -1,4 +1,6 @@
+import { kernel } from '../../kernel/kernel'
 import { StreamFault } from './bits'
+import { KernelSlices } from './fastslices'
 import { emptyFrame, type Frame } from './frame'
 import {
   partsOf,
@@ -13,7 +15,7 @@ import {
   type Sequence,
   type Weights,
 } from './headers'
-import { Slice } from './slice'
+import { Slice, type PictureWork, type SliceReader } from './slice'
 
 /** A frame out of an access unit. */
 export interface DecodedFrame {
@@ -28,6 +30,9 @@ export class Mpeg2Decoder {
   /** The last two frames that others lean on. */
   private older: Frame | null = null
   private newer: Frame | null = null
+
+  /** `loops` as the machine has them when absent; null is without. */
+  constructor(private readonly loops = kernel()) {}
 
   /** Forgets what was decoded: the next unit leans on nothing. */
   reset(): void {
@@ -45,13 +50,25 @@ export class Mpeg2Decoder {
   }
 
   decode(unit: Uint8Array): DecodedFrame {
+    const parts = partsOf(unit)
+    const kept = [this.older, this.newer]
+    const fast = this.loops && parts.every((p) => isIntra(unit, p)) ? new KernelSlices(this.loops, unit) : null
+    const frame = fast && this.frameOf(unit, parts, fast)
+    if (frame) return frame
+    // what is damaged is for the plain reader to say
+    ;[this.older, this.newer] = kept as [Frame | null, Frame | null]
+    return this.frameOf(unit, parts, plainSlices(unit))!
+  }
+
+  /** The frame of a unit; null where its slices cannot be read in this way. */
+  private frameOf(unit: Uint8Array, parts: readonly Part[], slices: SliceReader): DecodedFrame | null {
     let frame: Frame | null = null
     let head: PictureHead | null = null
     // macroblocks that are there, and which picture of the frame is in hand: of two, where they are fields
     const there = new Set<number>()
     let pictures = 0
     let inSlices = false
-    for (const part of partsOf(unit)) {
+    for (const part of parts) {
       const isSlice = part.code >= 1 && part.code <= 0xaf
       if (part.code === starts.sequence) this.begin(unit, part)
       else if (part.code === starts.extension) head = this.extended(unit, part, head)
@@ -59,14 +76,16 @@ export class Mpeg2Decoder {
       else if (isSlice && head) {
         frame ??= this.newFrame(head)
         if (!inSlices) pictures++
-        const [first, last] = this.slice(unit, part, head, frame, pictures === 2)
-        for (let k = first; k <= last; k++) there.add(head.structure === 2 ? -1 - k : k)
+        const found = slices.read(part, this.work(head, frame, pictures === 2))
+        if (!found) return null
+        for (let k = found[0]; k <= found[1]; k++) there.add(head.structure === 2 ? -1 - k : k)
       }
       inSlices = isSlice
     }
     if (!frame || !this.sequence) return nothing('no picture')
     const wanted = (frame.width / 16) * (frame.height / 16)
     if (there.size < wanted) nothing(`${wanted - there.size} of ${wanted} macroblocks are missing`)
+    slices.finish(frame)
     return { sequence: this.sequence, frame }
   }
 
@@ -102,10 +121,10 @@ export class Mpeg2Decoder {
     return frame
   }
 
-  private slice(unit: Uint8Array, part: Part, head: PictureHead, frame: Frame, second: boolean) {
+  private work(head: PictureHead, frame: Frame, second: boolean): PictureWork {
     if (head.reaches.length === 0) nothing('a picture without its extension')
     const leans = head.kind === 3
-    const work = {
+    return {
       ...{ head, frame, second },
       weights: this.weights!,
       chroma422: frame.chromaHeight === frame.height,
@@ -114,9 +133,17 @@ export class Mpeg2Decoder {
       columns: frame.width / 16,
       rows: frame.height / (head.structure === 3 ? 16 : 32),
     }
-    return new Slice(work, unit, part).decode()
   }
 }
+
+/** Whether a part is no picture, or one that stands alone. */
+const isIntra = (unit: Uint8Array, { code, from }: Part) =>
+  code !== starts.picture || (((unit[from + 1] ?? 0) >> 3) & 7) === 1
+
+const plainSlices = (unit: Uint8Array): SliceReader => ({
+  read: (part, work) => new Slice(work, unit, part).decode(),
+  finish: () => undefined,
+})
 
 function nothing(what: string): never {
   throw new StreamFault(what, 0)

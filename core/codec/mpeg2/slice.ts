@@ -34,6 +34,14 @@ export interface PictureWork {
   readonly rows: number
 }
 
+/** Reads the slices of a unit into its frame. */
+export interface SliceReader {
+  /** Its first macroblock and its last, counted through the picture: none between is missing; null where it cannot. */
+  read(part: Part, work: PictureWork): readonly [first: number, last: number] | null
+  /** Leaves what was read in the frame. */
+  finish(frame: Frame): void
+}
+
 type Vector = [along: number, down: number]
 
 /** Decodes the macroblocks of one slice into its frame (H.262 6.2.4 … 7.6). */

@@ -1,7 +1,9 @@
 // The transform of ITU-T H.262 annex A; its inverse in doubles: nearest to what the standard asks of all of them.
 
-const c = Array.from({ length: 8 }, (_, k) => Math.cos((k * Math.PI) / 16) / 2)
-const [c1, c2, c3, c4, c5, c6, c7] = c.slice(1) as [number, number, number, number, number, number, number]
+/** Constants of the inverse, in order. */
+export const inverseCosines = Float64Array.from({ length: 8 }, (_, k) => Math.cos((k * Math.PI) / 16) / 2)
+type Eight = [number, number, number, number, number, number, number, number]
+const [, c1, c2, c3, c4, c5, c6, c7] = [...inverseCosines] as Eight
 const work = new Float64Array(64)
 
 /** Eight values into eight others, `step` apart. */
@@ -42,10 +44,8 @@ export function inverse(block: Int16Array): Float64Array {
 
 const f = Math.fround
 /** The constants of {@link forward}, in order; 32 bits each, as the kernel has them. */
-export const cosines = Float32Array.from(c)
-const [, f1, f2, f3, f4, f5, f6, f7] = cosines as unknown as readonly number[] as readonly [
-  ...[number, number, number, number, number, number, number, number],
-]
+export const cosines = Float32Array.from(inverseCosines)
+const [, f1, f2, f3, f4, f5, f6, f7] = [...cosines] as Eight
 
 /** The other way for eight values, rounded to 32 bits at every step. */
 function eightForward(x: Float32Array, from: number, step: number): void {
