@@ -19,7 +19,7 @@ function cube(size: number, of: (r: number, g: number, b: number) => readonly nu
   return { kind: 'grid', size, points, ...domain }
 }
 const through = (stages: readonly TableStage[], c: readonly number[]) => {
-  const out = Float64Array.from(c)
+  const out = Float32Array.from(c)
   throughTable(packTable(stages), out)
   return [...out]
 }

@@ -77,24 +77,27 @@ export function packTable(stages: readonly TableStage[]): PackedTable {
   return { stages: Float64Array.from(numbers), grids: all }
 }
 
-/** Takes a colour through a table, in place: the reference of the kernel's. Cubes count in 32 bits, the rest in 64. */
-export function throughTable({ stages: t, grids }: PackedTable, c: Float64Array): void {
+const f = Math.fround
+
+/** Takes a colour through a table, in place: the reference of the kernel's; every step is rounded to 32 bits. */
+export function throughTable({ stages: t, grids }: PackedTable, c: Float32Array): void {
   let at = 1
   for (let n = t[0]!; n > 0; n--) {
     const k = at + 2
     if (t[at] === kinds.matrix) {
       const [r, g, b] = c as unknown as [number, number, number]
-      for (let i = 0; i < 3; i++)
-        c[i] = t[k + 4 * i]! * r + t[k + 4 * i + 1]! * g + t[k + 4 * i + 2]! * b + t[k + 4 * i + 3]!
+      const m = (i: number) => f(t[k + i]!)
+      for (let i = 0; i < 12; i += 4) c[i / 4] = f(f(f(m(i) * r) + f(m(i + 1) * g)) + f(m(i + 2) * b)) + m(i + 3)
     } else if (t[at] === kinds.clamp) {
-      for (let i = 0; i < 3; i++) c[i] = Math.min(Math.max(c[i]!, t[k]!), t[k + 1]!)
+      for (let i = 0; i < 3; i++) c[i] = Math.min(Math.max(c[i]!, f(t[k]!)), f(t[k + 1]!))
     } else if (t[at] === kinds.curves) {
       const count = t[k]!
       for (let i = 0; i < 3; i++) {
         const x = placed(c[i]!, t[k + 1 + i]!, t[k + 4 + i]!, count)
         const first = Math.min(Math.floor(x), count - 2)
         const p = k + 7 + i * count + first
-        c[i] = t[p]! + (t[p + 1]! - t[p]!) * (x - first)
+        const [a, b] = [f(t[p]!), f(t[p + 1]!)]
+        c[i] = a + f(f(b - a) * f(x - first))
       }
     } else throughGrid(t, k, grids, c)
     at += 2 + t[at + 1]!
@@ -103,29 +106,28 @@ export function throughTable({ stages: t, grids }: PackedTable, c: Float64Array)
 
 /** Where a value lies among points, from 0. */
 const placed = (v: number, low: number, scale: number, count: number) =>
-  Math.min(Math.max((v - low) * scale, 0), count - 1)
+  Math.min(Math.max(f(f(v - f(low)) * f(scale)), 0), count - 1)
 
-function throughGrid(t: Float64Array, k: number, grids: Float32Array, c: Float64Array): void {
-  const single = Math.fround
+function throughGrid(t: Float64Array, k: number, grids: Float32Array, c: Float32Array): void {
   const [size, head] = [t[k]!, t[k + 1]!]
   const steps = [4 * size * size, 4 * size, 4]
   let from = head + 16
   const parts = steps.map((step, i) => {
-    const x = single(single(single(c[i]!) - grids[head + i]!) * grids[head + 4 + i]!)
+    const x = f(f(f(c[i]!) - grids[head + i]!) * grids[head + 4 + i]!)
     const within = Math.min(Math.max(x, 0), grids[head + 8 + i]!)
     const first = Math.min(Math.floor(within), grids[head + 12 + i]!)
     from += first * step
-    return { step, part: single(within - first) }
+    return { step, part: f(within - first) }
   })
   // from the corner nearest black to that nearest white, along the edges of what is further on first
   const [high, middle, low] = parts.sort((a, b) => b.part - a.part) as [Part, Part, Part]
-  const weighed = (p: number, weight: number) => single(grids[p]! * single(weight))
+  const weighed = (p: number, weight: number) => f(grids[p]! * f(weight))
   for (let i = 0; i < 3; i++) {
     let p = from + i
     const corner = weighed(p, 1 - high.part)
-    const near = single(corner + weighed((p += high.step), high.part - middle.part))
-    const further = single(near + weighed((p += middle.step), middle.part - low.part))
-    c[i] = single(further + weighed(p + low.step, low.part))
+    const near = f(corner + weighed((p += high.step), high.part - middle.part))
+    const further = f(near + weighed((p += middle.step), middle.part - low.part))
+    c[i] = f(further + weighed(p + low.step, low.part))
   }
 }
 

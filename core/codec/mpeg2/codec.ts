@@ -187,6 +187,7 @@ export const mpeg2: PictureCodec = {
     chroma: '4:2:2',
     bitDepth: 8,
     profile: '4:2:2',
+    speed: { make: 16, prove: 14 },
     frameBytes: pictureBytes,
     open: openIntra,
   },

@@ -5,7 +5,7 @@ import { readTable } from './registry'
 import type { LookUpTable } from './table'
 
 const through = (t: LookUpTable, ...c: [number, number, number]) => {
-  const out = Float64Array.from(c)
+  const out = Float32Array.from(c)
   throughTable(packTable(t.stages), out)
   return [...out].map((v) => Math.round(v * 1e5) / 1e5)
 }
