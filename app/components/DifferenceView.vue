@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { shapeOf } from '../../core/media/aspect'
 import { differenceGain } from '../../core/picture/difference'
 import { formatTimecode } from '../../core/time/timecode'
 import { frameUrl } from '../lib/stills'
@@ -32,7 +33,12 @@ const said = computed(() => {
 </script>
 
 <template>
-  <div class="difference" role="group" aria-label="Difference">
+  <div
+    class="difference stage"
+    :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }"
+    role="group"
+    aria-label="Difference"
+  >
     <img v-if="looked" :src="looked.src" :alt="`Difference to ${name}`" />
     <div class="said num">
       <p class="row spread">
@@ -51,12 +57,6 @@ const said = computed(() => {
 .difference {
   position: absolute;
   inset: 0;
-}
-.difference img {
-  width: 100%;
-  height: 100%;
-  object-fit: contain;
-  background: #000;
 }
 .said {
   position: absolute;

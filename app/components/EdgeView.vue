@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
 import type { Region } from '../../core/split/region'
+import { shapeOf } from '../../core/media/aspect'
 import { formatTimecode } from '../../core/time/timecode'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
@@ -47,7 +48,9 @@ const stills = computed(() =>
         :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'"
       />
       <figure :class="{ inside: s.inside }" @click="s.exists && !elsewhere && desk.go(s.frame)">
-        <img v-if="s.exists" :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`" />
+        <div v-if="s.exists" class="stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
+          <img :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`" />
+        </div>
         <div v-else class="none quiet">nothing</div>
         <figcaption>
           <span>{{ s.word }}</span><span v-if="s.exists" class="num">{{
@@ -84,13 +87,9 @@ figure {
 figure.inside {
   opacity: 1;
 }
-img,
+.stage,
 .none {
-  width: 100%;
   aspect-ratio: 16 / 9;
-  object-fit: contain;
-  background: #000;
-  display: block;
 }
 .none {
   background: var(--surface);

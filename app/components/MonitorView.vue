@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
-import { aspectValue } from '../../core/media/aspect'
+import { shapeOf } from '../../core/media/aspect'
 import { sourceChannels } from '../../core/sound/layout'
 import { useEditor } from '../stores/editor'
 import { useMonitor } from '../stores/monitor'
@@ -15,10 +15,7 @@ watch(
   () => (monitor.against = null),
 )
 /** The picture's shape, as high as 1000. */
-const width = computed(() => {
-  const [v] = props.timeline.info.video
-  return v ? Math.round((1000 * v.width * aspectValue(v.pixelAspect)) / v.height) : 1778
-})
+const width = computed(() => Math.round(1000 * shapeOf(props.timeline.info.video[0] ?? null)))
 /** EBU R 95: what has to be seen lies within 3.5 % of each edge, what has to be read within 5 %. */
 const areas = [
   { name: 'action', off: 0.035 },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { shapeOf } from '../../core/media/aspect'
 import { Player } from '../lib/player'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
@@ -202,7 +203,7 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
   <div v-if="desk.alone" class="wave">
     <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
   </div>
-  <div v-else ref="pane" class="picture">
+  <div v-else ref="pane" class="picture stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
     <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
     <canvas v-show="covered" ref="canvas" class="played" />
     <slot />
@@ -215,13 +216,10 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
 <style scoped>
 .picture {
   position: relative;
-  background: #000;
   aspect-ratio: 16 / 9;
   max-height: 46vh;
   align-self: center;
   width: 100%;
-  display: grid;
-  place-items: center;
 }
 .wave {
   height: 30vh;
@@ -230,13 +228,7 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
 .picture .played {
   position: absolute;
   inset: 0;
-}
-.picture img,
-.picture .played {
-  width: 100%;
-  height: 100%;
-  object-fit: contain;
-  display: block;
+  margin: auto;
 }
 .soft {
   position: absolute;

@@ -4,7 +4,7 @@ import { listed } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode, lengthText } from '../../core/time/timecode'
-import { aspectValue } from '../../core/media/aspect'
+import { shapeOf } from '../../core/media/aspect'
 import { frameUrl, still } from '../lib/stills'
 import {
   bracketLanes,
@@ -55,10 +55,7 @@ const handles = computed(() => {
   }
   return out
 })
-const aspect = computed(() => {
-  const [v] = props.timeline.info.video
-  return v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
-})
+const aspect = computed(() => shapeOf(props.timeline.info.video[0] ?? null))
 
 const redraw = useDrawing(canvas, () => size, draw)
 function draw(g: CanvasRenderingContext2D, colours: Palette) {

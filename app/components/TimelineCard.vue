@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { shapeOf } from '../../core/media/aspect'
 import { formatTimecode } from '../../core/time/timecode'
 import { shotsOf } from '../../core/timeline/model'
 import { api } from '../lib/api'
@@ -68,7 +69,9 @@ function toDesk(id: string) {
       />
     </div>
     <div v-else class="contact" @click="toDesk(t.id)">
-      <img v-for="f in contact(t)" :key="f" :src="frameUrl(t, f, 240)" alt="" loading="lazy" />
+      <div v-for="f in contact(t)" :key="f" class="stage" :style="{ '--shape': shapeOf(t.info.video[0] ?? null) }">
+        <img :src="frameUrl(t, f, 240)" alt="" loading="lazy" />
+      </div>
     </div>
     <div
       v-if="t.assembled"
@@ -170,15 +173,18 @@ function toDesk(id: string) {
 .older .heard {
   height: 42px;
 }
-.contact img {
-  width: 100%;
+.contact .stage {
   aspect-ratio: 16 / 9;
-  object-fit: cover;
-  display: block;
   background: var(--raised);
 }
-.older .contact img {
+.older .contact .stage {
   aspect-ratio: 16 / 5;
+}
+.older .contact img {
+  width: 100%;
+  height: 100%;
+  aspect-ratio: auto;
+  object-fit: cover;
 }
 .bars {
   position: relative;

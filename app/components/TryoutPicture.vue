@@ -4,6 +4,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { peakSignalToNoise } from '../../core/picture/likeness'
 import { differenceGain } from '../../core/picture/difference'
 import { formatTimecode } from '../../core/time/timecode'
+import { shapeOf } from '../../core/media/aspect'
 import { frameUrl } from '../lib/stills'
 import { useLooked } from '../lib/looked'
 import { tryNames, useTryouts } from '../stores/tryouts'
@@ -15,6 +16,7 @@ const whole = ref(true)
 const names = computed(() => ['Timeline', ...tryouts.tries.map((_, i) => tryNames[i]!)])
 const frame = computed(() => tryouts.in + tryouts.frame)
 const made = computed(() => (tryouts.shown ? (tryouts.tries[tryouts.shown - 1] ?? null) : null))
+const shape = computed(() => shapeOf(made.value?.asked?.output.video ?? props.timeline.info.video[0] ?? null))
 const id = computed(() => made.value?.asked?.id ?? null)
 const timelineUrl = computed(() => `${frameUrl(props.timeline, frame.value, 0)}&as=exact`)
 /** The picture of each, so that a flip is at once. */
@@ -64,7 +66,7 @@ const said = computed(() => {
       >
       <label class="row small"><input v-model="whole" type="checkbox" /> whole picture</label>
     </div>
-    <div class="frame" :class="{ whole }">
+    <div class="frame" :class="{ stage: whole }" :style="{ '--shape': shape }">
       <template v-for="(url, n) in urls" :key="n">
         <img
           v-if="url"
@@ -127,15 +129,8 @@ const said = computed(() => {
   background: #000;
   overflow: auto;
 }
-.frame.whole {
+.frame.stage {
   overflow: hidden;
-}
-.frame.whole img {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  object-fit: contain;
 }
 .said {
   position: absolute;

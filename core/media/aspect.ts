@@ -20,3 +20,8 @@ export function aspectParts(aspect: string): readonly [number, number] {
   const r = parseRate(aspect.replace(':', '/'))
   return r ? [r.num, r.den] : [1, 1]
 }
+
+/** How wide to how high pictures are shown; 16:9 where there are none. */
+export function shapeOf(v: { readonly width: number; readonly height: number; readonly pixelAspect: string } | null) {
+  return v && v.height > 0 ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9
+}

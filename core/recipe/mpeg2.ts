@@ -1,7 +1,6 @@
 import { fail } from '../problem'
-import { aspectValue } from '../media/aspect'
+import { shapeOf } from '../media/aspect'
 import { mxfMaster } from './mxfmaster'
-import type { Basis } from './output'
 
 /** An MXF master of MPEG-2 pictures that stand alone, 4:2:2 profile at high level, a track for each channel. */
 export const mpeg2 = mxfMaster({
@@ -28,7 +27,7 @@ export const d10 = mxfMaster({
   shipped: { id: 'd10', name: 'D-10 master', width: 720, height: 576, pictureBitrate: 50_000, colour: 'bt601-625' },
   codec: 'mpeg2',
   tracks: () => 1,
-  shape({ route, sampleRate, problems, ...b }) {
+  shape({ route, sampleRate, problems, video }) {
     if (route.length > 8)
       problems.push({
         code: 'recipe.channel',
@@ -37,9 +36,6 @@ export const d10 = mxfMaster({
       })
     if (sampleRate !== 48_000)
       problems.push({ code: 'recipe.sample-rate', message: 'The sound of D-10 is of 48 kHz.', fix: 'Choose 48 kHz.' })
-    return { pixelAspect: shown(b) < between ? '16:15' : '64:45' }
+    return { pixelAspect: shapeOf(video ?? null) < between ? '16:15' : '64:45' }
   },
 })
-
-/** How wide to how high the source's pictures are shown. */
-const shown = ({ video: v }: Pick<Basis, 'video'>) => (v ? (v.width * aspectValue(v.pixelAspect)) / v.height : 16 / 9)
