@@ -98,6 +98,7 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
   })
   return {
     trial: recipe.trial,
+    handles: { wanted: recipe.handles, ...d.handles, rate: timeline.model.rate },
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
     ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),

@@ -94,6 +94,13 @@ export interface Evidence {
   readonly trial?: Trial
   /** The raster of a deliverable, and what its outlet's recipe would give. */
   readonly rasters?: Readonly<Record<'here' | 'outlet', { readonly width: number; readonly height: number }>>
+  /** Frames (samples, where there are no pictures) to be delivered with a region each way, and how many there are. */
+  readonly handles?: {
+    readonly wanted: Frames
+    readonly before: Frames
+    readonly after: Frames
+    readonly rate: TimeBase['rate']
+  }
   /** Source channels that are written, from 0, −1 for silence; peaks of all there are over the region, dBFS. */
   readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
   /** Whether there is an alpha channel. */

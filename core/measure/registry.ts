@@ -35,6 +35,7 @@ import { regionKind } from './regionkind'
 import { sampleRate } from './samplerate'
 import { scan } from './scan'
 import { setRaster } from './setraster'
+import { shortHandles } from './shorthandles'
 import { silentChannel } from './silentchannel'
 import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
@@ -71,6 +72,7 @@ export const measures: Measure[] = [
   frameRate,
   lineUp,
   lineUpTwice,
+  shortHandles,
   duration,
   programmeDuration,
   startTimecode,

@@ -3,6 +3,7 @@ import { recipeKind } from '../recipe/registry'
 import { meets } from '../spec/judge'
 import { openSpec } from '../spec/shipped'
 import { rulesFor } from '../spec/spec'
+import { makeRate } from '../time/rate'
 import type { Evidence } from './measure'
 import { measureOf } from './registry'
 
@@ -17,6 +18,10 @@ const heard = (route: number[], ...loud: number[]) => ({
   heard: { route, peaks: Array.from({ length: 8 }, (_, c) => (loud.includes(c) ? -6 : c === 7 ? -61 : null)) },
 })
 
+const handles = (wanted: number, before: number, after: number) => ({
+  handles: { wanted, before, after, rate: makeRate(25) },
+})
+
 const madeOnce = {
   parts: ['line-up'],
   text: 'bars',
@@ -28,7 +33,7 @@ const madeOnce = {
 
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
-    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'alpha'].map((m) => [m, 'should']),
+    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha'].map((m) => [m, 'should']),
   )
 })
 
@@ -42,6 +47,9 @@ it.each<[string, Evidence, [boolean, string] | null]>([
     { lineUp: { ...madeOnce, again: 'tone from 10:00:00:00' } },
     [false, 'and the region has its own: tone from 10:00:00:00'],
   ],
+  ['short-handles', handles(0, 0, 0), [true, 'none asked for']],
+  ['short-handles', handles(25, 25, 25), [true, '25 frames before and after']],
+  ['short-handles', handles(25, 25, 3), [false, '25 before and 3 after it on the timeline, 25 frames each asked for']],
   ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
   ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
   ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],

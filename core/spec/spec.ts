@@ -83,6 +83,7 @@ const traps: readonly Rule[] = [
     clause: 'Trap 3',
   },
   { id: 'trap-line-up', measure: 'line-up-twice', severity: 'should', expect: { equals: 'once' }, clause: 'Trap 5' },
+  { id: 'trap-handles', measure: 'short-handles', severity: 'should', expect: { equals: 'whole' }, clause: 'Trap 6' },
   { id: 'trap-alpha', measure: 'alpha', severity: 'should', expect: { oneOf: ['none', 'kept'] }, clause: 'Trap 4' },
 ]
 
