@@ -217,7 +217,7 @@ describe('what can be decoded', () => {
   it('is what there are codecs for', () => {
     const web = codecs(fresh(), 0)
     expect(
-      ['v210', 'uyvy', 'h264', 'hevc', 'vp9', 'prores'].map((c) => [
+      ['v210', 'uyvy', 'h264', 'hevc', 'vp9', 'vc-5'].map((c) => [
         canDecodePictures(c, null),
         canDecodePictures(c, web),
       ]),
@@ -240,7 +240,7 @@ describe('what can be decoded', () => {
       return null
     }
     expect(problem(trackOf([[0]]), null)).toBe('codec.none')
-    expect(problem(trackOf([[0]], 'prores'), codecs(fresh(), 0))).toBe('codec.unknown')
+    expect(problem(trackOf([[0]], 'vc-5'), codecs(fresh(), 0))).toBe('codec.unknown')
     expect(() => openPictures({ ...mediaOf(trackOf([[0]])), video: [] }, null)).toThrow(
       'There are no pictures in this file.',
     )

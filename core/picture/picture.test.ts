@@ -98,15 +98,18 @@ describe('depth and chroma', () => {
     expect(toDepth(toDepth(p, 10), 8).planes).toEqual(p.planes)
     expect(toDepth(p, 10).planes[0][0]).toBe(308)
   })
-  it('dithers 10 bits of any chroma to 8 bits of 4:2:0, which keep the mean', () => {
+  it('dithers 10 bits to 8, of the chroma that is asked for, which keep the mean', () => {
     const p = toDepth(flat(16, 8, 77, 90, 160, '4:2:2'), 10)
     p.planes[0].fill(309)
     p.planes[2].fill(642)
-    const q = dithered(p)
+    const q = dithered(p, '4:2:0')
     expect([q.bitDepth, q.chroma, ...q.planes.map((plane) => plane.length)]).toEqual([8, '4:2:0', 128, 32, 32])
     const mean = (plane: ArrayLike<number>) => Array.from(plane).reduce((a, b) => a + b) / plane.length
     expect(q.planes.map(mean)).toEqual([309 / 4, 90, 642 / 4])
-    expect(dithered(q)).toBe(q)
+    expect(dithered(q, '4:2:2')).toBe(q)
+    const full = dithered(p, '4:2:2')
+    expect([full.chroma, ...full.planes.map((plane) => plane.length)]).toEqual(['4:2:2', 128, 64, 64])
+    expect(full.planes.map(mean)).toEqual([309 / 4, 90, 642 / 4])
   })
   it('goes to 4:2:2 and back for flat colours', () =>
     expect(toChroma420(toChroma422(flat(8, 8, 77))).planes).toEqual(flat(8, 8, 77).planes))

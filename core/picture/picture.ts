@@ -86,10 +86,10 @@ export function toDepth(p: Picture, bitDepth: 8 | 10): Picture {
   return { ...p, bitDepth, planes }
 }
 
-/** A picture of 10 bits as a dithered one of 8 and 4:2:0, for an encoder that takes no more. */
-export function dithered(p: Picture): Picture {
+/** A picture of 10 bits as a dithered one of 8, with the chroma that an encoder takes. */
+export function dithered(p: Picture, chroma: Picture['chroma']): Picture {
   if (p.bitDepth === 8) return p
-  const q = toChroma420(p)
+  const q = chroma === '4:2:0' ? toChroma420(p) : p
   const width = (i: number) => (i === 0 ? q.width : chromaSize(q).width)
   return { ...q, bitDepth: 8, planes: mapped(q, (plane, i) => dither(plane as Uint16Array, width(i))) }
 }

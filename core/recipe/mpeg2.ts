@@ -27,15 +27,13 @@ export const d10 = mxfMaster({
   shipped: { id: 'd10', name: 'D-10 master', width: 720, height: 576, pictureBitrate: 50_000, colour: 'bt601-625' },
   codec: 'mpeg2',
   tracks: () => 1,
-  shape({ route, sampleRate, problems, video }) {
+  shape({ route, problems, video }) {
     if (route.length > 8)
       problems.push({
         code: 'recipe.channel',
         message: `D-10 has up to eight sound channels, not ${route.length}.`,
         fix: 'Choose other channels.',
       })
-    if (sampleRate !== 48_000)
-      problems.push({ code: 'recipe.sample-rate', message: 'The sound of D-10 is of 48 kHz.', fix: 'Choose 48 kHz.' })
     return { pixelAspect: shapeOf(video ?? null) < between ? '16:15' : '64:45' }
   },
 })

@@ -81,8 +81,11 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings)
   const tracks = m.tracks(route.length)
   const { pictureBytes, own } = shapeOf(m, b, request, scan)
+  const lost = b.video && b.video.bitDepth > encode.bitDepth
+  const notes = lost ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`] : []
   return {
     ...b.shared,
+    ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
     container: 'mxf',
     structure: { pattern: 'OP1a', wrapping: 'frame' as const },
     video: b.picture && {

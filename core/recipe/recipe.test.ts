@@ -208,13 +208,13 @@ describe('what keeps it from being made', () => {
     [
       'pictures nobody decodes',
       recipe('master'),
-      media({ codec: 'prores', webCodec: null, chroma: '4:2:2', bitDepth: 10 }),
+      media({ codec: 'vc-5', webCodec: null, chroma: '4:2:2', bitDepth: 10 }),
       ['codec.none'],
     ],
-    ['one of several kinds nobody decodes', recipe('viewing'), media({ codec: 'h264+prores' }), ['codec.none']],
+    ['one of several kinds nobody decodes', recipe('viewing'), media({ codec: 'h264+vc-5' }), ['codec.none']],
     ['depth that the decoder loses', recipe('master'), media({ bitDepth: 10 }), ['codec.depth']],
     ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.none']],
-    ['the same rewrapped', recipe('rewrap'), media({ codec: 'prores' }, [{ codec: 'ac-3' }]), []],
+    ['the same rewrapped', recipe('rewrap'), media({ codec: 'vc-5' }, [{ codec: 'ac-3' }]), []],
     ['five channels to view', recipe('viewing', { channels: [1, 2, 3, 4, 0] }), media(), ['recipe.channel']],
     ['a rewrap as a wave file', recipe('rewrap', { container: 'wav' }), media(), ['recipe.container']],
     ['a rewrap from MOV into MP4', recipe('rewrap', { container: 'mp4' }), media(), ['recipe.container']],
@@ -247,11 +247,8 @@ describe('what keeps it from being made', () => {
     expect(codes(recipe('sound'), media(), none)).toEqual([])
   })
   it('always says what to do', () => {
-    for (const kind of ['rewrap', 'broadcast', 'master', 'viewing', 'sound', 'sequence', 'still'] as const) {
-      for (const source of [
-        media(null, []),
-        media({ codec: 'prores' }, [{ codec: 'ac-3' }], { container: 'stills' }),
-      ]) {
+    for (const { kind } of recipeKinds) {
+      for (const source of [media(null, []), media({ codec: 'vc-5' }, [{ codec: 'ac-3' }], { container: 'stills' })]) {
         for (const p of describeOutput(
           recipe(kind, { start: '10:00:00:99', channels: [9] }),
           source,
@@ -289,6 +286,46 @@ describe('H.264 levels (table A-1)', () => {
 
 const steppedBy = (settings: Recipe, output: Output) => ({
   ...{ settings, output, range: { in: 100, out: 350 }, rate: makeRate(25), reading: { pictures: [], sound: [] } },
+})
+
+describe('masters of MPEG-2', () => {
+  const of = (r: Recipe, v: Partial<VideoInfo> = {}, a: readonly Partial<AudioInfo>[] = [{}]) =>
+    describeOutput(r, media(v, a), at(), { in: 0, out: 50 }, { ...able, encodes: [...able.encodes, 'mpeg2'] })
+  it('of high definition have the bit rate that is asked for, and a track for each channel', () => {
+    const o = of(recipe('mpeg2'))
+    expect(o).toMatchObject({ container: 'mxf', structure: { pattern: 'OP1a', wrapping: 'frame' }, problems: [] })
+    expect(o.video).toMatchObject({ codec: 'mpeg2', chroma: '4:2:2', bitDepth: 8, width: 1920, scan: 'interlaced-tff' })
+    expect(o.audio).toMatchObject({ codec: 'pcm', channels: 4, tracks: 4, bitDepth: 24 })
+    // 50 frames of 500 000 bytes, and four channels of three bytes
+    expect(o.bytes).toBeGreaterThan(50 * 500_000 + 96_000 * 12)
+    expect(o.bytes).toBeLessThan(1.05 * (50 * 500_000 + 96_000 * 12))
+    const said = (r: Recipe, v: Partial<VideoInfo> = {}) => of(r, v).problems.map((p) => p.code)
+    expect(said(recipe('mpeg2', { pictureBitrate: 40_000 }))).toEqual(['mpeg2.rate'])
+    expect(said(recipe('mpeg2', { width: 720, height: 576 }))).toEqual(['mpeg2.form'])
+    expect(said(recipe('mpeg2', { width: 1280, height: 720 }))).toEqual(['mpeg2.form'])
+    expect(said(recipe('mpeg2'), { scan: 'interlaced' })).toEqual(['recipe.field-order'])
+  })
+  it('of D-10 are shown as wide as the source, or as near as they can, their sound in one track', () => {
+    const wide = of(recipe('d10'))
+    expect(wide.problems).toEqual([])
+    expect(wide.video).toMatchObject({ width: 720, height: 576, pixelAspect: '64:45', colour: { primaries: 5 } })
+    expect(wide.audio).toMatchObject({ channels: 4, tracks: 1, sampleRate: 48_000 })
+    const narrow = of(recipe('d10'), { width: 720, height: 576, pixelAspect: '12:11' })
+    expect(narrow.video!.pixelAspect).toBe('16:15')
+    expect(of(recipe('d10'), {}, [{ channels: 10 }]).problems.map((p) => p.message)).toEqual([
+      'D-10 has up to eight sound channels, not 10.',
+    ])
+    expect(of(recipe('d10', { pictureBitrate: 45_000 })).problems.map((p) => p.fix)).toEqual([
+      'Choose 30 000, 40 000 or 50 000 kbit/s.',
+    ])
+    expect(of(recipe('d10'), { scan: 'interlaced-bff' }).problems.map((p) => p.code)).toEqual(['mpeg2.form'])
+  })
+  it('say when the source has more bits than they', () => {
+    expect(of(recipe('mpeg2'), { bitDepth: 10, webCodec: null }).notes).toEqual([
+      'Its pictures have 8 bits; those of the source have 10.',
+    ])
+    expect(of(recipe('mpeg2')).notes).toBeUndefined()
+  })
 })
 
 describe('colour', () => {

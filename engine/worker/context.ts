@@ -112,7 +112,8 @@ export function deliverableSource(
       const untouched = keeps && !conversion && !inFields
       const fitted = untouched ? picture : shared ? shared.once(picture, like, make) : make()
       const burned = burnIn(fitted, burnIns(item, output, n))
-      return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned) : burned
+      const chroma = v!.chroma === '4:2:0' ? '4:2:0' : '4:2:2'
+      return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned, chroma) : burned
     },
     async soundOf(from, count) {
       const parts: Float32Array[][] = []

@@ -1,7 +1,7 @@
 import { readExactly } from '../../bytes'
 import type { Media, VideoTrack } from '../../media/media'
 import { bt709 } from '../../media/colour'
-import { emptyPicture, toChroma422, toDepth, type Picture } from '../../picture/picture'
+import { emptyPicture, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
 import type { EncodedUnit, Encoder, PictureCodec, PictureEncoderSettings } from '../codec'
@@ -155,7 +155,7 @@ function openIntra(settings: PictureEncoderSettings): Encoder<Picture> {
   let ready: EncodedUnit[] = []
   return {
     feed(picture) {
-      ready.push({ bytes: encoder.encode(toChroma422(toDepth(picture, 8)), frame++), sync: true })
+      ready.push({ bytes: encoder.encode(picture, frame++), sync: true })
       return Promise.resolve()
     },
     take() {

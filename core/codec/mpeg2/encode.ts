@@ -1,6 +1,6 @@
 import { BitWriter } from '../../bits'
 import { kernel } from '../../kernel/kernel'
-import type { Picture } from '../../picture/picture'
+import { toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { Frames } from '../../time/rate'
 import { gridOf, meansAlone, PlainBlocks, type Blocks } from './blocks'
@@ -44,7 +44,7 @@ export class IntraEncoder {
     this.order = spread(this.grid.rows)
   }
 
-  /** The access unit of a picture of 8 bits and 4:2:2, which is a frame of its file. */
+  /** The access unit of a picture, which is a frame of its file; what it has more than 8 bits is rounded. */
   encode(picture: Picture, frame: Frames): Uint8Array {
     const { bytes } = this.format
     const w = new BitWriter()
@@ -59,7 +59,7 @@ export class IntraEncoder {
   }
 
   private slices(picture: Picture, bytes: number): Uint8Array {
-    this.blocks.load(picture)
+    this.blocks.load(toChroma422(toDepth(picture, 8)))
     const out = this.blocks.write(this.share(bytes * 8 - this.grid.rows * around))
     if (out.length > bytes) fail('internal.error', `A picture took ${out.length} bytes where it was to take ${bytes}.`)
     return out

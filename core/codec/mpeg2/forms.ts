@@ -15,9 +15,6 @@ export interface Form {
   readonly rates: readonly Rate[]
   /** Profile and level by their code (table 8-4). */
   readonly profileLevel: number
-  readonly level: string
-  /** The longest buffer of the level, in bits. */
-  readonly buffer: number
   /** Megabits a second that it may have, also in words. */
   takes(megabits: number): boolean
   readonly taken: string
@@ -29,7 +26,7 @@ export interface Form {
 const whole = [makeRate(24000, 1001), makeRate(24), makeRate(25), makeRate(30000, 1001), makeRate(30)]
 const fast = [makeRate(50), makeRate(60000, 1001), makeRate(60)]
 const high = {
-  ...{ profileLevel: 0x82, level: 'High', buffer: 47_185_920, d10: false },
+  ...{ profileLevel: 0x82, d10: false },
   // below this a picture of noise might not fit, whatever is left out of it
   takes: (megabits: number) => megabits >= 50 && megabits <= 200,
   taken: '50 000 to 200 000 kbit/s',
@@ -40,7 +37,7 @@ const intraAtHigh = () => '060e2b34040101030401020201040200'
 const numbers: Readonly<Record<number, string>> = { 50: '01', 40: '03', 30: '05' }
 
 /** All of them. */
-export const forms: readonly Form[] = [
+const forms: readonly Form[] = [
   {
     ...{ width: 1920, height: 1080, lines: 1088, ...high, rates: whole, coding: intraAtHigh },
     scans: ['progressive', 'segmented', 'interlaced-tff', 'interlaced-bff'],
@@ -52,7 +49,7 @@ export const forms: readonly Form[] = [
   {
     ...{ width: 720, height: 576, lines: 608, rates: [makeRate(25)], d10: true },
     scans: ['interlaced-tff', 'segmented'],
-    ...{ profileLevel: 0x85, level: 'Main', buffer: 9_437_184, taken: '30 000, 40 000 or 50 000 kbit/s' },
+    ...{ profileLevel: 0x85, taken: '30 000, 40 000 or 50 000 kbit/s' },
     takes: (megabits) => numbers[megabits] !== undefined,
     coding: (megabits) => `060e2b340401010104010202010201${numbers[megabits]}`,
   },
@@ -65,18 +62,19 @@ export function formOf({ width, height, rate, scan }: PictureShape): Form | null
 }
 
 /** The same, or a problem that says which there are. */
-export function needForm(shape: PictureShape, among: readonly Form[] = forms): Form {
+export function needForm(shape: PictureShape): Form {
   const said = (f: Form) => {
     const scans = f.scans.map((s) => s.replace('interlaced-tff', 'upper').replace('interlaced-bff', 'lower'))
     return `${f.width}×${f.height} ${scans.join(', ')} at ${listed(f.rates.map(rateLabel), 'or')}`
   }
-  const form = formOf(shape)
-  if (form && among.includes(form)) return form
-  return fail(
-    'mpeg2.form',
-    `Intra pictures of ${shape.width}×${shape.height}, ${shape.scan}, at ${rateLabel(shape.rate)} are not coded here.`,
-    undefined,
-    `There are ${among.map(said).join('; ')}.`,
+  return (
+    formOf(shape) ??
+    fail(
+      'mpeg2.form',
+      `Intra pictures of ${shape.width}×${shape.height}, ${shape.scan}, at ${rateLabel(shape.rate)} are not coded.`,
+      undefined,
+      `There are ${forms.map(said).join('; ')}.`,
+    )
   )
 }
 
