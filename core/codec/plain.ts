@@ -3,7 +3,26 @@ import type { Media, VideoTrack } from '../media/media'
 import type { Picture } from '../picture/picture'
 import { fail } from '../problem'
 import type { FrameRange } from '../time/range'
-import type { PictureCodec } from './codec'
+import type { EncodedUnit, Encoder, PictureCodec } from './codec'
+
+/** An encoder of pictures that stand alone: each is a unit as soon as it is fed. */
+export function plainEncoder(unitOf: (picture: Picture) => Uint8Array): Encoder<Picture> {
+  let ready: EncodedUnit[] = []
+  return {
+    feed(picture) {
+      ready.push({ bytes: unitOf(picture), sync: true })
+      return Promise.resolve()
+    },
+    take() {
+      const units = ready
+      ready = []
+      return units
+    },
+    flush: () => Promise.resolve(),
+    configuration: () => null,
+    close: () => undefined,
+  }
+}
 
 /** Decoding of a codec whose pictures are all of one size and stand alone. */
 export function plainPictures(

@@ -4,7 +4,8 @@ import type { Media, VideoTrack } from '../../media/media'
 import { toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
-import type { EncodedUnit, PictureCodec, PictureShape } from '../codec'
+import type { PictureCodec, PictureShape } from '../codec'
+import { plainEncoder } from '../plain'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
 import { needClass } from './class'
 import { ConstantSize } from './constantsize'
@@ -136,27 +137,13 @@ export const h264Intra: PictureCodec = {
       const format = { width, height, rate, fields, depth: 10, chroma: 2, level: 41, colour: colour ?? bt709 } as const
       const encoder = new IntraEncoder(format, first)
       const sized = new ConstantSize(encoder, needClass({ width, height, rate, scan }).bytes, { slices: 8 })
-      let ready: EncodedUnit[] = []
       let still: { of: Picture; readonly units: Uint8Array[] } | null = null
-      return {
-        feed(picture) {
-          encoder.load(toChroma422(toDepth(picture, 10)))
-          // a picture that stays is two units in turn: those next to each other have other numbers
-          if (still?.of !== picture) still = { of: picture, units: [] }
-          const turn = encoder.number % 2
-          still.units[turn] ??= sized.next()
-          ready.push({ bytes: still.units[turn], sync: true })
-          return Promise.resolve()
-        },
-        take() {
-          const units = ready
-          ready = []
-          return units
-        },
-        flush: () => Promise.resolve(),
-        configuration: () => null,
-        close: () => undefined,
-      }
+      return plainEncoder((picture) => {
+        encoder.load(toChroma422(toDepth(picture, 10)))
+        // a picture that stays is two units in turn: those next to each other have other numbers
+        if (still?.of !== picture) still = { of: picture, units: [] }
+        return (still.units[encoder.number % 2] ??= sized.next())
+      })
     },
   },
 }

@@ -4,7 +4,8 @@ import { bt709 } from '../../media/colour'
 import { emptyPicture, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
-import type { EncodedUnit, Encoder, PictureCodec, PictureEncoderSettings } from '../codec'
+import type { Encoder, PictureCodec, PictureEncoderSettings } from '../codec'
+import { plainEncoder } from '../plain'
 import { StreamFault } from './bits'
 import { Mpeg2Decoder, type DecodedFrame } from './decode'
 import { describeMpeg2, shownLines } from './describe'
@@ -152,21 +153,7 @@ function openIntra(settings: PictureEncoderSettings): Encoder<Picture> {
     start: settings.start ?? { frames: 0, dropFrame: false },
   })
   let frame = first
-  let ready: EncodedUnit[] = []
-  return {
-    feed(picture) {
-      ready.push({ bytes: encoder.encode(picture, frame++), sync: true })
-      return Promise.resolve()
-    },
-    take() {
-      const units = ready
-      ready = []
-      return units
-    },
-    flush: () => Promise.resolve(),
-    configuration: () => null,
-    close: () => undefined,
-  }
+  return plainEncoder((picture) => encoder.encode(picture, frame++))
 }
 
 /** MPEG-2 in our own code (ITU-T H.262, ISO/IEC 13818-2): 4:2:0 and 4:2:2, of 8 bits, frames and fields. */

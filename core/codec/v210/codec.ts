@@ -1,5 +1,5 @@
-import type { EncodedUnit, PictureCodec } from '../codec'
-import { plainPictures } from '../plain'
+import type { PictureCodec } from '../codec'
+import { plainEncoder, plainPictures } from '../plain'
 import { decodeV210, encodeV210, v210Size } from './v210'
 
 /** 4:2:2 10 bit, uncompressed, three samples in each 32-bit word. */
@@ -18,22 +18,8 @@ export const v210: PictureCodec = {
     open({ width, height }) {
       // two buffers serve all pictures in turns: one may still be written while the next picture is fed
       const buffers = [0, 1].map(() => new Uint8Array(v210Size(width, height)))
-      let ready: EncodedUnit[] = []
       let fed = 0
-      return {
-        feed(picture) {
-          ready.push({ bytes: encodeV210(picture, buffers[fed++ % 2]), sync: true })
-          return Promise.resolve()
-        },
-        take() {
-          const units = ready
-          ready = []
-          return units
-        },
-        flush: () => Promise.resolve(),
-        configuration: () => null,
-        close: () => undefined,
-      }
+      return plainEncoder((picture) => encodeV210(picture, buffers[fed++ % 2]))
     },
   },
 }

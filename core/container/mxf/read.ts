@@ -21,8 +21,8 @@ import { cutClip, findEssence, keyFault, readIndex, type Elements, type Essence,
 import { readMetadata, type Metadata, type ReadSet } from './metadata'
 import { KlvReader, partitionsOf, type Partition } from './partitions'
 
-/** The byte of a track's number that says that its elements are of eight channels (SMPTE ST 386 6.3). */
-const elementsOfWords = 0x1000
+/** Of a track's number, its item and its element: those of eight channels of D-10 (SMPTE ST 386 6.3). */
+const [itemAndElement, elementsOfWords] = [0xff00ff00, 0x06001000]
 const copyAgain = 'Copy the file again from where it came from.'
 
 /** Opens an MXF file, OP1a or OP-Atom, from any writer (SMPTE ST 377-1, ST 378, ST 390): metadata and index only. */
@@ -374,7 +374,7 @@ function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
 /** How the samples of a track lie in its elements: PCM, or the eight channels of D-10 behind a header. */
 function layoutIn(t: Track): { readonly pcm: PcmLayout; readonly channels: number; readonly header: number } {
   const channels = Math.max(1, t.descriptor.u32('channels') ?? 1)
-  if ((t.number & 0xff00) === elementsOfWords) {
+  if ((t.number & itemAndElement) === elementsOfWords) {
     const pcm = { bytesPerSample: 4, kind: 'aes3', littleEndian: true, channels: aes3Channels } as const
     return { pcm, channels: Math.min(channels, aes3Channels), header: aes3Header }
   }
