@@ -1,4 +1,5 @@
 import type { PictureShape } from '../codec'
+import { scanText } from '../../media/scan'
 import { fail } from '../../problem'
 import { rateLabel, sameRate, makeRate, type Rate } from '../../time/rate'
 
@@ -44,13 +45,14 @@ export function classOf({ width, height, rate, scan }: PictureShape): Row | null
 /** The same, or a problem that says which there are. */
 export function needClass(shape: PictureShape): Row {
   const lines = (r: Row) => `${r.height} lines ${r.fields ? 'in fields' : 'progressive'} at ${rateLabel(r.rate)}`
+  const pictures = `${shape.width}×${shape.height}, ${scanText(shape.scan)},`
   return (
     classOf(shape) ??
     fail(
       'h264-intra.class',
-      `Class 100 has no pictures of ${shape.width}×${shape.height}, ${shape.scan}, at ${rateLabel(shape.rate)}.`,
+      `Class 100 has no pictures of ${pictures} at ${rateLabel(shape.rate)}.`,
       undefined,
-      `There are ${class100.map(lines).join(', ')}.`,
+      `Choose one of those there are: ${class100.map(lines).join(', ')}.`,
     )
   )
 }

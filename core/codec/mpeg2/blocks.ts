@@ -8,8 +8,8 @@ import { meanPrecision, writeSliceHead, type IntraFormat } from './write'
 export const blocksEach = 8
 /** Coefficients are kept in eighths: of 8 bits they are less than 2^15 so. */
 const fine = 8
-/** How far a level is rounded: a little down, for what is nearly nought costs more than it shows. */
-export const rounding = Math.fround(0.38)
+/** How far a level is rounded, as in the kernel: a little down, for what is nearly nought costs more than it shows. */
+const rounding = Math.fround(0.38)
 /** The highest level that can be written (7.2.2.3). */
 const highest = 2047
 /** Bits of a level that no code stands for, and of the end of a block (table B.15). */

@@ -1,3 +1,4 @@
+import { scanText } from '../../media/scan'
 import { fail } from '../../problem'
 import { listed } from '../../text'
 import { makeRate, rateLabel, sameRate, type Rate } from '../../time/rate'
@@ -64,16 +65,17 @@ export function formOf({ width, height, rate, scan }: PictureShape): Form | null
 /** The same, or a problem that says which there are. */
 export function needForm(shape: PictureShape): Form {
   const said = (f: Form) => {
-    const scans = f.scans.map((s) => s.replace('interlaced-tff', 'upper').replace('interlaced-bff', 'lower'))
-    return `${f.width}×${f.height} ${scans.join(', ')} at ${listed(f.rates.map(rateLabel), 'or')}`
+    const scans = f.scans.map(scanText).join('; ')
+    return `${f.width}×${f.height} (${scans}) at ${listed(f.rates.map(rateLabel), 'or')}`
   }
+  const pictures = `${shape.width}×${shape.height}, ${scanText(shape.scan)},`
   return (
     formOf(shape) ??
     fail(
       'mpeg2.form',
-      `Intra pictures of ${shape.width}×${shape.height}, ${shape.scan}, at ${rateLabel(shape.rate)} are not coded.`,
+      `Intra pictures of ${pictures} at ${rateLabel(shape.rate)} are not coded here.`,
       undefined,
-      `There are ${forms.map(said).join('; ')}.`,
+      `Choose one of those there are: ${listed(forms.map(said), 'or')}.`,
     )
   )
 }
