@@ -3,7 +3,7 @@ import { coefficients1, has, kinds, meanSizes, motions, scans, type Codes } from
 // A plain encoder of MPEG-2 for tests: what encoders that can be had do not make, 4:2:2 and pictures of one field.
 
 /** Codes and their lengths by what they stand for. */
-function codesOf(list: Codes): Map<number, readonly [code: number, length: number]> {
+export function codesOf(list: Codes): Map<number, readonly [code: number, length: number]> {
   const known = turned.get(list) ?? new Map<number, readonly [number, number]>()
   if (known.size === 0) list.lengths.forEach((n, i) => n && known.set(list.values[i]!, [i >> (list.bits - n), n]))
   turned.set(list, known)
@@ -12,7 +12,7 @@ function codesOf(list: Codes): Map<number, readonly [code: number, length: numbe
 const turned = new WeakMap<Codes, Map<number, readonly [code: number, length: number]>>()
 
 /** Bits one after the other, as text of 0 and 1 until they are bytes. */
-class Out {
+export class Out {
   private readonly parts: string[] = []
   put(value: number, bits: number): this {
     if (bits > 0) this.parts.push(value.toString(2).padStart(bits, '0').slice(-bits))
@@ -44,7 +44,7 @@ export interface StreamShape {
 }
 
 /** Headers of a stream: 4:2:2 profile at main level, or main profile, 25 frames a second. */
-function sequence(o: Out, { width, height, chroma422, structure }: StreamShape): void {
+export function sequence(o: Out, { width, height, chroma422, structure }: StreamShape): void {
   o.start(0xb3).put(width, 12).put(height, 12).put(1, 4).put(3, 4).put(0x3ffff, 18).put(1, 1).put(112, 10).put(0, 3)
   o.start(0xb5)
     .put(1, 4)

@@ -24,10 +24,10 @@ interface Loops {
   intraPlace(): number
   intraBits(place: number, bits: number, rest: number): void
   intraBitLength(): number
-  mpeg2Codes(...places: readonly number[]): void
-  mpeg2Picture(...numbers: readonly number[]): void
+  mpeg2Picture(place: number): void
   mpeg2Slice(from: number, size: number, row: number): number
-  mpeg2Tables(...places: readonly number[]): void
+  mpeg2Tables(place: number): void
+  mpeg2EncoderTables(...places: readonly number[]): void
   mpeg2Load(...numbers: readonly number[]): void
   mpeg2Cost(quantiser: number, to: number): void
   mpeg2Write(quantisers: number, to: number): number

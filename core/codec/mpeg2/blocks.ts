@@ -70,7 +70,7 @@ export class CodedPlanes {
 /** How many bits a difference of means has. */
 const sizeOf = (difference: number) => 32 - Math.clz32(Math.abs(difference))
 
-/** Coefficients of macroblocks in the order they are scanned; kernel/assembly/mpeg2encode.ts does the same. */
+/** Coefficients of macroblocks in the order they are scanned; kernel/assembly/mpeg2/encode.ts does the same. */
 export class PlainBlocks implements Blocks {
   private readonly columns: number
   private readonly rows: number

@@ -1,4 +1,4 @@
-import { kernel } from '../../kernel/kernel'
+import { kernel, type Kernel } from '../../kernel/kernel'
 import { StreamFault } from './bits'
 import { KernelSlices } from './fastslices'
 import { emptyFrame, type Frame } from './frame'
@@ -52,12 +52,22 @@ export class Mpeg2Decoder {
   decode(unit: Uint8Array): DecodedFrame {
     const parts = partsOf(unit)
     const kept = [this.older, this.newer]
-    const fast = this.loops && parts.every((p) => isIntra(unit, p)) ? new KernelSlices(this.loops, unit) : null
-    const frame = fast && this.frameOf(unit, parts, fast)
+    const frame = this.loops && this.fast(this.loops, unit, parts)
     if (frame) return frame
-    // what is damaged is for the plain reader to say
+    // what is damaged is for the plain reader to say, and to show what is left of it
     ;[this.older, this.newer] = kept as [Frame | null, Frame | null]
     return this.frameOf(unit, parts, plainSlices(unit))!
+  }
+
+  /** The frame of a unit by the kernel; null where anything is wrong with it. */
+  private fast(loops: Kernel, unit: Uint8Array, parts: readonly Part[]): DecodedFrame | null {
+    const leans = !parts.every((p) => isIntra(unit, p))
+    try {
+      return this.frameOf(unit, parts, new KernelSlices(loops, unit, leans))
+    } catch (e) {
+      if (e instanceof StreamFault) return null
+      throw e
+    }
   }
 
   /** The frame of a unit; null where its slices cannot be read in this way. */

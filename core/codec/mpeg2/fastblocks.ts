@@ -40,7 +40,7 @@ export class KernelBlocks implements Blocks {
       ...[number, number, number, number, number],
     ]
     this.places = [quantisers, costs, slices]
-    kernel.run.mpeg2Tables(...rest.slice(0, tables.length))
+    kernel.run.mpeg2EncoderTables(...rest.slice(0, tables.length))
     const { width, lines } = format.form
     kernel.run.mpeg2Load(y, cb, cr, width, lines, moving ? 1 : 0, coefficients, apart)
   }

@@ -355,7 +355,7 @@ export class Slice {
     // the first one cannot be the end, and has a shorter code
     if (b.look(1) === 1) {
       b.take(1)
-      block[0] = value(b.take(1) ? -1 : 1, 0)
+      block[0] = held(value(b.take(1) ? -1 : 1, 0))
       from = 1
     }
     this.coefficients(from, coefficients0, value)
@@ -378,14 +378,16 @@ export class Slice {
       }
       if (i > 63) throw new StreamFault('more coefficients than a block has', b.at)
       const at = scan[i]!
-      const c = value(level, at)
-      block[at] = c > 2047 ? 2047 : c < -2048 ? -2048 : c
+      block[at] = held(value(level, at))
       sum += block[at]!
     }
     // mismatch control (7.4.4)
     if ((sum & 1) === 0) block[63]! ^= 1
   }
 }
+
+/** A coefficient within what it may be (7.4.3). */
+const held = (c: number) => (c > 2047 ? 2047 : c < -2048 ? -2048 : c)
 
 /** Writes the values of a block, or adds them to what was predicted. */
 function put(values: Float64Array, out: Uint8ClampedArray, from: number, step: number, intra: boolean): void {

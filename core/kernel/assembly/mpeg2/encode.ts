@@ -1,4 +1,4 @@
-import { intraBitLength, intraBits, u } from './intra/bits'
+import { intraBitLength, intraBits, u } from '../intra/bits'
 
 // Intra pictures of MPEG-2, 4:2:2: transform, weighing and writing; the plain reference is codec/mpeg2/blocks.ts, and
 // floats are worked out as there.
@@ -26,7 +26,7 @@ const before: usize = memory.data(12, 4)
 /** Eight constants: cos(k π / 16) / 2. */
 let cosines: usize = 0
 
-export function mpeg2Tables(
+export function mpeg2EncoderTables(
   bits: usize,
   codes: usize,
   ofMeans: usize,
