@@ -1,5 +1,6 @@
 import { defineCommand } from 'citty'
 import { openMedia } from '../core/container/registry'
+import { dataText } from '../core/media/ancillary'
 import type { MediaInfo } from '../core/media/media'
 import { rateLabel, rateText } from '../core/time/rate'
 import { openFile } from '../engine/storage/disk'
@@ -39,6 +40,7 @@ function probeText(info: MediaInfo): string {
       `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ` +
         `${a.sampleRate} Hz, ${a.bitDepth} bit`,
     )
+  for (const d of info.data ?? []) lines.push(`besides    ${dataText(d)}`)
   for (const p of info.problems) lines.push(`note       ${p.message}`)
   return lines.join('\n')
 }

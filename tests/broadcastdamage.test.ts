@@ -12,6 +12,7 @@ import { openMedia } from '../core/container/registry'
 import { bt709 } from '../core/media/colour'
 import { ProblemError } from '../core/problem'
 import { makeRate } from '../core/time/rate'
+import { activeFormat, captions, elementOf } from './blanking'
 import { recoded } from './cabacwriter'
 import { mutate, seeded } from './mutate'
 
@@ -29,6 +30,7 @@ function smallMxf(): Uint8Array {
     pictureBytes: 60,
     sound: { kind: 'audio', codec: 'pcm', channels: 2, sampleRate: 200, layout: null, configuration: null, bitrate: 0 },
     samplesBefore: (n) => n * 8,
+    data: ['ancillary'],
     ...{ frames: 10, rate, start: { frames: 0, dropFrame: false }, name: 'Fog Bell' },
     chapters: [{ at: 3, name: 'Low Water' }],
     identity: new Uint8Array(16).fill(7),
@@ -38,7 +40,8 @@ function smallMxf(): Uint8Array {
   bytes.set(units.tail.bytes, units.tail.at)
   const sound = [0, 1].map(() => new Float32Array(8).fill(0.1))
   for (let n = 0; n < 10; n++)
-    for (const p of units.unit(n, new Uint8Array(60).fill(n), sound)) bytes.set(p.bytes, p.at)
+    for (const p of units.unit(n, new Uint8Array(60).fill(n), sound, [elementOf([captions(n), activeFormat])]))
+      bytes.set(p.bytes, p.at)
   return bytes
 }
 
@@ -56,6 +59,7 @@ it('of MXF', async () => {
           expect(offset + size).toBeLessThanOrEqual(source.size)
         }
       await openSound(media, null)?.read(0, 50)
+      for (const t of media.data ?? []) for (let i = 0; i < Math.min(12, t.frames); i++) t.packets(await t.read(i))
       read++
       if (media.info.problems.length > 0) said++
     } catch (e) {

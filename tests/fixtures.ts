@@ -2,9 +2,10 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { deliverableOf, type Deliverable } from '../contract/deliverables'
-import type { Outlet } from '../core/deliverable/outlet'
+import { keyText, type Outlet } from '../core/deliverable/outlet'
 import type { Recipe } from '../core/recipe/recipe'
 import { shippedRecipes } from '../core/recipe/registry'
+import type { FrameRange } from '../core/time/range'
 import { sampleAtFrame } from '../core/time/samples'
 import { makeRate, type Rate } from '../core/time/rate'
 import { timecodeToFrames } from '../core/time/timecode'
@@ -140,4 +141,29 @@ export async function drain(engine: Session): Promise<void> {
     await watching
     await engine.nights.judged()
   } while (await left())
+}
+
+/** What is delivered in a test: a range of a file in the storage folder, by a recipe, under a name of its own. */
+export interface Delivery {
+  readonly name: string
+  readonly file: string
+  readonly range: FrameRange
+  readonly by: Recipe
+}
+
+/** Brings a file in where it is not there yet, and delivers a range of it by a night; its only deliverable. */
+export async function deliver(engine: Session, { name, file, range, by }: Delivery): Promise<RunView['items'][number]> {
+  const there = (await engine.timelines.list()).find((x) => x.file.path === file)
+  const t = there ?? (await engine.timelines.bringIn({ root: 'storage', path: file }))
+  const split = { regions: [{ id: 'r', name: 'Fog Bell', ...range, metadata: {} }], markers: [] }
+  if (!t.split.regions.some((x) => x.id === 'r')) await engine.timelines.saveSplit(t.id, split, t.splitVersion)
+  await engine.outlets.save(outlet(name, 'storage', by))
+  const key = { timelineId: t.id, regionId: 'r', outletId: name }
+  await engine.outlets.choose([key], true)
+  // what is measured of the region is there before the night
+  await drain(engine)
+  await engine.nights.start(name, 2, [keyText(key)])
+  await drain(engine)
+  const { items } = await latestRun(engine)
+  return items[0]!
 }

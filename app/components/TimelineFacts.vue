@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
 import { codecLabel } from '../../core/codec/registry'
+import { dataText } from '../../core/media/ancillary'
 import { sourceChannels } from '../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
@@ -16,6 +17,7 @@ const problems = useProblems()
 const timelines = useTimelines()
 const t = computed(() => props.timeline)
 const pictures = computed(() => props.timeline.info.video[0])
+const besides = computed(() => props.timeline.info.data?.map(dataText).join('; ') ?? '')
 const alone = computed(() => countsSamples(props.timeline.model.rate))
 
 /** Stills run as fast as one says; so does a list that does not say it. */
@@ -111,6 +113,10 @@ const seen = new Map<string, { at: number; todo: number }>()
         </dd>
       </div>
     </template>
+    <div v-if="besides">
+      <dt>Besides</dt>
+      <dd>{{ besides }}</dd>
+    </div>
     <div>
       <dt>Starts</dt>
       <dd>

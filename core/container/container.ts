@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes'
-import type { Colour, Media, NativeDescription, Scan } from '../media/media'
+import type { Colour, LinesKind, Media, NativeDescription, Scan } from '../media/media'
 import type { Frames, Rate, Samples } from '../time/rate'
 import type { Structure } from './structure'
 
@@ -80,6 +80,8 @@ export interface UnitPlan {
   /** Bytes of every picture. */
   readonly pictureBytes: number
   readonly sound: AudioEssence | null
+  /** Lines of the blanking, track by track; none when absent. */
+  readonly data?: readonly LinesKind[]
   /** Samples of each channel before a frame, counted from the file's first. */
   samplesBefore(frame: Frames): Samples
   readonly frames: Frames
@@ -93,6 +95,9 @@ export interface UnitPlan {
   readonly identity: Uint8Array
 }
 
+/** Lines of the blanking of a frame, as the container has them; null where a frame has none. */
+export type Lines = Uint8Array | null
+
 /** Bytes, and where in a file they stand. */
 export interface Piece {
   readonly at: number
@@ -103,8 +108,11 @@ export interface Piece {
 export interface Units {
   readonly head: Uint8Array
   readonly tail: Piece
-  /** A frame with its sound, channel by channel; the bytes may be written over by the next frame but one. */
-  unit(frame: Frames, picture: Uint8Array, sound: readonly Float32Array[]): Piece[]
+  /**
+   * A frame with its sound, channel by channel, and its lines of the blanking, track by track (none of a frame that has
+   * none); the bytes may be written over by the next frame but one. Throws a problem where lines do not find room.
+   */
+  unit(frame: Frames, picture: Uint8Array, sound: readonly Float32Array[], lines?: readonly Lines[]): Piece[]
 }
 
 /** One name a container goes by: its files' ending and what they are to a browser. */

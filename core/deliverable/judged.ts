@@ -9,7 +9,7 @@ import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
-import type { Output } from '../recipe/output'
+import { lostData, type Output } from '../recipe/output'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
@@ -102,9 +102,16 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
     ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
+    ...(output.video && timeline.info.data ? { data: dataOf(d) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
   }
 }
+
+/** Tracks besides pictures and sound that somebody may miss, and those that are lost. */
+const dataOf = ({ output, timeline: { info } }: Draft) => ({
+  source: lostData({}, info),
+  lost: lostData(output, info),
+})
 
 /** Peaks of tones as they will be: what is made is as it is to be, and a file without sound has none. */
 function tonesOf({ route, output }: Draft, head: MeasuredHead | null, gain: number) {
@@ -167,6 +174,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
       'recipe',
     ),
     ...read(trapsOf(d, heard), 'recipe'),
+    ...(output.data?.includes('ancillary') ? {} : read({ ancillary: null }, 'recipe')),
     ...read({ obstacles }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),

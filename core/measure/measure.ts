@@ -1,7 +1,8 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
-import type { Colour, FileStructure, MediaInfo } from '../media/media'
+import type { AncillaryFacts } from '../media/ancillary'
+import type { Colour, DataInfo, FileStructure, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
@@ -105,6 +106,10 @@ export interface Evidence {
   readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
   /** Whether there is an alpha channel. */
   readonly alpha?: { readonly source: boolean; readonly file: boolean }
+  /** What is in a file's ancillary packets; null where it has none. */
+  readonly ancillary?: AncillaryFacts | null
+  /** Tracks of the source besides pictures and sound, and those of them that the file is without. */
+  readonly data?: { readonly source: readonly DataInfo[]; readonly lost: readonly DataInfo[] }
   /** Of a region; null when nobody said. */
   readonly kind?: KindOfRegion | null
   readonly name?: { readonly file: string; readonly bad: string | null }

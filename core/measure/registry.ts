@@ -1,4 +1,5 @@
 import { alpha } from './alpha'
+import { activeFormat, ancillary } from './ancillary'
 import { bitDepth } from './bitdepth'
 import { black } from './black'
 import { channels } from './channels'
@@ -6,6 +7,7 @@ import { chroma } from './chroma'
 import { codec } from './codec'
 import { colour, colourKept } from './colour'
 import { container } from './container'
+import { dataKept } from './datakept'
 import { dropFrame } from './dropframe'
 import { duration } from './duration'
 import { firstPicture, lastPicture } from './endpictures'
@@ -56,6 +58,8 @@ export const measures: Measure[] = [
   indexPosition,
   operationalPattern,
   wrapping,
+  ancillary,
+  dataKept,
   possible,
   trial,
   codec,
@@ -67,6 +71,7 @@ export const measures: Measure[] = [
   alpha,
   pixelAspect,
   scan,
+  activeFormat,
   colour,
   colourKept,
   frameRate,

@@ -31,9 +31,15 @@ const madeOnce = {
   length: '00:00:04:00',
 }
 
+const blanking = { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708'] } as const
+const titles = { kind: 'text', label: 'TTML subtitles', carries: [] } as const
+
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
-    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha'].map((m) => [m, 'should']),
+    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha', 'data-kept'].map((m) => [
+      m,
+      'should',
+    ]),
   )
 })
 
@@ -53,6 +59,13 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
   ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
   ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],
+  ['data-kept', { data: { source: [], lost: [] } }, [true, 'the source has none']],
+  ['data-kept', { data: { source: [blanking], lost: [] } }, [true, 'kept: ancillary data (CEA-708 captions)']],
+  [
+    'data-kept',
+    { data: { source: [blanking, titles], lost: [titles] } },
+    [false, 'the source has TTML subtitles, which the file is without'],
+  ],
   ['heard-channels', heard([0, 1], 0, 1), [true, 'channels 1 and 2']],
   ['heard-channels', heard([], 0, 1), [true, 'none is written']],
   // silence that is asked for by name is no trap: tracks of EBU R 123 are filled so

@@ -61,6 +61,19 @@ export interface AudioInfo {
   readonly lead?: Samples
 }
 
+/** Lines of the blanking, frame by frame: ancillary packets, or what older services put there (SMPTE ST 436-1). */
+export type LinesKind = 'ancillary' | 'vbi'
+
+/** A track that is neither pictures nor sound. */
+export interface DataInfo {
+  /** `metadata` describes the recording, and is shown to nobody. */
+  readonly kind: LinesKind | 'text' | 'metadata' | 'other'
+  /** Its format in words. */
+  readonly label: string
+  /** Names of what its ancillary packets carry, as far as some of its frames tell. */
+  readonly carries: readonly string[]
+}
+
 export interface StartTimecode {
   /** Label, e.g. `10:00:00:00`. */
   readonly start: string
@@ -87,6 +100,8 @@ export interface MediaInfo {
   readonly timecode: StartTimecode | null
   readonly video: readonly VideoInfo[]
   readonly audio: readonly AudioInfo[]
+  /** Tracks besides; absent in descriptions of earlier editions, which did not look for any. */
+  readonly data?: readonly DataInfo[]
   /** Chapters and markers that the file itself carries, in order. */
   readonly chapters: readonly MediaChapter[]
   /** `bext` fields of a broadcast wave file. */
@@ -185,12 +200,31 @@ export interface PcmLayout {
   readonly channels: number
 }
 
+/** An ancillary packet (SMPTE ST 291-1): its data identifiers and its words, 8 bits of each. */
+export interface Packet {
+  readonly did: number
+  readonly sdid: number
+  readonly words: Uint8Array
+}
+
+/** A track of lines of the blanking, an element for each frame. */
+export interface DataTrack {
+  readonly info: DataInfo
+  readonly frames: Frames
+  /** The element of a frame as it stands in the file. Throws a problem where it is damaged. */
+  read(frame: Frames): Promise<Uint8Array>
+  /** The ancillary packets of an element, those that are understood. */
+  packets(element: Uint8Array): Packet[]
+}
+
 /** A file opened for reading: what it is, and where its samples are. */
 export interface Media {
   readonly source: ByteSource
   readonly info: MediaInfo
   readonly video: readonly VideoTrack[]
   readonly audio: readonly AudioTrack[]
+  /** Those tracks besides that can be read frame by frame. */
+  readonly data?: readonly DataTrack[]
 }
 
 /** The time base a file's own timecode counts in, or one from its rate. */

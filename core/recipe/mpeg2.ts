@@ -27,6 +27,7 @@ export const d10 = mxfMaster({
   shipped: { id: 'd10', name: 'D-10 master', width: 720, height: 576, pictureBitrate: 50_000, colour: 'bt601-625' },
   codec: 'mpeg2',
   tracks: () => 1,
+  noLines: true,
   shape({ route, problems, video }) {
     if (route.length > 8)
       problems.push({

@@ -5,6 +5,7 @@ import type { Scan } from '../media/media'
 import { toProblem } from '../problem'
 import {
   basisOf,
+  keptLines,
   needDecodedPictures,
   needDecodedSound,
   needDepth,
@@ -37,6 +38,8 @@ export interface MxfMaster {
   readonly codec: string
   /** Tracks that so many channels of sound are in. */
   tracks(channels: number): number
+  /** Whether its files have no room for lines of the blanking. */
+  readonly noLines?: true
   /** What of the picture is not as it is worked out for all; a problem is thrown. */
   shape?(b: Basis): { readonly pixelAspect?: string }
 }
@@ -81,13 +84,18 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings)
   const tracks = m.tracks(route.length)
   const { pictureBytes, own } = shapeOf(m, b, request, scan)
-  const lost = b.video && b.video.bitDepth > encode.bitDepth
-  const notes = lost ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`] : []
+  const lines = takesLines(m, b, request, scan) ? keptLines(request.source) : {}
+  const shallower = b.video && b.video.bitDepth > encode.bitDepth
+  const notes = shallower
+    ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`]
+    : []
+  if (lines.data) notes.push('Ancillary data is taken over from the source, frame by frame.')
   return {
     ...b.shared,
     ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
     container: 'mxf',
     structure: { pattern: 'OP1a', wrapping: 'frame' as const },
+    ...lines,
     video: b.picture && {
       codec: m.codec,
       profile: encode.profile,
@@ -105,6 +113,17 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
         : null,
     bytes: pictureBytes * frames + samples * route.length * 3 + frames * (tracks + 1) * around + ends,
   }
+}
+
+/** Whether lines of the blanking are still where they were: in the same lines of the same fields, frame by frame. */
+function takesLines(
+  m: MxfMaster,
+  { video: v, height }: Basis,
+  { source, timeline }: OutputRequest,
+  scan: Scan,
+): boolean {
+  if (!v || m.noLines || source.container !== 'mxf') return false
+  return v.height === height && v.scan === scan && v.rate.num === timeline.rate.num && v.rate.den === timeline.rate.den
 }
 
 /** Says when line-up would be of another colour than the file. */

@@ -1,6 +1,16 @@
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
-import type { AudioInfo, Chroma, Colour, FileStructure, MediaInfo, Scan, VideoInfo } from '../media/media'
+import type {
+  AudioInfo,
+  Chroma,
+  Colour,
+  DataInfo,
+  FileStructure,
+  LinesKind,
+  MediaInfo,
+  Scan,
+  VideoInfo,
+} from '../media/media'
 import { SampleClock } from '../lineup/lineup'
 import type { MadeSection, Section } from '../lineup/section'
 import { hasFields } from '../media/scan'
@@ -41,6 +51,8 @@ export interface Output {
     /** Tracks that the channels are in; one when absent. */
     readonly tracks?: number
   } | null
+  /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
+  readonly data?: readonly LinesKind[]
   readonly frames: Frames
   /** Absent of a file that is of its region alone. */
   readonly sections?: readonly Section[]
@@ -52,6 +64,26 @@ export interface Output {
   readonly problems: readonly Problem[]
   /** What it is good to know, though it keeps nothing back. */
   readonly notes?: readonly string[]
+}
+
+/** Lines of the blanking as a file takes them over that can: those of its source, in order. */
+export function keptLines({ data = [] }: Pick<MediaInfo, 'data'>): Pick<Output, 'data'> {
+  const kinds = data.flatMap(({ kind }) => (kind === 'ancillary' || kind === 'vbi' ? [kind] : []))
+  return kinds.length ? { data: kinds } : {}
+}
+
+/** Tracks of a source, besides pictures and sound, that a file is without. */
+export function lostData(
+  { data: kept = [] }: Pick<Output, 'data'>,
+  { data = [] }: Pick<MediaInfo, 'data'>,
+): DataInfo[] {
+  const left = [...kept]
+  return data.filter(({ kind }) => {
+    if (kind === 'metadata') return false
+    const at = left.findIndex((k) => k === kind)
+    if (at >= 0) left.splice(at, 1)
+    return at < 0
+  })
 }
 
 /** What a machine can do, asked once: names of codecs. */

@@ -3,7 +3,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { basisOf, needPictures, type OutputRequest } from './output'
+import { basisOf, keptLines, needPictures, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
 
@@ -39,7 +39,7 @@ export const rewrap: RecipeKind = {
     return {
       ...b.shared,
       container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
-      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const } } : {}),
+      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const }, ...keptLines(source) } : {}),
       video: v
         ? {
             codec: v.codec,

@@ -351,7 +351,7 @@ describe('specs', () => {
       'intact',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(13)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(14)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -85,6 +85,13 @@ const traps: readonly Rule[] = [
   { id: 'trap-line-up', measure: 'line-up-twice', severity: 'should', expect: { equals: 'once' }, clause: 'Trap 5' },
   { id: 'trap-handles', measure: 'short-handles', severity: 'should', expect: { equals: 'whole' }, clause: 'Trap 6' },
   { id: 'trap-alpha', measure: 'alpha', severity: 'should', expect: { oneOf: ['none', 'kept'] }, clause: 'Trap 4' },
+  {
+    id: 'trap-data',
+    measure: 'data-kept',
+    severity: 'should',
+    expect: { oneOf: ['none', 'kept'] },
+    clause: 'Trap 7',
+  },
 ]
 
 /** What a deliverable is, as far as it decides which rules hold for it. */

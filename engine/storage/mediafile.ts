@@ -81,6 +81,7 @@ async function openStills(
     durationSeconds: (files.length * rate.den) / rate.num,
     timecode: { start: formatTimecode(start, base), startFrames: start, ...base },
     audio: [],
+    data: [],
     chapters: [],
     bext: null,
     problems: [...(first.alpha ? ['It has an alpha channel, which is left out.'] : []), ...first.notes].map(

@@ -4,14 +4,13 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
-import { keyText } from '../../core/deliverable/outlet'
 import { pictureDifference, type Picture, type Plane } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { Recipe } from '../../core/recipe/recipe'
 import type { FrameRange } from '../../core/time/range'
 import { sampleAtFrame } from '../../core/time/samples'
 import { makeRate } from '../../core/time/rate'
-import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
@@ -34,20 +33,10 @@ afterAll(async () => {
 })
 
 /** Delivers a range of a file by a recipe; where it went. */
-async function deliver(name: string, file: string, r: FrameRange, by: Recipe): Promise<string> {
-  const there = (await engine.timelines.list()).find((x) => x.file.path === file)
-  const t = there ?? (await engine.timelines.bringIn({ root: 'storage', path: file }))
-  const split = { regions: [{ id: 'r', name: 'Fog Bell', ...r, metadata: {} }], markers: [] }
-  if (!t.split.regions.some((x) => x.id === 'r')) await engine.timelines.saveSplit(t.id, split, t.splitVersion)
-  await engine.outlets.save(outlet(name, 'storage', by))
-  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: name }], true)
-  // what is measured of the region is there before the night
-  await drain(engine)
-  await engine.nights.start(name, 2, [keyText({ timelineId: t.id, regionId: 'r', outletId: name })])
-  await drain(engine)
-  const { items } = await latestRun(engine)
-  expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
-  return items[0]!.path
+async function made(name: string, file: string, r: FrameRange, by: Recipe): Promise<string> {
+  const { state, verdict, problem, path: at } = await deliver(engine, { name, file, range: r, by })
+  expect([state, verdict, problem]).toEqual(['done', 'pass', null])
+  return at
 }
 
 async function picturesOf(file: string, r: FrameRange): Promise<Picture[]> {
@@ -79,7 +68,7 @@ async function unitsIn(file: string): Promise<Buffer[]> {
 }
 
 it('is made, read back and proven: the frames that were asked for, and every sample of their sound', async () => {
-  const file = await deliver('House', 'reel.mov', range, recipe('broadcast'))
+  const file = await made('House', 'reel.mov', range, recipe('broadcast'))
   const source = await openFile(path.join(storage, file))
   const { info } = await openMedia(source)
   await source.close()
@@ -92,9 +81,9 @@ it('is made, read back and proven: the frames that were asked for, and every sam
     bitDepth: 10,
   })
   expect(info.timecode?.start).toBe('10:01:00:22')
-  const made = await picturesOf(file, { in: 0, out: 5 })
+  const pictures = await picturesOf(file, { in: 0, out: 5 })
   const own = await picturesOf('reel.mov', range)
-  for (const [i, picture] of made.entries())
+  for (const [i, picture] of pictures.entries())
     expect(
       pictureDifference(fitPicture(own[i]!, { width: 1920, height: 1080, fit: 'letterbox' }), picture),
     ).toBeLessThan(1)
@@ -103,15 +92,15 @@ it('is made, read back and proven: the frames that were asked for, and every sam
   expect(written.map((c, k) => c.every((v, i) => v === heard[k]![i]))).toEqual([true, true])
 
   // brought in again, a part of it becomes an uncompressed master of the very same pictures
-  const again = await deliver('Again', file, { in: 1, out: 4 }, recipe('master'))
+  const again = await made('Again', file, { in: 1, out: 4 }, recipe('master'))
   const taken = await picturesOf(again, { in: 0, out: 3 })
   // but for codes that uncompressed video keeps for itself
   const legal = (p: Picture) => p.planes.map((plane) => plane.map((v) => Math.max(4, Math.min(1019, v))))
   const same = (a: readonly Plane[], b: readonly Plane[]) => a.every((p, k) => p.every((v, i) => v === b[k]![i]))
-  expect(taken.map((p, n) => same(p.planes, legal(made[n + 1]!)))).toEqual([true, true, true])
+  expect(taken.map((p, n) => same(p.planes, legal(pictures[n + 1]!)))).toEqual([true, true, true])
 
   // and rewrapped it is the same essence, byte for byte
-  const copied = await deliver('Copy', file, { in: 1, out: 4 }, recipe('rewrap', { container: 'mxf' }))
+  const copied = await made('Copy', file, { in: 1, out: 4 }, recipe('rewrap', { container: 'mxf' }))
   const [units, copy] = [await unitsIn(file), await unitsIn(copied)]
   expect(copy.map((u, n) => u.equals(units[n + 1]!))).toEqual([true, true, true])
   const [before, after] = [await soundOf(file, at(1), at(3)), await soundOf(copied, 0, at(3))]

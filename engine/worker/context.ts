@@ -1,11 +1,12 @@
 import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
+import type { Lines } from '../../core/container/container'
 import { aspectValue } from '../../core/media/aspect'
 import { madeColour } from '../../core/media/colour'
 import type { MediaInfo, VideoInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
-import { LineUpPictures, SampleClock, type SoundPart } from '../../core/lineup/lineup'
+import { LineUpPictures, placed, SampleClock, sectionAt, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
 import { isTimeline } from '../../core/lineup/section'
 import { conversionOf, converted, tableConversion } from '../../core/picture/convert'
@@ -57,6 +58,8 @@ export interface DeliverableSource {
   made(n: Frames): Picture
   /** Output channels of samples [from, from + count) of the file, gain applied to those of the timeline. */
   soundOf(from: Samples, count: Samples): Promise<Float32Array[]>
+  /** Lines of the blanking of a frame of the file, track by track; null of what is not of the timeline. */
+  linesOf(n: Frames): Promise<readonly Lines[]>
 }
 
 /** A deliverable's pictures and sound out of its opened source. */
@@ -121,7 +124,18 @@ export function deliverableSource(
       if (parts.length === 1) return parts[0]!
       return item.route.map((_, i) => joined(parts.map((p) => p[i]!)))
     },
+    linesOf: (n) => linesIn(item, source, n),
   }
+}
+
+async function linesIn(
+  { output, region }: FrozenDeliverable,
+  source: OpenSource,
+  n: Frames,
+): Promise<readonly Lines[]> {
+  if (!output.data) return []
+  const s = sectionAt(placed(output), n)
+  return isTimeline(s) ? source.lines(region.in + s.from + n - s.at) : output.data.map(() => null)
 }
 
 /**

@@ -20,6 +20,7 @@ import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/r
 import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from './codecs'
+import { ancillaryIn } from './lines'
 import { analyseWholeSound } from './steps/analysesound'
 
 /** Every measure of sound from a frame on. */
@@ -114,17 +115,20 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const programme = seen?.head?.programme ?? 0
     const heard = sound && (await measureSound(sound, from.rate, programme))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
+    const lines = await ancillaryIn(media?.data ?? [], { in: programme, out: v?.frames ?? programme })
     const evidence: Evidence = {
       described: describedMedia(info, base),
       damage: [
         ...damageOf(info),
         ...(media ? await structureDamage(media.source, info.container) : []),
         ...damagedPictures(seen?.damaged, from),
+        ...lines.damage,
       ],
       lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(v ? { ancillary: lines.facts } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
       ...(seen ? { pictures: seen.facts } : {}),

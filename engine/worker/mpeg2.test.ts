@@ -11,7 +11,7 @@ import { fitPicture } from '../../core/picture/scale'
 import type { Recipe } from '../../core/recipe/recipe'
 import { makeRate } from '../../core/time/rate'
 import { sampleAtFrame } from '../../core/time/samples'
-import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
@@ -27,9 +27,6 @@ beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'reel.mov'))
   engine = await testEngine(folder)
-  const t = await engine.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
-  const region = { id: 'r', name: 'Fog Bell', ...range, metadata: {} }
-  await engine.timelines.saveSplit(t.id, { regions: [region], markers: [] }, 1)
 })
 afterAll(async () => {
   await engine.close()
@@ -55,18 +52,10 @@ async function read(file: string, from: number, to: number): Promise<Made> {
 }
 
 /** Makes the region by a recipe, proven by the night, and reads it back. */
-async function deliver(by: Recipe): Promise<Made> {
-  await engine.outlets.save(outlet(by.kind, 'storage', by))
-  await engine.outlets.choose(
-    [{ timelineId: (await engine.timelines.list())[0]!.id, regionId: 'r', outletId: by.kind }],
-    true,
-  )
-  await drain(engine)
-  await engine.nights.start(by.kind, 2)
-  await drain(engine)
-  const { items } = await latestRun(engine)
-  expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
-  return read(items[0]!.path, 0, range.out - range.in)
+async function made(by: Recipe): Promise<Made> {
+  const { state, verdict, problem, path: at } = await deliver(engine, { name: by.kind, file: 'reel.mov', range, by })
+  expect([state, verdict, problem]).toEqual(['done', 'pass', null])
+  return read(at, 0, range.out - range.in)
 }
 
 const same = (a: readonly Float32Array[], b: readonly Float32Array[]) =>
@@ -76,7 +65,7 @@ const ratio = (a: Picture, b: Picture) => peakSignalToNoise(likenessOf(a, b).err
 
 describe('masters of MPEG-2', () => {
   it('of high definition are made, read back and proven, picture by picture and sample by sample', async () => {
-    const { info, pictures, sound } = await deliver(recipe('mpeg2', { width: 1280, height: 720, scan: 'source' }))
+    const { info, pictures, sound } = await made(recipe('mpeg2', { width: 1280, height: 720, scan: 'source' }))
     expect(info).toMatchObject({ container: 'mxf', durationFrames: 5, problems: [], structure: { pattern: 'OP1a' } })
     expect(info.timecode?.start).toBe('10:01:00:22')
     expect(info.video[0]).toMatchObject({
@@ -91,7 +80,7 @@ describe('masters of MPEG-2', () => {
   })
 
   it('of D-10 are wide pictures of 625 lines, their sound in one element of eight channels', async () => {
-    const { info, pictures, sound } = await deliver(recipe('d10', { channels: [2, 1], colour: 'source' }))
+    const { info, pictures, sound } = await made(recipe('d10', { channels: [2, 1], colour: 'source' }))
     expect(info).toMatchObject({ container: 'mxf', durationFrames: 5, problems: [] })
     expect(info.timecode?.start).toBe('10:01:00:22')
     expect(info.video[0]).toMatchObject({

@@ -53,6 +53,8 @@ export interface OpenSource {
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
   copy(range: FrameRange): readonly CopiedPart[]
+  /** Lines of the blanking of a frame, track by track; none of an assembly. */
+  lines(frame: Frames): Promise<readonly Uint8Array[]>
   close(): Promise<void>
 }
 
@@ -97,6 +99,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       sound: file.sound(codecs),
       pictures: () => file.pictures(codecs),
       copy: (range) => [{ media: file.media ?? notOneFile(ref.path), range }],
+      lines: (frame) => Promise.all((file.media?.data ?? []).map((d) => d.read(frame))),
       close: () => file.close(),
     }
   }
@@ -132,6 +135,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
         )
       return found.parts.map((p) => ({ media: files[p.source]!.media ?? notOneFile(ref.path), range: p.range }))
     },
+    lines: () => Promise.resolve([]),
     close,
   }
 }

@@ -21,6 +21,7 @@ export function unitLayout(
     ...planOf(step),
     video: videoEssence(step, null),
     pictureBytes,
+    ...(output.data ? { data: output.data } : {}),
     sound: a ? audioEssence(step, null) : null,
     samplesBefore,
     name: region.name,

@@ -3,7 +3,14 @@ import { fail, type Problem } from '../../problem'
 import { framesToSeconds, type Seconds } from '../../time/rate'
 import { missingSound } from '../packets'
 import { countedFrom } from '../timing'
-import { variableRate, type AudioTrack, type Media, type MediaChapter, type VideoTrack } from '../../media/media'
+import {
+  variableRate,
+  type AudioTrack,
+  type DataInfo,
+  type Media,
+  type MediaChapter,
+  type VideoTrack,
+} from '../../media/media'
 import { readBlock, trackOf, type Track } from './blocks'
 import { elements, field, id, none, numberIn, unsigned, Window, words, type Element } from './ebml'
 import { audioTrack, videoTrack } from './tracks'
@@ -39,6 +46,7 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
       sound.push({ track, starts: t.times[0]! * (scale / 1e9) })
     }
   }
+  const data = [...tracks.values()].filter((t) => t.kind === subtitles).map((t) => subtitleInfo(t.codec))
   const audio = sound.map(({ track, starts }) => countedFrom(track, starts, pictures ?? starts))
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
@@ -58,12 +66,30 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
       timecode: null,
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),
+      data,
       chapters: chapters.sort((a, b) => a.at - b.at),
       bext: null,
       problems,
     },
   }
 }
+
+/** The type of tracks of subtitles (RFC 9559 5.1.4.1.3), and what theirs are by their codec. */
+const subtitles = 17
+const subtitleLabels: Readonly<Record<string, string>> = {
+  'S_TEXT/UTF8': 'subtitles of plain text',
+  'S_TEXT/WEBVTT': 'WebVTT subtitles',
+  'D_WEBVTT/SUBTITLES': 'WebVTT subtitles',
+  'S_TEXT/SSA': 'styled subtitles',
+  'S_TEXT/ASS': 'styled subtitles',
+  S_DVBSUB: 'DVB subtitles',
+  S_VOBSUB: 'subtitles of pictures',
+  'S_HDMV/PGS': 'subtitles of pictures',
+}
+const subtitleInfo = (codec: string): DataInfo => ({
+  ...{ kind: 'text', carries: [] },
+  label: subtitleLabels[codec] ?? `subtitles (${codec})`,
+})
 
 /** One walk through all elements of a file, keeping what it says of itself. */
 class Walk {

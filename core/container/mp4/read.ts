@@ -8,7 +8,7 @@ import { child, innerBoxes, topLevelBoxes, type BoxHeader, type InnerBox } from 
 import { readFragments } from './fragments'
 import { videoTrack } from './pictures'
 import { readSampleTable, type SampleTable } from './sampletable'
-import { readChapters, readTmcd } from './sidetracks'
+import { dataInfo, readChapters, readTmcd } from './sidetracks'
 import { audioTrack, type ReadTrack } from './sound'
 import { readTrak, type Trak } from './trak'
 
@@ -44,6 +44,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
       fix: 'Set the start timecode of the timeline by hand.',
     })
   if (first && !first.constantRate) problems.push(variableRate(first.rate, source.name))
+  const data = traks.flatMap((t) => (named.has(t.id) ? [] : (dataInfo(t) ?? [])))
   const isMov =
     boxes[0]?.type !== 'ftyp' || String.fromCharCode(...(await source.read(boxes[0].offset + 8, 4))) === 'qt  '
   const mdat = boxes.find((b) => b.type === 'mdat')
@@ -61,6 +62,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
       timecode,
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),
+      data,
       chapters: chapterTrack ? await readChapters(chapterTrack, source) : [],
       bext: null,
       problems,

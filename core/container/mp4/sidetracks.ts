@@ -1,5 +1,5 @@
 import { Reader, type ByteSource } from '../../bytes'
-import type { MediaChapter, StartTimecode } from '../../media/media'
+import type { DataInfo, MediaChapter, StartTimecode } from '../../media/media'
 import { makeRate, nearestRate } from '../../time/rate'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { readChunks, readSampleTable } from './sampletable'
@@ -42,4 +42,25 @@ export async function readChapters(trak: Trak, source: ByteSource): Promise<Medi
     if (name !== '') out.push({ at: Math.max(0, table.dts[i]! - skip), timescale: trak.timescale, name })
   }
   return out
+}
+
+/** Tracks by their handler that are pictures or sound, or only serve those. */
+const served = new Set(['vide', 'soun', 'tmcd', 'hint'])
+
+/** Text tracks by their sample entries (ISO/IEC 14496-30, 3GPP TS 26.245, QuickTime File Format). */
+const textLabels: Readonly<Record<string, string>> = {
+  tx3g: 'timed text',
+  text: 'timed text',
+  wvtt: 'WebVTT subtitles',
+  stpp: 'TTML subtitles',
+  c608: 'CEA-608 captions',
+  c708: 'CEA-708 captions',
+}
+
+/** What a track is that is neither pictures nor sound; null of others. */
+export function dataInfo({ kind, entry }: Trak): DataInfo | null {
+  if (!entry || served.has(kind)) return null
+  const label = textLabels[entry.type]
+  if (label) return { kind: 'text', label, carries: [] }
+  return { kind: kind === 'meta' ? 'metadata' : 'other', label: `a track of kind “${entry.type.trim()}”`, carries: [] }
 }

@@ -6,7 +6,9 @@ import { isFill, isPartition, type KlvReader, type Partition } from './partition
 export interface Elements {
   readonly count: number
   at(i: number): number
+  /** Of data whose elements differ in a file that is regular otherwise: the room that each has. */
   size(i: number): number
+  readonly varies?: true
 }
 
 /** An index of a file's essence (SMPTE ST 377-1 11): all of one size, or one entry for each edit unit. */
@@ -87,6 +89,8 @@ const trackNumber = (key: string) => parseInt(key.slice(24), 16)
 /** Kinds of items: those of the generic container, and pictures and sound of D-10 (ST 379-2 table 3, ST 386). */
 const isElement = (key: string) =>
   keys.essence.test(key) && (parseInt(key.slice(24, 26), 16) >= 0x15 || /^0[567]/.test(key.slice(24)))
+/** Elements of data, whose sizes are their own. */
+const isData = (key: string) => keys.essence.test(key) && key.slice(24, 26) === '17'
 const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
 
 /** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */
@@ -158,12 +162,18 @@ async function regularly(reader: KlvReader, from: number, to: number, unit: numb
     if (there?.length !== first.length) return null
     for (const [k, e] of there.entries()) {
       if (e.key !== first[k]!.key || e.value - n * unit !== first[k]!.value) return null
+      if (isData(e.key)) continue
       if (n < 10) pattern[k]!.push(e.length)
       else if (e.length !== pattern[k]![n % pattern[k]!.length]) return null
     }
   }
   const tracks = new Map<number, Elements>()
   first.forEach((e, k) => {
+    if (isData(e.key)) {
+      const room = (first[k + 1]?.at ?? from + unit) - e.value
+      tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: () => room, varies: true })
+      return
+    }
     const sizes = shortest(pattern[k]!)
     tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: (i) => sizes[i % sizes.length]! })
   })
@@ -232,10 +242,10 @@ export function cutClip(clip: Elements, index: Index | null, unitBytes: number |
  * where, and as long as, they were taken to be. Null when nothing is.
  */
 export async function keyFault(reader: KlvReader, essence: readonly Essence[]): Promise<string | null> {
-  const expected = new Map<number, { readonly number: number; readonly size: number }>()
+  const expected = new Map<number, { readonly number: number; readonly size: number; readonly varies: boolean }>()
   for (const { tracks } of essence)
     for (const [number, t] of tracks)
-      for (let i = 0; i < t.count; i++) expected.set(t.at(i), { number, size: t.size(i) })
+      for (let i = 0; i < t.count; i++) expected.set(t.at(i), { number, size: t.size(i), varies: t.varies ?? false })
   for (let at = 0; at < reader.size;) {
     const klv = await reader.klv(at)
     if (!klv) return `there is no key at byte ${at}`
@@ -243,7 +253,8 @@ export async function keyFault(reader: KlvReader, essence: readonly Essence[]): 
     if (end > reader.size) return `what begins at byte ${at} goes beyond the end`
     if (isElement(klv.key)) {
       const due = expected.get(klv.value)
-      if (due?.size !== klv.length || due.number !== trackNumber(klv.key))
+      const fits = due && (due.varies ? klv.length <= due.size : klv.length === due.size)
+      if (!fits || due.number !== trackNumber(klv.key))
         return `the element at byte ${at} is not where or what it should be`
       expected.delete(klv.value)
     }

@@ -4,6 +4,7 @@ import { encodePcm } from '../../codec/pcm/pcm'
 import { pictureCodec } from '../../codec/registry'
 import { aspectParts } from '../../media/aspect'
 import { bt709 } from '../../media/colour'
+import type { LinesKind } from '../../media/media'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
 import type { AudioEssence, UnitPlan, VideoEssence } from '../container'
@@ -23,8 +24,10 @@ export interface Essence {
   readonly further: readonly Omit<MetadataSet, 'id'>[]
   /** Bytes of its element in a frame of so many samples. */
   bytes(samples: number): number
-  /** The sound of a frame as its element has it; absent of pictures. */
+  /** The sound of a frame as its element has it; absent of others. */
   sound?(channels: readonly Float32Array[]): Uint8Array
+  /** Which of the lines of a frame are its own, which take up to {@link Essence.bytes}; absent of others. */
+  readonly lines?: number
 }
 
 /** The essence of a file, and what comes in front of it in every frame. */
@@ -37,8 +40,11 @@ export interface FileEssence {
 /** Full frames, separate fields, fields of both orders, segmented frames (ST 377-1 annex G.2.1). */
 const frameLayouts = { progressive: 0, segmented: 4, 'interlaced-tff': 1, 'interlaced-bff': 1, interlaced: 3 } as const
 
-/** Kinds of generic-container elements: pictures and sound, frame by frame (ST 379-2, ST 381-3, ST 382; ST 386). */
-const elements = { picture: 0x15010501, sound: 0x16000100, d10Picture: 0x05010100, d10Sound: 0x06011000 } as const
+/** Kinds of generic-container elements, frame by frame (ST 379-2, ST 381-3, ST 382, ST 436-1; ST 386). */
+const elements = {
+  ...{ picture: 0x15010501, sound: 0x16000100, vbi: 0x17000100, ancillary: 0x17000200 },
+  ...{ d10Picture: 0x05010100, d10Sound: 0x06011000 },
+} as const
 
 const keyOf = (number: number) => `060e2b34010201010d010301${number.toString(16).padStart(8, '0')}`
 
@@ -58,7 +64,8 @@ export function essenceOf(plan: UnitPlan): FileEssence {
   const picture = pictureTrack(plan, v, codec!.encode!, written)
   if (!written.d10) {
     const channels = sound?.channels ?? 0
-    return { tracks: [picture, ...Array.from({ length: channels }, (_, i) => soundTrack(sound!, i, channels))] }
+    const heard = Array.from({ length: channels }, (_, i) => soundTrack(sound!, i, channels))
+    return { tracks: [picture, ...heard, ...(plan.data ?? []).map(linesTrack)] }
   }
   const system = (frame: number) => systemItem(plan, written.wrapping, frame)
   return { tracks: [picture, ...(sound ? [eightChannels(sound, written)] : [])], system }
@@ -145,6 +152,25 @@ function soundTrack(a: AudioEssence, i: number, channels: number): Essence {
     further: [],
     bytes: (samples) => samples * 3,
     sound: (all) => encodePcm([all[i]!], 24, true),
+  }
+}
+
+/** Room for the lines of a frame: some twenty packets; forty lines of luma of older standards. */
+const roomOf = { ancillary: 6 << 10, vbi: 60 << 10 } as const
+
+function linesTrack(kind: LinesKind, i: number, all: readonly LinesKind[]): Essence {
+  const alike = all.filter((k) => k === kind).length
+  const number = elements[kind] + (alike << 16) + all.slice(0, i).filter((k) => k === kind).length + 1
+  return {
+    key: keyOf(number),
+    number,
+    definition: definitions.data,
+    wrapping: wrappings[kind],
+    kind,
+    values: {},
+    further: [],
+    bytes: () => roomOf[kind],
+    lines: i,
   }
 }
 

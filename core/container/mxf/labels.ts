@@ -55,6 +55,9 @@ export const wrappings = {
   avc: `${smpte}0401010a0d01030102106001`,
   /** Broadcast wave, frame by frame (ST 382). */
   wave: `${smpte}040101010d01030102060100`,
+  /** Lines of the blanking, frame by frame (ST 436-1). */
+  vbi: `${smpte}040101090d010301020d0000`,
+  ancillary: `${smpte}040101090d010301020e0000`,
   /** Several kinds of essence in one container (ST 379-2). */
   multiple: `${smpte}040101030d010301027f0100`,
 } as const

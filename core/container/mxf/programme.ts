@@ -4,6 +4,7 @@ import { makeRate, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import { definitions } from './labels'
 import type { Metadata, ReadSet } from './metadata'
+import type { SetKind } from './tags'
 
 // What the metadata of a file says of its programme: its tracks, its timecode, its chapters and its fields.
 
@@ -16,6 +17,11 @@ export interface Track {
   /** Edit units before the first that is shown. */
   readonly start: number
   readonly duration: number | null
+}
+
+/** A track that is neither pictures nor sound: the kind of its descriptor tells what it is. */
+export interface DataOf extends Pick<Track, 'number' | 'start'> {
+  readonly kind: SetKind | null
 }
 
 /** The programme of a file, out of its packages (SMPTE ST 377-1 annex B). */
@@ -38,27 +44,32 @@ export function programmeOf(metadata: Metadata, name: string) {
   }
   const descriptors = descriptorsOf(metadata, source)
   const shown = material ? of(material.list('tracks')) : []
+  const clips = shown
+    .flatMap((t) => componentsOf(t).list)
+    .filter((c) => c.kind === 'clip' && c.label('sourcePackage') === source.label('packageId'))
   const tracks: Track[] = []
+  const data: DataOf[] = []
   let rate: Rate | null = null
   for (const track of of(source.list('tracks'))) {
     const { sequence } = componentsOf(track)
     const definition = family(sequence?.label('definition') ?? '')
-    if (definition !== definitions.picture && definition !== definitions.sound) continue
+    if (!essenceKinds.has(definition)) continue
     const id = track.u32('trackId') ?? 0
-    const descriptor = descriptors.find((d) => d.u32('linkedTrack') === id) ?? descriptors[0]
-    if (!descriptor) continue
+    const linked = descriptors.find((d) => d.u32('linkedTrack') === id)
     // where the programme begins in the essence: its clip says
-    const clip = shown
-      .flatMap((t) => componentsOf(t).list)
-      .find(
-        (c) =>
-          c.kind === 'clip' && c.u32('sourceTrack') === id && c.label('sourcePackage') === source.label('packageId'),
-      )
+    const clip = clips.find((c) => c.u32('sourceTrack') === id)
     const start = Math.max(0, (clip?.i64('startPosition') ?? 0) + (track.i64('origin') ?? 0))
+    const number = track.u32('trackNumber') ?? 0
+    if (definition === definitions.data) {
+      data.push({ number, start, kind: linked?.kind ?? null })
+      continue
+    }
+    const descriptor = linked ?? descriptors[0]
+    if (!descriptor) continue
     const long = descriptor.i64('containerDuration') ?? sequence?.i64('duration') ?? -1
     tracks.push({
       id,
-      number: track.u32('trackNumber') ?? 0,
+      number,
       definition,
       descriptor,
       start,
@@ -76,6 +87,7 @@ export function programmeOf(metadata: Metadata, name: string) {
     chapters,
     metadata: fields.length ? Object.fromEntries(fields) : null,
     tracks,
+    data,
     rate: rate ?? makeRate(25),
     timecode: timecodeOf(
       [...shown, ...of(source.list('tracks'))].flatMap((t) => componentsOf(t).list),
@@ -83,6 +95,9 @@ export function programmeOf(metadata: Metadata, name: string) {
     ),
   }
 }
+
+/** What tracks of essence hold. */
+const essenceKinds = new Set<string>([definitions.picture, definitions.sound, definitions.data])
 
 /** Markers of an event track that say something, as chapters. */
 function chaptersOf(track: ReadSet, segments: readonly ReadSet[], rate: Rate): MediaChapter[] {

@@ -1,15 +1,16 @@
 import type { ByteSource } from '../../bytes'
 import { variableRate } from '../../media/media'
-import type { AudioTrack, Media, VideoTrack } from '../../media/media'
+import type { AudioTrack, DataInfo, DataTrack, Media, VideoTrack } from '../../media/media'
 import { fail, type Problem } from '../../problem'
 import { plural } from '../../text'
 import { framesToSeconds } from '../../time/rate'
+import { kindOfData, linesTrack } from './ancillary'
 import { findEssence, keyFault, readIndex, type Essence } from './elements'
 import { definitions } from './labels'
 import { readMetadata, type Metadata } from './metadata'
 import { KlvReader, partitionsOf, type Partition } from './partitions'
 import { pictureTrack } from './picturetrack'
-import { programmeOf } from './programme'
+import { programmeOf, type DataOf } from './programme'
 import { soundTrack, wordsFault } from './soundtrack'
 
 const copyAgain = 'Copy the file again from where it came from.'
@@ -21,10 +22,10 @@ export async function openMxf(source: ByteSource): Promise<Media> {
   const reader = new KlvReader(source)
   const metadata = await bestMetadata(reader, partitions)
   const file = programmeOf(metadata, source.name)
-  const data = [...metadata.values()].find(
+  const stored = [...metadata.values()].find(
     (s) => s.kind === 'essenceData' && s.label('linkedPackage') === file.source.label('packageId'),
   )
-  const bodySid = data?.u32('bodySid') || (partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1)
+  const bodySid = stored?.u32('bodySid') || (partitions.find((p) => p.bodySid > 0)?.bodySid ?? 1)
   const index = await readIndex(reader, partitions, bodySid)
   const essence = await findEssence(reader, partitions, bodySid, index)
   problems.push(...essenceProblems(essence, source))
@@ -53,6 +54,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       else audio.push(soundTrack(t, elements, rate))
     }
   }
+  const besides = await dataOf(source, file.data, essence)
   const essenceAt = Math.min(...[...essence.tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
   const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   if (video.length === 0 && audio.length === 0)
@@ -64,6 +66,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
     source,
     video,
     audio,
+    data: besides.tracks,
     info: {
       container: 'mxf',
       indexAt: index && index.at < essenceAt ? 'front' : 'end',
@@ -73,6 +76,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       timecode: file.timecode,
       video: video.map((v) => v.info),
       audio: audio.map((a) => a.info),
+      data: besides.infos,
       chapters: file.chapters,
       ...(file.metadata ? { metadata: file.metadata } : {}),
       bext: null,
@@ -80,6 +84,22 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       problems,
     },
   }
+}
+
+/** The tracks that are neither pictures nor sound: those that can be read, and what is known of all of them. */
+async function dataOf(source: ByteSource, list: readonly DataOf[], essence: Essence) {
+  const tracks: DataTrack[] = []
+  const infos: DataInfo[] = []
+  for (const t of list) {
+    const elements = essence.tracks.get(t.number)
+    const kind = kindOfData(t)
+    if (elements && (kind === 'ancillary' || kind === 'vbi')) {
+      const track = await linesTrack(source, t, kind, elements)
+      tracks.push(track)
+      infos.push(track.info)
+    } else infos.push({ kind: 'other', label: 'data of a kind that is not read here', carries: [] })
+  }
+  return { tracks, infos }
 }
 
 /** What is not whole of a file's essence. */

@@ -2,6 +2,7 @@ import type { Reader, ByteSource } from '../../bytes'
 import { pictureCodecs } from '../../codec/registry'
 import type { Problem } from '../../problem'
 import { faulty, fitted, listField, shownEntries, type Part, type PartField, type Structure } from '../structure'
+import { lineTexts } from './ancillary'
 import { definitions, hex, keys, op1a, wrappings } from './labels'
 import {
   isFill,
@@ -39,6 +40,9 @@ const setWords: Readonly<Record<string, string>> = {
   sound: 'descriptor of sound',
   picture: 'descriptor of pictures',
   avc: 'sub-descriptor of H.264',
+  vbi: 'descriptor of VBI lines',
+  ancillary: 'descriptor of ancillary data',
+  data: 'descriptor of data',
 }
 const setOf = new Map<string, string>(Object.entries(sets).map(([name, byte]) => [byte, setWords[name] ?? name]))
 /** Items of the generic container by their byte (ST 379-2 table 2). */
@@ -54,6 +58,9 @@ const items: Readonly<Record<string, string>> = {
   '18': 'compound',
 }
 
+/** Whether a key is of an element of VBI lines or ancillary data (ST 436-1 5.2). */
+const isLines = (key: string) => keys.essence.test(key) && /^17..0[12]/.test(key.slice(24))
+
 /** What a key stands for; empty where it is not known here. */
 function labelOf(key: string): string {
   if (isFill(key)) return 'fill'
@@ -62,6 +69,7 @@ function labelOf(key: string): string {
   if (key.startsWith(keys.primer)) return 'primer: tags and their labels'
   if (key.startsWith(keys.set)) return setOf.get(key.slice(28, 30)) ?? 'set of metadata'
   if (key === keys.index) return 'segment of the index'
+  if (isLines(key)) return `${key.slice(28, 30) === '01' ? 'VBI lines' : 'ancillary data'}, element ${key.slice(24)}`
   if (keys.essence.test(key)) return `${items[key.slice(24, 26)] ?? 'essence'}, element ${key.slice(24)}`
   return /^060e2b3402(05|43|63)01010d0103010[14]/.test(key) ? 'system item' : ''
 }
@@ -72,6 +80,8 @@ const known = new Map<string, string>([
   [op1a, 'OP1a'],
   [wrappings.avc, 'H.264, frame by frame'],
   [wrappings.wave, 'broadcast wave, frame by frame'],
+  [wrappings.vbi, 'VBI lines, frame by frame'],
+  [wrappings.ancillary, 'ancillary data, frame by frame'],
   [wrappings.multiple, 'several kinds of essence'],
   ...pictureCodecs.flatMap((c) => (c.calls.mxf?.entries ?? []).map((l): [string, string] => [l, c.label])),
 ])
@@ -110,6 +120,7 @@ export const mxfStructure: Structure = {
     if (part.name === keys.randomIndex) return randomFields(r)
     if (part.name.startsWith(keys.set) || part.name === keys.index)
       return propertyFields(r, await primerOf(source, part.of?.offset ?? 0))
+    if (isLines(part.name)) return lineFields(r)
     return []
   },
 }
@@ -164,6 +175,13 @@ function propertyFields(r: Reader, primer: ReadonlyMap<string, string>): PartFie
     out.push(field(name ? words(name) : tag, known.get(value) ?? value))
   }
   return out
+}
+
+function lineFields(r: Reader): PartField[] {
+  const texts = lineTexts(r.part(r.left))
+  return [
+    texts ? listField('lines', texts.length, texts.slice(0, shownEntries)) : field('lines', 'not laid out as such'),
+  ]
 }
 
 /** `packageName` as `package name`. */

@@ -132,5 +132,8 @@ export const sets = {
   sound: '42',
   picture: '27',
   avc: '6e',
+  vbi: '5b',
+  ancillary: '5c',
+  data: '43',
 } as const
 export type SetKind = keyof typeof sets

@@ -1,7 +1,8 @@
 import { concatBytes, Writer } from '../../bytes'
 import { fail } from '../../problem'
-import type { UnitPlan, Units } from '../container'
-import { essenceOf, type FileEssence } from './essence'
+import type { Lines, UnitPlan, Units } from '../container'
+import { noLines } from './ancillary'
+import { essenceOf, type Essence, type FileEssence } from './essence'
 import { headerMetadata } from './header'
 import { aligned, fill, headBytes, klv, klvHead } from './klv'
 import { bytesOf, keys, op1a, partitions } from './labels'
@@ -29,6 +30,8 @@ function packageOf(plan: UnitPlan, { tracks, system }: FileEssence): Package {
     // lengths of a sound element are one sample apart: for each there is no fill, or enough for a key and a length
     const lengths = (variable(plan) ? [0, 1, 2] : [0]).map((less) => e.bytes(samples - less))
     let slot = aligned(headBytes + lengths[0]!, grid)
+    // lines have any length up to that
+    if (e.lines !== undefined) slot = aligned(headBytes + lengths[0]! + headBytes, grid)
     while (lengths.some((n) => slot - headBytes - n > 0 && slot - headBytes - n < headBytes)) slot += grid
     const element = { at, slot }
     at += slot
@@ -141,8 +144,8 @@ export function layUnits(_brand: string, plan: UnitPlan): Units {
   return {
     head,
     tail: { at: footer, bytes: tail },
-    unit: (frame, picture, sound) => [
-      { at: first + frame * content.bytes, bytes: frames.package(frame, picture, sound) },
+    unit: (frame, picture, sound, lines = []) => [
+      { at: first + frame * content.bytes, bytes: frames.package(frame, picture, sound, lines) },
     ],
   }
 }
@@ -162,6 +165,7 @@ class Packages {
     const out = new Uint8Array(this.content.bytes)
     this.content.elements.forEach(({ at, slot }, i) => {
       const track = this.essence.tracks[i]!
+      if (track.lines !== undefined) return
       const length = track.bytes(samples)
       out.set(klvHead(track.key, length), at)
       out.set(fill(slot - headBytes - length), at + headBytes + length)
@@ -170,7 +174,7 @@ class Packages {
   }
 
   /** The bytes are written over by the next package but one. */
-  package(frame: number, picture: Uint8Array, sound: readonly Float32Array[]): Uint8Array {
+  package(frame: number, picture: Uint8Array, sound: readonly Float32Array[], lines: readonly Lines[]): Uint8Array {
     const { plan, content } = this
     if (picture.length !== plan.pictureBytes)
       fail('internal.error', `A picture of ${picture.length} bytes came where ${plan.pictureBytes} are due.`)
@@ -184,7 +188,27 @@ class Packages {
       out.set(item)
       out.set(fill(content.lead - item.length), item.length)
     }
-    content.elements.forEach(({ at }, i) => out.set(tracks[i]!.sound?.(sound) ?? picture, at + headBytes))
+    content.elements.forEach(({ at, slot }, i) => {
+      const track = tracks[i]!
+      if (track.lines !== undefined)
+        this.lines(out.subarray(at, at + slot), track, lines[track.lines] ?? noLines, frame)
+      else out.set(track.sound?.(sound) ?? picture, at + headBytes)
+    })
     return out
+  }
+
+  /** Writes the lines of a frame into their slot, and fill behind them. */
+  private lines(slot: Uint8Array, { key, bytes }: Essence, lines: Uint8Array, frame: number): void {
+    const room = bytes(0)
+    if (lines.length > room)
+      fail(
+        'mxf.lines',
+        `The ancillary data of frame ${frame} takes ${lines.length} bytes; there is room for ${room}.`,
+        undefined,
+        'Ask for a source with less of it in a frame.',
+      )
+    slot.set(klvHead(key, lines.length))
+    slot.set(lines, headBytes)
+    slot.set(fill(slot.length - headBytes - lines.length), headBytes + lines.length)
   }
 }

@@ -192,6 +192,7 @@ export async function openWav(source: ByteSource): Promise<Media> {
       timecode: null,
       video: [],
       audio: [track.info],
+      data: [],
       bext,
       problems,
       chapters: [...chunks.cues]

@@ -1,7 +1,8 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
 import { colourValue, convertible, madeColour } from '../../media/colour'
-import type { Colour, MediaInfo, Scan, VideoInfo } from '../../media/media'
+import { dataText } from '../../media/ancillary'
+import type { Colour, DataInfo, MediaInfo, Scan, VideoInfo } from '../../media/media'
 import { hasFields } from '../../media/scan'
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
@@ -122,6 +123,13 @@ const severalOrders: Problem = {
 }
 const ordersOf = (videos: readonly VideoInfo[]) => new Set(videos.map((v) => v.scan).filter(hasFields))
 
+/** What its sources have besides pictures and sound, each kind of it once; null where not all were looked at for it. */
+function differentData(used: readonly MediaInfo[]): DataInfo[] | null {
+  if (used.some((x) => !x.data)) return null
+  const all = used.flatMap((x) => x.data ?? [])
+  return all.filter((d, i) => all.findIndex((other) => dataText(other) === dataText(d)) === i)
+}
+
 /** What the assembled timeline is as media: the frame of the source most of it comes from, sound as PCM. */
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
   const { timeline: t, raster } = a
@@ -132,6 +140,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
   const sampleDepth = Math.max(16, ...used.flatMap((x) => x.audio.map((s) => s.bitDepth)))
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
+  const data = differentData(used)
   return {
     container: 'mov',
     indexAt: 'front',
@@ -140,6 +149,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     durationSeconds: (t.length * t.rate.den) / t.rate.num,
     timecode: { start: formatTimecode(t.start, t), startFrames: t.start, rate: t.rate, dropFrame: t.dropFrame },
     chapters: [],
+    ...(data ? { data } : {}),
     bext: null,
     problems: [
       ...(one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours]),

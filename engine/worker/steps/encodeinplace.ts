@@ -39,8 +39,9 @@ export async function encodeInPlace(step: DeliverableStep): Promise<{ file: stri
       await written
       const from = samplesBefore(n)
       const sound = item.output.audio ? await source.soundOf(from, samplesBefore(n + 1) - from) : []
+      const lines = await source.linesOf(n)
       for (const unit of encoder.take())
-        written = Promise.all(units.unit(n, unit.bytes, sound).map((p) => sink.write(p.at, p.bytes)))
+        written = Promise.all(units.unit(n, unit.bytes, sound, lines).map((p) => sink.write(p.at, p.bytes)))
       // a failure is met with the next picture or at the end
       written.catch(() => undefined)
       step.progress(++done)

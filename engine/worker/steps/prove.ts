@@ -27,6 +27,7 @@ import { mulDivRound } from '../../../core/time/samples'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../contactsheet'
+import { checkLines } from '../lines'
 import { alreadyNamed, checksums, nameFile, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
 import type { CodedPictures } from '../looks'
@@ -84,6 +85,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const file = { ...item.timeline, start: output.start.frames }
     const heard = await hear(step, written.sound(step.codecs))
     const seen = output.video ? await see(step, written, coded) : null
+    const lines = media && output.video ? await checkLines(step, media) : null
     const evidence: Evidence = {
       described: describedMedia(info, item.timeline),
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
@@ -94,6 +96,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
+      ...(output.video ? { ancillary: lines } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
     }
     const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }

@@ -36,8 +36,8 @@ export async function rewrapUnits(step: DeliverableStep): Promise<{ file: string
           )
         const count = samplesBefore(n + 1) - samplesBefore(n)
         const heard = sound ? await sound.read(sampleAtFrame(frame, rate, sound.sampleRate), count) : []
-        for (const p of units.unit(n, await readExactly(media.source, s.offset, s.size), heard))
-          await sink.write(p.at, p.bytes)
+        const picture = await readExactly(media.source, s.offset, s.size)
+        for (const p of units.unit(n, picture, heard, await source.linesOf(n))) await sink.write(p.at, p.bytes)
         step.progress(n + 1)
       }
     }

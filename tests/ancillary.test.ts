@@ -1,0 +1,145 @@
+import { describe, expect, it } from 'vitest'
+import { memorySource } from '../core/bytes'
+import type { Lines } from '../core/container/container'
+import { mxf } from '../core/container/mxf/container'
+import { openMedia } from '../core/container/registry'
+import { ancillaryMeter } from '../core/media/ancillary'
+import { bt709 } from '../core/media/colour'
+import type { LinesKind, Packet } from '../core/media/media'
+import { readMeasures } from '../core/measure/registry'
+import { makeRate } from '../core/time/rate'
+import { activeFormat, captions, elementOf, packet } from './blanking'
+
+const frames = 30
+
+/** A file of pictures that are none, with lines of the blanking; the bytes of a frame's picture are its number. */
+function fileOf(data: readonly LinesKind[], lines: (n: number) => readonly Lines[]): Uint8Array {
+  const units = mxf.units!('mxf', {
+    video: {
+      ...{ kind: 'video', codec: 'h264-intra', width: 1920, height: 1080, pixelAspect: '1:1', colour: bt709 },
+      ...{ scan: 'segmented', configuration: null },
+    },
+    ...{ pictureBytes: 6000, sound: null, samplesBefore: () => 0, data, frames, rate: makeRate(25) },
+    ...{ start: { frames: 0, dropFrame: false }, name: 'Fog Bell', chapters: [] },
+    identity: new Uint8Array(16).fill(5),
+  })
+  const bytes = new Uint8Array(units.tail.at + units.tail.bytes.length)
+  bytes.set(units.head)
+  bytes.set(units.tail.bytes, units.tail.at)
+  for (let n = 0; n < frames; n++)
+    for (const p of units.unit(n, new Uint8Array(6000).fill(n), [], lines(n))) bytes.set(p.bytes, p.at)
+  return bytes
+}
+
+const elements = (n: number) => elementOf(n < 10 ? [captions(n), activeFormat] : [captions(n)])
+
+describe('lines of the blanking in MXF', () => {
+  it('stand in their frames as they were given, beside pictures of one size, and say what they carry', async () => {
+    const bytes = fileOf(['ancillary'], (n) => [n === 20 ? null : elements(n)])
+    const media = await openMedia(memorySource(bytes, 'bell.mxf'))
+    expect(media.info.problems).toEqual([])
+    expect(media.info.data).toEqual([
+      { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708', 'active-format'] },
+    ])
+    const [track] = media.data!
+    expect(track!.frames).toBe(frames)
+    for (let n = 0; n < frames; n++) {
+      const there = await track!.read(n)
+      expect(Buffer.from(there).equals(Buffer.from(n === 20 ? [0, 0] : elements(n)))).toBe(true)
+      expect(track!.packets(there).length).toBe(n === 20 ? 0 : n < 10 ? 2 : 1)
+      const { offset, size } = media.video[0]!.sample(n)
+      expect([size, bytes[offset], bytes[offset + size - 1]]).toEqual([6000, n, n])
+    }
+    expect(await mxf.structureFault!(memorySource(bytes, 'bell.mxf'))).toBeNull()
+  })
+
+  it('of both kinds, and several of one, are told apart', async () => {
+    const own = (n: number) => [elementOf([captions(n)]), elementOf([packet(1, 2, n)]), elementOf([activeFormat])]
+    const media = await openMedia(memorySource(fileOf(['ancillary', 'vbi', 'ancillary'], own), 'three.mxf'))
+    expect(media.info.data?.map((d) => d.kind)).toEqual(['ancillary', 'vbi', 'ancillary'])
+    for (const n of [0, 17, 29])
+      expect(await Promise.all(media.data!.map((d) => d.read(n)))).toEqual(own(n).map((e) => Uint8Array.from(e)))
+  })
+
+  it('that are more than there is room for are refused, not cut', () => {
+    const many = elementOf(Array.from({ length: 40 }, () => packet(0x45, 1, ...Array<number>(250).fill(7))))
+    expect(() => fileOf(['ancillary'], () => [many])).toThrow('there is room for')
+  })
+
+  it('that are damaged are said with their byte, and cost their frame alone', async () => {
+    const bytes = fileOf(['ancillary'], (n) => [elements(n)])
+    const whole = await openMedia(memorySource(bytes, 'bell.mxf'))
+    const first = Buffer.from(bytes).indexOf(Buffer.from(elements(11)))
+    bytes.fill(0xff, first, first + 4)
+    const media = await openMedia(memorySource(bytes, 'bell.mxf'))
+    await expect(media.data![0]!.read(11)).rejects.toThrow(`Ancillary data at byte ${first} is not laid out`)
+    expect(await media.data![0]!.read(12)).toEqual(await whole.data![0]!.read(12))
+  })
+
+  it.each([8, 10] as const)('are read of %i bits a sample', async (bits) => {
+    const media = await openMedia(
+      memorySource(
+        fileOf(['ancillary'], (n) => [elementOf([captions(n), activeFormat], bits)]),
+        'bits.mxf',
+      ),
+    )
+    const [track] = media.data!
+    expect(track!.packets(await track!.read(7))).toEqual([captions(7), activeFormat])
+  })
+
+  it('whose parity is wrong are not understood as what they are not', async () => {
+    const own = elementOf([captions(1)], 10)
+    own[16] = own[16]! ^ 0x80
+    const media = await openMedia(
+      memorySource(
+        fileOf(['ancillary'], () => [own]),
+        'parity.mxf',
+      ),
+    )
+    expect(media.data![0]!.packets(own)).toEqual([])
+    expect(media.info.data![0]!.carries).toEqual([])
+  })
+})
+
+describe('what ancillary packets of a file are judged by', () => {
+  const facts = (of: (n: number) => Packet[]) => {
+    const meter = ancillaryMeter()
+    for (let n = 0; n < 20; n++) meter.feed(of(n))
+    return readMeasures({ ancillary: meter.result() }, 'file')
+  }
+  const afd = (code: number, wide = true) => packet(0x41, 0x05, (code << 3) | (wide ? 4 : 0))
+
+  it('services by name, with the frames that have them', () => {
+    const found = facts((n) => [captions(n), ...(n < 5 ? [packet(0x43, 0x02, 1), packet(0x50, 0x01)] : [])])
+    expect(found.ancillary).toMatchObject({
+      value: ['captions-708', 'subtitles-op47', 'other-packets'],
+      text: 'CEA-708 captions in every frame, OP-47 subtitles in 5 of 20 frames, other packets in 5 of 20 frames',
+    })
+  })
+
+  it.each<[string, (n: number) => Packet[], number | string, string]>([
+    ['that every frame says', () => [afd(10)], 10, '10 (the whole frame, 16:9) in 16:9'],
+    ['of a frame of 4:3', () => [afd(9, false)], 9, '9 (the whole frame, 4:3) in 4:3'],
+    ['that no frame says', () => [captions(1)], 'none', 'not said'],
+    [
+      'that changes',
+      (n) => [afd(n < 8 ? 10 : 9)],
+      'varies',
+      'not the same throughout: 10 (the whole frame, 16:9) in 16:9 for 8, 9 (4:3 in the middle) in 16:9 for 12 frames',
+    ],
+    [
+      'that some frames say',
+      (n) => (n < 19 ? [afd(10)] : []),
+      'varies',
+      'not said by every frame: 10 (the whole frame, 16:9) in 16:9 for 19 frames',
+    ],
+  ])('an active format %s', (_, of, value, text) => {
+    expect(facts(of)['active-format']).toMatchObject({ value, text })
+  })
+
+  it('a file without any has none; what was not looked at is not said', () => {
+    const none = readMeasures({ ancillary: null }, 'file')
+    expect([none.ancillary?.value, none['active-format']?.value]).toEqual([[], 'none'])
+    expect(readMeasures({}, 'file').ancillary).toBeUndefined()
+  })
+})
