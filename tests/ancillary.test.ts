@@ -6,6 +6,7 @@ import { openMedia } from '../core/container/registry'
 import { ancillaryMeter } from '../core/media/ancillary'
 import { bt709 } from '../core/media/colour'
 import type { LinesKind, Packet } from '../core/media/media'
+import { lostData, type Output } from '../core/recipe/output'
 import { readMeasures } from '../core/measure/registry'
 import { makeRate } from '../core/time/rate'
 import { activeFormat, captions, elementOf, packet } from './blanking'
@@ -13,7 +14,11 @@ import { activeFormat, captions, elementOf, packet } from './blanking'
 const frames = 30
 
 /** A file of pictures that are none, with lines of the blanking; the bytes of a frame's picture are its number. */
-function fileOf(data: readonly LinesKind[], lines: (n: number) => readonly Lines[]): Uint8Array {
+function fileOf(
+  data: readonly LinesKind[],
+  lines: (n: number) => readonly Lines[],
+  picture = (n: number) => new Uint8Array(6000).fill(n),
+): Uint8Array {
   const units = mxf.units!('mxf', {
     video: {
       ...{ kind: 'video', codec: 'h264-intra', width: 1920, height: 1080, pixelAspect: '1:1', colour: bt709 },
@@ -26,8 +31,7 @@ function fileOf(data: readonly LinesKind[], lines: (n: number) => readonly Lines
   const bytes = new Uint8Array(units.tail.at + units.tail.bytes.length)
   bytes.set(units.head)
   bytes.set(units.tail.bytes, units.tail.at)
-  for (let n = 0; n < frames; n++)
-    for (const p of units.unit(n, new Uint8Array(6000).fill(n), [], lines(n))) bytes.set(p.bytes, p.at)
+  for (let n = 0; n < frames; n++) for (const p of units.unit(n, picture(n), [], lines(n))) bytes.set(p.bytes, p.at)
   return bytes
 }
 
@@ -64,6 +68,25 @@ describe('lines of the blanking in MXF', () => {
   it('that are more than there is room for are refused, not cut', () => {
     const many = elementOf(Array.from({ length: 40 }, () => packet(0x45, 1, ...Array<number>(250).fill(7))))
     expect(() => fileOf(['ancillary'], () => [many])).toThrow('there is room for')
+  })
+
+  it('are told from captions that go with the pictures themselves', async () => {
+    const said = Buffer.from([0xb5, 0, 0x31, ...Buffer.from('GA94'), 3])
+    const picture = (n: number) => Uint8Array.from(Buffer.concat([Buffer.alloc(6000 - 8, n), said]))
+    const { info } = await openMedia(
+      memorySource(
+        fileOf(['vbi'], () => [null], picture),
+        'both.mxf',
+      ),
+    )
+    expect(info.data?.map(({ kind, label }) => [kind, label])).toEqual([
+      ['vbi', 'VBI lines'],
+      ['pictures', 'CEA-708 captions in its pictures'],
+    ])
+    const lost = (data: Output['data'], copies: boolean) => lostData(data ? { data } : {}, info, copies)
+    expect(lost(['vbi'], true)).toEqual([])
+    expect(lost(['vbi'], false).map((d) => d.kind)).toEqual(['pictures'])
+    expect(lost(undefined, false).map((d) => d.kind)).toEqual(['vbi', 'pictures'])
   })
 
   it('that are damaged are said with their byte, and cost their frame alone', async () => {

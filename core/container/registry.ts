@@ -1,4 +1,5 @@
 import type { ByteSource } from '../bytes'
+import { captionsIn } from '../codec/captions'
 import type { Media } from '../media/media'
 import { fail, ProblemError, toProblem } from '../problem'
 import { listed } from '../text'
@@ -39,13 +40,21 @@ export async function recognised(source: ByteSource): Promise<Container | null> 
   return containers.find((c) => c.recognise(head)) ?? null
 }
 
+/** A file with what its pictures carry besides. */
+async function withCaptions(media: Media): Promise<Media> {
+  const [track] = media.video
+  const captions = track && (await captionsIn(media.source, track))
+  if (!captions) return media
+  return { ...media, info: { ...media.info, data: [...(media.info.data ?? []), captions] } }
+}
+
 /** Opens a media file by what it holds, whatever its name says. Throws a problem when it is none we read. */
 export async function openMedia(source: ByteSource): Promise<Media> {
   if (source.size === 0)
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
   try {
     const container = await recognised(source)
-    if (container) return await container.open(source)
+    if (container) return await withCaptions(await container.open(source))
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown
     if (thrown instanceof RangeError)

@@ -107,10 +107,10 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
   }
 }
 
-/** Tracks besides pictures and sound that somebody may miss, and those that are lost. */
-const dataOf = ({ output, timeline: { info } }: Draft) => ({
-  source: lostData({}, info),
-  lost: lostData(output, info),
+/** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
+const dataOf = ({ output, recipe, timeline: { info } }: Draft) => ({
+  source: lostData({}, info, false),
+  lost: lostData(output, info, recipeKind(recipe).copies),
 })
 
 /** Peaks of tones as they will be: what is made is as it is to be, and a file without sound has none. */

@@ -64,10 +64,10 @@ export interface AudioInfo {
 /** Lines of the blanking, frame by frame: ancillary packets, or what older services put there (SMPTE ST 436-1). */
 export type LinesKind = 'ancillary' | 'vbi'
 
-/** A track that is neither pictures nor sound. */
+/** What a file carries that is neither pictures nor sound: a track, as a rule. */
 export interface DataInfo {
-  /** `metadata` describes the recording, and is shown to nobody. */
-  readonly kind: LinesKind | 'text' | 'metadata' | 'other'
+  /** `pictures`: it goes with the coded pictures. `metadata` describes the recording, and is shown to nobody. */
+  readonly kind: LinesKind | 'text' | 'pictures' | 'metadata' | 'other'
   /** Its format in words. */
   readonly label: string
   /** Names of what its ancillary packets carry, as far as some of its frames tell. */

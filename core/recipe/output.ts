@@ -72,14 +72,15 @@ export function keptLines({ data = [] }: Pick<MediaInfo, 'data'>): Pick<Output, 
   return kinds.length ? { data: kinds } : {}
 }
 
-/** Tracks of a source, besides pictures and sound, that a file is without. */
+/** What a source has besides pictures and sound that a file is without; `copies`: its pictures are copied untouched. */
 export function lostData(
   { data: kept = [] }: Pick<Output, 'data'>,
   { data = [] }: Pick<MediaInfo, 'data'>,
+  copies: boolean,
 ): DataInfo[] {
   const left = [...kept]
   return data.filter(({ kind }) => {
-    if (kind === 'metadata') return false
+    if (kind === 'metadata' || (kind === 'pictures' && copies)) return false
     const at = left.findIndex((k) => k === kind)
     if (at >= 0) left.splice(at, 1)
     return at < 0
