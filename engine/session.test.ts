@@ -48,3 +48,36 @@ it('a data folder is one session’s alone, until it is closed', async () => {
   await first.close()
   await (await at('mine')).close()
 })
+
+it('what an earlier edition did not ask of media is looked for at the start', async () => {
+  writeFileSync(path.join(storage, 'cut.edl'), edl)
+  const first = await at('older')
+  await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+  await first.timelines.bringIn({ root: 'storage', path: 'cut.edl' })
+  const known = (await first.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
+  expect(known).toEqual([
+    [[], undefined],
+    [[], [[]]],
+  ])
+  // as that edition kept it
+  for (const row of await first.db.selectFrom('timeline').select(['id', 'info', 'linking']).execute()) {
+    const bare = (text: string) => text.replaceAll('"data":[],', '')
+    const linking = row.linking && bare(row.linking)
+    await first.db
+      .updateTable('timeline')
+      .set({ info: bare(row.info), linking })
+      .where('id', '=', row.id)
+      .execute()
+  }
+  await first.close()
+  const second = await at('older')
+  const now = (await second.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
+  expect(now).toEqual(known)
+  await second.close()
+})
+
+const edl = `TITLE: CUT
+FCM: NON-DROP FRAME
+001  REEL     V     C        10:01:00:00 10:01:02:00 01:00:00:00 01:00:02:00
+* FROM CLIP NAME: reel.mov
+`

@@ -127,6 +127,7 @@ export class Session {
     await this.queue.reclaim()
     await this.runs.sweep()
     await this.clearCache()
+    for (const t of await this.timelines.list()) await this.timelines.complete(t)
     for (const t of await this.timelines.list()) await this.timelines.analyse(t)
     if (options.watch) {
       await this.keepCopy()

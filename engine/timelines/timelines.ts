@@ -20,6 +20,7 @@ import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { askForAnalysis } from './analysis'
 import { linkMedia } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
+import { completed } from './completed'
 import { atRate, startingAt } from './clock'
 import { readListText } from './listtext'
 import { MediaIndex } from './mediaindex'
@@ -215,6 +216,14 @@ export class Timelines {
     if (fresh.length) await this.saveSplit(id, { ...t.split, markers: [...t.split.markers, ...fresh] }, t.splitVersion)
     await noteChange(this.db, 'timelines', id)
     return this.get(id)
+  }
+
+  /** Looks for what earlier editions did not ask of a timeline's media. */
+  async complete(t: SplitTimeline): Promise<void> {
+    const now = await completed(this.roots, t)
+    if (!now) return
+    await this.db.updateTable('timeline').set(timelineColumns(now)).where('id', '=', t.id).execute()
+    await noteChange(this.db, 'timelines', t.id)
   }
 
   /** Asks the workers for what is not known yet about a timeline's media. */
