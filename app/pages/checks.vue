@@ -23,14 +23,25 @@ const columns = computed(() => {
   const list = deliverables.ofTimeline.filter((d) => !onlyTrouble.value || d.trouble.length > 0)
   return [...list].sort((a, b) => (place.get(a.outletId) ?? 0) - (place.get(b.outletId) ?? 0))
 })
-/** Outlets with where their columns begin, and how many there are. */
-const byOutlet = computed(() => {
-  const out: { id: string; name: string; from: number; count: number }[] = []
-  columns.value.forEach(({ outletId: id }, i) => {
-    if (out.at(-1)?.id === id) out.at(-1)!.count++
-    else out.push({ id, name: shelf.outlets.find((o) => o.id === id)?.name ?? id, from: i, count: 1 })
-  })
-  return out
+/** An outlet takes as many slots as it has columns, and at least what its name needs to be read. */
+const leastSlots = 3
+/** Columns in their slots, and outlets with where theirs begin and how many they are. */
+const laid = computed(() => {
+  const slots: (DeliverableSummary | null)[] = []
+  const outlets: { id: string; name: string; from: number; count: number }[] = []
+  for (const d of columns.value) {
+    let last = outlets.at(-1)
+    if (last?.id !== d.outletId) {
+      while (last && slots.length < last.from + leastSlots) slots.push(null)
+      const name = shelf.outlets.find((o) => o.id === d.outletId)?.name ?? d.outletId
+      outlets.push((last = { id: d.outletId, name, from: slots.length, count: leastSlots }))
+    }
+    slots.push(d)
+    last.count = Math.max(leastSlots, slots.length - last.from)
+  }
+  const end = outlets.at(-1)
+  while (end && slots.length < end.from + leastSlots) slots.push(null)
+  return { slots, outlets }
 })
 const of = (d: DeliverableSummary, m: string) => marksOf(d).filter((r) => r.rule.measure === m)
 const groups = computed(() => {
@@ -58,7 +69,7 @@ const aboutRegion = (id: string) => regions.value.get(id) ?? { name: 'without a 
 const grid = ref<HTMLElement | null>(null)
 const [columnWidth, rulesWidth] = [32, 186]
 const sheet = ref<HTMLElement | null>(null)
-const { first, end } = useInView(sheet, 'x', columnWidth, () => columns.value.length)
+const { first, end } = useInView(sheet, 'x', columnWidth, () => laid.value.slots.length)
 
 const hand = ref<{ key: string; measure: string } | null>(null)
 function firstTrouble(key?: string) {
@@ -87,7 +98,7 @@ const counts = computed(() => {
 })
 /** Brings the column in hand into view, beside the names of rules. */
 watch(
-  () => columns.value.findIndex((c) => keyOf(c) === hand.value?.key),
+  () => laid.value.slots.findIndex((c) => c && keyOf(c) === hand.value?.key),
   async (i) => {
     await nextTick()
     const el = grid.value
@@ -154,10 +165,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               </div>
             </template>
           </div>
-          <div ref="sheet" class="columns" :style="{ width: `${columns.length * columnWidth}px` }">
+          <div ref="sheet" class="columns" :style="{ width: `${laid.slots.length * columnWidth}px` }">
             <div class="outlets">
               <div
-                v-for="o in byOutlet"
+                v-for="o in laid.outlets"
                 :key="o.id"
                 class="outlet"
                 :style="{ left: `${o.from * columnWidth}px`, width: `${o.count * columnWidth}px` }"
@@ -166,19 +177,20 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
               </div>
             </div>
             <!-- a column that leaves is used again for the one that comes: made anew, they would not keep up -->
-            <CheckColumn
-              v-for="(d, i) in columns.slice(first, end)"
-              :key="(first + i) % (end - first)"
-              :style="{ left: `${(first + i) * columnWidth}px` }"
-              :deliverable="d"
-              :name="aboutRegion(d.regionId).name"
-              :number="aboutRegion(d.regionId).number"
-              :groups="groups"
-              :row="hand?.measure ?? null"
-              :hand="hand?.key === keyOf(d)"
-              @head="firstTrouble(keyOf(d))"
-              @take="hand = { key: keyOf(d), measure: $event }"
-            />
+            <template v-for="(d, i) in laid.slots.slice(first, end)" :key="(first + i) % (end - first)">
+              <CheckColumn
+                v-if="d"
+                :style="{ left: `${(first + i) * columnWidth}px` }"
+                :deliverable="d"
+                :name="aboutRegion(d.regionId).name"
+                :number="aboutRegion(d.regionId).number"
+                :groups="groups"
+                :row="hand?.measure ?? null"
+                :hand="hand?.key === keyOf(d)"
+                @head="firstTrouble(keyOf(d))"
+                @take="hand = { key: keyOf(d), measure: $event }"
+              />
+            </template>
           </div>
         </div>
       </div>
