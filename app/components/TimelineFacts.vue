@@ -41,7 +41,9 @@ const found = (t: ShownTimeline) => {
     p?.cuts &&
       (t.comparison
         ? `${t.comparison.agree} of ${plural(t.comparison.given, 'cut')} found again`
-        : plural(p.cuts.length, 'change of shot', 'changes of shot')),
+        : p.cuts.length > 0
+          ? plural(p.cuts.length, 'change of shot', 'changes of shot')
+          : 'no change of shot'),
     p?.damaged &&
       `${plural(
         p.damaged.reduce((n, r) => n + r.out - r.in, 0),
