@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { memorySource } from '../core/bytes'
+import { memorySource, Reader } from '../core/bytes'
 import type { Lines } from '../core/container/container'
+import type { Part } from '../core/container/structure'
 import { mxf } from '../core/container/mxf/container'
 import { openMedia } from '../core/container/registry'
 import { ancillaryMeter } from '../core/media/ancillary'
@@ -63,6 +64,25 @@ describe('lines of the blanking in MXF', () => {
     expect(media.info.data?.map((d) => d.kind)).toEqual(['ancillary', 'vbi', 'ancillary'])
     for (const n of [0, 17, 29])
       expect(await Promise.all(media.data!.map((d) => d.read(n)))).toEqual(own(n).map((e) => Uint8Array.from(e)))
+  })
+
+  it('are taken apart in Inside, line by line', async () => {
+    const source = memorySource(
+      fileOf(['ancillary'], () => [elementOf([captions(1), packet(0x50, 1, 5)])]),
+      'bell.mxf',
+    )
+    const { structure } = mxf
+    const body = (await structure!.top!(source)).at(-2)!
+    let part: Part | null = null
+    for (let at = body.offset; at < source.size; at = part.offset + part.size) {
+      part = await structure!.part!(source, at, source.size, body)
+      if (!part || part.label.startsWith('ancillary data')) break
+    }
+    const value = new Reader(await source.read(part!.offset + part!.head, part!.size - part!.head))
+    expect(await structure!.fields(part!, value, source)).toEqual([
+      { name: 'line 9', value: 'CEA-708 captions (61/01), 8 words' },
+      { name: 'line 10', value: 'other packets (50/01), 1 word' },
+    ])
   })
 
   it('that are more than there is room for are refused, not cut', () => {

@@ -72,16 +72,17 @@ function packetsOf(element: Uint8Array): Packet[] {
 /** An element without lines. */
 export const noLines = new Uint8Array(2)
 
-/** The lines of an element in words, one after the other; null where it is none of such lines. */
-export function lineTexts(element: Uint8Array): string[] | null {
+/** The lines of an element by their numbers, in words; null where it is none of such lines. */
+export function lineTexts(element: Uint8Array): { readonly number: number; readonly text: string }[] | null {
   const found = linesOf(element)
   return (
     found &&
     found.lines.map((l) => {
+      const { number, samples } = l
       const packet = packetOf(l)
-      if (!packet) return `line ${l.number}: ${l.samples} samples`
+      if (!packet) return { number, text: plural(samples, 'sample') }
       const kind = [packet.did, packet.sdid].map((n) => n.toString(16).padStart(2, '0')).join('/')
-      return `line ${l.number}: ${serviceLabel(serviceOf(packet))} (${kind}), ${plural(packet.words.length, 'word')}`
+      return { number, text: `${serviceLabel(serviceOf(packet))} (${kind}), ${plural(packet.words.length, 'word')}` }
     })
   )
 }

@@ -178,10 +178,10 @@ function propertyFields(r: Reader, primer: ReadonlyMap<string, string>): PartFie
 }
 
 function lineFields(r: Reader): PartField[] {
-  const texts = lineTexts(r.part(r.left))
-  return [
-    texts ? listField('lines', texts.length, texts.slice(0, shownEntries)) : field('lines', 'not laid out as such'),
-  ]
+  const lines = lineTexts(r.part(r.left))
+  if (!lines) return [field('lines', 'not laid out as such')]
+  const shown = lines.slice(0, shownEntries).map(({ number, text }) => field(`line ${number}`, text))
+  return [...shown, ...(lines.length > shown.length ? [field('more', `${lines.length - shown.length} lines`)] : [])]
 }
 
 /** `packageName` as `package name`. */
