@@ -85,6 +85,17 @@ describe('lines of the blanking in MXF', () => {
     ])
   })
 
+  it('that are not there for every picture are said, and not read', async () => {
+    const bytes = Buffer.from(fileOf(['ancillary'], (n) => [elements(n)]))
+    const key = Buffer.from('060e2b34010201010d01030117010201', 'hex')
+    // the last two become fill
+    for (let k = 0; k < 2; k++)
+      Buffer.from('060e2b34010101020301021001000000', 'hex').copy(bytes, bytes.lastIndexOf(key))
+    const media = await openMedia(memorySource(Uint8Array.from(bytes), 'less.mxf'))
+    expect([media.video[0]!.info.frames, media.data]).toEqual([frames, []])
+    expect(media.info.data?.map((d) => d.kind)).toEqual(['other'])
+  })
+
   it('that are more than there is room for are refused, not cut', () => {
     const many = elementOf(Array.from({ length: 40 }, () => packet(0x45, 1, ...Array<number>(250).fill(7))))
     expect(() => fileOf(['ancillary'], () => [many])).toThrow('there is room for')

@@ -54,7 +54,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       else audio.push(soundTrack(t, elements, rate))
     }
   }
-  const besides = await dataOf(source, file.data, essence)
+  const besides = await dataOf(source, file.data, essence, video[0]?.sampleCount ?? 0)
   const essenceAt = Math.min(...[...essence.tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
   const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   if (video.length === 0 && audio.length === 0)
@@ -86,14 +86,17 @@ export async function openMxf(source: ByteSource): Promise<Media> {
   }
 }
 
-/** The tracks that are neither pictures nor sound: those that can be read, and what is known of all of them. */
-async function dataOf(source: ByteSource, list: readonly DataOf[], essence: Essence) {
+/**
+ * The tracks that are neither pictures nor sound: those that can be read, which have an element for each of `pictures`,
+ * and what is known of all of them.
+ */
+async function dataOf(source: ByteSource, list: readonly DataOf[], essence: Essence, pictures: number) {
   const tracks: DataTrack[] = []
   const infos: DataInfo[] = []
   for (const t of list) {
     const elements = essence.tracks.get(t.number)
     const kind = kindOfData(t)
-    if (elements && (kind === 'ancillary' || kind === 'vbi')) {
+    if (elements && elements.count >= pictures && (kind === 'ancillary' || kind === 'vbi')) {
       const track = await linesTrack(source, t, kind, elements)
       tracks.push(track)
       infos.push(track.info)
