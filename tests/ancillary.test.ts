@@ -4,13 +4,13 @@ import type { Lines } from '../core/container/container'
 import type { Part } from '../core/container/structure'
 import { mxf } from '../core/container/mxf/container'
 import { openMedia } from '../core/container/registry'
-import { ancillaryMeter } from '../core/media/ancillary'
+import { ancillaryMeter, isTimecode } from '../core/media/ancillary'
 import { bt709 } from '../core/media/colour'
 import type { LinesKind, Packet } from '../core/media/media'
 import { lostData, type Output } from '../core/recipe/output'
 import { readMeasures } from '../core/measure/registry'
 import { makeRate } from '../core/time/rate'
-import { activeFormat, captions, elementOf, packet } from './blanking'
+import { activeFormat, captions, elementOf, packet, timecode } from './blanking'
 
 const frames = 30
 
@@ -83,6 +83,22 @@ describe('lines of the blanking in MXF', () => {
       { name: 'line 9', value: 'CEA-708 captions (61/01), 8 words' },
       { name: 'line 10', value: 'other packets (50/01), 1 word' },
     ])
+  })
+
+  it('are as they were without those that are dropped', async () => {
+    const media = await openMedia(
+      memorySource(
+        fileOf(['ancillary'], () => [null]),
+        'bell.mxf',
+      ),
+    )
+    const { without } = media.data![0]!
+    const all = elementOf([captions(1), timecode, activeFormat])
+    const kept = without(all, isTimecode)
+    expect(media.data![0]!.packets(kept)).toEqual([captions(1), activeFormat])
+    expect(kept.length).toBe(all.length - elementOf([timecode]).length + 2)
+    expect(without(all, () => false)).toBe(all)
+    expect(without(all, () => true)).toEqual(Uint8Array.of(0, 0))
   })
 
   it('that are not there for every picture are said, and not read', async () => {

@@ -10,6 +10,8 @@ export const packet = (did: number, sdid: number, ...words: number[]): Packet =>
 })
 /** CEA-708 captions whose words are of a frame; the active format 10 of 16:9. */
 export const captions = (n: number) => packet(0x61, 0x01, 0x96, 0x69, 8, n & 255, n >> 8, 1, 2, 3)
+/** A timecode, which is of no matter here. */
+export const timecode = packet(0x60, 0x60, 1, 2, 3, 4)
 export const activeFormat = packet(0x41, 0x05, 0b0101_0100, 0, 0, 0, 0, 0, 0, 0)
 
 /** Eight bits with the parity and its opposite above them (ST 291-1 6). */

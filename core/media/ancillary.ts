@@ -39,6 +39,9 @@ export function serviceOf({ did, sdid }: Packet): string {
   return known?.name ?? unknownName
 }
 
+/** Whether a packet is a timecode, which is that of its own file alone. */
+export const isTimecode = (p: Packet): boolean => serviceOf(p) === 'timecode'
+
 /** What is called by a name, in words. */
 export function serviceLabel(name: string): string {
   return services.find((s) => s.name === name)?.label ?? (name === unknownName ? 'other packets' : name)

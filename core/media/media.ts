@@ -215,6 +215,8 @@ export interface DataTrack {
   read(frame: Frames): Promise<Uint8Array>
   /** The ancillary packets of an element, those that are understood. */
   packets(element: Uint8Array): Packet[]
+  /** An element as it stands, but for the packets that are dropped. */
+  without(element: Uint8Array, drop: (p: Packet) => boolean): Uint8Array
 }
 
 /** A file opened for reading: what it is, and where its samples are. */

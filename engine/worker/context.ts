@@ -129,13 +129,17 @@ export function deliverableSource(
 }
 
 async function linesIn(
-  { output, region }: FrozenDeliverable,
+  { output, region, timeline }: FrozenDeliverable,
   source: OpenSource,
   n: Frames,
 ): Promise<readonly Lines[]> {
   if (!output.data) return []
   const s = sectionAt(placed(output), n)
-  return isTimeline(s) ? source.lines(region.in + s.from + n - s.at) : output.data.map(() => null)
+  if (!isTimeline(s)) return output.data.map(() => null)
+  const frame = region.in + s.from + n - s.at
+  // a timecode of the source would contradict that of the file where frames are counted anew
+  const start = source.info.timecode?.startFrames ?? timeline.start
+  return source.lines(frame, start + frame === output.start.frames + n)
 }
 
 /**

@@ -9,7 +9,7 @@ import { noise } from '../../core/kernel/noise'
 import { emptyPicture } from '../../core/picture/picture'
 import type { Recipe } from '../../core/recipe/recipe'
 import { makeRate } from '../../core/time/rate'
-import { activeFormat, captions, elementOf } from '../../tests/blanking'
+import { activeFormat, captions, elementOf, timecode } from '../../tests/blanking'
 import { deliver, deliverables, outlet, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
@@ -21,7 +21,8 @@ const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
 const frames = 12
 const range = { in: 2, out: 9 }
-const lines = (n: number) => elementOf(n % 3 === 0 ? [captions(n), activeFormat] : [captions(n)])
+const packets = (n: number) => (n % 3 === 0 ? [captions(n), activeFormat] : [captions(n)])
+const lines = (n: number) => elementOf([timecode, ...packets(n)])
 let engine: Session
 
 /** A segmented 1080-line film with captions in every frame, as another house may send it. */
@@ -83,7 +84,7 @@ describe('captions of a source', () => {
     const source = await openFile(path.join(storage, item.path))
     const { data, info } = await openMedia(source)
     expect(info.data).toEqual([
-      { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708', 'active-format'] },
+      { kind: 'ancillary', label: 'ancillary data', carries: ['timecode', 'captions-708', 'active-format'] },
     ])
     for (let n = range.in; n < range.out; n++)
       expect(Buffer.from(await data![0]!.read(n - range.in)).equals(Buffer.from(lines(n)))).toBe(true)
@@ -91,8 +92,8 @@ describe('captions of a source', () => {
     if (by.kind === 'broadcast') await rewrapped(item.path)
     const readings = await measureFile(path.join(storage, item.path))
     expect(readings.ancillary).toMatchObject({
-      value: ['captions-708', 'active-format'],
-      text: 'CEA-708 captions in every frame, active format in 2 of 7 frames',
+      value: ['timecode', 'captions-708', 'active-format'],
+      text: 'ancillary timecode in every frame, CEA-708 captions in every frame, active format in 2 of 7 frames',
     })
     expect(readings['active-format']?.value).toBe('varies')
   })
@@ -100,11 +101,22 @@ describe('captions of a source', () => {
   it('are said to be lost where a file has no room for them, before it is made', async () => {
     const item = await made('viewing', recipe('viewing', { channels: 'none' }))
     expect([item.state, item.verdict, item.problem]).toEqual(['done', 'pass', null])
-    const lost = 'the source has ancillary data (CEA-708 captions, active format), which the file is without'
+    const lost =
+      'the source has ancillary data (ancillary timecode, CEA-708 captions, active format), which the file is without'
     const losing = (await deliverables(engine)).filter((d) =>
       d.results.find((r) => r.rule.measure === 'data-kept')!.why.includes(lost),
     )
     expect(losing.map((d) => d.outletId)).toEqual(['viewing'])
+  })
+
+  it('are taken over without a timecode that would contradict that of the file', async () => {
+    const item = await made('anew', recipe('mpeg2', { start: '10:00:00:00' }))
+    expect([item.state, item.verdict, item.problem]).toEqual(['done', 'pass', null])
+    const source = await openFile(path.join(storage, item.path))
+    const { data } = await openMedia(source)
+    for (let n = range.in; n < range.out; n++)
+      expect(data![0]!.packets(await data![0]!.read(n - range.in))).toEqual(packets(n))
+    await source.close()
   })
 
   it('are lost where a frame gets other lines', async () => {

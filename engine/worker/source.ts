@@ -1,5 +1,6 @@
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
+import { isTimecode } from '../../core/media/ancillary'
 import type { Media, MediaInfo } from '../../core/media/media'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
@@ -53,8 +54,8 @@ export interface OpenSource {
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
   copy(range: FrameRange): readonly CopiedPart[]
-  /** Lines of the blanking of a frame, track by track; none of an assembly. */
-  lines(frame: Frames): Promise<readonly Uint8Array[]>
+  /** Lines of the blanking of a frame, track by track, with their timecode or without; none of an assembly. */
+  lines(frame: Frames, timecode: boolean): Promise<readonly Uint8Array[]>
   close(): Promise<void>
 }
 
@@ -99,7 +100,13 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       sound: file.sound(codecs),
       pictures: () => file.pictures(codecs),
       copy: (range) => [{ media: file.media ?? notOneFile(ref.path), range }],
-      lines: (frame) => Promise.all((file.media?.data ?? []).map((d) => d.read(frame))),
+      lines: (frame, timecode) =>
+        Promise.all(
+          (file.media?.data ?? []).map(async (d) => {
+            const lines = await d.read(frame)
+            return timecode ? lines : d.without(lines, isTimecode)
+          }),
+        ),
       close: () => file.close(),
     }
   }

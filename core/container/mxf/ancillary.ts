@@ -1,4 +1,4 @@
-import { readExactly, Reader, type ByteSource } from '../../bytes'
+import { concatBytes, readExactly, Reader, type ByteSource } from '../../bytes'
 import { ancillaryMeter, serviceLabel, serviceOf } from '../../media/ancillary'
 import type { DataInfo, DataTrack, LinesKind, Packet } from '../../media/media'
 import { fail } from '../../problem'
@@ -15,6 +15,8 @@ interface Line {
   readonly coding: number
   readonly samples: number
   readonly payload: Uint8Array
+  /** Its bytes, what tells of it included. */
+  readonly bytes: Uint8Array
 }
 
 /** Bytes of an element that are read at most: a few hundred packets. */
@@ -27,13 +29,15 @@ function linesOf(bytes: Uint8Array): { readonly lines: readonly Line[]; readonly
   const lines: Line[] = []
   for (let left = r.u16(); left > 0; left--) {
     if (r.left < 14) return null
+    const from = bytes.length - r.left
     const number = r.u16()
     // which field or frame it is of
     r.skip(1)
     const [coding, samples] = [r.u8(), r.u16()]
     const [count, size] = [r.u32(), r.u32()]
     if (size !== 1 || count > r.left) return null
-    lines.push({ number, coding, samples, payload: r.part(count) })
+    const payload = r.part(count)
+    lines.push({ number, coding, samples, payload, bytes: bytes.subarray(from, bytes.length - r.left) })
   }
   return { lines, length: bytes.length - r.left }
 }
@@ -67,6 +71,16 @@ function packetOf(line: Line): Packet | null {
 /** The packets of an element, those that are understood. */
 function packetsOf(element: Uint8Array): Packet[] {
   return (linesOf(element)?.lines ?? []).flatMap((l) => packetOf(l) ?? [])
+}
+
+function without(element: Uint8Array, drop: (p: Packet) => boolean): Uint8Array {
+  const lines = linesOf(element)?.lines ?? []
+  const kept = lines.filter((l) => {
+    const packet = packetOf(l)
+    return !packet || !drop(packet)
+  })
+  if (kept.length === lines.length) return element
+  return concatBytes([Uint8Array.of(kept.length >> 8, kept.length & 255), ...kept.map((l) => l.bytes)])
 }
 
 /** An element without lines. */
@@ -124,5 +138,5 @@ export async function linesTrack(
   for (const n of frames > 0 ? places : []) meter.feed(packetsOf(await read(n).catch(() => noLines)))
   const label = kind === 'vbi' ? 'VBI lines' : 'ancillary data'
   const info: DataInfo = { kind, label, carries: Object.keys(meter.result().services) }
-  return { info, frames, read, packets: packetsOf }
+  return { info, frames, read, packets: packetsOf, without }
 }
