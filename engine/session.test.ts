@@ -71,8 +71,9 @@ it('what an earlier edition did not ask of media is looked for at the start', as
   }
   await first.close()
   const second = await at('older')
-  const now = (await second.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
-  expect(now).toEqual(known)
+  const now = async () =>
+    (await second.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
+  await expect.poll(now).toEqual(known)
   await second.close()
 })
 

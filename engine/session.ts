@@ -49,6 +49,8 @@ const folderOf = (root: string | Root) => (typeof root === 'string' ? root : roo
 /** The one object a process opens: everything the stations need, put together. It holds no work of its own. */
 export class Session {
   private daily: NodeJS.Timeout | undefined
+  private completing: Promise<void> = Promise.resolve()
+  private closing = false
 
   private constructor(
     private readonly lock: DataLock,
@@ -127,8 +129,8 @@ export class Session {
     await this.queue.reclaim()
     await this.runs.sweep()
     await this.clearCache()
-    for (const t of await this.timelines.list()) await this.timelines.complete(t)
     for (const t of await this.timelines.list()) await this.timelines.analyse(t)
+    this.completing = this.complete()
     if (options.watch) {
       await this.keepCopy()
       this.watcher.start()
@@ -138,6 +140,16 @@ export class Session {
     }
     this.away.start()
     this.pool.start(options.workers ?? Math.max(2, availableParallelism()))
+  }
+
+  /** Brings timelines of earlier editions up to date, one after the other: some media takes long to be opened. */
+  private async complete(): Promise<void> {
+    for (const t of await this.timelines.list()) {
+      if (this.closing) return
+      await this.timelines
+        .complete(t)
+        .catch((err: unknown) => log().error({ err, timeline: t.name }, 'a timeline could not be completed'))
+    }
   }
 
   /** Keeps a copy of the database while no worker is writing yet, when all of it could be read. */
@@ -156,6 +168,8 @@ export class Session {
   }
 
   async close(): Promise<void> {
+    this.closing = true
+    await this.completing
     clearInterval(this.daily)
     this.watcher.stop()
     this.received.stop()
