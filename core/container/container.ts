@@ -95,6 +95,9 @@ export interface UnitPlan {
   readonly identity: Uint8Array
 }
 
+/** Bytes that the lines of a frame take at most: some twenty packets; forty lines of luma of older standards. */
+export const linesRoom: Readonly<Record<LinesKind, number>> = { ancillary: 6 << 10, vbi: 60 << 10 }
+
 /** Lines of the blanking of a frame, as the container has them; null where a frame has none. */
 export type Lines = Uint8Array | null
 

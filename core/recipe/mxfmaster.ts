@@ -6,6 +6,7 @@ import { toProblem } from '../problem'
 import {
   basisOf,
   keptLines,
+  linesBytes,
   needDecodedPictures,
   needDecodedSound,
   needDepth,
@@ -111,7 +112,8 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
       route.length && a
         ? { codec: 'pcm', channels: route.length, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
         : null,
-    bytes: pictureBytes * frames + samples * route.length * 3 + frames * (tracks + 1) * around + ends,
+    bytes:
+      pictureBytes * frames + samples * route.length * 3 + frames * ((tracks + 1) * around + linesBytes(lines)) + ends,
   }
 }
 

@@ -1,3 +1,4 @@
+import { linesRoom } from '../container/container'
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
 import type {
@@ -71,6 +72,10 @@ export function keptLines({ data = [] }: Pick<MediaInfo, 'data'>): Pick<Output, 
   const kinds = data.flatMap(({ kind }) => (kind === 'ancillary' || kind === 'vbi' ? [kind] : []))
   return kinds.length ? { data: kinds } : {}
 }
+
+/** Bytes that lines of the blanking take in each frame. */
+export const linesBytes = ({ data = [] }: Pick<Output, 'data'>): number =>
+  data.reduce((n, kind) => n + linesRoom[kind], 0)
 
 /** What a source has besides pictures and sound that a file is without; `copies`: its pictures are copied untouched. */
 export function lostData(

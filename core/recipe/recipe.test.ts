@@ -469,3 +469,28 @@ it('reads the pictures of a proof as they are said or typed, and leaves what mak
   for (const text of ['', 'banana', '2', 'one'])
     expect([text, schema.safeParse(settingValue('proofSpread', text)).success]).toEqual([text, false])
 })
+
+describe('lines of the blanking', () => {
+  const said = { label: 'ancillary data', carries: [] } as const
+  const film = (more: Partial<VideoInfo> = {}, container = 'mxf') =>
+    media({ scan: 'segmented', ...more }, [{}], { container, data: [{ kind: 'ancillary', ...said }] })
+  const given = (r: Recipe, source: MediaInfo) =>
+    describeOutput(r, source, at(), { in: 0, out: 100 }, { ...able, decodes: [...able.decodes, 'mpeg2'] })
+
+  it.each<[string, Recipe, MediaInfo, boolean]>([
+    ['are taken over where rate, lines and scan stay', recipe('broadcast'), film(), true],
+    ['into MPEG-2 as well', recipe('mpeg2'), film(), true],
+    ['are not where a progressive film becomes segmented', recipe('broadcast'), film({ scan: 'progressive' }), false],
+    ['are where it stays progressive', recipe('mpeg2', { scan: 'source' }), film({ scan: 'progressive' }), true],
+    ['are not into other lines', recipe('mpeg2', { width: 1280, height: 720 }), film(), false],
+    ['are not at another rate', recipe('broadcast'), film({ rate: makeRate(24) }), false],
+    ['are not out of a list', recipe('broadcast'), film({}, 'mov'), false],
+    ['have no room in D-10', recipe('d10'), film({ height: 576, width: 720 }), false],
+    ['are not in an uncompressed MOV', recipe('master'), film(), false],
+  ])('%s', (_, r, source, kept) => {
+    const made = given(r, source)
+    expect(made.data).toEqual(kept ? ['ancillary'] : undefined)
+    const { data: _data, ...without } = source
+    expect(made.bytes - given(r, without).bytes).toBe(kept ? 100 * (6 << 10) : 0)
+  })
+})

@@ -3,7 +3,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { basisOf, keptLines, needPictures, type OutputRequest } from './output'
+import { basisOf, keptLines, linesBytes, needPictures, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
 
@@ -36,10 +36,11 @@ export const rewrap: RecipeKind = {
         message: 'The sound of the source begins later than its pictures; a copy cannot fill that with silence.',
         fix: 'Use a master or a viewing copy.',
       })
+    const lines = inUnits ? keptLines(source) : {}
     return {
       ...b.shared,
       container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
-      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const }, ...keptLines(source) } : {}),
+      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const }, ...lines } : {}),
       video: v
         ? {
             codec: v.codec,
@@ -66,6 +67,7 @@ export const rewrap: RecipeKind = {
         : null,
       bytes:
         Math.ceil((source.size * (range.out - range.in)) / Math.max(1, source.durationFrames ?? b.shared.frames)) +
+        linesBytes(lines) * b.shared.frames +
         20_000,
     }
   },

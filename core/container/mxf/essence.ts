@@ -7,7 +7,7 @@ import { bt709 } from '../../media/colour'
 import type { LinesKind } from '../../media/media'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
-import type { AudioEssence, UnitPlan, VideoEssence } from '../container'
+import { linesRoom, type AudioEssence, type UnitPlan, type VideoEssence } from '../container'
 import { colourLabels, definitions, wrappings } from './labels'
 import { value, type MetadataSet } from './sets'
 import { systemItem } from './system'
@@ -155,9 +155,6 @@ function soundTrack(a: AudioEssence, i: number, channels: number): Essence {
   }
 }
 
-/** Room for the lines of a frame: some twenty packets; forty lines of luma of older standards. */
-const roomOf = { ancillary: 6 << 10, vbi: 60 << 10 } as const
-
 function linesTrack(kind: LinesKind, i: number, all: readonly LinesKind[]): Essence {
   const alike = all.filter((k) => k === kind).length
   const number = elements[kind] + (alike << 16) + all.slice(0, i).filter((k) => k === kind).length + 1
@@ -169,7 +166,7 @@ function linesTrack(kind: LinesKind, i: number, all: readonly LinesKind[]): Esse
     kind,
     values: {},
     further: [],
-    bytes: () => roomOf[kind],
+    bytes: () => linesRoom[kind],
     lines: i,
   }
 }
