@@ -77,6 +77,24 @@ it('what an earlier edition did not ask of media is looked for at the start', as
   await second.close()
 })
 
+it('what was linked anew while an older description was completed stays', async () => {
+  const first = await at('race')
+  const t = await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+  const row = () => first.db.selectFrom('timeline').select('info').where('id', '=', t.id).executeTakeFirstOrThrow()
+  const bare = (await row()).info.replace('"data":[],', '')
+  const put = (info: string) => first.db.updateTable('timeline').set({ info }).where('id', '=', t.id).execute()
+  await put(bare)
+  const { data: _data, ...info } = t.info
+  const completing = first.timelines.complete({ ...t, info })
+  // it has begun, and opens the file
+  await new Promise((r) => setImmediate(r))
+  const other = bare.replace('"size"', '"older":1,"size"')
+  await put(other)
+  await completing
+  expect((await row()).info).toBe(other)
+  await first.close()
+})
+
 const edl = `TITLE: CUT
 FCM: NON-DROP FRAME
 001  REEL     V     C        10:01:00:00 10:01:02:00 01:00:00:00 01:00:02:00

@@ -220,10 +220,19 @@ export class Timelines {
 
   /** Looks for what earlier editions did not ask of a timeline's media. */
   async complete(t: SplitTimeline): Promise<void> {
-    const now = await completed(this.roots, t)
+    const asKept = () => this.db.selectFrom('timeline').select(['info', 'linking']).where('id', '=', t.id)
+    const before = await asKept().executeTakeFirst()
+    const now = before && (await completed(this.roots, t))
     if (!now) return
-    await this.db.updateTable('timeline').set(timelineColumns(now)).where('id', '=', t.id).execute()
-    await noteChange(this.db, 'timelines', t.id)
+    // opening media takes long: what was linked or set anew meanwhile stays
+    const done = await this.db
+      .updateTable('timeline')
+      .set(timelineColumns(now))
+      .where('id', '=', t.id)
+      .where('info', '=', before.info)
+      .where('linking', 'is', before.linking)
+      .executeTakeFirst()
+    if (done.numUpdatedRows > 0n) await noteChange(this.db, 'timelines', t.id)
   }
 
   /** Asks the workers for what is not known yet about a timeline's media. */
