@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { isTyping } from '../lib/keys'
 import { groups as groupNames } from '../../core/measure/measure'
+import { grouped } from '../../core/group'
 import { measureOf, measures } from '../../core/measure/registry'
 import { blocks, type Verdict } from '../../core/spec/judge'
 import type { DeliverableSummary } from '../../contract/deliverables'
@@ -28,19 +29,11 @@ const leastSlots = 3
 /** Columns in their slots, and outlets with where theirs begin and how many they are. */
 const laid = computed(() => {
   const slots: (DeliverableSummary | null)[] = []
-  const outlets: { id: string; name: string; from: number; count: number }[] = []
-  for (const d of columns.value) {
-    let last = outlets.at(-1)
-    if (last?.id !== d.outletId) {
-      while (last && slots.length < last.from + leastSlots) slots.push(null)
-      const name = shelf.outlets.find((o) => o.id === d.outletId)?.name ?? d.outletId
-      outlets.push((last = { id: d.outletId, name, from: slots.length, count: leastSlots }))
-    }
-    slots.push(d)
-    last.count = Math.max(leastSlots, slots.length - last.from)
-  }
-  const end = outlets.at(-1)
-  while (end && slots.length < end.from + leastSlots) slots.push(null)
+  const outlets = [...grouped(columns.value, (d) => d.outletId)].map(([id, own]) => {
+    const [from, count] = [slots.length, Math.max(leastSlots, own.length)]
+    slots.push(...own, ...Array<null>(count - own.length).fill(null))
+    return { id, name: shelf.outlets.find((o) => o.id === id)?.name ?? id, from, count }
+  })
   return { slots, outlets }
 })
 const of = (d: DeliverableSummary, m: string) => marksOf(d).filter((r) => r.rule.measure === m)
