@@ -90,7 +90,11 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const notes = shallower
     ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`]
     : []
-  if (lines.data) notes.push('Ancillary data is taken over from the source, frame by frame.')
+  if (lines.data)
+    notes.push(
+      'Ancillary data is taken over from the source, frame by frame; ' +
+        'its timecode only where the file counts as the source does.',
+    )
   return {
     ...b.shared,
     ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
