@@ -40,7 +40,7 @@ function probeText(info: MediaInfo): string {
       `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ` +
         `${a.sampleRate} Hz, ${a.bitDepth} bit`,
     )
-  for (const d of info.data ?? []) lines.push(`besides    ${dataText(d)}`)
+  for (const d of info.data ?? []) lines.push(`carries    ${dataText(d)}`)
   for (const p of info.problems) lines.push(`note       ${p.message}`)
   return lines.join('\n')
 }

@@ -17,7 +17,7 @@ const problems = useProblems()
 const timelines = useTimelines()
 const t = computed(() => props.timeline)
 const pictures = computed(() => props.timeline.info.video[0])
-const besides = computed(() => props.timeline.info.data?.map(dataText).join('; ') ?? '')
+const carries = computed(() => props.timeline.info.data?.map(dataText).join('; ') ?? '')
 const alone = computed(() => countsSamples(props.timeline.model.rate))
 
 /** Stills run as fast as one says; so does a list that does not say it. */
@@ -115,9 +115,9 @@ const seen = new Map<string, { at: number; todo: number }>()
         </dd>
       </div>
     </template>
-    <div v-if="besides">
-      <dt>Besides</dt>
-      <dd>{{ besides }}</dd>
+    <div v-if="carries">
+      <dt>Also carries</dt>
+      <dd>{{ carries }}</dd>
     </div>
     <div>
       <dt>Starts</dt>
