@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { fail } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
 import { recipeSchema } from '../recipe/registry'
@@ -26,6 +27,16 @@ export type Outlet = z.infer<typeof outletSchema>
 /** What names a deliverable before it is frozen: one region for one outlet. */
 export const deliverableKeySchema = z.object({ timelineId: z.string(), regionId: z.string(), outletId: z.string() })
 export type DeliverableKey = z.infer<typeof deliverableKeySchema>
+
+/** Says that a region goes to an outlet no more: somebody took it away meanwhile. */
+export function notSent(): never {
+  return fail(
+    'deliverable.unknown',
+    'This region does not go to this outlet any more.',
+    undefined,
+    'Send it there again at Outlets, if it should.',
+  )
+}
 
 /** A key as one text, for maps and requests. */
 export function keyText(k: DeliverableKey): string {

@@ -7,7 +7,7 @@ import { recipeKind } from '../recipe/registry'
 import type { FrameRange } from '../time/range'
 import { framesToSeconds, nominalRate, type Frames, type Rate, type Seconds } from '../time/rate'
 import { draftOf, type Draft, type Situation } from './draft'
-import { keyText, type DeliverableKey } from './outlet'
+import { notSent, type DeliverableKey } from './outlet'
 
 /** Seconds that a stretch made with settings to be tried is long at most. */
 export const longestTryout: Seconds = 20
@@ -28,8 +28,7 @@ export function tryoutDraft({ timelines, outlets, specs, abilities }: Situation,
   const region = timeline?.split.regions.find((r) => r.id === request.regionId)
   const outlet = outlets.find((o) => o.id === request.outletId)
   const spec = specs.find((s) => s.id === outlet?.spec)
-  if (!timeline || !region || !outlet || !spec)
-    return fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(request))
+  if (!timeline || !region || !outlet || !spec) return notSent()
   const range = { in: Math.max(request.in, region.in), out: Math.min(request.out, region.out, timeline.model.length) }
   const { rate } = timeline.model
   if (range.out <= range.in)

@@ -2,11 +2,10 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import type { Situation } from '../../core/deliverable/draft'
 import { judgeDraft, undecided, type JudgedDraft } from '../../core/deliverable/judged'
 import { changedParts, partsOf, type Parts } from '../../core/deliverable/identity'
-import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
+import { keyText, notSent, type DeliverableKey } from '../../core/deliverable/outlet'
 import { freeze } from '../../core/deliverable/freeze'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { programmeRange } from '../../core/lineup/lineup'
-import { fail } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import type { FrozenSince } from '../../contract/runs'
@@ -76,9 +75,7 @@ export class Nights {
   /** A picture of the line-up that a deliverable will begin with, as JPEG: that of a frame of its file. */
   async lineUp(key: DeliverableKey, n: Frames): Promise<Buffer> {
     const judged = await this.judgedOne(key)
-    return judged
-      ? lineUpPicture(judged, n)
-      : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
+    return judged ? lineUpPicture(judged, n) : notSent()
   }
 
   /** The deliverables of a run as they were frozen, and what has changed at the stations since. */

@@ -1,8 +1,7 @@
 import { sql } from 'kysely'
 import { deliverableOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
 import type { BackgroundWork, DeliverableChanges, DeliverableList, LiveEvent } from '../../contract/live'
-import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
-import { fail } from '../../core/problem'
+import { notSent, type DeliverableKey } from '../../core/deliverable/outlet'
 import { diffSplit } from '../../core/split/patch'
 import type { Split } from '../../core/split/region'
 import type { Deliverables } from '../deliverables/deliverables'
@@ -71,9 +70,7 @@ export class Live {
   /** One deliverable with all that its rules say of it. */
   async detail(key: DeliverableKey): Promise<Deliverable> {
     const judged = await this.nights.judgedOne(key)
-    return judged
-      ? deliverableOf(judged)
-      : fail('deliverable.unknown', 'This region does not go to this outlet any more.', keyText(key))
+    return judged ? deliverableOf(judged) : notSent()
   }
 
   /**
