@@ -7,12 +7,14 @@ import { bytesText } from '../lib/text'
 import { useEditor } from '../stores/editor'
 import { useDeliverables } from '../stores/deliverables'
 import { useMonitor } from '../stores/monitor'
+import { usePlaying } from '../stores/playing'
 import { useShelf } from '../stores/shelf'
 
 /** What is at the playhead; transport; the selected region's ends, papers and files. */
 defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const monitor = useMonitor()
+const playing = usePlaying()
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
@@ -33,15 +35,11 @@ const fileName = (p: string) => p.split('/').at(-1)!
         @change="desk.go($event)"
       />
       <span class="row keys">
-        <button title="Shuttle back (J)" @click="desk.shuttle(-1)">◂◂</button>
-        <button
-          title="Play or pause (Space)"
-          :class="{ on: desk.playing !== 0 }"
-          @click="desk.playing = desk.playing ? 0 : 1"
-        >
-          {{ desk.playing ? '❚❚' : '▸' }}
+        <button title="Shuttle back (J)" @click="playing.shuttle(-1)">◂◂</button>
+        <button title="Play or pause (Space)" :class="{ on: playing.speed !== 0 }" @click="playing.toggle()">
+          {{ playing.speed ? '❚❚' : '▸' }}
         </button>
-        <button title="Shuttle on (L)" @click="desk.shuttle(1)">▸▸</button>
+        <button title="Shuttle on (L)" @click="playing.shuttle(1)">▸▸</button>
         <button title="Mark in (I)" @click="desk.mark('in')">in <kbd>I</kbd></button>
         <button title="Mark out (O)" @click="desk.mark('out')">out <kbd>O</kbd></button>
         <button title="Split the region here (/)" @click="desk.splitHere()">split <kbd>/</kbd></button>
@@ -51,14 +49,14 @@ const fileName = (p: string) => p.split('/').at(-1)!
     <div class="marked num small">
       <span class="quiet">{{ unitOf(timeline.model.rate) }} {{ desk.playhead }}</span>
       <span class="plays">
-        <button class="plain quiet" title="A second before and after the nearest edge (A)" @click="desk.playAround()">
+        <button class="plain quiet" title="A second before and after the nearest edge (A)" @click="playing.around()">
           ▸ edge <kbd>A</kbd>
         </button>
         <button
           class="plain quiet"
           :disabled="!desk.current"
           title="The selected region (P)"
-          @click="desk.playRegions(false)"
+          @click="playing.regions(false)"
         >
           ▸ region <kbd>P</kbd>
         </button>
@@ -66,7 +64,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
           class="plain quiet"
           :disabled="!desk.regions.length"
           title="The selected regions, or all, one after the other (Shift+P)"
-          @click="desk.playRegions(true)"
+          @click="playing.regions(true)"
         >
           ▸ regions <kbd>⇧P</kbd>
         </button>

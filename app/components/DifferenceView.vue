@@ -7,16 +7,18 @@ import { frameUrl } from '../lib/stills'
 import { useLooked } from '../lib/looked'
 import { useEditor } from '../stores/editor'
 import { useMonitor, type Against } from '../stores/monitor'
+import { usePlaying } from '../stores/playing'
 
 /** Over the picture at the playhead: how far it is from another frame, or from the file that was delivered of it. */
 const props = defineProps<{ timeline: ShownTimeline; against: Against }>()
 const desk = useEditor()
 const monitor = useMonitor()
+const playing = usePlaying()
 const other = computed(() =>
   props.against.kind === 'frame' ? `from=${props.against.frame}` : `file=${props.against.id}`,
 )
 const { looked, failed } = useLooked(() =>
-  desk.playing ? null : `${frameUrl(props.timeline, desk.playhead, 0)}&as=difference&${other.value}`,
+  playing.speed ? null : `${frameUrl(props.timeline, desk.playhead, 0)}&as=difference&${other.value}`,
 )
 const name = computed(() => {
   const { model } = props.timeline
@@ -48,7 +50,7 @@ const said = computed(() => {
         <button class="plain" title="No longer compare (D)" @click="monitor.against = null">✕</button>
       </p>
       <p v-if="failed" class="red">{{ failed }}</p>
-      <p v-else>{{ said ?? (desk.playing ? 'where the playhead rests' : 'comparing') }}</p>
+      <p v-else>{{ said ?? (playing.speed ? 'where the playhead rests' : 'comparing') }}</p>
     </div>
   </div>
 </template>

@@ -5,11 +5,13 @@ import { Player } from '../lib/player'
 import { frameUrl } from '../lib/stills'
 import { useEditor } from '../stores/editor'
 import { useMonitor } from '../stores/monitor'
+import { usePlaying } from '../stores/playing'
 
 /** The picture at the playhead, exact to the frame, or the sound around it; and playing from there. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const monitor = useMonitor()
+const playing = usePlaying()
 const audio = ref<HTMLAudioElement>()
 const pane = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
@@ -28,11 +30,12 @@ watch(
   () => frameUrl(props.timeline, 0, 0),
   () => {
     player?.close()
+    playing.stop()
     drawn = -1
     covered.value = false
     const { id, fingerprint, assembled, info } = props.timeline
-    const ready = () => (desk.playing ? player?.play(desk.playhead, desk.playing) : hold())
-    const came = (frame: number) => frame === desk.playhead && desk.playing === 0 && drawHeld()
+    const ready = () => (playing.speed ? player?.play(desk.playhead, playing.speed) : hold())
+    const came = (frame: number) => frame === desk.playhead && playing.speed === 0 && drawHeld()
     player =
       assembled || !info.video[0]?.webCodec
         ? null
@@ -74,7 +77,7 @@ function hold() {
   if (pane.value) player?.hold(desk.playhead, Math.ceil(pane.value.clientWidth * devicePixelRatio))
 }
 
-const uncover = () => (covered.value &&= desk.playing !== 0 || drawn === desk.playhead)
+const uncover = () => (covered.value &&= playing.speed !== 0 || drawn === desk.playhead)
 
 let settle: ReturnType<typeof setTimeout> | undefined
 watch(
@@ -82,9 +85,9 @@ watch(
   () => {
     clearTimeout(settle)
     if (desk.alone) return
-    if (!desk.playing) return show()
+    if (!playing.speed) return show()
     // pictures that do not keep up are not left standing
-    if (Math.abs(desk.playhead - drawn) > rate.value * Math.abs(desk.playing)) covered.value = false
+    if (Math.abs(desk.playhead - drawn) > rate.value * Math.abs(playing.speed)) covered.value = false
     if (!covered.value) picture.value = frameUrl(props.timeline, desk.playhead, 480)
   },
   { immediate: true },
@@ -111,27 +114,25 @@ function show() {
 function loadSharp(frame: number) {
   const image = new Image()
   image.onload = () => {
-    if (frame !== desk.playhead || desk.playing || drawn === frame) return
+    if (frame !== desk.playhead || playing.speed || drawn === frame) return
     picture.value = image.src
     sharp.value = true
   }
   image.src = frameUrl(props.timeline, frame, 1040)
 }
 
-/** Where what is played ends. */
-const endOf = () => desk.stretches[0]?.out ?? desk.length
 let timer = 0
 /** Counts what was played, so that what comes late of one does not move the next. */
 let turn = 0
 /** Plays at a speed. At normal speed the sound leads, and nothing moves before it is heard; else the clock does. */
 watch(
-  () => desk.playing,
+  () => playing.speed,
   (speed) => {
     cancelAnimationFrame(timer)
     audio.value?.pause()
     const mine = ++turn
     if (speed === 0) {
-      desk.stretches = []
+      playing.stretches = []
       player?.stop()
       if (!desk.alone) show()
       return
@@ -143,11 +144,11 @@ watch(
     const run = (seconds: () => number) => {
       const step = () => {
         const frame = from + Math.floor(seconds() * rate.value * speed)
-        const last = endOf() - 1
+        const last = playing.end - 1
         desk.go(Math.min(frame, last))
         draw(desk.playhead)
-        if (frame >= last) desk.playedOne()
-        else if (frame < 0) desk.playing = 0
+        if (frame >= last) playing.playedOne()
+        else if (frame < 0) playing.speed = 0
         else timer = requestAnimationFrame(step)
       }
       if (mine === turn) timer = requestAnimationFrame(step)
@@ -161,7 +162,7 @@ watch(
       byClock()
       return
     }
-    const end = endOf()
+    const end = playing.end
     const to = Math.min(end, from + Math.ceil(rate.value * 120))
     const heard = monitor.heard.length ? `&heard=${monitor.heard.join(',')}` : ''
     sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}${heard}`
@@ -173,25 +174,18 @@ watch(
     // it is fetched two minutes at a time
     sound.onended = () => {
       if (mine !== turn) return
-      if (to === end) return desk.playedOne()
-      const { stretches } = desk
-      desk.playing = 0
-      void nextTick(() => Object.assign(desk, { stretches, playing: 1 }))
+      if (to === end) playing.playedOne()
+      else playing.again()
     }
   },
 )
 /** Other channels are heard at once: what is played goes on from where it is. */
 watch(
   () => monitor.heard,
-  () => {
-    if (desk.playing !== 1) return
-    const { stretches } = desk
-    desk.playing = 0
-    void nextTick(() => Object.assign(desk, { stretches, playing: 1 }))
-  },
+  () => playing.speed === 1 && playing.again(),
 )
 onBeforeUnmount(() => {
-  desk.playing = 0
+  playing.stop()
   cancelAnimationFrame(timer)
   player?.close()
 })
@@ -207,8 +201,8 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
     <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
     <canvas v-show="covered" ref="canvas" class="played" />
     <slot />
-    <span v-if="Math.abs(desk.playing) > 1 || desk.playing < 0" class="soft num">{{ speedText(desk.playing) }}</span>
-    <span v-if="!sharp && !desk.playing" class="soft num">preview</span>
+    <span v-if="Math.abs(playing.speed) > 1 || playing.speed < 0" class="soft num">{{ speedText(playing.speed) }}</span>
+    <span v-if="!sharp && !playing.speed" class="soft num">preview</span>
   </div>
   <audio ref="audio" />
 </template>

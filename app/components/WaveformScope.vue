@@ -4,12 +4,14 @@ import { waveformSize } from '../../core/picture/waveform'
 import { frameUrl } from '../lib/stills'
 import { useLooked } from '../lib/looked'
 import { useEditor } from '../stores/editor'
+import { usePlaying } from '../stores/playing'
 
 /** The waveform of the luma at the playhead, from the samples of the file itself, with the limits of EBU R 103. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const playing = usePlaying()
 const { looked, failed } = useLooked(() =>
-  desk.playing ? null : `${frameUrl(props.timeline, desk.playhead, 0)}&as=waveform`,
+  playing.speed ? null : `${frameUrl(props.timeline, desk.playhead, 0)}&as=waveform`,
 )
 const { highest, lowest } = waveformSize
 const y = (percent: number) => `${((highest - percent) / (highest - lowest)) * 100}%`
@@ -40,7 +42,7 @@ const figures = computed(() => {
       >
       <img v-if="looked" :src="looked.src" alt="Waveform of the picture" />
       <p v-if="failed" class="small red">{{ failed }}</p>
-      <p v-else-if="desk.playing" class="small quiet">where the playhead rests</p>
+      <p v-else-if="playing.speed" class="small quiet">where the playhead rests</p>
     </div>
     <figcaption class="row spread small">
       <span class="num">{{ figures?.range ?? ' ' }}</span><span class="num" :class="{ ochre: figures?.over }">{{

@@ -5,6 +5,7 @@ import { askedOf } from '../lib/asked'
 import { isTyping } from '../lib/keys'
 import { useEditor } from '../stores/editor'
 import { useMonitor } from '../stores/monitor'
+import { usePlaying } from '../stores/playing'
 import { useSplitting } from '../stores/splitting'
 import { useTimelines } from '../stores/timelines'
 import { deskViews, useView } from '../stores/view'
@@ -14,6 +15,7 @@ const desk = useEditor()
 const splitting = useSplitting()
 const view = useView()
 const monitor = useMonitor()
+const playing = usePlaying()
 const rowHeight = 92
 const head = 38
 const scroll = ref(0)
@@ -51,16 +53,16 @@ function key(e: KeyboardEvent) {
     PageUp: () => desk.goToCut(-1),
     Home: () => desk.go(0),
     End: () => desk.go(desk.length - 1),
-    ' ': () => (desk.playing = desk.playing ? 0 : 1),
-    j: () => desk.shuttle(-1),
-    k: () => (desk.playing = 0),
-    l: () => desk.shuttle(1),
+    ' ': () => playing.toggle(),
+    j: () => playing.shuttle(-1),
+    k: () => playing.stop(),
+    l: () => playing.shuttle(1),
     i: () => desk.mark('in'),
     o: () => desk.mark('out'),
     Enter: () => (splitting.open ? splitting.make() : e.shiftKey ? desk.makeFromShots() : desk.makeRegion()),
     s: () => splitting.toggle(),
-    a: () => desk.playAround(),
-    p: () => desk.playRegions(e.shiftKey),
+    a: () => playing.around(),
+    p: () => playing.regions(e.shiftKey),
     '/': () => desk.splitHere(),
     '\\': () => desk.join(),
     t: () => desk.tidy(),

@@ -1,5 +1,4 @@
 import { createPinia, setActivePinia } from 'pinia'
-import { nextTick } from 'vue'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { findingId } from '../../core/split/audit/finding'
 import { isLookedAt, type Split } from '../../core/split/region'
@@ -187,30 +186,6 @@ describe('editing', () => {
     expect([desk.regions.length, desk.history.future.length]).toEqual([0, 3])
     desk.jump(2)
     expect([slivers(), useAudit().accepted.length]).toEqual([3, 1])
-  })
-  it('plays around the nearest edge, a region, and regions one after the other', async () => {
-    const desk = laid()
-    desk.make(
-      [
-        { in: 50, out: 100, name: 'a' },
-        { in: 180, out: 300, name: 'b' },
-      ],
-      true,
-    )
-    desk.go(95)
-    desk.playAround()
-    await nextTick()
-    expect([desk.playhead, desk.playing, desk.stretches]).toEqual([75, 1, [{ in: 75, out: 125 }]])
-    desk.playedOne()
-    expect([desk.playhead, desk.playing]).toEqual([124, 0])
-    desk.playRegions(true)
-    await nextTick()
-    expect([desk.playhead, desk.stretches.length]).toEqual([50, 2])
-    desk.playedOne()
-    await nextTick()
-    expect([desk.playhead, desk.stretches.length, desk.playing]).toEqual([180, 1, 1])
-    desk.playedOne()
-    expect([desk.playhead, desk.playing]).toEqual([299, 0])
   })
   it('undoes and redoes by name', () => {
     const desk = three()
@@ -490,14 +465,6 @@ describe('saving', () => {
     desk.rename('o', 'changed')
     await vi.waitFor(() => expect(sent).toHaveLength(3))
     expect(sent[2]).toMatchObject({ id: 'u', patch: { regions: [{ id: 'o', name: 'changed' }] } })
-  })
-  it('shuttles twice as fast each time, up to 8 ×, and turns round at normal speed', () => {
-    const desk = laid()
-    const speeds = [1, 1, 1, 1, 1, -1, -1, 1].map((direction) => {
-      desk.shuttle(direction as 1 | -1)
-      return desk.playing
-    })
-    expect(speeds).toEqual([1, 2, 4, 8, 8, -1, -2, 1])
   })
   it('does not take over an older split while its own is on the way', () => {
     const desk = laid()

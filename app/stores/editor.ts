@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { markRaw, nextTick } from 'vue'
+import { markRaw } from 'vue'
 import * as edit from '../../core/split/edit'
 import { regionKinds, type KindOfRegion } from '../../core/split/kinds'
 import { stretchesOf } from '../../core/split/shots'
@@ -75,9 +75,6 @@ export const useEditor = defineStore('editor', {
     naming: null as string | null,
     /** An edge is being dragged: it is saved and audited when it is dropped. */
     dragging: false,
-    playing: 0,
-    /** What is played one after the other; none: on from the playhead. */
-    stretches: [] as readonly FrameRange[],
   }),
   getters: {
     split: (s): Split => s.history.present,
@@ -152,7 +149,6 @@ export const useEditor = defineStore('editor', {
         shotsSelected: [],
         markIn: null,
         markOut: null,
-        playing: 0,
         dragging: false,
         playhead,
       })
@@ -305,40 +301,6 @@ export const useEditor = defineStore('editor', {
     },
     go(frame: number) {
       this.playhead = Math.max(0, Math.min(this.length - 1, Math.round(frame)))
-    },
-    /** Plays on or back: each time twice as fast, up to 8 ×; the other way begins at normal speed. */
-    shuttle(direction: 1 | -1) {
-      const faster = this.playing * direction > 0 ? Math.min(8, Math.abs(this.playing) * 2) : 1
-      this.playing = faster * direction
-    },
-    /** Plays stretches one after the other, and nothing between. */
-    playOnly(list: readonly FrameRange[]) {
-      if (list.length === 0) return
-      this.playing = 0
-      void nextTick(() => {
-        this.stretches = list
-        this.go(list[0]!.in)
-        this.playing = 1
-      })
-    },
-    /** The stretch in hand has been played: on to the next, or rest on its last frame. */
-    playedOne() {
-      const [done, ...rest] = this.stretches
-      if (rest.length) return this.playOnly(rest)
-      this.go((done?.out ?? this.length) - 1)
-      this.playing = 0
-    },
-    /** A second before and after the edge of the region in hand, or the cut, that is nearest to the playhead. */
-    playAround() {
-      const edges = this.current ? [this.current.in, this.current.out] : this.cuts
-      const off = (n: number) => Math.abs(n - this.playhead)
-      const at = edges.reduce((best, n) => (off(n) < off(best) ? n : best), edges[0] ?? this.playhead)
-      this.playOnly([{ in: Math.max(0, at - this.second), out: Math.min(this.length, at + this.second) }])
-    },
-    /** The region in hand; or what is selected, else every region, one after the other. */
-    playRegions(all: boolean) {
-      const chosen = this.selected.length > 1 ? this.regions.filter((r) => this.selected.includes(r.id)) : this.regions
-      this.playOnly(all ? chosen : this.current ? [this.current] : [])
     },
     goToCut(direction: 1 | -1) {
       const i = lastAtOrBefore(this.cuts, direction === 1 ? this.playhead : this.playhead - 1)

@@ -5,7 +5,6 @@ import type { Frames } from '../../core/time/rate'
 /** Pixels that stay free above the first frame, and below the last. */
 const [above, below] = [20, 40]
 
-/** What part of a timeline the strip shows, and how large. */
 /** How the desk shows a split: beside its strip, as a table, or by the pictures at its ends. */
 export const deskViews = [
   { name: 'strip', label: 'strip', key: '1', hint: 'Regions beside their strip' },
@@ -14,6 +13,7 @@ export const deskViews = [
 ] as const
 export type DeskView = (typeof deskViews)[number]['name']
 
+/** What part of a timeline the strip shows, and how large. */
 export const useView = defineStore('view', {
   state: () => ({
     shows: 'strip' as DeskView,
