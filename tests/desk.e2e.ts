@@ -210,3 +210,30 @@ it('notices when another window has changed the split', async () => {
   })
   await expect.poll(async () => (await regions()).map((r) => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
 })
+
+it('keeps what two windows change at once, and offers what both changed to different ends', async () => {
+  const read = async () =>
+    (await ask<[{ id: string; splitVersion: number; split: { regions: Record<string, unknown>[] } }]>('timelines'))[0]
+  let open: () => void = () => undefined
+  const gate = new Promise<void>((resolve) => (open = resolve))
+  await page.route('**/split', async (r) => {
+    await gate
+    await r.continue()
+  })
+  const name = page.locator('.region input.name')
+  await name.fill('Named here')
+  await name.press('Enter')
+  const t = await read()
+  await ask(`timelines/${t.id}/split`, 'PUT', {
+    version: t.splitVersion,
+    split: { regions: [{ id: 'z', name: 'Named elsewhere', in: 0, out: 15, metadata: {} }], markers: [] },
+  })
+  open()
+  const clash = page.getByLabel('Changed twice')
+  await clash.getByText('Named here').waitFor()
+  expect((await regions()).map((r) => [r[0], r[2]])).toEqual([['Named elsewhere', '10:00:59:14']])
+  await page.unroute('**/split')
+  await clash.getByRole('button', { name: 'take this' }).click()
+  await expect.poll(async () => (await read()).split.regions[0]).toMatchObject({ name: 'Named here', out: 15 })
+  await clash.waitFor({ state: 'detached' })
+})

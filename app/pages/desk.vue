@@ -124,6 +124,7 @@ useResizeObserver(area, ([x]) => (height.value = x!.contentRect.height))
         >
       </div>
     </div>
+    <ClashSheet v-if="timelines.current && desk.clashes.length" :timeline="timelines.current" />
     <AuditLine v-if="timelines.current" />
   </div>
 </template>

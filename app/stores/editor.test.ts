@@ -320,15 +320,73 @@ describe('saving', () => {
     expect(saved.at(-1)!.split.regions[0]!.name).toBe('b')
     expect(desk.version).toBe(3)
   })
-  it('takes the server’s state when another window was quicker, and says so', async () => {
-    const desk = laid()
-    const theirs: Split = { regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }
-    useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(theirs, 7)] })
-    answer = () => ({ status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } })
-    desk.makeRegion()
-    await vi.waitFor(() => expect(desk.regions.map((r) => r.name)).toEqual(['theirs']), 10_000)
-    expect(desk.version).toBe(7)
-    expect(useProblems().all.map((p) => p.code)).toEqual(['split.moved-on'])
+  describe('beside another window', () => {
+    const region = (id: string, name: string, from: number, to: number) => ({
+      ...{ id, name, in: from, out: to, metadata: {} },
+    })
+    const base: Split = { regions: [region('a', 'A', 0, 100), region('b', 'B', 100, 180)], markers: [] }
+    /** The desk of one window, and a server that has taken the other's change as version 2. */
+    function beside(theirs: Split) {
+      const desk = useEditor()
+      desk.lay(timeline(base))
+      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(theirs, 2)] })
+      answer = (b) =>
+        b.version === 1
+          ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } }
+          : (saved.push(b), { status: 200, json: { version: b.version + 1 } })
+      return desk
+    }
+    const names = (s: Split) => s.regions.map((r) => r.name)
+    it('keeps what both changed, and undoes only its own', async () => {
+      const desk = beside({ ...base, regions: [base.regions[0]!, region('b', 'theirs', 100, 170)] })
+      desk.rename('a', 'mine')
+      await quiet(desk)
+      expect(names(saved.at(-1)!.split)).toEqual(['mine', 'theirs'])
+      expect([desk.version, desk.clashes, useProblems().all]).toEqual([3, [], []])
+      desk.undo()
+      expect(desk.regions.map((r) => [r.name, r.out])).toEqual([
+        ['A', 100],
+        ['theirs', 170],
+      ])
+    })
+    it('offers what both changed to different ends, over a reload too, until it is settled', async () => {
+      const desk = beside({ ...base, regions: [region('a', 'theirs', 0, 100), base.regions[1]!] })
+      desk.rename('a', 'mine')
+      await quiet(desk)
+      expect([names(desk.split), saved.length]).toEqual([['theirs', 'B'], 0])
+      expect(desk.clashes).toMatchObject([{ id: 'a', mine: { name: 'mine' } }])
+      setActivePinia(createPinia())
+      const again = useEditor()
+      again.lay(timeline(desk.split, 2))
+      expect(again.clashes).toMatchObject([{ id: 'a', mine: { name: 'mine' } }])
+      again.settle(again.clashes, true)
+      await quiet(again)
+      expect([names(saved.at(-1)!.split), again.clashes]).toEqual([['mine', 'B'], []])
+      again.undo()
+      expect(again.clashes).toEqual([])
+      expect(names(again.split)).toEqual(['theirs', 'B'])
+    })
+    it('takes in what comes while nothing is changed here, and keeps its steps', async () => {
+      const desk = laid()
+      desk.makeRegion()
+      await quiet(desk)
+      const own = desk.regions[0]!
+      desk.lay(timeline({ regions: [own, region('x', 'theirs', 200, 300)], markers: [] }, 9))
+      expect([desk.version, desk.regions.length]).toEqual([9, 2])
+      desk.undo()
+      expect(names(desk.split)).toEqual(['theirs'])
+    })
+    it('says so and tries again when the newer state cannot be had', async () => {
+      const desk = beside(base)
+      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(base, 1)] })
+      vi.useFakeTimers()
+      desk.rename('a', 'mine')
+      await vi.advanceTimersByTimeAsync(10)
+      expect([useProblems().all.map((p) => p.code), names(desk.split)]).toEqual([['split.moved-on'], ['mine', 'B']])
+      answer = (b) => (saved.push(b), { status: 200, json: { version: 2 } })
+      await vi.advanceTimersByTimeAsync(3100)
+      expect(names(saved.at(-1)!.split)).toEqual(['mine', 'B'])
+    })
   })
   it('keeps a change that could not be saved and tries again', async () => {
     const desk = laid()
@@ -434,11 +492,11 @@ describe('saving', () => {
       expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
       expect(useProblems().all).toEqual([])
     })
-    it('leaves it when another window was quicker', async () => {
+    it('is kept beside what another window changed meanwhile', async () => {
       const { again } = cutOff()
       again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }, 2))
       await quiet(again)
-      expect([again.regions.map((r) => r.name), saved.length]).toEqual([['theirs'], 0])
+      expect(saved.at(-1)!.split.regions.map((r) => r.name)).toEqual(expect.arrayContaining(['theirs', 'b']))
     })
   })
   it('keeps to its own timeline when another is laid on the desk meanwhile', async () => {

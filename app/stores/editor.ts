@@ -14,39 +14,38 @@ import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
-import { toProblem, type Problem } from '../../core/problem'
+import { fail, toProblem } from '../../core/problem'
 import { api } from '../lib/api'
+import { forgetUnsaved, keepClashes, keepUnsaved, leftClashes, leftUnsaved, type Pending } from '../lib/unsaved'
 import type { ShownTimeline } from '../../contract/timelines'
-import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
+import { foreignPatch, mergeSplits, takeMine, unsettled, type Clash } from '../../core/split/merge'
+import { diffSplit } from '../../core/split/patch'
 import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 import { useView } from './view'
 
 const newId = () => crypto.randomUUID()
 
-/**
- * What has not reached the server of a split: the version it was made from, what was on its way as the next one, and
- * what came after that. Changes, not whole splits: it is kept with every step.
- */
-interface Unsaved {
-  readonly version: number
-  readonly sent: Patch | null
-  readonly more: Patch
-}
 /** Splits of timelines that were taken off the desk before the server had them. */
 const leftBehind = new Map<string, Split>()
-const unsavedKey = (id: string) => `velvet.unsaved.${id}`
 
-/** What a reload left unsaved of a timeline, when nothing newer has come from elsewhere. */
-function leftUnsaved(t: ShownTimeline): { readonly sent: Split | null; readonly split: Split } | null {
-  const text = sessionStorage.getItem(unsavedKey(t.id))
-  if (!text) return null
-  const left = JSON.parse(text) as Unsaved
-  const sent = left.sent && applyPatch(t.split, left.sent)
-  const arrived = t.splitVersion === left.version + 1 && sent && sameSplit(sent, t.split)
-  if (t.splitVersion !== left.version && !arrived) return null
-  const split = applyPatch(sent ?? t.split, left.more)
-  return sameSplit(split, t.split) ? null : { sent, split }
+/** Sends what changed of a split; the version it made, or null where another window was quicker. */
+async function send(id: string, kept: Split, split: Split, version: number): Promise<number | null> {
+  try {
+    const body = { patch: diffSplit(kept, split), version }
+    return (await api('PATCH timelines/:id/split', { params: { id }, body })).version
+  } catch (e) {
+    if (toProblem(e).code === 'split.moved-on') return null
+    throw e
+  }
+}
+
+/** A timeline as the server has it now, with a newer split than that of a version. */
+async function newer(id: string, version: number): Promise<ShownTimeline> {
+  await useTimelines().load()
+  const t = useTimelines().all.find((x) => x.id === id)
+  if (!t) fail('timeline.unknown', 'This timeline is no longer here.', id, 'Its last change could not be kept.')
+  return t.splitVersion > version ? t : fail('split.moved-on', 'A change could not be saved yet.', t.name)
 }
 
 /** The desk in hand: the split with its history, the playhead, what is marked and selected. */
@@ -65,6 +64,8 @@ export const useEditor = defineStore('editor', {
     kept: markRaw(emptySplit) as Split,
     /** The split on its way to the server. */
     sent: null as Split | null,
+    /** What was changed here and elsewhere to different ends: what is here is theirs. */
+    clashed: markRaw([]) as readonly Clash[],
     playhead: 0,
     markIn: null as number | null,
     markOut: null as number | null,
@@ -80,6 +81,10 @@ export const useEditor = defineStore('editor', {
     split: (s): Split => s.history.present,
     regions(): Region[] {
       return ordered(this.split.regions)
+    },
+    /** Clashes that nobody has settled yet. */
+    clashes(): readonly Clash[] {
+      return unsettled(this.split, this.clashed)
     },
     shots(): Shot[] {
       if (this.alone) return stretchesOf(this.split.markers, this.length)
@@ -121,11 +126,7 @@ export const useEditor = defineStore('editor', {
       if (t.id === this.id) {
         this.model = markRaw(t.model)
         this.found = markRaw(t.analysis?.pictures?.cuts ?? [])
-        if (t.splitVersion > this.version && !this.unsaved && !this.saving && !this.dragging) {
-          this.version = t.splitVersion
-          this.kept = markRaw(t.split)
-          this.history = markRaw(startHistory(t.split))
-        }
+        if (t.splitVersion > this.version && !this.unsaved && !this.saving && !this.dragging) this.takeUp(t, null)
         return
       }
       if (this.saving) leftBehind.set(this.id, this.split)
@@ -145,6 +146,7 @@ export const useEditor = defineStore('editor', {
         saving: false,
         unsaved: false,
         sent: null,
+        clashed: markRaw(leftClashes(t.id)),
         selected: [],
         shotsSelected: [],
         markIn: null,
@@ -154,17 +156,49 @@ export const useEditor = defineStore('editor', {
       })
       const { top, zoom } = place
       useView().lay(this.length, this.grain, top === undefined || zoom === undefined ? null : { top, zoom })
-      const left = leftUnsaved(t)
-      if (left) {
-        this.sent = left.sent && markRaw(left.sent)
-        if (sameSplit(edit.withLooked(left.split, this.split), this.split)) {
-          // what was looked at is no step
-          this.history = markRaw({ ...this.history, present: left.split })
-          void this.save()
-        } else this.step('Last change', left.split)
-      }
+      const left = leftUnsaved(t.id, t.split, t.splitVersion)
+      if (left) this.takeLeft(left, t)
       const under = this.regions.find((r) => playhead >= r.in && playhead < r.out)
       if (under) this.select(under.id)
+    },
+    /** Takes up what a reload left unsaved: the last change is a step, and is saved. */
+    takeLeft({ kept, sent, split: left }: Pending, t: ShownTimeline) {
+      const { split, clashes } = mergeSplits(kept, left, foreignPatch(kept, t.split, sent))
+      this.clash(clashes)
+      if (sameSplit(split, t.split)) return forgetUnsaved(t.id)
+      this.sent = sent && markRaw(sent)
+      if (!sameSplit(edit.withLooked(split, t.split), t.split)) return this.step('Last change', split)
+      // what was looked at is no step
+      this.history = markRaw({ ...this.history, present: split })
+      void this.save()
+    },
+    /**
+     * Takes up what others changed of the split: what was changed here since stays, and can be undone as before. What
+     * both changed is theirs until somebody says otherwise.
+     */
+    takeUp(t: ShownTimeline, sent: Split | null) {
+      const patch = foreignPatch(this.kept, t.split, sent)
+      const merged = (split: Split) => mergeSplits(this.kept, split, patch)
+      const { split, clashes } = merged(this.split)
+      const steps = (list: History<Split>['past']) => list.map((s) => ({ ...s, value: merged(s.value).split }))
+      const present = sameSplit(split, t.split) ? t.split : split
+      this.history = markRaw({ past: steps(this.history.past), present, future: steps(this.history.future) })
+      this.kept = markRaw(t.split)
+      this.version = t.splitVersion
+      this.clash(clashes)
+    },
+    /** Notes clashes, which stay until they are settled, over a reload as well. */
+    clash(more: readonly Clash[]) {
+      const again = new Set(more.map((c) => c.id))
+      this.clashed = markRaw([...this.clashes.filter((c) => !again.has(c.id)), ...more])
+      keepClashes(this.id, this.clashed)
+    },
+    /** Settles clashes: with what was changed here, as a step, or with what stands. */
+    settle(list: readonly Clash[], mine: boolean) {
+      const settled = new Set(list.map((c) => c.id))
+      this.clashed = markRaw(this.clashed.filter((c) => !settled.has(c.id)))
+      this.clash([])
+      if (mine) this.step('took what was changed here', list.reduce(takeMine, this.split))
     },
     keepPlace() {
       const { top, zoom, unplaced } = useView()
@@ -206,18 +240,7 @@ export const useEditor = defineStore('editor', {
     },
     /** So that a reload before the server has it loses nothing. */
     keepUnsaved() {
-      try {
-        sessionStorage.setItem(
-          unsavedKey(this.id),
-          JSON.stringify({
-            version: this.version,
-            sent: this.sent && diffSplit(this.kept, this.sent),
-            more: diffSplit(this.sent ?? this.kept, this.split),
-          } satisfies Unsaved),
-        )
-      } catch {
-        /* the browser's room is full: it is saved all the same */
-      }
+      keepUnsaved(this.id, this.version, this)
     },
     async save() {
       this.unsaved = true
@@ -239,44 +262,35 @@ export const useEditor = defineStore('editor', {
             this.sent = markRaw(sending)
             this.keepUnsaved()
           }
-          const r = await api('PATCH timelines/:id/split', {
-            params: { id },
-            body: { patch: diffSplit(kept, sending), version },
-          })
-          version = r.version
-          kept = markRaw(sending)
-          if (mine()) Object.assign(this, { version, kept })
+          const made = await send(id, kept, sending, version)
+          if (made !== null) {
+            version = made
+            kept = markRaw(sending)
+            if (mine()) Object.assign(this, { version, kept })
+            continue
+          }
+          // another window was quicker, or what was on its way before a reload came late
+          const t = await newer(id, version)
+          if (mine()) {
+            this.takeUp(t, before)
+            this.unsaved = !sameSplit(this.split, t.split)
+          } else {
+            const own = leftBehind.get(id) ?? sending
+            const { split, clashes } = mergeSplits(kept, own, foreignPatch(kept, t.split, before))
+            keepClashes(id, [...leftClashes(id), ...clashes])
+            if (!sameSplit(split, t.split)) leftBehind.set(id, split)
+          }
+          version = t.splitVersion
+          kept = markRaw(t.split)
         }
-        sessionStorage.removeItem(unsavedKey(id))
+        forgetUnsaved(id)
       } catch (e) {
-        const problem = toProblem(e)
-        if (!mine()) useProblems().say(problem)
-        else if (problem.code === 'split.moved-on') await this.takeNewer(problem, before)
-        else {
-          useProblems().say(problem)
-          // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
-          setTimeout(() => void (mine() && this.save()), 3000)
-        }
+        useProblems().say(toProblem(e))
+        // a change that could not be saved stays on the desk and is tried again with the next one, or in a while
+        setTimeout(() => void (mine() && this.save()), 3000)
       } finally {
         if (mine()) this.saving = false
       }
-    },
-    /** Another window was quicker, or what was on its way before a reload came late. */
-    async takeNewer(problem: Problem, before: Split | null) {
-      const { id } = this
-      await useTimelines().load()
-      const t = useTimelines().all.find((x) => x.id === id)
-      if (!t || this.id !== id) return
-      this.version = t.splitVersion
-      this.kept = markRaw(t.split)
-      // no other window is in play
-      if (before && sameSplit(before, t.split)) {
-        setTimeout(() => void this.save())
-        return
-      }
-      useProblems().say(problem)
-      sessionStorage.removeItem(unsavedKey(id))
-      this.history = markRaw(startHistory(t.split))
     },
     /**
      * So that undo reaches back over a reload: as far as what the server has, since the rest is taken up as unsaved.

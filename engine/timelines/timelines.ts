@@ -52,7 +52,7 @@ const movedOn = (): never =>
     'split.moved-on',
     'This split was changed in another window in the meantime.',
     undefined,
-    'The newer state is shown; make your last change again.',
+    'Read it again, and make the change to what it is now.',
   )
 
 /** Brings in timelines and keeps their splits. */
