@@ -60,6 +60,11 @@ const acceptanceSchema = z.object({
   id: z.string().min(1).max(4000),
   reason: z.string().trim().min(1).max(1000),
   initials: z.string().trim().min(1).max(20),
+  text: z.string().max(4000).optional(),
+  ends: z
+    .array(z.object({ id: z.string().min(1), in: frames, out: frames }))
+    .max(100)
+    .optional(),
 })
 const markerSchema = z.object({ id: z.string().min(1), at: frames, name: z.string().max(400) })
 

@@ -224,6 +224,10 @@ const movedOn = computed(() => {
             </p>
           </div>
           <div>
+            <p v-for="a in chosen.item.accepted ?? []" :key="a.text" class="small accepted">
+              <VerdictMark verdict="waived" :size="9" /> {{ a.text }}
+              <span class="quiet">accepted at the desk, {{ a.initials }}: {{ a.reason }}</span>
+            </p>
             <h3>As written, against {{ chosen.item.spec.name }}</h3>
             <table>
               <tbody>

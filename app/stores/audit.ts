@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { audit } from '../../core/split/audit/audit'
 import { defaultAudit, findingId, findingWords, type AuditOptions, type Finding } from '../../core/split/audit/finding'
-import { accept } from '../../core/split/edit'
+import { acceptanceOf } from '../../core/split/accepted'
+import { accept, withoutAcceptance } from '../../core/split/edit'
 import type { Acceptance } from '../../core/split/region'
 import { grouped } from '../../core/group'
 import { plural } from '../../core/text'
@@ -93,9 +94,14 @@ export const useAudit = defineStore('audit', {
       desk.step(`mended ${plural(list.length, findingWords[kind][0], findingWords[kind][1])}`, mended)
     },
     /** Accepts faults as they are, with a reason; without one takes that back. */
-    accept(list: readonly Finding[], as: Omit<Acceptance, 'id'> | null) {
+    accept(list: readonly Finding[], as: Pick<Acceptance, 'reason' | 'initials'> | null) {
       const desk = useEditor()
-      const split = accept(desk.split, list.map(findingId), as)
+      const split = as
+        ? accept(
+            desk.split,
+            list.map((f) => acceptanceOf(f, desk.split, as)),
+          )
+        : withoutAcceptance(desk.split, list.map(findingId))
       desk.step(`${as ? 'accepted' : 'no longer accepted'} ${plural(list.length, 'fault')}`, split)
     },
   },

@@ -17,6 +17,7 @@ import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
+import { acceptedByRegion, type AcceptedFault } from '../split/accepted'
 import { keyText, type DeliverableChoice, type DeliverableKey, type Outlet } from './outlet'
 
 /** What a draft follows from of its timeline; of the split only its own region and the markers count. */
@@ -45,6 +46,8 @@ export interface Draft {
   readonly route: readonly number[]
   /** Chapters within the region, in frames of the file. */
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
+  /** Faults of the split at this region that somebody accepted. */
+  readonly accepted: readonly AcceptedFault[]
 }
 
 /** Frames of the timeline that are delivered before and after a region: fewer where the timeline ends. */
@@ -89,6 +92,7 @@ export class DraftMemo {
       const own: DraftTimeline = { id, show, name, file, fingerprint, linking, info, model }
       const of = [show, name, file.root, file.path, fingerprint, linking, info, model, split.markers]
       const list = ordered(split.regions)
+      const accepted = acceptedByRegion(split)
       const digits = Math.max(2, String(list.length).length)
       list.forEach((region, i) => {
         const number = String(i + 1).padStart(digits, '0')
@@ -97,11 +101,14 @@ export class DraftMemo {
           const choice = chosen.get(key)
           const spec = specs.get(outlet.spec)
           if (!choice || !spec) continue
-          const from = [...of, region, number, outlet, spec, choice, s.abilities]
+          const faults = accepted.get(region.id) ?? []
+          const said = faults.length ? JSON.stringify(faults) : ''
+          const from = [...of, region, number, outlet, spec, choice, s.abilities, said]
           const before = this.kept.get(key)
           const same = before && from.every((x, k) => x === before.from[k])
           const { markers } = split
-          const make = () => draftOf({ timeline: own, markers, region, number, outlet, spec, choice }, s.abilities)
+          const make = () =>
+            draftOf({ timeline: own, markers, region, accepted: faults, number, outlet, spec, choice }, s.abilities)
           now.set(key, same ? before : { from, draft: make() })
         }
       })
@@ -116,6 +123,7 @@ export interface DraftRequest {
   readonly timeline: DraftTimeline
   readonly markers: readonly Marker[]
   readonly region: Region
+  readonly accepted?: readonly AcceptedFault[]
   readonly number: string
   readonly outlet: Outlet
   readonly spec: Spec
@@ -162,6 +170,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
     // a copy carries all channels, whatever the settings say
     route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
     chapters: chaptersIn(markers, region, range.in, output),
+    accepted: request.accepted ?? [],
   }
 }
 

@@ -32,6 +32,7 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
     ...(d.head ? { head: d.head } : {}),
     ...(d.damaged.length ? { damaged: d.damaged.map((r) => ({ in: region.in + r.in, out: region.in + r.out })) } : {}),
     chapters: d.draft.chapters.map((c) => ({ ...c })),
+    ...(d.draft.accepted.length ? { accepted: [...d.draft.accepted] } : {}),
     outlet: { id: outlet.id, name: outlet.name },
     recipe,
     spec,

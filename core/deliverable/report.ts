@@ -1,4 +1,5 @@
 import { programmeFrames } from '../lineup/lineup'
+import type { AcceptedFault } from '../split/accepted'
 import type { FrozenDeliverable } from './sheet'
 import { mainFile, type Proof } from './proof'
 
@@ -12,6 +13,8 @@ export interface ReportEntry {
   readonly decoded?: number
   readonly verdict: string
   readonly checksums: { readonly sha256: string; readonly xxh64: string }
+  /** Faults of the split at its region that were accepted at the desk; absent where there are none. */
+  readonly accepted?: readonly AcceptedFault[]
   readonly rules: readonly {
     id: string
     measure: string
@@ -33,6 +36,7 @@ export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: P
     ...(proof.decoded === undefined ? {} : { decoded: proof.decoded }),
     verdict: proof.verdict,
     checksums: { sha256, xxh64 },
+    ...(item.accepted ? { accepted: item.accepted } : {}),
     rules: proof.results.map((r) => ({
       id: r.rule.id,
       measure: r.rule.measure,

@@ -73,6 +73,8 @@ export const frozenSchema = z.object({
   damaged: z.array(z.object({ in: frames, out: frames })).optional(),
   /** Chapters within the region, in frames of the file. */
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
+  /** Faults of the split at the region that somebody accepted at the desk. */
+  accepted: z.array(z.object({ text: z.string(), reason: z.string(), initials: z.string() })).optional(),
   outlet: z.object({ id: z.string(), name: z.string() }),
   recipe: recipeSchema,
   spec: specSchema,

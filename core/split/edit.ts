@@ -151,11 +151,19 @@ export function withLooked(split: Split, from: Split): Split {
   return lookAt(lookAt(split, ids(true), true), ids(false), false)
 }
 
-/** Accepts faults as they are, or takes that back where no acceptance is given. */
-export function accept(split: Split, ids: readonly string[], as: Omit<Acceptance, 'id'> | null): Split {
+/** Accepts faults as they are. */
+export function accept(split: Split, list: readonly Acceptance[]): Split {
+  const kept = withoutAcceptance(
+    split,
+    list.map((a) => a.id),
+  )
+  return { ...kept, accepted: [...(kept.accepted ?? []), ...list] }
+}
+
+/** Takes back that faults were accepted. */
+export function withoutAcceptance(split: Split, ids: readonly string[]): Split {
   const own = new Set(ids)
-  const kept = (split.accepted ?? []).filter((a) => !own.has(a.id))
-  return { ...split, accepted: as ? [...kept, ...ids.map((id) => ({ id, ...as }))] : kept }
+  return { ...split, accepted: (split.accepted ?? []).filter((a) => !own.has(a.id)) }
 }
 
 export function addMarker(split: Split, at: Frames, name: string, newId: NewId): Split {

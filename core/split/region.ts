@@ -42,6 +42,9 @@ export interface Acceptance {
   readonly id: string
   readonly reason: string
   readonly initials: string
+  /** The fault in words, and the ends of its regions, as they were; absent where an earlier edition accepted it. */
+  readonly text?: string
+  readonly ends?: readonly (FrameRange & { readonly id: string })[]
 }
 
 export const emptySplit: Split = { regions: [], markers: [] }
@@ -69,7 +72,9 @@ export function sameSplit(a: Split, b: Split): boolean {
         r.looked ? [r.looked.in, r.looked.out] : null,
       ]),
       [...s.markers].sort((x, y) => x.at - y.at || (x.id < y.id ? -1 : 1)).map((m) => [m.id, m.at, m.name]),
-      [...(s.accepted ?? [])].sort((x, y) => (x.id < y.id ? -1 : 1)).map((a) => [a.id, a.reason, a.initials]),
+      [...(s.accepted ?? [])]
+        .sort((x, y) => (x.id < y.id ? -1 : 1))
+        .map((a) => [a.id, a.reason, a.initials, a.text ?? '']),
     ])
   return text(a) === text(b)
 }

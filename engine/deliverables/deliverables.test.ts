@@ -5,6 +5,7 @@ import { frozenSchema, sheetSchema } from '../../core/deliverable/sheet'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { factKeys, readFacts } from '../store/facts'
+import { identitySum } from '../store/deliverables'
 import { traceSize } from '../../core/analysis/trace'
 import { frameKept, frameWriter, readPreview, readTraces } from '../storage/framestore'
 import { folderOf } from '../worker/report'
@@ -136,6 +137,24 @@ describe('deliverables', () => {
     expect(sheet.deliverables[0]!.steps.map((s) => s.kind)).toEqual(['encode-segment', 'encode-sound', 'join', 'prove'])
     expect(frozenSchema.safeParse({ ...sheet.deliverables[0], recipe: {} }).success).toBe(false)
     await engine.outlets.unwaive([at('a')], 'silent')
+  })
+  it('tell of faults that were accepted at the desk while their regions lie as they did, and stay the same file', async () => {
+    const now = await engine.timelines.get(t.id)
+    const a = now.split.regions.find((r) => r.id === 'a')!
+    const fault = { text: 'begins within a shot', reason: 'the shot is long', initials: 'QP' }
+    const accept = async (id: string, ends: { id: string; in: number; out: number }) => {
+      const { split, splitVersion } = await engine.timelines.get(t.id)
+      const accepted = [...(split.accepted ?? []), { id, ...fault, ends: [ends] }]
+      await engine.timelines.saveSplit(t.id, { ...split, accepted }, splitVersion)
+    }
+    const frozen = async () => engine.runs.freeze('Night', 2, await engine.nights.judged()).deliverables
+    const before = identitySum([...(await frozen())][0]!)
+    await accept('off-cut a 0-1', { id: 'a', in: a.in, out: a.out })
+    await accept('off-cut a 0-2', { id: 'a', in: a.in, out: a.out - 1 })
+    const [first, second] = [...(await frozen())]
+    expect([first!.accepted, second!.accepted]).toEqual([[fault], undefined])
+    expect(frozenSchema.parse(JSON.parse(JSON.stringify(first)))).toMatchObject({ accepted: [fault] })
+    expect(identitySum(first!)).toBe(before)
   })
   it('keep their run apart from what happens at the desk afterwards', async () => {
     await drain(engine)

@@ -77,6 +77,9 @@ const print = () => window.print()
             </tbody>
           </table>
         </div>
+        <p v-for="a in h.item.accepted ?? []" :key="a.text" class="small">
+          Accepted at the desk, {{ a.initials }}: {{ a.text }} ({{ a.reason }})
+        </p>
         <p v-if="decodedText(h.proof)" class="small">{{ decodedText(h.proof) }}</p>
         <p v-if="summedFile(h.path) !== h.path" class="small">
           Sums of <span class="num">{{ summedFile(h.path).split('/').at(-1) }}</span>, the list of every still’s own
