@@ -187,6 +187,17 @@ it('splits, joins, deletes on keys; refuses a label that does not exist', async 
   await head.press('Escape')
 })
 
+it('does not take a name that some system takes for another’s, and keeps what was typed until it is left', async () => {
+  const name = page.locator('.region input.name').first()
+  await name.fill('the gannet run')
+  expect(await name.getAttribute('title')).toContain('some systems take it for “The Gannet Run”')
+  await name.press('Enter')
+  await page.locator('.problem', { hasText: 'some systems take it for' }).waitFor()
+  expect(await name.evaluate((el) => el === document.activeElement)).toBe(true)
+  await name.press('Escape')
+  expect((await regions())[0]![0]).toBe('Morning Chain')
+})
+
 it('finds anything, shows all keys, and keeps the theme', async () => {
   await page.keyboard.press('Control+k')
   await page.getByLabel('Find anything').last().fill('gannet run')

@@ -123,6 +123,7 @@ const base = computed(() => props.timeline.model)
                   placeholder="name this region"
                   aria-label="Name"
                   spellcheck="false"
+                  :refuse="(name) => desk.refused(r.id, name)"
                   @change="desk.rename(r.id, $event.trim())"
                   @keydown.stop
                 />

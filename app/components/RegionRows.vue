@@ -145,6 +145,7 @@ watch(
                 placeholder="name this region"
                 :aria-label="`Name of region ${getItemOptions(i).index + 1}`"
                 spellcheck="false"
+                :refuse="(name) => desk.refused(r.id, name)"
                 @change="desk.rename(r.id, $event.trim())"
                 @keydown.tab="nextName($event, r)"
                 @keydown.stop

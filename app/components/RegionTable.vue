@@ -189,6 +189,7 @@ onBeforeUnmount(() => rows.choose(''))
                 placeholder="name this region"
                 aria-label="Name"
                 spellcheck="false"
+                :refuse="(name) => desk.refused(r.region.id, name)"
                 @change="desk.rename(r.region.id, $event.trim())"
                 @keydown.enter="down($event, index, 'name')"
               />

@@ -167,6 +167,7 @@ onMounted(focusWay)
       <span class="small quiet">here</span>
       <EdgeView :timeline="current!" :region="{ ...seen.follows, in: seen.in, out: seen.out }" />
     </div>
+    <ProblemNote v-if="splitting.refused" :problem="splitting.refused" class="small ochre" />
     <div class="row spread foot">
       <label v-if="desk.regions.length" class="row small"
         ><input v-model="splitting.keep" type="checkbox" class="own" /> keep the
@@ -177,7 +178,7 @@ onMounted(focusWay)
       <Button
         class="own"
         size="small"
-        :disabled="!splitting.taken.length || splitting.wrong !== null"
+        :disabled="!splitting.taken.length || splitting.wrong !== null || splitting.refused !== null"
         :label="what"
         title="Enter"
         @click="splitting.make()"

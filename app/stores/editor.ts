@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
+import { namesBySpelling, refusedName } from '../../core/split/audit/names'
 import * as edit from '../../core/split/edit'
 import { regionKinds, type KindOfRegion } from '../../core/split/kinds'
 import { stretchesOf } from '../../core/split/shots'
@@ -14,7 +15,7 @@ import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
-import { fail, toProblem } from '../../core/problem'
+import { fail, toProblem, type Problem } from '../../core/problem'
 import { api } from '../lib/api'
 import { forgetUnsaved, keepClashes, keepUnsaved, leftClashes, leftUnsaved, type Pending } from '../lib/unsaved'
 import type { ShownTimeline } from '../../contract/timelines'
@@ -114,6 +115,15 @@ export const useEditor = defineStore('editor', {
     /** What one step of the playhead is: a frame, or a hundredth of a second of sound alone. */
     nudge(): number {
       return this.alone ? Math.round(this.second / 100) : 1
+    },
+    /** What is against a name for a region; null where nothing is, or where it is the one it has. */
+    refused(): (id: string, name: string) => Problem | null {
+      return (id, name) => {
+        const region = this.split.regions.find((r) => r.id === id)
+        return region && region.name !== name
+          ? refusedName({ ...region, name }, namesBySpelling(this.split.regions))
+          : null
+      }
     },
     /** Frames that are drawn as large as one of pictures is, where samples are counted. */
     grain(): number {
@@ -362,9 +372,12 @@ export const useEditor = defineStore('editor', {
       if (added[0]) this.go(added[0].in)
       return added
     },
+    /** Renames a region, unless no file could have the name, or another's is the same on some systems. */
     rename(id: string, name: string) {
-      if (this.split.regions.find((r) => r.id === id)?.name !== name)
-        this.step('renamed', edit.renameRegion(this.split, id, name))
+      if (this.split.regions.find((r) => r.id === id)?.name === name) return
+      const problem = this.refused(id, name)
+      if (problem) useProblems().say(problem)
+      else this.step('renamed', edit.renameRegion(this.split, id, name))
     },
     setMetadata(id: string, field: string, value: string) {
       this.step(`typed ${field}`, edit.setMetadata(this.split, id, field, value))

@@ -97,3 +97,16 @@ it('keeps what cannot be read from being done', () => {
   rows.type('by', '2f')
   expect(rows.changed.get('a')).toMatchObject({ in: 2, out: 100 })
 })
+
+it('keeps names from being made that some system takes for others, and says which', () => {
+  const rows = useRows()
+  rows.choose('replace')
+  rows.type('find', 'Bell 10')
+  rows.type('by', 'BELL 9')
+  expect(rows.outcome.problem?.message).toContain('“Fog BELL 9”: some systems take it for “Fog Bell 9”')
+  rows.apply()
+  expect([rows.changed.size, useEditor().history.past.length]).toEqual([0, 0])
+  rows.type('by', 'BELL 11')
+  rows.apply()
+  expect(useEditor().regions[0]!.name).toBe('Fog BELL 11')
+})

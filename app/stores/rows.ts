@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import type { DeliverableSummary } from '../../contract/deliverables'
+import { namesBySpelling, refusedName } from '../../core/split/audit/names'
 import { changeNamed } from '../../core/split/changes/registry'
 import type { RegionChange } from '../../core/split/changes/change'
 import type { Finding } from '../../core/split/audit/finding'
@@ -36,6 +37,18 @@ const orders: Readonly<Record<string, (a: Row, b: Row) => number>> = {
 }
 const byPaper = (field: string) => (a: Row, b: Row) =>
   collator.compare(a.region.metadata[field] ?? '', b.region.metadata[field] ?? '')
+
+/** What a change comes to that would give a region a name it is not to have. */
+function refusedIn(all: readonly Region[], changed: ReadonlyMap<string, Region>) {
+  const now = all.map((r) => changed.get(r.id) ?? r)
+  const bySpelling = namesBySpelling(now)
+  const named = all.flatMap((r) => ((changed.get(r.id) ?? r).name === r.name ? [] : [changed.get(r.id)!]))
+  for (const r of named) {
+    const problem = refusedName(r, bySpelling)
+    if (problem) return { changed: new Map<string, Region>(), problem }
+  }
+  return null
+}
 
 /** Regions as a table: which of them are shown, in which order, and what is to be changed of several at once. */
 export const useRows = defineStore('rows', {
@@ -130,7 +143,7 @@ export const useRows = defineStore('rows', {
       try {
         const made = this.changing.apply(meant, this.set, context)
         const changed = new Map(made.flatMap((r, i) => (other(r, meant[i]!) ? [[r.id, r] as const] : [])))
-        return { changed, problem: null }
+        return refusedIn(desk.regions, changed) ?? { changed, problem: null }
       } catch (e) {
         return { changed: new Map(), problem: toProblem(e) }
       }

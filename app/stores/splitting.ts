@@ -3,6 +3,7 @@ import { markRaw } from 'vue'
 import type { MakeRequest, NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
 import type { ShownTimeline } from '../../contract/timelines'
 import { splitMaker } from '../../core/split/makers/registry'
+import { unusableName } from '../../core/split/audit/names'
 import { readValue, settled } from '../../core/split/settings'
 import { regionNames } from '../../core/split/naming'
 import { keyText } from '../../core/deliverable/outlet'
@@ -167,6 +168,14 @@ export const useSplitting = defineStore('splitting', {
     taken(): readonly Proposed[] {
       return this.proposals.filter((p) => p.taken)
     },
+    /** What is against the name of one that would be made; what two of them share is the audit's. */
+    refused(): Problem | null {
+      for (const p of this.taken) {
+        const problem = unusableName({ ...p, id: '', metadata: {} })
+        if (problem) return { ...problem, fix: 'Name it otherwise, or leave it out.' }
+      }
+      return null
+    },
   },
   actions: {
     /** Opens or leaves it. What was put in the place of regions once is beside them again the next time. */
@@ -198,7 +207,7 @@ export const useSplitting = defineStore('splitting', {
     },
     /** Makes what is proposed, as one step; what cannot be read keeps it from being made. */
     make() {
-      if (this.taken.length === 0 || this.wrong) return
+      if (this.taken.length === 0 || this.wrong || this.refused) return
       const ranges = this.taken
       const added = useEditor().make(ranges, this.keep)
       void sendTo(added.map((r, i) => [r.id, ranges[i]!.outlets ?? []] as const)).then(() => overrideAsBefore(added))

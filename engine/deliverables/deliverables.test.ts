@@ -138,7 +138,7 @@ describe('deliverables', () => {
     expect(frozenSchema.safeParse({ ...sheet.deliverables[0], recipe: {} }).success).toBe(false)
     await engine.outlets.unwaive([at('a')], 'silent')
   })
-  it('tell of faults that were accepted at the desk while their regions lie as they did, and stay the same file', async () => {
+  it('tell of faults accepted at the desk while their regions lie as they did, and are the same files', async () => {
     const now = await engine.timelines.get(t.id)
     const a = now.split.regions.find((r) => r.id === 'a')!
     const fault = { text: 'begins within a shot', reason: 'the shot is long', initials: 'QP' }
