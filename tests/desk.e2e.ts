@@ -198,6 +198,22 @@ it('does not take a name that some system takes for another’s, and keeps what 
   expect((await regions())[0]![0]).toBe('Morning Chain')
 })
 
+it('slips a region by keys, its length kept, and undoes it', async () => {
+  const ends = async () => (await regions())[0]!.slice(1)
+  const before = await ends()
+  await page
+    .locator('.region')
+    .first()
+    .click({ position: { x: 200, y: 80 } })
+  await page.keyboard.press('Control+ArrowRight')
+  await page.keyboard.press('Control+Shift+ArrowRight')
+  expect(before).toEqual(['10:00:59:00', '10:01:00:24'])
+  await expect.poll(ends).toEqual(['10:01:00:01', '10:01:02:00'])
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect.poll(ends).toEqual(before)
+})
+
 it('finds anything, shows all keys, and keeps the theme', async () => {
   await page.keyboard.press('Control+k')
   await page.getByLabel('Find anything').last().fill('gannet run')

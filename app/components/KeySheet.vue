@@ -57,6 +57,7 @@ const groups: [string, [string, string][]][] = [
       ['S', 'ways to split, looked at before they are done'],
       ['/', 'split at the playhead'],
       ['\\', 'join with the next'],
+      ['Ctrl ← →', 'slip what is selected by a frame, its length kept; with Shift by a second'],
       ['T', 'tidy edges to the nearest cut'],
       ['C', 'chapter marker'],
       ['Delete', 'delete what is selected'],

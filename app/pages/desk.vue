@@ -91,6 +91,9 @@ function key(e: KeyboardEvent) {
     } else if (name === 'a') {
       e.preventDefault()
       desk.selected = desk.regions.map((r) => r.id)
+    } else if ((name === 'ArrowLeft' || name === 'ArrowRight') && view.shows !== 'table') {
+      e.preventDefault()
+      desk.slip((name === 'ArrowLeft' ? -1 : 1) * (e.shiftKey ? desk.second : desk.nudge))
     }
     return
   }

@@ -403,6 +403,10 @@ export const useEditor = defineStore('editor', {
       const at = this.split.regions.find((r) => r.id === id)?.[edge]
       if (at !== undefined) this.step('moved edges together', edit.rollEdges(this.split, at, to, this.length), dragging)
     },
+    /** What is selected, earlier or later as it is long. */
+    slip(by: number) {
+      this.step('slipped', edit.slip(this.split, this.selected, by, this.length))
+    },
     remove() {
       if (this.selected.length === 0) return
       this.step(`deleted ${plural(this.selected.length, 'region')}`, edit.removeRegions(this.split, this.selected))

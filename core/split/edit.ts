@@ -70,6 +70,19 @@ export function moveEdge(split: Split, id: string, edge: 'in' | 'out', to: Frame
   )
 }
 
+/** Whole regions earlier or later, together: they hold as many frames as before, and none leaves the timeline. */
+export function slip(split: Split, ids: readonly string[], by: Frames, length: Frames): Split {
+  const chosen = new Set(ids)
+  const own = split.regions.filter((r) => chosen.has(r.id))
+  const room = by < 0 ? Math.min(...own.map((r) => r.in)) : length - Math.max(...own.map((r) => r.out))
+  const step = Math.sign(by) * Math.max(0, Math.min(Math.abs(by), room))
+  if (own.length === 0 || step === 0) return split
+  return withRegions(
+    split,
+    split.regions.map((r) => (chosen.has(r.id) ? { ...r, in: r.in + step, out: r.out + step } : r)),
+  )
+}
+
 /** Moves all edges that lie at a frame to another one, together; every region keeps at least one frame. */
 export function rollEdges(split: Split, at: Frames, to: Frames, length: Frames): Split {
   const [begin, end] = [split.regions.filter((r) => r.in === at), split.regions.filter((r) => r.out === at)]

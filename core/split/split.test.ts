@@ -11,6 +11,7 @@ import {
   renameRegion,
   rollEdges,
   setKind,
+  slip,
   splitRegion,
   tidyEdges,
   withLooked,
@@ -35,6 +36,20 @@ const cuts = [0, 100, 200, 300, 400]
 it('regions of one range stand in the order of their numbers', () => {
   const ids = ['r10', 'r2', 'r1'].map((id) => region(id, 0, 50))
   expect(ordered([...ids, region('r3', 0, 20)]).map((r) => r.id)).toEqual(['r3', 'r1', 'r2', 'r10'])
+})
+
+it('slips regions together, as far as the timeline goes', () => {
+  const s = split(region('a', 10, 50), region('b', 60, 90), region('c', 40, 45))
+  const ends = (x: Split) => x.regions.map((r) => [r.id, r.in, r.out])
+  expect(ends(slip(s, ['a', 'b'], 5, 100))).toEqual([
+    ['a', 15, 55],
+    ['c', 40, 45],
+    ['b', 65, 95],
+  ])
+  expect(ends(slip(s, ['a', 'b'], 25, 100))[0]).toEqual(['a', 20, 60])
+  expect(ends(slip(s, ['a', 'b'], -25, 100))[0]).toEqual(['a', 0, 40])
+  // what has no room stays, also where it lies past the end
+  for (const stays of [slip(s, ['b'], 1, 90), slip(s, ['b'], 1, 80), slip(s, [], 1, 100)]) expect(stays).toBe(s)
 })
 
 describe('audit', () => {
