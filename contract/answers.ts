@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { filePathSchema } from '../core/media/filepath'
 import { having } from '../core/having'
+import type { SamePictures } from '../core/analysis/samepictures'
 import { outletSchema, type Outlet } from '../core/deliverable/outlet'
 import type { Problem } from '../core/problem'
 import type { Abilities, Output } from '../core/recipe/output'
@@ -15,7 +16,7 @@ import type { ReceivedFile } from './received'
 import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf, ShelfTable } from './shelf'
 import type { Tryout, TryoutState } from './tryouts'
-import type { ShownTimeline, SoundLevels, VersionChanges } from './timelines'
+import type { Likeness, ShownTimeline, SoundLevels, VersionChanges } from './timelines'
 
 // What routes answer, as schemas: the server holds its answers to them in tests and while it is worked on. What core
 // makes, and nobody else writes, is held by the fields that pages cannot do without.
@@ -159,3 +160,7 @@ export const soundLevels: z.ZodType<SoundLevels> = z.object({
   peaks: z.array(z.array(z.number())),
 })
 export const versionChanges: z.ZodType<VersionChanges | null> = having<VersionChanges>('against', 'changes').nullable()
+export const likeness: z.ZodType<Likeness> = z.object({
+  ...{ state: z.enum(['waiting', 'working', 'ready', 'failed']), share: z.number() },
+  ...{ same: having<SamePictures>('older', 'newer').nullable(), problem: problem.nullable() },
+})

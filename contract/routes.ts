@@ -61,6 +61,7 @@ export const routes = {
   'timelines/:id/changes': { GET: gives(answers.versionChanges) },
   'timelines/:id/frames/:frame': { GET: gives(answers.raw) },
   'timelines/:id/levels': { GET: gives(answers.soundLevels) },
+  'timelines/:id/likeness': { GET: gives(answers.likeness) },
   'timelines/:id/link': { POST: takes(relinkSchema, answers.timeline) },
   'timelines/:id/media': { GET: gives(answers.raw) },
   'timelines/:id/sound': { GET: gives(answers.raw) },

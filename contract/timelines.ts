@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { PictureFacts } from '../core/analysis/pictures'
+import type { SamePictures } from '../core/analysis/samepictures'
 import type { SoundAnalysis } from '../core/analysis/soundanalysis'
 import { filePathSchema } from '../core/media/filepath'
 import type { Problem } from '../core/problem'
@@ -124,4 +125,14 @@ export interface ShownTimeline extends Omit<SplitTimeline, 'linking'> {
   readonly analysis: AnalysisState
   /** The cuts of its list against those found in its pictures, once they are known. */
   readonly comparison: CutComparison | null
+}
+
+/** Which pictures of a timeline are which of an older one, or how far looking for them is. */
+export interface Likeness {
+  /** `waiting`: one of them has not been looked through yet. */
+  readonly state: 'waiting' | 'working' | 'ready' | 'failed'
+  /** How much is done, 0 … 1. */
+  readonly share: number
+  readonly same: SamePictures | null
+  readonly problem: Problem | null
 }

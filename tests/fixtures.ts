@@ -22,7 +22,7 @@ export const rates: readonly { name: string; rate: Rate; dropFrame: boolean }[] 
   { name: '23.976', rate: makeRate(24000, 1001), dropFrame: false },
 ]
 
-const shot = (scene: ReelShot['scene'], frames: number): ReelShot => ({
+export const shot = (scene: ReelShot['scene'], frames: number): ReelShot => ({
   scene,
   frames,
   name: scene,

@@ -4,7 +4,7 @@ import { expect, it } from 'vitest'
 import { reelEdl } from '../demo/reel'
 import type { ShownTimeline } from '../contract/timelines'
 import { application, ask, page, pageOfApplication, served } from './browser'
-import { outlet, recipe, smallReel } from './fixtures'
+import { outlet, recipe, shot, smallReel } from './fixtures'
 
 // Ways to split, by keyboard: each looked at before it is done, one step to take it back.
 
@@ -177,4 +177,25 @@ it('takes the regions of an older version over, where their shots are now', asyn
   await expect
     .poll(async () => (await of('Cut_v2')).split.regions)
     .toMatchObject([{ name: 'Fog Bell', in: 50, out: 75, metadata: { language: 'en' } }])
+})
+
+it('follows the pictures themselves where a version has no list', async () => {
+  const shots = [shot('chainWide', 50), shot('bell', 40), shot('gannets', 30)]
+  await smallReel(path.join(folder, 'storage', 'flat_v1.mov'), { shots })
+  await smallReel(path.join(folder, 'storage', 'flat_v2.mov'), { shots: [shots[2]!, ...shots], bitrate: 600_000 })
+  for (const name of ['flat_v1.mov', 'flat_v2.mov'])
+    await ask('timelines', 'POST', { media: { root: 'storage', path: name }, show: 'Flat' })
+  const of = async (name: string) => (await ask<ShownTimeline[]>('timelines')).find((t) => t.name === name)!
+  const older = await of('flat_v1')
+  const regions = [{ id: 'f', name: 'Bell', in: 50, out: 90, metadata: {} }]
+  await ask(`timelines/${older.id}/split`, 'PUT', { version: older.splitVersion, split: { regions, markers: [] } })
+  await page.getByRole('combobox').first().selectOption({ label: 'flat_v2' })
+  await page.locator('.head', { hasText: 'Regions' }).click()
+  await page.keyboard.press('s')
+  await page.getByRole('radio', { name: 'regions of an older version' }).click()
+  await page.getByRole('combobox', { name: 'Of' }).selectOption({ label: 'flat_v1, 1 region' })
+  await page.getByText('regions follow what is seen').waitFor()
+  await expect.poll(proposals, { timeout: 90_000 }).toEqual([[true, 'Bell']])
+  await page.getByRole('button', { name: 'Make 1 region' }).click()
+  await expect.poll(async () => (await of('flat_v2')).split.regions).toMatchObject([{ name: 'Bell', in: 80, out: 120 }])
 })

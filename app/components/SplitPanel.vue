@@ -126,7 +126,8 @@ onMounted(focusWay)
         </div>
       </div>
     </div>
-    <ProblemNote v-if="splitting.made.problem" :problem="splitting.made.problem" />
+    <ComparingPictures v-if="splitting.compared && !splitting.same" :key="splitting.compared.of" />
+    <ProblemNote v-else-if="splitting.made.problem" :problem="splitting.made.problem" />
     <p v-else-if="!splitting.proposals.length" class="quiet small none">
       This way makes nothing here{{ splitting.way === 'file' ? ' until a file is chosen' : '' }}.
     </p>

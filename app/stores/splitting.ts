@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import type { MakeRequest, NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
-import type { ShownTimeline } from '../../contract/timelines'
+import type { Likeness, ShownTimeline } from '../../contract/timelines'
+import { api } from '../lib/api'
 import { splitMaker } from '../../core/split/makers/registry'
 import { unusableName } from '../../core/split/audit/names'
 import { readValue, settled } from '../../core/split/settings'
@@ -9,6 +10,8 @@ import { regionNames } from '../../core/split/naming'
 import { keyText } from '../../core/deliverable/outlet'
 import type { Region } from '../../core/split/region'
 import { toProblem, type Problem } from '../../core/problem'
+import type { SamePictures } from '../../core/analysis/samepictures'
+import { goesByPictures } from '../../core/split/makers/version'
 import type { Timeline } from '../../core/timeline/model'
 import { listed } from '../../core/text'
 import { useEditor } from './editor'
@@ -32,7 +35,7 @@ interface Made {
 const nothing: Made = { ranges: [], lost: [], problem: null }
 
 /** A timeline as what regions are taken over from. */
-function olderVersion(t: ShownTimeline | null): OlderVersion | null {
+function olderVersion(t: ShownTimeline | null, same: SamePictures | null): OlderVersion | null {
   if (!t) return null
   const { outlets } = useShelf()
   const names = new Map<string, string[]>()
@@ -40,7 +43,7 @@ function olderVersion(t: ShownTimeline | null): OlderVersion | null {
     const name = d.timelineId === t.id && outlets.find((o) => o.id === d.outletId)?.name
     if (name) names.set(d.regionId, [...(names.get(d.regionId) ?? []), name])
   }
-  return { id: t.id, timeline: t.model, split: t.split, outlets: names }
+  return { id: t.id, timeline: t.model, split: t.split, outlets: names, same }
 }
 
 /** Takes over what was set for regions of an older version alone, where they go to the same outlets. */
@@ -85,6 +88,8 @@ export const useSplitting = defineStore('splitting', {
     /** Patterns of names, by way, where they were typed. */
     patterns: {} as Record<string, string>,
     list: null as { readonly text: string; readonly fileName: string } | null,
+    /** Which pictures are which of an older timeline, where that was asked; of which two. */
+    likeness: null as (Likeness & { readonly of: string }) | null,
     /** The timeline whose regions are taken over, where it was chosen by hand. */
     olderId: '',
     /** Whether the regions there are stay. */
@@ -111,12 +116,27 @@ export const useSplitting = defineStore('splitting', {
     older(): ShownTimeline | null {
       return this.olders.find((t) => t.id === this.olderId) ?? this.olders[0] ?? null
     },
+    /** The two timelines whose pictures have to be held against each other; none where lists tell more. */
+    compared(): { readonly older: string; readonly newer: string; readonly of: string } | null {
+      const { older } = this
+      const { current } = useTimelines()
+      if (!this.open || this.way !== 'version' || !older || !current) return null
+      if (!goesByPictures(older.model, current.model)) return null
+      const content = (t: ShownTimeline) => t.fingerprint.content
+      return { older: older.id, newer: current.id, of: `${content(older)} ${content(current)}` }
+    },
+    /** Which pictures of them are the same; null while that is not known. */
+    same(): SamePictures | null {
+      const { likeness, compared } = this
+      return likeness && likeness.of === compared?.of ? likeness.same : null
+    },
     made(): Made {
       const desk = useEditor()
       const { current } = useTimelines()
       if (!desk.model) return nothing
       const { list } = this
-      const older = () => olderVersion(this.older)
+      const { same } = this
+      const older = () => olderVersion(this.older, same)
       // asked for when a way looks at it: what it does not go by makes nothing anew
       const request: MakeRequest = {
         timeline: desk.model as Timeline,
@@ -178,6 +198,16 @@ export const useSplitting = defineStore('splitting', {
     },
   },
   actions: {
+    /** Asks which pictures are which, where that is not known; true while it is still being found out. */
+    async compare(): Promise<boolean> {
+      const { compared } = this
+      if (!compared || this.same) return false
+      const { newer: id, older, of } = compared
+      if (this.likeness?.of !== of) this.likeness = null
+      const made = await api('GET timelines/:id/likeness', { params: { id }, query: { older } })
+      if (this.compared?.of === of) this.likeness = markRaw({ ...made, of })
+      return made.state === 'waiting' || made.state === 'working'
+    },
     /** Opens or leaves it. What was put in the place of regions once is beside them again the next time. */
     toggle() {
       this.open = !this.open

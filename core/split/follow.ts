@@ -16,6 +16,15 @@ export interface Followed {
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
 }
 
+/** What is doubtful about shots of a newer version by themselves, by their places. */
+export interface ShotDoubts {
+  /** Shots that stand still: where within them a frame is was guessed. */
+  readonly still: ReadonlySet<number>
+  /** Shots that are as much like another one of the older version. */
+  readonly unsure: ReadonlySet<number>
+}
+const noDoubts: ShotDoubts = { still: new Set(), unsure: new Set() }
+
 type Edge = 'in' | 'out'
 const wordOf = { in: 'first', out: 'last' } as const
 
@@ -41,7 +50,11 @@ class Follower {
   private readonly oldOf: ReadonlyMap<number, number>
   private readonly byKey = new Map<string, number[]>()
 
-  constructor(older: Timeline, newer: Timeline) {
+  constructor(
+    older: Timeline,
+    newer: Timeline,
+    private readonly shotDoubts: ShotDoubts,
+  ) {
     this.before = topEvents(older)
     this.now = topEvents(newer)
     const pairs = pairShots(this.before, this.now)
@@ -91,6 +104,7 @@ class Follower {
     const doubts: string[] = []
     if (pair.old !== own) doubts.push(`its ${word} shot is gone`)
     if (pair.doubtful) doubts.push(`its ${word} shot is there several times`)
+    if (this.shotDoubts.unsure.has(pair.now)) doubts.push(`its ${word} shot is as much like another one`)
     const onCut = pair.old !== own || (edge === 'in' ? r.in <= a.record.in : r.out >= a.record.out)
     if (onCut) {
       if (this.inserted(pair, edge)) doubts.push(`something new stands ${edge === 'in' ? 'before' : 'after'} it`)
@@ -101,6 +115,8 @@ class Follower {
       return { at: edge === 'in' ? b.record.in : b.record.out, doubts }
     }
     const f = this.frame(pair, (edge === 'in' ? r.in : r.out - 1) - a.record.in)
+    if (!pair.alike && this.shotDoubts.still.has(pair.now))
+      doubts.push(`its ${word} shot stands still: which of its frames are left is a guess`)
     if (!f.there) doubts.push(`its ${word} frame is gone`)
     else if (!pair.alike && (a.speed.num !== a.speed.den || b.speed.num !== b.speed.den))
       doubts.push('the speed of its shot has changed')
@@ -153,8 +169,8 @@ class Follower {
  * Every region of an older version's split where its shots are in a newer version, in order, with its chapters. An end
  * on a cut follows the cut; one within a shot follows its frame.
  */
-export function follow(older: Timeline, newer: Timeline, split: Split): Followed[] {
-  const follower = new Follower(older, newer)
+export function follow(older: Timeline, newer: Timeline, split: Split, shotDoubts = noDoubts): Followed[] {
+  const follower = new Follower(older, newer, shotDoubts)
   return split.regions.map((r) =>
     follower.region(
       r,

@@ -22,6 +22,9 @@ export const factKeys = {
   file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */
   tryout: (id: string) => `tryout/1/${id}`,
+  /** Which pictures of a timeline are which of an older one. */
+  samePictures: (older: Fingerprint, newer: Fingerprint) =>
+    `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of a region: its sound through a route, what it begins with, and its pictures. */
   regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
     `region-sound/3/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,

@@ -18,6 +18,8 @@ import type { Db, TimelineRow } from '../store/database'
 import { readable } from '../store/damage'
 import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { askForAnalysis } from './analysis'
+import { likenessOf } from './likeness'
+import type { Likeness } from '../../contract/timelines'
 import { linkMedia } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
 import { completed } from './completed'
@@ -233,6 +235,11 @@ export class Timelines {
       .where('linking', 'is', before.linking)
       .executeTakeFirst()
     if (done.numUpdatedRows > 0n) await noteChange(this.db, 'timelines', t.id)
+  }
+
+  /** Which pictures of a timeline are which of an older one, or how far looking for them is. */
+  likeness(older: SplitTimeline, t: SplitTimeline): Promise<Likeness> {
+    return likenessOf(this.db, this.queue, older, t)
   }
 
   /** Asks the workers for what is not known yet about a timeline's media. */

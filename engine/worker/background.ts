@@ -14,6 +14,8 @@ export interface BackgroundPayload {
   readonly range?: FrameRange
   readonly rate?: Rate
   readonly route?: readonly number[]
+  /** An older timeline that its pictures are held against, and the frames of that. */
+  readonly against?: { readonly older: BackgroundPayload['source']; readonly frames: Frames }
   /** Frames of all segments of a pass. */
   readonly frames?: number
   /** What is made of a stretch with settings that are tried. */

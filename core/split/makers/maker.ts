@@ -1,4 +1,5 @@
 import type { PictureFacts } from '../../analysis/pictures'
+import type { SamePictures } from '../../analysis/samepictures'
 import type { SoundAnalysis } from '../../analysis/soundanalysis'
 import type { Shot, Timeline } from '../../timeline/model'
 import type { FrameRange } from '../../time/range'
@@ -31,6 +32,8 @@ export interface OlderVersion {
   readonly split: Split
   /** Names of outlets by the region's id. */
   readonly outlets: ReadonlyMap<string, readonly string[]>
+  /** Which pictures are which, where not both have a list; null while that is not known. */
+  readonly same?: SamePictures | null
 }
 
 /** What a way to split can work from. */

@@ -1,8 +1,16 @@
 import { fail } from '../../problem'
-import { sameRate } from '../../time/rate'
+import { countsSamples, sameRate } from '../../time/rate'
+import { hasCuts } from '../../timeline/comparecuts'
+import type { Timeline } from '../../timeline/model'
 import { listed } from '../../text'
 import { follow, type Followed } from '../follow'
+import { followPictures } from '../followpictures'
 import type { MakeRequest, SplitMaker } from './maker'
+
+/** Whether regions of one can follow to the other by their pictures alone: not both have a list of their cuts. */
+export function goesByPictures(older: Timeline, newer: Timeline): boolean {
+  return !countsSamples(newer.rate) && !(hasCuts(older) && hasCuts(newer))
+}
 
 /** What was worked out for a request: it is asked both for what followed and for what could not. */
 const known = new WeakMap<MakeRequest, readonly Followed[]>()
@@ -19,7 +27,17 @@ function followed(request: MakeRequest): readonly Followed[] {
       older.timeline.name,
       'Choose a version at the rate of this one.',
     )
-  const list = follow(older.timeline, timeline, older.split)
+  const { same = null } = older
+  const list = goesByPictures(older.timeline, timeline)
+    ? same && followPictures(older.timeline, timeline, older.split, same)
+    : follow(older.timeline, timeline, older.split)
+  if (!list)
+    fail(
+      'split.not-compared',
+      'Not both have a list: their pictures are being held against each other.',
+      older.timeline.name,
+      'What comes of it is shown when that is done.',
+    )
   known.set(request, list)
   return list
 }

@@ -1,6 +1,7 @@
 import type { BackgroundStep } from '../background'
 import { analyseSegment, mergeSegments } from './analysepictures'
 import { analyseSound } from './analysesound'
+import { comparePictures } from './comparepictures'
 import { measureReceived } from './measurefile'
 import { measurePictures, measureSound } from './measureregion'
 import { sumMedia } from './summedia'
@@ -13,6 +14,7 @@ export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<u
   'analyse-sound': analyseSound,
   'measure-sound': measureSound,
   'measure-pictures': measurePictures,
+  'compare-pictures': comparePictures,
   'sum-media': sumMedia,
   'measure-file': measureReceived,
   tryout: makeTryout,
