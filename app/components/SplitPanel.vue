@@ -122,6 +122,7 @@ onMounted(focusWay)
             :fields="regionNameFields"
             live
             @change="splitting.patterns[splitting.way] = $event"
+            @keydown.enter.prevent="splitting.make()"
           />
         </div>
       </div>

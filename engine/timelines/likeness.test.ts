@@ -1,55 +1,20 @@
 import { mkdirSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { encodePcm } from '../../core/codec/pcm/pcm'
-import { encodeV210 } from '../../core/codec/v210/v210'
-import { blackPicture, type Picture } from '../../core/picture/picture'
 import { followPictures } from '../../core/split/followpictures'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { drain, scratchFolder, testEngine } from '../../tests/fixtures'
-import { plainMov } from '../../tests/plainmov'
+import { makeScenes } from '../../tests/scenes'
 import type { Session } from '../session'
-import { fileSink } from '../storage/disk'
 
 // Two flattened files of one programme, without a list: regions follow their pictures.
 
 const { folder, remove } = scratchFolder()
-const [width, height] = [96, 54]
-/** A scene, the first of its frames that is shown, and how many are. */
-type Shot = readonly [scene: number, first: number, frames: number]
-
-/** Stripes of a scene's own width, over which something moves; scene 0 is black. */
-function draw(scene: number, k: number): Picture {
-  const p = blackPicture(width, height, '4:2:2', 10)
-  if (scene === 0) return p
-  const [x0, y0] = [(k * 2 + scene * 31) % width, (k + scene * 17) % height]
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const thing = (x - x0) ** 2 + (y - y0) ** 2 < 90
-      const ground = 40 + ((Math.floor(x / (5 + scene)) * 37 + Math.floor(y / (4 + scene * 2)) * 53 + scene * 71) % 150)
-      p.planes[0][y * width + x] = (thing ? 220 : ground) << 2
-    }
-  return p
-}
-
-async function make(name: string, shots: readonly Shot[]): Promise<void> {
-  const frames = shots.flatMap(([scene, first, count]) => Array.from({ length: count }, (_, i) => [scene, first + i]))
-  const { head, picture, step } = plainMov(width, height, frames.length, 90_000)
-  const sink = await fileSink(path.join(folder, 'storage', name))
-  await sink.write(0, head)
-  for (const [n, [scene, k]] of frames.entries()) {
-    await sink.write(head.length + n * step, encodeV210(draw(scene!, k!)))
-    const silence = new Float32Array(1920)
-    await sink.write(head.length + n * step + picture, encodePcm([silence, silence], 24, false))
-  }
-  await sink.finish()
-}
-
 let engine: Session
 const timelines: SplitTimeline[] = []
 beforeAll(async () => {
   mkdirSync(path.join(folder, 'storage'), { recursive: true })
-  await make('bell_v1.mov', [
+  await makeScenes(path.join(folder, 'storage', 'bell_v1.mov'), [
     [1, 0, 60],
     [2, 0, 60],
     [0, 0, 30],
@@ -57,7 +22,7 @@ beforeAll(async () => {
     [4, 0, 60],
   ])
   // a new shot in front, the second trimmed at its head, the third cut in two by another
-  await make('bell_v2.mov', [
+  await makeScenes(path.join(folder, 'storage', 'bell_v2.mov'), [
     [5, 0, 50],
     [1, 0, 60],
     [2, 12, 48],
