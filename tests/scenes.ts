@@ -6,7 +6,7 @@ import { plainMov } from './plainmov'
 
 // Small uncompressed files at 25 frames a second whose shots can be told apart, for cuts that are made anew.
 
-/** A scene, the first of its frames that is shown, and how many are. Scene 0 is black and silent, below 0 stands still. */
+/** A scene, its first frame that is shown, and how many are. Scene 0 is black and silent, those below stand still. */
 export type SceneShot = readonly [scene: number, first: number, frames: number]
 
 const [width, height] = [96, 54]
