@@ -52,7 +52,7 @@ export default defineNuxtConfig({
   // in by then
   primevue: {
     // the styles of every component named here stand in the page
-    components: { include: ['Button', 'Dialog', 'InputText', 'ProgressBar', 'VirtualScroller'] },
+    components: { include: ['Button', 'Dialog', 'InputText', 'ProgressBar'] },
     directives: { exclude: '*' },
     // read by the page's script: among the options it would stand in every page
     importTheme: { from: fileURLToPath(new URL('./app/theme/preset', import.meta.url)), as: 'velvetTheme' },

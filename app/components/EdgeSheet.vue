@@ -105,7 +105,7 @@ const base = computed(() => props.timeline.model)
     <p v-if="!desk.regions.length" class="empty quiet">There are no regions yet. <kbd>1</kbd> shows the strip.</p>
     <p v-else-if="!shown.length" class="empty quiet">Every region has been looked at.</p>
     <div ref="list" class="list">
-      <LongRows :items="shown" :row-height="rowHeight" list>
+      <LongRows :items="shown" :key-of="(r) => r.id" :row-height="rowHeight" list>
         <template #default="{ item: r }">
           <div
             class="ends"

@@ -134,8 +134,8 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
           <col style="width: 84px" />
           <col style="width: 92px" />
         </colgroup>
-        <LongRows v-slot="{ item: d }" :items="ready" :row-height="rowHeight">
-          <tr :key="keyOf(d)" :class="{ out: !goes(d) }" :style="{ height: `${rowHeight}px` }">
+        <LongRows v-slot="{ item: d }" :items="ready" :key-of="keyOf" :row-height="rowHeight">
+          <tr :class="{ out: !goes(d) }" :style="{ height: `${rowHeight}px` }">
             <td>
               <input type="checkbox" :checked="goes(d)" :aria-label="`Run ${d.title}`" @change="toggle(keyOf(d))" />
             </td>
@@ -170,8 +170,8 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
             <col />
             <col style="width: 52px" />
           </colgroup>
-          <LongRows v-slot="{ item: d }" :items="held" :row-height="rowHeight">
-            <tr :key="keyOf(d)" :style="{ height: `${rowHeight}px` }">
+          <LongRows v-slot="{ item: d }" :items="held" :key-of="keyOf" :row-height="rowHeight">
+            <tr :style="{ height: `${rowHeight}px` }">
               <td><VerdictMark :verdict="d.verdict" /></td>
               <td class="clip" :title="d.title">{{ d.title }}</td>
               <td class="small">

@@ -175,8 +175,8 @@ const fileName = (p: string) => p.split('/').at(-1)!
           <col style="width: 220px" />
           <col style="width: 84px" />
         </colgroup>
-        <LongRows v-slot="{ item: i }" :items="run.items" :row-height="rowHeight">
-          <tr :key="i.id" :class="i.state" :style="{ height: `${rowHeight}px` }">
+        <LongRows v-slot="{ item: i }" :items="run.items" :key-of="(i) => i.id" :row-height="rowHeight">
+          <tr :class="i.state" :style="{ height: `${rowHeight}px` }">
             <td>
               <VerdictMark v-if="i.state === 'done' && i.verdict" :verdict="i.verdict" /><VerdictMark
                 v-else-if="i.state === 'failed'"

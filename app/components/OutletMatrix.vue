@@ -104,8 +104,8 @@ async function release() {
           </th>
         </tr>
       </thead>
-      <LongRows v-slot="{ item: r, index: i }" :items="desk.regions" :row-height="rowHeight">
-        <tr :key="r.id" :style="{ height: `${rowHeight}px` }">
+      <LongRows v-slot="{ item: r, index: i }" :items="desk.regions" :key-of="(r) => r.id" :row-height="rowHeight">
+        <tr :style="{ height: `${rowHeight}px` }">
           <th class="region" :class="{ hand: r.id === hand.regionId }">
             <div class="row">
               <input

@@ -20,7 +20,7 @@ const audit = useAudit()
 const deliverables = useDeliverables()
 const shelf = useShelf()
 const splitting = useSplitting()
-const scroller = ref<{ $el: HTMLElement }>()
+const list = ref<HTMLElement>()
 const faults = computed(() => {
   const out = new Map<string, string[]>()
   for (const f of audit.findings) for (const id of f.regions) out.set(id, [...(out.get(id) ?? []), f.text])
@@ -54,7 +54,7 @@ function nextName(e: KeyboardEvent, r: Region) {
 }
 async function reveal(id: string) {
   const i = desk.regions.findIndex((r) => r.id === id)
-  const el = scroller.value?.$el
+  const el = list.value
   if (i < 0 || !el) return
   const y = i * props.rowHeight
   if (y < el.scrollTop) el.scrollTop = y
@@ -68,7 +68,7 @@ watch(
     await nextTick()
     await reveal(id)
     await nextTick()
-    const input = scroller.value?.$el.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
+    const input = list.value?.querySelector<HTMLInputElement>(`[data-region="${id}"] input.name`)
     input?.focus()
     input?.select()
   },
@@ -117,20 +117,16 @@ watch(
       split: at black or silence, by markers, from pasted lines and more. With <kbd>Ctrl</kbd>+click select several
       {{ desk.alone ? 'stretches' : 'shots' }} and press <kbd>Shift+Enter</kbd> for a region of each.
     </p>
-    <VirtualScroller
+    <div
       v-else
-      ref="scroller"
+      ref="list"
       class="list"
-      :items="desk.regions"
-      :item-size="rowHeight"
       :tabindex="-1"
       @scroll="emit('scroll', ($event.target as HTMLElement).scrollTop)"
     >
-      <template #content="{ items, contentRef, contentStyle, styleClass, getItemOptions }">
-        <div :ref="contentRef" :class="styleClass" :style="contentStyle" class="content">
+      <LongRows :items="desk.regions" :key-of="(r) => r.id" :row-height="rowHeight" list>
+        <template #default="{ item: r, index }">
           <div
-            v-for="(r, i) in items as readonly Region[]"
-            :key="r.id"
             class="region"
             :class="{ chosen: desk.selected.includes(r.id) }"
             :data-region="r.id"
@@ -138,12 +134,12 @@ watch(
             @click="select(r, $event)"
           >
             <div class="row top">
-              <span class="num no">{{ String(getItemOptions(i).index + 1).padStart(2, '0') }}</span>
+              <span class="num no">{{ String(index + 1).padStart(2, '0') }}</span>
               <DraftInput
                 class="bare name grow"
                 :value="r.name"
                 placeholder="name this region"
-                :aria-label="`Name of region ${getItemOptions(i).index + 1}`"
+                :aria-label="`Name of region ${index + 1}`"
                 spellcheck="false"
                 :refuse="(name) => desk.refused(r.id, name)"
                 @change="desk.rename(r.id, $event.trim())"
@@ -198,9 +194,9 @@ watch(
               }}<template v-if="faults.get(r.id)!.length > 1"> · and {{ faults.get(r.id)!.length - 1 }} more</template>
             </div>
           </div>
-        </div>
-      </template>
-    </VirtualScroller>
+        </template>
+      </LongRows>
+    </div>
   </section>
 </template>
 

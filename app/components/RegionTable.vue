@@ -165,7 +165,7 @@ onBeforeUnmount(() => rows.choose(''))
             {{ h.label }}{{ arrow(h.order, h.label) }}
           </button>
         </div>
-        <LongRows :items="rows.shown" :row-height="rowHeight" list>
+        <LongRows :items="rows.shown" :key-of="(r) => r.region.id" :row-height="rowHeight" list>
           <template #default="{ item: r, index }">
             <div
               class="line"

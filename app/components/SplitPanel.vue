@@ -133,7 +133,7 @@ onMounted(focusWay)
       This way makes nothing here{{ splitting.way === 'file' ? ' until a file is chosen' : '' }}.
     </p>
     <div v-else class="proposals">
-      <LongRows :items="splitting.proposals" :row-height="25" list>
+      <LongRows :items="splitting.proposals" :key-of="(_, i) => String(i)" :row-height="25" list>
         <template #default="{ item: p, index }">
           <div class="proposal num" :class="{ out: !p.taken, seen: seen === p }" @click="look(p)">
             <input

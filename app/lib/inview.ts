@@ -1,8 +1,8 @@
 import { useEventListener, useResizeObserver } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
 
-/** Rows or columns beyond both ends that are kept in the page, so that scrolling shows no gap. */
-const spare = 8
+/** Pixels beyond both ends whose rows or columns are kept in the page, so that scrolling shows no gap. */
+const spare = 320
 
 /** The nearest element around one that scrolls. */
 function scrollerOf(element: HTMLElement | null): HTMLElement | null {
@@ -28,6 +28,7 @@ export function useInView(content: Ref<HTMLElement | null>, axis: 'x' | 'y', siz
   useEventListener(scroller, 'scroll', look, { passive: true })
   useResizeObserver(scroller, look)
   watch([content, count], look, { flush: 'post' })
+  const beyond = Math.ceil(spare / size)
   const within = (n: number) => Math.max(0, Math.min(count(), n))
-  return { first: computed(() => within(from.value - spare)), end: computed(() => within(to.value + spare)) }
+  return { first: computed(() => within(from.value - beyond)), end: computed(() => within(to.value + beyond)) }
 }

@@ -106,8 +106,8 @@ const movedOn = computed(() => {
           <p class="quiet small">
             {{ plural(p.list.length, 'file') }} · {{ bytesText(p.list.reduce((n, h) => n + h.bytes, 0)) }}
           </p>
-          <LongRows v-slot="{ item: h }" :items="p.list" :row-height="fileHeight" list>
-            <button :key="h.id" class="plain file" :class="{ on: h === inHand }" @click="id = h.id">
+          <LongRows v-slot="{ item: h }" :items="p.list" :key-of="(h) => h.id" :row-height="fileHeight" list>
+            <button class="plain file" :class="{ on: h === inHand }" @click="id = h.id">
               <VerdictMark :verdict="h.verdict" :size="9" /><span class="grow clip num" :title="h.path">{{
                 fileName(h.path)
               }}</span>

@@ -154,10 +154,9 @@ const lines = computed(() => {
         <div v-if="inside.hand" class="piece here" :style="place(inside.hand as PartNode)" />
       </div>
       <div ref="list" class="tree" role="tree" aria-label="Parts of the file">
-        <LongRows v-slot="{ item: row }" :items="inside.rows" :row-height="rowHeight" list>
+        <LongRows v-slot="{ item: row }" :items="inside.rows" :key-of="keyOf" :row-height="rowHeight" list>
           <div
             v-if="'node' in row"
-            :key="keyOf(row)"
             class="part row"
             role="treeitem"
             :aria-level="row.node.depth + 1"
@@ -190,7 +189,6 @@ const lines = computed(() => {
           </div>
           <button
             v-else
-            :key="keyOf(row)"
             class="plain more small"
             :style="{ paddingLeft: `${34 + row.depth * 17}px` }"
             @click="inside.attempt(() => inside.load(row.more))"
