@@ -36,6 +36,7 @@ export async function desk(folder: string, print: Print): Promise<void> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
     const url = `http://127.0.0.1:${port}`
     await open(page, `${url}/desk`)
+    await settled(page, url)
     print(title, scrollText(await scroll(page, '#strip', 'deltaY', 90)))
     print('the same while an edge is dragged', framesText(await dragged(page)))
     print('the same while it is zoomed', framesText(await zoomed(page)))
@@ -109,14 +110,17 @@ function manyRules(): Spec {
   return { ...openSpec, id: 'many', name: 'Many rules', rules: list }
 }
 
-/** How long stations take to open anew, and how Checks scrolls. */
-async function pages(page: Page, url: string, print: Print): Promise<void> {
-  // the background pass, and measuring what it found in regions, are for both cores
+/** Waits until the background pass, and measuring what it found in regions, no longer take both cores. */
+async function settled(page: Page, url: string): Promise<void> {
   for (let i = 0; i < 300; i++) {
     const { list } = (await (await fetch(`${url}/api/deliverables`)).json()) as { list: { pending: boolean }[] }
     if (!list.some((d) => d.pending)) break
     await page.waitForTimeout(2000)
   }
+}
+
+/** How long stations take to open anew, and how Checks scrolls. */
+async function pages(page: Page, url: string, print: Print): Promise<void> {
   const shown = {
     desk: '.region .dest',
     outlets: 'td.on .name',

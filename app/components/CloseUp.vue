@@ -17,7 +17,11 @@ const monitor = useMonitor()
 const playing = usePlaying()
 const deliverables = useDeliverables()
 const shelf = useShelf()
-const files = computed(() => deliverables.ofTimeline.filter((d) => d.regionId === desk.current?.id))
+const files = computed(() => {
+  // read once: this runs over all deliverables with every move of an edge
+  const id = desk.current?.id
+  return deliverables.ofTimeline.filter((d) => d.regionId === id)
+})
 const outletName = (id: string) => shelf.outlets.find((o) => o.id === id)?.name ?? id
 const fileName = (p: string) => p.split('/').at(-1)!
 </script>

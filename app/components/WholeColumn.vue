@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { grouped } from '../../core/group'
 import { formatTimecode } from '../../core/time/timecode'
 import { useDrawing } from '../lib/drawing'
 import { flags, troublesOf } from '../lib/strip'
-import { drawWhole, wholeFrame, wholeWidth } from '../lib/whole'
+import { drawWhole, takenLines, wholeFrame, wholeWidth } from '../lib/whole'
 import { useEditor } from '../stores/editor'
 import { useView } from '../stores/view'
 
@@ -22,12 +23,24 @@ const marks = computed(() => {
     ...troublesOf(model, sources).map((t) => ({ ...t, name: t.word, colour: t.grave ? 'red' : 'ochre' })),
   ]
 })
+/** Told apart from what scrolls and plays, so that it is worked out when regions change alone. */
+const taken = computed(() => takenLines(desk.regions, desk.length, view.height))
+const markedLines = computed(() =>
+  [...grouped(marks.value, (m) => m.colour)].flatMap(([colour, list]) => {
+    const inOrder = [...list].sort((a, b) => a.in - b.in)
+    return takenLines(inOrder, desk.length, view.height).map((lines) => ({ ...lines, colour }))
+  }),
+)
+const selected = computed(() => {
+  const ids = new Set(desk.selected)
+  return desk.regions.filter((r) => ids.has(r.id))
+})
 const content = computed(() => ({
   length: desk.length,
-  regions: desk.regions,
-  selected: new Set(desk.selected),
+  regions: taken.value,
+  selected: selected.value,
   loudness: props.timeline.analysis.sound?.ribbon ?? null,
-  marks: marks.value,
+  marks: markedLines.value,
   playhead: desk.playhead,
   window: view.window,
 }))

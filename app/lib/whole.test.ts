@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { drawWhole, wholeFrame, wholeY, type WholeContent } from './whole'
+import { drawWhole, takenLines, wholeFrame, wholeY, type WholeContent } from './whole'
 
 /** What was filled, as colour, x, top and bottom. */
 function drawn(content: Partial<WholeContent>, height = 500) {
@@ -12,7 +12,7 @@ function drawn(content: Partial<WholeContent>, height = 500) {
       list.push({ colour: this.fillStyle, x, from: y, to: y + h })
     },
   }
-  const nothing = { regions: [], selected: new Set<string>(), loudness: null, marks: [], playhead: 0 }
+  const nothing = { regions: [], selected: [], loudness: null, marks: [], playhead: 0 }
   const palette = { quiet: 'quiet', crane: 'crane', red: 'red', text: 'text' }
   drawWhole(g as never, height, { length: 1000, ...nothing, window: { in: 0, out: 1000 }, ...content }, palette)
   return list
@@ -24,21 +24,38 @@ it('has the first frame at its top and the last at its foot', () => {
 })
 
 it('draws regions to scale, the selected one over others', () => {
-  const regions = [
-    { id: 'a', in: 0, out: 400 },
-    { id: 'b', in: 400, out: 401 },
+  const ranges = [
+    { in: 0, out: 400 },
+    { in: 400, out: 401 },
   ]
-  const bars = drawn({ regions, selected: new Set(['a']) }).filter((b) => b.x === 9)
+  const regions = takenLines(ranges, 1000, 500)
+  const bars = drawn({ regions, selected: [ranges[0]!] }).filter((b) => b.x === 9)
   expect(bars).toEqual([
+    { colour: 'quiet', x: 9, from: 0, to: 199 },
     { colour: 'quiet', x: 9, from: 200, to: 201.5 },
     { colour: 'crane', x: 9, from: 0, to: 199 },
+  ])
+})
+
+it('takes regions together that leave no line between them, and keeps gaps that can be seen', () => {
+  const many = Array.from({ length: 2000 }, (_, i) => ({ in: i * 10, out: i * 10 + 10 }))
+  expect(takenLines(many, 20_000, 500)).toEqual([{ top: 0, height: expect.closeTo(501.25, 6) }])
+  // one that holds others, then one apart
+  const nested = [
+    { in: 0, out: 500 },
+    { in: 100, out: 200 },
+    { in: 900, out: 1000 },
+  ]
+  expect(takenLines(nested, 1000, 500)).toEqual([
+    { top: 0, height: 249 },
+    { top: 450, height: 49 },
   ])
 })
 
 it('shows a fault of one frame in an hour, and what is in view', () => {
   const hour = drawn({
     length: 90_000,
-    marks: [{ in: 45_000, out: 45_001, colour: 'red' }],
+    marks: takenLines([{ in: 45_000, out: 45_001 }], 90_000, 500).map((lines) => ({ ...lines, colour: 'red' })),
     window: { in: 9000, out: 9100 },
     playhead: 89_999,
   })

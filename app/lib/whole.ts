@@ -7,12 +7,13 @@ export const wholeWidth = 14
 
 export interface WholeContent {
   readonly length: Frames
-  readonly regions: readonly (FrameRange & { readonly id: string })[]
-  readonly selected: ReadonlySet<string>
+  /** Regions by the lines of pixels they take; those that are selected besides, each by itself. */
+  readonly regions: readonly Lines[]
+  readonly selected: readonly FrameRange[]
   /** Loudness of every tenth of a second, LUFS; null until it is known. */
   readonly loudness: readonly (number | null)[] | null
-  /** Faults and missing media, each with its colour by the palette. */
-  readonly marks: readonly (FrameRange & { readonly colour: string })[]
+  /** Faults and missing media by the lines they take, with their colour by the palette. */
+  readonly marks: readonly (Lines & { readonly colour: string })[]
   readonly playhead: Frames
   readonly window: FrameRange
 }
@@ -22,21 +23,50 @@ export const wholeY = (frame: Frames, length: Frames, height: number) => (frame 
 export const wholeFrame = (y: number, length: Frames, height: number): Frames =>
   Math.max(0, Math.min(length - 1, Math.floor((y / Math.max(1, height)) * length)))
 
+/** Lines of pixels from the top that are next to each other. */
+interface Lines {
+  readonly top: number
+  readonly height: number
+}
+
+/** What a range takes, in lines; a gap stays between one and the next. */
+const linesOf = (r: FrameRange, length: Frames, height: number): Lines => {
+  const top = wholeY(r.in, length, height)
+  return { top, height: Math.max(1.5, wholeY(r.out, length, height) - top - 1) }
+}
+
+/** What ranges in order take together: those that leave no line between them are one. Thousands are some hundreds. */
+export function takenLines(ranges: readonly FrameRange[], length: Frames, height: number): readonly Lines[] {
+  const out: { top: number; height: number }[] = []
+  for (const r of ranges) {
+    const own = linesOf(r, length, height)
+    const last = out.at(-1)
+    if (last && own.top < last.top + last.height + 0.25)
+      last.height = Math.max(last.height, own.top + own.height - last.top)
+    else out.push({ ...own })
+  }
+  return out
+}
+
 /** Draws the whole: faint loudness, regions at the right, faults at the left, what is in view, the playhead. */
 export function drawWhole(g: CanvasRenderingContext2D, height: number, c: WholeContent, p: Palette): void {
   g.clearRect(0, 0, wholeWidth, height)
   if (c.length === 0) return
   const y = (frame: Frames) => wholeY(frame, c.length, height)
   const bar = (r: FrameRange, x: number, width: number, colour: string) => {
+    const lines = linesOf(r, c.length, height)
     g.fillStyle = colour
-    // a gap between one and the next
-    g.fillRect(x, y(r.in), width, Math.max(1.5, y(r.out) - y(r.in) - 1))
+    g.fillRect(x, lines.top, width, lines.height)
   }
   if (c.loudness) drawLoudness(g, height, c.loudness, p)
-  for (const r of c.regions) if (!c.selected.has(r.id)) bar(r, 9, 3, p.quiet!)
-  // one that is selected is seen also where others lie over it
-  for (const r of c.regions) if (c.selected.has(r.id)) bar(r, 9, 3, p.crane!)
-  for (const m of c.marks) bar(m, 0, 4, p[m.colour]!)
+  g.fillStyle = p.quiet!
+  for (const r of c.regions) g.fillRect(9, r.top, 3, r.height)
+  // one that is selected is seen also where others lie beside it
+  for (const r of c.selected) bar(r, 9, 3, p.crane!)
+  for (const m of c.marks) {
+    g.fillStyle = p[m.colour]!
+    g.fillRect(0, m.top, 4, m.height)
+  }
   const [from, to] = [y(c.window.in), y(c.window.out)]
   g.fillStyle = p.text!
   g.globalAlpha = 0.14
