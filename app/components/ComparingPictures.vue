@@ -8,10 +8,10 @@ const share = computed(() => Math.round((splitting.likeness?.share ?? 0) * 100))
 const waiting = computed(() => splitting.likeness?.state === 'waiting')
 let timer: ReturnType<typeof setTimeout> | undefined
 let gone = false
-async function ask() {
+async function ask(again = false) {
   let on = false
   await useProblems().attempt(async () => {
-    on = await splitting.compare()
+    on = await splitting.compare(again)
   })
   if (on && !gone) timer = setTimeout(() => void ask(), 700)
 }
@@ -24,7 +24,10 @@ onBeforeUnmount(() => {
 
 <template>
   <div class="comparing" role="status">
-    <ProblemNote v-if="splitting.likeness?.problem" :problem="splitting.likeness.problem" />
+    <template v-if="splitting.likeness?.state === 'failed'">
+      <ProblemNote v-if="splitting.likeness.problem" :problem="splitting.likeness.problem" />
+      <button class="plain" @click="ask(true)">Try again</button>
+    </template>
     <template v-else>
       <p v-if="waiting">Looking through the pictures of both comes first; it is under way.</p>
       <p v-else>

@@ -20,7 +20,7 @@ import { api } from '../lib/api'
 import { forgetUnsaved, keepClashes, keepUnsaved, leftClashes, leftUnsaved, type Pending } from '../lib/unsaved'
 import type { ShownTimeline } from '../../contract/timelines'
 import { foreignPatch, mergeSplits, takeMine, unsettled, type Clash } from '../../core/split/merge'
-import { diffSplit } from '../../core/split/patch'
+import { applyPatch, diffSplit } from '../../core/split/patch'
 import { useProblems } from './problems'
 import { useTimelines } from './timelines'
 import { useView } from './view'
@@ -191,9 +191,11 @@ export const useEditor = defineStore('editor', {
       const merged = (split: Split) => mergeSplits(this.kept, split, patch)
       const { split, clashes } = merged(this.split)
       const steps = (list: History<Split>['past']) => list.map((s) => ({ ...s, value: merged(s.value).split }))
-      const present = sameSplit(split, t.split) ? t.split : split
+      // what did not change stays the same objects, so that thousands are not compared at each edit
+      const kept = applyPatch(this.kept, diffSplit(this.kept, t.split))
+      const present = sameSplit(split, kept) ? kept : split
       this.history = markRaw({ past: steps(this.history.past), present, future: steps(this.history.future) })
-      this.kept = markRaw(t.split)
+      this.kept = markRaw(kept)
       this.version = t.splitVersion
       this.clash(clashes)
     },
@@ -291,7 +293,7 @@ export const useEditor = defineStore('editor', {
             if (!sameSplit(split, t.split)) leftBehind.set(id, split)
           }
           version = t.splitVersion
-          kept = markRaw(t.split)
+          kept = mine() ? this.kept : t.split
         }
         forgetUnsaved(id)
       } catch (e) {

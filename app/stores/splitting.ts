@@ -199,12 +199,15 @@ export const useSplitting = defineStore('splitting', {
   },
   actions: {
     /** Asks which pictures are which, where that is not known; true while it is still being found out. */
-    async compare(): Promise<boolean> {
+    async compare(again = false): Promise<boolean> {
       const { compared } = this
       if (!compared || this.same) return false
       const { newer: id, older, of } = compared
       if (this.likeness?.of !== of) this.likeness = null
-      const made = await api('GET timelines/:id/likeness', { params: { id }, query: { older } })
+      const made = await api('GET timelines/:id/likeness', {
+        params: { id },
+        query: { older, ...(again ? { again: '1' } : {}) },
+      })
       if (this.compared?.of === of) this.likeness = markRaw({ ...made, of })
       return made.state === 'waiting' || made.state === 'working'
     },

@@ -19,7 +19,7 @@ export interface Piece extends FrameRange {
   readonly from: Frames
   /** It stands still: where within its shot it begins is a guess. */
   readonly still?: true
-  /** Other pictures of the older cut are as much like it. */
+  /** Other pictures of the older cut are as much like it, or it is not much like any. */
   readonly unsure?: true
 }
 
@@ -29,8 +29,11 @@ export interface SamePictures {
   readonly newer: readonly Piece[]
 }
 
-/** Differences of prints: of the very same frame at most in good coding; of pictures that cannot be the same. */
-const [exact, farthest] = [1, 6]
+/**
+ * Differences of prints: of the very same frame at most in good coding; the most that any coding makes; of pictures
+ * that cannot be the same. Where most differ by more than is usual between codings, all is doubtful.
+ */
+const [exact, coarsest, farthest, usualMost] = [1, 3.5, 6, 2]
 /** Frames that are looked up to tell which shots could be the same, how many of these are tried, by how many frames. */
 const [asked, tried, looks] = [10, 6, 24]
 /** Frames that differ in a row before they are looked for elsewhere. */
@@ -192,12 +195,12 @@ function olderPieces(reel: PrintedReel, seen: Seen): Piece[] {
   })
 }
 
-/** How much a frame may differ and still be the same: what most of the two cuts do, and a little more. */
-function tolerance(costs: readonly number[]): number {
+/** How much a frame may differ and still be the same: what others do, and a little more; and whether that is much. */
+function tolerance(costs: readonly number[]): { readonly limit: number; readonly unsure: boolean } {
   const sorted = [...costs].sort((a, b) => a - b)
-  // of what is found at all the lower half is surely the same
+  // of what is found at all a quarter is surely the same, if these are two cuts of one programme
   const usual = sorted[Math.floor(sorted.length / 4)] ?? 0
-  return Math.min(farthest, Math.max(exact, usual * 2.5 + 0.4))
+  return { limit: Math.min(coarsest, Math.max(exact, usual * 2.5 + 0.4)), unsure: usual > usualMost }
 }
 
 /** The newer cut, in terms of the older one. */
@@ -210,6 +213,7 @@ class Newer {
     private readonly prints: Prints,
     private readonly seen: Seen,
     private readonly limit: number,
+    private readonly unsure: boolean,
     private readonly known: ReadonlyMap<Frames, readonly Found[]>,
   ) {}
 
@@ -221,7 +225,8 @@ class Newer {
     const [first, second] = found
     if (!first) return null
     const going = found.find((f) => f.stretch.in === this.next && f.cost <= first.cost * 1.15 + 0.1)
-    return { best: going ?? first, unsure: !going && second !== undefined && second.cost <= first.cost * 1.5 + 0.2 }
+    const other = !going && second !== undefined && second.cost <= first.cost * 1.5 + 0.2
+    return { best: going ?? first, unsure: this.unsure || other }
   }
 
   private unknown(r: FrameRange): Piece[] {
@@ -295,8 +300,8 @@ export function samePictures(older: PrintedReel, newer: PrintedReel): SamePictur
   const shots = shotsOf(newer)
   const pictured = shots.filter((r) => !isFlat(newer.prints, r))
   const found = new Map(pictured.map((r) => [r.in, seen.find(newer.prints, r)]))
-  const limit = tolerance([...found.values()].flatMap(([best]) => best?.cost ?? []))
-  const finder = new Newer(newer.prints, seen, limit, found)
+  const { limit, unsure } = tolerance([...found.values()].flatMap(([best]) => best?.cost ?? []))
+  const finder = new Newer(newer.prints, seen, limit, unsure, found)
   const now = shots.flatMap((r) => finder.pieces(r))
   return { older: takenApart(was, now), newer: now }
 }

@@ -1,17 +1,9 @@
+import { canonical } from '../canonical'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { plainSettings, settings, type Setting } from '../recipe/settings'
 import { essenceOf, type Essence } from '../timeline/assembly/essence'
 import type { FrozenDeliverable } from './sheet'
-
-/** JSON in which the order of keys says nothing. */
-function canonical(value: unknown = null): string {
-  return JSON.stringify(value, (_, v: unknown) =>
-    typeof v === 'object' && v !== null && !Array.isArray(v)
-      ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : v,
-  )
-}
 
 /** What a deliverable follows from, by part: each as text that is the same for the same. */
 export type Parts = Readonly<Record<string, string>>

@@ -20,7 +20,7 @@ export interface Followed {
 export interface ShotDoubts {
   /** Shots that stand still: where within them a frame is was guessed. */
   readonly still: ReadonlySet<number>
-  /** Shots that are as much like another one of the older version. */
+  /** Shots that are as much like another one of the older version, or not much like any. */
   readonly unsure: ReadonlySet<number>
 }
 const noDoubts: ShotDoubts = { still: new Set(), unsure: new Set() }
@@ -104,7 +104,7 @@ class Follower {
     const doubts: string[] = []
     if (pair.old !== own) doubts.push(`its ${word} shot is gone`)
     if (pair.doubtful) doubts.push(`its ${word} shot is there several times`)
-    if (this.shotDoubts.unsure.has(pair.now)) doubts.push(`its ${word} shot is as much like another one`)
+    if (this.shotDoubts.unsure.has(pair.now)) doubts.push(`its ${word} shot is not surely the one it looks like`)
     const onCut = pair.old !== own || (edge === 'in' ? r.in <= a.record.in : r.out >= a.record.out)
     if (onCut) {
       if (this.inserted(pair, edge)) doubts.push(`something new stands ${edge === 'in' ? 'before' : 'after'} it`)

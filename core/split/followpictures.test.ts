@@ -37,6 +37,15 @@ describe('a region follows its pictures', () => {
     ]))
 })
 
+it('doubts everything where all shots are other takes of the same places', () => {
+  const made = recut(11, 200)
+  const others = made.older.events.map((e) => shot(e.reel, e.record.out - e.record.in, e.source!.in + 900_000))
+  const newer = cut(others)
+  const same = samePictures(printed(made.older, clean), printed(newer, { seed: 2, grain: 1 }))
+  const list = followPictures(made.older, newer, { regions: made.regions, markers: [] }, same)
+  expect(list.filter((f) => f.doubts.length === 0)).toEqual([])
+})
+
 describe('recuts of a season, by their pictures', () => {
   const judge = (seed: number, count: number, older: Coding, newer: Coding) => {
     const made = recut(seed, count)

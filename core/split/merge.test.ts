@@ -69,6 +69,11 @@ describe('what two people changed of one split', () => {
     expect(takeMine(made, clashes[0]!).markers.map((m) => m.name)).toEqual(['Chapter 1', 'mine'])
     expect(merged(marked('x', 'same'), marked('y', 'same')).clashes).toEqual([])
   })
+  it('takes nothing for changed whose fields merely stand in another order', () => {
+    const without = { ...base, regions: base.regions.slice(1) }
+    const turned = base.regions.map(({ id, name, ...rest }) => ({ ...rest, name, id }))
+    expect(merged(without, { ...base, regions: turned })).toEqual({ split: without, clashes: [] })
+  })
   it('does not take for theirs what came to them from here', () => {
     const sent = of('a', { name: 'sent' })
     const later = of('a', { name: 'later' })

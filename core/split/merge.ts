@@ -1,3 +1,4 @@
+import { canonical } from '../canonical'
 import { diffSplit, type Patch } from './patch'
 import { ordered, type Marker, type Region, type Split } from './region'
 
@@ -15,7 +16,7 @@ interface Merged {
   readonly clashes: readonly Clash[]
 }
 
-const sameText = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
+const sameText = (a: unknown, b: unknown) => canonical(a) === canonical(b)
 const byId = <T extends { readonly id: string }>(list: readonly T[]) => new Map(list.map((x) => [x.id, x]))
 
 /** What others changed of a split, without what came to them from here. */

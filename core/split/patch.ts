@@ -1,3 +1,4 @@
+import { canonical } from '../canonical'
 import { ordered, type Acceptance, type Marker, type Region, type Split } from './region'
 
 /** What changed of a split; regions and markers by id. */
@@ -9,11 +10,9 @@ export interface Patch {
   readonly removed: readonly string[]
 }
 
-const sameText = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
-
 function changed<T extends { readonly id: string }>(before: readonly T[], after: readonly T[]): T[] {
   const old = new Map(before.map((x) => [x.id, x]))
-  return after.filter((x) => old.get(x.id) !== x && !sameText(old.get(x.id), x))
+  return after.filter((x) => old.get(x.id) !== x && canonical(old.get(x.id)) !== canonical(x))
 }
 
 /** What makes `after` of `before`. */

@@ -14,9 +14,14 @@ const sourceOf = (t: SplitTimeline) => ({
 
 /**
  * Which pictures of a timeline are which of an older one, or how far that is; the workers are asked for it the first
- * time. Both have to be looked through before.
+ * time, and again where it failed if that is wished. Both have to be looked through before.
  */
-export async function likenessOf(db: Db, queue: Queue, older: SplitTimeline, t: SplitTimeline): Promise<Likeness> {
+export async function likenessOf(
+  db: Db,
+  queue: Queue,
+  [older, t]: readonly [older: SplitTimeline, newer: SplitTimeline],
+  again: boolean,
+): Promise<Likeness> {
   const key = factKeys.samePictures(older.fingerprint, t.fingerprint)
   const seen = [factKeys.pictures(older.fingerprint), factKeys.pictures(t.fingerprint)]
   const facts = await readFacts(db, [key, ...seen])
@@ -29,13 +34,15 @@ export async function likenessOf(db: Db, queue: Queue, older: SplitTimeline, t: 
     .select(['state', 'frames_done', 'problem'])
     .where('run_id', 'is', null)
     .where('key', '=', key)
+    .orderBy('id', 'desc')
     .executeTakeFirst()
-  if (step?.state === 'failed')
+  const underWay = step && ['ready', 'claimed', 'aside'].includes(step.state)
+  if (step?.state === 'failed' && !again)
     return { state: 'failed', share: 0, same: null, problem: JSON.parse(step.problem ?? 'null') as Problem | null }
-  if (!step) {
+  if (!underWay) {
     const against = { older: sourceOf(older), frames: older.model.length }
     const payload = { fact: key, source: sourceOf(t), range: { in: 0, out: t.model.length }, against }
     await queue.offer([backgroundOffer('compare-pictures', payload, frames)])
   }
-  return { state: 'working', share: (step?.frames_done ?? 0) / Math.max(1, frames), same: null, problem: null }
+  return { state: 'working', share: (underWay ? step.frames_done : 0) / Math.max(1, frames), same: null, problem: null }
 }

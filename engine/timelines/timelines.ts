@@ -238,8 +238,8 @@ export class Timelines {
   }
 
   /** Which pictures of a timeline are which of an older one, or how far looking for them is. */
-  likeness(older: SplitTimeline, t: SplitTimeline): Promise<Likeness> {
-    return likenessOf(this.db, this.queue, older, t)
+  likeness(older: SplitTimeline, t: SplitTimeline, again = false): Promise<Likeness> {
+    return likenessOf(this.db, this.queue, [older, t], again)
   }
 
   /** Asks the workers for what is not known yet about a timeline's media. */
