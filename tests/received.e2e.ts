@@ -25,8 +25,16 @@ it('says what it is for until a folder is taken', async () => {
 it('measures a folder, file by file, and says why each is not as it should be', async () => {
   await page.getByLabel('held against').selectOption('northmere')
   await page.getByRole('button', { name: 'Choose a folder' }).click()
-  await page.getByRole('button', { name: 'From Osprey' }).click()
+  const inside = page.getByRole('button', { name: 'From Osprey' })
+  await inside.waitFor()
+  // a folder that is slow to open is not taken for the one before
+  await page.route('**/api/files?*', async (r) => {
+    await new Promise((resolve) => setTimeout(resolve, 400))
+    await r.continue()
+  })
+  await inside.click()
   await page.getByRole('button', { name: 'Use this folder' }).click()
+  await page.unroute('**/api/files?*')
   await expect.poll(() => page.locator('.file').count()).toBe(3)
   await file('bulletin.mov').getByText('Container is MOV; required: MXF.').waitFor()
   expect(await file('again.mov').innerText()).toContain('tape 2/again.mov')

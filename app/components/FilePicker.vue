@@ -20,12 +20,21 @@ const root = ref('')
 const path = ref('')
 const entries = ref<readonly Entry[]>([])
 
+/** Counts what was opened: an answer that comes after that of a later one is not shown. */
+let turn = 0
+/** A folder is on its way: until it is there no folder is taken, or it would be the one before. */
+const opening = ref(true)
 async function open(r: string, p: string) {
+  const mine = ++turn
+  opening.value = true
   await problems.attempt(async () => {
-    entries.value = (await api('GET files', { query: { root: r, path: p } })).entries
+    const answer = await api('GET files', { query: { root: r, path: p } })
+    if (mine !== turn) return
+    entries.value = answer.entries
     root.value = r
     path.value = p
   })
+  if (mine === turn) opening.value = false
 }
 onMounted(() =>
   problems.attempt(async () => {
@@ -78,7 +87,7 @@ const usable = (e: Entry) => e.folder || !props.accept || props.accept(e.name)
       <p v-if="!entries.length" class="quiet entry">This folder is empty.</p>
     </div>
     <div v-if="folders" class="row" style="justify-content: end; margin-top: 10px">
-      <Button label="Use this folder" @click="emit('choose', { root, path })" />
+      <Button label="Use this folder" :disabled="opening" @click="emit('choose', { root, path })" />
     </div>
   </Dialog>
 </template>
