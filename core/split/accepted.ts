@@ -8,14 +8,14 @@ export interface AcceptedFault {
   readonly initials: string
 }
 
-/** Regions that one acceptance names at most: of more, only the first. */
-const most = 100
+/** Regions that one acceptance names at most, of more only the first; and letters of its fault. */
+const [most, longest] = [100, 1000]
 
 /** A finding accepted as it is: its fault in words, and the ends of its regions, which must stay as they are. */
 export function acceptanceOf(f: Finding, split: Split, as: Pick<Acceptance, 'reason' | 'initials'>): Acceptance {
   const own = new Set(f.regions.slice(0, most))
   const ends = split.regions.filter((r) => own.has(r.id)).map((r) => ({ id: r.id, in: r.in, out: r.out }))
-  return { id: findingId(f), ...as, text: f.text, ends }
+  return { id: findingId(f), ...as, text: f.text.slice(0, longest), ends }
 }
 
 /** Accepted faults by the regions they are of, while the ends of these are as they were when it was accepted. */
