@@ -264,3 +264,29 @@ it('keeps what two windows change at once, and offers what both changed to diffe
   await expect.poll(async () => (await read()).split.regions[0]).toMatchObject({ name: 'Named here', out: 15 })
   await clash.waitFor({ state: 'detached' })
 })
+
+it('keeps what is being typed with its own region when another comes before it', async () => {
+  const [t] = await ask<[{ id: string; splitVersion: number; split: { regions: object[]; markers: [] } }]>('timelines')
+  await page.locator('#strip').focus()
+  await page.keyboard.press('2')
+  const names = page.locator('input[data-column=name]')
+  await names.first().fill('Typed here')
+  const before = { id: 'y', name: 'Before it', in: 0, out: 5, metadata: {} }
+  await ask(`timelines/${t.id}/split`, 'PUT', {
+    version: t.splitVersion,
+    split: { ...t.split, regions: [before, ...t.split.regions] },
+  })
+  await expect.poll(() => names.count()).toBe(2)
+  expect(await names.nth(1).inputValue()).toBe('Typed here')
+  await names.nth(1).press('Enter')
+  const read = async () => (await ask<[{ split: { regions: { id: string; name: string }[] } }]>('timelines'))[0]
+  await expect
+    .poll(async () => (await read()).split.regions.map((r) => [r.id, r.name]))
+    .toEqual([
+      ['y', 'Before it'],
+      ['z', 'Typed here'],
+    ])
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await read()).split.regions.at(-1)!.name).toBe('Named here')
+  await page.keyboard.press('1')
+})
