@@ -9,11 +9,12 @@ const waiting = computed(() => splitting.likeness?.state === 'waiting')
 let timer: ReturnType<typeof setTimeout> | undefined
 let gone = false
 async function ask(again = false) {
-  let on = false
-  await useProblems().attempt(async () => {
+  let on = true
+  const answered = await useProblems().attempt(async () => {
     on = await splitting.compare(again)
   })
-  if (on && !gone) timer = setTimeout(() => void ask(), 700)
+  // a server that does not answer just now is asked again, less often
+  if (on && !gone) timer = setTimeout(() => void ask(), answered ? 700 : 3000)
 }
 onMounted(() => void ask())
 onBeforeUnmount(() => {
@@ -26,6 +27,7 @@ onBeforeUnmount(() => {
   <div class="comparing" role="status">
     <template v-if="splitting.likeness?.state === 'failed'">
       <ProblemNote v-if="splitting.likeness.problem" :problem="splitting.likeness.problem" />
+      <p v-else>The pictures of the two could not be compared.</p>
       <button class="plain" @click="ask(true)">Try again</button>
     </template>
     <template v-else>

@@ -7,9 +7,12 @@ import { follow, type Followed } from '../follow'
 import { followPictures } from '../followpictures'
 import type { MakeRequest, SplitMaker } from './maker'
 
-/** Whether regions of one can follow to the other by their pictures alone: not both have a list of their cuts. */
+/**
+ * Whether regions of one can follow to the other by their pictures alone: not both have a list of their cuts. At
+ * different rates they cannot follow at all.
+ */
 export function goesByPictures(older: Timeline, newer: Timeline): boolean {
-  return !countsSamples(newer.rate) && !(hasCuts(older) && hasCuts(newer))
+  return sameRate(older.rate, newer.rate) && !countsSamples(newer.rate) && !(hasCuts(older) && hasCuts(newer))
 }
 
 /** What was worked out for a request: it is asked both for what followed and for what could not. */
