@@ -98,8 +98,8 @@ const base = computed(() => props.timeline.model)
       <label class="row small"><input v-model="onlyLeft" type="checkbox" /> only what is left</label>
       <span class="grow" />
       <span class="small quiet keys">
-        <kbd>↓ ↑</kbd> region · <kbd>← →</kbd> first frame · <kbd>Shift+← →</kbd> last frame · <kbd>⏎</kbd> right, next
-        · <kbd>⌫</kbd> not right
+        <kbd>↓ ↑</kbd> region · <kbd>← →</kbd> first frame · <kbd>Shift+← →</kbd> last frame · <kbd>Ctrl+← →</kbd> both
+        · <kbd>⏎</kbd> right, next · <kbd>⌫</kbd> not right
       </span>
     </div>
     <p v-if="!desk.regions.length" class="empty quiet">There are no regions yet. <kbd>1</kbd> shows the strip.</p>
