@@ -43,7 +43,7 @@ for (const { path, shown } of stations) {
     const master = list.find((f) => f.path.endsWith('.mxf'))
     await page.goto(`${url}/inside?url=/api/handover/files/${master.id}&name=${master.path.split('/').at(-1)}`)
     await page.getByRole('button', { name: 'open header' }).click()
-    await page.getByRole('treeitem').filter({ hasText: 'timecode' }).click()
+    await page.getByRole('treeitem').filter({ hasText: 'timecode' }).first().click()
     await page.locator('.look dl').waitFor()
   }
   await page.waitForTimeout(500)
