@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { isTyping } from './lib/keys'
 import { useEditor } from './stores/editor'
+import { useSplit } from './stores/split'
 import { useProblems } from './stores/problems'
 import { useSession } from './stores/session'
 import { useShelf } from './stores/shelf'
@@ -10,6 +11,7 @@ const problems = useProblems()
 const session = useSession()
 const timelines = useTimelines()
 const desk = useEditor()
+const split = useSplit()
 const shelf = useShelf()
 const finding = ref(false)
 const keys = ref(false)
@@ -27,7 +29,7 @@ onMounted(() => {
       finding.value = true
     } else if (e.key === '?' && !isTyping(e)) keys.value = true
   })
-  window.addEventListener('pagehide', () => desk.keepHistory())
+  window.addEventListener('pagehide', () => split.keepHistory())
   // a file dropped beside a drop zone must not replace the page
   for (const type of ['dragover', 'drop']) window.addEventListener(type, (e) => e.preventDefault())
 })

@@ -5,10 +5,12 @@ import { grouped } from '../../core/group'
 import { findingWords, type Finding } from '../../core/split/audit/finding'
 import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 import { deskViews, useView } from '../stores/view'
 
 /** Every fault of the split in words; a click goes there, and mends where that is plain. */
 const desk = useEditor()
+const split = useSplit()
 const audit = useAudit()
 const view = useView()
 const open = ref(false)
@@ -54,7 +56,7 @@ const counts = computed(() => {
         <VerdictMark verdict="waived" :size="9" />{{ audit.accepted.length }} accepted
       </button>
     </span>
-    <span v-if="desk.saving || desk.unsaved" class="quiet">saving …</span>
+    <span v-if="split.saving || split.unsaved" class="quiet">saving …</span>
     <span class="views" role="radiogroup" aria-label="How the split is shown">
       <button
         v-for="v in deskViews"
@@ -67,14 +69,14 @@ const counts = computed(() => {
         {{ v.label }} <kbd>{{ v.key }}</kbd>
       </button>
     </span>
-    <button class="plain quiet" :disabled="!desk.history.past.length" title="Undo (Ctrl+Z)" @click="desk.undo()">
-      {{ desk.history.past.length ? `undo “${desk.history.past.at(-1)!.label}”` : 'nothing to undo' }}
+    <button class="plain quiet" :disabled="!split.history.past.length" title="Undo (Ctrl+Z)" @click="split.undo()">
+      {{ split.history.past.length ? `undo “${split.history.past.at(-1)!.label}”` : 'nothing to undo' }}
     </button>
     <button class="plain quiet" title="All steps" :aria-expanded="steps" @click="steps = !steps">
       steps {{ steps ? '▾' : '▴' }}
     </button>
-    <button v-if="desk.history.future.length" class="plain quiet" title="Redo (Ctrl+Shift+Z)" @click="desk.redo()">
-      redo “{{ desk.history.future[0]!.label }}”
+    <button v-if="split.history.future.length" class="plain quiet" title="Redo (Ctrl+Shift+Z)" @click="split.redo()">
+      redo “{{ split.history.future[0]!.label }}”
     </button>
   </footer>
 </template>

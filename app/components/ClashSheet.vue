@@ -5,12 +5,14 @@ import { differences } from '../lib/clash'
 import { frameUrl } from '../lib/stills'
 import { plural } from '../lib/text'
 import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 
 /** What was changed here and in another window to different ends, side by side, until somebody settles it. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const split = useSplit()
 const rows = computed(() =>
-  desk.clashes.map((clash) => {
+  split.clashes.map((clash) => {
     const theirs = standing(desk.split, clash)
     return {
       clash,
@@ -42,8 +44,8 @@ const sides = [
       <span class="quiet">Nothing is lost: choose what is to stand.</span>
       <span class="grow" />
       <template v-if="rows.length > 1">
-        <button class="choose" @click="desk.settle(desk.clashes, false)">leave all</button>
-        <button class="choose" @click="desk.settle(desk.clashes, true)">take all of mine</button>
+        <button class="choose" @click="split.settle(split.clashes, false)">leave all</button>
+        <button class="choose" @click="split.settle(split.clashes, true)">take all of mine</button>
       </template>
     </div>
     <div class="list">
@@ -66,7 +68,7 @@ const sides = [
               >
             </span>
           </div>
-          <button class="choose" @click="desk.settle([clash], s.side === 'mine')">{{ s.take }}</button>
+          <button class="choose" @click="split.settle([clash], s.side === 'mine')">{{ s.take }}</button>
         </div>
       </div>
     </div>

@@ -7,10 +7,12 @@ import { isTyping } from '../lib/keys'
 import { plural } from '../lib/text'
 import { useAudit } from '../stores/audit'
 import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 
 /** The pictures at both ends of every region, to be looked through by keyboard before a night. */
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
+const split = useSplit()
 const audit = useAudit()
 const rowHeight = 158
 const list = ref<HTMLElement>()
@@ -49,7 +51,7 @@ function accept() {
   const r = desk.current
   if (!r) return next()
   held.value = new Set([r.id])
-  desk.lookAt([r.id], true)
+  split.lookAt([r.id], true)
   next()
 }
 function nudge(edge: 'in' | 'out', by: number) {
@@ -70,7 +72,7 @@ useEventListener(
       ArrowLeft: () => nudge(e.shiftKey ? 'out' : 'in', -by),
       ArrowRight: () => nudge(e.shiftKey ? 'out' : 'in', by),
       Enter: accept,
-      Backspace: () => desk.current && desk.lookAt([desk.current.id], false),
+      Backspace: () => desk.current && split.lookAt([desk.current.id], false),
     }
     const action = actions[e.key]
     if (!action) return
@@ -150,7 +152,7 @@ const base = computed(() => props.timeline.model)
               <div v-if="faults.get(r.id)" class="small ochre clip" :title="faults.get(r.id)">
                 {{ faults.get(r.id) }}
               </div>
-              <button class="plain small state" @click.stop="desk.lookAt([r.id], !isLookedAt(r))">
+              <button class="plain small state" @click.stop="split.lookAt([r.id], !isLookedAt(r))">
                 <span v-if="isLookedAt(r)" class="moss">✓ looked at, right</span>
                 <span v-else class="quiet">○ not looked at</span>
               </button>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 
 /** The steps that led to the split as it is, the newest first, and those that were undone: a click goes there. */
 const emit = defineEmits<{ close: [] }>()
-const desk = useEditor()
-const future = computed(() => desk.history.future.map((s, i) => ({ label: s.label, by: i + 1 })).reverse())
-const past = computed(() => desk.history.past.map((s, i, all) => ({ label: s.label, by: i - all.length })).reverse())
+const split = useSplit()
+const future = computed(() => split.history.future.map((s, i) => ({ label: s.label, by: i + 1 })).reverse())
+const past = computed(() => split.history.past.map((s, i, all) => ({ label: s.label, by: i - all.length })).reverse())
 function jump(by: number) {
-  desk.jump(by)
+  split.jump(by)
   emit('close')
 }
 </script>

@@ -21,12 +21,14 @@ import {
 import { useDrawing } from '../lib/drawing'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 import { useShelf } from '../stores/shelf'
 import { useSplitting } from '../stores/splitting'
 import { useView } from '../stores/view'
 
 const props = defineProps<{ timeline: ShownTimeline; target: number | null }>()
 const desk = useEditor()
+const split = useSplit()
 const shown = useView()
 const splitting = useSplitting()
 const deliverables = useDeliverables()
@@ -227,7 +229,7 @@ function up() {
       desk.go(Math.floor(drag.from))
     }
   }
-  desk.drop()
+  split.drop()
   drag = null
 }
 
@@ -243,7 +245,7 @@ onMounted(() => {
   void document.fonts.ready.then(redraw)
 })
 onBeforeUnmount(() => {
-  desk.drop()
+  split.drop()
   observer?.disconnect()
 })
 </script>

@@ -1,3 +1,4 @@
+import type { History } from '../../core/split/history'
 import type { Clash } from '../../core/split/merge'
 import { applyPatch, diffSplit, type Patch } from '../../core/split/patch'
 import type { Split } from '../../core/split/region'
@@ -60,4 +61,25 @@ export function leftClashes(id: string): readonly Clash[] {
 export function keepClashes(id: string, clashes: readonly Clash[]): void {
   if (clashes.length) sessionStorage.setItem(clashesOf(id), JSON.stringify(clashes))
   else sessionStorage.removeItem(clashesOf(id))
+}
+
+const stepsOf = (id: string) => `velvet.history.${id}`
+
+/** Keeps the steps that led to a version of a split; fewer of them where the browser's room is full. */
+export function keepSteps(id: string, version: number, { past, present, future }: History<Split>): void {
+  for (let n = 30; n > 0; n >>= 1)
+    try {
+      const history = { past: past.slice(-n), present, future: future.slice(0, n) }
+      sessionStorage.setItem(stepsOf(id), JSON.stringify({ version, history }))
+      return
+    } catch {
+      sessionStorage.removeItem(stepsOf(id))
+    }
+}
+
+/** The steps that led to a version of a split before a reload; null where another version is the newest. */
+export function leftSteps(id: string, version: number): History<Split> | null {
+  const text = sessionStorage.getItem(stepsOf(id))
+  const left = text === null ? null : (JSON.parse(text) as { version: number; history: History<Split> })
+  return left?.version === version ? left.history : null
 }

@@ -4,6 +4,7 @@ import { sourceChannels } from '../../core/sound/layout'
 import { askedOf } from '../lib/asked'
 import { isTyping } from '../lib/keys'
 import { useEditor } from '../stores/editor'
+import { useSplit } from '../stores/split'
 import { useMonitor } from '../stores/monitor'
 import { usePlaying } from '../stores/playing'
 import { useSplitting } from '../stores/splitting'
@@ -12,6 +13,7 @@ import { deskViews, useView } from '../stores/view'
 
 const timelines = useTimelines()
 const desk = useEditor()
+const split = useSplit()
 const splitting = useSplitting()
 const view = useView()
 const monitor = useMonitor()
@@ -86,8 +88,8 @@ function key(e: KeyboardEvent) {
   if (ctrl) {
     if (name === 'z') {
       e.preventDefault()
-      if (e.shiftKey) desk.redo()
-      else desk.undo()
+      if (e.shiftKey) split.redo()
+      else split.undo()
     } else if (name === 'a') {
       e.preventDefault()
       desk.selected = desk.regions.map((r) => r.id)
@@ -127,7 +129,7 @@ useResizeObserver(area, ([x]) => (height.value = x!.contentRect.height))
         >
       </div>
     </div>
-    <ClashSheet v-if="timelines.current && desk.clashes.length" :timeline="timelines.current" />
+    <ClashSheet v-if="timelines.current && split.clashes.length" :timeline="timelines.current" />
     <AuditLine v-if="timelines.current" />
   </div>
 </template>

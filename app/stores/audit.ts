@@ -11,6 +11,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { troublesOf } from '../lib/strip'
 import { useDeliverables } from './deliverables'
 import { useEditor } from './editor'
+import { useSplit } from './split'
 import { useShelf } from './shelf'
 import { useTimelines } from './timelines'
 
@@ -38,7 +39,7 @@ export const useAudit = defineStore('audit', {
     audited(): Finding[] {
       const desk = useEditor()
       if (!desk.model) return []
-      if (desk.dragging) return last
+      if (useSplit().dragging) return last
       // markers of sound are no cuts that an edge could miss
       const cuts = desk.alone ? [] : desk.cuts
       const options = { ...defaultAudit, rate: desk.model.rate, ...this.pictured, ...this.told }
@@ -84,14 +85,14 @@ export const useAudit = defineStore('audit', {
   actions: {
     fix(finding: Finding) {
       const desk = useEditor()
-      if (finding.fix) desk.step(finding.fix.label.toLowerCase(), finding.fix.apply(desk.split))
+      if (finding.fix) useSplit().step(finding.fix.label.toLowerCase(), finding.fix.apply(desk.split))
     },
     /** Mends every fault of a kind that has a plain fix, as one step. */
     fixAll(kind: Finding['kind']) {
       const desk = useEditor()
       const list = this.findings.filter((f) => f.kind === kind && f.fix)
       const mended = list.reduce((s, f) => f.fix!.apply(s), desk.split)
-      desk.step(`mended ${plural(list.length, findingWords[kind][0], findingWords[kind][1])}`, mended)
+      useSplit().step(`mended ${plural(list.length, findingWords[kind][0], findingWords[kind][1])}`, mended)
     },
     /** Accepts faults as they are, with a reason; without one takes that back. */
     accept(list: readonly Finding[], as: Pick<Acceptance, 'reason' | 'initials'> | null) {
@@ -102,7 +103,7 @@ export const useAudit = defineStore('audit', {
             list.map((f) => acceptanceOf(f, desk.split, as)),
           )
         : withoutAcceptance(desk.split, list.map(findingId))
-      desk.step(`${as ? 'accepted' : 'no longer accepted'} ${plural(list.length, 'fault')}`, split)
+      useSplit().step(`${as ? 'accepted' : 'no longer accepted'} ${plural(list.length, 'fault')}`, split)
     },
   },
 })

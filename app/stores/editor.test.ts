@@ -1,81 +1,16 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { findingId } from '../../core/split/audit/finding'
-import { isLookedAt, type Split } from '../../core/split/region'
-import { makeRate } from '../../core/time/rate'
-import type { ShownTimeline } from '../../contract/timelines'
-import { applyPatch, type Patch } from '../../core/split/patch'
+import { isLookedAt } from '../../core/split/region'
+import { event, model, startAnew, timeline } from '../../tests/splitserver'
 import { useAudit } from './audit'
 import { useEditor } from './editor'
-import { useProblems } from './problems'
-import { useTimelines } from './timelines'
-
-const event = (from: number, to: number, name: string) => ({
-  track: 'V',
-  kind: 'video' as const,
-  name,
-  reel: name,
-  file: null,
-  source: null,
-  speed: { num: 1, den: 1 },
-  record: { in: from, out: to },
-  transition: null,
-})
-const model = {
-  name: 'Reel',
-  rate: makeRate(25),
-  dropFrame: false,
-  start: 900_000,
-  length: 300,
-  tracks: [{ name: 'V', kind: 'video' as const }],
-  markers: [],
-  events: [event(0, 100, 'wide'), event(100, 180, 'close'), event(180, 300, 'gannets')],
-}
-/** Splits as the server has them, by their version. */
-const kept = new Map<number, Split>()
-const timeline = (split: Split = { regions: [], markers: [] }, version = 1, id = 't') => {
-  kept.set(version, split)
-  return { id, name: 'Reel', model, split, splitVersion: version } as unknown as ShownTimeline
-}
-
-/** A server that keeps one split, as the real one does. */
-let saved: { split: Split; version: number }[] = []
-let answer: (body: { split: Split; version: number }) => { status: number; json: unknown }
-
-function storage() {
-  const m = new Map<string, string>()
-  return {
-    getItem: (k: string) => m.get(k) ?? null,
-    setItem: (k: string, v: string) => void m.set(k, v),
-    removeItem: (k: string) => void m.delete(k),
-  }
-}
+import { useSplit } from './split'
 
 beforeEach(() => {
-  vi.useRealTimers()
+  startAnew()
   setActivePinia(createPinia())
-  vi.stubGlobal('localStorage', storage())
-  vi.stubGlobal('sessionStorage', storage())
-  saved = []
-  answer = (body) => {
-    saved.push(body)
-    return { status: 200, json: { version: body.version + 1 } }
-  }
-  online()
 })
-
-function online() {
-  vi.stubGlobal('fetch', async (_: string, o: { body: string }) => {
-    const { patch, version } = JSON.parse(o.body) as { patch: Patch; version: number }
-    const split = applyPatch(kept.get(version)!, patch)
-    const a = answer({ split, version })
-    if (a.status < 300) kept.set((a.json as { version: number }).version, split)
-    return { ok: a.status < 300, status: a.status, json: async () => a.json }
-  })
-}
-
-const quiet = async (desk: ReturnType<typeof useEditor>) =>
-  vi.waitFor(() => expect(desk.saving || desk.unsaved).toBe(false), 10_000)
 
 function laid() {
   const desk = useEditor()
@@ -136,7 +71,7 @@ describe('making regions', () => {
     desk.shotsSelected = [0, 2]
     desk.makeFromShots()
     expect(desk.regions.map((r) => r.name)).toEqual(['wide', 'gannets'])
-    expect(desk.history.past.at(-1)!.label).toBe('made 2 regions')
+    expect(useSplit().history.past.at(-1)!.label).toBe('made 2 regions')
     desk.makeFromShots()
     expect(desk.regions).toHaveLength(2)
   })
@@ -153,13 +88,13 @@ describe('editing', () => {
     const desk = laid()
     desk.make([{ in: 0, out: 100, name: 'a' }], true)
     desk.rename(desk.regions[0]!.id, 'b')
-    desk.lookAt([desk.regions[0]!.id], true)
-    expect(desk.history.past).toHaveLength(2)
-    desk.undo()
+    useSplit().lookAt([desk.regions[0]!.id], true)
+    expect(useSplit().history.past).toHaveLength(2)
+    useSplit().undo()
     expect(desk.regions.map((r) => [r.name, isLookedAt(r)])).toEqual([['a', true]])
     desk.trim(desk.regions[0]!.id, 'out', 99)
     expect(isLookedAt(desk.regions[0]!)).toBe(false)
-    desk.undo()
+    useSplit().undo()
     expect(isLookedAt(desk.regions[0]!)).toBe(true)
   })
   it('accepts a fault as it is, until its region moves; mends all alike in one step', () => {
@@ -179,12 +114,12 @@ describe('editing', () => {
     // one of very many regions is told by its first ones
     const id = findingId({ ...useAudit().findings[0]!, regions: Array.from({ length: 2000 }, (_, i) => `region ${i}`) })
     expect(id.length).toBeLessThan(200)
-    desk.undo()
+    useSplit().undo()
     useAudit().fixAll('sliver')
-    expect([slivers(), desk.history.past.at(-1)!.label]).toEqual([0, 'mended 3 slivers'])
-    desk.jump(-3)
-    expect([desk.regions.length, desk.history.future.length]).toEqual([0, 3])
-    desk.jump(2)
+    expect([slivers(), useSplit().history.past.at(-1)!.label]).toEqual([0, 'mended 3 slivers'])
+    useSplit().jump(-3)
+    expect([desk.regions.length, useSplit().history.future.length]).toEqual([0, 3])
+    useSplit().jump(2)
     expect([slivers(), useAudit().accepted.length]).toEqual([3, 1])
   })
   it('undoes and redoes by name', () => {
@@ -192,20 +127,20 @@ describe('editing', () => {
     const [a] = desk.regions
     desk.rename(a!.id, 'Morning Chain')
     desk.trim(a!.id, 'out', 98)
-    expect(desk.history.past.map((s) => s.label)).toEqual(['made 3 regions', 'renamed', 'moved tail'])
-    desk.undo()
+    expect(useSplit().history.past.map((s) => s.label)).toEqual(['made 3 regions', 'renamed', 'moved tail'])
+    useSplit().undo()
     expect(desk.regions[0]).toMatchObject({ name: 'Morning Chain', out: 100 })
-    desk.undo()
+    useSplit().undo()
     expect(desk.regions[0]!.name).toBe('wide')
-    desk.redo()
-    desk.redo()
+    useSplit().redo()
+    useSplit().redo()
     expect(desk.regions[0]).toMatchObject({ name: 'Morning Chain', out: 98 })
   })
   it('a drag is one step', () => {
     const desk = three()
     const { id } = desk.regions[0]!
     for (const to of [99, 98, 97, 96]) desk.trim(id, 'out', to, true)
-    desk.undo()
+    useSplit().undo()
     expect(desk.regions[0]!.out).toBe(100)
   })
   it('a drag is saved and audited when it is dropped, and the next is a step of its own', () => {
@@ -213,14 +148,14 @@ describe('editing', () => {
     const { id } = desk.regions[0]!
     const slivers = () => useAudit().findings.filter((f) => f.kind === 'sliver').length
     const before = slivers()
-    const saved = vi.spyOn(desk, 'save')
+    const saved = vi.spyOn(useSplit(), 'save')
     for (const to of [99, 98]) desk.trim(id, 'out', to, true)
     expect([slivers() - before, saved.mock.calls.length]).toEqual([0, 0])
-    desk.drop()
+    useSplit().drop()
     expect([slivers() - before, saved.mock.calls.length]).toEqual([1, 1])
     desk.trim(id, 'out', 60, true)
-    desk.drop()
-    desk.undo()
+    useSplit().drop()
+    useSplit().undo()
     expect(desk.regions[0]!.out).toBe(98)
   })
   it('splits at the playhead, joins, tidies, deletes', () => {
@@ -306,228 +241,5 @@ describe('marks', () => {
     desk.mark('out')
     desk.mark('out')
     expect(desk.marked).toEqual({ in: 100, out: 121 })
-  })
-})
-
-describe('saving', () => {
-  it('saves every step with the version it was made from, one after the other', async () => {
-    const desk = laid()
-    desk.makeRegion()
-    desk.rename(desk.regions[0]!.id, 'a')
-    desk.rename(desk.regions[0]!.id, 'b')
-    await quiet(desk)
-    expect(saved.map((s) => s.version)).toEqual([1, 2])
-    expect(saved.at(-1)!.split.regions[0]!.name).toBe('b')
-    expect(desk.version).toBe(3)
-  })
-  describe('beside another window', () => {
-    const region = (id: string, name: string, from: number, to: number) => ({
-      ...{ id, name, in: from, out: to, metadata: {} },
-    })
-    const base: Split = { regions: [region('a', 'A', 0, 100), region('b', 'B', 100, 180)], markers: [] }
-    /** The desk of one window, and a server that has taken the other's change as version 2. */
-    function beside(theirs: Split) {
-      const desk = useEditor()
-      desk.lay(timeline(base))
-      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(theirs, 2)] })
-      answer = (b) =>
-        b.version === 1
-          ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } }
-          : (saved.push(b), { status: 200, json: { version: b.version + 1 } })
-      return desk
-    }
-    const names = (s: Split) => s.regions.map((r) => r.name)
-    it('keeps what both changed, and undoes only its own', async () => {
-      const desk = beside({ ...base, regions: [base.regions[0]!, region('b', 'theirs', 100, 170)] })
-      desk.rename('a', 'mine')
-      await quiet(desk)
-      expect(names(saved.at(-1)!.split)).toEqual(['mine', 'theirs'])
-      expect([desk.version, desk.clashes, useProblems().all]).toEqual([3, [], []])
-      desk.undo()
-      expect(desk.regions.map((r) => [r.name, r.out])).toEqual([
-        ['A', 100],
-        ['theirs', 170],
-      ])
-    })
-    it('offers what both changed to different ends, over a reload too, until it is settled', async () => {
-      const desk = beside({ ...base, regions: [region('a', 'theirs', 0, 100), base.regions[1]!] })
-      desk.rename('a', 'mine')
-      await quiet(desk)
-      expect([names(desk.split), saved.length]).toEqual([['theirs', 'B'], 0])
-      expect(desk.clashes).toMatchObject([{ id: 'a', mine: { name: 'mine' } }])
-      setActivePinia(createPinia())
-      const again = useEditor()
-      again.lay(timeline(desk.split, 2))
-      expect(again.clashes).toMatchObject([{ id: 'a', mine: { name: 'mine' } }])
-      again.settle(again.clashes, true)
-      await quiet(again)
-      expect([names(saved.at(-1)!.split), again.clashes]).toEqual([['mine', 'B'], []])
-      again.undo()
-      expect(again.clashes).toEqual([])
-      expect(names(again.split)).toEqual(['theirs', 'B'])
-    })
-    it('takes in what comes while nothing is changed here, and keeps its steps', async () => {
-      const desk = laid()
-      desk.makeRegion()
-      await quiet(desk)
-      const own = desk.regions[0]!
-      desk.lay(timeline({ regions: [own, region('x', 'theirs', 200, 300)], markers: [] }, 9))
-      expect([desk.version, desk.regions.length]).toEqual([9, 2])
-      desk.undo()
-      expect(names(desk.split)).toEqual(['theirs'])
-    })
-    it('says so and tries again when the newer state cannot be had', async () => {
-      const desk = beside(base)
-      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(base, 1)] })
-      vi.useFakeTimers()
-      desk.rename('a', 'mine')
-      await vi.advanceTimersByTimeAsync(10)
-      expect([useProblems().all.map((p) => p.code), names(desk.split)]).toEqual([['split.moved-on'], ['mine', 'B']])
-      answer = (b) => (saved.push(b), { status: 200, json: { version: 2 } })
-      await vi.advanceTimersByTimeAsync(3100)
-      expect(names(saved.at(-1)!.split)).toEqual(['mine', 'B'])
-    })
-  })
-  it('keeps a change that could not be saved and tries again', async () => {
-    const desk = laid()
-    answer = () => ({ status: 500, json: { error: { code: 'internal.error', message: 'x' } } })
-    vi.useFakeTimers()
-    desk.makeRegion()
-    await vi.advanceTimersByTimeAsync(10)
-    expect(desk.regions).toHaveLength(1)
-    answer = (b) => {
-      saved.push(b)
-      return { status: 200, json: { version: 2 } }
-    }
-    await vi.advanceTimersByTimeAsync(3100)
-    expect(saved).toHaveLength(1)
-  })
-  it('finds place and history again after a reload', async () => {
-    const desk = laid()
-    desk.makeRegion()
-    desk.go(150)
-    desk.keepPlace()
-    await quiet(desk)
-    desk.keepHistory()
-    setActivePinia(createPinia())
-    const again = useEditor()
-    again.lay(timeline(saved.at(-1)!.split, 2))
-    expect(again.playhead).toBe(150)
-    again.undo()
-    expect(again.regions).toEqual([])
-  })
-  it('keeps the history though what was looked at is not saved yet', async () => {
-    const desk = laid()
-    desk.makeRegion()
-    await quiet(desk)
-    const { split, version } = saved.at(-1)!
-    desk.lookAt([desk.regions[0]!.id], true)
-    desk.keepHistory()
-    setActivePinia(createPinia())
-    const again = useEditor()
-    again.lay(timeline(split, version + 1))
-    again.undo()
-    expect(again.regions).toEqual([])
-  })
-  it('keeps of the history what the server has, and fewer steps where the browser has no room for all', async () => {
-    const desk = laid()
-    desk.makeRegion()
-    for (const name of ['a', 'b', 'c']) desk.rename(desk.regions[0]!.id, name)
-    await quiet(desk)
-    vi.stubGlobal('fetch', () => new Promise(() => undefined))
-    desk.rename(desk.regions[0]!.id, 'not yet')
-    const store = sessionStorage.setItem.bind(sessionStorage)
-    const full = 500
-    sessionStorage.setItem = (key: string, value: string) => {
-      if (value.length > full) throw new Error('full')
-      store(key, value)
-    }
-    desk.keepHistory()
-    const kept = JSON.parse(sessionStorage.getItem('velvet.history.t')!) as {
-      version: number
-      history: { past: { value: Split }[]; present: Split }
-    }
-    expect(kept.history.present.regions[0]!.name).toBe('c')
-    expect(kept.history.past.length).toBeGreaterThan(0)
-    expect(kept.history.past.length).toBeLessThan(4)
-    expect(kept.history.past.at(-1)!.value.regions[0]!.name).toBe('b')
-  })
-  describe('after a reload that came before the server had it', () => {
-    /** A desk with a region named in three steps, of which the server has not answered any. */
-    const cutOff = () => {
-      const desk = laid()
-      vi.stubGlobal('fetch', () => new Promise(() => undefined))
-      desk.makeRegion()
-      const sent = desk.split
-      desk.rename(desk.regions[0]!.id, 'a')
-      desk.rename(desk.regions[0]!.id, 'b')
-      setActivePinia(createPinia())
-      online()
-      return { sent, again: useEditor() }
-    }
-    it('puts the last change on the desk and saves it', async () => {
-      const { again } = cutOff()
-      again.lay(timeline())
-      expect(again.regions.map((r) => r.name)).toEqual(['b'])
-      await quiet(again)
-      expect(saved.at(-1)).toMatchObject({ version: 1, split: { regions: [{ name: 'b' }] } })
-      again.undo()
-      expect(again.regions).toEqual([])
-    })
-    it('goes on from what had arrived in the meantime', async () => {
-      const { sent, again } = cutOff()
-      again.lay(timeline(sent, 2))
-      await quiet(again)
-      expect(saved.at(-1)).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
-    })
-    it('goes on from what arrives only now', async () => {
-      const { sent, again } = cutOff()
-      useTimelines().load = async () => void useTimelines().$patch({ all: [timeline(sent, 2)] })
-      answer = (b) =>
-        b.version === 1
-          ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } }
-          : (saved.push(b), { status: 200, json: { version: 3 } })
-      again.lay(timeline())
-      await vi.waitFor(() => expect(saved).toHaveLength(1), 10_000)
-      expect(saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
-      expect(useProblems().all).toEqual([])
-    })
-    it('is kept beside what another window changed meanwhile', async () => {
-      const { again } = cutOff()
-      again.lay(timeline({ regions: [{ id: 'x', name: 'theirs', in: 0, out: 10, metadata: {} }], markers: [] }, 2))
-      await quiet(again)
-      expect(saved.at(-1)!.split.regions.map((r) => r.name)).toEqual(expect.arrayContaining(['theirs', 'b']))
-    })
-  })
-  it('keeps to its own timeline when another is laid on the desk meanwhile', async () => {
-    const sent: { id: string; patch: Patch }[] = []
-    let open: () => void = () => undefined
-    vi.stubGlobal('fetch', async (url: string, o: { body: string }) => {
-      const { patch, version } = JSON.parse(o.body) as { patch: Patch; version: number }
-      sent.push({ id: url.split('/')[3]!, patch })
-      await new Promise<void>((resolve) => (open = resolve))
-      return { ok: true, status: 200, json: async () => ({ version: version + 1 }) }
-    })
-    const desk = laid()
-    desk.makeRegion()
-    const id = desk.regions[0]!.id
-    desk.rename(id, 'first')
-    desk.lay(timeline({ regions: [{ id: 'o', name: 'other', in: 0, out: 9, metadata: {} }], markers: [] }, 5, 'u'))
-    open()
-    await vi.waitFor(() => expect(sent).toHaveLength(2))
-    open()
-    await vi.waitFor(() => expect(sessionStorage.getItem('velvet.unsaved.t')).toBeNull())
-    expect(sent.map((s) => s.id)).toEqual(['t', 't'])
-    expect(sent[1]!.patch.regions).toMatchObject([{ id, name: 'first' }])
-    expect([desk.id, desk.version, desk.regions.map((r) => r.name)]).toEqual(['u', 5, ['other']])
-    desk.rename('o', 'changed')
-    await vi.waitFor(() => expect(sent).toHaveLength(3))
-    expect(sent[2]).toMatchObject({ id: 'u', patch: { regions: [{ id: 'o', name: 'changed' }] } })
-  })
-  it('does not take over an older split while its own is on the way', () => {
-    const desk = laid()
-    desk.makeRegion()
-    desk.lay(timeline({ regions: [], markers: [] }, 1))
-    expect(desk.regions).toHaveLength(1)
   })
 })

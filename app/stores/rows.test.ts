@@ -5,6 +5,7 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { makeRate } from '../../core/time/rate'
 import { useDeliverables } from './deliverables'
 import { useEditor } from './editor'
+import { useSplit } from './split'
 import { useRows } from './rows'
 import { useTimelines } from './timelines'
 
@@ -85,7 +86,7 @@ it('changes what is selected when there are two or more, else all that is shown,
   desk.selected = ['c', 'b']
   rows.apply()
   expect(desk.regions.map((r) => r.name)).toEqual(['Fog Bell 10', '01', '02'])
-  expect([desk.history.past.length, rows.change]).toEqual([1, ''])
+  expect([useSplit().history.past.length, rows.change]).toEqual([1, ''])
 })
 
 it('keeps what cannot be read from being done', () => {
@@ -93,7 +94,7 @@ it('keeps what cannot be read from being done', () => {
   rows.choose('trim')
   rows.type('by', 'soon')
   rows.apply()
-  expect([rows.wrong?.key, rows.changed.size, useEditor().history.past.length]).toEqual(['by', 0, 0])
+  expect([rows.wrong?.key, rows.changed.size, useSplit().history.past.length]).toEqual(['by', 0, 0])
   rows.type('by', '2f')
   expect(rows.changed.get('a')).toMatchObject({ in: 2, out: 100 })
 })
@@ -105,7 +106,7 @@ it('keeps names from being made that some system takes for others, and says whic
   rows.type('by', 'BELL 9')
   expect(rows.outcome.problem?.message).toContain('“Fog BELL 9”: some systems take it for “Fog Bell 9”')
   rows.apply()
-  expect([rows.changed.size, useEditor().history.past.length]).toEqual([0, 0])
+  expect([rows.changed.size, useSplit().history.past.length]).toEqual([0, 0])
   rows.type('by', 'BELL 11')
   rows.apply()
   expect(useEditor().regions[0]!.name).toBe('Fog BELL 11')

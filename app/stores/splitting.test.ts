@@ -3,6 +3,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 import type { ShownTimeline } from '../../contract/timelines'
 import { makeRate } from '../../core/time/rate'
 import { useEditor } from './editor'
+import { useSplit } from './split'
 import { useSplitting } from './splitting'
 import { useTimelines } from './timelines'
 
@@ -57,8 +58,8 @@ it('makes them as one step, beside the regions there are or in their place', () 
   const desk = useEditor()
   splitting.toggle()
   splitting.make()
-  expect([desk.regions.length, desk.history.past.length, splitting.open]).toEqual([3, 1, false])
-  desk.undo()
+  expect([desk.regions.length, useSplit().history.past.length, splitting.open]).toEqual([3, 1, false])
+  useSplit().undo()
   splitting.toggle()
   splitting.keep = false
   splitting.choose('whole')
