@@ -4,7 +4,6 @@ import { keyText } from '../../core/deliverable/outlet'
 import { measureOf } from '../../core/measure/registry'
 import { overlaps } from '../../core/time/range'
 import { marksOf, useDetail } from '../lib/marks'
-import { frameUrl } from '../lib/stills'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
 import { useShelf } from '../stores/shelf'
@@ -29,9 +28,10 @@ const result = computed(
     results.value[0] ??
     null,
 )
-const firstPicture = computed(() => {
+/** The first frame of what is delivered, handles included. */
+const first = computed(() => {
   const r = desk.regions.find((x) => x.id === props.deliverable?.regionId)
-  return r && timelines.current ? frameUrl(timelines.current, r.in, 256) : ''
+  return Math.max(0, (r?.in ?? 0) - (detail.value?.recipe.handles ?? 0))
 })
 const outletOf = (d: DeliverableSummary) => shelf.outlets.find((o) => o.id === d.outletId)
 /** Others that fail the same rule and have a fix. */
@@ -106,10 +106,10 @@ function see() {
         <dd class="num small">{{ result.rule.clause }}</dd>
       </dl>
       <SectionList
-        v-if="result.rule.measure === 'line-up' && detail?.output.sections && timelines.current"
+        v-if="measureOf(result.rule.measure).ofSections && detail?.output.sections && timelines.current"
         :deliverable="detail"
-        :first="firstPicture"
-        :base="timelines.current.model"
+        :timeline="timelines.current"
+        :first="first"
       />
       <div v-if="result.fix" class="fix">
         <h3>What to change</h3>

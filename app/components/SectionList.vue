@@ -1,27 +1,25 @@
 <script setup lang="ts">
 import type { Deliverable } from '../../contract/deliverables'
-import { isMade, placed } from '../../core/lineup/lineup'
-import { sectionKind } from '../../core/lineup/registry'
-import { nominalRate } from '../../core/time/rate'
-import { formatTimecode, type TimeBase } from '../../core/time/timecode'
+import type { ShownTimeline } from '../../contract/timelines'
+import { sectionsTold } from '../../core/deliverable/report'
+import { placed } from '../../core/lineup/lineup'
+import { isTimeline } from '../../core/lineup/section'
+import { frameUrl } from '../lib/stills'
 
-/** What a file is made of, section by section, with the timecode and a picture of each; `first`: of its programme. */
-const props = defineProps<{ deliverable: Deliverable; first: string; base: TimeBase }>()
+/** What a file is made of, section by section, with the timecode and a picture of each; `first`: of its range. */
+const props = defineProps<{ deliverable: Deliverable; timeline: ShownTimeline; first: number }>()
 
 const sections = computed(() => {
   const { output, timelineId, regionId, outletId } = props.deliverable
   // another file has other pictures: what is drawn follows from all of these
   const like = encodeURIComponent(JSON.stringify([props.deliverable.title, output.sections, output.frames]))
-  return placed(output).map((s) => ({
+  const told = sectionsTold({ output, timeline: props.timeline.model })
+  return placed(output).map((s, i) => ({
+    ...told[i]!,
     at: s.at,
-    label: isMade(s) ? sectionKind(s.kind).label : 'programme',
-    start: formatTimecode(output.start.frames + s.at, props.base),
-    length: isMade(s)
-      ? `${Number((s.frames / nominalRate(props.base.rate)).toFixed(2))} s`
-      : formatTimecode(s.frames, props.base),
-    picture: isMade(s)
-      ? `/api/deliverables/${timelineId}/${regionId}/${encodeURIComponent(outletId)}/line-up?n=${s.at}&of=${like}`
-      : props.first,
+    picture: isTimeline(s)
+      ? frameUrl(props.timeline, props.first + s.from, 256)
+      : `/api/deliverables/${timelineId}/${regionId}/${encodeURIComponent(outletId)}/line-up?n=${s.at}&of=${like}`,
   }))
 })
 </script>
@@ -29,10 +27,10 @@ const sections = computed(() => {
 <template>
   <ol>
     <li v-for="s in sections" :key="s.at">
-      <img :src="s.picture" :alt="`${s.label} at ${s.start}`" width="128" height="72" />
+      <img :src="s.picture" :alt="`${s.what} at ${s.start}`" width="128" height="72" />
       <div class="small">
         <div class="num">{{ s.start }}</div>
-        <div>{{ s.label }}</div>
+        <div>{{ s.what }}</div>
         <div class="num quiet">{{ s.length }}</div>
       </div>
     </li>

@@ -1,4 +1,4 @@
-import { overlaps, type FrameRange } from '../time/range'
+import { overlaps, overPieces, type FrameRange, type Piece } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
@@ -38,6 +38,19 @@ export function damageFinder(): Meter<Trace, readonly FrameRange[]> {
       frame++
     },
     result: () => out,
+  }
+}
+
+/** The same pictures counted otherwise: their stretches as they lie over pieces of something longer. */
+export function picturesOver<F extends PictureFacts>(facts: F, pieces: readonly Piece[]): F {
+  const { black, freeze, flashes, levels, damaged } = facts
+  return {
+    ...facts,
+    black: overPieces(black, pieces),
+    freeze: overPieces(freeze, pieces),
+    flashes: overPieces(flashes, pieces),
+    ...(levels ? { levels: { ...levels, excursions: overPieces(levels.excursions, pieces) } } : {}),
+    ...(damaged ? { damaged: overPieces(damaged, pieces) } : {}),
   }
 }
 

@@ -1,4 +1,4 @@
-import type { FrameRange } from '../time/range'
+import { overPieces, type FrameRange, type Piece } from '../time/range'
 import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
 import type { MeasuredHead } from './head'
@@ -77,6 +77,25 @@ export interface RegionSound extends SoundFacts {
 
 /** All that a person should listen to, in frames. */
 export type SoundTrouble = Readonly<Record<keyof SoundStretches | keyof SoundFaults, readonly FrameRange[]>>
+
+/** The trouble of several stretches as one. */
+export const allTrouble = (list: readonly SoundTrouble[]): SoundTrouble => ({
+  silence: list.flatMap((t) => t.silence),
+  phase: list.flatMap((t) => t.phase),
+  clicks: list.flatMap((t) => t.clicks),
+  dropouts: list.flatMap((t) => t.dropouts),
+})
+
+/** The same sound counted otherwise: its stretches as they lie over pieces of something longer. */
+export const troubleOver = (
+  { silence, phase, clicks, dropouts }: SoundTrouble,
+  pieces: readonly Piece[],
+): SoundTrouble => ({
+  silence: overPieces(silence, pieces),
+  phase: overPieces(phase, pieces),
+  clicks: overPieces(clicks, pieces),
+  dropouts: overPieces(dropouts, pieces),
+})
 
 /**
  * Stretches and damage of sound that begins at frame `first` of its timeline, in frames of the timeline from there.

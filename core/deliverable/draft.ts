@@ -93,6 +93,7 @@ export class DraftMemo {
       const of = [show, name, file.root, file.path, fingerprint, linking, info, model, split.markers]
       const list = ordered(split.regions)
       const accepted = acceptedByRegion(split)
+      const cut = list.filter((r) => r.kind === 'part')
       const digits = Math.max(2, String(list.length).length)
       list.forEach((region, i) => {
         const number = String(i + 1).padStart(digits, '0')
@@ -103,12 +104,17 @@ export class DraftMemo {
           if (!choice || !spec) continue
           const faults = accepted.get(region.id) ?? []
           const said = faults.length ? JSON.stringify(faults) : ''
-          const from = [...of, region, number, outlet, spec, choice, s.abilities, said]
+          const parts = setsBreaks(outlet, choice) ? partsWithin(region, cut) : []
+          const shape = parts.map((p) => `${p.in}-${p.out}`).join()
+          const from = [...of, region, number, outlet, spec, choice, s.abilities, said, shape]
           const before = this.kept.get(key)
           const same = before && from.every((x, k) => x === before.from[k])
           const { markers } = split
           const make = () =>
-            draftOf({ timeline: own, markers, region, accepted: faults, number, outlet, spec, choice }, s.abilities)
+            draftOf(
+              { timeline: own, markers, region, parts, accepted: faults, number, outlet, spec, choice },
+              s.abilities,
+            )
           now.set(key, same ? before : { from, draft: make() })
         }
       })
@@ -118,11 +124,21 @@ export class DraftMemo {
   }
 }
 
+/** Whether breaks are set between the parts of what goes to an outlet: then it follows from other regions as well. */
+const setsBreaks = (outlet: Outlet, choice: DeliverableChoice) =>
+  (choice.overrides.breaks === undefined ? outlet.recipe.breaks : choice.overrides.breaks) !== null
+
+/** Regions within another, of those in order. */
+const partsWithin = (whole: Region, list: readonly Region[]): FrameRange[] =>
+  list.filter((r) => r.id !== whole.id && r.in >= whole.in && r.out <= whole.out)
+
 /** What one draft is worked out from. */
 export interface DraftRequest {
   readonly timeline: DraftTimeline
   readonly markers: readonly Marker[]
   readonly region: Region
+  /** Regions of kind `part` within it. */
+  readonly parts?: readonly FrameRange[]
   readonly accepted?: readonly AcceptedFault[]
   readonly number: string
   readonly outlet: Outlet
@@ -131,7 +147,7 @@ export interface DraftRequest {
 }
 
 export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
-  const { timeline, markers, region, number, outlet, spec, choice } = request
+  const { timeline, markers, region, parts = [], number, outlet, spec, choice } = request
   const recipe = withOverrides(outlet.recipe, choice.overrides)
   const kind = recipeKind(recipe)
   const { range, handles } = withHandles(region, recipe.handles, timeline.model.length)
@@ -139,6 +155,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   const described = kind.output({
     ...{ settings: recipe, source: info, timeline: timeline.model, range, abilities },
     before: handles.before,
+    parts: parts.map((p) => ({ in: p.in - range.in, out: Math.min(p.out, range.out) - range.in })),
   })
   const drawnIn = (o: Output) => [
     ...(o.sections ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),

@@ -1,5 +1,5 @@
 import type { PictureFacts } from '../analysis/pictures'
-import type { Seconds } from '../time/rate'
+import type { Frames, Seconds } from '../time/rate'
 import type { MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
@@ -16,8 +16,8 @@ import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
-import { timelineSections } from '../lineup/lineup'
-import { overlaps, type FrameRange } from '../time/range'
+import { programmeRange, timelineSections } from '../lineup/lineup'
+import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
 import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
@@ -49,7 +49,7 @@ export interface JudgedDraft {
   readonly path: string
   readonly version: number
   readonly output: Output
-  /** Line-up that the region begins with, in frames from its first, handles included. */
+  /** Line-up of the timeline that its file begins with, in frames from the first of them. */
   readonly head: MeasuredHead | null
   /** Pictures that cannot be decoded, in frames from the region's first, handles included. */
   readonly damaged: readonly FrameRange[]
@@ -122,15 +122,14 @@ function tonesOf({ route, output }: Draft, head: MeasuredHead | null, gain: numb
 
 /** Pictures that cannot be decoded, of those that a file shows; in frames from its region's first. */
 function damagedIn({ output }: Draft, pictures: PictureFacts | null): readonly FrameRange[] {
-  if (!output.video) return []
-  const shown = timelineSections(output).map((s) => ({ in: s.from, out: s.from + s.frames }))
-  return (pictures?.damaged ?? []).filter((r) => shown.some((s) => overlaps(r, s)))
+  const { from } = timelineSections(output)[0]!
+  return output.video ? (pictures?.damaged ?? []).map((r) => ({ in: from + r.in, out: from + r.out })) : []
 }
 
-/** Line-up that a region begins with, in words: what is measured is what follows it. */
-function saidOf(head: MeasuredHead | null, { region, timeline: { model } }: Draft): string[] {
+/** Line-up of the timeline that a file begins with, at a frame, in words: what is measured is what follows it. */
+function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } }: Draft): string[] {
   if (!head) return []
-  const at = formatTimecode(model.start + region.in + head.programme, model)
+  const at = formatTimecode(model.start + first + head.programme, model)
   return [`It begins with line-up of its own (${head.by.join(' and ')}): measured is what follows, from ${at} on.`]
 }
 
@@ -142,9 +141,10 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const damaged = damagedIn(d, pictures)
   const head = sound?.head ?? pictures?.head ?? null
   const whole = { ...model, start: model.start + d.region.in }
-  const base = { ...whole, start: whole.start + (head?.programme ?? 0) }
+  const first = programmeRange(d.output, d.region).in
+  const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
   const obstacles = [...d.output.problems, ...[known.sound, known.disk].filter(isProblem)]
-  const notes = [...(d.output.notes ?? []), ...saidOf(head, d)]
+  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d)]
   const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain

@@ -1,4 +1,8 @@
-import { programmeFrames } from '../lineup/lineup'
+import { isMade, leadOf, placed, programmeFrames, timelineSections } from '../lineup/lineup'
+import { sectionKind } from '../lineup/registry'
+import type { MadeSection, Placed } from '../lineup/section'
+import type { Output } from '../recipe/output'
+import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { AcceptedFault } from '../split/accepted'
 import type { FrozenDeliverable } from './sheet'
 import { mainFile, type Proof } from './proof'
@@ -9,6 +13,8 @@ export interface ReportEntry {
   readonly title: string
   readonly region: string
   readonly frames: number
+  /** What the file is made of, in order; absent of a file that is of its region alone. */
+  readonly sections?: readonly ReportSection[]
   /** Pictures that were decoded when it was proven; absent of sound alone, and where an earlier edition proved it. */
   readonly decoded?: number
   readonly verdict: string
@@ -26,6 +32,26 @@ export interface ReportEntry {
   }[]
 }
 
+/** A stretch of a file: `programme`, `part 1` …, `break`, or line-up; label of its first frame, and its length. */
+export interface ReportSection {
+  readonly what: string
+  readonly start: string
+  readonly length: string
+}
+
+export function sectionsTold(file: { readonly output: Output; readonly timeline: TimeBase }): ReportSection[] {
+  const { output, timeline } = file
+  const lead = leadOf(output)
+  const parts = timelineSections(output).map((s) => s.at)
+  const made = (s: Placed<MadeSection>) => (s.at > lead ? 'break' : sectionKind(s.kind).label)
+  const own = (s: Placed) => (parts.length > 1 ? `part ${parts.indexOf(s.at) + 1}` : 'programme')
+  return placed(output).map((s) => ({
+    what: isMade(s) ? made(s) : own(s),
+    start: formatTimecode(output.start.frames + s.at, timeline),
+    length: formatTimecode(s.frames, timeline),
+  }))
+}
+
 export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: Proof): ReportEntry {
   const { sha256, xxh64 } = mainFile(proof)
   return {
@@ -33,6 +59,7 @@ export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: P
     title: item.title,
     region: item.region.name,
     frames: programmeFrames(item.output),
+    ...(item.output.sections ? { sections: sectionsTold(item) } : {}),
     ...(proof.decoded === undefined ? {} : { decoded: proof.decoded }),
     verdict: proof.verdict,
     checksums: { sha256, xxh64 },

@@ -6,6 +6,7 @@ import { sampleAtFrame } from '../time/samples'
 import { codes709 } from './bars'
 import {
   frameInFile,
+  isMade,
   leadOf,
   LineUpPictures,
   lineUpSections,
@@ -32,7 +33,7 @@ describe('sections of a file', () => {
       ['timeline', 750, 40],
     ])
     expect([leadOf(f), programmeFrames(f)]).toEqual([750, 40])
-    expect(madeWords(f, makeRate(25))).toEqual(['20 s bars and tone', '7 s clock', '3 s black'])
+    expect(madeWords(placed(f).filter(isMade), makeRate(25))).toEqual(['20 s bars and tone', '7 s clock', '3 s black'])
     expect([499, 500, 749, 750].map((n) => sectionAt(placed(f), n).kind)).toEqual([
       'bars',
       'clock',

@@ -63,11 +63,14 @@ export const leadOf = (file: Sectioned): Frames => timelineSections(file)[0]!.at
 /** Frames of a file that are of its timeline. */
 export const programmeFrames = (file: Sectioned): Frames => timelineSections(file).reduce((n, s) => n + s.frames, 0)
 
+/** The ranges of a timeline that a file is made of, of a region's delivered range, in the order of the file. */
+export const timelineRanges = (file: Sectioned, region: FrameRange): FrameRange[] =>
+  timelineSections(file).map((s) => ({ in: region.in + s.from, out: region.in + s.from + s.frames }))
+
 /** The frames of a timeline that a file begins and ends with, of a region's delivered range. */
 export function programmeRange(file: Sectioned, region: FrameRange): FrameRange {
-  const own = timelineSections(file)
-  const last = own.at(-1)!
-  return { in: region.in + own[0]!.from, out: region.in + last.from + last.frames }
+  const own = timelineRanges(file, region)
+  return { in: own[0]!.in, out: own.at(-1)!.out }
 }
 
 /** Where in a file a frame stands, counted from the first of its region's delivered range; null where it is not. */
@@ -145,10 +148,8 @@ export class LineUpPictures {
   }
 }
 
-/** What is made in front of a programme, in words: “20 s bars and tone, 7 s clock and 3 s black”. */
-export function madeWords(file: Sectioned, rate: Rate): string[] {
+/** What is made for a file, in words: “20 s bars and tone, 7 s clock and 3 s black”. */
+export function madeWords(sections: readonly MadeSection[], rate: Rate): string[] {
   const second = nominalRate(rate)
-  return placed(file)
-    .filter(isMade)
-    .map((s) => `${Number((s.frames / second).toFixed(2))} s ${sectionKind(s.kind).label}`)
+  return sections.map((s) => `${Number((s.frames / second).toFixed(2))} s ${sectionKind(s.kind).label}`)
 }

@@ -1,4 +1,4 @@
-import { leadOf, madeWords, placed, programmeFrames, type Sectioned } from '../lineup/lineup'
+import { isMade, leadOf, madeWords, placed, programmeFrames, type Sectioned } from '../lineup/lineup'
 import type { FoundHead } from '../analysis/head'
 import { listed } from '../text'
 import type { Frames } from '../time/rate'
@@ -9,12 +9,14 @@ type Base = TimeBase & { readonly start: Frames }
 
 /** What is put in front of a programme; `base`: of the file. `tone`: its peak as measured, else as it is to be. */
 export function madeLineUp(file: Sectioned, base: Base, tone?: number | null): LineUp {
-  const made = placed(file).filter((s) => s.at < leadOf(file))
-  const level = made.find((s) => 'level' in s && s.level !== undefined)
+  const made = placed(file)
+    .filter(isMade)
+    .filter((s) => s.at < leadOf(file))
+  const level = made.find((s) => s.level !== undefined)?.level
   return {
     parts: made.map((s) => (s.kind === 'bars' ? 'line-up' : s.kind)),
-    text: made.length ? listed(madeWords(file, base.rate)) : 'none',
-    tone: tone !== undefined ? tone : level && 'level' in level ? (level.level ?? null) : null,
+    text: made.length ? listed(madeWords(made, base.rate)) : 'none',
+    tone: tone !== undefined ? tone : (level ?? null),
     start: formatTimecode(base.start + leadOf(file), base),
     ...lengthOf(programmeFrames(file), base),
   }
@@ -72,6 +74,7 @@ export const lineUp: Measure = {
   name: 'line-up',
   label: 'Line-up',
   group: 'time',
+  ofSections: true,
   counts: true,
   read: ({ lineUp: l }) => (l ? said(l.parts, l.text) : null),
   fix: ({ recipe }) => (recipe.lineUp === null ? { lineUp: -18 } : null),

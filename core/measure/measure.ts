@@ -165,6 +165,8 @@ export interface Measure {
   readonly group: Group
   /** Its text counts or lists: it is said behind a colon, where others say that they are something. */
   readonly counts?: true
+  /** Whether it follows from what a file is made of, section by section. */
+  readonly ofSections?: true
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

@@ -5,6 +5,7 @@ export const programmeDuration: Measure = {
   name: 'programme-duration',
   label: 'Programme duration',
   group: 'time',
+  ofSections: true,
   unit: ' s',
   read: ({ lineUp: l }) => (l ? said(l.seconds, l.length) : null),
 }

@@ -5,6 +5,7 @@ export const programmeStart: Measure = {
   name: 'programme-start',
   label: 'Programme start',
   group: 'time',
+  ofSections: true,
   read({ lineUp: l }) {
     if (!l) return null
     return l.start === null

@@ -51,6 +51,8 @@ it('shows the programme from its first picture to its last, and each once where 
   expect(sheetFrames({ frames: 101 }, 12)).toEqual([0, 9, 18, 27, 36, 45, 55, 64, 73, 82, 91, 100])
   expect(sheetFrames({ frames: 176, sections } as never, 12).at(0)).toBe(75)
   expect(sheetFrames({ frames: 176, sections } as never, 12).at(-1)).toBe(175)
+  const parts = [...sections, { kind: 'black', frames: 50 }, { kind: 'timeline', from: 200, frames: 100 }]
+  expect(sheetFrames({ frames: 326, sections: parts } as never, 3)).toEqual([75, 175, 325])
   expect(sheetFrames({ frames: 5 }, 12)).toEqual([0, 1, 2, 3, 4])
   expect(sheetFrames({ frames: 1 }, 12)).toEqual([0])
 })

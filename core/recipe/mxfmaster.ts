@@ -1,5 +1,6 @@
 import { pictureCodec } from '../codec/registry'
 import { lineUpSections } from '../lineup/lineup'
+import type { Section } from '../lineup/section'
 import { colourText } from '../media/colour'
 import type { Scan } from '../media/media'
 import { toProblem } from '../problem'
@@ -14,6 +15,7 @@ import {
   type Basis,
   type OutputRequest,
 } from './output'
+import { inParts } from './parts'
 import type { RecipeKind, StepRequest } from './recipe'
 import { lineUpSteps, segmentSteps } from './segments'
 import { plainSettings, settings as allSettings, type RecipeSettings, type Setting } from './settings'
@@ -24,7 +26,7 @@ const [around, ends] = [1024, 64_000] as const
 
 /** Settings that all of them have. */
 const shared: ReadonlySet<Setting> = new Set<Setting>([
-  ...(['fit', 'scaler', 'colour', 'table', 'scan', 'channels', 'gain', 'start', 'handles'] as const),
+  ...(['fit', 'scaler', 'colour', 'table', 'scan', 'channels', 'gain', 'start', 'breaks', 'handles'] as const),
   ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
 ])
 
@@ -72,8 +74,9 @@ export function mxfMaster(m: MxfMaster): RecipeKind {
 }
 
 function outputOf(m: MxfMaster, request: OutputRequest) {
-  const { lineUp } = request.settings
-  const b = basisOf(request, { mute: true, before: lineUp ? lineUpSections(lineUp, request.timeline.rate) : [] })
+  const parts = inParts(request)
+  const b = basisOf(request, { mute: true, sections: sectionsOf(request, parts.sections) })
+  b.problems.push(...parts.problems)
   const { audio: a, route, width, height } = b
   needPictures(b)
   needDecodedPictures(b, request.abilities)
@@ -87,9 +90,10 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const { pictureBytes, own } = shapeOf(m, b, request, scan)
   const lines = takesLines(m, b, request, scan) ? keptLines(request.source) : {}
   const shallower = b.video && b.video.bitDepth > encode.bitDepth
-  const notes = shallower
+  const depth = shallower
     ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`]
     : []
+  const notes = [...parts.notes, ...depth]
   if (lines.data)
     notes.push(
       'Ancillary data is taken over from the source, frame by frame; ' +
@@ -119,6 +123,13 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     bytes:
       pictureBytes * frames + samples * route.length * 3 + frames * ((tracks + 1) * around + linesBytes(lines)) + ends,
   }
+}
+
+/** What a file is made of: line-up in front where that is asked for, and its range or the parts of it. */
+function sectionsOf({ settings: { lineUp }, timeline, range }: OutputRequest, parts: readonly Section[]): Section[] {
+  const head = lineUp ? lineUpSections(lineUp, timeline.rate) : []
+  if (parts.length > 0 || head.length === 0) return [...head, ...parts]
+  return [...head, { kind: 'timeline', from: 0, frames: range.out - range.in }]
 }
 
 /** Whether lines of the blanking are still where they were: in the same lines of the same fields, frame by frame. */

@@ -12,8 +12,8 @@ import type {
   Scan,
   VideoInfo,
 } from '../media/media'
-import { SampleClock } from '../lineup/lineup'
-import type { MadeSection, Section } from '../lineup/section'
+import { SampleClock, timelineSections } from '../lineup/lineup'
+import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
@@ -108,6 +108,8 @@ export interface OutputRequest {
   readonly range: FrameRange
   /** Frames of `range` that lie before the region itself: a set start is that of the region. */
   readonly before?: Frames
+  /** Parts that somebody made of the region, in frames from the first of `range`. */
+  readonly parts?: readonly FrameRange[]
   readonly abilities: Abilities
 }
 
@@ -136,27 +138,31 @@ export interface Basis {
 export interface BasisOptions {
   /** Whether a source without sound is made without any. */
   readonly mute?: boolean
-  /** What is made in front of the range. */
-  readonly before?: readonly MadeSection[]
+  /** What the file is made of, where that is not its range alone. */
+  readonly sections?: readonly Section[]
 }
 
 /** Works out what all kinds of recipe do alike. */
-export function basisOf(request: OutputRequest, { mute = false, before = [] }: BasisOptions = {}): Basis {
+export function basisOf(request: OutputRequest, { mute = false, sections = [] }: BasisOptions = {}): Basis {
   const { settings, source, timeline, range } = request
   const problems: Problem[] = []
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
   const rate = timeline.rate
-  const lead = before.reduce((n, s) => n + s.frames, 0)
-  const frames = lead + range.out - range.in
-  const programme: Section = { kind: 'timeline', from: 0, frames: range.out - range.in }
-  const made = { frames, ...(lead ? { sections: [...before, programme] } : {}) }
+  const frames = sections.length ? sections.reduce((n, s) => n + s.frames, 0) : range.out - range.in
+  const made = { frames, ...(sections.length ? { sections } : {}) }
+  const [programme] = timelineSections(made) as [Placed<TimelineSection>]
+  const lead = programme.at
   const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
   const samples = new SampleClock(made, range, rate, sampleRate).before(frames)
   const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, timeline)
   const day = framesPerDay(timeline)
   const first =
-    settings.start === 'timeline' ? timeline.start + range.in : set === null ? null : set - (request.before ?? 0)
+    settings.start === 'timeline'
+      ? timeline.start + range.in + programme.from
+      : set === null
+        ? null
+        : set - (request.before ?? 0)
   const startFrames = first === null ? null : first < lead ? first - lead + day : first - lead
   if (startFrames === null)
     problems.push({

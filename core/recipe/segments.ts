@@ -1,4 +1,4 @@
-import { isMade, placed } from '../lineup/lineup'
+import { isMade, placed, timelineRanges } from '../lineup/lineup'
 import { pieces } from '../time/range'
 import { nominalRate, type Seconds } from '../time/rate'
 import type { Step, StepRequest } from './recipe'
@@ -9,17 +9,20 @@ const wanted = 16
 const [shortest, longest]: readonly [Seconds, Seconds] = [4, 24]
 
 /**
- * Steps that make the pictures, which may be worked on at the same time. They are cut alike for every recipe, so that
+ * Steps that make the pictures of a timeline, which may be worked on at the same time. They are cut alike for every
+ * recipe, so that
  * deliverables of one region can share what they read.
  */
 export function segmentSteps(
   kind: string,
-  { range, rate }: Pick<StepRequest, 'range' | 'rate'>,
+  { output, range, rate }: Pick<StepRequest, 'output' | 'range' | 'rate'>,
   abilities: readonly string[],
 ): Step[] {
   const second = nominalRate(rate)
   const seconds = Math.ceil((range.out - range.in) / second / wanted)
-  return pieces(range, second * Math.max(shortest, Math.min(longest, seconds))).map((part, i) => ({
+  const size = second * Math.max(shortest, Math.min(longest, seconds))
+  const cut = timelineRanges(output, range).flatMap((own) => pieces(own, size))
+  return cut.map((part, i) => ({
     key: `segment-${i}`,
     kind,
     needs: [],
@@ -28,7 +31,7 @@ export function segmentSteps(
   }))
 }
 
-/** Steps that make what stands in front of a region, in frames of the file. */
+/** Steps that make what is not of the timeline, in frames of the file. */
 export function lineUpSteps({ output }: StepRequest): Step[] {
   return placed(output)
     .filter(isMade)

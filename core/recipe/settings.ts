@@ -164,6 +164,17 @@ export const settings = {
     parse: (text) => lineUps.find(([, said]) => said === text)?.[0] ?? (/^(none|)$/i.test(text) ? null : number(text)),
     choices: lineUps,
   }),
+  /** Seconds of black between the parts of a programme; null leaves what lies between them in the timeline. */
+  breaks: setting(z.number().int().min(0).max(600).nullable(), 'Breaks between parts', {
+    hint: 'as in the timeline, or seconds of black; what is of no part is left out then',
+    text: (v) => (v === null ? 'as in the timeline' : v === 0 ? 'none' : `${v} s of black`),
+    parse: (text) =>
+      /^(as\b.*|)$/i.test(text)
+        ? null
+        : /^none$/i.test(text)
+          ? 0
+          : Number(text.replace(/\s*s(\s+of black)?$/i, '') || 'x'),
+  }),
   /** How stills are written: a name of `core/stills`. */
   stillFormat: setting(
     z.string().refine((v) => stillNames.some(([name]) => name === v), 'stills of this kind are not known here'),
@@ -282,6 +293,7 @@ export const plainSettings: RecipeSettings = {
   gain: 0,
   start: 'timeline',
   lineUp: null,
+  breaks: null,
   stillFormat: 'dpx-10',
   firstNumber: null,
   digits: 7,

@@ -16,6 +16,7 @@ import { entryOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
 import { fileNameOf, recipeKind } from '../../core/recipe/registry'
 import { isTrial, trialFolder } from '../../core/recipe/trial'
+import { timelineRanges } from '../../core/lineup/lineup'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -381,15 +382,16 @@ interface Missing {
   readonly draft: Draft
 }
 
-const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, d.region, d.route)
-const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, d.region)
+const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
+const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route)
+const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, rangesOf(d))
 
 function offerOf({ kind, key, draft: d }: Missing) {
   const { fingerprint, file, linking, model } = d.timeline
   const payload = {
     fact: key,
     source: { ...file, fingerprint, ...(linking ? { assembled: true } : {}) },
-    ...{ range: { in: d.region.in, out: d.region.out }, rate: model.rate },
+    ...{ ranges: rangesOf(d), rate: model.rate },
     ...(kind === 'measure-sound' ? { route: d.route } : {}),
   }
   return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))

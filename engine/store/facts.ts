@@ -6,6 +6,8 @@ import { segmentLength } from '../storage/framestore'
 import type { FrameRange } from '../../core/time/range'
 import type { Db } from './database'
 
+const rangesKey = (ranges: readonly FrameRange[]) => ranges.map((r) => `${r.in}-${r.out}`).join('+')
+
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
   pictures: (s: Fingerprint) => `pictures/4/${s.content}-${s.size}`,
@@ -25,12 +27,12 @@ export const factKeys = {
   /** Which pictures of a timeline are which of an older one. */
   samePictures: (older: Fingerprint, newer: Fingerprint) =>
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
-  /** Of a region: its sound through a route, what it begins with, and its pictures. */
-  regionSound: (s: Fingerprint, range: FrameRange, route: readonly number[]) =>
-    `region-sound/3/${s.content}-${s.size}/${range.in}-${range.out}/${route.join(',')}`,
+  /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
+  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[]) =>
+    `region-sound/3/${s.content}-${s.size}/${rangesKey(ranges)}/${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
-  regionPictures: (s: Fingerprint, range: FrameRange) =>
-    `region-pictures/2/${s.content}-${s.size}/${range.in}-${range.out}`,
+  regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
+    `region-pictures/2/${s.content}-${s.size}/${rangesKey(ranges)}`,
 }
 
 function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {

@@ -12,6 +12,8 @@ export interface BackgroundPayload {
   /** The source; one of many files has its assembly kept as a fact. */
   readonly source: Omit<SourceRef, 'assembly'> & { readonly assembled?: boolean }
   readonly range?: FrameRange
+  /** What a file shows of its timeline, in order. */
+  readonly ranges?: readonly FrameRange[]
   readonly rate?: Rate
   readonly route?: readonly number[]
   /** An older timeline that its pictures are held against, and the frames of that. */

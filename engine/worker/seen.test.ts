@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { Picture } from '../../core/picture/picture'
 import { traceOf } from '../../core/analysis/trace'
 import { openPictures } from '../../core/codec/pictures'
 import { openMedia } from '../../core/container/registry'
@@ -121,6 +122,8 @@ it('finds a picture that is not the one that was encoded', async () => {
   // the fourth is held against the third of another shot
   const swapped = [...traces.slice(0, 3), traces[0]!, ...traces.slice(4)]
   const coded = { sums: sums.join(''), looks: [await saveLooks(step, swapped)] }
+  const source = { info: media.info, pictures: opened.pictures, render: (p: Picture) => p }
+  Object.assign(step, { source })
   await expect(see(step, opened, coded)).rejects.toMatchObject({ problem: { code: 'prove.picture' } })
   const short = { ...coded, looks: [await saveLooks(step, traces.slice(1))] }
   await expect(see(step, opened, short)).rejects.toMatchObject({ problem: { code: 'prove.looks' } })

@@ -1,11 +1,11 @@
-import { contentMeters, type PictureFacts } from '../../core/analysis/pictures'
+import { contentMeters, picturesOver, type PictureFacts } from '../../core/analysis/pictures'
 import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
-import { headIn } from '../../core/deliverable/sheet'
+import { headIn, programmePieces } from '../../core/deliverable/sheet'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { PictureSource } from '../../core/codec/codec'
 import { accepting } from '../../core/codec/damage'
 import type { Media } from '../../core/media/media'
-import { frameInFile, isMade, leadOf, placed, programmeRange, sectionAt } from '../../core/lineup/lineup'
+import { isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
 import { shareOther } from '../../core/picture/difference'
 import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
@@ -32,9 +32,12 @@ export interface Seen {
   readonly decoded: Frames
   /** Of all pictures; null when only some were decoded. */
   readonly content: PictureFacts | null
-  readonly first: Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Picture }
-  readonly last: Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Picture }
+  /** The ends of the file; of one in parts, as far off as the worst of their ends is. */
+  readonly first: SeenEnd
+  readonly last: SeenEnd
 }
+
+type SeenEnd = Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Picture }
 
 /**
  * Decodes the pictures of a file: all of them, or where that was asked for and what was encoded is known, the ends, the
@@ -53,13 +56,13 @@ export async function see(
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || proofSpread(item.recipe, item.spec) === 0
   const meters = whole ? contentMeters({ ...written.info.video[0]!, rate: item.timeline.rate }) : null
-  let first: Picture | null = null
-  let last: Picture | null = null
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
   const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
+  const parts = timelineSections(item.output)
+  const ends = new Map<Frames, SeenEnd | null>(parts.flatMap((s) => [s.at, s.at + s.frames - 1]).map((n) => [n, null]))
   for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, [...looks.keys()])) {
     decoded++
     if (isMade(sectionAt(sections, frame))) {
@@ -73,19 +76,30 @@ export async function see(
       if (look) checkLook(step, frame, look, trace)
       if (frame >= begin) meters?.feed(trace)
     }
-    first ??= picture
-    last = picture
+    if (ends.has(frame)) {
+      const { from, at } = sectionAt(parts, frame) as (typeof parts)[number]
+      const own = item.region.in + from + frame - at
+      ends.set(frame, { picture, ...(await compareEnd(step.source, picture, own, frame)) })
+    }
     step.progress(frame - lead)
   }
-  const ends = programmeRange(item.output, item.region)
-  const end = (picture: Picture, frame: Frames) =>
-    compareEnd(step.source, picture, frame, frameInFile(item.output, frame - item.region.in)!)
+  const seenEnd = (n: Frames) =>
+    ends.get(n) ??
+    fail('prove.frames', 'A picture of the file was not read back.', placeOfFrame(step, n), 'Run it again.')
+  const content = meters?.result()
   return {
     decoded,
-    content: meters?.result() ?? null,
-    first: { picture: first!, ...(await end(first!, ends.in)) },
-    last: { picture: last!, ...(await end(last!, ends.out - 1)) },
+    content: content ? picturesOver(content, programmePieces(item)) : null,
+    first: worst(parts.map((s) => seenEnd(s.at))),
+    last: worst([...parts].reverse().map((s) => seenEnd(s.at + s.frames - 1))),
   }
+}
+
+/** The first of several ends, which differs as much and is off as far as the worst of them. */
+function worst(ends: readonly SeenEnd[]): SeenEnd {
+  const difference = Math.max(...ends.map((e) => e.end.difference))
+  const shift = ends.find((e) => e.end.shift !== 0)?.end.shift ?? 0
+  return { ...ends[0]!, end: { difference, shift } }
 }
 
 /** The pictures of a file; what was copied untouched has in it what of its source cannot be decoded. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { summedFile } from '../../../core/deliverable/manifest'
 import { decodedText, mainFile } from '../../../core/deliverable/proof'
+import { sectionsTold } from '../../../core/deliverable/report'
 import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
 import { measureOf } from '../../../core/measure/registry'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
@@ -57,6 +58,11 @@ const print = () => window.print()
           length <span class="num">{{ formatLength(programmeFrames(h.item.output), h.item.timeline) }}</span> ·
           {{ bytesText(h.proof.info.size) }}
         </p>
+        <ol v-if="h.item.output.sections" class="sections small">
+          <li v-for="s in sectionsTold(h.item)" :key="s.start">
+            {{ s.what }} <span class="num">{{ s.start }}</span>, <span class="num">{{ s.length }}</span>
+          </li>
+        </ol>
         <div class="cols">
           <div v-if="h.proof.stills" class="pics">
             <img :src="`/api/handover/stills/${h.proof.stills.first}`" alt="First picture" /><img
@@ -144,5 +150,13 @@ td {
     height: auto;
     color: #000;
   }
+}
+.sections {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
 }
 </style>

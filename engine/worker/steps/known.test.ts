@@ -198,11 +198,11 @@ describe('a region', () => {
     await drain(e)
     await e.nights.judged()
     await drain(e)
-    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, r, route)))
-    const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.fingerprint, r))])
+    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, [r], route)))
+    const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.fingerprint, [r]))])
     return {
       sounds: sounds.map((k) => known.get(k) as RegionSound),
-      pictures: ranges.map((r) => known.get(factKeys.regionPictures(t.fingerprint, r))),
+      pictures: ranges.map((r) => known.get(factKeys.regionPictures(t.fingerprint, [r]))),
     }
   }
   it('is read from the pass as it is measured alone, sound and pictures', async () => {

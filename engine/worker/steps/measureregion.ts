@@ -2,13 +2,20 @@ import { contentMeter } from '../../../core/analysis/content'
 import { headReach, measuredHead, tones, type MeasuredHead } from '../../../core/analysis/head'
 import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
-import { contentMeters, damageFinder, type PictureFacts } from '../../../core/analysis/pictures'
+import { contentMeters, damageFinder, picturesOver, type PictureFacts } from '../../../core/analysis/pictures'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
-import { soundStretches, troubleOf, type RegionSound } from '../../../core/analysis/soundstretches'
-import { soundReader, soundTraceLayout, type SoundShape } from '../../../core/analysis/soundtrace'
+import {
+  allTrouble,
+  soundStretches,
+  troubleOf,
+  troubleOver,
+  type RegionSound,
+  type SoundTrouble,
+} from '../../../core/analysis/soundstretches'
+import { soundReader, soundTraceLayout, type SoundReader, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
-import type { FrameRange } from '../../../core/time/range'
+import { overPieces, type FrameRange, type Piece } from '../../../core/time/range'
 import { countsSamples, nominalRate, traceRate, type Rate } from '../../../core/time/rate'
 import { readSoundTraces } from '../../storage/soundtraces'
 import { factKeys } from '../../store/facts'
@@ -16,8 +23,8 @@ import type { BackgroundStep } from '../background'
 import { tracesOf, withSource } from './analysepictures'
 import { everyChannel, listen, samplesOf } from './analysesound'
 
-// Regions measured: their programme alone, where they begin with line-up. Read from what the passes have kept, else
-// from the region itself; both give the same.
+// What files show of a timeline, measured: its programme alone, where it begins with line-up. Read from what the passes
+// have kept, else from the timeline itself; both give the same.
 
 interface Asked {
   readonly range: FrameRange
@@ -105,55 +112,80 @@ function peaksWithin(tone: FrameRange, shape: SoundShape, rows: readonly Float32
   })
 }
 
-/** A region's programme: what it is without the line-up that it begins with. */
-const programmeOf = ({ range, rate }: Asked, head: MeasuredHead | null): Asked => ({
-  range: { in: range.in + (head?.programme ?? 0), out: range.out },
-  rate,
+/** What is asked about: the ranges that a file shows of a timeline, in order. */
+interface AskedOfFile {
+  readonly ranges: readonly FrameRange[]
+  /** Of the timeline. */
+  readonly rate: Rate
+}
+
+/** An earlier edition asked about one range at a time. */
+const asked = ({ payload: { ranges, range, rate } }: BackgroundStep): AskedOfFile => ({
+  ranges: ranges ?? [range!],
+  rate: rate!,
 })
 
-/** Sound of a region's programme through a route (0-based source channels, −1 silence), before gain. */
+/** The line-up that the first range begins with, and the ranges without it: the programme. */
+async function programmeOf(step: BackgroundStep, { ranges, rate }: AskedOfFile) {
+  const [first, ...rest] = ranges as [FrameRange, ...FrameRange[]]
+  const head = await headOf(step, { range: first, rate })
+  return { head, programme: [{ in: first.in + (head?.programme ?? 0), out: first.out }, ...rest] }
+}
+
+/** Ranges as pieces of all that lies between the first of them and the last. */
+const piecesOf = (ranges: readonly FrameRange[]): Piece[] =>
+  ranges.map((r) => ({ at: r.in - ranges[0]!.in, frames: r.out - r.in }))
+
+/** Sound of a programme through a route (0-based source channels, −1 silence), before gain. */
 export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
-  const { route, ...asked } = step.payload as Asked & { route: readonly number[] }
+  const { route = [] } = step.payload
   if (route.length === 0) return null
-  const head = await headOf(step, asked)
-  const { range, rate } = programmeOf(asked, head)
-  const heard = await heardOf(step, { range, rate })
-  if (!heard) return null
-  const { shape, rows, damage, samples } = heard
-  const [reader, stretches] = [
-    soundReader(shape, route, channelGains(route.length, layoutOf(route.length))),
-    soundStretches(shape),
-  ]
-  const { peaks: first } = soundTraceLayout(shape)
-  const peaks = everyChannel(shape).map(() => 0)
-  for (const row of rows) {
-    reader.feed(row)
-    stretches.feed(row)
-    peaks.forEach((p, c) => (peaks[c] = Math.max(p, row[first + c]!)))
+  const { rate } = asked(step)
+  const { head, programme } = await programmeOf(step, asked(step))
+  let reader: SoundReader | null = null
+  let peaks: number[] = []
+  const troubles: SoundTrouble[] = []
+  for (const range of programme) {
+    const heard = await heardOf(step, { range, rate })
+    if (!heard) return null
+    const { shape, rows, damage, samples } = heard
+    reader ??= soundReader(shape, route, channelGains(route.length, layoutOf(route.length)))
+    const stretches = soundStretches(shape)
+    const { peaks: first } = soundTraceLayout(shape)
+    for (const row of rows) {
+      reader.feed(row)
+      stretches.feed(row)
+      peaks = everyChannel(shape).map((c) => Math.max(peaks[c] ?? 0, row[first + c]!))
+    }
+    const own = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
+    troubles.push(troubleOver(own, [{ at: range.in - programme[0]!.in, frames: range.out - range.in }]))
   }
   return {
-    ...reader.result(),
-    faults: troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate),
+    ...reader!.result(),
+    faults: allTrouble(troubles),
     sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
     head,
   }
 }
 
-/** What the traces of a region's programme say of it alone. */
+/** What the traces of a programme say of it alone. */
 export async function measurePictures(step: BackgroundStep): Promise<PictureFacts> {
-  const asked = step.payload as Asked
-  const { range } = asked
-  const head = await headOf(step, asked)
-  return withSource(step, step.ref, range, async (source) => {
-    const v = source.info.video[0]!
-    const meters = contentMeters(v)
+  const { ranges } = asked(step)
+  const { head, programme } = await programmeOf(step, asked(step))
+  return withSource(step, step.ref, { in: ranges[0]!.in, out: ranges.at(-1)!.out }, async (source) => {
+    const meters = contentMeters(source.info.video[0]!)
     const finder = damageFinder()
-    let frame = 0
-    for await (const t of tracesOf(step, step.ref, source, range)) {
-      finder.feed(t)
-      if (frame++ >= (head?.programme ?? 0)) meters.feed(t)
+    let left = head?.programme ?? 0
+    for (const range of ranges)
+      for await (const t of tracesOf(step, step.ref, source, range)) {
+        finder.feed(t)
+        if (left-- <= 0) meters.feed(t)
+      }
+    const damaged = overPieces(finder.result(), piecesOf(ranges))
+    return {
+      ...picturesOver(meters.result(), piecesOf(programme)),
+      ...(damaged.length ? { damaged } : {}),
+      head,
     }
-    const damaged = finder.result()
-    return { ...meters.result(), ...(damaged.length ? { damaged } : {}), head }
   })
 }

@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
+import { troubleOver } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damagedPictures, damageOf, describedMedia } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/lineup'
@@ -15,7 +16,7 @@ import { fail } from '../../../core/problem'
 import { outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import { summedFile } from '../../../core/deliverable/manifest'
-import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { headIn, programmePieces, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
@@ -196,6 +197,7 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const { output, region, timeline } = step.item
   const clock = new SampleClock(output, region, timeline.rate, sound.sampleRate)
   const peaks = { made: 0, found: 0 }
+  const pieces = programmePieces(step.item)
   const whole = !output.sections && !headIn(step.item)
   for (let at = 0; at < sound.samples; at += sound.sampleRate) {
     const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
@@ -204,7 +206,7 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
     step.progress(0)
   }
   return {
-    ...{ facts: meter.result(), ribbon: meter.ribbon(), trouble: meter.trouble() },
+    ...{ facts: meter.result(), ribbon: meter.ribbon(), trouble: troubleOver(meter.trouble(), pieces) },
     tones: { made: dBFS(peaks.made), found: dBFS(peaks.found) },
   }
 }
