@@ -1,4 +1,5 @@
 import { mp4 } from '../core/container/mp4/container'
+import type { Scan } from '../core/media/media'
 import type { Layout } from '../core/container/container'
 import { v210Size } from '../core/codec/v210/v210'
 
@@ -8,6 +9,7 @@ export function plainMov(
   height: number,
   frames: number,
   start: number,
+  scan: Scan = 'progressive',
 ): Layout & { picture: number; step: number } {
   const picture = v210Size(width, height)
   const step = picture + 1920 * 6
@@ -27,7 +29,7 @@ export function plainMov(
           height,
           pixelAspect: '1:1',
           colour: null,
-          scan: 'progressive',
+          scan,
           configuration: null,
         },
         timescale: 25,

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { fieldsOf, fieldWork, fitScan, joinedFields, toChroma422Of, woven } from './fields'
+import { fieldsOf, fieldWork, fitScan, joinedFields, toChroma422Of, turned, woven } from './fields'
 import { emptyPicture, toChroma422, type Picture } from './picture'
 
 /** A picture whose luma at each line is what a function of the line's place from the top (0 … 1) says. */
@@ -31,6 +31,10 @@ it('what becomes of fields follows from what goes in and what comes out', () => 
   expect(fieldWork('interlaced-tff', 'interlaced-tff')).toBe('keep')
   expect(fieldWork('interlaced', 'progressive')).toBe('join')
   expect(fieldWork('segmented', 'interlaced-tff')).toBe('none')
+  expect(fieldWork('interlaced-tff', 'interlaced-bff')).toBe('lower')
+  expect(fieldWork('interlaced-bff', 'interlaced-tff')).toBe('higher')
+  // an order that is not said may be the one that is wanted
+  expect(fieldWork('interlaced', 'interlaced-tff')).toBe('keep')
 })
 
 it('fields that are scaled take nothing of each other, and lie where they lay', () => {
@@ -48,6 +52,24 @@ it('fields that are scaled take nothing of each other, and lie where they lay', 
     for (let y = 8; y < height - 8; y++)
       expect(Math.abs(line(still, y) - (64 + (800 * (y + 0.5)) / height))).toBeLessThan(1.1)
   }
+})
+
+it('fields are turned by a line, whole and unscaled: what came first is the other field, and comes first', () => {
+  const p = painted(8, 16, (y, x) => 64 + Math.round(y * 16 - 0.5) * 40 + x)
+  p.planes[1].forEach((_, i) => (p.planes[1][i] = 100 + i))
+  for (const work of ['lower', 'higher'] as const) {
+    const [[upper, lower], [above, below]] = [fieldsOf(p), fieldsOf(turned(p, work))]
+    const by = work === 'lower' ? 0 : 1
+    for (let y = 1; y < 7; y++) {
+      expect([line(below, y), line(above, y)]).toEqual([line(upper, y + by), line(lower, y - 1 + by)])
+      expect(below.planes[1][y * 4]).toBe(upper.planes[1][(y + by) * 4])
+    }
+    // a line at the edge is made of its own field
+    expect(line(above, 0)).toBe(line(lower, 0))
+    expect(line(below, 7)).toBe(line(upper, 7))
+  }
+  const twice = turned(turned(p, 'lower'), 'higher')
+  expect(twice.planes.map((c) => c.subarray(0, -8))).toEqual(p.planes.map((c) => c.subarray(0, -8)))
 })
 
 it('joined fields are the picture where nothing moved, and the upper field’s where something did', () => {

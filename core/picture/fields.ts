@@ -5,12 +5,45 @@ import { fitPicture, type Raster } from './scale'
 
 // Pictures of two fields: the lines of one stand between those of the other, and were taken at another time.
 
-/** What becomes of fields: they stay as they are, are joined into one picture, or there are none. */
-export type FieldWork = 'keep' | 'join' | 'none'
+/**
+ * What becomes of fields: they stay as they are; stay, each a line lower or higher, so that the other lines come first;
+ * are joined into one picture; or there are none.
+ */
+export type FieldWork = 'keep' | 'lower' | 'higher' | 'join' | 'none'
 
-/** What becomes of the fields of a source in a file. */
-export const fieldWork = (from: Scan, to: Scan): FieldWork =>
-  hasFields(from) ? (hasFields(to) ? 'keep' : 'join') : 'none'
+/** What becomes of the fields of a source in a file. An order that is not said is not changed. */
+export function fieldWork(from: Scan, to: Scan): FieldWork {
+  if (!hasFields(from)) return 'none'
+  if (!hasFields(to)) return 'join'
+  if (from === to || from === 'interlaced' || to === 'interlaced') return 'keep'
+  return from === 'interlaced-tff' ? 'lower' : 'higher'
+}
+
+/** Whether fields stay two, in either order. */
+export const keepsFields = (work: FieldWork): boolean => work !== 'join' && work !== 'none'
+
+export const turnsFields = (work: FieldWork): boolean => work === 'lower' || work === 'higher'
+
+/**
+ * A picture of 4:2:2 whose other field comes first: its lines a line lower or higher, nothing sampled anew. The line
+ * that is missing at the edge is the next one of its own field.
+ */
+export function turned(p: Picture, work: FieldWork): Picture {
+  if (!turnsFields(work)) return p
+  const out = emptyPicture(p.width, p.height, p.chroma, p.bitDepth)
+  p.planes.forEach((from, k) => {
+    const to = out.planes[k]!
+    const width = from.length / p.height
+    if (work === 'lower') {
+      to.set(from.subarray(0, from.length - width), width)
+      to.set(from.subarray(width, 2 * width))
+    } else {
+      to.set(from.subarray(width))
+      to.set(from.subarray(from.length - 2 * width, from.length - width), from.length - width)
+    }
+  })
+  return out
+}
 
 const heightsOf = (p: Picture): readonly [number, number, number] => {
   const chroma = p.chroma === '4:2:0' ? (p.height + 1) >> 1 : p.height
@@ -97,4 +130,4 @@ export function fitScan(p: Picture, raster: Raster, work: FieldWork): Picture {
 
 /** A picture as 4:2:2; chroma of one field is not made from that of the other. */
 export const toChroma422Of = (p: Picture, work: FieldWork): Picture =>
-  work === 'keep' && p.chroma === '4:2:0' ? inFields(p, toChroma422) : toChroma422(p)
+  keepsFields(work) && p.chroma === '4:2:0' ? inFields(p, toChroma422) : toChroma422(p)

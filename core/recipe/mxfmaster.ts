@@ -3,6 +3,8 @@ import { lineUpSections } from '../lineup/lineup'
 import type { Section } from '../lineup/section'
 import { colourText } from '../media/colour'
 import type { Scan } from '../media/media'
+import { hasFields, scanText } from '../media/scan'
+import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
 import {
   basisOf,
@@ -49,7 +51,9 @@ export interface MxfMaster {
 
 /** How the pictures will be carried. */
 function scanOf(source: Scan, { scan }: Pick<RecipeSettings, 'scan'>): Scan {
-  return source === 'progressive' && scan === 'segmented' ? 'segmented' : source
+  if (scan === 'source') return source
+  if (scan === 'segmented') return source === 'progressive' ? 'segmented' : source
+  return hasFields(source) ? scan : source
 }
 
 /** A kind of recipe for an MXF file (OP1a), pictures of one size frame by frame, 24-bit PCM. */
@@ -93,7 +97,9 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const depth = shallower
     ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`]
     : []
-  const notes = [...parts.notes, ...depth]
+  const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
+  const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
+  const notes = [...parts.notes, ...depth, ...order]
   if (lines.data)
     notes.push(
       'Ancillary data is taken over from the source, frame by frame; ' +
@@ -157,11 +163,18 @@ function sayLineUp({ picture, problems }: Basis, { settings }: OutputRequest): v
 /** Bytes of each picture, and what is this kind's own of its shape; says what keeps it from being made. */
 function shapeOf(m: MxfMaster, b: Basis, { settings, timeline }: OutputRequest, scan: Scan) {
   const { width, height, problems } = b
-  if (scan === 'interlaced')
+  const own = b.picture?.scan ?? scan
+  if (own === 'interlaced')
     problems.push({
       code: 'recipe.field-order',
       message: 'The source does not say which of its fields comes first.',
       fix: 'Use a rewrap, or ask for a source that says it.',
+    })
+  else if (settings.scan !== 'source' && hasFields(settings.scan) && !hasFields(own))
+    problems.push({
+      code: 'recipe.no-fields',
+      message: `The source has no fields that could be turned: it is ${scanText(own)}.`,
+      fix: 'Ask for segmented frames, or for the scan of the source.',
     })
   else if (b.picture)
     try {

@@ -320,6 +320,17 @@ describe('masters of MPEG-2', () => {
     ])
     expect(of(recipe('d10'), { scan: 'interlaced-bff' }).problems.map((p) => p.code)).toEqual(['mpeg2.form'])
   })
+  it('have the field first that is asked for, where there are fields and their order is said', () => {
+    const upper = recipe('d10', { scan: 'interlaced-tff' })
+    const turned = of(upper, { scan: 'interlaced-bff' })
+    expect([turned.problems, turned.video!.scan]).toEqual([[], 'interlaced-tff'])
+    expect(turned.notes!.join()).toContain('The other field comes first: its lines lie one higher')
+    expect(of(upper, { scan: 'interlaced-tff' }).notes ?? []).toEqual([])
+    const codes = (scan: VideoInfo['scan']) => of(upper, { scan }).problems.map((p) => p.code)
+    expect(codes('progressive')).toEqual(['recipe.no-fields'])
+    expect(codes('segmented')).toEqual(['recipe.no-fields'])
+    expect(codes('interlaced')).toEqual(['recipe.field-order'])
+  })
   it('say when the source has more bits than they', () => {
     expect(of(recipe('mpeg2'), { bitDepth: 10, webCodec: null }).notes).toEqual([
       'Its pictures have 8 bits; those of the source have 10.',

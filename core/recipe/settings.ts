@@ -64,6 +64,13 @@ const spreads = [
   [0, 'all'],
 ] as const
 
+const scans = [
+  ['source', 'as source'],
+  ['segmented', 'progressive as segmented (PsF)'],
+  ['interlaced-tff', 'interlaced with the top field first'],
+  ['interlaced-bff', 'interlaced with the bottom field first'],
+] as const
+
 const sheets = [
   [0, 'none'],
   [12, '12 pictures'],
@@ -93,14 +100,11 @@ export const settings = {
       ['unscaled', 'unscaled'],
     ],
   }),
-  /** How progressive pictures are carried; interlaced ones stay as they are. */
-  scan: setting(z.enum(['source', 'segmented']), 'Scan', {
+  /** How progressive pictures are carried, or which field of interlaced ones comes first. */
+  scan: setting(z.enum(['source', 'segmented', 'interlaced-tff', 'interlaced-bff']), 'Scan', {
     parse: plain,
-    text: (v) => (v === 'source' ? 'as source' : 'segmented (PsF)'),
-    choices: [
-      ['source', 'as source'],
-      ['segmented', 'segmented (PsF)'],
-    ],
+    text: (v) => scans.find(([value]) => value === v)![1],
+    choices: scans,
   }),
   /** The id of a look-up table that pictures go through: what comes out is of the colour above. */
   table: setting(

@@ -12,7 +12,7 @@ import { isTimeline } from '../../core/lineup/section'
 import { conversionOf, converted, tableConversion } from '../../core/picture/convert'
 import type { LookUpTable } from '../../core/picture/table/table'
 import { dithered, type Picture } from '../../core/picture/picture'
-import { fieldWork, fitScan, toChroma422Of } from '../../core/picture/fields'
+import { fieldWork, fitScan, keepsFields, toChroma422Of, turned } from '../../core/picture/fields'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -76,7 +76,8 @@ export function deliverableSource(
   const v = output.video
   const read = info.video[0]
   const work = v && read ? fieldWork(read.scan, v.scan) : 'none'
-  const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && work !== 'join')
+  const keepsLines = work === 'keep' || work === 'none'
+  const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && keepsLines)
   const shape = { width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2', bitDepth: 10 } as const
   const lineUp = new LineUpPictures(output, item.timeline.rate, shape, toldOf(item))
   const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
@@ -92,7 +93,7 @@ export function deliverableSource(
       return gain === 1 ? channel : channel.map((v) => v * gain)
     })
   }
-  const inFields = work === 'keep' && v!.chroma !== '4:2:0'
+  const inFields = keepsFields(work) && v!.chroma !== '4:2:0'
   const aspectThere = v && read ? shapeThere(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
@@ -109,7 +110,8 @@ export function deliverableSource(
         const { width, height } = v!
         const fit = keeps ? picture : fitScan(picture, { width, height, ...recipeRaster }, work)
         const finer = inFields ? toChroma422Of(fit, work) : fit
-        return conversion ? converted(finer, conversion) : finer
+        const ordered = turned(finer, work)
+        return conversion ? converted(ordered, conversion) : ordered
       }
       const like = `${keeps ? '' : raster} ${conversion ? `${recipe.colour} ${recipe.table}` : ''} ${inFields}`
       const untouched = keeps && !conversion && !inFields

@@ -1,16 +1,19 @@
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { encodeV210 } from '../../core/codec/v210/v210'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
 import type { MediaInfo } from '../../core/media/media'
 import { peakSignalToNoise, likenessOf } from '../../core/picture/likeness'
-import type { Picture } from '../../core/picture/picture'
+import { fieldsOf } from '../../core/picture/fields'
+import { emptyPicture, type Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import type { Recipe } from '../../core/recipe/recipe'
 import { makeRate } from '../../core/time/rate'
 import { sampleAtFrame } from '../../core/time/samples'
+import { plainMov } from '../../tests/plainmov'
 import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
@@ -92,5 +95,23 @@ describe('masters of MPEG-2', () => {
     for (const [i, p] of pictures.entries()) expect(ratio(fitPicture(own.pictures[i]!, fit), p)).toBeGreaterThan(40)
     expect(info.audio.map((a) => [a.channels, a.bitDepth])).toEqual([[2, 24]])
     expect(same(sound, [own.sound[1]!, own.sound[0]!])).toEqual([true, true])
+  })
+
+  it('of D-10 have the upper field first, though the source has the lower', async () => {
+    // the lower field, which comes first, is bright, and the upper dark
+    const { head, step } = plainMov(720, 576, 5, 90_000, 'interlaced-bff')
+    const p = emptyPicture(720, 576, '4:2:2', 10)
+    p.planes[0].forEach((_, i) => (p.planes[0][i] = Math.floor(i / 720) % 2 ? 700 : 200))
+    for (const c of [1, 2] as const) p.planes[c].fill(512)
+    const bytes = new Uint8Array(step)
+    bytes.set(encodeV210(p))
+    writeFileSync(path.join(storage, 'fields.mov'), Buffer.concat([head, ...Array.from({ length: 5 }, () => bytes)]))
+    const by = recipe('d10', { channels: 'all', colour: 'source', scan: 'interlaced-tff' })
+    const done = await deliver(engine, { name: 'turned', file: 'fields.mov', range: { in: 0, out: 5 }, by })
+    expect([done.state, done.verdict, done.problem]).toEqual(['done', 'pass', null])
+    const { info, pictures } = await read(done.path, 0, 5)
+    expect(info.video[0]!.scan).toBe('interlaced-tff')
+    const middle = fieldsOf(pictures[2]!).map((f) => f.planes[0][144 * 720 + 360]! << (10 - f.bitDepth))
+    expect(middle).toEqual([700, 200])
   })
 })

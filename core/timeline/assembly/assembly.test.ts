@@ -485,7 +485,14 @@ describe('sources with fields and without', () => {
     const mixed = of('interlaced-tff', 'progressive')
     expect(mixed.said).toMatchObject({ problems: [], video: [{ scan: 'interlaced-tff' }] })
     expect([await line1(mixed, 3), await line1(mixed, 12)]).toEqual([200, 200])
-    expect(of('interlaced-tff', 'interlaced-bff').said.problems).toMatchObject([{ code: 'assembly.field-order' }])
+    expect(of('interlaced-tff', 'interlaced').said.problems).toMatchObject([{ code: 'assembly.field-order' }])
     expect(of('interlaced-tff', 'interlaced-tff').a.raster.scan).toBeUndefined()
+  })
+  it('of the other order lie a line lower', async () => {
+    const mixed = of('interlaced-tff', 'interlaced-bff')
+    expect(mixed.said).toMatchObject({ problems: [], video: [{ scan: 'interlaced-tff' }] })
+    expect([await line1(mixed, 3), await line1(mixed, 12)]).toEqual([200, 50])
+    // lines move by one in 4:2:2 alone: in 4:2:0 chroma would move by two
+    expect([mixed.a.raster.chroma, untouchedFrames(mixed.a, mixed.infos)(10)]).toEqual(['4:2:2', null])
   })
 })

@@ -4,6 +4,7 @@ import { colourValue, convertible, madeColour } from '../../media/colour'
 import { dataText } from '../../media/ancillary'
 import type { Colour, DataInfo, MediaInfo, Scan, VideoInfo } from '../../media/media'
 import { hasFields } from '../../media/scan'
+import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -72,6 +73,9 @@ export function makeAssembly(
     .sort((a, b) => weights[b]! - weights[a]!)
   const lead = byWeight[0] === undefined ? null : infos[byWeight[0]]!.video[0]!
   const pictures = byWeight.map((i) => infos[i]!.video[0]!)
+  const differ = new Set(pictures.map((v) => hasFields(v.scan))).size > 1 || ordersOf(pictures).size > 1
+  const scan = differ ? lead!.scan : null
+  const turns = scan !== null && pictures.some((v) => turnsFields(fieldWork(v.scan, scan)))
   const [aspectX, aspectY] = (lead?.pixelAspect ?? '1:1').split(':').map(Number)
   const colours = pictures.map((v) => madeColour(v.colour))
   const heard = new Map<number, number>()
@@ -96,10 +100,10 @@ export function makeAssembly(
       width: lead?.width ?? 1920,
       height: lead?.height ?? 1080,
       pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
-      chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) ? '4:2:2' : '4:2:0',
+      chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) || turns ? '4:2:2' : '4:2:0',
       bitDepth: pictures.some((v) => v.bitDepth > 8 && v.webCodec === null) ? 10 : 8,
       ...(new Set(colours.map(colourValue)).size > 1 && colours.every(convertible) ? { colour: colours[0]! } : {}),
-      ...(new Set(pictures.map((v) => hasFields(v.scan))).size > 1 ? { scan: lead!.scan } : {}),
+      ...(scan ? { scan } : {}),
     },
   }
 }
@@ -115,13 +119,14 @@ const severalColours: Problem = {
   fix: 'Ask for pictures of one colour throughout.',
 }
 
-/** What is said where sources do not agree which of their fields comes first. */
+/** What is said where sources may not agree which of their fields comes first. */
 const severalOrders: Problem = {
   code: 'assembly.field-order',
-  message: 'Its sources do not agree which field comes first: those of the other order will judder.',
-  fix: 'Ask for sources of one field order, or deliver those stretches by themselves.',
+  message: 'Not all of its sources say which of their fields comes first: those of another order will judder.',
+  fix: 'Ask for sources that say it, or deliver those stretches by themselves.',
 }
 const ordersOf = (videos: readonly VideoInfo[]) => new Set(videos.map((v) => v.scan).filter(hasFields))
+const unsaidOrder = (videos: readonly VideoInfo[]) => ordersOf(videos).size > 1 && ordersOf(videos).has('interlaced')
 
 /** What its sources have besides pictures and sound, each kind of it once; null where not all were looked at for it. */
 function differentData(used: readonly MediaInfo[]): DataInfo[] | null {
@@ -153,7 +158,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     bext: null,
     problems: [
       ...(one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours]),
-      ...(ordersOf(videos).size > 1 ? [severalOrders] : []),
+      ...(raster.scan && hasFields(raster.scan) && unsaidOrder(videos) ? [severalOrders] : []),
     ],
     video: [
       {

@@ -4,7 +4,7 @@ import { blackPicture, toChroma420, toDepth, type Picture, type Plane } from '..
 import type { Conversion } from '../../kernel/convert'
 import { madeColour } from '../../media/colour'
 import { conversionOf, converted } from '../../picture/convert'
-import { fieldWork, fitScan, toChroma422Of, type FieldWork } from '../../picture/fields'
+import { fieldWork, fitScan, toChroma422Of, turned, type FieldWork } from '../../picture/fields'
 import { lastWhere } from '../../time/order'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -239,7 +239,8 @@ export function untouchedFrames(
     const [layer, more] = chainAt(a, levels, frame)
     if (!layer?.link || more || layer.weight || !layer.clip.source) return null
     const v = infos[layer.link.source]?.video[0]
-    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a) || workOn(v, a) === 'join') return null
+    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a) || !['keep', 'none'].includes(workOn(v, a)))
+      return null
     const own = frameOf(layer, v, frame)
     return own >= 0 && own < v.frames ? { source: layer.link.source, frame: own } : null
   }
@@ -265,7 +266,7 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
     if (!own) return black
     const p = conversion ? converted(own, conversion) : own
     const depth = toDepth(p, raster.bitDepth)
-    const chroma = raster.chroma === '4:2:2' ? toChroma422Of(depth, work) : toChroma420(depth)
+    const chroma = raster.chroma === '4:2:2' ? turned(toChroma422Of(depth, work), work) : toChroma420(depth)
     const same = p.width === raster.width && p.height === raster.height && work !== 'join'
     return same ? chroma : fitScan(chroma, rasterAsFitted, work)
   }
