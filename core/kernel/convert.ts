@@ -68,7 +68,7 @@ const signalOf = (l: number) => looked(signals, f(Math.sqrt(f(Math.sqrt(Math.abs
 /** A code of 10 bits; the lowest and highest are kept for interfaces (ITU-R BT.1120). */
 function code(v: number): number {
   const w = Math.floor(f(f(v) + 0.5))
-  return w < 4 ? 4 : w > 1019 ? 1019 : w
+  return w >= 4 ? Math.min(w, 1019) : 4
 }
 
 /** The sum of three numbers by their weights. */

@@ -13,6 +13,8 @@ interface Loops {
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   convert(bytes: number, ...more: readonly number[]): void
+  toRgb(bytes: number, ...more: readonly number[]): void
+  fromRgb(...places: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   truePeak(x: number, count: number, taps: number, margin: number, peak: number): number
   weigh(a: number, b: number, count: number, taps: number, states: number): void
