@@ -13,6 +13,8 @@ interface Loops {
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
   convert(bytes: number, ...more: readonly number[]): void
+  toDeltas(from: number, count: number, parts: number, to: number): void
+  fromDeltas(from: number, count: number, parts: number, to: number): void
   toRgb(bytes: number, ...more: readonly number[]): void
   fromRgb(...places: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void

@@ -58,8 +58,15 @@ export interface RgbSamples {
   readonly samples: Uint8Array | Uint16Array
 }
 
-/** The library for still images that a machine has: common formats are its affair. */
-export interface StillLibrary {
+/** The zlib format (RFC 1950). */
+export interface Zlib {
+  deflate(bytes: Uint8Array): Promise<Uint8Array>
+  /** Inflates to no more than `most` bytes; null where the bytes are damaged or hold more. */
+  inflate(bytes: Uint8Array, most: number): Promise<Uint8Array | null>
+}
+
+/** The libraries for still images that a machine has: common formats are their affair, and zlib streams (RFC 1950). */
+export interface StillLibrary extends Zlib {
   decode(bytes: Uint8Array): Promise<RgbSamples & { readonly bitDepth: number; readonly alpha: boolean }>
   encode(kind: 'png' | 'tiff' | 'jpeg', picture: RgbSamples): Promise<Uint8Array>
 }

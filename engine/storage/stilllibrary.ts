@@ -1,11 +1,17 @@
+import { promisify } from 'node:util'
+import { deflate, inflate } from 'node:zlib'
 import sharp from 'sharp'
 import type { StillLibrary } from '../../core/stills/still'
 
 /** How hard PNG files are packed: more takes longer than it saves. */
 const packing = 3
 
-/** Common still images, by sharp. */
+const [packed, unpacked] = [promisify(deflate), promisify(inflate)]
+
+/** Common still images, by sharp; zlib by the runtime, in threads of its own. */
 export const stillLibrary: StillLibrary = {
+  deflate: (bytes) => packed(bytes),
+  inflate: (bytes, maxOutputLength) => unpacked(bytes, { maxOutputLength }).catch(() => null),
   async decode(bytes) {
     const image = sharp(bytes, { failOn: 'error', limitInputPixels: 1 << 28 })
     const { depth, hasAlpha } = await image.metadata()

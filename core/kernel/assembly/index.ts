@@ -1,4 +1,5 @@
 export { convert } from './convert'
+export { fromDeltas, toDeltas } from './deltas'
 export { intraBitLength, intraBits } from './intra/bits'
 export { intraDecode } from './intra/decode'
 export { intraPlace } from './intra/read'

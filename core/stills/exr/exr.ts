@@ -13,7 +13,7 @@ const writing = (name: string, words: string, compression: number): StillWriting
     ...(hasTime(rate) ? [] : ['their timecode']),
   ],
   bytes: (width, height) => width * height * 6 + height * 16 + 4096,
-  write: (picture, told) => writeExr(picture, told, compression),
+  write: (picture, told, library) => writeExr(picture, told, compression, library),
 })
 
 /** OpenEXR (openexr.com, “OpenEXR File Layout”): light, not signal; one part in scan lines. */

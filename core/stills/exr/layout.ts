@@ -20,21 +20,3 @@ export const lightOf = (signal: number): number => (signal < 0 ? -((-signal) ** 
 
 /** The signal that a display makes a light from. */
 export const signalFor = (light: number): number => (light < 0 ? -((-light) ** (1 / gamma)) : light ** (1 / gamma))
-
-/** What goes before deflating: the even bytes before the odd ones, and of each its difference to the one before. */
-export function filtered(bytes: Uint8Array): Uint8Array {
-  const out = new Uint8Array(bytes.length)
-  const half = (bytes.length + 1) >> 1
-  for (let i = 0; i < bytes.length; i++) out[i & 1 ? half + (i >> 1) : i >> 1] = bytes[i]!
-  for (let i = out.length - 1; i > 0; i--) out[i] = out[i]! - out[i - 1]! + 128
-  return out
-}
-
-/** Undoes {@link filtered}; the bytes are written over. */
-export function unfiltered(bytes: Uint8Array): Uint8Array {
-  for (let i = 1; i < bytes.length; i++) bytes[i] = bytes[i - 1]! + bytes[i]! - 128
-  const out = new Uint8Array(bytes.length)
-  const half = (bytes.length + 1) >> 1
-  for (let i = 0; i < bytes.length; i++) out[i] = bytes[i & 1 ? half + (i >> 1) : i >> 1]!
-  return out
-}

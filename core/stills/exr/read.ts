@@ -1,12 +1,12 @@
 import { Reader } from '../../bytes'
+import { fromDeltas } from '../../kernel/deltas'
 import { aspectOf } from '../../media/aspect'
 import { systems } from '../../media/colour'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
-import type { Still, StillHead } from '../still'
+import type { Still, StillHead, Zlib } from '../still'
 import { halves } from './half'
-import { blockLines, dropFlag, magic, signalFor, unfiltered } from './layout'
-import { inflate } from './zlib'
+import { blockLines, dropFlag, magic, signalFor } from './layout'
 
 const largest = 1 << 14
 
@@ -119,7 +119,7 @@ function readHead(r: Reader): StillHead & Kept {
 let signals: Float32Array | undefined
 
 /** Reads an OpenEXR picture as the signal that a display makes its light from. */
-export async function readExr(bytes: Uint8Array, name: string): Promise<Still> {
+export async function readExr(bytes: Uint8Array, name: string, zlib: Zlib): Promise<Still> {
   const r = new Reader(bytes, name)
   const { channels, compression, top, ...head } = readHead(r)
   const { width, height } = head
@@ -139,9 +139,9 @@ export async function readExr(bytes: Uint8Array, name: string): Promise<Still> {
   })
   const take = async ({ offset, y, packed, whole }: (typeof found)[number]) => {
     const stored = compression === 0 || packed.length === whole
-    const raw = stored ? packed : await inflate(packed, whole)
+    const raw = stored ? packed : await zlib.inflate(packed, whole)
     if (raw?.length !== whole) return damaged(name, `The block at byte ${offset} is damaged.`)
-    takeLines(stored ? raw : unfiltered(raw), channels, rgb.subarray(y * width * 3), width)
+    takeLines(stored ? raw : fromDeltas(raw), channels, rgb.subarray(y * width * 3), width)
   }
   // a few at a time: whatever a header claims, no more than their bytes are held
   for (let i = 0; i < found.length; i += 8) await Promise.all(found.slice(i, i + 8).map(take))

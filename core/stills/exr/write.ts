@@ -1,13 +1,13 @@
 import { concatBytes, Writer } from '../../bytes'
+import { toDeltas } from '../../kernel/deltas'
 import { systems } from '../../media/colour'
 import { aspectValue } from '../../media/aspect'
 import type { RgbSignal } from '../../picture/rgb'
 import { nominalRate, type Rate } from '../../time/rate'
 import { labelParts } from '../../time/timecode'
-import type { StillTold } from '../still'
+import type { StillTold, Zlib } from '../still'
 import { toHalf } from './half'
-import { blockLines, dropFlag, filtered, lightOf, magic } from './layout'
-import { deflate } from './zlib'
+import { blockLines, dropFlag, lightOf, magic } from './layout'
 
 /** A packed timecode counts to 39 frames at most; of higher rates it would count pairs. */
 export const hasTime = (rate: Rate): boolean => nominalRate(rate) <= 30
@@ -51,7 +51,12 @@ function packed(label: string): number {
 }
 
 /** Writes an OpenEXR file: half, the light of a display (ITU-R BT.1886), white at 1, nothing cut off. */
-export async function writeExr(picture: RgbSignal, told: StillTold, compression: number): Promise<Uint8Array> {
+export async function writeExr(
+  picture: RgbSignal,
+  told: StillTold,
+  compression: number,
+  zlib: Zlib,
+): Promise<Uint8Array> {
   const { height } = picture
   const header = headerOf(picture, told, compression)
   const lines = blockLines.get(compression)!
@@ -59,7 +64,7 @@ export async function writeExr(picture: RgbSignal, told: StillTold, compression:
   const blocks = await Promise.all(
     Array.from({ length: count }, async (_, b) => {
       const raw = linesOf(picture, b * lines, Math.min(lines, height - b * lines))
-      const small = compression === 0 ? raw : await deflate(filtered(raw))
+      const small = compression === 0 ? raw : await zlib.deflate(toDeltas(raw))
       const body = small.length < raw.length ? small : raw
       return new Writer()
         .u32le(b * lines)
