@@ -159,8 +159,8 @@ async function release() {
                     >
                   </div>
                   <div class="num quiet facts">
-                    {{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }} ·
-                    {{ formatLength(byCell.get(`${r.id}/${o.id}`)!.frames, timelines.current!.model) }}
+                    <span>{{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }}</span>{{ ' ' }}
+                    <span>{{ formatLength(byCell.get(`${r.id}/${o.id}`)!.frames, timelines.current!.model) }}</span>
                   </div>
                 </div>
               </template>
@@ -290,7 +290,10 @@ td.on .paint span {
   text-underline-offset: 3px;
 }
 .facts {
-  font-size: 11.5px;
+  display: flex;
+  justify-content: space-between;
+  font-size: 11px;
+  white-space: nowrap;
   padding-left: 15px;
 }
 .pad {
