@@ -212,7 +212,7 @@ const available = (r: Recipe) =>
             >{{ ' · ' }}<button class="plain small quiet" @click="removeSpec(chosenSpec.id)">remove</button></template
           >
         </p>
-        <table>
+        <table class="rules">
           <tbody>
             <tr v-for="r in chosenSpec.rules" :key="r.id">
               <td>{{ measureOf(r.measure).label }}</td>
@@ -356,6 +356,18 @@ table {
   width: 100%;
   font-size: 13px;
   margin-top: 6px;
+}
+.rules {
+  table-layout: fixed;
+}
+.rules td:nth-child(1) {
+  width: 26%;
+}
+.rules td:nth-child(3) {
+  width: 9%;
+}
+.rules td:nth-child(4) {
+  width: 25%;
 }
 td {
   padding: 4px 10px 4px 0;

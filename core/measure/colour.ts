@@ -1,10 +1,23 @@
 import { colourText, colourValue } from '../media/colour'
-import { ofPictures, said, type Measure } from './measure'
+import { namedWords, ofPictures, said, type Measure } from './measure'
 
 /** Colour as a file describes it: code points of ITU-T H.273, `1/1/1`, with `full` behind for full range. */
-export const colour = ofPictures('colour', 'Colour description', (v) =>
-  v.colour === undefined ? null : said(v.colour ? colourValue(v.colour) : 'none', colourText(v.colour)),
+export const colour = ofPictures(
+  'colour',
+  'Colour description',
+  (v) => (v.colour === undefined ? null : said(v.colour ? colourValue(v.colour) : 'none', colourText(v.colour))),
+  { words: namedWords(named) },
 )
+
+/** What a value says, in words. */
+function named(value: string): string {
+  const [, primaries, transfer, matrix, full] = /^(\d+)\/(\d+)\/(\d+)( full)?$/.exec(value) ?? []
+  if (primaries === undefined) return value === 'none' ? colourText(null) : value
+  return colourText({
+    ...{ primaries: Number(primaries), transfer: Number(transfer), matrix: Number(matrix) },
+    fullRange: full !== undefined,
+  })
+}
 
 /** Whether a written file describes its colour as it was to be. */
 export const colourKept: Measure = {

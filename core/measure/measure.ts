@@ -123,7 +123,8 @@ export type Expectation =
   | { readonly oneOf: readonly (string | number | boolean)[] }
   | { readonly min?: number; readonly max?: number }
   | { readonly target: number; readonly tolerance: number }
-  | { readonly matches: string }
+  /** `says`: what that comes to, in words. */
+  | { readonly matches: string; readonly says?: string | undefined }
   | { readonly includes: readonly string[] }
   | { readonly fields: readonly FieldRule[] }
 
@@ -136,6 +137,8 @@ export interface FieldRule {
   readonly longest?: number | undefined
   readonly oneOf?: readonly string[] | undefined
   readonly matches?: string | undefined
+  /** What has to match, in words. */
+  readonly says?: string | undefined
   /** A measure whose reading it has to repeat. */
   readonly is?: string | undefined
 }

@@ -16,7 +16,7 @@ export function madeColour(source: Colour | null): Colour {
 
 const names: Readonly<Record<string, string>> = {
   '1/1/1': 'BT.709',
-  '5/6/5': 'BT.601, 625 lines',
+  '5/6/5': 'BT.601, 625 lines (H.273 5/6/5)',
   '5/6/6': 'BT.601, 625 lines',
   '6/6/6': 'BT.601, 525 lines',
   '1/13/1': 'BT.709 with the sRGB curve',

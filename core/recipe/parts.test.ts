@@ -81,8 +81,8 @@ it('makes every frame of its parts once, and of what lies between them none', ()
 })
 
 it('is typed in seconds, or in words', () => {
-  const meant = ['', 'as in the timeline', 'none', '10', '10 s', '10 s of black'].map((t) => settingValue('breaks', t))
+  const meant = ['', 'as they lie', 'none', '10', '10 s', '10 s of black'].map((t) => settingValue('breaks', t))
   expect(meant).toEqual([null, null, 0, 10, 10, 10])
-  expect([null, 0, 10].map((v) => settingText('breaks', v))).toEqual(['as in the timeline', 'none', '10 s of black'])
+  expect([null, 0, 10].map((v) => settingText('breaks', v))).toEqual(['as they lie', 'none', '10 s of black'])
   expect(settingValue('breaks', 'long')).toBeNaN()
 })

@@ -66,9 +66,9 @@ const spreads = [
 
 const scans = [
   ['source', 'as source'],
-  ['segmented', 'progressive as segmented (PsF)'],
-  ['interlaced-tff', 'interlaced with the top field first'],
-  ['interlaced-bff', 'interlaced with the bottom field first'],
+  ['segmented', 'segmented (PsF)'],
+  ['interlaced-tff', 'top field first'],
+  ['interlaced-bff', 'bottom field first'],
 ] as const
 
 const sheets = [
@@ -170,8 +170,8 @@ export const settings = {
   }),
   /** Seconds of black between the parts of a programme; null leaves what lies between them in the timeline. */
   breaks: setting(z.number().int().min(0).max(600).nullable(), 'Breaks between parts', {
-    hint: 'as in the timeline, or seconds of black; what is of no part is left out then',
-    text: (v) => (v === null ? 'as in the timeline' : v === 0 ? 'none' : `${v} s of black`),
+    hint: 'as they lie in the timeline, or seconds of black; what is of no part is left out then',
+    text: (v) => (v === null ? 'as they lie' : v === 0 ? 'none' : `${v} s of black`),
     parse: (text) =>
       /^(as\b.*|)$/i.test(text)
         ? null

@@ -25,6 +25,13 @@ describe('a field of programme metadata', () => {
     expect(misses(bad, rule)[0]).toMatch(/^a /)
   })
 
+  it('says what has to match in its own words, where it has any', () => {
+    const rule = { matches: '^FA-[0-9]+$', says: 'FA- and a number' }
+    expect(misses('XFA-103', rule)).toEqual(['a “XFA-103” is not FA- and a number'])
+    expect(misses('XFA-103', { matches: rule.matches })).toEqual(['a “XFA-103” does not match ^FA-[0-9]+$'])
+    expect(fieldText({ name: 'a', ...rule, longest: 12 })).toBe('a (FA- and a number; at most 12 letters)')
+  })
+
   it('that is missing is a miss unless it may be; only spaces are nothing', () => {
     expect(misses('  ', {})).toEqual(['a is missing'])
     expect(misses(' ', { optional: true, form: 'number' })).toEqual([])

@@ -29,6 +29,7 @@ export const fieldSchema: z.ZodType<FieldRule> = z.strictObject({
     .string()
     .refine((text) => patternOf(text) !== null, 'this is no regular expression (RE2 syntax)')
     .optional(),
+  says: z.string().trim().min(1).max(200).optional(),
   is: z
     .string()
     .refine((name) => measures.some((m) => m.name === name), 'there is no measure of this name')
@@ -36,10 +37,11 @@ export const fieldSchema: z.ZodType<FieldRule> = z.strictObject({
 })
 
 /** What a field must be, in words: `language (eng or cym)`. */
-export function fieldText({ name, form, optional, longest, oneOf, is }: FieldRule): string {
+export function fieldText({ name, form, optional, longest, oneOf, says, is }: FieldRule): string {
   const said = [
     ...(optional ? ['if there is one'] : []),
     ...(form && form !== 'text' ? [forms[form].words] : []),
+    ...(says ? [says] : []),
     ...(longest ? [`at most ${longest} letters`] : []),
     ...(oneOf ? [listed(oneOf, 'or')] : []),
     ...(is ? [`as ${measureOf(is).label.toLowerCase()}`] : []),
@@ -68,7 +70,8 @@ function missOf(said: string, f: FieldRule, of: (measure: string) => Reading | n
   const letters = [...said].length
   if (f.longest !== undefined && letters > f.longest) return `has ${letters} letters, at most ${f.longest} are taken`
   if (f.oneOf && !f.oneOf.includes(said)) return `“${said}” is not ${listed(f.oneOf, 'or')}`
-  if (f.matches && !patternOf(f.matches)?.matcher(said).find()) return `“${said}” does not match ${f.matches}`
+  if (f.matches && !patternOf(f.matches)?.matcher(said).find())
+    return f.says ? `“${said}” is not ${f.says}` : `“${said}” does not match ${f.matches}`
   if (!f.is) return null
   const reading = of(f.is)
   const label = measureOf(f.is).label.toLowerCase()

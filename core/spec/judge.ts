@@ -63,7 +63,7 @@ export function expectationText(rule: Pick<Rule, 'measure' | 'expect'>): string 
   const unit = measure.unit ?? ''
   if ('equals' in e) return `${plain(e.equals)}${unit}`
   if ('oneOf' in e) return e.oneOf.map((v) => plain(v)).join(' or ') + unit
-  if ('matches' in e) return `matches ${e.matches}`
+  if ('matches' in e) return e.says ?? `matches ${e.matches}`
   if ('includes' in e) return e.includes.join(', ')
   if ('fields' in e) return e.fields.map(fieldText).join(', ')
   if ('target' in e) return `${plain(e.target)} ±${e.tolerance}${unit}`

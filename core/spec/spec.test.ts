@@ -262,6 +262,9 @@ describe('judging', () => {
     expect(expectationText({ measure: 'true-peak', expect: { max: -1 } })).toBe('at most −1 dBTP')
     expect(expectationText({ measure: 'raster', expect: { equals: '1920x1080' } })).toBe('1920×1080')
     expect(expectationText({ measure: 'black', expect: { max: 0 } })).toBe('none')
+    const matches = '^[a-z]+$'
+    expect(expectationText({ measure: 'file-name', expect: { matches } })).toBe('matches ^[a-z]+$')
+    expect(expectationText({ measure: 'file-name', expect: { matches, says: 'small letters' } })).toBe('small letters')
   })
   it('reads silent channels, phase and content', () => {
     const r = soundReadings({ ...facts, peaks: [-3, null, -70], correlation: -0.9 }, 0, '')

@@ -16,6 +16,7 @@ export const expectationSchema: z.ZodType<Expectation> = z.union([
   z.strictObject({ target: z.number(), tolerance: z.number().min(0) }),
   z.strictObject({
     matches: z.string().refine((text) => patternOf(text) !== null, 'this is no regular expression (RE2 syntax)'),
+    says: z.string().trim().min(1).max(200).optional(),
   }),
   z.strictObject({ includes: z.array(z.string()).min(1) }),
   z.strictObject({ fields: z.array(fieldSchema).min(1) }),
