@@ -4,6 +4,7 @@ import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
 import { contentMeter } from './content'
 import { levelMeter } from './levels'
+import { partsMeter } from './pictures'
 import { packTrace, traceOf, traceSize, unpackTrace } from './trace'
 
 const rate = makeRate(25)
@@ -53,6 +54,25 @@ describe('black, still and flashing stretches', () => {
   })
   it('counts nothing where the darker state is over 160 cd/m²', () =>
     expect(measure(flashing(5, 0.5, 218, 235)).flashes).toEqual([]))
+})
+
+describe('parts', () => {
+  it('are measured each by itself, and told where they lie in the whole', () => {
+    const meter = partsMeter({ rate: makeRate(25), width: 256, height: 144 })
+    const still = (n: number, v: number) => Array.from({ length: n }, () => traceOf(frame(v)))
+    // twenty frames of one picture at the end of a part and at the beginning of the next are no second of it
+    const parts = [
+      { at: 0, traces: [...still(20, 50), ...still(20, 90)] },
+      { at: 100, traces: [...still(20, 90), ...still(30, 120), ...[0, 1, 2].map(() => traceOf(black()))] },
+    ]
+    for (const p of parts) {
+      meter.begin(p.at)
+      for (const t of p.traces) meter.feed(t)
+    }
+    const found = meter.result()
+    expect([found.freeze, found.black]).toEqual([[{ in: 120, out: 150 }], [{ in: 150, out: 153 }]])
+    expect([found.levels.lowest, found.levels.highest]).toEqual([0, expect.closeTo(((200 - 16) / 219) * 100, 1)])
+  })
 })
 
 describe('traces', () => {

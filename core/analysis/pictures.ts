@@ -1,4 +1,4 @@
-import { overlaps, overPieces, type FrameRange, type Piece } from '../time/range'
+import { overlaps, type FrameRange } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
@@ -41,19 +41,6 @@ export function damageFinder(): Meter<Trace, readonly FrameRange[]> {
   }
 }
 
-/** The same pictures counted otherwise: their stretches as they lie over pieces of something longer. */
-export function picturesOver<F extends PictureFacts>(facts: F, pieces: readonly Piece[]): F {
-  const { black, freeze, flashes, levels, damaged } = facts
-  return {
-    ...facts,
-    black: overPieces(black, pieces),
-    freeze: overPieces(freeze, pieces),
-    flashes: overPieces(flashes, pieces),
-    ...(levels ? { levels: { ...levels, excursions: overPieces(levels.excursions, pieces) } } : {}),
-    ...(damaged ? { damaged: overPieces(damaged, pieces) } : {}),
-  }
-}
-
 /** What is seen in pictures as a whole, and which of them could not be decoded. */
 export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Measured> {
   const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
@@ -72,6 +59,49 @@ export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Meas
       const freeze = found.freeze.filter((r) => !damaged.some((d) => overlaps(d, r)))
       return { ...found, freeze, levels: levels.result(), ...(damaged.length ? { damaged } : {}) }
     },
+  }
+}
+
+/** Pictures measured part by part, as if each stood alone; stretches are told where they lie in the whole. */
+export interface PartsMeter extends Meter<Trace, Measured> {
+  /** Says that a part begins with the next picture, at a frame of the whole. */
+  begin(at: Frames): void
+}
+
+export function partsMeter(shape: Shape): PartsMeter {
+  const parts: { readonly at: Frames; readonly meter: Meter<Trace, Measured> }[] = []
+  return {
+    begin: (at) => void parts.push({ at, meter: contentMeters(shape) }),
+    feed: (t) => parts.at(-1)!.meter.feed(t),
+    result() {
+      const all = parts.map(({ at, meter }) => ({ at, facts: meter.result() }))
+      const lists = <R extends FrameRange>(of: (f: Measured) => readonly R[]) =>
+        all.flatMap(({ at, facts }) => of(facts).map((r) => ({ ...r, in: at + r.in, out: at + r.out })))
+      const damaged = lists((f) => f.damaged ?? [])
+      return {
+        ...{ black: lists((f) => f.black), freeze: lists((f) => f.freeze), flashes: lists((f) => f.flashes) },
+        levels: levelsOf(
+          all.map(({ facts }) => facts.levels),
+          lists((f) => f.levels.excursions),
+        ),
+        ...(damaged.length ? { damaged } : {}),
+      }
+    },
+  }
+}
+
+/** Levels of several parts as those of all of them. */
+function levelsOf(parts: readonly LevelFacts[], excursions: LevelFacts['excursions']): LevelFacts {
+  const seen = parts.flatMap((p) => p.active ?? [])
+  const [x, y] = [Math.min(...seen.map((a) => a.x)), Math.min(...seen.map((a) => a.y))]
+  const width = Math.max(...seen.map((a) => a.x + a.width)) - x
+  const height = Math.max(...seen.map((a) => a.y + a.height)) - y
+  return {
+    excursions,
+    lowest: Math.min(...parts.map((p) => p.lowest)),
+    highest: Math.max(...parts.map((p) => p.highest)),
+    // bars that one part has not are none of the whole
+    active: seen.length === parts.length ? { x, y, width, height } : null,
   }
 }
 

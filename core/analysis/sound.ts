@@ -5,7 +5,7 @@ import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
 import { soundReader, SoundTracer, type SoundReader, type SoundShape } from './soundtrace'
 
 /** What one pass over the sound of a file or of a deliverable gives. */
-export interface SoundMeter extends Omit<SoundReader, 'feed'> {
+export interface SoundMeter extends Omit<SoundReader, 'feed' | 'begin' | 'pause'> {
   feed(block: readonly Float32Array[]): void
   /** What a person should listen to, in frames of the stretch. */
   trouble(): SoundTrouble

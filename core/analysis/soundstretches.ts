@@ -1,4 +1,4 @@
-import { overPieces, type FrameRange, type Piece } from '../time/range'
+import type { FrameRange } from '../time/range'
 import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
 import type { MeasuredHead } from './head'
@@ -78,24 +78,19 @@ export interface RegionSound extends SoundFacts {
 /** All that a person should listen to, in frames. */
 export type SoundTrouble = Readonly<Record<keyof SoundStretches | keyof SoundFaults, readonly FrameRange[]>>
 
-/** The trouble of several stretches as one. */
-export const allTrouble = (list: readonly SoundTrouble[]): SoundTrouble => ({
-  silence: list.flatMap((t) => t.silence),
-  phase: list.flatMap((t) => t.phase),
-  clicks: list.flatMap((t) => t.clicks),
-  dropouts: list.flatMap((t) => t.dropouts),
-})
-
-/** The same sound counted otherwise: its stretches as they lie over pieces of something longer. */
-export const troubleOver = (
-  { silence, phase, clicks, dropouts }: SoundTrouble,
-  pieces: readonly Piece[],
-): SoundTrouble => ({
-  silence: overPieces(silence, pieces),
-  phase: overPieces(phase, pieces),
-  clicks: overPieces(clicks, pieces),
-  dropouts: overPieces(dropouts, pieces),
-})
+/** The trouble of parts of something longer as that of all of it; each counts from its own first frame, at `at`. */
+export function troubleOfParts(
+  parts: readonly { readonly at: Frames; readonly trouble: SoundTrouble }[],
+): SoundTrouble {
+  const list = (of: (t: SoundTrouble) => readonly FrameRange[]) =>
+    parts.flatMap(({ at, trouble }) => of(trouble).map((r) => ({ in: at + r.in, out: at + r.out })))
+  return {
+    silence: list((t) => t.silence),
+    phase: list((t) => t.phase),
+    clicks: list((t) => t.clicks),
+    dropouts: list((t) => t.dropouts),
+  }
+}
 
 /**
  * Stretches and damage of sound that begins at frame `first` of its timeline, in frames of the timeline from there.

@@ -137,6 +137,43 @@ describe('a region read from the trace of the whole', () => {
   })
 })
 
+describe('parts with silence between them', () => {
+  it('are read as a file of them is measured, whatever they lie between in the timeline', () => {
+    const shape = { channels: 2, sampleRate: 48000, rate: makeRate(25) }
+    const at = (n: number) => sampleAtFrame(n, shape.rate, shape.sampleRate)
+    const sound = [signal(1, at(200)), signal(2, at(200))]
+    // far too loud up to the very edges of what is left out
+    for (const c of sound)
+      for (const [a, b] of [
+        [0, 20],
+        [90, 120],
+      ] as const)
+        c.fill(0.98, at(a), at(b))
+    const parts = [
+      { in: 20, out: 90 },
+      { in: 120, out: 190 },
+    ]
+    const rows = traces(shape, sound, { in: 0, out: 200 }, true, 10_000)
+    const reader = soundReader(shape, [0, 1], channelGains(2))
+    for (const [i, p] of parts.entries()) {
+      if (i > 0) reader.pause(50)
+      for (const row of rows.slice(p.in, p.out)) reader.feed(row)
+    }
+    const meter = soundMeter(shape, null)
+    for (const [i, p] of parts.entries()) {
+      if (i > 0) meter.feed(sound.map(() => new Float32Array(at(50))))
+      meter.feed(sound.map((c) => c.subarray(at(p.in), at(p.out))))
+    }
+    const [read, measured] = [reader.result(), meter.result()]
+    for (const k of ['integrated', 'range', 'momentaryMax', 'shortTermMax'] as const)
+      expect([k, read[k]]).toEqual([k, expect.closeTo(measured[k]!, k === 'range' ? 1 : 2)])
+    expect(read.peaks).toEqual(measured.peaks)
+    expect(read.truePeak!).toBeLessThan(-1)
+    // what rings over into silence at the end of a part is not in its trace
+    expect(Math.abs(read.truePeak! - measured.truePeak!)).toBeLessThan(0.1)
+  })
+})
+
 describe('a short sound', () => {
   it('is measured as if silence followed', () => {
     const meter = soundMeter({ channels: 1, sampleRate: 48000, rate: makeRate(25) }, null)

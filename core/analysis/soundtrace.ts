@@ -229,6 +229,10 @@ export interface SoundReader extends Meter<Float32Array, SoundFacts> {
   /** Short-term loudness, LUFS. */
   ribbon(): (number | null)[]
   momentary(): (number | null)[]
+  /** Says that what comes next follows on silence, as if it were the first. */
+  begin(): void
+  /** Reads so many frames of silence. */
+  pause(frames: Frames): void
 }
 
 /**
@@ -249,16 +253,28 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
       : null
   let truePeak = 0
   let frames = 0
+  /** Frames since what came first, or first after silence. */
+  let own = 0
   let head: Float32Array | null = null
   const drawn = (tenths: 4 | 30) =>
     Array.from(runningLoudness(energies.all(), slots, shape.sampleRate, tenths), (v) =>
       Number.isFinite(v) ? Math.round(v * 10) / 10 : null,
     )
-  return {
+  const reader: SoundReader = {
+    begin() {
+      own = 0
+      head = null
+    },
+    pause(count) {
+      const silence = new Float32Array(layout.length)
+      reader.begin()
+      for (let n = 0; n < count; n++) reader.feed(silence)
+      reader.begin()
+    },
     feed(row) {
       head ??= Float32Array.from(row)
       for (let s = 0; s < layout.slots; s++) {
-        const since = frames * layout.slots + s
+        const since = own * layout.slots + s
         let sum = 0
         for (const { c, gain } of heard)
           sum +=
@@ -270,11 +286,12 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
       }
       route.forEach((c, i) => {
         if (c < 0) return
-        truePeak = Math.max(truePeak, row[(frames === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
+        truePeak = Math.max(truePeak, row[(own === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
         peaks[i] = Math.max(peaks[i]!, row[layout.peaks + c]!)
       })
       pair?.forEach((p, i) => (products[i]! += row[layout.products + p]!))
       frames++
+      own++
     },
     result: () =>
       soundFactsOf(
@@ -287,4 +304,5 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
     ribbon: () => drawn(30),
     momentary: () => drawn(4),
   }
+  return reader
 }

@@ -1,12 +1,11 @@
 import { z } from 'zod'
 import type { MeasuredHead } from '../analysis/head'
-import { leadOf, programmeFrames, timelineSections } from '../lineup/lineup'
+import { programmeFrames } from '../lineup/lineup'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
 import type { Output } from '../recipe/output'
 import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
-import type { Piece } from '../time/range'
 import type { FrozenAssembly } from '../timeline/assembly/assembly'
 
 const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null
@@ -97,15 +96,6 @@ export type FrozenDeliverable = z.infer<typeof frozenSchema>
 /** Line-up that the region begins with, where it is in the file: a still of its middle has none of it. */
 export function headIn({ head, output }: Pick<FrozenDeliverable, 'head' | 'output'>): MeasuredHead | null {
   return head && programmeFrames(output) > head.programme ? head : null
-}
-
-/** Where in a file the parts of its programme are, from the programme's first frame on. */
-export function programmePieces(d: Pick<FrozenDeliverable, 'head' | 'output'>): Piece[] {
-  const skipped = headIn(d)?.programme ?? 0
-  const begin = leadOf(d.output) + skipped
-  return timelineSections(d.output).map((s, i) =>
-    i === 0 ? { at: 0, frames: s.frames - skipped } : { at: s.at - begin, frames: s.frames },
-  )
 }
 
 /** A run sheet: the frozen list of a night run; docs/run-sheet.md describes it. */

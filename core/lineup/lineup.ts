@@ -67,6 +67,12 @@ export const programmeFrames = (file: Sectioned): Frames => timelineSections(fil
 export const timelineRanges = (file: Sectioned, region: FrameRange): FrameRange[] =>
   timelineSections(file).map((s) => ({ in: region.in + s.from, out: region.in + s.from + s.frames }))
 
+/** Frames of what is made between each two parts of a timeline in a file. */
+export function pauseOf(file: Sectioned): Frames {
+  const [first, second] = timelineSections(file)
+  return first && second ? second.at - first.at - first.frames : 0
+}
+
 /** The frames of a timeline that a file begins and ends with, of a region's delivered range. */
 export function programmeRange(file: Sectioned, region: FrameRange): FrameRange {
   const own = timelineRanges(file, region)

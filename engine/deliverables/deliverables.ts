@@ -16,7 +16,7 @@ import { entryOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
 import { fileNameOf, recipeKind } from '../../core/recipe/registry'
 import { isTrial, trialFolder } from '../../core/recipe/trial'
-import { timelineRanges } from '../../core/lineup/lineup'
+import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { Roots } from '../storage/roots'
@@ -383,7 +383,7 @@ interface Missing {
 }
 
 const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
-const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route)
+const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route, pauseOf(d.output))
 const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, rangesOf(d))
 
 function offerOf({ kind, key, draft: d }: Missing) {
@@ -391,7 +391,7 @@ function offerOf({ kind, key, draft: d }: Missing) {
   const payload = {
     fact: key,
     source: { ...file, fingerprint, ...(linking ? { assembled: true } : {}) },
-    ...{ ranges: rangesOf(d), rate: model.rate },
+    ...{ ranges: rangesOf(d), pause: pauseOf(d.output), rate: model.rate },
     ...(kind === 'measure-sound' ? { route: d.route } : {}),
   }
   return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))

@@ -28,8 +28,8 @@ export const factKeys = {
   samePictures: (older: Fingerprint, newer: Fingerprint) =>
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
-  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[]) =>
-    `region-sound/3/${s.content}-${s.size}/${rangesKey(ranges)}/${route.join(',')}`,
+  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[], pause: Frames = 0) =>
+    `region-sound/3/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
     `region-pictures/2/${s.content}-${s.size}/${rangesKey(ranges)}`,

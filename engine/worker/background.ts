@@ -14,6 +14,8 @@ export interface BackgroundPayload {
   readonly range?: FrameRange
   /** What a file shows of its timeline, in order. */
   readonly ranges?: readonly FrameRange[]
+  /** Frames of silence between each two of them. */
+  readonly pause?: Frames
   readonly rate?: Rate
   readonly route?: readonly number[]
   /** An older timeline that its pictures are held against, and the frames of that. */

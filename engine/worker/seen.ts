@@ -1,6 +1,6 @@
-import { contentMeters, picturesOver, type PictureFacts } from '../../core/analysis/pictures'
+import { partsMeter, type PictureFacts } from '../../core/analysis/pictures'
 import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
-import { headIn, programmePieces } from '../../core/deliverable/sheet'
+import { headIn } from '../../core/deliverable/sheet'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { PictureSource } from '../../core/codec/codec'
 import { accepting } from '../../core/codec/damage'
@@ -55,13 +55,14 @@ export async function see(
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || proofSpread(item.recipe, item.spec) === 0
-  const meters = whole ? contentMeters({ ...written.info.video[0]!, rate: item.timeline.rate }) : null
+  const meters = whole ? partsMeter({ ...written.info.video[0]!, rate: item.timeline.rate }) : null
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
   const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
   const parts = timelineSections(item.output)
+  const starts = new Set(parts.map((s) => s.at))
   const ends = new Map<Frames, SeenEnd | null>(parts.flatMap((s) => [s.at, s.at + s.frames - 1]).map((n) => [n, null]))
   for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, [...looks.keys()])) {
     decoded++
@@ -74,6 +75,7 @@ export async function see(
     if (look || meters) {
       const trace = traceOf(picture)
       if (look) checkLook(step, frame, look, trace)
+      if (frame === begin || (frame > begin && starts.has(frame))) meters?.begin(frame - begin)
       if (frame >= begin) meters?.feed(trace)
     }
     if (ends.has(frame)) {
@@ -86,10 +88,9 @@ export async function see(
   const seenEnd = (n: Frames) =>
     ends.get(n) ??
     fail('prove.frames', 'A picture of the file was not read back.', placeOfFrame(step, n), 'Run it again.')
-  const content = meters?.result()
   return {
     decoded,
-    content: content ? picturesOver(content, programmePieces(item)) : null,
+    content: meters?.result() ?? null,
     first: worst(parts.map((s) => seenEnd(s.at))),
     last: worst([...parts].reverse().map((s) => seenEnd(s.at + s.frames - 1))),
   }

@@ -2,21 +2,20 @@ import { contentMeter } from '../../../core/analysis/content'
 import { headReach, measuredHead, tones, type MeasuredHead } from '../../../core/analysis/head'
 import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
-import { contentMeters, damageFinder, picturesOver, type PictureFacts } from '../../../core/analysis/pictures'
+import { damageFinder, partsMeter, type PictureFacts } from '../../../core/analysis/pictures'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import {
-  allTrouble,
   soundStretches,
   troubleOf,
-  troubleOver,
+  troubleOfParts,
   type RegionSound,
   type SoundTrouble,
 } from '../../../core/analysis/soundstretches'
 import { soundReader, soundTraceLayout, type SoundReader, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
-import { overPieces, type FrameRange, type Piece } from '../../../core/time/range'
-import { countsSamples, nominalRate, traceRate, type Rate } from '../../../core/time/rate'
+import type { FrameRange } from '../../../core/time/range'
+import { countsSamples, nominalRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
 import { readSoundTraces } from '../../storage/soundtraces'
 import { factKeys } from '../../store/facts'
 import type { BackgroundStep } from '../background'
@@ -132,10 +131,6 @@ async function programmeOf(step: BackgroundStep, { ranges, rate }: AskedOfFile) 
   return { head, programme: [{ in: first.in + (head?.programme ?? 0), out: first.out }, ...rest] }
 }
 
-/** Ranges as pieces of all that lies between the first of them and the last. */
-const piecesOf = (ranges: readonly FrameRange[]): Piece[] =>
-  ranges.map((r) => ({ at: r.in - ranges[0]!.in, frames: r.out - r.in }))
-
 /** Sound of a programme through a route (0-based source channels, −1 silence), before gain. */
 export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
   const { route = [] } = step.payload
@@ -144,11 +139,12 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   const { head, programme } = await programmeOf(step, asked(step))
   let reader: SoundReader | null = null
   let peaks: number[] = []
-  const troubles: SoundTrouble[] = []
+  const parts: { at: Frames; trouble: SoundTrouble }[] = []
   for (const range of programme) {
     const heard = await heardOf(step, { range, rate })
     if (!heard) return null
     const { shape, rows, damage, samples } = heard
+    if (reader) reader.pause(step.payload.pause ?? 0)
     reader ??= soundReader(shape, route, channelGains(route.length, layoutOf(route.length)))
     const stretches = soundStretches(shape)
     const { peaks: first } = soundTraceLayout(shape)
@@ -157,12 +153,12 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
       stretches.feed(row)
       peaks = everyChannel(shape).map((c) => Math.max(peaks[c] ?? 0, row[first + c]!))
     }
-    const own = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
-    troubles.push(troubleOver(own, [{ at: range.in - programme[0]!.in, frames: range.out - range.in }]))
+    const trouble = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
+    parts.push({ at: range.in - programme[0]!.in, trouble })
   }
   return {
     ...reader!.result(),
-    faults: allTrouble(troubles),
+    faults: troubleOfParts(parts),
     sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
     head,
   }
@@ -173,19 +169,20 @@ export async function measurePictures(step: BackgroundStep): Promise<PictureFact
   const { ranges } = asked(step)
   const { head, programme } = await programmeOf(step, asked(step))
   return withSource(step, step.ref, { in: ranges[0]!.in, out: ranges.at(-1)!.out }, async (source) => {
-    const meters = contentMeters(source.info.video[0]!)
-    const finder = damageFinder()
-    let left = head?.programme ?? 0
-    for (const range of ranges)
+    const meters = partsMeter(source.info.video[0]!)
+    const damaged: FrameRange[] = []
+    const begin = programme[0]!.in
+    for (const [i, range] of ranges.entries()) {
+      const finder = damageFinder()
+      let frame = range.in
       for await (const t of tracesOf(step, step.ref, source, range)) {
         finder.feed(t)
-        if (left-- <= 0) meters.feed(t)
+        if (frame === programme[i]!.in) meters.begin(frame - begin)
+        if (frame++ >= programme[i]!.in) meters.feed(t)
       }
-    const damaged = overPieces(finder.result(), piecesOf(ranges))
-    return {
-      ...picturesOver(meters.result(), piecesOf(programme)),
-      ...(damaged.length ? { damaged } : {}),
-      head,
+      const at = range.in - ranges[0]!.in
+      damaged.push(...finder.result().map((r) => ({ in: at + r.in, out: at + r.out })))
     }
+    return { ...meters.result(), ...(damaged.length ? { damaged } : {}), head }
   })
 }

@@ -2,13 +2,13 @@ import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
-import { troubleOver } from '../../../core/analysis/soundstretches'
+import { troubleOfParts } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damagedPictures, damageOf, describedMedia } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
-import { isMade, leadOf, SampleClock } from '../../../core/lineup/lineup'
+import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
 import { lumaWeights, madeColour } from '../../../core/media/colour'
 import type { Colour, Media, MediaInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
@@ -16,7 +16,7 @@ import { fail } from '../../../core/problem'
 import { outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import { summedFile } from '../../../core/deliverable/manifest'
-import { headIn, programmePieces, type FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
@@ -189,30 +189,48 @@ async function checkContainer(item: FrozenDeliverable, { info, source }: Media):
 const noTones = { made: null, found: null }
 const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
 
-/** Measures the sound of the programme; that of line-up is held against what was made. */
+/**
+ * Measures the sound of the programme, breaks between its parts included: they are silence, which loudness leaves out.
+ * What a person should listen to is told of each part by itself. Sound that was made is held against what it was to be.
+ */
 async function hear(step: DeliverableStep, sound: SoundSource | null) {
   if (!sound) return null
-  const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: step.item.timeline.rate }
-  const meter = soundMeter(shape, layoutOf(sound.channels))
   const { output, region, timeline } = step.item
+  const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: timeline.rate }
+  const meterOfPart = () => soundMeter(shape, layoutOf(sound.channels))
+  const meter = meterOfPart()
   const clock = new SampleClock(output, region, timeline.rate, sound.sampleRate)
   const peaks = { made: 0, found: 0 }
-  const pieces = programmePieces(step.item)
+  const begin = leadOf(output) + (headIn(step.item)?.programme ?? 0)
+  const parts = timelineSections(output).map((s) => ({ from: s.at, at: Math.max(0, s.at - begin), meter }))
+  if (parts.length > 1) parts.forEach((p) => (p.meter = meterOfPart()))
   const whole = !output.sections && !headIn(step.item)
   for (let at = 0; at < sound.samples; at += sound.sampleRate) {
     const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
     if (whole) meter.feed(block)
-    else for (const part of await programmeIn(step, clock, block, at, peaks)) meter.feed(part)
+    else
+      for (const { part, heard } of await programmeIn(step, clock, block, at, peaks)) {
+        meter.feed(heard)
+        const own = parts.find((p) => p.from === part)?.meter
+        if (own !== meter) own?.feed(heard)
+      }
     step.progress(0)
   }
   return {
-    ...{ facts: meter.result(), ribbon: meter.ribbon(), trouble: troubleOver(meter.trouble(), pieces) },
+    ...{ facts: meter.result(), ribbon: meter.ribbon() },
+    trouble: troubleOfParts(parts.map((p) => ({ at: p.at, trouble: p.meter.trouble() }))),
     tones: { made: dBFS(peaks.made), found: dBFS(peaks.found) },
   }
 }
 
 const peakOf = (sound: readonly Float32Array[], least: number) =>
   sound.reduce((most, c) => c.reduce((m, v) => Math.max(m, Math.abs(v)), most), least)
+
+/** Sound of a programme: of the part that begins at a frame of the file, or of a break, which is of none. */
+interface Heard {
+  readonly part: Frames | null
+  readonly heard: Float32Array[]
+}
 
 /** What of a block of sound is of the programme; `peaks` learns those of the tones before it. */
 async function programmeIn(
@@ -221,7 +239,7 @@ async function programmeIn(
   block: readonly Float32Array[],
   at: Samples,
   peaks: { made: number; found: number },
-): Promise<Float32Array[][]> {
+): Promise<Heard[]> {
   const { output, timeline } = step.item
   const head = headIn(step.item)
   const second = nominalRate(timeline.rate)
@@ -229,7 +247,7 @@ async function programmeIn(
   const programme = before(head?.programme ?? 0)
   // a second away from both of its ends
   const tone = head ? { in: before(head.lineUp.in + second), out: before(head.lineUp.out - second) } : { in: 0, out: 0 }
-  const out: Float32Array[][] = []
+  const out: Heard[] = []
   let from = 0
   for (const { section, count } of clock.parts(at, block[0]!.length)) {
     const part = block.map((c) => c.subarray(from, from + count))
@@ -246,7 +264,8 @@ async function programmeIn(
             'Run it again; if it happens again, report it with the run sheet.',
           )
       })
-      peaks.made = peakOf(part, peaks.made)
+      if (section.at > leadOf(output)) out.push({ part: null, heard: part })
+      else peaks.made = peakOf(part, peaks.made)
     } else {
       const begin = at + from
       const cut = Math.max(0, Math.min(count, programme - begin))
@@ -256,7 +275,7 @@ async function programmeIn(
         part.map((c) => c.subarray(a, Math.max(a, b))),
         peaks.found,
       )
-      if (cut < count) out.push(part.map((c) => c.subarray(cut)))
+      if (cut < count) out.push({ part: section.at, heard: part.map((c) => c.subarray(cut)) })
     }
     from += count
   }
