@@ -77,6 +77,23 @@ function madeAnew(after: Situation): string[] {
   return drafts.filter((d) => !before.has(d)).map((d) => d.region.id)
 }
 
+it('a part that lies behind the end of its timeline, which became shorter, is none', () => {
+  const master = shippedRecipes().find((r) => r.kind === 'broadcast')!
+  const regions = [
+    { ...region('whole', 0), out: 1200 },
+    ...[100, 950, 1100].map((at) => ({ ...region(`p${at}`, at), kind: 'part' as const })),
+  ]
+  const drafts = new DraftMemo().drafts({
+    ...withTimeline({ split: { regions, markers: [] } }),
+    outlets: [{ ...outlet, recipe: { ...master, breaks: 0 } }],
+    choices: [{ timelineId: 't', regionId: 'whole', outletId: 'o', chosen: true, overrides: {}, waivers: [] }],
+  })
+  expect(drafts[0]!.output.sections).toEqual([
+    { kind: 'timeline', from: 100, frames: 100 },
+    { kind: 'timeline', from: 950, frames: 50 },
+  ])
+})
+
 describe('drafts', () => {
   it('are kept while nothing they follow from changes', () => {
     expect(madeAnew({ ...situation })).toEqual([])

@@ -155,7 +155,9 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   const described = kind.output({
     ...{ settings: recipe, source: info, timeline: timeline.model, range, abilities },
     before: handles.before,
-    parts: parts.map((p) => ({ in: p.in - range.in, out: Math.min(p.out, range.out) - range.in })),
+    parts: parts
+      .map((p) => ({ in: p.in - range.in, out: Math.min(p.out, range.out) - range.in }))
+      .filter((p) => p.out > p.in),
   })
   const drawnIn = (o: Output) => [
     ...(o.sections ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),

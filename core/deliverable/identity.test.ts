@@ -10,7 +10,7 @@ const frozen = {
   chapters: [],
   outlet: { id: 'o', name: 'Osprey' },
   recipe: { ...plainSettings, kind: 'sound' },
-  spec: { id: 'open', rules: [] },
+  spec: { id: 'open', rules: [{ id: 'name', expect: { matches: '.' } }] },
   output: { container: 'wav', frames: 50, bytes: 100, problems: [] },
   route: [0, 1],
   target: { root: 'storage', path: 'a.wav', version: 1 },
@@ -30,6 +30,10 @@ describe('a deliverable is known again', () => {
       { output: { ...frozen.output, bytes: 7, problems: [{ code: 'x', message: 'x' }] } },
     ],
     ['whatever its recipe says of what its kind does not have', { recipe: { ...frozen.recipe, burnName: true } }],
+    [
+      'whatever words its recipient has',
+      { spec: { id: 'open', rules: [{ id: 'name', expect: { matches: '.', says: 'x' } }] } },
+    ],
     ['whatever the order of its keys', { region: Object.fromEntries(Object.entries(frozen.region).reverse()) }],
   ])('%s', (_, changes) => expect(same(changes)).toBe(true))
   it.each([

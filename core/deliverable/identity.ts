@@ -19,6 +19,10 @@ function saidBy(recipe: Recipe): [string, string][] {
     .map(([s, value]) => [`setting ${s}`, value])
 }
 
+/** What a specification requires, whatever words it has for it. */
+const requiredBy = (spec: FrozenDeliverable['spec']): unknown =>
+  JSON.parse(JSON.stringify(spec, (key, value: unknown) => (key === 'says' ? undefined : value)))
+
 /** What is seen and heard in it, and the contents of the files that is taken from. */
 function essenceIn({ assembly, source, region, output }: FrozenDeliverable): Essence {
   const { content, size } = source.fingerprint
@@ -46,7 +50,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
     chapters,
     outlet: outlet.id,
     recipe: recipe.kind,
-    spec,
+    spec: requiredBy(spec),
     route,
     start,
     file,

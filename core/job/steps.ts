@@ -49,7 +49,7 @@ export const stepKinds: StepKind[] = [
   },
   {
     kind: 'line-up',
-    text: (n, unit) => `make ${plural(n, unit)} of line-up`,
+    text: (n, unit) => `make ${plural(n, unit)} of line-up or break`,
     doing: 'making line-up',
     speed: 300,
     scales: true,

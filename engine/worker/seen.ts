@@ -123,7 +123,8 @@ function madeChecker(step: DeliverableStep): (n: Frames, picture: Picture) => vo
     if (share > mostOff)
       fail(
         'prove.picture',
-        `A picture of the line-up is not what was made: ${(share * 100).toFixed(2)} % of its samples are others.`,
+        'A picture of the line-up, or of a break, is not what was made: ' +
+          `${(share * 100).toFixed(2)} % of its samples are others.`,
         placeOfFrame(step, n),
         'Run it again; if it happens again, report it with the run sheet.',
       )

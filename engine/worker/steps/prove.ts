@@ -259,7 +259,7 @@ async function programmeIn(
         if (c.some((v, k) => Math.abs(v - own[i]![k]!) > most))
           fail(
             'prove.tone',
-            `The sound of the line-up is not what was made, in channel ${i + 1}.`,
+            `The sound of the line-up, or of a break, is not what was made, in channel ${i + 1}.`,
             step.item.target.path,
             'Run it again; if it happens again, report it with the run sheet.',
           )
