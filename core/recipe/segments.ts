@@ -10,8 +10,7 @@ const [shortest, longest]: readonly [Seconds, Seconds] = [4, 24]
 
 /**
  * Steps that make the pictures of a timeline, which may be worked on at the same time. They are cut alike for every
- * recipe, so that
- * deliverables of one region can share what they read.
+ * recipe, so that deliverables of one region can share what they read.
  */
 export function segmentSteps(
   kind: string,
