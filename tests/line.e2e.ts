@@ -123,7 +123,7 @@ it('sends the regions to two outlets', async () => {
 it('says what would be refused, and takes a waiver', async () => {
   await page.getByRole('link', { name: /^Checks/ }).click()
   await page.getByRole('button', { name: /Frame rate, Morning Chain → Osprey: fail/ }).click()
-  await page.getByText('Frame rate will be 25; required: 30000/1001.').waitFor()
+  await page.getByText('Frame rate will be 25; required: 29.97.').waitFor()
   for (const rule of ['Frame rate', 'Drop-frame', 'Raster']) {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: fail`) }).click()
     await page.getByLabel('Reason').fill('test transmission')
