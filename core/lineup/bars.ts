@@ -1,3 +1,4 @@
+import type { LumaWeights } from '../media/colour'
 import { drawText, fillRect } from '../picture/burnin'
 import { emptyPicture, type Picture } from '../picture/picture'
 import { plainText } from '../text'
@@ -16,14 +17,18 @@ const colours = [
   [0, 0, 0],
 ] as const
 
-/** Codes of luma, Cb and Cr in narrow range (ITU-R BT.709-6, 3 and 4). */
-export function codes709([r, g, b]: readonly [number, number, number], bitDepth: 8 | 10): [number, number, number] {
-  const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b
+/** Codes of luma, Cb and Cr in narrow range (ITU-R BT.709-6, 3 and 4; BT.601-7, 2.5). */
+export function barCodes(
+  [r, g, b]: readonly [number, number, number],
+  bitDepth: 8 | 10,
+  [kr, kb]: LumaWeights,
+): [number, number, number] {
+  const luma = kr * r + (1 - kr - kb) * g + kb * b
   const unit = 1 << (bitDepth - 8)
   return [
     Math.round((16 + 219 * luma) * unit),
-    Math.round((128 + (224 * (b - luma)) / 1.8556) * unit),
-    Math.round((128 + (224 * (r - luma)) / 1.5748) * unit),
+    Math.round((128 + (224 * (b - luma)) / (2 * (1 - kb))) * unit),
+    Math.round((128 + (224 * (r - luma)) / (2 * (1 - kr))) * unit),
   ]
 }
 
@@ -35,7 +40,7 @@ function drawBars(shape: LineUpShape): Picture {
     const line = plane.slice(0, width)
     colours.forEach((colour, k) => {
       const [from, to] = [k, k + 1].map((n) => Math.round((n * p.width) / colours.length / 2)) as [number, number]
-      line.fill(codes709(colour, p.bitDepth)[i]!, i === 0 ? from * 2 : from, i === 0 ? to * 2 : to)
+      line.fill(barCodes(colour, p.bitDepth, shape.weights)[i]!, i === 0 ? from * 2 : from, i === 0 ? to * 2 : to)
     })
     for (let at = 0; at < plane.length; at += width) plane.set(line, at)
   })

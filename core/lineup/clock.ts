@@ -57,6 +57,7 @@ function wrapped(text: string, most: number): string[] {
 export const clock: SectionKind = {
   kind: 'clock',
   label: 'clock',
+  square: true,
   which: (left) => left,
   draw(left, { width, height, chroma, bitDepth }, told) {
     const p = blackPicture(width, height, chroma, bitDepth)

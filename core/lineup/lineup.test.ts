@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { shareOther } from '../picture/difference'
 import { makeRate } from '../time/rate'
 import { sampleAtFrame } from '../time/samples'
-import { codes709 } from './bars'
+import { luma709, lumaWeights } from '../media/colour'
+import { barCodes } from './bars'
 import {
   frameInFile,
   isMade,
@@ -16,11 +17,14 @@ import {
   SampleClock,
   sectionAt,
 } from './lineup'
-import type { Section } from './section'
+import type { LineUpShape, Section } from './section'
 import { toneSamples } from './tone'
 
 const rates = [makeRate(25), makeRate(30000, 1001), makeRate(24000, 1001), makeRate(60000, 1001)]
 const programme = (frames: number, from = 0): Section => ({ kind: 'timeline', from, frames })
+const shapeOf = (width: number, height: number): LineUpShape => ({
+  ...{ width, height, chroma: '4:2:2', bitDepth: 10, pixelAspect: 1, weights: luma709 },
+})
 const file = (sections: Section[]) => ({ sections, frames: sections.reduce((n, s) => n + s.frames, 0) })
 
 describe('sections of a file', () => {
@@ -106,7 +110,7 @@ describe('what is made', () => {
     const rate = makeRate(25)
     const f = file([...lineUpSections(-18, rate), programme(40)])
     const told = { show: 'Almanac', title: 'Fog Bell', lines: [] }
-    const pictures = new LineUpPictures(f, rate, { width: 320, height: 180, chroma: '4:2:2', bitDepth: 10 }, told)
+    const pictures = new LineUpPictures(f, rate, shapeOf(320, 180), told)
     const all = Array.from({ length: 750 }, (_, n) => pictures.at(n))
     const changes = all.flatMap((p, n) => (n === 0 || p !== all[n - 1] ? [n] : []))
     expect(changes).toEqual([0, 500, 525, 550, 575, 600, 625, 650, 675])
@@ -116,7 +120,7 @@ describe('what is made', () => {
     const rate = makeRate(25)
     const f = file([...lineUpSections(-18, rate), programme(40)])
     const told = { show: 'Almanac', title: 'Fog Bell', lines: [] }
-    const pictures = new LineUpPictures(f, rate, { width: 1920, height: 1080, chroma: '4:2:2', bitDepth: 10 }, told)
+    const pictures = new LineUpPictures(f, rate, shapeOf(1920, 1080), told)
     const seconds = Array.from({ length: 7 }, (_, k) => pictures.at(500 + 25 * k))
     for (const [k, p] of seconds.entries()) {
       const noisy = { ...p, planes: [p.planes[0].map((v, i) => v + (i % 61)), p.planes[1], p.planes[2]] as const }
@@ -127,9 +131,44 @@ describe('what is made', () => {
   })
 
   it('has the codes of ITU-R BT.709 at 8 and 10 bit', () => {
-    expect(codes709([1, 1, 1], 8)).toEqual([235, 128, 128])
-    expect(codes709([0, 0, 0], 10)).toEqual([64, 512, 512])
-    expect(codes709([1, 0, 0], 10)[2]).toBe(960)
+    expect(barCodes([1, 1, 1], 8, luma709)).toEqual([235, 128, 128])
+    expect(barCodes([0, 0, 0], 10, luma709)).toEqual([64, 512, 512])
+    expect(barCodes([1, 0, 0], 10, luma709)[2]).toBe(960)
+  })
+
+  it('has the codes of ITU-R BT.601 in its files: bars of 75 %, as ITU-R BT.801 lists them at 8 bit', () => {
+    const codes = [
+      [0.75, 0.75, 0.75],
+      [0.75, 0.75, 0],
+      [0, 0.75, 0.75],
+      [0, 0.75, 0],
+      [0.75, 0, 0.75],
+      [0.75, 0, 0],
+      [0, 0, 0.75],
+    ].map(([r, g, b]) => barCodes([r!, g!, b!], 8, lumaWeights(5)))
+    expect(codes).toEqual([
+      [180, 128, 128],
+      [162, 44, 142],
+      [131, 156, 44],
+      [112, 72, 58],
+      [84, 184, 198],
+      [65, 100, 212],
+      [35, 212, 114],
+    ])
+  })
+
+  it('is as round where pixels are wider than high: the dial, shown', () => {
+    const rate = makeRate(25)
+    const f = file([...lineUpSections(-18, rate), programme(40)])
+    const told = { show: '', title: '', lines: [] }
+    const shape = { ...shapeOf(720, 576), pixelAspect: 64 / 45 }
+    const { planes, width } = new LineUpPictures(f, rate, shape, told).at(500)
+    // all that is lit is the dial, its hand and the count within it
+    const lit = [...planes[0].keys()].filter((i) => planes[0][i]! > 300)
+    const [xs, ys] = [lit.map((i) => i % width), lit.map((i) => Math.floor(i / width))]
+    const span = (list: readonly number[]) =>
+      list.reduce((m, v) => Math.max(m, v)) - list.reduce((m, v) => Math.min(m, v))
+    expect((span(xs) * (64 / 45)) / span(ys)).toBeCloseTo(1, 1)
   })
 
   it('is a tone of 1 kHz whose peak is its level, joined without a step', () => {

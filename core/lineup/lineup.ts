@@ -2,6 +2,7 @@ import { nominalRate, type Frames, type Rate, type Samples } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { sampleAtFrame } from '../time/samples'
 import type { Picture } from '../picture/picture'
+import { fitPicture } from '../picture/scale'
 import { sectionKind } from './registry'
 import {
   isTimeline,
@@ -9,6 +10,7 @@ import {
   type MadeSection,
   type Placed,
   type Section,
+  type SectionKind,
   type TimelineSection,
   type Told,
 } from './section'
@@ -149,8 +151,15 @@ export class LineUpPictures {
     const kind = sectionKind(section.kind)
     const which = kind.which(left)
     const key = `${section.at} ${which}`
-    if (this.last?.key !== key) this.last = { key, picture: kind.draw(which, this.shape, this.told, section) }
+    if (this.last?.key !== key) this.last = { key, picture: this.drawn(kind, which, section) }
     return this.last.picture
+  }
+
+  private drawn(kind: SectionKind, which: number, section: MadeSection): Picture {
+    const { width, height, pixelAspect } = this.shape
+    const wide = kind.square ? Math.round((width * pixelAspect) / 2) * 2 : width
+    const picture = kind.draw(which, { ...this.shape, width: wide }, this.told, section)
+    return wide === width ? picture : fitPicture(picture, { width, height, fit: 'stretch' })
   }
 }
 

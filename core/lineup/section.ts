@@ -1,3 +1,4 @@
+import type { LumaWeights } from '../media/colour'
 import type { Picture } from '../picture/picture'
 import type { Frames, Samples } from '../time/rate'
 
@@ -30,13 +31,20 @@ export interface Told {
   readonly lines: readonly (readonly [name: string, value: string])[]
 }
 
-export type LineUpShape = Pick<Picture, 'width' | 'height' | 'chroma' | 'bitDepth'>
+export interface LineUpShape extends Pick<Picture, 'width' | 'height' | 'chroma' | 'bitDepth'> {
+  /** How much wider than high a pixel is. */
+  readonly pixelAspect: number
+  /** Weights of the colours of the file, which bars are of. */
+  readonly weights: LumaWeights
+}
 
 /** Something that is made in front of a programme: a new one is its own file and a line in the registry. */
 export interface SectionKind {
   readonly kind: string
   /** As in “20 s bars and tone”. */
   readonly label: string
+  /** Whether it is drawn in pixels as wide as high, whatever those of the file are: it has what is round. */
+  readonly square?: true
   /** Which of its pictures a frame has; `left`: seconds until the programme begins, with the one that runs. */
   which(left: number): number
   draw(which: number, shape: LineUpShape, told: Told, section: MadeSection): Picture

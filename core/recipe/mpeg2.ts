@@ -23,7 +23,7 @@ const between = 1.55
 export const d10 = mxfMaster({
   kind: 'd10',
   label: 'MXF D-10, MPEG-2 720×576, AES3 24 bit',
-  settings: ['pictureBitrate', 'pictureDither'],
+  settings: ['pictureBitrate', 'pictureDither', 'lineUp'],
   shipped: { id: 'd10', name: 'D-10 master', width: 720, height: 576, pictureBitrate: 50_000, colour: 'bt601-625' },
   codec: 'mpeg2',
   tracks: () => 1,

@@ -149,14 +149,17 @@ function takesLines(
   return v.height === height && v.scan === scan && v.rate.num === timeline.rate.num && v.rate.den === timeline.rate.den
 }
 
-/** Says when line-up would be of another colour than the file. */
+/** Primaries (ITU-T H.273) of systems that 100/0/75/0 bars are of. */
+const barColours = [1, 5, 6]
+
+/** Says when a file is of a colour that has other bars. */
 function sayLineUp({ picture, problems }: Basis, { settings }: OutputRequest): void {
   const colour = picture?.colour
-  if (settings.lineUp && colour && (colour.matrix !== 1 || colour.primaries !== 1))
+  if (settings.lineUp && colour && !barColours.includes(colour.primaries))
     problems.push({
       code: 'recipe.line-up-colour',
-      message: `Line-up is drawn in BT.709; the file would say that its pictures are ${colourText(colour)}.`,
-      fix: 'Bring the colour to BT.709, or leave the line-up out.',
+      message: `Bars are made of BT.709 and BT.601; the file would say that its pictures are ${colourText(colour)}.`,
+      fix: 'Bring the colour to one of these, or leave the line-up out.',
     })
 }
 

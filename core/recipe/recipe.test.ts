@@ -366,11 +366,12 @@ describe('colour', () => {
     expect(codes(recipe('sequence'), media({ colour: { ...bt709, matrix: 8 } }))).toEqual(['recipe.transfer'])
     expect(codes(recipe('sequence'), media({ colour: { ...bt709, primaries: 12 } }))).toEqual([])
   })
-  it('of line-up is BT.709’s', () => {
+  it('of line-up is one that bars are of', () => {
     const wide = media({ colour: bt2020, scan: 'progressive' })
     const own = { ...able, encodes: ['h264-intra'] }
     expect(codes(recipe('broadcast', { lineUp: -18 }), wide, own)).toEqual(['recipe.line-up-colour'])
     expect(codes(recipe('broadcast', { lineUp: -18, colour: 'bt709' }), wide, own)).toEqual([])
+    expect(codes(recipe('broadcast', { lineUp: -18, colour: 'bt601-625' }), wide, own)).toEqual([])
   })
 })
 

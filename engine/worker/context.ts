@@ -3,12 +3,12 @@ import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
 import type { Lines } from '../../core/container/container'
 import { aspectValue } from '../../core/media/aspect'
-import { madeColour } from '../../core/media/colour'
+import { lumaWeights, madeColour } from '../../core/media/colour'
 import type { MediaInfo, VideoInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, placed, SampleClock, sectionAt, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
-import { isTimeline } from '../../core/lineup/section'
+import { isTimeline, type LineUpShape } from '../../core/lineup/section'
 import { conversionOf, converted, tableConversion } from '../../core/picture/convert'
 import type { LookUpTable } from '../../core/picture/table/table'
 import { dithered, type Picture } from '../../core/picture/picture'
@@ -78,7 +78,12 @@ export function deliverableSource(
   const work = v && read ? fieldWork(read.scan, v.scan) : 'none'
   const keepsLines = work === 'keep' || work === 'none'
   const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && keepsLines)
-  const shape = { width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2', bitDepth: 10 } as const
+  const shape: LineUpShape = {
+    ...{ width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2' },
+    bitDepth: 10,
+    pixelAspect: aspectValue(v?.pixelAspect ?? '1:1'),
+    weights: lumaWeights(outputColour(recipe, info.video[0]?.colour ?? null).matrix),
+  }
   const lineUp = new LineUpPictures(output, item.timeline.rate, shape, toldOf(item))
   const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
   const soundIn = async ({ section, from, count }: SoundPart): Promise<Float32Array[]> => {
