@@ -78,13 +78,7 @@ export function deliverableSource(
   const work = v && read ? fieldWork(read.scan, v.scan) : 'none'
   const keepsLines = work === 'keep' || work === 'none'
   const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && keepsLines)
-  const shape: LineUpShape = {
-    ...{ width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2' },
-    bitDepth: 10,
-    pixelAspect: aspectValue(v?.pixelAspect ?? '1:1'),
-    weights: lumaWeights(outputColour(recipe, info.video[0]?.colour ?? null).matrix),
-  }
-  const lineUp = new LineUpPictures(output, item.timeline.rate, shape, toldOf(item))
+  const lineUp = new LineUpPictures(output, item.timeline.rate, shapeMade(item, info), toldOf(item))
   const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
   const soundIn = async ({ section, from, count }: SoundPart): Promise<Float32Array[]> => {
     const mute = new Float32Array(count)
@@ -132,6 +126,17 @@ export function deliverableSource(
       return item.route.map((_, i) => joined(parts.map((p) => p[i]!)))
     },
     linesOf: (n) => linesIn(item, source, n),
+  }
+}
+
+/** How what is made for a file is drawn: in its raster, its depth and its colours. */
+function shapeMade({ output: { video: v }, recipe }: FrozenDeliverable, { video: [read] }: MediaInfo): LineUpShape {
+  return {
+    ...{ width: v?.width ?? 0, height: v?.height ?? 0, chroma: '4:2:2' },
+    // as it is read back, to be held against it
+    bitDepth: v?.bitDepth === 8 ? 8 : 10,
+    pixelAspect: aspectValue(v?.pixelAspect ?? '1:1'),
+    weights: lumaWeights(outputColour(recipe, read?.colour ?? null).matrix),
   }
 }
 
