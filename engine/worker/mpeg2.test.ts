@@ -97,24 +97,45 @@ describe('masters of MPEG-2', () => {
     expect(same(sound, [own.sound[1]!, own.sound[0]!])).toEqual([true, true])
   })
 
-  it('of D-10 have line-up of BT.601 in front, bars, clock and tone', async () => {
-    const by = recipe('d10', { channels: [1], colour: 'bt601-625', lineUp: -18, start: '10:00:00:00' })
-    const done = await deliver(engine, { name: 'lined', file: 'reel.mov', range, by })
-    expect([done.state, done.verdict, done.problem]).toEqual(['done', 'pass', null])
-    const { info, pictures, sound } = await read(done.path, 0, 3)
-    expect(info).toMatchObject({ durationFrames: 755, timecode: { start: '09:59:30:00' } })
-    // 75 % yellow, cyan and green in the middle of their bars (ITU-R BT.801)
-    const codes = [1, 2, 3].map((k) => {
-      const x = Math.round((k + 0.5) * 90)
-      return pictures[1]!.planes.map((c, i) => c[100 * (i ? 360 : 720) + (i ? x >> 1 : x)])
-    })
-    const near = (a: readonly (number | undefined)[], b: readonly number[]) =>
-      a.every((v, i) => Math.abs(v! - b[i]!) <= 1)
-    expect(near(codes[0]!, [162, 44, 142]) && near(codes[1]!, [131, 156, 44]) && near(codes[2]!, [112, 72, 58])).toBe(
-      true,
-    )
-    expect(20 * Math.log10(sound[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0))).toBeCloseTo(-18, 1)
-  }, 60_000)
+  it.each([
+    [
+      'of D-10',
+      recipe('d10', { colour: 'bt601-625' }),
+      720,
+      [
+        [162, 44, 142],
+        [131, 156, 44],
+        [112, 72, 58],
+      ],
+    ],
+    [
+      'of high definition',
+      recipe('mpeg2', { width: 1280, height: 720, scan: 'source' }),
+      1280,
+      [
+        [169, 44, 136],
+        [145, 147, 44],
+        [134, 63, 52],
+      ],
+    ],
+  ])(
+    '%s have line-up of their colour in front, bars, clock and tone',
+    async (_, kind, width, codes) => {
+      const by = { ...kind, ...{ channels: [1], lineUp: -18 as const, start: '10:00:00:00' } }
+      const done = await deliver(engine, { name: `lined-${width}`, file: 'reel.mov', range, by })
+      expect([done.state, done.verdict, done.problem]).toEqual(['done', 'pass', null])
+      const { info, pictures, sound } = await read(done.path, 0, 3)
+      expect(info).toMatchObject({ durationFrames: 755, timecode: { start: '09:59:30:00' } })
+      // 75 % yellow, cyan and green in the middle of their bars (ITU-R BT.801, SMPTE RP 219-1)
+      const seen = [1, 2, 3].map((k) => {
+        const x = Math.round(((k + 0.5) * width) / 8)
+        return pictures[1]!.planes.map((c, i) => c[100 * (i ? width / 2 : width) + (i ? x >> 1 : x)]!)
+      })
+      seen.flat().forEach((v, i) => expect(Math.abs(v - codes.flat()[i]!)).toBeLessThanOrEqual(1))
+      expect(20 * Math.log10(sound[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0))).toBeCloseTo(-18, 1)
+    },
+    120_000,
+  )
 
   it('of D-10 have the upper field first, though the source has the lower', async () => {
     // the lower field, which comes first, is bright, and the upper dark
