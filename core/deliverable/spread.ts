@@ -1,8 +1,7 @@
-import { programmeFrames, timelineSections, type Sectioned } from '../lineup/lineup'
+import { frameOfProgramme, programmeFrames, type Sectioned } from '../lineup/lineup'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { needsAllPictures, type Spec } from '../spec/spec'
-import { overPieces } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 
 /** Frames from a sync sample on that take turns, so that what leans on others is decoded as well. */
@@ -24,11 +23,7 @@ export function spreadFrames(frames: Frames, rate: Rate, joints: readonly Frames
 export function sheetFrames(file: Sectioned, count: number): Frames[] {
   const last = programmeFrames(file) - 1
   const steps = Math.min(count - 1, last)
-  const counted = Array.from({ length: steps + 1 }, (_, i) => (steps ? Math.round((i * last) / steps) : 0))
-  return overPieces(
-    counted.map((n) => ({ in: n, out: n + 1 })),
-    timelineSections(file),
-  ).map((r) => r.in)
+  return Array.from({ length: steps + 1 }, (_, i) => frameOfProgramme(file, steps ? Math.round((i * last) / steps) : 0))
 }
 
 /**

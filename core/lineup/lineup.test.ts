@@ -7,6 +7,7 @@ import { luma709, lumaWeights } from '../media/colour'
 import { barCodes } from './bars'
 import {
   frameInFile,
+  frameOfProgramme,
   isMade,
   leadOf,
   LineUpPictures,
@@ -54,6 +55,7 @@ describe('sections of a file', () => {
   it('say where each frame of the region stands, parts and breaks as well', () => {
     const f = file([{ kind: 'black', frames: 5 }, programme(10), { kind: 'black', frames: 3 }, programme(4, 10)])
     expect([0, 9, 10, 13, 14].map((n) => frameInFile(f, n))).toEqual([5, 14, 18, 21, null])
+    expect([0, 9, 10, 13].map((n) => frameOfProgramme(f, n))).toEqual([5, 14, 18, 21])
   })
 })
 

@@ -87,6 +87,16 @@ export function frameInFile(file: Sectioned, frame: Frames): Frames | null {
   return s ? s.at + frame - s.from : null
 }
 
+/** The frame of a file that one of its programme is, counted over its parts as if nothing lay between them. */
+export function frameOfProgramme(file: Sectioned, n: Frames): Frames {
+  let left = n
+  for (const s of timelineSections(file)) {
+    if (left < s.frames) return s.at + left
+    left -= s.frames
+  }
+  return file.frames - 1
+}
+
 /** Samples of a file that are of one section. */
 export interface SoundPart {
   readonly section: Placed

@@ -30,30 +30,6 @@ export function pieces(range: FrameRange, size: Frames): FrameRange[] {
   return out
 }
 
-/** Frames that are counted one after the other with others of their kind, and where they are. */
-export interface Piece {
-  readonly at: Frames
-  readonly frames: Frames
-}
-
-/**
- * Ranges that were counted over pieces as if nothing lay between these, as they lie where the pieces are. One that goes
- * over a joint is two.
- */
-export function overPieces<R extends FrameRange>(ranges: readonly R[], pieces: readonly Piece[]): R[] {
-  let counted = 0
-  const out: R[] = []
-  for (const { at, frames } of pieces) {
-    const end = counted + frames
-    for (const r of ranges) {
-      const [from, to] = [Math.max(r.in, counted), Math.min(r.out, end)]
-      if (to > from) out.push({ ...r, in: at + from - counted, out: at + to - counted })
-    }
-    counted = end
-  }
-  return out
-}
-
 /** What two lists of ranges have in common, in order. Neither overlaps itself. */
 export function common(a: readonly FrameRange[], b: readonly FrameRange[]): FrameRange[] {
   const out: FrameRange[] = []

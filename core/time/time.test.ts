@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lastAtOrBefore, lastWhere } from './order'
-import { overPieces, uncovered } from './range'
+import { uncovered } from './range'
 import { framesToSeconds, makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
 import { frameAtSample, mulDivRound, sampleAtFrame } from './samples'
 import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped, type TimeBase } from './timecode'
@@ -134,32 +134,6 @@ describe('ranges', () => {
       { in: 60, out: 100 },
     ])
     expect(uncovered({ in: 0, out: 10 }, [{ in: -5, out: 50 }])).toEqual([])
-  })
-  it('lie where the pieces are that they were counted over, cut where these are', () => {
-    const pieces = fc.array(fc.record({ gap: fc.nat(5), frames: fc.nat(8) }), { maxLength: 6 })
-    fc.assert(
-      fc.property(pieces, fc.nat(50), fc.nat(50), (list, a, b) => {
-        const range = { in: Math.min(a, b), out: Math.max(a, b) }
-        let end = 0
-        const placed = list.map(({ gap, frames }) => ({ at: (end += gap + frames) - frames, frames }))
-        const frames = placed.flatMap((p) => Array.from({ length: p.frames }, (_, i) => p.at + i))
-        const over = overPieces([range], placed)
-        const all = over.flatMap((r) => Array.from({ length: r.out - r.in }, (_, i) => r.in + i))
-        expect(all).toEqual(frames.slice(range.in, range.out))
-      }),
-    )
-    expect(
-      overPieces(
-        [{ in: 8, out: 12, share: 3 }],
-        [
-          { at: 0, frames: 10 },
-          { at: 60, frames: 10 },
-        ],
-      ),
-    ).toEqual([
-      { in: 8, out: 10, share: 3 },
-      { in: 60, out: 62, share: 3 },
-    ])
   })
 })
 
