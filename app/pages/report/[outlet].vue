@@ -60,7 +60,7 @@ const print = () => window.print()
         </p>
         <ol v-if="h.item.output.sections" class="sections small">
           <li v-for="s in sectionsTold(h.item)" :key="s.start">
-            {{ s.what }} <span class="num">{{ s.start }}</span>, <span class="num">{{ s.length }}</span>
+            {{ s.what }} from <span class="num">{{ s.start }}</span>, length <span class="num">{{ s.length }}</span>
           </li>
         </ol>
         <div class="cols">
@@ -150,6 +150,12 @@ td {
     height: auto;
     color: #000;
   }
+}
+td:nth-child(2) {
+  width: 20%;
+}
+td:nth-child(5) {
+  width: 24%;
 }
 .sections {
   list-style: none;
