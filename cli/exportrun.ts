@@ -5,7 +5,7 @@ import type { JudgedDraft } from '../core/deliverable/judged'
 import { keyText } from '../core/deliverable/outlet'
 import { mainFile, type Proof } from '../core/deliverable/proof'
 import { stepKind, stepText } from '../core/job/steps'
-import { frameInFile, programmeFrames } from '../core/lineup/lineup'
+import { frameInFile, framesInFile, programmeFrames } from '../core/lineup/lineup'
 import type { Step } from '../core/recipe/recipe'
 import { ProblemError } from '../core/problem'
 import { bytesText, plural } from '../core/text'
@@ -31,8 +31,9 @@ export async function measured(engine: Session): Promise<JudgedDraft[]> {
 
 /** The frames of the file that a step is of. */
 function stepInFile({ draft, output }: JudgedDraft, { kind, range }: Step): { from: Frames; to: Frames } {
-  const first = stepKind(kind).ofFile ? range.in : frameInFile(output, range.in - draft.region.in)!
-  return { from: first, to: first + range.out - range.in }
+  if (stepKind(kind).ofFile) return { from: range.in, to: range.out }
+  const first = frameInFile(output, range.in - draft.region.in)!
+  return { from: first, to: first + framesInFile(output, range.out - range.in) }
 }
 
 /** Lists every step that would be taken; 1 when something would be kept out. */

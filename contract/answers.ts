@@ -98,7 +98,7 @@ const became: z.ZodType<Became> = z.object({ id: text, path: text, changed: z.ar
 const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ timelineId: text, regionId: text, outletId: text, title: text, path: text, version: count },
   overrides: z.custom<DeliverableSummary['overrides']>((v) => typeof v === 'object' && v !== null),
-  ...{ bytes: count, frames: count, seconds: z.number().min(0) },
+  ...{ bytes: count, length: text, seconds: z.number().min(0) },
   ...{
     pictures: z.boolean(),
     trial: z.boolean(),

@@ -3,9 +3,11 @@ import type { JudgedDraft } from '../core/deliverable/judged'
 import { deliverableKeySchema, ruledAs, type DeliverableKey } from '../core/deliverable/outlet'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { sharedBy, stepKind } from '../core/job/steps'
+import { fileBase } from '../core/recipe/output'
 import { overridesSchema } from '../core/recipe/registry'
 import type { Verdict } from '../core/spec/judge'
-import type { Frames, Seconds } from '../core/time/rate'
+import type { Seconds } from '../core/time/rate'
+import { formatLength } from '../core/time/timecode'
 
 const keys = z.array(deliverableKeySchema).min(1).max(20_000)
 
@@ -66,7 +68,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly version: number
   readonly overrides: Overrides
   readonly bytes: number
-  readonly frames: Frames
+  /** Of its file, in words. */
+  readonly length: string
   /** Whether it has pictures: then rules about its ends hold as well. */
   readonly pictures: boolean
   /** Whether it is made to be looked at only. */
@@ -113,7 +116,7 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
     version: j.version,
     overrides: draft.overrides,
     bytes: j.output.bytes,
-    frames: j.output.frames,
+    length: formatLength(j.output.frames, fileBase({ output: j.output, timeline: draft.timeline.model })),
     ...ruledAs(j.output, draft.recipe),
     reads: readBy(draft),
     verdict: j.verdict,

@@ -33,7 +33,7 @@ it('is delivered whole until breaks are set for it', async () => {
   await ask('outlets', 'PUT', house)
   const key = { timelineId: t!.id, regionId: 'Fog Bell', outletId: 'House' }
   await ask('deliverables', 'POST', { action: 'choose', keys: [key], chosen: true })
-  expect((await list()).map((d) => d.frames)).toEqual([750 + 120])
+  expect((await list()).map((d) => d.length)).toEqual(['0:00:34:20'])
 })
 
 it('is in parts as soon as they are', async () => {
@@ -41,7 +41,7 @@ it('is in parts as soon as they are', async () => {
   await page.locator('td.on').click()
   await page.getByLabel('Breaks between parts').fill('2')
   await page.keyboard.press('Enter')
-  await expect.poll(async () => (await list()).map((d) => d.frames)).toEqual([750 + 50 + 50 + 50])
+  await expect.poll(async () => (await list()).map((d) => d.length)).toEqual(['0:00:36:00'])
   await expect.poll(() => page.getByLabel('Breaks between parts').inputValue()).toBe('2 s of black')
 })
 

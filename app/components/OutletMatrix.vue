@@ -4,7 +4,6 @@ import { asksFor, type Outlet } from '../../core/deliverable/outlet'
 import { regionKinds } from '../../core/split/kinds'
 import type { Region } from '../../core/split/region'
 import { listed } from '../../core/text'
-import { formatLength } from '../../core/time/timecode'
 import { bytesText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
@@ -160,7 +159,7 @@ async function release() {
                   </div>
                   <div class="num quiet facts">
                     <span>{{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }}</span>{{ ' ' }}
-                    <span>{{ formatLength(byCell.get(`${r.id}/${o.id}`)!.frames, timelines.current!.model) }}</span>
+                    <span>{{ byCell.get(`${r.id}/${o.id}`)!.length }}</span>
                   </div>
                 </div>
               </template>

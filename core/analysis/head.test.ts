@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
-import { findHead, tones } from './head'
+import { findHead, headPer, tones } from './head'
 
 const rate = makeRate(25)
 const second = (from: number, to: number) => ({ in: from * 25, out: to * 25 })
@@ -65,4 +65,11 @@ it('takes for a tone what stays within half a LU for two seconds, and nothing th
       rate,
     ),
   ).toEqual([])
+})
+
+it('stands where two of its frames are one: a programme that begins with a second field is of that frame', () => {
+  const found = { lineUp: { in: 0, out: 101 }, clock: { in: 101, out: 150 }, programme: 301 }
+  expect(headPer({ ...found, by: ['tone'] }, 2)).toEqual({
+    ...{ by: ['tone'], lineUp: { in: 0, out: 50 }, clock: { in: 50, out: 75 }, programme: 150 },
+  })
 })

@@ -36,6 +36,16 @@ export interface MeasuredHead extends FoundHead {
   readonly tones: readonly (number | null)[]
 }
 
+/** Line-up as it stands where so many of its frames are one. */
+export function headPer<T extends FoundHead>(head: T, perFrame: number): T {
+  const per = (n: Frames) => Math.floor(n / perFrame)
+  const range = (r: FrameRange): FrameRange => ({ in: per(r.in), out: per(r.out) })
+  return {
+    ...head,
+    ...{ lineUp: range(head.lineUp), clock: head.clock && range(head.clock), programme: per(head.programme) },
+  }
+}
+
 /** Seconds from the first frame in which line-up is looked for. */
 export const headReach = 180
 

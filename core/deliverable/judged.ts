@@ -1,6 +1,6 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
-import type { MeasuredHead } from '../analysis/head'
+import { headPer, type MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
@@ -9,7 +9,7 @@ import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { Problem } from '../problem'
-import { lostData, type Output } from '../recipe/output'
+import { fileBase, lostData, type Output } from '../recipe/output'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
@@ -164,12 +164,13 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
     ...(pictures && d.output.video ? read({ pictures, base }, 'measured over the region') : {}),
   }
-  const made = { ...model, start: output.start.frames }
+  const made = fileBase({ output, timeline: model })
+  const own = head && headPer(head, output.perFrame ?? 1)
   const forecast = {
     ...read(
       {
-        described: describedOutput(output, model),
-        lineUp: lineUpOf(output, head, made, tonesOf(d, head, gain)),
+        described: describedOutput(output, made),
+        lineUp: lineUpOf(output, own, made, tonesOf(d, head, gain)),
       },
       'recipe',
     ),

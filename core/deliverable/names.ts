@@ -1,4 +1,4 @@
-import type { Output } from '../recipe/output'
+import { fileBase, type Output } from '../recipe/output'
 import { rateLabel } from '../time/rate'
 import { fileSafe, unusablePart } from '../files/safe'
 import { templatePieces } from '../text'
@@ -35,7 +35,7 @@ const two = (n: number) => String(n).padStart(2, '0')
 export const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
 const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
 const sizeOf = (o: Output) => (o.video ? `${o.video.width}x${o.video.height}` : 'sound')
-const startOf = (c: NameContext) => formatTimecode(c.output.start.frames, c.timeline).replace(/[:;]/g, '')
+const startOf = (c: NameContext) => formatTimecode(c.output.start.frames, fileBase(c)).replace(/[:;]/g, '')
 
 /** What can stand in a pattern, in the order it is offered: a new field is a line here. */
 export const nameFields = {
@@ -46,7 +46,7 @@ export const nameFields = {
   outlet: field('outlet', (c) => c.outlet),
   size: field('raster, as 1920x1080', (c) => sizeOf(c.output)),
   height: field('lines of the raster', (c) => String(c.output.video?.height ?? '')),
-  rate: field('frame rate', (c) => rateLabel(c.timeline.rate)),
+  rate: field('frame rate', (c) => rateLabel(fileBase(c).rate)),
   codec: field('codec', (c) => c.output.video?.codec ?? c.output.audio?.codec ?? ''),
   channels: field('sound layout', (c) => channelWord(c.output.audio?.channels ?? 0)),
   timecode: field('timecode of the first frame', startOf),

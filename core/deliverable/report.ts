@@ -1,7 +1,7 @@
 import { isMade, leadOf, placed, programmeFrames, timelineSections } from '../lineup/lineup'
 import { sectionKind } from '../lineup/registry'
 import type { MadeSection, Placed } from '../lineup/section'
-import type { Output } from '../recipe/output'
+import { fileBase, type Output } from '../recipe/output'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { AcceptedFault } from '../split/accepted'
 import type { FrozenDeliverable } from './sheet'
@@ -40,15 +40,16 @@ export interface ReportSection {
 }
 
 export function sectionsTold(file: { readonly output: Output; readonly timeline: TimeBase }): ReportSection[] {
-  const { output, timeline } = file
+  const { output } = file
+  const base = fileBase(file)
   const lead = leadOf(output)
   const parts = timelineSections(output).map((s) => s.at)
   const made = (s: Placed<MadeSection>) => (s.at > lead ? 'break' : sectionKind(s.kind).label)
   const own = (s: Placed) => (parts.length > 1 ? `part ${parts.indexOf(s.at) + 1}` : 'programme')
   return placed(output).map((s) => ({
     what: isMade(s) ? made(s) : own(s),
-    start: formatTimecode(output.start.frames + s.at, timeline),
-    length: formatTimecode(s.frames, timeline),
+    start: formatTimecode(base.start + s.at, base),
+    length: formatTimecode(s.frames, base),
   }))
 }
 

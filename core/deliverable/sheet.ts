@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { MeasuredHead } from '../analysis/head'
+import { headPer, type MeasuredHead } from '../analysis/head'
 import { programmeFrames } from '../lineup/lineup'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
@@ -67,7 +67,7 @@ export const frozenSchema = z.object({
     /** How much of it, from its ends, is handles. */
     handles: z.object({ before: frames, after: frames }).optional(),
   }),
-  /** Line-up of the timeline that the file begins with, in frames from the first of them. */
+  /** Line-up of the timeline that the file begins with, in frames of the timeline from the first of them. */
   head: headSchema.optional(),
   /** Pictures of the timeline that cannot be decoded, where that was accepted: the one before stands in for each. */
   damaged: z.array(z.object({ in: frames, out: frames })).optional(),
@@ -93,9 +93,10 @@ export const frozenSchema = z.object({
 })
 export type FrozenDeliverable = z.infer<typeof frozenSchema>
 
-/** Line-up that the region begins with, where it is in the file: a still of its middle has none of it. */
+/** Line-up that the region begins with, in frames of the file: a still of its middle has none of it. */
 export function headIn({ head, output }: Pick<FrozenDeliverable, 'head' | 'output'>): MeasuredHead | null {
-  return head && programmeFrames(output) > head.programme ? head : null
+  const own = head && headPer(head, output.perFrame ?? 1)
+  return own && programmeFrames(output) > own.programme ? own : null
 }
 
 /** A run sheet: the frozen list of a night run; docs/run-sheet.md describes it. */

@@ -1,5 +1,6 @@
 import { programmeFrames } from '../lineup/lineup'
 import type { Told } from '../lineup/section'
+import { fileBase } from '../recipe/output'
 import { filledIn } from '../split/papers'
 import { plural } from '../text'
 import { formatTimecode } from '../time/timecode'
@@ -12,7 +13,7 @@ export function toldOf({ timeline, region, outlet, output, date }: FrozenDeliver
   const number = region.metadata['production number']
   const lines: [string, string][] = [
     ...(number ? [['production number', number] satisfies [string, string]] : []),
-    ['duration', formatTimecode(programmeFrames(output), timeline)],
+    ['duration', formatTimecode(programmeFrames(output), fileBase({ output, timeline }))],
     ['sound', sound ? `${plural(sound.tracks ?? sound.channels, 'track')}, ${sound.bitDepth} bit` : 'none'],
     ['for', outlet.name],
     ...(date ? [['date', date] satisfies [string, string]] : []),

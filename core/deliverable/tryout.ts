@@ -43,6 +43,13 @@ export function tryoutDraft({ timelines, outlets, specs, abilities }: Situation,
     { timeline, markers, region: { ...region, ...range }, number: '', outlet, spec, choice },
     abilities,
   )
+  if (draft.output.perFrame)
+    fail(
+      'tryout.fields',
+      'Its fields are made of two frames each: the timeline has no picture that one of them can be held against.',
+      outlet.name,
+      'Try its other settings with the scan of the source.',
+    )
   return canBeTried(draft.output, draft.recipe)
     ? draft
     : fail(

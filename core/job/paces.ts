@@ -11,5 +11,6 @@ export function paceOf(kind: string, source: MediaInfo, output: Output): string 
   const to = output.video
     ? `${output.video.codec} ${output.video.width}×${output.video.height}`
     : (output.audio?.codec ?? 'nothing')
-  return `${kind}: ${from} → ${to}`
+  const each = output.perFrame ? `, ${output.perFrame} in each` : ''
+  return `${kind}: ${from} → ${to}${each}`
 }

@@ -36,6 +36,8 @@ export function lineUpSections(level: number, rate: Rate): MadeSection[] {
 export interface Sectioned {
   readonly sections?: readonly Section[]
   readonly frames: Frames
+  /** Frames of the timeline in each of the file's: two, where its fields are made of them; else one. */
+  readonly perFrame?: number
 }
 
 /** The sections of a file, each with the frame it begins at. */
@@ -65,14 +67,21 @@ export const leadOf = (file: Sectioned): Frames => timelineSections(file)[0]!.at
 /** Frames of a file that are of its timeline. */
 export const programmeFrames = (file: Sectioned): Frames => timelineSections(file).reduce((n, s) => n + s.frames, 0)
 
+/** Frames of a file that so many of its timeline are, a begun one not counted. */
+export const framesInFile = ({ perFrame = 1 }: Pick<Sectioned, 'perFrame'>, frames: Frames): Frames =>
+  Math.floor(frames / perFrame)
+
 /** The ranges of a timeline that a file is made of, of a region's delivered range, in the order of the file. */
 export const timelineRanges = (file: Sectioned, region: FrameRange): FrameRange[] =>
-  timelineSections(file).map((s) => ({ in: region.in + s.from, out: region.in + s.from + s.frames }))
+  timelineSections(file).map((s) => {
+    const first = region.in + s.from
+    return { in: first, out: first + s.frames * (file.perFrame ?? 1) }
+  })
 
-/** Frames of what is made between each two parts of a timeline in a file. */
+/** Frames of the timeline that are as long as what is made between each two parts of it in a file. */
 export function pauseOf(file: Sectioned): Frames {
   const [first, second] = timelineSections(file)
-  return first && second ? second.at - first.at - first.frames : 0
+  return first && second ? (second.at - first.at - first.frames) * (file.perFrame ?? 1) : 0
 }
 
 /** The frames of a timeline that a file begins and ends with, of a region's delivered range. */
@@ -81,10 +90,16 @@ export function programmeRange(file: Sectioned, region: FrameRange): FrameRange 
   return { in: own[0]!.in, out: own.at(-1)!.out }
 }
 
-/** Where in a file a frame stands, counted from the first of its region's delivered range; null where it is not. */
+/**
+ * Where in a file a frame of the timeline stands, counted from the first of its region's delivered range; null where
+ * it is not.
+ */
 export function frameInFile(file: Sectioned, frame: Frames): Frames | null {
-  const s = timelineSections(file).find((x) => frame >= x.from && frame < x.from + x.frames)
-  return s ? s.at + frame - s.from : null
+  for (const s of timelineSections(file)) {
+    const n = framesInFile(file, frame - s.from)
+    if (n >= 0 && n < s.frames) return s.at + n
+  }
+  return null
 }
 
 /** The frame of a file that one of its programme is, counted over its parts as if nothing lay between them. */
@@ -107,18 +122,19 @@ export interface SoundPart {
 
 /** Samples of a file before each of its frames, and where the sound of its sections is. */
 export class SampleClock {
-  /** A frame of the timeline that the file's first would be, were all of it of the timeline: its cadence is kept. */
+  /** What the file's first frame would be, were all of it and before it of the timeline: its cadence is kept. */
   private readonly base: Frames
   private readonly first: Samples
 
   constructor(
     private readonly file: Sectioned,
     private readonly region: FrameRange,
+    /** That of the file. */
     private readonly rate: Rate,
     readonly sampleRate: number,
   ) {
     const [programme] = timelineSections(file) as [Placed<TimelineSection>]
-    this.base = region.in + programme.from - programme.at
+    this.base = framesInFile(file, region.in + programme.from) - programme.at
     this.first = sampleAtFrame(this.base, rate, sampleRate)
   }
 
@@ -134,7 +150,8 @@ export class SampleClock {
       const begins = this.before(section.at)
       const [a, b] = [Math.max(from, begins), Math.min(from + count, this.before(section.at + section.frames))]
       if (b <= a) continue
-      const origin = isTimeline(section) ? sampleAtFrame(this.region.in + section.from, this.rate, this.sampleRate) : 0
+      const first = isTimeline(section) ? framesInFile(this.file, this.region.in + section.from) : 0
+      const origin = sampleAtFrame(first, this.rate, this.sampleRate)
       out.push({ section, from: origin + a - begins, count: b - a })
     }
     return out
@@ -147,6 +164,7 @@ export class LineUpPictures {
 
   constructor(
     private readonly file: Sectioned,
+    /** That of the file. */
     private readonly rate: Rate,
     private readonly shape: LineUpShape,
     private readonly told: Told,

@@ -7,7 +7,7 @@ export type Section = TimelineSection | MadeSection
 
 export interface TimelineSection {
   readonly kind: 'timeline'
-  /** Frames from the first of its region's delivered range. */
+  /** Frames of the timeline from the first of its region's delivered range. */
   readonly from: Frames
   readonly frames: Frames
 }

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { fieldsOf, fieldWork, fitScan, joinedFields, toChroma422Of, turned, woven } from './fields'
+import { fieldsOf, fieldWork, fitScan, joinedFields, pairedFields, toChroma422Of, turned, woven } from './fields'
 import { emptyPicture, toChroma422, type Picture } from './picture'
 
 /** A picture whose luma at each line is what a function of the line's place from the top (0 … 1) says. */
@@ -87,4 +87,32 @@ it('chroma of one field is not made from that of the other', () => {
   const finer = toChroma422Of(p, 'keep')
   for (let y = 0; y < 16; y++) expect(finer.planes[1][y * 4]).toBe(y % 2 ? 100 : 900)
   expect(toChroma422Of(p, 'none').planes).toEqual(toChroma422(p).planes)
+})
+
+it('two pictures make two fields: each of one moment only, the first of them in the lines that come first', () => {
+  const flat = (v: number) => painted(8, 16, () => v)
+  for (const [scan, odd] of [
+    ['interlaced-tff', 1],
+    ['interlaced-bff', 0],
+  ] as const) {
+    const p = pairedFields(flat(100), flat(900), scan)
+    for (let y = 0; y < 16; y++) expect([scan, y, line(p, y)]).toEqual([scan, y, y % 2 === odd ? 900 : 100])
+  }
+})
+
+it('fields of one moment lie where its lines lay, and a single line is spread over both of them', () => {
+  // a slope is the same after it, but for the two lines at the edges
+  const slope = painted(8, 16, (y) => 64 + 640 * y)
+  const same = pairedFields(slope, slope, 'interlaced-tff')
+  for (let y = 1; y < 15; y++) expect(line(same, y)).toBe(line(slope, y))
+  for (const at of [6, 7]) {
+    const single = painted(8, 16, (y) => (Math.floor(y * 16) === at ? 464 : 64))
+    const p = pairedFields(single, single, 'interlaced-tff')
+    expect([at - 1, at, at + 1].map((y) => line(p, y))).toEqual([164, 264, 164])
+  }
+  // chroma goes the same way
+  const coloured = painted(8, 16, () => 64)
+  coloured.planes[1].fill(912, 4 * 4, 4 * 5)
+  const { planes } = pairedFields(coloured, coloured, 'interlaced-tff')
+  expect([3, 4, 5].map((y) => planes[1][y * 4])).toEqual([612, 712, 612])
 })

@@ -78,6 +78,27 @@ function eachLine(p: Picture, fields: readonly Picture[], each: (line: Plane, of
   })
 }
 
+/**
+ * One picture of two fields out of two pictures, of 4:2:2, that follow each other: the lines of one field are of the
+ * first, those of the other of the second. Each is taken together with its neighbours, a half and two quarters, since
+ * what is a single line high would flicker.
+ */
+export function pairedFields(first: Picture, second: Picture, scan: Scan): Picture {
+  const out = emptyPicture(first.width, first.height, first.chroma, first.bitDepth)
+  const [upper, lower] = scan === 'interlaced-bff' ? [second, first] : [first, second]
+  out.planes.forEach((to, k) => {
+    const width = to.length / out.height
+    for (let y = 0; y < out.height; y++) {
+      const from = (y & 1 ? lower : upper).planes[k]!
+      const at = y * width
+      const above = y > 0 ? at - width : at
+      const below = y + 1 < out.height ? at + width : at
+      for (let x = 0; x < width; x++) to[at + x] = (from[above + x]! + 2 * from[at + x]! + from[below + x]! + 2) >> 2
+    }
+  })
+  return out
+}
+
 const inFields = (p: Picture, each: (field: Picture, position: 0 | 1) => Picture): Picture => {
   const [upper, lower] = fieldsOf(p)
   return woven(each(upper, 0), each(lower, 1))

@@ -1,11 +1,12 @@
 import { pictureCodec } from '../codec/registry'
-import { lineUpSections } from '../lineup/lineup'
+import { framesInFile, lineUpSections } from '../lineup/lineup'
 import type { Section } from '../lineup/section'
 import { colourText } from '../media/colour'
 import type { Scan } from '../media/media'
 import { hasFields, scanText } from '../media/scan'
 import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
+import { dividedRate } from '../time/rate'
 import {
   basisOf,
   keptLines,
@@ -17,6 +18,7 @@ import {
   type Basis,
   type OutputRequest,
 } from './output'
+import { canPair, framesEach, saidOfPairs } from './pairs'
 import { inParts } from './parts'
 import type { RecipeKind, StepRequest } from './recipe'
 import { lineUpSteps, segmentSteps } from './segments'
@@ -50,8 +52,9 @@ export interface MxfMaster {
 }
 
 /** How the pictures will be carried. */
-function scanOf(source: Scan, { scan }: Pick<RecipeSettings, 'scan'>): Scan {
+function scanOf(source: Scan, { scan }: Pick<RecipeSettings, 'scan'>, perFrame: number): Scan {
   if (scan === 'source') return source
+  if (perFrame > 1) return scan
   if (scan === 'segmented') return source === 'progressive' ? 'segmented' : source
   return hasFields(source) ? scan : source
 }
@@ -78,9 +81,11 @@ export function mxfMaster(m: MxfMaster): RecipeKind {
 }
 
 function outputOf(m: MxfMaster, request: OutputRequest) {
-  const parts = inParts(request)
-  const b = basisOf(request, { mute: true, sections: sectionsOf(request, parts.sections) })
-  b.problems.push(...parts.problems)
+  const perFrame = framesEach(request)
+  const parts = inParts(request, perFrame)
+  const b = basisOf(request, { mute: true, sections: sectionsOf(request, parts.sections, perFrame), perFrame })
+  const pairs = perFrame > 1 ? saidOfPairs(request, parts.delivered) : { problems: [], notes: [] }
+  b.problems.push(...parts.problems, ...pairs.problems)
   const { audio: a, route, width, height } = b
   needPictures(b)
   needDecodedPictures(b, request.abilities)
@@ -89,7 +94,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   sayLineUp(b, request)
   const encode = pictureCodec(m.codec)!.encode!
   const { frames, samples } = b.shared
-  const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings)
+  const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings, perFrame)
   const tracks = m.tracks(route.length)
   const { pictureBytes, own } = shapeOf(m, b, request, scan)
   const lines = takesLines(m, b, request, scan) ? keptLines(request.source) : {}
@@ -99,7 +104,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     : []
   const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
   const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
-  const notes = [...parts.notes, ...depth, ...order]
+  const notes = [...parts.notes, ...pairs.notes, ...depth, ...order]
   if (lines.data)
     notes.push(
       'Ancillary data is taken over from the source, frame by frame; ' +
@@ -132,10 +137,14 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
 }
 
 /** What a file is made of: line-up in front where that is asked for, and its range or the parts of it. */
-function sectionsOf({ settings: { lineUp }, timeline, range }: OutputRequest, parts: readonly Section[]): Section[] {
-  const head = lineUp ? lineUpSections(lineUp, timeline.rate) : []
+function sectionsOf(
+  { settings: { lineUp }, timeline, range }: OutputRequest,
+  parts: readonly Section[],
+  perFrame: number,
+): Section[] {
+  const head = lineUp ? lineUpSections(lineUp, dividedRate(timeline.rate, perFrame)) : []
   if (parts.length > 0 || head.length === 0) return [...head, ...parts]
-  return [...head, { kind: 'timeline', from: 0, frames: range.out - range.in }]
+  return [...head, { kind: 'timeline', from: 0, frames: framesInFile({ perFrame }, range.out - range.in) }]
 }
 
 /** Whether lines of the blanking are still where they were: in the same lines of the same fields, frame by frame. */
@@ -164,7 +173,8 @@ function sayLineUp({ picture, problems }: Basis, { settings }: OutputRequest): v
 }
 
 /** Bytes of each picture, and what is this kind's own of its shape; says what keeps it from being made. */
-function shapeOf(m: MxfMaster, b: Basis, { settings, timeline }: OutputRequest, scan: Scan) {
+function shapeOf(m: MxfMaster, b: Basis, request: OutputRequest, scan: Scan) {
+  const { settings } = request
   const { width, height, problems } = b
   const own = b.picture?.scan ?? scan
   if (own === 'interlaced')
@@ -173,20 +183,22 @@ function shapeOf(m: MxfMaster, b: Basis, { settings, timeline }: OutputRequest, 
       message: 'The source does not say which of its fields comes first.',
       fix: 'Use a rewrap, or ask for a source that says it.',
     })
-  else if (settings.scan !== 'source' && hasFields(settings.scan) && !hasFields(own))
+  else if (settings.scan !== 'source' && hasFields(settings.scan) && !hasFields(own) && !b.shared.perFrame)
     problems.push({
       code: 'recipe.no-fields',
       message: `The source has no fields that could be turned: it is ${scanText(own)}.`,
-      fix: 'Ask for segmented frames, or for the scan of the source.',
+      fix: 'Ask for segmented frames, or for the scan of the source; fields are made of 50 and 59.94 frames a second.',
     })
   else if (b.picture)
     try {
       const own = m.shape?.(b) ?? {}
-      const shape = { width, height, rate: timeline.rate, scan }
+      const shape = { width, height, rate: b.picture.rate, scan }
       const pictureBytes = pictureCodec(m.codec)!.encode!.frameBytes!(shape, pictureKilobits(settings) * 1000)
       return { pictureBytes, own }
     } catch (e) {
-      problems.push(toProblem(e))
+      const p = toProblem(e)
+      const pair = canPair(b.video, request.timeline.rate) && !b.shared.perFrame
+      problems.push(pair ? { ...p, fix: `Ask for fields made of its frames (Scan: top field first). ${p.fix}` } : p)
     }
   return { pictureBytes: 0, own: {} }
 }

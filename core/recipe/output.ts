@@ -12,12 +12,12 @@ import type {
   Scan,
   VideoInfo,
 } from '../media/media'
-import { SampleClock, timelineSections } from '../lineup/lineup'
+import { framesInFile, SampleClock, timelineSections } from '../lineup/lineup'
 import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
-import type { Frames, Rate, Samples, Seconds } from '../time/rate'
+import { dividedRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
 import type { RecipeSettings } from './settings'
@@ -54,9 +54,12 @@ export interface Output {
   } | null
   /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
   readonly data?: readonly LinesKind[]
+  /** Of the file, whose rate is that of its pictures. */
   readonly frames: Frames
   /** Absent of a file that is of its region alone. */
   readonly sections?: readonly Section[]
+  /** Frames of the timeline in each of the file's: two, where its fields are made of them; one when absent. */
+  readonly perFrame?: number
   readonly samples: Samples
   readonly start: { readonly frames: Frames; readonly label: string; readonly dropFrame: boolean }
   /** Bytes, forecast. */
@@ -65,6 +68,15 @@ export interface Output {
   readonly problems: readonly Problem[]
   /** What it is good to know, though it keeps nothing back. */
   readonly notes?: readonly string[]
+}
+
+/** How the frames of a file are counted: its rate may be another than the timeline's. */
+export function fileBase(file: {
+  readonly output: Pick<Output, 'video' | 'start'>
+  readonly timeline: TimeBase
+}): TimeBase & { readonly start: Frames } {
+  const { video, start } = file.output
+  return { rate: video?.rate ?? file.timeline.rate, dropFrame: start.dropFrame, start: start.frames }
 }
 
 /** Lines of the blanking as a file takes them over that can: those of its source, in order. */
@@ -129,7 +141,10 @@ export interface Basis {
   readonly seconds: Seconds
   readonly width: number
   readonly height: number
-  readonly shared: Pick<Output, 'indexAt' | 'frames' | 'sections' | 'samples' | 'start' | 'problems' | 'notes'>
+  readonly shared: Pick<
+    Output,
+    'indexAt' | 'frames' | 'sections' | 'perFrame' | 'samples' | 'start' | 'problems' | 'notes'
+  >
   readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect' | 'colour'> | null
   readonly problems: Problem[]
 }
@@ -140,41 +155,29 @@ export interface BasisOptions {
   readonly mute?: boolean
   /** What the file is made of, where that is not its range alone. */
   readonly sections?: readonly Section[]
+  /** Frames of the timeline in each of the file's. */
+  readonly perFrame?: number
 }
 
 /** Works out what all kinds of recipe do alike. */
-export function basisOf(request: OutputRequest, { mute = false, sections = [] }: BasisOptions = {}): Basis {
+export function basisOf(
+  request: OutputRequest,
+  { mute = false, sections = [], perFrame = 1 }: BasisOptions = {},
+): Basis {
   const { settings, source, timeline, range } = request
   const problems: Problem[] = []
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
-  const rate = timeline.rate
-  const frames = sections.length ? sections.reduce((n, s) => n + s.frames, 0) : range.out - range.in
-  const made = { frames, ...(sections.length ? { sections } : {}) }
+  const rate = dividedRate(timeline.rate, perFrame)
+  const base = { rate, dropFrame: timeline.dropFrame }
+  const of = perFrame > 1 ? { perFrame } : {}
+  const own = framesInFile(of, range.out - range.in)
+  const frames = sections.length ? sections.reduce((n, s) => n + s.frames, 0) : own
+  const made = { frames, ...(sections.length ? { sections } : {}), ...of }
   const [programme] = timelineSections(made) as [Placed<TimelineSection>]
-  const lead = programme.at
   const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
   const samples = new SampleClock(made, range, rate, sampleRate).before(frames)
-  const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, timeline)
-  const day = framesPerDay(timeline)
-  const first =
-    settings.start === 'timeline'
-      ? timeline.start + range.in + programme.from
-      : set === null
-        ? null
-        : set - (request.before ?? 0)
-  const startFrames = first === null ? null : first < lead ? first - lead + day : first - lead
-  if (startFrames === null)
-    problems.push({
-      code: 'recipe.start',
-      message: `${settings.start} is not a timecode at this rate.`,
-      fix: 'Type another start timecode.',
-    })
-  const start = {
-    frames: startFrames ?? 0,
-    label: formatTimecode(startFrames ?? 0, timeline),
-    dropFrame: timeline.dropFrame,
-  }
+  const start = startOf(request, programme, { ...of, ...base }, problems)
   const channels = sourceChannels(source)
   const asked = routeOf(settings.channels, channels)
   const without = mute && channels === 0 && asked.length > 0
@@ -210,6 +213,27 @@ export function basisOf(request: OutputRequest, { mute = false, sections = [] }:
       : null,
     problems,
   }
+}
+
+/** The timecode of a file's first frame, whose programme lies at a frame of it; says when there is none. */
+function startOf(
+  { settings, timeline, range, before = 0 }: OutputRequest,
+  programme: Placed<TimelineSection>,
+  base: TimeBase & Pick<Output, 'perFrame'>,
+  problems: Problem[],
+): Output['start'] {
+  const own = framesInFile(base, timeline.start + range.in + programme.from)
+  const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, base)
+  const first = settings.start === 'timeline' ? own : set === null ? null : set - framesInFile(base, before)
+  const lead = programme.at
+  if (first === null)
+    problems.push({
+      code: 'recipe.start',
+      message: `${settings.start} is not a timecode at this rate.`,
+      fix: 'Type another start timecode.',
+    })
+  const frames = first === null ? 0 : first < lead ? first - lead + framesPerDay(base) : first - lead
+  return { frames, label: formatTimecode(frames, base), dropFrame: base.dropFrame }
 }
 
 /** Whether pictures keep the shape of the source's: then its pixels' too. */

@@ -39,6 +39,9 @@ export function makeRate(num: number, den = 1): Rate {
   return { num: num / g, den: den / g }
 }
 
+/** A rate at which so many frames of another are one. */
+export const dividedRate = (r: Rate, by: number): Rate => (by === 1 ? r : makeRate(r.num, r.den * by))
+
 /**
  * Reads `25`, `25/1`, `30000/1001`, and the display forms `23.976`, `23.98`, `29.97`, `59.94`; null when it is no rate.
  */

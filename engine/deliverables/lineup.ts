@@ -5,6 +5,7 @@ import { toldOf } from '../../core/deliverable/told'
 import { isMade, LineUpPictures, placed, sectionAt } from '../../core/lineup/lineup'
 import { shapeOf } from '../../core/media/aspect'
 import { luma709 } from '../../core/media/colour'
+import { fileBase } from '../../core/recipe/output'
 import { fail } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { jpegOf } from '../worker/stills'
@@ -21,5 +22,8 @@ export function lineUpPicture(d: JudgedDraft, n: Frames): Promise<Buffer> {
   const width = Math.round((shapeOf(v) * lines) / 2) * 2
   const told = toldOf(freeze(d, '', day(new Date())))
   const shape = { width, height: lines, chroma: '4:2:2', bitDepth: 8, pixelAspect: 1, weights: luma709 } as const
-  return jpegOf(new LineUpPictures(output, draft.timeline.model.rate, shape, told).at(n), width)
+  return jpegOf(
+    new LineUpPictures(output, fileBase({ output, timeline: draft.timeline.model }).rate, shape, told).at(n),
+    width,
+  )
 }

@@ -2,6 +2,7 @@ import { readExactly } from '../../core/bytes'
 import { pictureCodec } from '../../core/codec/registry'
 import type { Media } from '../../core/media/media'
 import { fail } from '../../core/problem'
+import { fileBase } from '../../core/recipe/output'
 import { formatTimecode } from '../../core/time/timecode'
 import type { Frames } from '../../core/time/rate'
 import type { DeliverableStep } from './context'
@@ -11,8 +12,8 @@ const again = 'Run it again; if it happens again, report it with the run sheet.'
 
 /** Where a frame of a deliverable's file is, for people. */
 export function placeOfFrame({ item }: DeliverableStep, frame: Frames): string {
-  const { target, timeline, output } = item
-  return `${target.path}, ${formatTimecode(output.start.frames + frame, timeline)}`
+  const base = fileBase(item)
+  return `${item.target.path}, ${formatTimecode(base.start + frame, base)}`
 }
 
 /**

@@ -6,6 +6,7 @@ import { bt709, convertible, madeColour } from '../../core/media/colour'
 import { contactSheet, type SheetPicture } from '../../core/picture/contactsheet'
 import { conversionOf, converted } from '../../core/picture/convert'
 import { fieldWork, joinedFields } from '../../core/picture/fields'
+import { fileBase } from '../../core/recipe/output'
 import { plainText } from '../../core/text'
 import { rateLabel } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
@@ -19,6 +20,7 @@ import { jpegOf } from './stills'
 export async function writeContactSheet(step: DeliverableStep, finalPath: string): Promise<Artefact[]> {
   const { item } = step
   const { output, recipe, timeline, region, outlet, target } = item
+  const base = fileBase(item)
   if (recipe.contactSheet === 0 || !output.video) return []
   const written = await openMediaFile(step.storage.resolve(target.root, finalPath), finalPath)
   try {
@@ -28,14 +30,14 @@ export async function writeContactSheet(step: DeliverableStep, finalPath: string
     const frames = sheetFrames(output, recipe.contactSheet)
     const pictures: SheetPicture[] = []
     for await (const { frame, picture } of chosen(picturesIn(written, step), written.media!, frames)) {
-      const label = formatTimecode(output.start.frames + frame, timeline)
+      const label = formatTimecode(base.start + frame, base)
       const whole = fieldWork(v.scan, 'progressive') === 'join' ? joinedFields(picture) : picture
       pictures.push({ picture: conversion ? converted(whole, conversion) : whole, label })
       step.progress(0)
     }
     const codec = pictureCodec(output.video.codec)?.label ?? output.video.codec
     const lines = [
-      [timeline.show, outlet.name, formatLength(output.frames, timeline)],
+      [timeline.show, outlet.name, formatLength(output.frames, base)],
       [finalPath.split('/').at(-1)!, codec, `${v.width}x${v.height}`, rateLabel(v.rate)],
     ]
     const title = region.name || 'Without a name'

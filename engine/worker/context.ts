@@ -12,11 +12,11 @@ import { isTimeline, type LineUpShape } from '../../core/lineup/section'
 import { conversionOf, converted, tableConversion } from '../../core/picture/convert'
 import type { LookUpTable } from '../../core/picture/table/table'
 import { dithered, type Picture } from '../../core/picture/picture'
-import { fieldWork, fitScan, keepsFields, toChroma422Of, turned } from '../../core/picture/fields'
+import { fieldWork, fitScan, keepsFields, pairedFields, toChroma422Of, turned } from '../../core/picture/fields'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { outputColour, shapeKept, type Output } from '../../core/recipe/output'
+import { fileBase, outputColour, shapeKept, type Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
 import { plainText } from '../../core/text'
@@ -52,8 +52,8 @@ export interface DeliverableSource {
   readonly pictures: () => PictureSource
   /** The files the region can be copied from untouched, one after the other, and where in them. */
   copy(): readonly CopiedPart[]
-  /** The timeline's picture of a frame of the file as it goes into it. */
-  render(picture: Picture, n: Frames): Picture
+  /** A frame of the file as it goes into it, of the timeline's frames that it is made of, in order. */
+  render(pictures: readonly Picture[], n: Frames): Picture
   /** The picture of a frame of the file that is not of the timeline: the same object for as long as it stays so. */
   made(n: Frames): Picture
   /** Output channels of samples [from, from + count) of the file, gain applied to those of the timeline. */
@@ -78,8 +78,9 @@ export function deliverableSource(
   const work = v && read ? fieldWork(read.scan, v.scan) : 'none'
   const keepsLines = work === 'keep' || work === 'none'
   const keeps = !v || (v.width === read?.width && v.height === read.height && shapeKept(recipe) && keepsLines)
-  const lineUp = new LineUpPictures(output, item.timeline.rate, shapeMade(item, info), toldOf(item))
-  const clock = output.audio && new SampleClock(output, item.region, item.timeline.rate, output.audio.sampleRate)
+  const { rate } = fileBase(item)
+  const lineUp = new LineUpPictures(output, rate, shapeMade(item, info), toldOf(item))
+  const clock = output.audio && new SampleClock(output, item.region, rate, output.audio.sampleRate)
   const soundIn = async ({ section, from, count }: SoundPart): Promise<Float32Array[]> => {
     const mute = new Float32Array(count)
     if (!isTimeline(section)) {
@@ -92,7 +93,8 @@ export function deliverableSource(
       return gain === 1 ? channel : channel.map((v) => v * gain)
     })
   }
-  const inFields = keepsFields(work) && v!.chroma !== '4:2:0'
+  const pairs = output.perFrame === 2
+  const finer = pairs || (keepsFields(work) && v?.chroma !== '4:2:0')
   const aspectThere = v && read ? shapeThere(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
@@ -103,18 +105,21 @@ export function deliverableSource(
     pictures: () => source.pictures(),
     copy: () => source.copy({ in: item.region.in, out: item.region.out }),
     made: (n) => lineUp.at(n),
-    render(picture, n) {
+    render(pictures, n) {
       const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler} ${work}`
-      const make = () => {
+      const make = (picture: Picture) => {
         const { width, height } = v!
         const fit = keeps ? picture : fitScan(picture, { width, height, ...recipeRaster }, work)
-        const finer = inFields ? toChroma422Of(fit, work) : fit
-        const ordered = turned(finer, work)
+        const ordered = turned(finer ? toChroma422Of(fit, work) : fit, work)
         return conversion ? converted(ordered, conversion) : ordered
       }
-      const like = `${keeps ? '' : raster} ${conversion ? `${recipe.colour} ${recipe.table}` : ''} ${inFields}`
-      const untouched = keeps && !conversion && !inFields
-      const fitted = untouched ? picture : shared ? shared.once(picture, like, make) : make()
+      const like = `${keeps ? '' : raster} ${conversion ? `${recipe.colour} ${recipe.table}` : ''} ${finer}`
+      const untouched = keeps && !conversion && !finer
+      const each = pictures.map((p) => {
+        if (untouched) return p
+        return shared ? shared.once(p, like, () => make(p)) : make(p)
+      })
+      const fitted = pairs ? pairedFields(each[0]!, each[1]!, v!.scan) : each[0]!
       const burned = burnIn(fitted, burnIns(item, output, n))
       const chroma = v!.chroma === '4:2:0' ? '4:2:0' : '4:2:2'
       return recipe.pictureDither && v!.bitDepth === 8 ? dithered(burned, chroma) : burned
@@ -181,7 +186,7 @@ function burnIns(item: FrozenDeliverable, output: Output, n: Frames): BurnIn[] {
   const out: BurnIn[] = []
   if (item.recipe.burnTimecode)
     out.push({
-      text: formatTimecode(output.start.frames + n, item.timeline),
+      text: formatTimecode(output.start.frames + n, fileBase(item)),
       size,
       place: 'bottom',
     })

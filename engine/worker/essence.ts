@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { AudioEssence, FilePlan, VideoEssence } from '../../core/container/container'
 import { madeColour } from '../../core/media/colour'
+import { fileBase } from '../../core/recipe/output'
 import { filledIn } from '../../core/split/papers'
 import { identityOf } from '../../core/deliverable/identity'
 import type { DeliverableStep } from './context'
@@ -44,7 +45,8 @@ export function identityBytes({ item }: DeliverableStep): Uint8Array {
 
 /** The file of a deliverable, less what its tracks and their media data are. */
 export function planOf({ item }: DeliverableStep): Omit<FilePlan, 'tracks' | 'dataSize'> {
-  const { output, timeline, chapters } = item
+  const { output, chapters } = item
   const { metadata } = item.region
-  return { frames: output.frames, rate: timeline.rate, start: output.start, chapters, metadata: filledIn(metadata) }
+  const { rate } = fileBase(item)
+  return { frames: output.frames, rate, start: output.start, chapters, metadata: filledIn(metadata) }
 }

@@ -5,6 +5,7 @@ import { packTrace, traceSize, unpackTrace, type Trace } from '../../core/analys
 import { spreadFrames } from '../../core/deliverable/spread'
 import { frameInFile } from '../../core/lineup/lineup'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { fileBase } from '../../core/recipe/output'
 import type { Frames } from '../../core/time/rate'
 import { claimedFile, type DeliverableStep } from './context'
 
@@ -23,7 +24,7 @@ export function lookedAt({ steps, region, output, timeline, recipe }: FrozenDeli
   const joints = steps
     .filter((s) => s.kind === 'encode-segment')
     .map((s) => frameInFile(output, s.range.in - region.in)!)
-  return spreadFrames(output.frames, timeline.rate, joints, recipe.proofSpread || 1)
+  return spreadFrames(output.frames, fileBase({ output, timeline }).rate, joints, recipe.proofSpread || 1)
 }
 
 /** Keeps traces in a scratch file of this step's own; gives its name. */

@@ -4,6 +4,7 @@ import { mkdir, open, rm, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash64 } from 'hash-wasm'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
+import { fileBase } from '../../core/recipe/output'
 import { entryOf, isRun } from '../../core/files/fileset'
 import { fail } from '../../core/problem'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/formats/vtt'
@@ -101,9 +102,9 @@ export async function nameFile(
 export async function writeChapters(step: DeliverableStep, finalPath: string): Promise<Artefact[]> {
   const { item } = step
   if (item.chapters.length === 0) return []
-  const base = { ...item.timeline, start: item.output.start.frames }
+  const base = fileBase(item)
   const texts = [
-    ['.chapters.vtt', chaptersVtt(item.chapters, item.output.frames, item.timeline.rate)],
+    ['.chapters.vtt', chaptersVtt(item.chapters, item.output.frames, base.rate)],
     ['.chapters.csv', chaptersCsv(item.chapters, base)],
   ] as const
   const files: Artefact[] = []

@@ -9,6 +9,7 @@ import { isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/
 import { shareOther } from '../../core/picture/difference'
 import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
+import { fileBase } from '../../core/recipe/output'
 import { recipeKind } from '../../core/recipe/registry'
 import type { Frames } from '../../core/time/rate'
 import type { MediaFileOpened } from '../storage/mediafile'
@@ -55,7 +56,7 @@ export async function see(
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || proofSpread(item.recipe, item.spec) === 0
-  const meters = whole ? partsMeter({ ...written.info.video[0]!, rate: item.timeline.rate }) : null
+  const meters = whole ? partsMeter({ ...written.info.video[0]!, rate: fileBase(item).rate }) : null
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
@@ -80,8 +81,8 @@ export async function see(
     }
     if (ends.has(frame)) {
       const { from, at } = sectionAt(parts, frame) as (typeof parts)[number]
-      const own = item.region.in + from + frame - at
-      ends.set(frame, { picture, ...(await compareEnd(step.source, picture, own, frame)) })
+      const own = item.region.in + from + (frame - at) * (item.output.perFrame ?? 1)
+      ends.set(frame, { picture, ...(await compareEnd(step, picture, own, frame)) })
     }
     step.progress(frame - lead)
   }

@@ -1,6 +1,7 @@
 import type { Units } from '../../core/container/container'
 import { containerOf } from '../../core/container/registry'
 import { SampleClock } from '../../core/lineup/lineup'
+import { fileBase } from '../../core/recipe/output'
 import type { DeliverableStep } from './context'
 import { audioEssence, identityBytes, planOf, videoEssence } from './essence'
 
@@ -13,9 +14,9 @@ export function unitLayout(
   pictureBytes: number,
 ): { units: Units; samplesBefore: (n: number) => number } {
   const { item } = step
-  const { output, region, timeline } = item
+  const { output, region } = item
   const a = output.audio
-  const clock = new SampleClock(output, region, timeline.rate, a?.sampleRate ?? 48000)
+  const clock = new SampleClock(output, region, fileBase(item).rate, a?.sampleRate ?? 48000)
   const samplesBefore = (n: number) => clock.before(n)
   const units = containerOf(output.container).units!(output.container, {
     ...planOf(step),

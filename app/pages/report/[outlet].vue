@@ -4,6 +4,7 @@ import { decodedText, mainFile } from '../../../core/deliverable/proof'
 import { sectionsTold } from '../../../core/deliverable/report'
 import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
 import { measureOf } from '../../../core/measure/registry'
+import { fileBase } from '../../../core/recipe/output'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { bytesText, plural } from '../../lib/text'
 import type { Finished } from '../../../contract/runs'
@@ -55,7 +56,7 @@ const print = () => window.print()
           {{ h.item.timeline.show }}, {{ h.item.timeline.name }}:
           <span class="num">{{ formatTimecode(h.item.timeline.start + rangeOf(h).in, h.item.timeline) }}</span> to
           <span class="num">{{ formatTimecode(h.item.timeline.start + rangeOf(h).out - 1, h.item.timeline) }}</span>,
-          length <span class="num">{{ formatLength(programmeFrames(h.item.output), h.item.timeline) }}</span> ·
+          length <span class="num">{{ formatLength(programmeFrames(h.item.output), fileBase(h.item)) }}</span> ·
           {{ bytesText(h.proof.info.size) }}
         </p>
         <ol v-if="h.item.output.sections" class="sections small">

@@ -21,7 +21,7 @@ export async function encodeInPlace(step: DeliverableStep): Promise<{ file: stri
   const encoder = encode.open(
     {
       ...{ width, height, scan, pixelAspect, bitrate, first },
-      ...{ rate: item.timeline.rate, start: item.output.start, ...(colour ? { colour } : {}) },
+      ...{ rate: v.rate, start: item.output.start, ...(colour ? { colour } : {}) },
     },
     step.codecs,
   )
@@ -44,7 +44,7 @@ export async function encodeInPlace(step: DeliverableStep): Promise<{ file: stri
         written = Promise.all(units.unit(n, unit.bytes, sound, lines).map((p) => sink.write(p.at, p.bytes)))
       // a failure is met with the next picture or at the end
       written.catch(() => undefined)
-      step.progress(++done)
+      step.progress(++done * (item.output.perFrame ?? 1))
     }
     await written
     await sink.finish()

@@ -15,7 +15,7 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
   const settings = {
     width: v.width,
     height: v.height,
-    rate: item.timeline.rate,
+    rate: v.rate,
     bitrate,
     ...(v.colour ? { colour: v.colour } : {}),
   }

@@ -4,6 +4,7 @@ import type { TrackPlan } from '../../../core/container/container'
 import { containerOf } from '../../../core/container/registry'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { fail } from '../../../core/problem'
+import { fileBase } from '../../../core/recipe/output'
 import { nominalRate } from '../../../core/time/rate'
 import { sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
@@ -32,8 +33,9 @@ const sum = (sizes: readonly number[], from: number, to: number) => {
 }
 
 /** Pictures and sound one after the other, half a second of each at a time. */
-function interleave({ output, timeline }: FrozenDeliverable, sizes: readonly number[], sound: Piece | null) {
-  const { rate } = timeline
+function interleave(item: FrozenDeliverable, sizes: readonly number[], sound: Piece | null) {
+  const { output } = item
+  const { rate } = fileBase(item)
   const a = output.audio
   const codec = a && soundCodec(a.codec)?.encode
   const half = Math.max(1, Math.round(nominalRate(rate) / 2))
@@ -77,7 +79,8 @@ function codedOf(segments: readonly Piece[]): CodedPictures | null {
 /** Joins segments and sound into one file with its index in front. */
 export async function join(step: DeliverableStep): Promise<JoinedFile> {
   const { item, folder } = step
-  const { output, timeline } = item
+  const { output } = item
+  const { rate } = fileBase(item)
   const segments = [...step.needed].filter(([key]) => key !== 'sound').map(([, piece]) => piece as Piece)
   const sound = (step.needed.get('sound') as Piece | undefined) ?? null
   const configuration = sharedConfiguration(segments, item.target.path)
@@ -86,9 +89,9 @@ export async function join(step: DeliverableStep): Promise<JoinedFile> {
   const tracks: TrackPlan[] = [
     {
       essence: videoEssence(step, configuration),
-      timescale: timeline.rate.num,
+      timescale: rate.num,
       sizes: Uint32Array.from(sizes),
-      durations: { constant: timeline.rate.den },
+      durations: { constant: rate.den },
       sync: Uint8Array.from(segments.flatMap((s) => s.sync)),
       chunks: placed.pictures,
     },

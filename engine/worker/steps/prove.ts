@@ -13,7 +13,7 @@ import { lumaWeights, madeColour } from '../../../core/media/colour'
 import type { Colour, Media, MediaInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
-import { outputColour } from '../../../core/recipe/output'
+import { fileBase, outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import { summedFile } from '../../../core/deliverable/manifest'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
@@ -82,13 +82,13 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     checkStructure(item, info)
     if (media) await checkContainer(item, media)
     const head = headIn(item)
-    const base = { ...item.timeline, start: output.start.frames + leadOf(output) + (head?.programme ?? 0) }
-    const file = { ...item.timeline, start: output.start.frames }
+    const file = fileBase(item)
+    const base = { ...file, start: file.start + leadOf(output) + (head?.programme ?? 0) }
     const heard = await hear(step, written.sound(step.codecs))
     const seen = output.video ? await see(step, written, coded) : null
     const lines = media && output.video ? await checkLines(step, media) : null
     const evidence: Evidence = {
-      described: describedMedia(info, item.timeline),
+      described: describedMedia(info, file),
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       trial: item.recipe.trial,
       base,
@@ -141,7 +141,8 @@ function frozenReadings(item: FrozenDeliverable): Readings {
 
 /** Whether frames and chapters are as many, and where, as was asked. */
 function checkStructure(item: FrozenDeliverable, info: MediaInfo): void {
-  const { output, timeline, target } = item
+  const { output, target } = item
+  const { rate } = fileBase(item)
   const again = 'Run it again; if it happens again, report it with the run sheet.'
   if (output.video && info.durationFrames !== output.frames)
     fail(
@@ -152,11 +153,11 @@ function checkStructure(item: FrozenDeliverable, info: MediaInfo): void {
     )
   // stills have their chapters beside them only
   if (info.container === 'stills') return
-  const { num, den } = timeline.rate
+  const { num, den } = rate
   const there = info.chapters.map((c) => mulDivRound(c.at, num, den * c.timescale))
   const asked = [...new Set(item.chapters.map((c) => c.at))]
   // samples of a coarser rate are not all there to stand on
-  const coarse = countsSamples(timeline.rate) && output.audio && output.audio.sampleRate < num / den
+  const coarse = countsSamples(rate) && output.audio && output.audio.sampleRate < num / den
   const near = (n: number, i: number) =>
     Math.abs(n - asked[i]!) <= (coarse ? Math.ceil(num / den / output.audio!.sampleRate) : 0)
   if (there.length !== asked.length || !there.every(near))
@@ -195,11 +196,12 @@ const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
  */
 async function hear(step: DeliverableStep, sound: SoundSource | null) {
   if (!sound) return null
-  const { output, region, timeline } = step.item
-  const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: timeline.rate }
+  const { output, region } = step.item
+  const { rate } = fileBase(step.item)
+  const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
   const meterOfPart = () => soundMeter(shape, layoutOf(sound.channels))
   const meter = meterOfPart()
-  const clock = new SampleClock(output, region, timeline.rate, sound.sampleRate)
+  const clock = new SampleClock(output, region, rate, sound.sampleRate)
   const peaks = { made: 0, found: 0 }
   const begin = leadOf(output) + (headIn(step.item)?.programme ?? 0)
   const parts = timelineSections(output).map((s) => ({ from: s.at, at: Math.max(0, s.at - begin), meter }))
@@ -240,9 +242,9 @@ async function programmeIn(
   at: Samples,
   peaks: { made: number; found: number },
 ): Promise<Heard[]> {
-  const { output, timeline } = step.item
+  const { output } = step.item
   const head = headIn(step.item)
-  const second = nominalRate(timeline.rate)
+  const second = nominalRate(fileBase(step.item).rate)
   const before = (frame: Frames) => clock.before(leadOf(output) + frame)
   const programme = before(head?.programme ?? 0)
   // a second away from both of its ends

@@ -96,8 +96,8 @@ async function compare(
     if (track.info.frames !== frames)
       fail('tryout.frames', `The file has ${track.info.frames} pictures, not ${frames}.`, item.target.path)
     const out = { bytes: sizesOf(track, frames), errors: [] as [number, number, number][], similarity: [] as number[] }
-    for await (const [n, picture, written] of pairs(item, source, opened.pictures(step.codecs))) {
-      const { errors, ssim } = likenessOf(source.render(picture, n), written)
+    for await (const [n, own, written] of inStep(item, source, opened.pictures(step.codecs))) {
+      const { errors, ssim } = likenessOf(source.render([own], n), written)
       out.errors.push([...errors])
       out.similarity.push(ssim)
       step.progress(frames + n)
@@ -113,7 +113,7 @@ const sizesOf = (track: VideoTrack, frames: Frames) =>
   Array.from({ length: frames }, (_, n) => track.sample(track.sampleOfFrame(n)).size)
 
 /** Pictures of the timeline and of the file, in step. */
-async function* pairs({ region, output }: FrozenDeliverable, source: DeliverableSource, written: PictureSource) {
+async function* inStep({ region, output }: FrozenDeliverable, source: DeliverableSource, written: PictureSource) {
   const own = source.pictures().read({ in: region.in, out: region.out })[Symbol.asyncIterator]()
   try {
     for await (const { frame, picture } of written.read({ in: 0, out: output.frames })) {

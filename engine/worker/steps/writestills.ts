@@ -4,7 +4,7 @@ import { filesOf } from '../../../core/files/fileset'
 import { lumaWeights } from '../../../core/media/colour'
 import { hasFields } from '../../../core/media/scan'
 import { rgbOf } from '../../../core/picture/rgb'
-import { outputColour } from '../../../core/recipe/output'
+import { fileBase, outputColour } from '../../../core/recipe/output'
 import { stillWriting } from '../../../core/stills/registry'
 import { formatTimecode } from '../../../core/time/timecode'
 import { fileSink } from '../../storage/disk'
@@ -21,6 +21,7 @@ const folderName = 'stills'
 export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
   const { item, source, folder } = step
   const { output, timeline, recipe } = item
+  const base = fileBase(item)
   const [, writing] = stillWriting(recipe.stillFormat)
   const target = path.join(folderName, path.basename(item.target.path))
   const names = filesOf(target) ?? [target]
@@ -35,8 +36,8 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
     const bytes = await writing.write(
       rgbOf(picture, weights),
       {
-        ...{ name: path.basename(name), show: timeline.show, date: item.date ?? '', rate: timeline.rate },
-        timecode: formatTimecode(output.start.frames + n, timeline),
+        ...{ name: path.basename(name), show: timeline.show, date: item.date ?? '', rate: base.rate },
+        timecode: formatTimecode(base.start + n, base),
         ...{ position: n, length: output.frames, colour, pixelAspect: output.video!.pixelAspect },
         interlaced: hasFields(scan),
       },
