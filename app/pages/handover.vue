@@ -6,7 +6,7 @@ import { isRun } from '../../core/files/fileset'
 import { programmeRange } from '../../core/lineup/lineup'
 import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
-import { worstVerdict } from '../../core/spec/judge'
+import { worstFirst, worstVerdict } from '../../core/spec/judge'
 import { bytesText, clockText, plural } from '../lib/text'
 import type { Finished, FinishedSummary } from '../../contract/runs'
 import { api } from '../lib/api'
@@ -231,7 +231,7 @@ const movedOn = computed(() => {
             <h3>As written, against {{ chosen.item.spec.name }}</h3>
             <table>
               <tbody>
-                <tr v-for="r in chosen.proof.results" :key="r.rule.id">
+                <tr v-for="r in worstFirst(chosen.proof.results)" :key="r.rule.id">
                   <td><VerdictMark :verdict="r.verdict" :size="9" /></td>
                   <td>{{ measureOf(r.rule.measure).label }}</td>
                   <td class="num">
@@ -325,21 +325,6 @@ figcaption {
 h3 {
   margin: 8px 0 6px;
 }
-dl {
-  display: flex;
-  gap: 24px;
-  margin: 0 0 4px;
-}
-dl {
-  flex-wrap: wrap;
-}
-dt {
-  font-size: 11.5px;
-  color: var(--quiet);
-  float: left;
-  clear: left;
-  width: 74px;
-}
 dd {
   margin: 0;
   font-family: 'Red Hat Mono Variable', monospace;
@@ -349,10 +334,11 @@ dl {
   display: grid;
   grid-template-columns: 80px 1fr;
   gap: 2px 8px;
+  margin: 0 0 4px;
 }
 dt {
-  float: none;
-  width: auto;
+  font-size: 11.5px;
+  color: var(--quiet);
   align-self: center;
 }
 video {
@@ -370,6 +356,7 @@ audio {
 }
 table {
   width: 100%;
+  table-layout: fixed;
   font-size: 13px;
 }
 td {
@@ -377,8 +364,14 @@ td {
   border-bottom: 1px solid var(--line);
   vertical-align: baseline;
 }
-td:first-child {
+td:nth-child(1) {
   width: 18px;
+}
+td:nth-child(2) {
+  width: 34%;
+}
+td:nth-child(3) {
+  width: 34%;
 }
 td.num {
   font-size: 12.5px;

@@ -21,6 +21,10 @@ export function worstVerdict(list: Iterable<Verdict>): Verdict {
   return worst ?? 'pass'
 }
 
+/** Results as people look through them: the worst first, each kind in the order of its spec. */
+export const worstFirst = <T extends { readonly verdict: Verdict }>(results: readonly T[]): T[] =>
+  [...results].sort((a, b) => order.indexOf(a.verdict) - order.indexOf(b.verdict))
+
 const isRecord = (v: Value): v is Readonly<Record<string, string>> => typeof v === 'object' && !Array.isArray(v)
 
 /** Whether a value is what is expected; `of` gives the readings of other measures. */
