@@ -18,6 +18,7 @@ describe('the head of a programme', () => {
       lineUp: second(0, 10),
       by: ['still picture', 'tone'],
       clock: second(10, 20),
+      black: second(20, 23),
       programme: 575,
     }))
   it('is found by its tone alone, where the bars carry running timecode', () =>

@@ -18,6 +18,8 @@ export interface FoundHead {
   readonly by: readonly ('still picture' | 'tone')[]
   /** A clock or slate before the programme; null when there is none. */
   readonly clock: FrameRange | null
+  /** The black that the programme begins from; absent where an earlier edition found it. */
+  readonly black?: FrameRange
   readonly programme: Frames
 }
 
@@ -43,6 +45,7 @@ export function headPer<T extends FoundHead>(head: T, perFrame: number): T {
   return {
     ...head,
     ...{ lineUp: range(head.lineUp), clock: head.clock && range(head.clock), programme: per(head.programme) },
+    ...(head.black ? { black: range(head.black) } : {}),
   }
 }
 
@@ -103,7 +106,7 @@ export function findHead({ rate, black, freeze, silence, momentary }: HeadFacts)
   // black of a second or more, silent as well, each within a minute of what came before it
   const pauses = black.filter((b) => b.out - b.in >= second && b.out > end && share(b, quiet) >= 0.8)
   let clock: FrameRange | null = null
-  let programme: Frames | null = null
+  let last: FrameRange | null = null
   let from = end
   for (const b of pauses) {
     const between = { in: from, out: Math.max(from, b.in) }
@@ -114,8 +117,8 @@ export function findHead({ rate, black, freeze, silence, momentary }: HeadFacts)
       if (share({ in: Math.min(between.in + second / 2, between.out - 1), out: between.out }, quiet) < 0.7) break
       clock = between
     }
-    programme = b.out
+    last = { in: Math.max(b.in, from), out: b.out }
     from = b.out
   }
-  return programme === null ? null : { lineUp, by, clock, programme }
+  return last && { lineUp, by, clock, black: last, programme: last.out }
 }

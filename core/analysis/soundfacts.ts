@@ -15,6 +15,8 @@ export interface SoundFacts {
   readonly peaks: readonly (number | null)[]
   /** Of the first two channels, −1 … 1; null when there are not two, or one is silent. */
   readonly correlation: number | null
+  /** Whether these two are the same, sample for sample; absent where an earlier edition measured it. */
+  readonly alike?: boolean
 }
 
 /**
@@ -38,5 +40,7 @@ export function soundFactsOf(
     shortTermMax: finite(l.shortTermMax),
     peaks: peaks.map((p) => finite(decibels(p))),
     correlation: both > samples * 1e-8 ? products![1] / both : null,
+    // sums of the same squares are the same; (l − r)² = l² − 2lr + r² is nothing then only
+    alike: products !== null && products[0] === products[1] && products[1] === products[2],
   }
 }

@@ -150,6 +150,11 @@ export interface PictureCodec extends Codec {
   describe(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription
   /** What is wrong with an access unit as a file holds it, by its structure alone; null when nothing is. */
   readonly unitFault?: (unit: Uint8Array, sync: boolean, configuration: Uint8Array) => string | null
+  /**
+   * The timecode at the beginning of a group of pictures, of what is shown so many pictures before the one that the
+   * access unit holds; null where there is none.
+   */
+  readonly groupTimecode?: (unit: Uint8Array) => { readonly label: string; readonly before: Frames } | null
   /** Whether it can be decoded and encoded here; `null` codecs stand for a machine without WebCodecs. */
   readonly decode: { needsWeb: boolean; open(media: Media, track: VideoTrack, web: WebCodecs | null): PictureSource }
   readonly encode?: {
@@ -157,6 +162,8 @@ export interface PictureCodec extends Codec {
     readonly chroma: Chroma
     readonly bitDepth: number
     readonly profile: string | null
+    /** The level that pictures of a shape are said to be of, where the codec has such a thing. */
+    readonly level?: (shape: PictureShape) => string | null
     /** Bytes of every picture, where all are the same: segments then write in place. */
     readonly frameBytes?: (shape: PictureShape, bitrate: number) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */

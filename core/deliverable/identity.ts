@@ -39,6 +39,7 @@ function essenceIn({ assembly, source, region, output }: FrozenDeliverable): Ess
 export function partsOf(d: FrozenDeliverable): Parts {
   const { output, region, chapters, outlet, recipe, spec, route } = d
   const { problems: _problems, notes: _notes, bytes: _bytes, start, ...file } = output
+  const { video, structure: built } = output
   const essence = essenceIn(d)
   const parts = {
     essence: essence.made,
@@ -53,7 +54,12 @@ export function partsOf(d: FrozenDeliverable): Parts {
     spec: requiredBy(spec),
     route,
     start,
-    file,
+    // what is said of it besides follows from the rest
+    file: {
+      ...file,
+      ...(video ? { video: { ...video, level: undefined, intra: undefined } } : {}),
+      ...(built ? { structure: { pattern: built.pattern, wrapping: built.wrapping } } : {}),
+    },
   }
   const said = Object.entries(parts).map(([name, value]): [string, string] => [name, canonical(value)])
   return Object.fromEntries([...said, ...saidBy(recipe)])

@@ -1,10 +1,10 @@
-import type { MediaInfo } from '../media/media'
+import type { AudioInfo, Media, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
-import { countsSamples, nominalRate, type Frames } from '../time/rate'
+import { countsSamples, nominalRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
-import type { Described } from './measure'
+import type { Described, Evidence } from './measure'
 
 /**
  * The label of a start as rules write it: those count frames, so that of sound alone a whole second ends in `:00`, and
@@ -21,12 +21,36 @@ export function describedOutput(o: Output, base: TimeBase): Described {
     container: o.container,
     indexAt: o.indexAt,
     structure: o.structure ?? null,
+    bytes: o.bytes,
     video: o.video,
     audio: o.audio,
+    ...(o.video && o.audio
+      ? { apart: apart(o.frames, base.rate, [{ samples: o.samples, sampleRate: o.audio.sampleRate }]), late: 0 }
+      : {}),
     durationSeconds: (o.frames * base.rate.den) / base.rate.num,
     durationText: formatTimecode(o.frames, base),
-    start: { label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
+    start: {
+      ...{ label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
+      ...(o.video ? { rate: base.rate } : {}),
+    },
   }
+}
+
+/** Frames between the ends of so many pictures and of sound, of whichever track is furthest off. */
+const apart = (frames: Frames, { num, den }: Rate, sound: readonly Pick<AudioInfo, 'samples' | 'sampleRate'>[]) =>
+  Math.max(...sound.map((a) => Math.abs(a.samples * num - frames * a.sampleRate * den) / (a.sampleRate * den)))
+
+/** The access units of a file's pictures; absent of a file without any. */
+export function unitsOf({ video: [track] }: Pick<Media, 'video'>): Pick<Evidence, 'units'> {
+  if (!track) return {}
+  let [bytes, least, most] = [0, Infinity, 0]
+  for (let i = 0; i < track.sampleCount; i++) {
+    const { size } = track.sample(i)
+    bytes += size
+    least = Math.min(least, size)
+    most = Math.max(most, size)
+  }
+  return { units: { ...{ count: track.sampleCount, bytes, least, most }, rate: track.info.rate } }
 }
 
 /** What is not whole in a file, of what was found while it was opened. */
@@ -56,7 +80,8 @@ export function damagedPictures(
 export function describedMedia(info: MediaInfo, base: TimeBase | null): Described {
   const v = info.video[0]
   const a = info.audio[0]
-  let start = info.timecode ? { label: info.timecode.start, dropFrame: info.timecode.dropFrame } : null
+  const t = info.timecode
+  let start: Described['start'] = t ? { label: t.start, dropFrame: t.dropFrame, rate: t.rate } : null
   if (!start && info.bext && base && a) {
     const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
     start = { label: startLabel(frames, base), dropFrame: base.dropFrame }
@@ -68,6 +93,13 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
     container: info.container,
     indexAt: info.indexAt,
     structure: info.structure ?? null,
+    bytes: info.size,
+    ...(v && a
+      ? {
+          apart: apart(info.durationFrames ?? v.frames, base?.rate ?? v.rate, info.audio),
+          late: Math.max(...info.audio.map((x) => (x.lead ?? 0) / x.sampleRate)),
+        }
+      : {}),
     video: v ?? null,
     audio: a
       ? {

@@ -8,6 +8,24 @@ function quiet(sound: SoundFacts) {
   return said(-Infinity, 'under −70 LUFS')
 }
 
+/** A loudness of the loudest stretch of a length; `missing` says why there is no figure of sound that is heard. */
+export function ofLoudness(
+  name: string,
+  label: string,
+  of: (sound: SoundFacts) => number | null,
+  missing: string,
+): Measure {
+  return {
+    ...{ name, label, group: 'sound', unit: ' LUFS' },
+    read({ sound, gain = 0 }) {
+      if (!sound) return null
+      const value = of(sound)
+      if (value !== null) return said(value + gain, tenths(value + gain, 'LUFS'))
+      return sound.truePeak === null ? said(-Infinity, 'silence') : said(null, missing)
+    },
+  }
+}
+
 /** Integrated loudness, LUFS (ITU-R BS.1770-5). */
 export const loudness: Measure = {
   name: 'loudness',

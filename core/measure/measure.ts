@@ -3,6 +3,7 @@ import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
 import type { Colour, DataInfo, FileStructure, MediaInfo } from '../media/media'
+import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
@@ -33,6 +34,8 @@ export interface Described {
   readonly indexAt: 'front' | 'end' | 'fragments'
   /** Of MXF files alone. */
   readonly structure: FileStructure | null
+  /** Of the file; forecast, before it is there. */
+  readonly bytes: number
   readonly video:
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']
@@ -43,7 +46,12 @@ export interface Described {
   readonly audio: Output['audio']
   readonly durationSeconds: Seconds
   readonly durationText: string
-  readonly start: { readonly label: string; readonly dropFrame: boolean } | null
+  /** `rate`: that its timecode counts at, where it is a timecode of the file's own. */
+  readonly start: { readonly label: string; readonly dropFrame: boolean; readonly rate?: TimeBase['rate'] } | null
+  /** Frames between the ends of pictures and sound, of whichever track is furthest off; absent without both. */
+  readonly apart?: number
+  /** How much later than the pictures the sound begins; absent without both. */
+  readonly late?: Seconds
 }
 
 /** How an end of a written file compares with the timeline's own picture. */
@@ -58,6 +66,8 @@ export interface EndPicture {
 export interface LineUp {
   /** `line-up`, `clock`, `black`, in order; none where there is no such thing. */
   readonly parts: readonly string[]
+  /** How long each lasts, where that is known. */
+  readonly lengths: Readonly<Record<string, Seconds>>
   readonly text: string
   /** Peak of its tone, dBFS; null where there is none. */
   readonly tone: number | null
@@ -86,8 +96,19 @@ export interface Evidence {
   readonly pictures?: PictureFacts
   /** What labels of places in `trouble` and `pictures` count from. */
   readonly base?: TimeBase & { readonly start: Frames }
+  /** The timecode that a file's frames are counted by, and all it has, that one first. */
+  readonly file?: TimeBase & { readonly start: Frames }
+  readonly timecodes?: readonly TimecodeFacts[]
   /** What stands in front of the programme, and where that begins. */
   readonly lineUp?: LineUp
+  /** Access units of a file's pictures, and how many bytes of them there are. */
+  readonly units?: {
+    readonly count: number
+    readonly bytes: number
+    readonly least: number
+    readonly most: number
+    readonly rate: TimeBase['rate']
+  }
   /** Colour as a file states it, and as it was to. */
   readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }

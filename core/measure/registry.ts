@@ -1,50 +1,69 @@
 import { alpha } from './alpha'
 import { activeFormat, ancillary } from './ancillary'
+import { barsLength } from './barslength'
 import { bitDepth } from './bitdepth'
 import { black } from './black'
 import { channels } from './channels'
 import { chroma } from './chroma'
+import { clockLength } from './clocklength'
 import { codec } from './codec'
 import { colour, colourKept } from './colour'
+import { constantSize } from './constantsize'
 import { container } from './container'
 import { dataKept } from './datakept'
+import { displayAspect } from './displayaspect'
 import { dropFrame } from './dropframe'
+import { dualMono } from './dualmono'
 import { duration } from './duration'
 import { firstPicture, lastPicture } from './endpictures'
 import { fileName } from './filename'
+import { fileSize } from './filesize'
 import { flashes } from './flashes'
 import { frameRate } from './framerate'
 import { freeRoom } from './freeroom'
 import { freeze } from './freeze'
+import { headerPartition } from './headerpartition'
 import { heardChannels } from './heardchannels'
 import { indexPosition } from './indexposition'
+import { indexTable } from './indextable'
 import { intact } from './intact'
+import { intra } from './intra'
+import { lateSound } from './latesound'
+import { leadBlack } from './leadblack'
+import { level } from './level'
 import { levels } from './levels'
 import { lineUp } from './lineup'
 import { lineUpTwice } from './lineuptwice'
 import { loudness } from './loudness'
 import { loudnessRange } from './loudnessrange'
 import { metadata } from './metadata'
+import { momentaryLoudness } from './momentaryloudness'
 import { operationalPattern } from './operationalpattern'
 import { phase } from './phase'
+import { pictureBitRate } from './picturebitrate'
 import { pixelAspect } from './pixelaspect'
 import { possible } from './possible'
 import { profile } from './profile'
 import { programmeDuration } from './programmeduration'
 import { programmeStart } from './programmestart'
+import { randomIndex } from './randomindex'
 import { raster } from './raster'
 import { regionKind } from './regionkind'
 import { sampleRate } from './samplerate'
 import { scan } from './scan'
 import { setRaster } from './setraster'
 import { shortHandles } from './shorthandles'
+import { shortTermLoudness } from './shorttermloudness'
 import { silentChannel } from './silentchannel'
 import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
 import { soundFaults } from './soundfaults'
 import { soundTracks } from './soundtracks'
 import { startTimecode } from './starttimecode'
+import { timecodeRate } from './timecoderate'
+import { timecodeBreaks } from './timecodebreaks'
 import { toneLevel } from './tonelevel'
+import { trackLengths } from './tracklengths'
 import { trial } from './trial'
 import { truePeak } from './truepeak'
 import { wrapping } from './wrapping'
@@ -58,18 +77,27 @@ export const measures: Measure[] = [
   indexPosition,
   operationalPattern,
   wrapping,
+  headerPartition,
+  indexTable,
+  randomIndex,
+  fileSize,
   ancillary,
   dataKept,
   possible,
   trial,
   codec,
   profile,
+  level,
+  intra,
+  pictureBitRate,
+  constantSize,
   bitDepth,
   chroma,
   raster,
   setRaster,
   alpha,
   pixelAspect,
+  displayAspect,
   scan,
   activeFormat,
   colour,
@@ -77,24 +105,34 @@ export const measures: Measure[] = [
   frameRate,
   lineUp,
   lineUpTwice,
+  barsLength,
+  clockLength,
+  leadBlack,
   shortHandles,
   duration,
   programmeDuration,
+  trackLengths,
   startTimecode,
   programmeStart,
   dropFrame,
+  timecodeRate,
+  timecodeBreaks,
   soundCodec,
   sampleRate,
   soundDepth,
   channels,
   soundTracks,
   heardChannels,
+  lateSound,
   toneLevel,
   loudness,
+  shortTermLoudness,
+  momentaryLoudness,
   loudnessRange,
   truePeak,
   silentChannel,
   phase,
+  dualMono,
   soundFaults,
   black,
   freeze,

@@ -24,6 +24,7 @@ const handles = (wanted: number, before: number, after: number) => ({
 
 const madeOnce = {
   parts: ['line-up'],
+  lengths: { 'line-up': 20 },
   text: 'bars',
   tone: -18,
   start: '10:00:00:00',

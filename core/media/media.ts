@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { Problem } from '../problem'
+import type { FrameTimecode } from './timecodes'
 import { rateLabel, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
@@ -80,12 +81,29 @@ export interface StartTimecode {
   readonly startFrames: Frames
   readonly rate: Rate
   readonly dropFrame: boolean
+  /** Frames at which the timecode does not follow from the one before; absent where it was not looked for. */
+  readonly breaks?: readonly Frames[]
 }
 
-/** How an MXF file is built (SMPTE ST 377-1): its operational pattern, `OP1a`, and how its essence is wrapped. */
+/**
+ * How an MXF file is built (SMPTE ST 377-1): its operational pattern, `OP1a`, and how its essence is wrapped; what
+ * earlier editions did not look at is absent.
+ */
 export interface FileStructure {
   readonly pattern: string
   readonly wrapping: 'frame' | 'clip'
+  /** What its header partition says of itself. */
+  readonly header?: `${'open' | 'closed'}-${'complete' | 'incomplete'}`
+  /** Of how many of its frames an index says where they stand. */
+  readonly index?: 'whole' | 'part' | 'none'
+  /** Whether it ends with a list of its partitions. */
+  readonly randomIndex?: boolean
+}
+
+/** How MXF files are written here. */
+export const writtenStructure: FileStructure = {
+  ...{ pattern: 'OP1a', wrapping: 'frame' },
+  ...{ header: 'closed-complete', index: 'whole', randomIndex: true },
 }
 
 /** What a file is, read from its headers and index only. */
@@ -227,6 +245,8 @@ export interface Media {
   readonly audio: readonly AudioTrack[]
   /** Those tracks besides that can be read frame by frame. */
   readonly data?: readonly DataTrack[]
+  /** Timecodes that it repeats with its frames, besides those in ancillary packets. */
+  readonly timecodes?: readonly FrameTimecode[]
 }
 
 /** The time base a file's own timecode counts in, or one from its rate. */

@@ -1,12 +1,9 @@
-import { pictureCodec } from '../codec/registry'
 import { v210Size } from '../codec/v210/v210'
 import { layoutOf } from '../sound/layout'
-import { basisOf, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
+import { basisOf, encodedAs, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
 import { segmentSteps } from './segments'
-
-const v210 = pictureCodec('v210')!.encode!
 
 /** An uncompressed 10-bit 4:2:2 MOV with 24-bit PCM. */
 export const master: RecipeKind = {
@@ -32,13 +29,8 @@ export const master: RecipeKind = {
       ...b.shared,
       container: 'mov',
       video: b.picture && {
-        codec: 'v210',
-        profile: v210.profile,
-        width,
-        height,
-        chroma: v210.chroma,
-        bitDepth: v210.bitDepth,
-        ...b.picture,
+        ...encodedAs('v210', { width, height, ...b.picture }),
+        ...{ width, height, ...b.picture },
       },
       audio:
         route.length && a

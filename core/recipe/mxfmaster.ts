@@ -2,13 +2,14 @@ import { pictureCodec } from '../codec/registry'
 import { framesInFile, lineUpSections } from '../lineup/lineup'
 import type { Section } from '../lineup/section'
 import { colourText } from '../media/colour'
-import type { Scan } from '../media/media'
+import { writtenStructure, type Scan } from '../media/media'
 import { hasFields, scanText } from '../media/scan'
 import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
 import { dividedRate } from '../time/rate'
 import {
   basisOf,
+  encodedAs,
   keptLines,
   linesBytes,
   needDecodedPictures,
@@ -114,18 +115,11 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     ...b.shared,
     ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
     container: 'mxf',
-    structure: { pattern: 'OP1a', wrapping: 'frame' as const },
+    structure: writtenStructure,
     ...lines,
     video: b.picture && {
-      codec: m.codec,
-      profile: encode.profile,
-      width,
-      height,
-      chroma: encode.chroma,
-      bitDepth: encode.bitDepth,
-      ...b.picture,
-      ...own,
-      scan,
+      ...encodedAs(m.codec, { width, height, rate: b.picture.rate, scan }),
+      ...{ width, height, ...b.picture, ...own, scan },
     },
     audio:
       route.length && a

@@ -1,4 +1,5 @@
 import { linesRoom } from '../container/container'
+import type { PictureShape } from '../codec/codec'
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
 import type {
@@ -33,6 +34,10 @@ export interface Output {
   readonly video: {
     readonly codec: string
     readonly profile: string | null
+    /** Absent in sheets of earlier editions, as is `intra`. */
+    readonly level?: string | null
+    /** Whether every picture stands alone. */
+    readonly intra?: boolean
     readonly width: number
     readonly height: number
     readonly rate: Rate
@@ -234,6 +239,13 @@ function startOf(
     })
   const frames = first === null ? 0 : first < lead ? first - lead + framesPerDay(base) : first - lead
   return { frames, label: formatTimecode(frames, base), dropFrame: base.dropFrame }
+}
+
+/** What a codec makes of pictures of a shape. */
+export function encodedAs(codec: string, shape: PictureShape) {
+  const { profile, chroma, bitDepth, level, frameBytes } = pictureCodec(codec)!.encode!
+  // pictures that are all of one size lean on no other
+  return { codec, profile, level: level?.(shape) ?? null, intra: frameBytes !== undefined, chroma, bitDepth }
 }
 
 /** Whether pictures keep the shape of the source's: then its pixels' too. */

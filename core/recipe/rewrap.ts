@@ -1,3 +1,4 @@
+import { writtenStructure } from '../media/media'
 import { classOf } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
@@ -40,11 +41,13 @@ export const rewrap: RecipeKind = {
     return {
       ...b.shared,
       container: inUnits ? from.brands[0]!.name : settings.container === 'mp4' ? 'mp4' : 'mov',
-      ...(inUnits ? { structure: { pattern: 'OP1a', wrapping: 'frame' as const }, ...lines } : {}),
+      ...(inUnits ? { structure: writtenStructure, ...lines } : {}),
       video: v
         ? {
             codec: v.codec,
             profile: v.profile,
+            level: v.level,
+            intra: v.intra,
             width: v.width,
             height: v.height,
             rate: request.timeline.rate,

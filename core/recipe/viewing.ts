@@ -1,12 +1,9 @@
-import { pictureCodec } from '../codec/registry'
 import { hasFields } from '../media/scan'
-import { basisOf, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
+import { basisOf, encodedAs, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
 import type { RecipeKind, Step } from './recipe'
 import { segmentSteps } from './segments'
 import { plainSettings } from './settings'
 import { pictureKilobits } from './trial'
-
-const h264 = pictureCodec('h264')!.encode!
 
 /** An H.264 and AAC copy in MP4 for looking at. */
 export const viewing: RecipeKind = {
@@ -67,14 +64,8 @@ export const viewing: RecipeKind = {
       ...(joined.length ? { notes: [...(b.shared.notes ?? []), ...joined] } : {}),
       container: 'mp4',
       video: b.picture && {
-        codec: 'h264',
-        profile: h264.profile,
-        width: b.width,
-        height: b.height,
-        chroma: h264.chroma,
-        bitDepth: h264.bitDepth,
-        ...b.picture,
-        scan: 'progressive',
+        ...encodedAs('h264', { width: b.width, height: b.height, rate: b.picture.rate, scan: 'progressive' }),
+        ...{ width: b.width, height: b.height, ...b.picture, scan: 'progressive' },
       },
       audio:
         route.length && a

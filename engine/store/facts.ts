@@ -21,7 +21,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/1/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/2/${s.content}-${s.size}`,
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */
   tryout: (id: string) => `tryout/1/${id}`,
   /** Which pictures of a timeline are which of an older one. */
@@ -29,7 +29,7 @@ export const factKeys = {
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
   regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[], pause: Frames = 0) =>
-    `region-sound/3/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
+    `region-sound/4/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
     `region-pictures/2/${s.content}-${s.size}/${rangesKey(ranges)}`,

@@ -8,7 +8,7 @@ import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
 import { containers } from '../../core/container/registry'
-import { damagedPictures, damageOf, describedMedia } from '../../core/measure/described'
+import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/lineup'
 import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
@@ -21,6 +21,7 @@ import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from './codecs'
 import { ancillaryIn } from './lines'
+import { timecodesIn } from './timecodes'
 import { analyseWholeSound } from './steps/analysesound'
 
 /** Every measure of sound from a frame on. */
@@ -129,6 +130,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
       ...(v ? { ancillary: lines.facts } : {}),
+      ...(media ? { ...unitsOf(media), file: from, timecodes: await timecodesIn(media, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
       ...(seen ? { pictures: seen.facts } : {}),

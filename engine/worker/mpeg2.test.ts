@@ -1,4 +1,4 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { encodeV210 } from '../../core/codec/v210/v210'
@@ -18,6 +18,7 @@ import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tes
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
+import { measureFile } from './measurefile'
 
 // Masters of MPEG-2 from the timeline to the proven file.
 
@@ -154,4 +155,34 @@ describe('masters of MPEG-2', () => {
     const middle = fieldsOf(pictures[2]!).map((f) => f.planes[0][144 * 720 + 360]! << (10 - f.bitDepth))
     expect(middle).toEqual([700, 200])
   })
+})
+
+it('their timecodes are followed wherever they stand, and a frame that tells another is found', async () => {
+  const by = recipe('d10', { channels: [1], colour: 'source', start: '10:00:00:00' })
+  const { path: at } = await deliver(engine, { name: 'counted', file: 'reel.mov', range, by })
+  const file = path.join(storage, at)
+  const breaks = async () => (await measureFile(file, at))['timecode-breaks']!
+  expect(await breaks()).toMatchObject({
+    value: 0,
+    text: 'none in the timecode track; none in system items, in 5 frames; none in the pictures, in 5 frames',
+  })
+  const bytes = readFileSync(file)
+  // frames of the third system item: behind key and length the stamp is at 40, its frames one byte on
+  const pack = '060e2b34020501010d01030104010100'
+  let item = -1
+  for (let n = 0; n < 3; n++) item = bytes.indexOf(Buffer.from(pack, 'hex'), item + 1)
+  const length = bytes[item + 16]! & 0x80 ? 1 + (bytes[item + 16]! & 0x7f) : 1
+  bytes[item + 16 + length + 41]! += 1
+  // and minutes of the first group of pictures: hours and four bits of minutes are in its first bytes
+  bytes[bytes.indexOf(Buffer.from('000001b8', 'hex')) + 5]! ^= 0x10
+  writeFileSync(file, bytes)
+  const { value, text } = await breaks()
+  expect([value, text.split('; ')]).toEqual([
+    3,
+    [
+      'none in the timecode track',
+      '2 breaks in system items, first at 10:00:00:02',
+      expect.stringMatching(/^1 break in the pictures, first at 10:00:00:01, and begins at 10:\d\d:00:00$/),
+    ],
+  ])
 })

@@ -131,6 +131,7 @@ export const h264Intra: PictureCodec = {
     bitDepth: 10,
     profile: 'High 4:2:2 Intra',
     speed: { make: 8, prove: 9 },
+    level: () => '4.1',
     frameBytes: (shape) => needClass(shape).bytes,
     open({ width, height, rate, colour, scan = 'progressive', first = 0 }) {
       const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'

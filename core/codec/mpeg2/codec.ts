@@ -8,10 +8,10 @@ import type { Encoder, PictureCodec, PictureEncoderSettings } from '../codec'
 import { plainEncoder } from '../plain'
 import { StreamFault } from './bits'
 import { Mpeg2Decoder, type DecodedFrame } from './decode'
-import { describeMpeg2, shownLines } from './describe'
+import { describeMpeg2, levelOf, shownLines } from './describe'
 import { IntraEncoder } from './encode'
-import { needForm, pictureBytes, writtenPictures } from './forms'
-import { kindOf } from './headers'
+import { formOf, needForm, pictureBytes, writtenPictures } from './forms'
+import { groupTimecode, kindOf } from './headers'
 
 /** What MXF calls pictures of MPEG-2, without the byte in which registers' versions differ (SMPTE RP 224). */
 const coding = '060e2b34040101' + '0401020201'
@@ -162,6 +162,7 @@ export const mpeg2: PictureCodec = {
   label: 'MPEG-2',
   calls: { mxf: { entries: codings, written: writtenPictures }, matroska: { entries: ['V_MPEG2'] } },
   describe: describeMpeg2,
+  groupTimecode,
   decode: {
     needsWeb: false,
     open: (media, track) => ({
@@ -174,6 +175,7 @@ export const mpeg2: PictureCodec = {
     chroma: '4:2:2',
     bitDepth: 8,
     profile: '4:2:2',
+    level: (shape) => levelOf(formOf(shape)?.profileLevel ?? 0),
     speed: { make: 16, prove: 14 },
     frameBytes: pictureBytes,
     open: openIntra,

@@ -36,6 +36,9 @@ const profiles: Readonly<Record<number, string>> = { 1: 'High', 2: 'Spatial', 3:
 const levels: Readonly<Record<number, string>> = { 4: 'High', 6: 'High 1440', 8: 'Main', 10: 'Low' }
 const of422: Readonly<Record<number, string>> = { 0x82: 'High', 0x85: 'Main' }
 
+/** The level of a profile and level by their code. */
+export const levelOf = (code: number): string | null => of422[code] ?? levels[code & 15] ?? null
+
 /** Lines of pictures that carry lines of the blanking above them (SMPTE ST 356): where they begin, how many show. */
 const blanked: Readonly<Record<number, readonly [from: number, height: number]>> = { 608: [32, 576], 512: [26, 486] }
 
@@ -89,7 +92,7 @@ export function describeMpeg2(configuration: Uint8Array | null, first: Uint8Arra
   const wide = shape ? makeRate(shape[0] * height, shape[1] * s.width) : null
   return {
     profile: code & 0x80 ? (of422[code] ? '4:2:2' : null) : (profiles[code >> 4] ?? null),
-    level: of422[code] ?? levels[code & 15] ?? null,
+    level: levelOf(code),
     width: s.width,
     height,
     scan: scanOf(heads),

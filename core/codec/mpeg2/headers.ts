@@ -75,6 +75,20 @@ export function partsOf(bytes: Uint8Array): Part[] {
   return out
 }
 
+/** The timecode in front of a group (6.3.8), and how many pictures before the one that follows it is shown. */
+export function groupTimecode(unit: Uint8Array): { readonly label: string; readonly before: number } | null {
+  const parts = partsOf(unit)
+  const group = parts.find((p) => p.code === starts.group)
+  const picture = parts.find((p) => p.code === starts.picture)
+  if (!group || !picture || group.to - group.from < 4 || picture.to - picture.from < 2) return null
+  const b = new Bits(unit, group.from, group.to)
+  b.take(1)
+  const [h, m] = [b.take(5), b.take(6)]
+  b.take(1)
+  const label = [h, m, b.take(6), b.take(6)].map((n) => String(n).padStart(2, '0')).join(':')
+  return { label, before: new Bits(unit, picture.from, picture.to).take(10) }
+}
+
 function weightsIn(b: Bits): Uint8Array {
   const out = new Uint8Array(64)
   for (let i = 0; i < 64; i++) out[scans[0]![i]!] = b.take(8)

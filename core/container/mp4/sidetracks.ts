@@ -1,6 +1,7 @@
 import { Reader, type ByteSource } from '../../bytes'
 import type { DataInfo, MediaChapter, StartTimecode } from '../../media/media'
-import { makeRate, nearestRate } from '../../time/rate'
+import { makeRate, nearestRate, type Frames, type Rate } from '../../time/rate'
+import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { readChunks, readSampleTable } from './sampletable'
 import type { Trak } from './trak'
@@ -22,8 +23,28 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   const exact = makeRate(timescale, frameDuration)
   const rate = nearestRate(timescale / frameDuration) ?? exact
   const dropFrame = (flags & 1) === 1 && canDropFrame(rate)
-  return { start: formatTimecode(startFrames, { rate, dropFrame }), startFrames, rate, dropFrame }
+  const breaks = await breaksOf(trak, source, rate)
+  return { start: formatTimecode(startFrames, { rate, dropFrame }), startFrames, rate, dropFrame, breaks }
 }
+
+/** Frames at which samples of a timecode track do not follow from each other: one is enough for a whole file. */
+async function breaksOf(trak: Trak, source: ByteSource, rate: Rate): Promise<Frames[]> {
+  const table = readSampleTable(trak.stbl, source.name, source.size)
+  const out: Frames[] = []
+  let due: Frames | null = null
+  for (let i = 0; i < Math.min(table.count, mostSamples); i++) {
+    const bytes = await source.read(table.offsets[i]!, 4)
+    const here = bytes.length < 4 ? null : new Reader(bytes, source.name).u32()
+    const frameOf = (ticks: number) => mulDivRound(ticks, rate.num, rate.den * trak.timescale)
+    const at = frameOf(table.dts[i]!)
+    if (due !== null && here !== due) out.push(at)
+    due = here === null || i + 1 >= table.count ? null : here + frameOf(table.dts[i + 1]!) - at
+  }
+  return out
+}
+
+/** Samples of a timecode track that are looked at. */
+const mostSamples = 100_000
 
 const mostChapters = 10_000
 

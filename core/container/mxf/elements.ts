@@ -18,6 +18,8 @@ export interface Index {
   /** Bytes of each edit unit; 0 where they differ. */
   readonly unitBytes: number
   readonly entries: readonly { readonly temporal: number; readonly sync: boolean; readonly offset: number }[]
+  /** How many edit units it is of; Infinity where it is of all there are. */
+  readonly covers: number
 }
 
 /** Reads the index of a body, over all partitions; null when there is none. */
@@ -47,10 +49,14 @@ export async function readIndex(
   const unitBytes = segments[0]!.u32('unitBytes') ?? 0
   const entries: Index['entries'][number][] = []
   for (const segment of segments) entries.push(...entriesOf(segment))
+  const constant = unitBytes > 0 && segments.every((s) => s.u32('unitBytes') === unitBytes)
+  // of units that are all of one size, none said is all of them
+  const lengths = segments.map((s) => s.i64('indexDuration') || Infinity)
   return {
     at: first,
-    unitBytes: segments.every((s) => (s.u32('unitBytes') ?? 0) === unitBytes) ? unitBytes : 0,
+    unitBytes: constant ? unitBytes : 0,
     entries,
+    covers: constant ? lengths.reduce((n, d) => n + d, 0) : entries.length,
   }
 }
 
@@ -74,12 +80,20 @@ interface Found {
   readonly length: number
 }
 
+/** What is in a content package. */
+interface Package {
+  readonly elements: readonly Found[]
+  readonly system: Found | null
+}
+
 /**
  * What was found of a body's essence: where each track's elements stand, and whether the file breaks off among them.
  */
 export interface Essence {
   /** By track number, the last four bytes of the elements' key. */
   readonly tracks: ReadonlyMap<number, Elements>
+  /** Packs of system items in front of frames (ST 379-1 8); null where there are none. */
+  readonly system: Elements | null
   readonly broken: boolean
   /** Where there was no key in the midst of it; null where all are there. */
   readonly lost: number | null
@@ -91,6 +105,8 @@ const isElement = (key: string) =>
   keys.essence.test(key) && (parseInt(key.slice(24, 26), 16) >= 0x15 || /^0[567]/.test(key.slice(24)))
 /** Elements of data, whose sizes are their own. */
 const isData = (key: string) => keys.essence.test(key) && key.slice(24, 26) === '17'
+/** What the package in front of a frame says of it, in a pack of its own (SMPTE ST 326, ST 385). */
+const isSystemPack = (key: string) => /^060e2b340205010.0d01030104010100$/.test(key)
 const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
 
 /** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */
@@ -117,7 +133,7 @@ export async function findEssence(
 ): Promise<Essence> {
   const parts = await stretches(reader, partitions, bodySid)
   const [only] = parts
-  if (!only) return { tracks: new Map(), broken: false, lost: null }
+  if (!only) return { tracks: new Map(), system: null, broken: false, lost: null }
   const from = await behindFill(reader, only.from)
   if (parts.length === 1 && index && index.unitBytes > 0) {
     const regular = await regularly(reader, from, only.to, index.unitBytes)
@@ -134,31 +150,34 @@ async function behindFill(reader: KlvReader, at: number): Promise<number> {
   }
 }
 
-/** The elements of the content package at a place; null where it is not as long as it should be. */
-async function packageAt(reader: KlvReader, at: number, bytes: number): Promise<Found[] | null> {
+/** What is in the content package at a place; null where it is not as long as it should be. */
+async function packageAt(reader: KlvReader, at: number, bytes: number): Promise<Package | null> {
   const out: Found[] = []
+  let system: Found | null = null
   const end = at + bytes
   for (let place = at; place < end;) {
     const klv = await reader.klv(place)
     if (!klv || isPartition(klv.key)) return null
     if (isElement(klv.key)) out.push(klv)
+    else if (isSystemPack(klv.key)) system = klv
     else if (!isFill(klv.key) && !isSystem(klv.key)) return null
     place = klv.value + klv.length
     if (place > end) return null
   }
-  return out.length > 0 ? out : null
+  return out.length > 0 ? { elements: out, system } : null
 }
 
 async function regularly(reader: KlvReader, from: number, to: number, unit: number): Promise<Essence | null> {
   const count = Math.floor((to - from) / unit)
   const broken = (to - from) % unit !== 0 && to === reader.size
-  const first = count > 0 ? await packageAt(reader, from, unit) : null
+  const head = count > 0 ? await packageAt(reader, from, unit) : null
+  const first = head?.elements
   if (!first || new Set(first.map((e) => e.key)).size !== first.length) return null
   // sound may have a sample more or less, in a pattern of at most ten frames; pictures may not differ
   const pattern = first.map((e) => [e.length])
   const looked = [...new Set([...Array.from({ length: 10 }, (_, i) => i), count >> 2, count >> 1, count - 1])]
   for (const n of looked.filter((i) => i > 0 && i < count)) {
-    const there = await packageAt(reader, from + n * unit, unit)
+    const there = (await packageAt(reader, from + n * unit, unit))?.elements
     if (there?.length !== first.length) return null
     for (const [k, e] of there.entries()) {
       if (e.key !== first[k]!.key || e.value - n * unit !== first[k]!.value) return null
@@ -177,7 +196,9 @@ async function regularly(reader: KlvReader, from: number, to: number, unit: numb
     const sizes = shortest(pattern[k]!)
     tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: (i) => sizes[i % sizes.length]! })
   })
-  return { tracks, broken, lost: null }
+  const pack = head.system
+  const system = pack && { count, at: (i: number) => pack.value + i * unit, size: () => pack.length }
+  return { tracks, system, broken, lost: null }
 }
 
 /** The shortest pattern that a run of numbers repeats. */
@@ -191,6 +212,7 @@ async function scanned(
   parts: readonly { readonly from: number; readonly to: number }[],
 ): Promise<Essence> {
   const found = new Map<number, { at: number[]; size: number[] }>()
+  const packs = { at: [] as number[], size: [] as number[] }
   let broken = false
   let lost: number | null = null
   for (const { from, to } of parts) {
@@ -209,14 +231,18 @@ async function scanned(
         if (!list) found.set(number, (list = { at: [], size: [] }))
         list.at.push(klv.value)
         list.size.push(klv.length)
+      } else if (isSystemPack(klv.key)) {
+        packs.at.push(klv.value)
+        packs.size.push(klv.length)
       }
       at = end
     }
   }
-  const tracks = new Map<number, Elements>()
-  for (const [number, { at, size }] of found)
-    tracks.set(number, { count: at.length, at: (i) => at[i]!, size: (i) => size[i]! })
-  return { tracks, broken, lost }
+  const listed = ({ at, size }: typeof packs): Elements => ({
+    ...{ count: at.length, at: (i) => at[i]!, size: (i) => size[i]! },
+  })
+  const tracks = new Map([...found].map(([number, list]) => [number, listed(list)]))
+  return { tracks, system: packs.at.length ? listed(packs) : null, broken, lost }
 }
 
 /** Cuts the single element of a clip-wrapped track into edit units by the index, or by the bytes that each has. */

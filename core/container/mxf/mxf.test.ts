@@ -3,7 +3,7 @@ import { concatBytes, memorySource } from '../../bytes'
 import { openSound } from '../../codec/sound'
 import { needClass } from '../../codec/h264-intra/class'
 import { bt709 } from '../../media/colour'
-import type { Scan } from '../../media/media'
+import { writtenStructure, type Scan } from '../../media/media'
 import { makeRate, type Rate } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
 import type { UnitPlan } from '../container'
@@ -232,5 +232,43 @@ describe('an MXF file that is not whole', () => {
     const tail = bytes.length - 40_000
     for (let i = tail; i + 16 < bytes.length; i++) if (hex(bytes.subarray(i, i + 14)) === keys.set) bytes[i + 14] = 0x7f
     await expect(open(bytes)).rejects.toThrow('does not say what it holds')
+  })
+})
+
+describe('what an MXF file says of how it is built', () => {
+  const built = async (bytes: Uint8Array) => (await open(bytes)).info.structure
+  it('is that it is closed, complete, and indexed whole', async () => {
+    expect(await built(write().bytes)).toEqual(writtenStructure)
+  })
+  it('is what its header partition says', async () => {
+    for (const [state, header] of [
+      [1, 'open-incomplete'],
+      [2, 'closed-incomplete'],
+      [3, 'open-complete'],
+    ] as const) {
+      const { bytes } = write()
+      bytes[14] = state
+      expect(await built(bytes)).toMatchObject({ header, index: 'whole', randomIndex: true })
+    }
+  })
+  it('is how far its index goes, and whether its end lists its partitions', async () => {
+    const { bytes, plan } = write()
+    const reader = new KlvReader(memorySource(bytes))
+    const short = bytes.slice()
+    const none = bytes.slice()
+    for (let at = 0; at < bytes.length;) {
+      const klv = (await reader.klv(at))!
+      // the length of an index: tag 3f0d, of eight bytes
+      if (klv.key === keys.index) {
+        const tag = bytes.findIndex((v, i) => i > at && v === 0x3f && bytes[i + 1] === 0x0d)
+        short[tag + 11] = plan.frames - 1
+        none[at + 13] = 0x7f
+      }
+      at = klv.value + klv.length
+    }
+    expect((await built(short))!.index).toBe('part')
+    expect((await built(none))!.index).toBe('none')
+    const cut = await open(bytes.subarray(0, bytes.length - 1))
+    expect(cut.info.structure).toMatchObject({ randomIndex: false, index: 'whole' })
   })
 })

@@ -147,7 +147,7 @@ export async function partitionsOf(source: ByteSource, problems: Problem[]): Pro
 }
 
 /** Where partitions are, as the last thing in the file says (ST 377-1 12); null when it is not there. */
-async function randomIndex(source: ByteSource, reader: KlvReader): Promise<number[] | null> {
+export async function randomIndex(source: ByteSource, reader: KlvReader): Promise<number[] | null> {
   if (source.size < 40) return null
   const length = new Reader(await source.read(source.size - 4, 4)).u32()
   if (length < 40 || length > source.size) return null

@@ -1,6 +1,6 @@
 import type { MediaChapter, StartTimecode } from '../../media/media'
 import { fail } from '../../problem'
-import { makeRate, type Rate } from '../../time/rate'
+import { makeRate, type Frames, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import { definitions } from './labels'
 import type { Metadata, ReadSet } from './metadata'
@@ -90,7 +90,7 @@ export function programmeOf(metadata: Metadata, name: string) {
     data,
     rate: rate ?? makeRate(25),
     timecode: timecodeOf(
-      [...shown, ...of(source.list('tracks'))].flatMap((t) => componentsOf(t).list),
+      [...shown, ...of(source.list('tracks'))].map((t) => componentsOf(t).list),
       rate ?? makeRate(25),
     ),
   }
@@ -136,8 +136,10 @@ function descriptorsOf(metadata: Metadata, source: ReadSet): ReadSet[] {
   return top.list('subDescriptors').flatMap((id) => metadata.get(id) ?? [])
 }
 
-function timecodeOf(components: readonly ReadSet[], rate: Rate): StartTimecode | null {
-  const t = components.find((c) => c.kind === 'timecode')
+/** The timecode of the first of these tracks that has one, each given as its components. */
+function timecodeOf(tracks: readonly (readonly ReadSet[])[], rate: Rate): StartTimecode | null {
+  const components = tracks.find((list) => list.some((c) => c.kind === 'timecode')) ?? []
+  const [t, ...more] = components.filter((c) => c.kind === 'timecode')
   const base = t?.u16('timecodeBase')
   const startFrames = t?.i64('startTimecode')
   if (!t || !base || startFrames === null || startFrames === undefined) return null
@@ -149,5 +151,19 @@ function timecodeOf(components: readonly ReadSet[], rate: Rate): StartTimecode |
     startFrames,
     rate: counted,
     dropFrame: drops,
+    breaks: breaksOf([t, ...more]),
   }
+}
+
+/** Frames at which the components of a timecode track do not follow from each other. */
+function breaksOf(components: readonly ReadSet[]): Frames[] {
+  const out: Frames[] = []
+  let at = 0
+  components.forEach((c, i) => {
+    const before = components[i - 1]
+    const due = before && (before.i64('startTimecode') ?? 0) + (before.i64('duration') ?? 0)
+    if (before && c.i64('startTimecode') !== due) out.push(at)
+    at += c.i64('duration') ?? 0
+  })
+  return out
 }

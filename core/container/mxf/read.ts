@@ -1,17 +1,18 @@
 import type { ByteSource } from '../../bytes'
 import { variableRate } from '../../media/media'
-import type { AudioTrack, DataInfo, DataTrack, Media, VideoTrack } from '../../media/media'
+import type { AudioTrack, DataInfo, DataTrack, FileStructure, Media, VideoTrack } from '../../media/media'
 import { fail, type Problem } from '../../problem'
 import { plural } from '../../text'
 import { framesToSeconds } from '../../time/rate'
 import { kindOfData, linesTrack } from './ancillary'
-import { findEssence, keyFault, readIndex, type Essence } from './elements'
+import { findEssence, keyFault, readIndex, type Essence, type Index } from './elements'
 import { definitions } from './labels'
 import { readMetadata, type Metadata } from './metadata'
-import { KlvReader, partitionsOf, type Partition } from './partitions'
+import { KlvReader, partitionsOf, randomIndex, type Partition } from './partitions'
 import { pictureTrack } from './picturetrack'
-import { programmeOf, type DataOf } from './programme'
+import { programmeOf, type DataOf, type Track } from './programme'
 import { soundTrack, wordsFault } from './soundtrack'
+import { frameTimecodes } from './timecodes'
 
 const copyAgain = 'Copy the file again from where it came from.'
 
@@ -21,6 +22,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
   const partitions = await partitionsOf(source, problems)
   const reader = new KlvReader(source)
   const metadata = await bestMetadata(reader, partitions)
+  const closed = (await randomIndex(source, reader)) !== null
   const file = programmeOf(metadata, source.name)
   const stored = [...metadata.values()].find(
     (s) => s.kind === 'essenceData' && s.label('linkedPackage') === file.source.label('packageId'),
@@ -55,8 +57,6 @@ export async function openMxf(source: ByteSource): Promise<Media> {
     }
   }
   const besides = await dataOf(source, file.data, essence, video[0]?.sampleCount ?? 0)
-  const essenceAt = Math.min(...[...essence.tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
-  const clips = file.tracks.some((t) => essence.tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
   const first = video[0]?.info
@@ -67,9 +67,10 @@ export async function openMxf(source: ByteSource): Promise<Media> {
     video,
     audio,
     data: besides.tracks,
+    timecodes: frameTimecodes(source, essence.system, video[0]),
     info: {
       container: 'mxf',
-      indexAt: index && index.at < essenceAt ? 'front' : 'end',
+      indexAt: index && index.at < beginning(essence) ? 'front' : 'end',
       size: source.size,
       durationFrames: first?.frames ?? null,
       durationSeconds: seconds,
@@ -80,7 +81,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       chapters: file.chapters,
       ...(file.metadata ? { metadata: file.metadata } : {}),
       bext: null,
-      structure: { pattern: patternName(partitions[0]!.pattern), wrapping: clips ? 'clip' : 'frame' },
+      structure: { ...headOf(partitions[0]!), ...bodyOf(file.tracks, essence, index), randomIndex: closed },
       problems,
     },
   }
@@ -134,6 +135,24 @@ const short = (asked: number, there: number, where: string): Problem => ({
   where,
   fix: copyAgain,
 })
+
+/** Where the first element stands. */
+const beginning = ({ tracks }: Essence) => Math.min(...[...tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))
+
+/** What a header partition says of a file. */
+const headOf = ({ pattern, closed, complete }: Partition) => ({
+  pattern: patternName(pattern),
+  header: `${closed ? 'closed' : 'open'}-${complete ? 'complete' : 'incomplete'}` as const,
+})
+
+/** How its essence is wrapped, and of how many edit units an index says where they stand. */
+function bodyOf(list: readonly Track[], { tracks }: Essence, index: Index | null) {
+  const clips = list.filter((t) => tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
+  const units = clips.length ? clips.map((t) => t.duration!) : [...tracks.values()].map((t) => t.count)
+  const covers = index?.covers ?? 0
+  const coverage: FileStructure['index'] = covers >= Math.max(1, ...units) ? 'whole' : covers > 0 ? 'part' : 'none'
+  return { wrapping: clips.length ? ('clip' as const) : ('frame' as const), index: coverage }
+}
 
 /** What an operational pattern is called (ST 377-1 8.3.3): of items and packages, or for a single track. */
 function patternName(label: string): string {

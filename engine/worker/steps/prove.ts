@@ -4,7 +4,7 @@ import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
 import { troubleOfParts } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
-import { damagedPictures, damageOf, describedMedia } from '../../../core/measure/described'
+import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
@@ -34,6 +34,7 @@ import type { Proof } from '../../../core/deliverable/proof'
 import type { CodedPictures } from '../looks'
 import { writeReport } from '../report'
 import { see, type Seen } from '../seen'
+import { timecodesIn } from '../timecodes'
 import { checkStills } from '../stillfiles'
 import { jpegOf } from '../stills'
 
@@ -98,6 +99,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
       ...(output.video ? { ancillary: lines } : {}),
+      ...(media ? { ...unitsOf(media), file, timecodes: await timecodesIn(media, file) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
     }
     const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }

@@ -1,0 +1,17 @@
+import { namedWords, said, type Measure } from './measure'
+
+const words = (same: string) => (same === 'true' ? 'the same' : 'different')
+
+/** Whether the first two channels are the same, sample for sample, where both are heard. */
+export const dualMono: Measure = {
+  name: 'dual-mono',
+  label: 'Channels 1 and 2',
+  group: 'sound',
+  counts: true,
+  read({ sound }) {
+    if (!sound) return null
+    if (sound.correlation === null) return said(null, 'there are no two channels with sound')
+    return sound.alike === undefined ? null : said(sound.alike, words(String(sound.alike)))
+  },
+  words: namedWords(words),
+}

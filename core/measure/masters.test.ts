@@ -1,0 +1,156 @@
+import { describe, expect, it } from 'vitest'
+import { writtenStructure, type FileStructure } from '../media/media'
+import { makeRate } from '../time/rate'
+import { describedMedia, describedOutput, unitsOf } from './described'
+import { foundLineUp, madeLineUp } from './lineup'
+import type { Evidence } from './measure'
+import { measureOf } from './registry'
+
+// What recipients ask of masters beyond codec and raster, each from what it is read of.
+
+const rate = makeRate(25)
+const base = { rate, dropFrame: false, start: 0 }
+const read = (name: string, e: object) => measureOf(name).read(e as Evidence)
+const mxf = (more: Partial<FileStructure>) => ({ described: { structure: { ...writtenStructure, ...more } } })
+const sound = { correlation: 0.4, truePeak: -6, shortTermMax: -20.04, momentaryMax: -17.2 }
+const video = { ...{ width: 1920, height: 1080, pixelAspect: '1:1' }, rate, frames: 100 }
+
+describe('how an MXF file is built', () => {
+  it('is told as it is, and as none of files that have no such thing', () => {
+    for (const [name, good, text] of [
+      ['header-partition', 'closed-complete', 'closed and complete'],
+      ['index-table', 'whole', 'of every frame'],
+      ['random-index', true, 'at the end of the file'],
+    ] as const) {
+      expect([name, read(name, mxf({}))]).toEqual([name, { value: good, text }])
+      expect([name, read(name, { described: { structure: null } })?.text]).toEqual([name, 'none'])
+    }
+    expect(read('header-partition', mxf({ header: 'open-complete' }))?.value).toBe('open-complete')
+  })
+  it('is not told where an earlier edition did not look', () => {
+    const { pattern, wrapping } = writtenStructure
+    for (const name of ['header-partition', 'index-table', 'random-index'])
+      expect(read(name, { described: { structure: { pattern, wrapping } } })).toBe(null)
+  })
+})
+
+it('the shape of a picture goes by its pixels', () => {
+  const shape = (width: number, height: number, pixelAspect: string) =>
+    read('display-aspect', { described: { video: { width, height, pixelAspect } } })?.value
+  expect([shape(1920, 1080, '1:1'), shape(720, 576, '64:45'), shape(720, 576, '16:15')]).toEqual([
+    '16:9',
+    '16:9',
+    '4:3',
+  ])
+  expect([shape(720, 576, '12:11'), shape(720, 576, '118:81'), shape(2048, 858, '1:1')]).toEqual([
+    '4:3',
+    '16:9',
+    '2.39',
+  ])
+})
+
+describe('the pictures of a file', () => {
+  const units = (sizes: readonly number[]) =>
+    unitsOf({
+      video: [{ sampleCount: sizes.length, sample: (i: number) => ({ size: sizes[i] }), info: { rate } }],
+    } as never)
+  it('have a rate of bits, and a size that is the same or not', () => {
+    const same = units(Array<number>(50).fill(568_832))
+    expect(read('picture-bit-rate', same)?.value).toBeCloseTo(113.7664, 6)
+    expect(read('constant-size', same)).toEqual({ value: true, text: 'constant, 569 kB' })
+    expect(read('constant-size', units([1000, 1000, 1001]))).toEqual({ value: false, text: '1000 to 1001 bytes' })
+    expect(read('constant-size', unitsOf({ video: [] }))).toBe(null)
+  })
+  it('stand alone, or do not, or nobody knows', () => {
+    const of = (intra?: boolean) => read('intra', { described: { video: { ...video, intra } } })
+    expect([of(true)?.value, of(false)?.value, of()]).toEqual([true, false, null])
+  })
+})
+
+describe('pictures and sound', () => {
+  const info = (samples: readonly number[], lead?: number) =>
+    describedMedia(
+      {
+        ...{ container: 'mxf', indexAt: 'front', size: 1, durationFrames: 100, durationSeconds: 4, timecode: null },
+        ...{ chapters: [], bext: null, problems: [], video: [video as never] },
+        audio: samples.map((n) => ({ samples: n, sampleRate: 48000, channels: 1, ...(lead ? { lead } : {}) }) as never),
+      },
+      base,
+    )
+  const apart = (samples: readonly number[]) => read('track-lengths', { described: info(samples) })
+  it('end together to the sample, or are so far apart', () => {
+    expect(apart([192_000, 192_000])).toEqual({ value: 0, text: 'nothing' })
+    expect(apart([192_000, 192_001])).toEqual({ value: 1 / 1920, text: 'less than 0.01 frames' })
+    expect(apart([192_000, 182_400])).toEqual({ value: 5, text: '5.00 frames' })
+    expect(apart([])).toBe(null)
+  })
+  it('begin together, or the sound later', () => {
+    const late = (lead?: number) => read('late-sound', { described: info([192_000], lead) })
+    expect([late(), late(4800)]).toEqual([
+      { value: 0, text: 'nothing' },
+      { value: 0.1, text: '0.100 s' },
+    ])
+  })
+  it('are made alike', () => {
+    const output = {
+      frames: 100,
+      samples: 192_000,
+      audio: { sampleRate: 48000 },
+      video,
+      start: { frames: 0 },
+      bytes: 5e9,
+    }
+    const described = describedOutput(output as never, base)
+    expect(['track-lengths', 'late-sound', 'file-size'].map((m) => read(m, { described })?.value)).toEqual([0, 0, 5])
+    expect(read('timecode-rate', { described })).toEqual({ value: '25/1', text: '25' })
+  })
+})
+
+describe('what is in front of a programme', () => {
+  const lengths = (lineUp: unknown) =>
+    ['line-up-length', 'clock-length', 'lead-black'].map((m) => read(m, { lineUp })?.value ?? null)
+  it('lasts as long as it was made, or is not there', () => {
+    const sections = [
+      { kind: 'bars', frames: 500, level: -18 },
+      { kind: 'clock', frames: 175 },
+      { kind: 'black', frames: 75 },
+      { kind: 'timeline' as const, from: 0, frames: 100 },
+    ]
+    expect(lengths(madeLineUp({ sections, frames: 850 }, base))).toEqual([20, 7, 3])
+    expect(lengths(madeLineUp({ frames: 100 }, base))).toEqual([0, 0, 0])
+  })
+  it('lasts as long as it was found, and what an earlier edition did not keep is not told', () => {
+    const found = { lineUp: { in: 0, out: 250 }, clock: null, programme: 300, by: ['tone'] as const }
+    const black = { in: 255, out: 300 }
+    expect(lengths(foundLineUp({ ...found, black }, 900, base, -18))).toEqual([10, 0, 45 / 25])
+    expect(lengths(foundLineUp(found, 900, base, -18))).toEqual([10, 0, null])
+    expect(lengths(foundLineUp(null, 900, base, null))).toEqual([0, 0, 0])
+  })
+})
+
+describe('sound', () => {
+  it('has its loudest stretches, with the gain it gets', () => {
+    expect(read('short-term-loudness', { sound, gain: -1 })).toEqual({ value: -21.04, text: '−21.0 LUFS' })
+    expect(read('momentary-loudness', { sound })?.value).toBe(-17.2)
+    const silent = { ...sound, truePeak: null, shortTermMax: null }
+    expect(read('short-term-loudness', { sound: silent })).toEqual({ value: -Infinity, text: 'silence' })
+    expect(read('short-term-loudness', { sound: { ...sound, shortTermMax: null } })?.value).toBe(null)
+  })
+  it('of two channels is the same or is not, and nothing is said of one', () => {
+    const of = (more: object) => read('dual-mono', { sound: { ...sound, ...more } })
+    expect([of({ alike: true })?.value, of({ alike: false })?.value, of({})]).toEqual([true, false, null])
+    expect(of({ correlation: null, alike: false })?.value).toBe(null)
+  })
+})
+
+it('timecodes of a file break or do not, each where it stands', () => {
+  const facts = { frames: 100, breaks: 0, at: null, other: null }
+  const of = (...timecodes: object[]) => read('timecode-breaks', { file: { ...base, start: 900_000 }, timecodes })
+  const track = { ...facts, frames: 1, where: 'in the timecode track' }
+  expect(of(track)).toEqual({ value: 0, text: 'none in the timecode track' })
+  expect(of(track, { ...facts, where: 'in system items', breaks: 2, at: 30, other: '00:00:00:00' })).toEqual({
+    value: 2,
+    text: 'none in the timecode track; 2 breaks in system items, first at 10:00:01:05, and begins at 00:00:00:00',
+  })
+  expect(of()).toEqual({ value: null, text: 'there is no timecode' })
+})

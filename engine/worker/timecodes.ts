@@ -1,0 +1,45 @@
+import type { DataTrack, Media, Packet } from '../../core/media/media'
+import { isTimecode } from '../../core/media/ancillary'
+import { packetTimecode, timecodeMeter, type TimecodeFacts } from '../../core/media/timecodes'
+import type { Frames } from '../../core/time/rate'
+import type { TimeBase } from '../../core/time/timecode'
+
+/** Every timecode of a file, followed from its first frame to its last; none of a file that has no timecode. */
+export async function timecodesIn(media: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
+  const { timecode, durationFrames } = media.info
+  if (!timecode || durationFrames === null) return []
+  const range = { in: 0, out: durationFrames }
+  const { breaks = [] } = timecode
+  const track = { frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null }
+  const out: TimecodeFacts[] = [{ where: 'in the timecode track', ...track }]
+  for (const t of media.timecodes ?? []) {
+    const meter = timecodeMeter(t.where, base)
+    for await (const labelled of t.walk(range)) meter.feed(labelled)
+    out.push(meter.result())
+  }
+  return [...out, ...(await inPackets(media, base))].filter((t) => t.frames > 0)
+}
+
+/** Those in ancillary packets, each kind by itself. */
+async function inPackets({ data = [] }: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
+  const meters = new Map<string, ReturnType<typeof timecodeMeter>>()
+  for (const t of data.filter(({ info }) => info.kind === 'ancillary'))
+    for (let frame = 0; frame < t.frames; frame++)
+      for (const p of (await packetsOf(t, frame)).filter(isTimecode)) {
+        const own = packetTimecode(p)
+        const where = `in ancillary packets (${own?.kind ?? 'of no kind'})`
+        let meter = meters.get(where)
+        if (!meter) meters.set(where, (meter = timecodeMeter(where, base)))
+        meter.feed({ frame, label: own?.label ?? null })
+      }
+  return [...meters.values()].map((m) => m.result())
+}
+
+/** Packets of a frame; none of an element that is damaged, which is said where the file's damage is. */
+const packetsOf = async (t: DataTrack, frame: Frames): Promise<Packet[]> => {
+  try {
+    return t.packets(await t.read(frame))
+  } catch {
+    return []
+  }
+}
