@@ -59,6 +59,8 @@ it('of MXF', async () => {
           expect(offset + size).toBeLessThanOrEqual(source.size)
         }
       await openSound(media, null)?.read(0, 50)
+      for (const t of media.timecodes ?? [])
+        for await (const { frame } of t.walk({ in: 0, out: 12 })) expect(frame).toBeLessThan(12)
       for (const t of media.data ?? []) for (let i = 0; i < Math.min(12, t.frames); i++) t.packets(await t.read(i))
       read++
       if (media.info.problems.length > 0) said++

@@ -191,8 +191,10 @@ describe('a D-10 file', () => {
     let opened = 0
     for (let k = 0; k < 2000; k++)
       try {
-        await openMedia(memorySource(mutate(bytes.subarray(0, 12_000), next), 'bell.mxf'))
+        const { timecodes = [] } = await openMedia(memorySource(mutate(bytes.subarray(0, 12_000), next), 'bell.mxf'))
         opened++
+        for (const t of timecodes)
+          for await (const { label } of t.walk({ in: 0, out: 9 })) if (label !== null) expect(label).toMatch(/^\d\d:/)
       } catch (e) {
         if ((e as Error).name !== 'ProblemError') throw e
       }

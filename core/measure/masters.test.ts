@@ -152,5 +152,5 @@ it('timecodes of a file break or do not, each where it stands', () => {
     value: 2,
     text: 'none in the timecode track; 2 breaks in system items, first at 10:00:01:05, and begins at 00:00:00:00',
   })
-  expect(of()).toEqual({ value: null, text: 'there is no timecode' })
+  expect(of()).toEqual({ value: null, text: 'there is no timecode that can be followed' })
 })

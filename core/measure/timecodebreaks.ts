@@ -15,7 +15,7 @@ export const timecodeBreaks: Measure = {
   stage: 'written',
   read({ timecodes: list, file }) {
     if (!list || !file) return null
-    if (list.length === 0) return said(null, 'there is no timecode')
+    if (list.length === 0) return said(null, 'there is no timecode that can be followed')
     const breaks = list.reduce((n, t) => n + t.breaks, 0)
     return said(breaks, list.map((t) => words(t, file)).join('; '))
   },

@@ -4,14 +4,15 @@ import { packetTimecode, timecodeMeter, type TimecodeFacts } from '../../core/me
 import type { Frames } from '../../core/time/rate'
 import type { TimeBase } from '../../core/time/timecode'
 
-/** Every timecode of a file, followed from its first frame to its last; none of a file that has no timecode. */
+/** Every timecode of a file that can be followed, from its first frame to its last. */
 export async function timecodesIn(media: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
   const { timecode, durationFrames } = media.info
   if (!timecode || durationFrames === null) return []
   const range = { in: 0, out: durationFrames }
-  const { breaks = [] } = timecode
-  const track = { frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null }
-  const out: TimecodeFacts[] = [{ where: 'in the timecode track', ...track }]
+  const out: TimecodeFacts[] = []
+  const { breaks } = timecode
+  if (breaks)
+    out.push({ where: 'in the timecode track', frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null })
   for (const t of media.timecodes ?? []) {
     const meter = timecodeMeter(t.where, base)
     for await (const labelled of t.walk(range)) meter.feed(labelled)

@@ -3,7 +3,7 @@ import type { DataInfo, MediaChapter, StartTimecode } from '../../media/media'
 import { makeRate, nearestRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
-import { readChunks, readSampleTable } from './sampletable'
+import { readChunks, readSampleTable, readSizeHead } from './sampletable'
 import type { Trak } from './trak'
 
 /** The start timecode that a `tmcd` track counts from (QuickTime File Format, timecode sample description). */
@@ -23,28 +23,33 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   const exact = makeRate(timescale, frameDuration)
   const rate = nearestRate(timescale / frameDuration) ?? exact
   const dropFrame = (flags & 1) === 1 && canDropFrame(rate)
-  const breaks = await breaksOf(trak, source, rate)
-  return { start: formatTimecode(startFrames, { rate, dropFrame }), startFrames, rate, dropFrame, breaks }
+  // a table that is not right is no reason to go without the start
+  const breaks = await breaksOf(trak, source, rate).catch(() => null)
+  const start = formatTimecode(startFrames, { rate, dropFrame })
+  return { start, startFrames, rate, dropFrame, ...(breaks ? { breaks } : {}) }
 }
 
-/** Frames at which samples of a timecode track do not follow from each other: one is enough for a whole file. */
-async function breaksOf(trak: Trak, source: ByteSource, rate: Rate): Promise<Frames[]> {
-  const table = readSampleTable(trak.stbl, source.name, source.size)
+/** Samples of a timecode track that are looked at; one is enough for a whole file. */
+const mostSamples = 100_000
+
+/** Frames at which samples of a timecode track do not follow from each other; null where that cannot be told. */
+async function breaksOf({ stbl, timescale }: Trak, source: ByteSource, rate: Rate): Promise<Frames[] | null> {
+  const { count } = readSizeHead(stbl, source.name)
+  if (count <= 1) return []
+  if (count > mostSamples) return null
+  const table = readSampleTable(stbl, source.name, source.size)
+  const frameOf = (n: number) => mulDivRound(table.dts[n]!, rate.num, rate.den * timescale)
   const out: Frames[] = []
-  let due: Frames | null = null
-  for (let i = 0; i < Math.min(table.count, mostSamples); i++) {
+  let before: number | null = null
+  for (let i = 0; i < table.count; i++) {
     const bytes = await source.read(table.offsets[i]!, 4)
-    const here = bytes.length < 4 ? null : new Reader(bytes, source.name).u32()
-    const frameOf = (ticks: number) => mulDivRound(ticks, rate.num, rate.den * trak.timescale)
-    const at = frameOf(table.dts[i]!)
-    if (due !== null && here !== due) out.push(at)
-    due = here === null || i + 1 >= table.count ? null : here + frameOf(table.dts[i + 1]!) - at
+    if (bytes.length < 4) return null
+    const here = new Reader(bytes, source.name).u32()
+    if (before !== null && here - before !== frameOf(i) - frameOf(i - 1)) out.push(frameOf(i))
+    before = here
   }
   return out
 }
-
-/** Samples of a timecode track that are looked at. */
-const mostSamples = 100_000
 
 const mostChapters = 10_000
 

@@ -1,0 +1,51 @@
+import { expect, it } from 'vitest'
+import { concatBytes, memorySource, Reader, Writer } from '../../bytes'
+import { innerBoxes } from './boxes'
+import { readTmcd } from './sidetracks'
+import type { Trak } from './trak'
+
+const box = (type: string, body: Writer) => {
+  const bytes = body.bytes()
+  return concatBytes([
+    new Writer()
+      .u32(8 + bytes.length)
+      .raw(Buffer.from(type))
+      .bytes(),
+    bytes,
+  ])
+}
+const entry = new Writer().u32(0).u32(0).u32(0).u32(0).u32(25).u32(1).u8(25).u8(0)
+
+/** A timecode track of 25 frames a second whose samples last so long and say so many frames. */
+function track(samples: readonly (readonly [lasts: number, says: number])[], promised = samples.length) {
+  const stsz = new Writer().u32(0).u32(4).u32(promised)
+  const stco = new Writer().u32(0).u32(1).u32(0)
+  const stsc = new Writer().u32(0).u32(1).u32(1).u32(samples.length).u32(1)
+  const stts = new Writer().u32(0).u32(samples.length)
+  for (const [lasts] of samples) stts.u32(1).u32(lasts)
+  const tables = [box('stts', stts), box('stsz', stsz), box('stco', stco), box('stsc', stsc)]
+  const data = new Writer()
+  for (const [, says] of samples) data.u32(says)
+  const trak: Trak = {
+    ...{ id: 1, kind: 'tmcd', timescale: 25, edits: [], stsdVersion: 0, chapterTracks: [] },
+    stbl: innerBoxes(new Reader(concatBytes(tables), 'file.mov')),
+    entry: { type: 'tmcd', data: new Reader(entry.bytes(), 'file.mov'), whole: new Uint8Array() },
+  }
+  return readTmcd(trak, memorySource(data.bytes(), 'file.mov'))
+}
+
+it('a timecode track is followed from sample to sample', async () => {
+  expect(await track([[100, 900_000]])).toMatchObject({ start: '10:00:00:00', breaks: [] })
+  const each = Array.from({ length: 50 }, (_, i) => [1, 900_000 + i] as const)
+  expect((await track(each))!.breaks).toEqual([])
+  const twice = [[40, 900_000] as const, [10, 900_050] as const, [10, 900_060] as const, [5, 10] as const]
+  expect((await track(twice))!.breaks).toEqual([40, 60])
+})
+
+it('one that cannot be followed still tells its start', async () => {
+  const [broken, endless] = [await track([[1, 900_000]], 40), await track([[1, 900_000]], 0x7fffffff)]
+  for (const t of [broken, endless]) {
+    expect(t!.start).toBe('10:00:00:00')
+    expect(t).not.toHaveProperty('breaks')
+  }
+})
