@@ -15,6 +15,12 @@ interface Loops {
   convert(bytes: number, ...more: readonly number[]): void
   toDeltas(from: number, count: number, parts: number, to: number): void
   fromDeltas(from: number, count: number, parts: number, to: number): void
+  packPcm(
+    ...args: [from: number, stride: number, count: number, channels: number, bytes: number, little: boolean, to: number]
+  ): void
+  unpackPcm(
+    ...args: [from: number, count: number, channels: number, bytes: number, little: boolean, to: number, stride: number]
+  ): void
   toRgb(bytes: number, ...more: readonly number[]): void
   fromRgb(...places: readonly number[]): void
   preview(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void

@@ -1,4 +1,4 @@
-import { stepped } from './pcm'
+import { stepped } from '../../kernel/pcm'
 
 // Sound of D-10: elements of eight channels with the words of AES3 (SMPTE ST 331 8, ST 386 6.3).
 

@@ -1,35 +1,35 @@
+import { packPcm, unpackPcm } from '../../kernel/pcm'
 import { fail } from '../../problem'
 import type { PcmLayout } from '../../media/media'
 
 /** Sound in memory: one array of samples a channel, full scale ±1. Integers up to 24 bits pass through unchanged. */
 export type Channels = readonly Float32Array[]
 
+type ReadSample = (view: DataView, at: number, littleEndian: boolean) => number
+
+/** How one sample is read, by its kind and its bytes; integers of more than one are read by the kernel. */
+const readers: Readonly<Record<string, ReadSample>> = {
+  'float 4': (view, at, littleEndian) => view.getFloat32(at, littleEndian),
+  'float 8': (view, at, littleEndian) => view.getFloat64(at, littleEndian),
+  'aes3 4': (view, at) => ((view.getInt32(at, true) << 4) >> 8) / 8388608,
+  'uint 1': (view, at) => (view.getUint8(at) - 128) / 128,
+  'int 1': (view, at) => view.getInt8(at) / 128,
+}
+
 /** Decodes interleaved PCM into channels. */
 export function decodePcm(bytes: Uint8Array, layout: PcmLayout): Float32Array[] {
   const { bytesPerSample: n, channels, kind, littleEndian } = layout
-  const count = Math.floor(bytes.length / (n * channels))
+  if (kind === 'int' && (n === 2 || n === 3 || n === 4)) return unpackPcm(bytes, { bytes: n, channels, littleEndian })
+  const read =
+    readers[`${kind} ${n}`] ??
+    fail('pcm.form', `Sound of ${8 * n} bits is not read here as ${kind}.`, undefined, 'Ask for linear PCM of 24 bits.')
+  const step = n * channels
+  const count = Math.floor(bytes.length / step)
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const out = Array.from({ length: channels }, () => new Float32Array(count))
-  const scale = 1 / 2 ** (8 * n - 1)
-  for (let c = 0; c < channels; c++) {
-    const o = out[c]!
-    let at = c * n
-    const step = n * channels
-    if (kind === 'float')
-      for (let i = 0; i < count; i++, at += step)
-        o[i] = n === 4 ? view.getFloat32(at, littleEndian) : view.getFloat64(at, littleEndian)
-    else if (kind === 'aes3')
-      for (let i = 0; i < count; i++, at += step) o[i] = ((view.getInt32(at, true) << 4) >> 8) / 8388608
-    else if (n === 1)
-      for (let i = 0; i < count; i++, at += step)
-        o[i] = kind === 'uint' ? (bytes[at]! - 128) * scale : view.getInt8(at) * scale
-    else if (n === 2) for (let i = 0; i < count; i++, at += step) o[i] = view.getInt16(at, littleEndian) * scale
-    else if (n === 3) {
-      const [hi, lo] = littleEndian ? [2, 0] : [0, 2]
-      for (let i = 0; i < count; i++, at += step)
-        o[i] = (((bytes[at + hi]! << 24) >> 8) | (bytes[at + 1]! << 8) | bytes[at + lo]!) * scale
-    } else for (let i = 0; i < count; i++, at += step) o[i] = view.getInt32(at, littleEndian) * scale
-  }
+  out.forEach((o, c) => {
+    for (let i = 0, at = c * n; i < count; i++, at += step) o[i] = read(view, at, littleEndian)
+  })
   return out
 }
 
@@ -38,35 +38,5 @@ export function encodePcm(channels: Channels, bitDepth: 16 | 24, littleEndian: b
   const count = channels[0]?.length ?? 0
   if (channels.some((c) => c.length !== count))
     fail('internal.error', 'Channels of different length cannot be interleaved.')
-  const n = bitDepth / 8
-  const step = n * channels.length
-  const out = new Uint8Array(count * step)
-  const pack = n === 3 ? pack24 : pack16
-  channels.forEach((c, k) => pack(c, out, k * n, step, littleEndian))
-  return out
-}
-
-/** The nearest of so many steps each way, half up; what is beyond full scale is held there. */
-export function stepped(v: number, full: number): number {
-  const s = Math.floor(v * full + 0.5)
-  return s >= full ? full - 1 : s < -full ? -full : s
-}
-
-function pack24(c: Float32Array, out: Uint8Array, at: number, step: number, littleEndian: boolean): void {
-  const [high, low] = littleEndian ? [2, 0] : [0, 2]
-  for (let i = 0; i < c.length; i++, at += step) {
-    const v = stepped(c[i]!, 8388608)
-    out[at + high] = v >> 16
-    out[at + 1] = v >> 8
-    out[at + low] = v
-  }
-}
-
-function pack16(c: Float32Array, out: Uint8Array, at: number, step: number, littleEndian: boolean): void {
-  const [high, low] = littleEndian ? [1, 0] : [0, 1]
-  for (let i = 0; i < c.length; i++, at += step) {
-    const v = stepped(c[i]!, 32768)
-    out[at + high] = v >> 8
-    out[at + low] = v
-  }
+  return packPcm(channels, bitDepth === 24 ? 3 : 2, littleEndian)
 }

@@ -10,6 +10,7 @@ export { mpeg2Cost, mpeg2EncoderTables, mpeg2Load, mpeg2Write } from './mpeg2/en
 export { mpeg2Picture, mpeg2Tables } from './mpeg2/picture'
 export { mpeg2Slice } from './mpeg2/slice'
 export { deepen, difference, dither, downChroma, flatten, upChroma } from './planes'
+export { packPcm, unpackPcm } from './pcm'
 export { preview } from './preview'
 export { range } from './range'
 export { fromRgb, toRgb } from './rgb'
