@@ -5,6 +5,7 @@ interface Loops {
   scale(...places: number[]): void
   packV210(y: number, u: number, v: number, width: number, height: number, stride: number, out: number): void
   packV210From420(y: number, u: number, v: number, width: number, height: number, stride: number, out: number): void
+  unpackUyvy(from: number, width: number, height: number, y: number, u: number, v: number): void
   unpackV210(bytes: number, width: number, height: number, stride: number, y: number, u: number, v: number): void
   deepen(from: number, count: number, to: number): void
   flatten(from: number, count: number, to: number): void

@@ -16,6 +16,7 @@ export { range } from './range'
 export { fromRgb, toRgb } from './rgb'
 export { scale } from './scale'
 export { truePeak } from './truepeak'
+export { unpackUyvy } from './uyvy'
 export { packV210, packV210From420, unpackV210 } from './v210'
 export { weigh } from './weighting'
 
