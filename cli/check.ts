@@ -4,7 +4,7 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import { fail, problemText, toProblem, type Problem } from '../core/problem'
 import { cleared, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
-import { measureOf } from '../core/measure/registry'
+import { measureOf, measures } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
 import { judgeFile } from '../core/spec/judgefile'
 import { specSchema, type Spec } from '../core/spec/spec'
@@ -93,10 +93,19 @@ const asJson = ({ file, verdict, results, problem }: Checked) => ({
 function sayRule(r: RuleResult): void {
   const missed = r.verdict === 'fail' || r.verdict === 'caution'
   const required = missed ? `   required: ${r.required} (${r.rule.clause})` : ''
-  const measure = measureOf(r.rule.measure).label.padEnd(22)
-  const found = r.verdict === 'unmeasured' ? r.why : (r.written?.text ?? 'not measured')
+  const measure = measureOf(r.rule.measure).label.padEnd(widest)
+  const found = r.verdict === 'unmeasured' ? unmeasured(r) : (r.written?.text ?? 'not measured')
   process.stdout.write(`${verdictText(r.verdict, 10)} ${measure} ${found}${required}\n`)
 }
+
+/** Why there is no verdict. */
+function unmeasured({ written, why }: RuleResult): string {
+  if (!written) return 'could not be measured'
+  return written.value === null ? `cannot be measured, ${written.text}` : why
+}
+
+/** Letters of the longest label. */
+const widest = Math.max(...measures.map((m) => m.label.length))
 
 /** Of one of many files: its verdict, and what is not as it should be. */
 function sayFile({ file, verdict, results, problem }: Checked): void {

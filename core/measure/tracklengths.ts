@@ -3,7 +3,7 @@ import { said, type Measure } from './measure'
 /** How far the ends of pictures and sound are apart, in frames, of whichever track is furthest off. */
 export const trackLengths: Measure = {
   name: 'track-lengths',
-  label: 'Ends of pictures and sound apart',
+  label: 'Track ends apart',
   group: 'time',
   counts: true,
   unit: ' frames',
