@@ -38,13 +38,13 @@ function accept(list: readonly Finding[]) {
     <section v-for="g in groups" :key="g.kind">
       <div class="finding of">
         <h3 class="grow">{{ g.text }}</h3>
-        <button v-if="g.fixes > 1" class="mend" @click="audit.fixAll(g.kind)">Mend all {{ g.fixes }}</button>
+        <button v-if="g.fixes > 1" class="act offer" @click="audit.fixAll(g.kind)">Mend all {{ g.fixes }}</button>
       </div>
       <template v-for="f in g.list" :key="findingId(f)">
         <div class="finding">
           <VerdictMark :verdict="f.severity" />
           <button class="plain grow" @click="emit('go', f)">{{ f.text }}</button>
-          <button v-if="f.fix" class="mend" @click="audit.fix(f)">{{ f.fix.label }}</button>
+          <button v-if="f.fix" class="act offer" @click="audit.fix(f)">{{ f.fix.label }}</button>
           <button class="plain small accept" :aria-expanded="hand === findingId(f)" @click="begin(f)">accept</button>
         </div>
         <form v-if="hand === findingId(f)" class="finding why" @submit.prevent="accept([f])">
@@ -103,19 +103,6 @@ function accept(list: readonly Finding[]) {
 }
 .of {
   padding-top: 8px;
-}
-.mend {
-  background: var(--raised);
-  border: 1px solid var(--line);
-  color: var(--crane);
-  font: inherit;
-  font-size: 12px;
-  padding: 1px 8px;
-  border-radius: 2px;
-  cursor: pointer;
-}
-.mend:hover {
-  border-color: var(--crane);
 }
 .accept {
   color: var(--quiet);

@@ -44,8 +44,8 @@ const sides = [
       <span class="quiet">Nothing is lost: choose what is to stand.</span>
       <span class="grow" />
       <template v-if="rows.length > 1">
-        <button class="choose" @click="split.settle(split.clashes, false)">leave all</button>
-        <button class="choose" @click="split.settle(split.clashes, true)">take all of mine</button>
+        <button class="act offer" @click="split.settle(split.clashes, false)">leave all</button>
+        <button class="act offer" @click="split.settle(split.clashes, true)">take all of mine</button>
       </template>
     </div>
     <div class="list">
@@ -68,7 +68,7 @@ const sides = [
               >
             </span>
           </div>
-          <button class="choose" @click="split.settle([clash], s.side === 'mine')">{{ s.take }}</button>
+          <button class="act offer" @click="split.settle([clash], s.side === 'mine')">{{ s.take }}</button>
         </div>
       </div>
     </div>
@@ -129,19 +129,5 @@ const sides = [
   height: 45px;
   object-fit: contain;
   background: #000;
-}
-.choose {
-  background: var(--raised);
-  border: 1px solid var(--line);
-  color: var(--crane);
-  font: inherit;
-  font-size: 12px;
-  padding: 2px 10px;
-  border-radius: 2px;
-  cursor: pointer;
-  white-space: nowrap;
-}
-.choose:hover {
-  border-color: var(--crane);
 }
 </style>

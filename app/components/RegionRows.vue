@@ -300,21 +300,4 @@ watch(
   font-size: 12px;
   color: var(--ochre);
 }
-.act {
-  background: var(--raised);
-  border: 1px solid var(--line);
-  color: var(--text);
-  border-radius: 2px;
-  font: inherit;
-  font-size: 12.5px;
-  padding: 2px 8px;
-  cursor: pointer;
-}
-.act:disabled {
-  opacity: 0.45;
-  cursor: default;
-}
-.act:not(:disabled):hover {
-  border-color: var(--crane);
-}
 </style>

@@ -80,8 +80,8 @@ const sheets = [
 
 const lineUps = [
   [null, 'none'],
-  [-18, '−18 dBFS tone (EBU R 68)'],
-  [-20, '−20 dBFS tone (SMPTE RP 155)'],
+  [-18, '−18 dBFS (R 68)'],
+  [-20, '−20 dBFS (RP 155)'],
 ] as const
 
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
@@ -94,7 +94,7 @@ export const settings = {
   fit: setting(z.enum(['letterbox', 'crop', 'stretch', 'unscaled']), 'Fit', {
     parse: plain,
     choices: [
-      ['letterbox', 'letterbox, pillarbox'],
+      ['letterbox', 'with bars'],
       ['crop', 'crop'],
       ['stretch', 'stretch'],
       ['unscaled', 'unscaled'],
