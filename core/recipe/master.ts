@@ -3,7 +3,8 @@ import { layoutOf } from '../sound/layout'
 import { basisOf, encodedAs, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
-import { segmentSteps } from './segments'
+import { inSections, sayLineUp } from './sections'
+import { lineUpSteps, segmentSteps } from './segments'
 
 /** An uncompressed 10-bit 4:2:2 MOV with 24-bit PCM. */
 export const master: RecipeKind = {
@@ -11,22 +12,26 @@ export const master: RecipeKind = {
   label: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
   settings: [
     ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'gain'] as const),
-    ...(['sampleRate', 'start', 'handles'] as const),
+    ...(['sampleRate', 'start', 'lineUp', 'breaks', 'handles'] as const),
     ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
   ],
   shipped: { ...plainSettings, id: 'master', name: 'Uncompressed master', kind: 'master' },
   copies: false,
   encodes: ['v210'],
   output(request) {
-    const b = basisOf(request, { mute: true })
+    const { sections, problems, notes } = inSections(request)
+    const b = basisOf(request, { mute: true, sections })
+    b.problems.push(...problems)
     const { audio: a, route, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)
     needDepth(b)
     needDecodedSound(b, request.source, request.abilities)
+    sayLineUp(b, request)
     const { frames, samples } = b.shared
     return {
       ...b.shared,
+      ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
       container: 'mov',
       video: b.picture && {
         ...encodedAs('v210', { width, height, ...b.picture }),
@@ -46,5 +51,8 @@ export const master: RecipeKind = {
     }
   },
   // segments of uncompressed pictures have their place in the file from the start: there is nothing to join
-  steps: (request) => segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
+  steps: (request) => [
+    ...lineUpSteps(request),
+    ...segmentSteps('encode-in-place', request, [...request.reading.pictures, ...request.reading.sound]),
+  ],
 }

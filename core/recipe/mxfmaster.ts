@@ -1,12 +1,8 @@
 import { pictureCodec } from '../codec/registry'
-import { framesInFile, lineUpSections } from '../lineup/lineup'
-import type { Section } from '../lineup/section'
-import { colourText } from '../media/colour'
 import { writtenStructure, type Scan } from '../media/media'
 import { hasFields, scanText } from '../media/scan'
 import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
-import { dividedRate } from '../time/rate'
 import {
   basisOf,
   encodedAs,
@@ -20,8 +16,8 @@ import {
   type OutputRequest,
 } from './output'
 import { canPair, framesEach, saidOfPairs } from './pairs'
-import { inParts } from './parts'
 import type { RecipeKind, StepRequest } from './recipe'
+import { inSections, sayLineUp } from './sections'
 import { lineUpSteps, segmentSteps } from './segments'
 import { plainSettings, settings as allSettings, type RecipeSettings, type Setting } from './settings'
 import { pictureKilobits } from './trial'
@@ -83,10 +79,10 @@ export function mxfMaster(m: MxfMaster): RecipeKind {
 
 function outputOf(m: MxfMaster, request: OutputRequest) {
   const perFrame = framesEach(request)
-  const parts = inParts(request, perFrame)
-  const b = basisOf(request, { mute: true, sections: sectionsOf(request, parts.sections, perFrame), perFrame })
-  const pairs = perFrame > 1 ? saidOfPairs(request, parts.delivered) : { problems: [], notes: [] }
-  b.problems.push(...parts.problems, ...pairs.problems)
+  const own = inSections(request, perFrame)
+  const b = basisOf(request, { mute: true, sections: own.sections, perFrame })
+  const pairs = perFrame > 1 ? saidOfPairs(request, own.delivered) : { problems: [], notes: [] }
+  b.problems.push(...own.problems, ...pairs.problems)
   const { audio: a, route, width, height } = b
   needPictures(b)
   needDecodedPictures(b, request.abilities)
@@ -97,7 +93,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const { frames, samples } = b.shared
   const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings, perFrame)
   const tracks = m.tracks(route.length)
-  const { pictureBytes, own } = shapeOf(m, b, request, scan)
+  const { pictureBytes, shape } = shapeOf(m, b, request, scan)
   const lines = takesLines(m, b, request, scan) ? keptLines(request.source) : {}
   const shallower = b.video && b.video.bitDepth > encode.bitDepth
   const depth = shallower
@@ -105,7 +101,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     : []
   const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
   const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
-  const notes = [...parts.notes, ...pairs.notes, ...depth, ...order]
+  const notes = [...own.notes, ...pairs.notes, ...depth, ...order]
   if (lines.data)
     notes.push(
       'Ancillary data is taken over from the source, frame by frame; ' +
@@ -119,7 +115,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     ...lines,
     video: b.picture && {
       ...encodedAs(m.codec, { width, height, rate: b.picture.rate, scan }),
-      ...{ width, height, ...b.picture, ...own, scan },
+      ...{ width, height, ...b.picture, ...shape, scan },
     },
     audio:
       route.length && a
@@ -128,17 +124,6 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     bytes:
       pictureBytes * frames + samples * route.length * 3 + frames * ((tracks + 1) * around + linesBytes(lines)) + ends,
   }
-}
-
-/** What a file is made of: line-up in front where that is asked for, and its range or the parts of it. */
-function sectionsOf(
-  { settings: { lineUp }, timeline, range }: OutputRequest,
-  parts: readonly Section[],
-  perFrame: number,
-): Section[] {
-  const head = lineUp ? lineUpSections(lineUp, dividedRate(timeline.rate, perFrame)) : []
-  if (parts.length > 0 || head.length === 0) return [...head, ...parts]
-  return [...head, { kind: 'timeline', from: 0, frames: framesInFile({ perFrame }, range.out - range.in) }]
 }
 
 /** Whether lines of the blanking are still where they were: in the same lines of the same fields, frame by frame. */
@@ -150,20 +135,6 @@ function takesLines(
 ): boolean {
   if (!v || m.noLines || source.container !== 'mxf') return false
   return v.height === height && v.scan === scan && v.rate.num === timeline.rate.num && v.rate.den === timeline.rate.den
-}
-
-/** Primaries (ITU-T H.273) of systems that 100/0/75/0 bars are of. */
-const barColours = [1, 5, 6]
-
-/** Says when a file is of a colour that has other bars. */
-function sayLineUp({ picture, problems }: Basis, { settings }: OutputRequest): void {
-  const colour = picture?.colour
-  if (settings.lineUp && colour && !barColours.includes(colour.primaries))
-    problems.push({
-      code: 'recipe.line-up-colour',
-      message: `Bars are made of BT.709 and BT.601; the file would say that its pictures are ${colourText(colour)}.`,
-      fix: 'Bring the colour to one of these, or leave the line-up out.',
-    })
 }
 
 /** Bytes of each picture, and what is this kind's own of its shape; says what keeps it from being made. */
@@ -185,14 +156,14 @@ function shapeOf(m: MxfMaster, b: Basis, request: OutputRequest, scan: Scan) {
     })
   else if (b.picture)
     try {
-      const own = m.shape?.(b) ?? {}
+      const different = m.shape?.(b) ?? {}
       const shape = { width, height, rate: b.picture.rate, scan }
       const pictureBytes = pictureCodec(m.codec)!.encode!.frameBytes!(shape, pictureKilobits(settings) * 1000)
-      return { pictureBytes, own }
+      return { pictureBytes, shape: different }
     } catch (e) {
       const p = toProblem(e)
       const pair = canPair(b.video, request.timeline.rate) && !b.shared.perFrame
       problems.push(pair ? { ...p, fix: `Ask for fields made of its frames (Scan: top field first). ${p.fix}` } : p)
     }
-  return { pictureBytes: 0, own: {} }
+  return { pictureBytes: 0, shape: {} }
 }

@@ -86,3 +86,12 @@ it('is typed in seconds, or in words', () => {
   expect([null, 0, 10].map((v) => settingText('breaks', v))).toEqual(['as they lie', 'none', '10 s of black'])
   expect(settingValue('breaks', 'long')).toBeNaN()
 })
+
+it('is of an uncompressed master as of the others', () => {
+  const abilities = { decodes: [], encodes: [] }
+  const plain = shippedRecipes().find((r) => r.kind === 'master')!
+  const settings = { ...plain, breaks: 2, lineUp: -18 as const, start: '10:00:00:00' }
+  const output = recipeKind(plain).output({ settings, source, timeline, range, parts, abilities })
+  expect(output.sections).toEqual(made({ breaks: 2, lineUp: -18 }).sections)
+  expect([output.start.label, output.frames]).toEqual(['09:59:30:00', 750 + 340])
+})

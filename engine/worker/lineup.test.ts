@@ -13,7 +13,7 @@ import { pictureDifference, type Picture } from '../../core/picture/picture'
 import { fitPicture } from '../../core/picture/scale'
 import { sampleAtFrame } from '../../core/time/samples'
 import { makeRate } from '../../core/time/rate'
-import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { deliver, drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
@@ -158,4 +158,27 @@ it('is left out of what is measured of the programme, in the proof and in the fi
   expect(found.black).toMatchObject({ value: 0 })
   expect(found.metadata).toMatchObject({ value: { 'production number': 'FA-103' } })
   expect(found.freeze).toMatchObject({ value: 0 })
+})
+
+it('stands in front of an uncompressed master as well', async () => {
+  const by = recipe('master', { ...{ lineUp: -18, start: '10:00:00:00', width: 320, height: 180 }, channels: [1] })
+  const done = await deliver(engine, { name: 'plain', file: 'reel.mov', range, by })
+  expect([done.state, done.verdict, done.problem]).toEqual(['done', 'pass', null])
+  const source = await openFile(path.join(storage, done.path))
+  const media = await openMedia(source)
+  expect(media.info).toMatchObject({ durationFrames: lead + 30, timecode: { start: '09:59:30:00' } })
+  const one = async (n: number) => {
+    for await (const { picture } of openPictures(media, machineCodecs()).read({ in: n, out: n + 1 })) return picture
+    throw new Error(`no picture ${n}`)
+  }
+  const yellow = barsOf(await one(0))[1]!
+  ;[674, 176, 543].forEach((code, i) => expect(Math.abs(yellow[i]! - code)).toBeLessThanOrEqual(1))
+  const sound = await openSound(media, machineCodecs())!.read(0, 48000)
+  expect(20 * Math.log10(sound[0]!.reduce((m, v) => Math.max(m, Math.abs(v)), 0))).toBeCloseTo(-18, 1)
+  const reel = await openFile(path.join(storage, 'reel.mov'))
+  for await (const { picture } of openPictures(await openMedia(reel), machineCodecs()).read({ in: 76, out: 77 })) {
+    const own = fitPicture(picture, { width: 320, height: 180, fit: 'letterbox' })
+    expect(pictureDifference(own, await one(lead + 29))).toBeLessThan(1)
+  }
+  await Promise.all([source.close(), reel.close()])
 })
