@@ -15,9 +15,12 @@ export interface SoundFacts {
   readonly peaks: readonly (number | null)[]
   /** Of the first two channels, −1 … 1; null when there are not two, or one is silent. */
   readonly correlation: number | null
-  /** Whether these two are the same, sample for sample; absent where an earlier edition measured it. */
+  /** Whether what these two differ by is 60 dB under them; absent where an earlier edition measured it. */
   readonly alike?: boolean
 }
+
+/** Energy of a difference against that of what differs: 60 dB, which sums of 24 bits tell from nothing. */
+const sameBy = 1e-6
 
 /**
  * Puts the facts together from linear peaks and sums. `products` are those of the first two channels: left²,
@@ -40,7 +43,6 @@ export function soundFactsOf(
     shortTermMax: finite(l.shortTermMax),
     peaks: peaks.map((p) => finite(decibels(p))),
     correlation: both > samples * 1e-8 ? products![1] / both : null,
-    // sums of the same squares are the same; (l − r)² = l² − 2lr + r² is nothing then only
-    alike: products !== null && products[0] === products[1] && products[1] === products[2],
+    alike: products !== null && products[0] - 2 * products[1] + products[2] <= sameBy * (products[0] + products[2]),
   }
 }

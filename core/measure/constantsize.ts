@@ -7,6 +7,7 @@ export const constantSize: Measure = {
   label: 'Size of each picture',
   group: 'picture',
   stage: 'written',
+  ends: true,
   read({ units: u }) {
     if (!u || u.count === 0) return null
     if (u.least === u.most) return said(true, `constant, ${bytesText(u.most)}`)

@@ -2,7 +2,7 @@ import { namedWords, said, type Measure } from './measure'
 
 const words = (same: string) => (same === 'true' ? 'the same' : 'different')
 
-/** Whether the first two channels are the same, sample for sample, where both are heard. */
+/** Whether the first two channels are the same, where both are heard: what they differ by is 60 dB under them. */
 export const dualMono: Measure = {
   name: 'dual-mono',
   label: 'Channels 1 and 2',

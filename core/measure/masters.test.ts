@@ -61,6 +61,9 @@ describe('the pictures of a file', () => {
     expect(read('constant-size', units([1000, 1000, 1001]))).toEqual({ value: false, text: '1000 to 1001 bytes' })
     expect(read('constant-size', unitsOf({ video: [] }))).toBe(null)
   })
+  it('are not asked about of files without any, which would be refused when they are there', () => {
+    for (const name of ['picture-bit-rate', 'constant-size', 'timecode-breaks']) expect(measureOf(name).ends).toBe(true)
+  })
   it('stand alone, or do not, or nobody knows', () => {
     const of = (intra?: boolean) => read('intra', { described: { video: { ...video, intra } } })
     expect([of(true)?.value, of(false)?.value, of()]).toEqual([true, false, null])

@@ -8,6 +8,7 @@ export const pictureBitRate: Measure = {
   group: 'picture',
   unit: ' Mbit/s',
   stage: 'written',
+  ends: true,
   read({ units: u }) {
     if (!u || u.count === 0) return null
     const megabits = (u.bytes * 8) / framesToSeconds(u.count, u.rate) / 1e6

@@ -13,6 +13,7 @@ export const timecodeBreaks: Measure = {
   group: 'time',
   counts: true,
   stage: 'written',
+  ends: true,
   read({ timecodes: list, file }) {
     if (!list || !file) return null
     if (list.length === 0) return said(null, 'there is no timecode that can be followed')
