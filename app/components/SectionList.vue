@@ -17,9 +17,11 @@ const sections = computed(() => {
   return placed(output).map((s, i) => ({
     ...told[i]!,
     at: s.at,
-    picture: isTimeline(s)
-      ? frameUrl(props.timeline, props.first + s.from, 256)
-      : `/api/deliverables/${timelineId}/${regionId}/${encodeURIComponent(outletId)}/line-up?n=${s.at}&of=${like}`,
+    picture: !output.video
+      ? null
+      : isTimeline(s)
+        ? frameUrl(props.timeline, props.first + s.from, 256)
+        : `/api/deliverables/${timelineId}/${regionId}/${encodeURIComponent(outletId)}/line-up?n=${s.at}&of=${like}`,
   }))
 })
 </script>
@@ -27,7 +29,7 @@ const sections = computed(() => {
 <template>
   <ol>
     <li v-for="s in sections" :key="s.at">
-      <img :src="s.picture" :alt="`${s.what} at ${s.start}`" width="128" height="72" />
+      <img v-if="s.picture" :src="s.picture" :alt="`${s.what} at ${s.start}`" width="128" height="72" />
       <div class="small">
         <div class="num">{{ s.start }}</div>
         <div>{{ s.what }}</div>

@@ -160,7 +160,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
       .filter((p) => p.out > p.in),
   })
   const drawnIn = (o: Output) => [
-    ...(o.sections ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),
+    ...(o.sections && o.video ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),
     ...(o.video && recipe.burnName && !kind.copies ? [region.name] : []),
     ...(o.video && recipe.contactSheet ? [timeline.show, region.name, outlet.name] : []),
   ]

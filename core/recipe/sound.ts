@@ -2,19 +2,22 @@ import { layoutOf } from '../sound/layout'
 import { basisOf, needDecodedSound } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
+import { inSections } from './sections'
 
 /** Sound alone, as broadcast wave. */
 export const sound: RecipeKind = {
   kind: 'sound',
   label: 'broadcast wave, 24 bit',
-  settings: ['channels', 'gain', 'sampleRate', 'soundDepth', 'dither', 'start', 'handles'],
+  settings: ['channels', 'gain', 'sampleRate', 'soundDepth', 'dither', 'start', 'lineUp', 'breaks', 'handles'],
   shipped: { ...plainSettings, id: 'sound', name: 'Sound', kind: 'sound', container: 'wav' },
   copies: false,
   encodes: [],
   output(request) {
     const { settings } = request
-    const b = basisOf(request)
+    const own = inSections(request)
+    const b = basisOf(request, { sections: own.sections })
     const { audio: a, route, problems } = b
+    problems.push(...own.problems)
     needDecodedSound(b, request.source, request.abilities)
     if (!a || route.length === 0)
       problems.push({
@@ -25,6 +28,7 @@ export const sound: RecipeKind = {
     const bytes = b.shared.samples * route.length * (settings.soundDepth / 8) + 1024
     return {
       ...b.shared,
+      ...(own.notes.length ? { notes: [...(b.shared.notes ?? []), ...own.notes] } : {}),
       container: bytes > 0xffffffff ? 'rf64' : 'wav',
       video: null,
       audio: a

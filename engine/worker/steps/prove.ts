@@ -94,7 +94,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
-      ...(seen ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
+      ...(seen || output.sections ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content } : {}),
