@@ -17,6 +17,7 @@ import {
   testEngine,
 } from '../../tests/fixtures'
 import { Session } from '../session'
+import { openMediaFile } from '../storage/mediafile'
 import { measureFile } from '../worker/measurefile'
 
 // A region that begins with line-up of its own: what a recipient asks of a programme is asked of what follows it,
@@ -104,6 +105,20 @@ it('is told from its programme before the night, in the file, and by a stranger'
     else expect([m, ours]).toEqual([m, theirs])
   }
   expect(written.loudness!.value).toBeCloseTo(own.loudness as number, 2)
+
+  // a sound file says the loudness of the programme, without the tone that it begins with
+  await engine.outlets.save(outlet('mix', 'storage', recipe('sound')))
+  const mix = { timelineId: whole!.timelineId, regionId: 'whole', outletId: 'mix' }
+  await engine.outlets.choose([mix], true)
+  await drain(engine)
+  await engine.nights.start('mix', 2, [keyText(mix)])
+  await drain(engine)
+  const [heard] = (await latestRun(engine)).items
+  const wave = await openMediaFile(path.join(storage, heard!.path))
+  expect(wave.info.bext!.loudness).toBeCloseTo(own.loudness as number, 1)
+  expect(wave.info.bext!.loudness!).toBeLessThan(-23)
+  await wave.close()
+  await engine.outlets.choose([mix], false)
 
   // line-up made in front of it would be a second one
   const [before] = await engine.outlets.all().then((s) => s.outlets)
