@@ -114,7 +114,7 @@ it('is told from its programme before the night, in the file, and by a stranger'
   await engine.nights.start('mix', 2, [keyText(mix)])
   await drain(engine)
   const [heard] = (await latestRun(engine)).items
-  const wave = await openMediaFile(path.join(storage, heard!.path))
+  const wave = await openMediaFile(path.join(storage, heard!.path), heard!.path)
   expect(wave.info.bext!.loudness).toBeCloseTo(own.loudness as number, 1)
   expect(wave.info.bext!.loudness!).toBeLessThan(-23)
   await wave.close()
