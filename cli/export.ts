@@ -5,11 +5,12 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import { ProblemError } from '../core/problem'
 import type { Recipe } from '../core/recipe/recipe'
+import { recipeKinds } from '../core/recipe/registry'
 import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
 import type { NamedRange } from '../core/split/makers/maker'
 import { rangesBy } from '../core/split/makers/registry'
-import { plural } from '../core/text'
+import { listed, plural } from '../core/text'
 import { usualPatience } from '../engine/runs/away'
 import { Session, type SessionOptions } from '../engine/session'
 import { every, mediaRoots, pairs, readPatience, readRate, readRecipe, readWaivers, readWorkers } from './arguments'
@@ -29,7 +30,14 @@ export const exportCommand = defineCommand({
       description: 'media file, or a timeline of many sources with --media',
     },
     media: { type: 'string', description: 'folder to look for the media of a timeline in; may be repeated' },
-    recipe: { type: 'string', required: true, description: 'rewrap, master, viewing or sound' },
+    recipe: {
+      type: 'string',
+      required: true,
+      description: listed(
+        recipeKinds.map((k) => k.kind),
+        'or',
+      ),
+    },
     to: { type: 'string', required: true, description: 'folder for the files' },
     regions: {
       type: 'string',

@@ -1,6 +1,6 @@
 import { said, type Measure } from './measure'
 
-/** Whether this machine can make the file at all. */
+/** Whether this machine can make the file at all; else why not, and what to do. */
 export const possible: Measure = {
   name: 'possible',
   label: 'Can be made here',
@@ -9,7 +9,8 @@ export const possible: Measure = {
   stage: 'before',
   read({ obstacles }) {
     if (!obstacles) return null
-    return obstacles.length === 0 ? said(true, 'yes') : said(false, `no. ${obstacles.map((p) => p.message).join(' ')}`)
+    const why = obstacles.map(({ message, fix }) => (fix ? `${message} ${fix}` : message))
+    return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
   },
   words: () => 'yes',
 }

@@ -387,7 +387,10 @@ describe.skipIf(!canMount)('a disk that can only be read', () => {
       const d = (await deliverables(engine)).find((x) => x.outletId === 'o')!
       expect([d.cleared, d.results.filter((r) => r.blocks).map((r) => r.why)]).toEqual([
         false,
-        ['Can be made here: no. The storage root “small” can only be read; required: yes.'],
+        [
+          'Can be made here: no. The storage root “small” can only be read. ' +
+            'Unlock it or mount it for writing, or choose another destination; required: yes.',
+        ],
       ])
       const waiver = { rule: 'house-possible', reason: 'test', initials: 'QP', at: '' }
       await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], waiver)
