@@ -96,7 +96,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
     bytes: info.size,
     ...(v && a
       ? {
-          apart: apart(info.durationFrames ?? v.frames, base?.rate ?? v.rate, info.audio),
+          apart: apart(v.frames, v.rate, info.audio),
           late: Math.max(...info.audio.map((x) => (x.lead ?? 0) / x.sampleRate)),
         }
       : {}),

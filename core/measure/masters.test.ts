@@ -87,6 +87,16 @@ describe('pictures and sound', () => {
     expect(apart([192_000, 182_400])).toEqual({ value: 5, text: '5.00 frames' })
     expect(apart([])).toBe(null)
   })
+  it('are counted by the rate of the pictures, whatever their timecode counts', () => {
+    const half = { ...base, rate: makeRate(25) }
+    const audio = [{ samples: 192_000, sampleRate: 48000, channels: 1 }]
+    const fast = { ...video, rate: makeRate(50), frames: 200 }
+    const described = describedMedia(
+      { ...{ video: [fast], audio, timecode: null, durationFrames: 200 } } as never,
+      half,
+    )
+    expect(read('track-lengths', { described })?.value).toBe(0)
+  })
   it('begin together, or the sound later', () => {
     const late = (lead?: number) => read('late-sound', { described: info([192_000], lead) })
     expect([late(), late(4800)]).toEqual([

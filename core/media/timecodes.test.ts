@@ -2,13 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
 import { formatTimecode, labelParts, timecodeToFrames } from '../time/timecode'
-import { packetTimecode, timecodeMeter, type Labelled } from './timecodes'
+import { packetTimecode, timecodeBase, timecodeMeter, type Labelled } from './timecodes'
 
 const rate = makeRate(25)
 const base = { rate, dropFrame: false, start: 900_000 }
 const label = (n: number) => formatTimecode(base.start + n, base)
-const follow = (list: readonly Labelled[], own = base) => {
-  const meter = timecodeMeter('here', own)
+const follow = (list: readonly Labelled[], own = base, binary = false, of = own.rate) => {
+  const meter = timecodeMeter('here', timecodeBase(of, own, binary))
   list.forEach((l) => meter.feed(l))
   return meter.result()
 }
@@ -46,6 +46,26 @@ describe('a timecode that goes through a file', () => {
     expect(follow(frames(0, 40, plain), ntsc)).toMatchObject({ breaks: 0, other: null })
     const kept = (n: number) => formatTimecode(n + 18_000, { rate: makeRate(30), dropFrame: false })
     expect(follow(frames(1790, 1810, kept), { ...ntsc, start: 0 }).breaks).toBeGreaterThan(0)
+  })
+})
+
+describe('binary groups of 50 frames a second, which count pairs of them', () => {
+  const fast = { rate: makeRate(50), dropFrame: false, start: 1_800_000 }
+  const pair = (phase: number) => (n: number) => label(Math.floor((n + phase) / 2))
+  const none = { frames: 60, breaks: 0, at: null, other: null }
+  it('follow, whichever frame of a pair is the first', () => {
+    for (const phase of [0, 1]) expect(follow(frames(0, 60, pair(phase)), fast, true)).toMatchObject(none)
+    // the file's own timecode may count pairs as well
+    expect(follow(frames(0, 60, pair(0)), base, true, makeRate(50))).toMatchObject(none)
+  })
+  it('break where a pair is missing, and where every frame counts', () => {
+    const cut = [...frames(0, 20, pair(0)), ...frames(20, 60, (n) => pair(0)(n + 2))]
+    expect(follow(cut, fast, true)).toMatchObject({ breaks: 1, at: 20 })
+    expect(follow(frames(0, 40, label), fast, true).breaks).toBeGreaterThan(10)
+  })
+  it('are not those of groups of pictures, which count to 59', () => {
+    const each = (n: number) => formatTimecode(fast.start + n, fast)
+    expect(follow(frames(0, 60, each), fast)).toMatchObject(none)
   })
 })
 

@@ -1,5 +1,5 @@
 import type { FrameRange } from '../time/range'
-import type { Frames } from '../time/rate'
+import { dividedRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import type { Packet } from './media'
 
@@ -16,6 +16,8 @@ export interface Labelled {
 export interface FrameTimecode {
   /** As in “in its system items”. */
   readonly where: string
+  /** Whether its labels stand in binary groups (SMPTE ST 12-1), which count to 39 at most. */
+  readonly binary: boolean
   /** The labels of frames of a range, in order. */
   walk(range: FrameRange): AsyncIterable<Labelled>
 }
@@ -33,34 +35,50 @@ export interface TimecodeFacts {
   readonly other: string | null
 }
 
-/** Follows one timecode; `base` counts the file's own. */
-export function timecodeMeter(where: string, base: TimeBase & { readonly start: Frames }) {
+/** What a timecode is followed by. */
+export interface TimecodeBase {
+  /** How its labels count. */
+  readonly labels: TimeBase
+  /** Frames of the file that have one label: two above 30 a second, where binary groups count pairs (SMPTE ST 12-1). */
+  readonly each: 1 | 2
+  /** What the file itself counts for a frame, as labels count. */
+  own(frame: Frames): Frames
+}
+
+/** How timecodes of a file are followed whose frames are of a rate and that counts by a base of its own. */
+export function timecodeBase(rate: Rate, file: TimeBase & { readonly start: Frames }, binary: boolean): TimecodeBase {
+  const each = binary && nominalRate(rate) > 30 ? 2 : 1
+  const labels = { rate: dividedRate(rate, each), dropFrame: file.dropFrame }
+  const start = (file.start * nominalRate(labels.rate)) / nominalRate(file.rate)
+  return { labels, each, own: (frame) => Math.floor(start + frame / each) }
+}
+
+/** Follows one timecode. Which frames have a label together is told by whichever way fits better. */
+export function timecodeMeter(where: string, { labels, each, own }: TimecodeBase) {
   let last: { readonly frame: Frames; readonly count: Frames | null } | null = null
-  let [frames, breaks] = [0, 0]
-  let at: Frames | null = null
+  let frames = 0
   let other: string | null = null
+  const ways = Array.from({ length: each }, (_, phase) => ({ phase, breaks: 0, at: null as Frames | null }))
   return {
     feed({ frame, label }: Labelled): void {
-      const count = label === null ? null : parseTimecode(label, base)
-      if (frames === 0 && label !== null && formatTimecode(base.start + frame, base) !== plain(label, base))
-        other = plain(label, base)
+      const count = label === null ? null : parseTimecode(label, labels)
+      if (frames === 0 && label !== null && count !== own(frame))
+        other = count === null ? label : formatTimecode(count, labels)
       frames++
-      const follows =
-        count !== null && (last === null || last.count === null || count - last.count === frame - last.frame)
-      if (!follows) {
-        breaks++
-        at ??= frame
+      for (const way of ways) {
+        const place = (n: Frames) => Math.floor((n + way.phase) / each)
+        const due = last && last.count !== null ? last.count + place(frame) - place(last.frame) : count
+        if (count !== null && count === due) continue
+        way.breaks++
+        way.at ??= frame
       }
       last = { frame, count }
     },
-    result: (): TimecodeFacts => ({ where, frames, breaks, at, other }),
+    result(): TimecodeFacts {
+      const { breaks, at } = ways.reduce((best, way) => (way.breaks < best.breaks ? way : best))
+      return { where, frames, breaks, at, other }
+    },
   }
-}
-
-/** A label as labels of a base are written. */
-const plain = (label: string, base: TimeBase) => {
-  const count = parseTimecode(label, base)
-  return count === null ? label : formatTimecode(count, base)
 }
 
 /** Which of the three timecodes of ST 12-2 a packet is, by its distributed bits, and how that is called. */

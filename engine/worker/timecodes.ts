@@ -1,28 +1,35 @@
 import type { DataTrack, Media, Packet } from '../../core/media/media'
 import { isTimecode } from '../../core/media/ancillary'
-import { packetTimecode, timecodeMeter, type TimecodeFacts } from '../../core/media/timecodes'
+import {
+  packetTimecode,
+  timecodeBase,
+  timecodeMeter,
+  type TimecodeBase,
+  type TimecodeFacts,
+} from '../../core/media/timecodes'
 import type { Frames } from '../../core/time/rate'
 import type { TimeBase } from '../../core/time/timecode'
 
 /** Every timecode of a file that can be followed, from its first frame to its last. */
 export async function timecodesIn(media: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
-  const { timecode, durationFrames } = media.info
-  if (!timecode || durationFrames === null) return []
+  const { timecode, durationFrames, video } = media.info
+  if (!timecode || durationFrames === null || !video[0]) return []
+  const follow = (binary: boolean) => timecodeBase(video[0]!.rate, base, binary)
   const range = { in: 0, out: durationFrames }
   const out: TimecodeFacts[] = []
   const { breaks } = timecode
   if (breaks)
     out.push({ where: 'in the timecode track', frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null })
   for (const t of media.timecodes ?? []) {
-    const meter = timecodeMeter(t.where, base)
+    const meter = timecodeMeter(t.where, follow(t.binary))
     for await (const labelled of t.walk(range)) meter.feed(labelled)
     out.push(meter.result())
   }
-  return [...out, ...(await inPackets(media, base))].filter((t) => t.frames > 0)
+  return [...out, ...(await inPackets(media, follow(true)))].filter((t) => t.frames > 0)
 }
 
 /** Those in ancillary packets, each kind by itself. */
-async function inPackets({ data = [] }: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
+async function inPackets({ data = [] }: Media, base: TimecodeBase): Promise<TimecodeFacts[]> {
   const meters = new Map<string, ReturnType<typeof timecodeMeter>>()
   for (const t of data.filter(({ info }) => info.kind === 'ancillary'))
     for (let frame = 0; frame < t.frames; frame++)

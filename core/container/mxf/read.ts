@@ -67,7 +67,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
     video,
     audio,
     data: besides.tracks,
-    timecodes: frameTimecodes(source, essence.system, video[0]),
+    timecodes: frameTimecodes(source, essence.system, video[0], shownFrom(file.tracks)),
     info: {
       container: 'mxf',
       indexAt: index && index.at < beginning(essence) ? 'front' : 'end',
@@ -135,6 +135,9 @@ const short = (asked: number, there: number, where: string): Problem => ({
   where,
   fix: copyAgain,
 })
+
+/** Frames of its pictures that a file leaves out before the first it shows. */
+const shownFrom = (list: readonly Track[]) => list.find((t) => t.definition === definitions.picture)?.start ?? 0
 
 /** Where the first element stands. */
 const beginning = ({ tracks }: Essence) => Math.min(...[...tracks.values()].map((e) => (e.count ? e.at(0) : Infinity)))

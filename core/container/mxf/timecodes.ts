@@ -2,6 +2,7 @@ import { readExactly, type ByteSource } from '../../bytes'
 import { pictureCodec } from '../../codec/registry'
 import type { VideoTrack } from '../../media/media'
 import type { FrameTimecode } from '../../media/timecodes'
+import type { Frames } from '../../time/rate'
 import type { Elements } from './elements'
 
 // Timecodes that MXF files repeat with their frames, besides those in ancillary packets.
@@ -9,17 +10,18 @@ import type { Elements } from './elements'
 /** Bytes of a picture in which its headers are looked for. */
 const heads = 4096
 
-/** All there are of a file. */
+/** All there are of a file whose programme begins with so many frames of its essence left out. */
 export function frameTimecodes(
   source: ByteSource,
   system: Elements | null,
   pictures: VideoTrack | undefined,
+  start: Frames,
 ): FrameTimecode[] {
-  return [...(system ? [inSystem(source, system)] : []), ...(pictures ? inPictures(source, pictures) : [])]
+  return [...(system ? [inSystem(source, system, start)] : []), ...(pictures ? inPictures(source, pictures) : [])]
 }
 
 /** The user date and time stamp of a system item's pack (SMPTE ST 385 5.3, ST 331 8.2): a timecode in binary groups. */
-function inSystem(source: ByteSource, { count, at, size }: Elements): FrameTimecode {
+function inSystem(source: ByteSource, { count, at, size }: Elements, start: Frames): FrameTimecode {
   /** Where the stamp is: behind what is in the package, its rate, its kind, a count, a label, and the first stamp. */
   const place = 1 + 1 + 1 + 2 + 2 + 16 + 17
   const label = (bytes: Uint8Array) => {
@@ -31,9 +33,10 @@ function inSystem(source: ByteSource, { count, at, size }: Elements): FrameTimec
   }
   return {
     where: 'in system items',
+    binary: true,
     async *walk(range) {
-      for (let frame = range.in; frame < Math.min(range.out, count); frame++)
-        yield { frame, label: label(await readExactly(source, at(frame), size(frame))) }
+      for (let frame = range.in; frame < Math.min(range.out, count - start); frame++)
+        yield { frame, label: label(await readExactly(source, at(start + frame), size(start + frame))) }
     },
   }
 }
@@ -46,6 +49,7 @@ function inPictures(source: ByteSource, track: VideoTrack): FrameTimecode[] {
   return [
     {
       where: 'in the pictures',
+      binary: false,
       async *walk(range) {
         for (let i = 0; i < track.sampleCount; i++) {
           const { sync, offset, size, pts } = track.sample(i)
