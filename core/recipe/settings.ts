@@ -80,8 +80,8 @@ const sheets = [
 
 const lineUps = [
   [null, 'none'],
-  [-18, '−18 dBFS (R 68)'],
-  [-20, '−20 dBFS (RP 155)'],
+  [-18, '−18 dBFS'],
+  [-20, '−20 dBFS'],
 ] as const
 
 /** Every setting there is, in the order they are shown. A kind of recipe has some of them. */
@@ -163,7 +163,7 @@ export const settings = {
   }),
   /** What is made in front of a region: the peak of its tone in dBFS; null is nothing. */
   lineUp: setting(z.union([z.literal(-18), z.literal(-20)]).nullable(), 'Line-up', {
-    hint: 'none, or the level of its tone: −18 or −20 dBFS',
+    hint: 'none, or the level of its tone: −18 dBFS (EBU R 68) or −20 dBFS (SMPTE RP 155)',
     text: (v) => lineUps.find(([value]) => value === v)![1],
     parse: (text) => lineUps.find(([, said]) => said === text)?.[0] ?? (/^(none|)$/i.test(text) ? null : number(text)),
     choices: lineUps,
