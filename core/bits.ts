@@ -45,37 +45,63 @@ export class BitReader {
   }
 }
 
+/** Copies bytes on, from where it was before to a place. */
+class Onward {
+  from = 0
+  private size = 0
+
+  constructor(
+    private readonly bytes: Uint8Array,
+    private readonly out: Uint8Array,
+  ) {}
+
+  copy(to: number): void {
+    this.out.set(this.bytes.subarray(this.from, to), this.size)
+    this.size += to - this.from
+    this.from = to
+  }
+
+  put(byte: number): void {
+    this.out[this.size++] = byte
+  }
+
+  /** All of it, the rest copied. */
+  end(): Uint8Array {
+    this.copy(this.bytes.length)
+    return this.out.subarray(0, this.size)
+  }
+}
+
 /** Removes emulation prevention bytes (00 00 03) from a NAL unit's payload. */
 export function unescapeNal(nal: Uint8Array): Uint8Array {
-  const out = new Uint8Array(nal.length)
-  let zeros = 0
-  let n = 0
-  for (const b of nal) {
-    if (zeros >= 2 && b === 3) {
-      zeros = 0
-      continue
-    }
-    zeros = b === 0 ? zeros + 1 : 0
-    out[n++] = b
+  const on = new Onward(nal, new Uint8Array(nal.length))
+  // from nought to nought: most bytes are copied with many others
+  let i = nal.indexOf(0)
+  while (i >= 0 && i + 2 < nal.length) {
+    if (nal[i + 1] !== 0) i = nal.indexOf(0, i + 2)
+    else if (nal[i + 2] === 3) {
+      on.copy(i + 2)
+      on.from++
+      i = nal.indexOf(0, on.from)
+    } else i = nal[i + 2] === 0 ? i + 1 : nal.indexOf(0, i + 3)
   }
-  return out.subarray(0, n)
+  return on.end()
 }
 
 /** Adds emulation prevention bytes to a NAL unit's payload (ITU-T H.264 7.4.1). */
 export function escapeNal(payload: Uint8Array): Uint8Array {
-  const out = new Uint8Array(Math.ceil(payload.length * 1.5) + 1)
-  let zeros = 0
-  let n = 0
-  for (let i = 0; i < payload.length; i++) {
-    const b = payload[i]!
-    if (zeros >= 2 && b <= 3) {
-      out[n++] = 3
-      zeros = 0
+  const on = new Onward(payload, new Uint8Array(Math.ceil(payload.length * 1.5) + 1))
+  let i = payload.indexOf(0)
+  while (i >= 0 && i + 2 < payload.length) {
+    if (payload[i + 1] !== 0 || payload[i + 2]! > 3) {
+      i = payload.indexOf(0, i + (payload[i + 1] === 0 ? 3 : 2))
+      continue
     }
-    zeros = b === 0 ? zeros + 1 : 0
-    out[n++] = b
+    on.copy(i + 2)
+    on.put(3)
+    i = payload.indexOf(0, on.from)
   }
-  return out.slice(0, n)
+  return on.end().slice()
 }
 
 /** An appendable run of bits, the highest first. */

@@ -5,7 +5,7 @@ import { parseAudioSpecificConfig } from './aac/describe'
 import { decoderSpecificInfo } from '../container/mp4/soundconfiguration'
 import { configurationWithColour, withColour } from './h264/colour'
 import { parseAvcConfiguration, parseAvcSps } from './h264/describe'
-import { BitReader, unescapeNal } from '../bits'
+import { BitReader, escapeNal, unescapeNal } from '../bits'
 import { parseHevcConfiguration } from './hevc/describe'
 import { readHevcSps } from './hevc/sps'
 
@@ -123,6 +123,24 @@ describe('H.264 parameter sets', () => {
   })
   it('removes emulation prevention', () =>
     expect([...unescapeNal(Uint8Array.from([1, 0, 0, 3, 1, 0, 0, 3]))]).toEqual([1, 0, 0, 1, 0, 0]))
+  it('puts it in where it must be and nowhere else, whatever the bytes (property, 7.4.1)', () => {
+    const bytes = fc.array(fc.oneof(fc.constant(0), fc.integer({ min: 0, max: 5 })), { maxLength: 40 })
+    fc.assert(
+      fc.property(bytes, (given) => {
+        const escaped = [...escapeNal(Uint8Array.from(given))]
+        const alike = (i: number) => escaped[i] === 0 && escaped[i + 1] === 0
+        const at = escaped.map((_, i) => i).filter((i) => alike(i) && i + 2 < escaped.length)
+        expect(at.every((i) => escaped[i + 2]! >= 3)).toBe(true)
+        // three is put in only before what would else be a start, or one put in
+        expect(at.filter((i) => escaped[i + 2] === 3).every((i) => escaped[i + 3]! <= 3)).toBe(true)
+        expect([...unescapeNal(Uint8Array.from(escaped))]).toEqual(given)
+        // of bytes as they are, too: whatever 3 stands behind two noughts goes
+        const zeros = (i: number): number => (i > 0 && given[i - 1] === 0 ? 1 + zeros(i - 1) : 0)
+        const left = given.filter((b, i) => b !== 3 || zeros(i) < 2)
+        expect([...unescapeNal(Uint8Array.from(given))]).toEqual(left)
+      }),
+    )
+  })
   it('reads exp-Golomb codes (9.1)', () => {
     const r = new BitReader(new Bits().ue(0).ue(1).ue(2).ue(254).ue(1).ue(2).bytes())
     expect([r.ue(), r.ue(), r.ue(), r.ue(), r.se(), r.se()]).toEqual([0, 1, 2, 254, 1, -1])
