@@ -47,7 +47,7 @@ describe('pictures that are decoded as the encoder has them', () => {
         const chosen = { kind: () => of(12) % 4, mode: (m: readonly number[]) => m[of(m.length)]! }
         for (const [seed, free] of [[1, true] as const, [2, false] as const]) {
           encoder.load(hardPicture(f, seed, 1 << (f.depth - 6)))
-          const manner = { slices: 2, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
+          const manner = { slices: 2, kept: true, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
           const bytes = encoder.encode(free ? { ...manner, chosen } : manner)
           for (const decoder of decoders) {
             const picture = decoder.decode(unitsOf(bytes))
@@ -66,7 +66,8 @@ describe('the kernel', () => {
         const [fast, plain] = [new IntraEncoder(f), new IntraEncoder(f)]
         for (const seed of [1, 2, 3]) {
           const least = -6 * (f.depth - 8)
-          const manner = { slices: seed, plain: seed === 3, qp: (line: number) => Math.max(least, qp - (line % 5) * 4) }
+          const qpOf = (line: number) => Math.max(least, qp - (line % 5) * 4)
+          const manner = { slices: seed, kept: true, plain: seed === 3, qp: qpOf }
           const picture = hardPicture(f, seed, seed === 1 ? 0 : 1 << (f.depth - 2 * seed))
           fast.load(picture)
           plain.load(picture)
@@ -75,6 +76,26 @@ describe('the kernel', () => {
         }
       },
     )
+
+  it('encodes samples that are black or white as the plain code does, by chance and in every wave', () => {
+    const f = formats.find((x) => x.depth === 10 && x.chroma === 2 && !x.fields)!
+    const of = chance(9)
+    for (const wave of [0, 1, 2, 3, 4, 5]) {
+      const picture = hardPicture(f, 1, 0)
+      picture.planes.forEach((plane, k) => {
+        const width = k === 0 ? f.width : f.width / 2
+        const high = (i: number) => (((i % width) >> wave) + (Math.floor(i / width) >> (wave % 3))) % 2 === 1
+        plane.forEach((_, i) => (plane[i] = (wave === 5 ? of(2) === 1 : high(i)) ? 1023 : 0))
+      })
+      for (const qp of [-12, 3, 30]) {
+        const [fast, plain] = [new IntraEncoder(f), new IntraEncoder(f)]
+        fast.load(picture)
+        plain.load(picture)
+        const manner = { slices: 1, qp: () => qp }
+        expect(Buffer.from(fast.encode(manner)).equals(plain.encode({ ...manner, slow: true }))).toBe(true)
+      }
+    }
+  })
 })
 
 describe('intra pictures in a MOV', () => {

@@ -25,7 +25,7 @@ const noise = (seed: number): Picture => {
 /** The access units of pictures, one after the other, and what of them is not filler. */
 function encode(pictures: readonly Picture[], f = format) {
   const encoder = new IntraEncoder(f)
-  const sized = new ConstantSize(encoder, size, { slices: 8 })
+  const sized = new ConstantSize(encoder, size, { slices: 8, kept: true })
   return pictures.map((p) => {
     encoder.load(p)
     const bytes = sized.next()

@@ -27,7 +27,7 @@ export class ConstantSize {
     private readonly encoder: IntraEncoder,
     /** Bytes of every access unit. */
     private readonly size: number,
-    private readonly manner: Pick<Manner, 'slices'>,
+    private readonly manner: Pick<Manner, 'slices' | 'kept'>,
   ) {}
 
   /** Encodes the picture the encoder has loaded. */

@@ -20,11 +20,13 @@ export interface Manner {
   readonly chosen?: Chosen
   /** Whether the kernel is left out. */
   readonly slow?: boolean
+  /** Whether what a decoder makes of the picture is kept in the encoder's surface. */
+  readonly kept?: boolean
 }
 
 /** Encodes pictures of one format, each by itself, into access units of the byte stream (ITU-T H.264 Annex B). */
 export class IntraEncoder {
-  /** What a decoder makes of the picture that was encoded last, unfiltered. */
+  /** What a decoder makes of the picture that was encoded last, unfiltered, where it was kept. */
   readonly surface: Surface
   private readonly source: Surface
   private readonly parameters: Uint8Array
@@ -107,7 +109,7 @@ export class IntraEncoder {
       told.bits += nal.length * 8
       parts.push(nal)
     }
-    coder.keep()
+    if (manner.kept) coder.keep()
   }
 
   /** The kernel's way where there is one; a test may ask for the plain one. */

@@ -6,8 +6,8 @@ let out: usize = 0
 let size: i32 = 0
 let held: u32 = 0
 let free: i32 = 32
-const levels: usize = memory.data(64, 16)
-const runs: usize = memory.data(64, 16)
+/** Levels of a block of 64 in a byte each: what is too large is its end. */
+const narrowed: usize = memory.data(64, 16)
 
 /** Begins behind `bits` bits that are there already; those after the last whole word are `rest`, from the top. */
 export function intraBits(place: usize, bits: i32, rest: u32): void {
@@ -50,49 +50,88 @@ function code(c: u32): void {
   u(<i32>(c >> 16), c & 0xffff)
 }
 
-/** Writes a block: `table` is 0 … 3 of coeff_token, 4 of chroma DC 4:2:0, 5 of 4:2:2. Gives how many are not zero. */
+/** Sixteen numbers as bytes: those that are nought stay it, and no others become it. */
+function narrow(c: usize): v128 {
+  const upper = i16x8.narrow_i32x4_s(v128.load(c), v128.load(c, 16))
+  return i8x16.narrow_i16x8_s(upper, i16x8.narrow_i32x4_s(v128.load(c, 32), v128.load(c, 48)))
+}
+
+/** Which bytes are not nought, a bit each. */
+function bitsOf(bytes: v128): u32 {
+  return <u32>i8x16.bitmask(i8x16.ne(bytes, i8x16.splat(0)))
+}
+
+/** Writes a block of sixteen or fewer: `table` is 0 … 3 of coeff_token, 4 of chroma DC 4:2:0, 5 of 4:2:2. */
 export function block(c: usize, scan: usize, first: i32, most: i32, table: i32): i32 {
-  let total = 0
-  let zeros = 0
-  let run = 0
-  let seen = false
-  for (let i = first + most - 1; i >= first; i--) {
-    const v = load<i32>(c + ((<usize>load<u8>(scan + <usize>i)) << 2))
-    if (v == 0) {
-      if (seen) {
-        zeros++
-        run++
-      }
-      continue
-    }
-    if (seen) store<u8>(runs + <usize>(total - 1), <u8>run)
-    seen = true
-    run = 0
-    store<i32>(levels + <usize>(total << 2), v)
-    total++
-  }
+  const there = bitsOf(i8x16.swizzle(narrow(c), v128.load(scan)))
+  return coded(c, scan, there & (((1 << most) - 1) << first), first, most, table)
+}
+
+/** Takes a block of 64, whose four parts are then written. */
+export function takeEight(c: usize): void {
+  for (let i: usize = 0; i < 64; i += 16) v128.store(narrowed + i, narrow(c + (i << 2)))
+}
+
+/** Writes every fourth level of the block of 64 that was taken, of those that a scan names. */
+export function partOfEight(c: usize, scan: usize, table: i32): i32 {
+  const places = v128.load(scan)
+  const a = i8x16.swizzle(v128.load(narrowed), places)
+  const b = i8x16.swizzle(v128.load(narrowed, 16), i8x16.sub(places, i8x16.splat(16)))
+  const d = i8x16.swizzle(v128.load(narrowed, 32), i8x16.sub(places, i8x16.splat(32)))
+  const e = i8x16.swizzle(v128.load(narrowed, 48), i8x16.sub(places, i8x16.splat(48)))
+  return coded(c, scan, bitsOf(v128.or(v128.or(a, b), v128.or(d, e))), 0, 16, table)
+}
+
+function level(c: usize, scan: usize, place: i32): i32 {
+  return load<i32>(c + ((<usize>load<u8>(scan + <usize>place)) << 2))
+}
+
+function highest(bits: u32): i32 {
+  return 31 - <i32>clz<u32>(bits)
+}
+
+/** Writes a block whose bits say which of its levels are not nought. Gives how many these are. */
+function coded(c: usize, scan: usize, there: u32, first: i32, most: i32, table: i32): i32 {
+  const total = <i32>popcnt<u32>(there)
+  let left = there
   let ones = 0
-  while (ones < 3 && ones < total && abs(load<i32>(levels + <usize>(ones << 2))) == 1) ones++
-  code(tokenCode(table, total * 4 + ones))
+  let signs: u32 = 0
+  while (ones < 3 && left) {
+    const place = highest(left)
+    const v = level(c, scan, place)
+    if (v != 1 && v != -1) break
+    ones++
+    signs = (signs << 1) | ((<u32>v) >> 31)
+    left ^= 1 << place
+  }
+  const token = tokenCode(table, total * 4 + ones)
+  u(<i32>(token >> 16) + ones, ((token & 0xffff) << ones) | signs)
   if (total == 0) return 0
-  for (let i = 0; i < ones; i++) u(1, load<i32>(levels + <usize>(i << 2)) < 0 ? 1 : 0)
-  writeLevels(total, ones)
+  writeLevels(c, scan, left, total, ones)
+  let place = highest(there)
+  let zeros = place + 1 - first - total
   if (total < most) code(zerosCode(table < 4 ? 0 : table - 3, total, zeros))
-  for (let i = 0; i < total - 1 && zeros > 0; i++) {
-    const r = <i32>load<u8>(runs + <usize>i)
-    code(runCode(min(zeros, 7), r))
-    zeros -= r
+  left = there ^ (1 << place)
+  while (left && zeros > 0) {
+    const next = highest(left)
+    const run = place - next - 1
+    code(runCode(min(zeros, 7), run))
+    zeros -= run
+    left ^= 1 << next
+    place = next
   }
   return total
 }
 
-function writeLevels(total: i32, ones: i32): void {
+function writeLevels(c: usize, scan: usize, there: u32, total: i32, ones: i32): void {
   let suffix = total > 10 && ones < 3 ? 1 : 0
-  for (let i = ones; i < total; i++) {
-    const v = load<i32>(levels + <usize>(i << 2))
-    let number = v > 0 ? 2 * v - 2 : -2 * v - 1
-    if (i == ones && ones < 3) number -= 2
-    writeLevel(number, suffix)
+  let less = ones < 3 ? 2 : 0
+  for (let left = there; left;) {
+    const place = highest(left)
+    left ^= 1 << place
+    const v = level(c, scan, place)
+    writeLevel((v > 0 ? 2 * v - 2 : -2 * v - 1) - less, suffix)
+    less = 0
     if (suffix == 0) suffix = 1
     if (abs(v) > 3 << (suffix - 1) && suffix < 6) suffix++
   }

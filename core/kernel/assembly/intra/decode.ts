@@ -111,7 +111,7 @@ function macroblock(mb: i32): void {
     const place = blockOrder(i)
     const at = first + <usize>((place >> 2) * 4 * step + (place & 3) * 8)
     const mode = <i32>load<i8>(modesOf(mb) + place)
-    neighbourValues(at, step, eight ? 8 : 4, eight ? there8(i >> 2, there) : there4(place, there))
+    neighbourValues(at, step, eight ? 8 : 4, eight ? there8(i >> 2, there) : there4(place, there), mode)
     if (eight) add8(at, mode, levels + <usize>(i * 64), last + extra)
     else lumaPart(at, mode, levels + <usize>(place * 64), last + extra)
   }

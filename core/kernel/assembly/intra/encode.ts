@@ -1,4 +1,4 @@
-import { block, se, u, ue } from './bits'
+import { block, partOfEight, se, takeEight, u, ue } from './bits'
 import {
   blockOrder,
   chromaContext,
@@ -20,7 +20,7 @@ import {
   tableOf,
   there8,
 } from './picture'
-import { neighbourValues, predictedLine } from './predict'
+import { anyMode, firstLine, lineStep, neighbourValues, secondLine } from './predict'
 import { add8, chroma, luma16, predicted } from './rebuild'
 import { chromaQp, factors4, factors8, patternCode, penalty, scan4, scan8, scanDc } from './tables'
 import { chromaDc, forward4, forward8, lumaDc, quantise } from './transform'
@@ -31,7 +31,9 @@ import { predict16, predictChroma } from './whole'
 const levels: usize = memory.data(2048, 16)
 const dcs: usize = memory.data(64, 16)
 const dcsOfChroma: usize = memory.data(64, 16)
-const work: usize = memory.data(1024, 16)
+/** The lines of a block of eight, and what is missing of their prediction. */
+const wanted: usize = memory.data(128, 16)
+const missing: usize = memory.data(128, 16)
 const workDcs: usize = memory.data(64, 16)
 const told: usize = memory.data(8, 8)
 let last: i32 = 0
@@ -62,24 +64,49 @@ function macroblock(mb: i32, slice: i32, qp: i32): void {
 }
 
 function sum(v: v128): i32 {
-  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3)
+  const two = i32x4.add(v, v128.shuffle<i32>(v, v, 2, 3, 0, 1))
+  return i32x4.extract_lane(two, 0) + i32x4.extract_lane(two, 1)
+}
+
+/** The sum of eight 16-bit numbers. */
+function sumShort(v: v128): i32 {
+  return sum(i32x4.dot_i16x8_s(v, i16x8.splat(1)))
 }
 
 function apart(a: v128, b: v128): v128 {
-  return i32x4.extadd_pairwise_i16x8_s(i16x8.abs(i16x8.sub(a, b)))
+  return i16x8.abs(i16x8.sub(a, b))
 }
 
-/** How far a plane is from its prediction; `wide` of luma, which has sixteen columns. */
+/** How far a plane is from its prediction; of 10 bits, sixteen lines of it stay within 16 bits. */
 function difference(plane: i32, mb: i32, lines: i32): i32 {
-  let total = i32x4.splat(0)
   const step = pitch(plane)
   let at = source(plane) + offset(mb, plane)
-  for (let y = 0; y < lines; y++, at += step) {
-    const p = predicted + <usize>(y * 32)
-    total = i32x4.add(total, apart(v128.load(at), v128.load(p)))
-    if (plane == 0) total = i32x4.add(total, apart(v128.load(at, 16), v128.load(p, 16)))
+  let left = i16x8.splat(0)
+  let right = i16x8.splat(0)
+  let p = predicted
+  if (plane > 0) {
+    for (let y = 0; y < lines; y++, at += step, p += 32) left = i16x8.add(left, apart(v128.load(at), v128.load(p)))
+    return sumShort(left)
   }
-  return sum(total)
+  for (let y = 0; y < 16; y++, at += step, p += 32) {
+    left = i16x8.add(left, apart(v128.load(at), v128.load(p)))
+    right = i16x8.add(right, apart(v128.load(at, 16), v128.load(p, 16)))
+  }
+  return sumShort(left) + sumShort(right)
+}
+
+/** How far two lines of a block of eight are from a mode's. */
+function twoApart(lines: usize, first: usize, second: usize): v128 {
+  return i16x8.add(apart(v128.load(lines), v128.load(first)), apart(v128.load(lines, 16), v128.load(second)))
+}
+
+function eightApart(mode: i32): i32 {
+  const first = firstLine(mode, 8)
+  const second = secondLine(mode, 8)
+  const step = lineStep(mode, 8)
+  const upper = i16x8.add(twoApart(wanted, first, second), twoApart(wanted + 32, first + step, second + step))
+  const third = twoApart(wanted + 64, first + 2 * step, second + 2 * step)
+  return sumShort(i16x8.add(upper, i16x8.add(third, twoApart(wanted + 96, first + 3 * step, second + 3 * step))))
 }
 
 function bestWhole(mb: i32, there: i32): i32 {
@@ -102,6 +129,7 @@ function bestWhole(mb: i32, there: i32): i32 {
 function eights(mb: i32, there: i32, qp: i32): i32 {
   const third = (1 << (16 + qp / 6)) / 3
   const step = pitch(0)
+  const more = penalty(qp)
   let pattern = 0
   let total = 0
   store<u8>(kindOf(mb), 1)
@@ -111,15 +139,14 @@ function eights(mb: i32, there: i32, qp: i32): i32 {
     const at = rebuilt(0) + offset(mb, 0) + inside
     const from = source(0) + offset(mb, 0) + inside
     const has = there8(k, there)
-    neighbourValues(at, step, 8, has)
+    neighbourValues(at, step, 8, has, anyMode)
+    for (let y = 0, p = from; y < 8; y++, p += step) v128.store(wanted + <usize>(y * 16), v128.load(p))
     const likely = likelyMode(mb, there, place)
     let best = 0
     let least = i32.MAX_VALUE
     for (let mode = 0; mode < 9; mode++) {
       if (needs(mode) & ~has) continue
-      let d = i32x4.splat(0)
-      for (let y = 0, p = from; y < 8; y++, p += step) d = i32x4.add(d, apart(v128.load(p), predictedLine(mode, y, 8)))
-      const c = sum(d) + (mode == likely ? 0 : penalty(qp))
+      const c = eightApart(mode) + (mode == likely ? 0 : more)
       if (c < least) {
         least = c
         best = mode
@@ -134,18 +161,24 @@ function eights(mb: i32, there: i32, qp: i32): i32 {
     store<i8>(own, <i8>best, 4)
     store<i8>(own, <i8>best, 5)
     const c = levels + <usize>(k * 256)
-    for (let y = 0, p = from; y < 8; y++, p += step) {
-      const d = i16x8.sub(v128.load(p), predictedLine(best, y, 8))
-      v128.store(c + <usize>(y * 32), i32x4.extend_low_i16x8_s(d))
-      v128.store(c + <usize>(y * 32), i32x4.extend_high_i16x8_s(d), 16)
-    }
-    forward8(c)
+    subtract(best)
+    forward8(missing, c)
     if (quantise(c, factors8(qp), 64, third, 16 + qp / 6)) pattern |= 1 << k
-    memory.copy(work, c, 256)
-    add8(at, best, work, qp)
+    add8(at, best, c, qp)
   }
   cost = total
   return pattern
+}
+
+/** What is missing of a mode's prediction. */
+function subtract(mode: i32): void {
+  let first = firstLine(mode, 8)
+  let second = secondLine(mode, 8)
+  const step = lineStep(mode, 8)
+  for (let y: usize = 0; y < 128; y += 32, first += step, second += step) {
+    v128.store(missing + y, i16x8.sub(v128.load(wanted + y), v128.load(first)))
+    v128.store(missing + y, i16x8.sub(v128.load(wanted + y, 16), v128.load(second)), 16)
+  }
 }
 
 function writeEights(mb: i32, there: i32, pattern: i32, qp: i32): void {
@@ -168,8 +201,9 @@ function writeEights(mb: i32, there: i32, pattern: i32, qp: i32): void {
     if (((pattern >> (i >> 2)) & 1) == 0) continue
     const place = blockOrder(i)
     const table = tableOf(lumaContext(mb, there, place))
-    const count = block(levels + <usize>((i >> 2) * 256), scan8(i & 3), 0, 16, table)
-    store<u8>(countsOf(mb) + place, <u8>count)
+    const c = levels + <usize>((i >> 2) * 256)
+    if ((i & 3) == 0) takeEight(c)
+    store<u8>(countsOf(mb) + place, <u8>partOfEight(c, scan8(i & 3), table))
   }
   writeChroma(mb, there, chromaPattern)
 }
@@ -182,13 +216,15 @@ function writeQp(qp: i32): void {
   last = qp
 }
 
-/** The coefficients of a 4×4 block: what is missing of its prediction, transformed. */
+function lessPredicted(from: usize, p: usize): v128 {
+  return i16x8.sub(v128.load(from), v128.load(p))
+}
+
+/** The coefficients of two 4×4 blocks beside each other: what is missing of their prediction, transformed. */
 function coefficients(c: usize, from: usize, step: i32, p: usize): void {
-  for (let y = 0; y < 4; y++) {
-    const d = i16x8.sub(v128.load64_zero(from + <usize>(y * step)), v128.load64_zero(p + <usize>(y * 32)))
-    v128.store(c + <usize>(y * 16), i32x4.extend_low_i16x8_s(d))
-  }
-  forward4(c)
+  const first = lessPredicted(from, p)
+  const second = lessPredicted(from + step, p + 32)
+  forward4(first, second, lessPredicted(from + 2 * step, p + 64), lessPredicted(from + 3 * step, p + 96), c)
 }
 
 function writeWhole(mb: i32, there: i32, mode: i32, qp: i32): void {
@@ -204,7 +240,7 @@ function writeWhole(mb: i32, there: i32, mode: i32, qp: i32): void {
     const c = levels + <usize>(i * 64)
     const x = (i & 3) * 8
     const y = (i >> 2) * 4
-    coefficients(c, first + <usize>(y * step + x), step, predicted + <usize>(y * 32 + x))
+    if ((i & 1) == 0) coefficients(c, first + <usize>(y * step + x), step, predicted + <usize>(y * 32 + x))
     store<i32>(dcs + <usize>(i << 2), load<i32>(c))
     store<i32>(c, 0)
     if (quantise(c, factors4(scaled), 16, third, 15 + scaled / 6)) coded = true
@@ -212,9 +248,8 @@ function writeWhole(mb: i32, there: i32, mode: i32, qp: i32): void {
   lumaDc(dcs)
   for (let i = 0; i < 16; i++) store<i32>(dcs + <usize>(i << 2), load<i32>(dcs + <usize>(i << 2)) >> 1)
   quantiseDc(dcs, 16, scaled)
-  memory.copy(work, levels, 1024)
   memory.copy(workDcs, dcs, 64)
-  luma16(mb, workDcs, work, scaled)
+  luma16(mb, workDcs, levels, scaled)
   const both = bestChroma(mb, there, qp)
   const chromaPattern = both >> 2
   ue(1 + mode + 4 * chromaPattern + (coded ? 12 : 0))
@@ -273,9 +308,8 @@ function bestChroma(mb: i32, there: i32, qp: i32): i32 {
     const dc = dcsOfChroma + <usize>((plane - 1) * 32)
     for (let i = 0; i < lines >> 1; i++) {
       const c = blocks + <usize>(i * 64)
-      const x = (i & 1) * 8
       const y = (i >> 1) * 4
-      coefficients(c, first + <usize>(y * step + x), step, predicted + <usize>(y * 32 + x))
+      if ((i & 1) == 0) coefficients(c, first + <usize>(y * step), step, predicted + <usize>(y * 32))
       store<i32>(dc + <usize>(i << 2), load<i32>(c))
       store<i32>(c, 0)
       if (plain) memory.fill(c, 0, 64)
@@ -283,9 +317,8 @@ function bestChroma(mb: i32, there: i32, qp: i32): i32 {
     }
     chromaDc(dc, lines >> 2)
     if (quantiseDc(dc, lines >> 1, lines == 16 ? scaled + 3 : scaled)) pattern = max(pattern, 1)
-    memory.copy(work, blocks, 512)
     memory.copy(workDcs, dc, 32)
-    chroma(mb, plane, workDcs, work, scaled)
+    chroma(mb, plane, workDcs, blocks, scaled)
   }
   return best | (pattern << 2)
 }

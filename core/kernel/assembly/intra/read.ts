@@ -46,6 +46,12 @@ export function u(n: i32): i32 {
 
 /** Noughts before a one, at most 31; a fault when there are more. */
 function zerosBefore(element: i32): i32 {
+  const near = peek(25)
+  if (near) {
+    const few = <i32>clz<u32>(near) - 7
+    at += few + 1
+    return few
+  }
   let zeros = 0
   while (u(1) == 0) {
     zeros++

@@ -1,5 +1,5 @@
 import { chromaLines, most, offset, pitch, rebuilt } from './picture'
-import { predictedLine } from './predict'
+import { firstLine, lineStep, secondLine } from './predict'
 import { backward4, backward8, chromaDc, dequantise, lumaDc } from './transform'
 import { scales4, scales8 } from './tables'
 
@@ -18,37 +18,80 @@ function clipped(v: v128): v128 {
   return i16x8.max_s(i16x8.min_s(v, i16x8.splat(<i16>most)), i16x8.splat(0))
 }
 
+const work: usize = memory.data(256, 16)
+
+/** Whether any of so many numbers is not nought. */
+export function some(c: usize, count: i32): bool {
+  let all = v128.load(c)
+  for (let i: usize = 16; i < <usize>(count << 2); i += 16) all = v128.or(all, v128.load(c + i))
+  return v128.any_true(all)
+}
+
 /** Adds the levels of an 8×8 block of luma to its prediction. */
 export function add8(at: usize, mode: i32, c: usize, qp: i32): void {
-  dequantise(c, scales8(qp), 64, qp / 6, 6)
-  backward8(c)
   const step = pitch(0)
-  for (let y = 0, p = at; y < 8; y++, p += step) {
-    const line = c + <usize>(y * 32)
+  let first = firstLine(mode, 8)
+  let second = secondLine(mode, 8)
+  const further = lineStep(mode, 8)
+  if (!some(c, 64)) {
+    for (let y = 0, p = at; y < 8; y += 2, p += 2 * step, first += further, second += further) {
+      v128.store(p, v128.load(first))
+      v128.store(p + step, v128.load(second))
+    }
+    return
+  }
+  dequantise(c, work, scales8(qp), 64, qp / 6, 6)
+  backward8(work)
+  for (let y = 0, p = at; y < 8; y += 2, p += 2 * step, first += further, second += further) {
+    const line = work + <usize>(y * 32)
     const d = residual(v128.load(line), v128.load(line, 16))
-    v128.store(p, clipped(i16x8.add_sat_s(predictedLine(mode, y, 8), d)))
+    const e = residual(v128.load(line, 32), v128.load(line, 48))
+    v128.store(p, clipped(i16x8.add_sat_s(v128.load(first), d)))
+    v128.store(p + step, clipped(i16x8.add_sat_s(v128.load(second), e)))
   }
 }
 
-/** Adds scaled coefficients of a 4×4 block to a prediction of lines `from` and on, `step` bytes apart. */
-export function add4(at: usize, from: usize, step: i32, c: usize, plane: i32): void {
+/** Adds a number to each sample of a prediction of lines `from` and on, `step` bytes apart. */
+function addFlat(at: usize, from: usize, step: i32, v: i32, plane: i32): void {
+  const d = i16x8.splat(<i16>min(max((v + 32) >> 6, -32768), 32767))
+  const down = pitch(plane)
+  for (let y = 0; y < 4; y++, at += down, from += step)
+    v128.store64_lane(at, clipped(i16x8.add_sat_s(v128.load64_zero(from), d)), 0)
+}
+
+/** Adds scaled coefficients of a 4×4 block to a prediction. */
+function add4(at: usize, from: usize, step: i32, c: usize, plane: i32): void {
   backward4(c)
   const down = pitch(plane)
-  for (let y = 0; y < 4; y++) {
+  for (let y = 0; y < 4; y++, at += down, from += step) {
     const d = residual(v128.load(c + <usize>(y * 16)), i32x4.splat(0))
-    const sum = clipped(i16x8.add_sat_s(v128.load64_zero(from + <usize>(y * step)), d))
-    v128.store64_lane(at + <usize>(y * down), sum, 0)
+    v128.store64_lane(at, clipped(i16x8.add_sat_s(v128.load64_zero(from), d)), 0)
   }
 }
 
 /** Adds the levels of a 4×4 block of luma to its prediction. */
 export function lumaPart(at: usize, mode: i32, c: usize, qp: i32): void {
-  for (let y = 0; y < 4; y++) v128.store64_lane(predicted + <usize>(y * 32), predictedLine(mode, y, 4), 0)
-  dequantise(c, scales4(0, qp), 16, qp / 6, 4)
-  add4(at, predicted, 32, c, 0)
+  const further = lineStep(mode, 4)
+  const first = firstLine(mode, 4)
+  const second = secondLine(mode, 4)
+  v128.store64_lane(predicted, v128.load64_zero(first), 0)
+  v128.store64_lane(predicted + 32, v128.load64_zero(second), 0)
+  v128.store64_lane(predicted + 64, v128.load64_zero(first + further), 0)
+  v128.store64_lane(predicted + 96, v128.load64_zero(second + further), 0)
+  if (!some(c, 16)) return addFlat(at, predicted, 32, 0, 0)
+  dequantise(c, work, scales4(0, qp), 16, qp / 6, 4)
+  add4(at, predicted, 32, work, 0)
 }
 
-/** A macroblock's luma, predicted as a whole; DCs and blocks of levels are written over. */
+/** Adds a 4×4 block whose DC is scaled already, and whose level of it is nought, to a prediction in lines of sixteen. */
+function addPart(at: usize, from: usize, c: usize, dc: i32, scales: usize, per: i32, plane: i32): void {
+  if (!some(c, 16)) return addFlat(at, from, 32, dc, plane)
+  dequantise(c, work, scales, 16, per, 4)
+  store<i32>(work, dc)
+  add4(at, from, 32, work, plane)
+}
+
+/** A macroblock's luma, predicted as a whole; its DCs are written over. */
 export function luma16(mb: i32, dc: usize, blocks: usize, qp: i32): void {
   const scales = scales4(0, qp)
   const per = qp / 6
@@ -57,12 +100,18 @@ export function luma16(mb: i32, dc: usize, blocks: usize, qp: i32): void {
   const first = rebuilt(0) + offset(mb, 0)
   const step = pitch(0)
   for (let i = 0; i < 16; i++) {
-    const c = blocks + <usize>(i * 64)
-    dequantise(c, scales, 16, per, 4)
-    store<i32>(c, load<i32>(dc + <usize>(i << 2)))
     const x = (i & 3) * 8
     const y = (i >> 2) * 4
-    add4(first + <usize>(y * step + x), predicted + <usize>(y * 32 + x), 32, c, 0)
+    const own = load<i32>(dc + <usize>(i << 2))
+    addPart(
+      first + <usize>(y * step + x),
+      predicted + <usize>(y * 32 + x),
+      blocks + <usize>(i * 64),
+      own,
+      scales,
+      per,
+      0,
+    )
   }
 }
 
@@ -75,7 +124,7 @@ function scaleDc(dc: usize, count: i32, scale: i32, per: i32): void {
   }
 }
 
-/** A macroblock's plane of chroma. */
+/** A macroblock's plane of chroma; its DCs are written over. */
 export function chroma(mb: i32, plane: i32, dc: usize, blocks: usize, qp: i32): void {
   const rows = chromaLines >> 2
   const dcQp = rows == 4 ? qp + 3 : qp
@@ -88,12 +137,13 @@ export function chroma(mb: i32, plane: i32, dc: usize, blocks: usize, qp: i32): 
     }
   const first = rebuilt(plane) + offset(mb, plane)
   const step = pitch(plane)
+  const scales = scales4(plane, qp)
+  const per = qp / 6
   for (let i = 0; i < rows * 2; i++) {
-    const c = blocks + <usize>(i * 64)
-    dequantise(c, scales4(plane, qp), 16, qp / 6, 4)
-    store<i32>(c, load<i32>(dc + <usize>(i << 2)))
     const x = (i & 1) * 8
     const y = (i >> 1) * 4
-    add4(first + <usize>(y * step + x), predicted + <usize>(y * 32 + x), 32, c, plane)
+    const from = predicted + <usize>(y * 32 + x)
+    const own = load<i32>(dc + <usize>(i << 2))
+    addPart(first + <usize>(y * step + x), from, blocks + <usize>(i * 64), own, scales, per, plane)
   }
 }

@@ -27,13 +27,49 @@ function turn(from: usize, to: usize, step: i32): void {
 
 const spare: usize = memory.data(256, 16)
 
-function turn8(c: usize): void {
-  memory.copy(spare, c, 256)
+/** Turns a block of eight lines of 32-bit numbers. */
+function turn8(from: usize, to: usize): void {
   // quarters: 0 and 16 are the upper ones, 128 and 144 the lower
-  turn(spare, c, 2)
-  turn(spare + 16, c + 128, 2)
-  turn(spare + 128, c + 16, 2)
-  turn(spare + 144, c + 144, 2)
+  turn(from, to, 2)
+  turn(from + 16, to + 128, 2)
+  turn(from + 128, to + 16, 2)
+  turn(from + 144, to + 144, 2)
+}
+
+/** Turns a block of eight lines of 16-bit numbers. */
+function turnShort(from: usize, to: usize): void {
+  const a0 = at(from, 0)
+  const a1 = at(from, 1)
+  const a2 = at(from, 2)
+  const a3 = at(from, 3)
+  const a4 = at(from, 4)
+  const a5 = at(from, 5)
+  const a6 = at(from, 6)
+  const a7 = at(from, 7)
+  const b0 = v128.shuffle<i16>(a0, a1, 0, 8, 1, 9, 2, 10, 3, 11)
+  const b1 = v128.shuffle<i16>(a0, a1, 4, 12, 5, 13, 6, 14, 7, 15)
+  const b2 = v128.shuffle<i16>(a2, a3, 0, 8, 1, 9, 2, 10, 3, 11)
+  const b3 = v128.shuffle<i16>(a2, a3, 4, 12, 5, 13, 6, 14, 7, 15)
+  const b4 = v128.shuffle<i16>(a4, a5, 0, 8, 1, 9, 2, 10, 3, 11)
+  const b5 = v128.shuffle<i16>(a4, a5, 4, 12, 5, 13, 6, 14, 7, 15)
+  const b6 = v128.shuffle<i16>(a6, a7, 0, 8, 1, 9, 2, 10, 3, 11)
+  const b7 = v128.shuffle<i16>(a6, a7, 4, 12, 5, 13, 6, 14, 7, 15)
+  const c0 = v128.shuffle<i32>(b0, b2, 0, 4, 1, 5)
+  const c1 = v128.shuffle<i32>(b0, b2, 2, 6, 3, 7)
+  const c2 = v128.shuffle<i32>(b1, b3, 0, 4, 1, 5)
+  const c3 = v128.shuffle<i32>(b1, b3, 2, 6, 3, 7)
+  const c4 = v128.shuffle<i32>(b4, b6, 0, 4, 1, 5)
+  const c5 = v128.shuffle<i32>(b4, b6, 2, 6, 3, 7)
+  const c6 = v128.shuffle<i32>(b5, b7, 0, 4, 1, 5)
+  const c7 = v128.shuffle<i32>(b5, b7, 2, 6, 3, 7)
+  put(to, 0, v128.shuffle<i64>(c0, c4, 0, 2))
+  put(to, 1, v128.shuffle<i64>(c0, c4, 1, 3))
+  put(to, 2, v128.shuffle<i64>(c1, c5, 0, 2))
+  put(to, 3, v128.shuffle<i64>(c1, c5, 1, 3))
+  put(to, 4, v128.shuffle<i64>(c2, c6, 0, 2))
+  put(to, 5, v128.shuffle<i64>(c2, c6, 1, 3))
+  put(to, 6, v128.shuffle<i64>(c3, c7, 0, 2))
+  put(to, 7, v128.shuffle<i64>(c3, c7, 1, 3))
 }
 
 function add(a: v128, b: v128): v128 {
@@ -52,16 +88,21 @@ function quarter(a: v128): v128 {
   return i32x4.shr_s(a, 2)
 }
 
-/** The 8×8 transform forth over columns, four of them. */
-function forth8(c: usize): void {
-  const s07 = add(at(c, 0), at(c, 14))
-  const s16 = add(at(c, 2), at(c, 12))
-  const s25 = add(at(c, 4), at(c, 10))
-  const s34 = add(at(c, 6), at(c, 8))
-  const d07 = sub(at(c, 0), at(c, 14))
-  const d16 = sub(at(c, 2), at(c, 12))
-  const d25 = sub(at(c, 4), at(c, 10))
-  const d34 = sub(at(c, 6), at(c, 8))
+/** A line of four 16-bit numbers as 32-bit ones. */
+function wide(c: usize, i: i32): v128 {
+  return v128.load16x4_s(c + <usize>(i * 16))
+}
+
+/** The 8×8 transform forth over four columns of 16-bit numbers, into 32-bit ones. */
+function forth8(from: usize, c: usize): void {
+  const s07 = add(wide(from, 0), wide(from, 7))
+  const s16 = add(wide(from, 1), wide(from, 6))
+  const s25 = add(wide(from, 2), wide(from, 5))
+  const s34 = add(wide(from, 3), wide(from, 4))
+  const d07 = sub(wide(from, 0), wide(from, 7))
+  const d16 = sub(wide(from, 1), wide(from, 6))
+  const d25 = sub(wide(from, 2), wide(from, 5))
+  const d34 = sub(wide(from, 3), wide(from, 4))
   const a0 = add(s07, s34)
   const a1 = add(s16, s25)
   const a2 = sub(s07, s34)
@@ -78,6 +119,34 @@ function forth8(c: usize): void {
   put(c, 10, sub(a6, quarter(a5)))
   put(c, 12, sub(half(a2), a3))
   put(c, 14, sub(quarter(a4), a7))
+}
+
+/** The same over eight columns, in place: what is missing of predictions of 10 bits stays within 16 that far. */
+function forthShort(c: usize): void {
+  const s07 = i16x8.add(at(c, 0), at(c, 7))
+  const s16 = i16x8.add(at(c, 1), at(c, 6))
+  const s25 = i16x8.add(at(c, 2), at(c, 5))
+  const s34 = i16x8.add(at(c, 3), at(c, 4))
+  const d07 = i16x8.sub(at(c, 0), at(c, 7))
+  const d16 = i16x8.sub(at(c, 1), at(c, 6))
+  const d25 = i16x8.sub(at(c, 2), at(c, 5))
+  const d34 = i16x8.sub(at(c, 3), at(c, 4))
+  const a0 = i16x8.add(s07, s34)
+  const a1 = i16x8.add(s16, s25)
+  const a2 = i16x8.sub(s07, s34)
+  const a3 = i16x8.sub(s16, s25)
+  const a4 = i16x8.add(i16x8.add(d16, d25), i16x8.add(d07, i16x8.shr_s(d07, 1)))
+  const a5 = i16x8.sub(i16x8.sub(d07, d34), i16x8.add(d25, i16x8.shr_s(d25, 1)))
+  const a6 = i16x8.sub(i16x8.add(d07, d34), i16x8.add(d16, i16x8.shr_s(d16, 1)))
+  const a7 = i16x8.add(i16x8.sub(d16, d25), i16x8.add(d34, i16x8.shr_s(d34, 1)))
+  put(c, 0, i16x8.add(a0, a1))
+  put(c, 1, i16x8.add(a4, i16x8.shr_s(a7, 2)))
+  put(c, 2, i16x8.add(a2, i16x8.shr_s(a3, 1)))
+  put(c, 3, i16x8.add(a5, i16x8.shr_s(a6, 2)))
+  put(c, 4, i16x8.sub(a0, a1))
+  put(c, 5, i16x8.sub(a6, i16x8.shr_s(a5, 2)))
+  put(c, 6, i16x8.sub(i16x8.shr_s(a2, 1), a3))
+  put(c, 7, i16x8.sub(i16x8.shr_s(a4, 2), a7))
 }
 
 /** The 8×8 transform back over columns, four of them. */
@@ -116,33 +185,47 @@ function back8(c: usize): void {
   put(c, 14, sub(b0, b7))
 }
 
-export function forward8(c: usize): void {
-  turn8(c)
-  forth8(c)
-  forth8(c + 16)
-  turn8(c)
-  forth8(c)
-  forth8(c + 16)
+/** Coefficients of a block of eight lines of eight 16-bit numbers, of 10 bits and a sign; the lines are written over. */
+export function forward8(lines: usize, c: usize): void {
+  turnShort(lines, spare)
+  forthShort(spare)
+  turnShort(spare, lines)
+  forth8(lines, c)
+  forth8(lines + 8, c + 16)
 }
 
 export function backward8(c: usize): void {
-  turn8(c)
-  back8(c)
-  back8(c + 16)
-  turn8(c)
+  turn8(c, spare)
+  back8(spare)
+  back8(spare + 16)
+  turn8(spare, c)
   back8(c)
   back8(c + 16)
 }
 
-function forth4(c: usize): void {
-  const a = add(at(c, 0), at(c, 3))
-  const b = add(at(c, 1), at(c, 2))
-  const d = sub(at(c, 1), at(c, 2))
-  const e = sub(at(c, 0), at(c, 3))
-  put(c, 0, add(a, b))
-  put(c, 1, add(add(e, e), d))
-  put(c, 2, sub(a, b))
-  put(c, 3, sub(e, add(d, d)))
+/** A line of a 4×4 block's coefficients: `near` and `far` are its first and last two numbers, four times over. */
+function line4(near: v128, far: v128): v128 {
+  return add(
+    i32x4.dot_i16x8_s(near, i16x8(1, 1, 2, 1, 1, -1, 1, -2)),
+    i32x4.dot_i16x8_s(far, i16x8(1, 1, -1, -2, -1, 1, 2, -1)),
+  )
+}
+
+function lines4(c: usize, i: i32, v: v128): void {
+  put(c, i, line4(v128.shuffle<i32>(v, v, 0, 0, 0, 0), v128.shuffle<i32>(v, v, 1, 1, 1, 1)))
+  put(c, i + 4, line4(v128.shuffle<i32>(v, v, 2, 2, 2, 2), v128.shuffle<i32>(v, v, 3, 3, 3, 3)))
+}
+
+/** Coefficients of two 4×4 blocks beside each other, of four lines of 16-bit numbers: one block's, then the other's. */
+export function forward4(d0: v128, d1: v128, d2: v128, d3: v128, c: usize): void {
+  const a = i16x8.add(d0, d3)
+  const b = i16x8.add(d1, d2)
+  const d = i16x8.sub(d1, d2)
+  const e = i16x8.sub(d0, d3)
+  lines4(c, 0, i16x8.add(a, b))
+  lines4(c, 1, i16x8.add(i16x8.add(e, e), d))
+  lines4(c, 2, i16x8.sub(a, b))
+  lines4(c, 3, i16x8.sub(e, i16x8.add(d, d)))
 }
 
 function back4(c: usize): void {
@@ -154,13 +237,6 @@ function back4(c: usize): void {
   put(c, 1, add(b, d))
   put(c, 2, sub(b, d))
   put(c, 3, sub(a, e))
-}
-
-export function forward4(c: usize): void {
-  turn(c, c, 1)
-  forth4(c)
-  turn(c, c, 1)
-  forth4(c)
 }
 
 export function backward4(c: usize): void {
@@ -231,12 +307,11 @@ export function quantise(c: usize, factors: usize, count: i32, third: i32, bits:
   return v128.any_true(any)
 }
 
-/** Scaled coefficients of levels in place; `six` bits are the fraction at QP 0, `per` the QP's sixths. */
-export function dequantise(c: usize, scales: usize, count: i32, per: i32, six: i32): void {
+/** Scaled coefficients of levels; `six` bits are the fraction at QP 0, `per` the QP's sixths. */
+export function dequantise(c: usize, to: usize, scales: usize, count: i32, per: i32, six: i32): void {
   const round = per < six ? i32x4.splat(1 << (six - 1 - per)) : i32x4.splat(0)
-  for (let i = 0; i < count; i += 4) {
-    const p = c + <usize>(i << 2)
-    const v = i32x4.mul(v128.load(p), v128.load(scales + <usize>(i << 2)))
-    v128.store(p, per >= six ? i32x4.shl(v, per - six) : i32x4.shr_s(i32x4.add(v, round), six - per))
+  for (let i: usize = 0; i < <usize>(count << 2); i += 16) {
+    const v = i32x4.mul(v128.load(c + i), v128.load(scales + i))
+    v128.store(to + i, per >= six ? i32x4.shl(v, per - six) : i32x4.shr_s(i32x4.add(v, round), six - per))
   }
 }
