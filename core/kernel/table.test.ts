@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
+import { halves, toHalf } from '../half'
 import { convert, convertPlain, type ConvertJob } from './convert'
 import { noise } from './noise'
 import { packTable, throughTable, type TableStage } from './table'
@@ -67,6 +68,35 @@ it('stages follow each other: rows, ends, curves', () => {
   near(through(stages, [0.5, -3, 0.25]), [0, 0, 6])
 })
 
+/** A curve of each over half floats. */
+const curvesOf = (...of: readonly ((v: number) => number)[]): TableStage => ({
+  kind: 'halves',
+  points: of.map((g) => halves.map((v) => g(Math.max(-65_504, Math.min(65_504, Number.isNaN(v) ? 0 : v))))),
+})
+
+it('a curve over half floats has a point at each of them, and is straight between two', () => {
+  const stages = [
+    curvesOf(
+      (v) => v * v,
+      Math.cbrt,
+      (v) => 2 - v,
+    ),
+  ]
+  // red, green and blue each by its own
+  near(through(stages, [0.5, -0.125, 3]), [0.25, -0.5, -1])
+  fc.assert(
+    fc.property(fc.double({ min: -70_000, max: 70_000, noNaN: true }), fc.integer({ min: 0, max: 40 }), (far, by) => {
+      const v = Math.fround(far * 2 ** -by)
+      const [square, , straight] = through(stages, [v, 0, v]) as [number, number, number]
+      const held = Math.max(-65_504, Math.min(65_504, v))
+      expect(Math.abs(square - held ** 2)).toBeLessThanOrEqual(held ** 2 * 1e-6 + 1e-14)
+      expect(Math.abs(straight - (2 - held))).toBeLessThanOrEqual((2 + Math.abs(held)) * 2 ** -22)
+    }),
+  )
+  const half = halves[toHalf(0.1)]!
+  expect(through([curvesOf((v) => (v === half ? 9 : 0), Math.abs, Math.abs)], [half, -0, -1e-9])[0]).toBe(9)
+})
+
 it('the kernel gives the same codes as the reference, for any cube and size', () => {
   const size = fc.integer({ min: 1, max: 24 })
   fc.assert(
@@ -86,6 +116,11 @@ it('the kernel gives the same codes as the reference, for any cube and size', ()
           { kind: 'matrix', rows: [0.9, 0.1, 0, 0, 0, 1, 0, 0.01, 0.2, 0, 0.8, -0.01] },
           { kind: 'grid', low: [-0.1, 0, 0], high: [1, 1, 1.2], size: side, points },
           { kind: 'clamp', low: 0, high: 1.05 },
+          curvesOf(
+            (v) => Math.cbrt(v),
+            (v) => v + (seed % 3) / 9,
+            (v) => v * Math.abs(v),
+          ),
         ])
         const job: ConvertJob = {
           ...{ width, height, light: null, table, to: [0.2126, 0.7152, 0.0722] },

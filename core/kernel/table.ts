@@ -12,6 +12,8 @@ export type TableStage =
   | { readonly kind: 'clamp'; readonly low: number; readonly high: number }
   /** A curve of each: as many points each, evenly from `low` to `high`; straight between them. */
   | ({ readonly kind: 'curves'; readonly points: readonly Float64Array[] } & Domain)
+  /** A curve of each with a point for every half float (IEEE 754 binary16), by its bits; straight between them. */
+  | { readonly kind: 'halves'; readonly points: readonly Float32Array[] }
   /**
    * A cube of `size` points a side, evenly from `low` to `high`: three numbers each, the place on blue changes first.
    * Between points it is worked out from the tetrahedron around, so that greys stay grey.
@@ -22,12 +24,12 @@ export type TableStage =
 export interface PackedTable {
   /** How many stages; of each its kind, how many numbers follow, and these. */
   readonly stages: Float64Array
-  /** Four numbers a point: red, green, blue and nothing. */
+  /** Cubes, four numbers a point: red, green, blue and nothing; curves over half floats, one after the other. */
   readonly grids: Float32Array
 }
 
 /** Kinds as numbers; assembly/table.ts has the same. */
-const kinds = { matrix: 0, clamp: 1, curves: 2, grid: 3 } as const
+const kinds = { matrix: 0, clamp: 1, curves: 2, grid: 3, halves: 4 } as const
 
 /** How many points, where each domain begins, and how many points there are to a 1 of each value. */
 const headOf = ({ low, high }: Domain, points: number) => [
@@ -60,11 +62,14 @@ export function packTable(stages: readonly TableStage[]): PackedTable {
     if (s.kind === 'matrix') own = s.rows
     else if (s.kind === 'clamp') own = [s.low, s.high]
     else if (s.kind === 'curves') own = [...headOf(s, s.points[0]!.length), ...s.points.flatMap((p) => [...p])]
-    else {
+    else if (s.kind === 'grid') {
       own = [s.size, begins]
       grids.push(packGrid(s))
-      begins += grids.at(-1)!.length
+    } else {
+      own = [begins]
+      grids.push(...s.points)
     }
+    begins = grids.reduce((n, g) => n + g.length, 0)
     numbers.push(kinds[s.kind], own.length)
     for (const n of own) numbers.push(n)
   }
@@ -99,7 +104,8 @@ export function throughTable({ stages: t, grids }: PackedTable, c: Float32Array)
         const [a, b] = [f(t[p]!), f(t[p + 1]!)]
         c[i] = a + f(f(b - a) * f(x - first))
       }
-    } else throughGrid(t, k, grids, c)
+    } else if (t[at] === kinds.grid) throughGrid(t, k, grids, c)
+    else for (let i = 0; i < 3; i++) c[i] = throughHalves(grids, t[k]! + i * 65_536, c[i]!)
     at += 2 + t[at + 1]!
   }
 }
@@ -107,6 +113,30 @@ export function throughTable({ stages: t, grids }: PackedTable, c: Float32Array)
 /** Where a value lies among points, from 0. */
 const placed = (v: number, low: number, scale: number, count: number) =>
   Math.min(Math.max(f(f(v - f(low)) * f(scale)), 0), count - 1)
+
+const [mostHalf, leastNormal, lastHalf] = [65_504, 2 ** -14, 0x7bff] as const
+const asFloat = new Float32Array(1)
+const asBits = new Uint32Array(asFloat.buffer)
+
+/** A value by a curve over half floats that begins at a place of a list. */
+function throughHalves(list: Float32Array, begins: number, v: number): number {
+  const size = Math.min(Math.abs(v), mostHalf)
+  let first: number
+  let part: number
+  if (size >= leastNormal) {
+    asFloat[0] = size
+    // the exponent counts from another start, and thirteen bits lie between two halves
+    const bits = asBits[0]! - (112 << 23)
+    first = bits >>> 13
+    part = (bits & 8191) / 8192
+  } else {
+    first = Math.floor(size * 2 ** 24)
+    part = size * 2 ** 24 - first
+  }
+  const from = begins + (v < 0 ? 0x8000 : 0)
+  const a = list[from + first]!
+  return f(a + f(f(list[from + Math.min(first + 1, lastHalf)]! - a) * part))
+}
 
 function throughGrid(t: Float64Array, k: number, grids: Float32Array, c: Float32Array): void {
   const [size, head] = [t[k]!, t[k + 1]!]

@@ -55,6 +55,29 @@ function curve(t: usize, i: i32, line: usize, width: i32): void {
   }
 }
 
+/** A curve over half floats, whose list is 32-bit numbers by the bits of a half. */
+function halves(list: usize, line: usize, width: i32): void {
+  for (let x = 0; x < width; x++, line += 4) {
+    const v = load<f32>(line)
+    const a = abs(v)
+    const size: f32 = a > 65504 ? <f32>65504 : a
+    let first: i32
+    let part: f32
+    if (size >= <f32>0.00006103515625) {
+      const bits = reinterpret<i32>(size) - 0x38000000
+      first = bits >> 13
+      part = <f32>(bits & 8191) * <f32>0.0001220703125
+    } else {
+      const place = size * <f32>16777216
+      first = <i32>place
+      part = place - <f32>first
+    }
+    const from = v < 0 ? list + 0x20000 : list
+    const p = load<f32>(from + <usize>(first << 2))
+    store<f32>(line, p + (load<f32>(from + <usize>(min(first + 1, 0x7bff) << 2)) - p) * part)
+  }
+}
+
 /** Four weights of four colours, where each one's first point is, and how far on its second and its third are. */
 const weights: usize = memory.data(64, 16)
 const places: usize = memory.data(48, 16)
@@ -157,7 +180,13 @@ export function throughTable(table: usize, grids: usize, r: usize, g: usize, b: 
       curve(t, 0, r, width)
       curve(t, 1, g, width)
       curve(t, 2, b, width)
-    } else grid(t, grids, r, g, b, width)
+    } else if (kind == 3) grid(t, grids, r, g, b, width)
+    else {
+      const list = grids + 4 * <usize>number(t, 0)
+      halves(list, r, width)
+      halves(list + 0x40000, g, width)
+      halves(list + 0x80000, b, width)
+    }
     at += 2 + <i32>load<f64>(table + <usize>((at + 1) << 3))
   }
 }

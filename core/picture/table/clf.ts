@@ -1,52 +1,11 @@
 import type { TableStage } from '../../kernel/table'
-import { children, parseXml, textWithin, type Element } from '../../xml'
+import { halves } from '../../half'
+import { children, parseXml, textWithin } from '../../xml'
+import { cdl, exponent, logarithm } from './clffunctions'
+import { arrayOf, numbersIn, ones, telling, type ListNode } from './clfnode'
 import { largestCurve, largestGrid, otherTable, shapeOf, wrongTable, type TableFormat } from './table'
 
 // Common LUT Format (SMPTE ST 2136-1): nodes that colours go through one after the other.
-
-/** What stands for 1 in the numbers of a node, by its bit depth. */
-const ones: Readonly<Record<string, number>> = {
-  '8i': 255,
-  '10i': 1023,
-  '12i': 4095,
-  '16i': 65535,
-  '16f': 1,
-  '32f': 1,
-}
-
-/** What says something of a list or a node and does nothing. */
-const telling = new Set(['Description', 'InputDescriptor', 'OutputDescriptor', 'Info'])
-
-/** A node of a list with what all of them have. */
-interface ListNode {
-  readonly element: Element
-  /** `a.clf, LUT3D 2`. */
-  readonly where: string
-  readonly into: number
-  readonly out: number
-}
-
-function numbersIn(text: string, most: number, where: string): number[] {
-  const words = text.split(/\s+/).filter(Boolean)
-  if (words.length > most) wrongTable(`It has ${words.length} numbers where ${most} are the most.`, where)
-  const list = words.map(Number)
-  const wrong = list.findIndex((v) => !Number.isFinite(v))
-  if (wrong >= 0) wrongTable(`Its number ${wrong + 1} is “${words[wrong]!.slice(0, 20)}”.`, where)
-  return list
-}
-
-/** The numbers of a node's array, whose sizes it says. */
-function arrayOf({ element, where }: ListNode, dims: number, most: number): { sizes: number[]; numbers: number[] } {
-  const array = children(element.node).find((c) => c.name === 'Array')
-  if (!array) wrongTable('It has no array.', where)
-  const other = children(element.node).find((c) => c.name !== 'Array' && !telling.has(c.name))
-  if (other) otherTable(`“${other.name}” of a node is not read here.`, where)
-  const sizes = numbersIn(array.attributes.dim ?? '', dims, where)
-  if (sizes.length !== dims || sizes.some((n) => !Number.isInteger(n) || n < 1))
-    wrongTable(`Its array says “${(array.attributes.dim ?? '').slice(0, 40)}” of its sizes.`, where)
-  const numbers = numbersIn(textWithin(array), most, where)
-  return { sizes, numbers }
-}
 
 function matrix(n: ListNode): TableStage[] {
   const { sizes, numbers } = arrayOf(n, 2, 12)
@@ -82,16 +41,26 @@ function range({ element, where, into, out }: ListNode): TableStage[] {
 }
 
 function curves(n: ListNode): TableStage[] {
-  if (n.element.attributes.halfDomain === 'true' || n.element.attributes.rawHalfs === 'true')
-    otherTable('Curves over half floats are not read here.', n.where)
-  if (n.element.attributes.hueAdjust) otherTable('Curves that keep hues are not read here.', n.where)
+  const { halfDomain, rawHalfs, hueAdjust } = n.element.attributes
+  if (hueAdjust && hueAdjust !== 'none') otherTable('Curves that keep hues are not read here.', n.where)
   const { sizes, numbers } = arrayOf(n, 2, 3 * largestCurve)
   const [count, columns] = sizes as [number, number]
   if (count < 2 || (columns !== 1 && columns !== 3) || numbers.length !== count * columns)
     wrongTable('Curves have two points or more, each of one or three numbers.', n.where)
-  const of = (k: number) =>
-    Float64Array.from({ length: count }, (_, i) => numbers[i * columns + (columns === 3 ? k : 0)]! / n.out)
-  return [{ kind: 'curves', low: [0, 0, 0], high: [1, 1, 1], points: [of(0), of(1), of(2)] }]
+  const raw = rawHalfs === 'true'
+  if (raw && (n.out !== 1 || numbers.some((v) => !Number.isInteger(v) || !Number.isFinite(halves[v] ?? NaN))))
+    wrongTable('Half floats are given by their bits, each a number from 0 to 65 535 that is a finite one.', n.where)
+  const at = (i: number, k: number) => {
+    const v = numbers[i * columns + (columns === 3 ? k : 0)]!
+    return raw ? halves[v]! : v / n.out
+  }
+  if (halfDomain !== 'true') {
+    const of = (k: number) => Float64Array.from({ length: count }, (_, i) => at(i, k))
+    return [{ kind: 'curves', low: [0, 0, 0], high: [1, 1, 1], points: [of(0), of(1), of(2)] }]
+  }
+  if (count !== halves.length) wrongTable('A curve over half floats has 65 536 points.', n.where)
+  if (n.into !== 1) otherTable('A curve over half floats that takes whole numbers is not read here.', n.where)
+  return [{ kind: 'halves', points: [0, 1, 2].map((k) => Float32Array.from(halves, (_, i) => at(i, k))) }]
 }
 
 function grid(n: ListNode): TableStage[] {
@@ -103,12 +72,18 @@ function grid(n: ListNode): TableStage[] {
   return [{ kind: 'grid', low: [0, 0, 0], high: [1, 1, 1], size, points }]
 }
 
+/** Nodes of a list, at most. */
+const mostNodes = 64
+
 /** Kinds of nodes that are read: a new one is a line here. */
 const nodes: Readonly<Record<string, (n: ListNode) => TableStage[]>> = {
   Matrix: matrix,
   Range: range,
   LUT1D: curves,
   LUT3D: grid,
+  Log: logarithm,
+  Exponent: exponent,
+  ASC_CDL: cdl,
 }
 
 export const clf: TableFormat = {
@@ -123,7 +98,7 @@ export const clf: TableFormat = {
     let at = 0
     for (const element of children(list.node)) {
       if (telling.has(element.name)) continue
-      at++
+      if (++at > mostNodes) return otherTable(`It has more than ${mostNodes} nodes.`, name)
       const where = `${name}, ${element.name} ${at}`
       const read = nodes[element.name]
       if (!read) return otherTable(`Nodes of kind “${element.name}” are not read here.`, where)

@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { packTable, throughTable } from '../../kernel/table'
 import { ProblemError } from '../../problem'
@@ -108,8 +109,12 @@ describe('tables in Common LUT Format', () => {
       list(node('LUT1D', array('2 1', '0 1'), undefined, 'hueAdjust="dw3"')),
       ...['table.other', 'Curves that keep hues are not read here.', 'x, LUT1D 1'],
     ],
-    [list(node('Log', '')), 'table.other', 'Nodes of kind “Log” are not read here.', 'x, Log 1'],
+    [list(node('Bloom', '')), 'table.other', 'Nodes of kind “Bloom” are not read here.', 'x, Bloom 1'],
     [list(), 'table.damaged', 'It has no nodes.', 'x'],
+    [
+      list(...Array.from({ length: 65 }, () => node('Log', '', undefined, 'style="log2"'))),
+      ...['table.other', 'It has more than 64 nodes.', 'x'],
+    ],
     [list('<Matrix/>'), 'table.damaged', 'It does not say the depth of what goes in and comes out.', 'x, Matrix 1'],
     [
       list(node('Matrix', array('3 3', '1 2'))),
@@ -133,12 +138,127 @@ describe('tables in Common LUT Format', () => {
   ])('of %j are refused', (text, ...expected) => expect(problem(text)).toEqual(expected))
 })
 
+/** What a node of a kind makes of values, by a style and elements in it. */
+const functionOf = (kind: string, style: string, inner: string) =>
+  readTable(list(node(kind, inner, ['32f', '32f'], style && `style="${style}"`)), 'x')
+const params = (kind: string, values: Readonly<Record<string, number | string>>) =>
+  `<${kind}Params ${Object.entries(values)
+    .map(([k, v]) => `${k}="${v}"`)
+    .join(' ')}/>`
+
+describe('functions in Common LUT Format', () => {
+  // values of the standards that these curves come from, and plain powers of two and ten
+  it.each([
+    ['Exponent', 'basicFwd', { exponent: 2 }, [0.5, -0.5], [0.25, 0]],
+    ['Exponent', 'basicRev', { exponent: 2 }, [0.25, 4], [0.5, 2]],
+    ['Exponent', 'basicMirrorFwd', { exponent: 2 }, [-0.5, 3], [-0.25, 9]],
+    ['Exponent', 'basicMirrorRev', { exponent: 3 }, [-0.125, 8], [-0.5, 2]],
+    ['Exponent', 'basicPassThruFwd', { exponent: 2 }, [-0.5, 0.5], [-0.5, 0.25]],
+    ['Exponent', 'basicPassThruRev', { exponent: 2 }, [-0.5, 0.25], [-0.5, 0.5]],
+    // IEC 61966-2-1: its middle grey of 8 bits, and its straight part
+    ['Exponent', 'monCurveFwd', { exponent: 2.4, offset: 0.055 }, [188 / 255, 0.02], [0.50289, 0.02 / 12.9232]],
+    ['Exponent', 'monCurveRev', { exponent: 2.4, offset: 0.055 }, [0.50289, 0.001], [0.73726, 0.0129232]],
+    ['Exponent', 'monCurveMirrorFwd', { exponent: 2.4, offset: 0.055 }, [-188 / 255, 1], [-0.50289, 1]],
+    ['Exponent', 'monCurveMirrorRev', { exponent: 2.4, offset: 0.055 }, [-0.50289, 0], [-0.73726, 0]],
+    ['Exponent', 'monCurveFwd', { exponent: 2, offset: 0 }, [0.5, -1], [0.25, 0]],
+    ['Log', 'linToLog', { base: 10, logSideSlope: 0.5, logSideOffset: 1, linSideSlope: 2 }, [0.5, 50], [1, 2]],
+    ['Log', 'logToLin', { base: 10, logSideSlope: 0.5, logSideOffset: 1, linSideSlope: 2 }, [1, 2], [0.5, 50]],
+    // Recommendation ITU-R BT.2100, hybrid log-gamma, above its break
+    [
+      'Log',
+      'cameraLinToLog',
+      {
+        ...{ base: Math.E, logSideSlope: 0.17883277, logSideOffset: 0.55991073, linSideSlope: 12 },
+        ...{ linSideOffset: -0.28466892, linSideBreak: 1 / 12, linearSlope: 6 },
+      },
+      [1, 0],
+      [1, 0],
+    ],
+  ])('%s, %s, %j: %j become %j', (kind, style, values, given, expected) => {
+    const t = functionOf(kind, style, params(kind, values))
+    given.forEach((v, i) => expect(through(t, v, v, v)[0]).toBeCloseTo(expected[i]!, 4))
+  })
+  it('are those of a channel where they say so', () => {
+    const red = params('Exponent', { exponent: 2, channel: 'R' }) + params('Exponent', { exponent: 3, channel: 'B' })
+    expect(through(functionOf('Exponent', 'basicFwd', red), 0.5, 0.5, 0.5)).toEqual([0.25, 0.5, 0.125])
+    expect(through(functionOf('Log', 'log2', ''), 0.25, 8, 1)).toEqual([-2, 3, 0])
+    expect(through(functionOf('Log', 'antiLog10', ''), 2, -1, 0)).toEqual([100, 0.1, 1])
+  })
+  it('and what they say backwards undo each other, to half a code of 12 bits (property)', () => {
+    const shape = params('Log', {
+      ...{ base: 2, logSideSlope: 0.0645, logSideOffset: 0.61, linSideSlope: 5.55, linSideOffset: 0.05 },
+      linSideBreak: 0.01,
+    })
+    const grade = '<SOPNode><Slope>1.2 0.9 1</Slope><Offset>0.02 0 -0.1</Offset><Power>1.1 0.8 2</Power></SOPNode>'
+    const sat = '<SatNode><Saturation>0.8</Saturation></SatNode>'
+    const pairs = [
+      [functionOf('Log', 'cameraLinToLog', shape), functionOf('Log', 'cameraLogToLin', shape)],
+      [functionOf('ASC_CDL', 'FwdNoClamp', grade + sat), functionOf('ASC_CDL', 'RevNoClamp', grade + sat)],
+      [
+        functionOf('Exponent', 'monCurveMirrorFwd', params('Exponent', { exponent: 2.4, offset: 0.055 })),
+        functionOf('Exponent', 'monCurveMirrorRev', params('Exponent', { exponent: 2.4, offset: 0.055 })),
+      ],
+    ] as const
+    const value = fc.double({ min: 0.13, max: 1, noNaN: true })
+    fc.assert(
+      fc.property(value, value, value, fc.constantFrom(...pairs), (r, g, b, [forth, back]) => {
+        const again = through({ ...forth, stages: [...forth.stages, ...back.stages] }, r, g, b)
+        ;[r, g, b].forEach((v, i) => expect(Math.abs(again[i]! - v)).toBeLessThan(1 / 8192))
+      }),
+    )
+  })
+  it('of a colour decision list are slope, offset, power, then saturation, held between 0 and 1', () => {
+    const grade = '<SOPNode><Slope>2 1 1</Slope><Offset>0 -0.5 0.25</Offset><Power>1 1 2</Power></SOPNode>'
+    expect(through(functionOf('ASC_CDL', 'Fwd', grade), 0.75, 0.25, 0.25)).toEqual([1, 0, 0.25])
+    expect(through(functionOf('ASC_CDL', 'FwdNoClamp', grade), 0.75, 0.25, 0.25)).toEqual([1.5, -0.25, 0.25])
+    const grey = '<SatNode><Saturation>0</Saturation></SatNode>'
+    expect(through(functionOf('ASC_CDL', 'Fwd', grey), 1, 0, 0)).toEqual([0.2126, 0.2126, 0.2126])
+  })
+  it('of curves over half floats have a point for each, as numbers or as bits', () => {
+    const points = Array.from({ length: 65_536 }, (_, i) => (i === 0x3800 ? 0.75 : 0))
+    const attributes = 'halfDomain="true"'
+    const read = (text: string, more = '', depths = ['16f', '32f']) =>
+      readTable(list(node('LUT1D', array('65536 1', text), depths, `${attributes} ${more}`)), 'x')
+    const t = read(points.join(' '))
+    // 0x3800 is a half, and the next half is 2⁻¹¹ on
+    expect([t.shape, ...through(t, 0.5, -0.5, 0.5 + 2 ** -12)]).toEqual(['curve', 0.75, 0, 0.375])
+    const raw = read(points.map((v) => (v ? 0x3c00 : 0)).join(' '), 'rawHalfs="true"', ['16f', '16f'])
+    expect(through(raw, 0.5, 0, 0)).toEqual([1, 0, 0])
+    expect(problem(list(node('LUT1D', array('2 1', '0 1'), ['16f', '16f'], attributes)))).toEqual([
+      ...['table.damaged', 'A curve over half floats has 65 536 points.', 'x, LUT1D 1'],
+    ])
+    expect(problem(list(node('LUT1D', array('2 1', '0 31744'), ['16f', '16f'], 'rawHalfs="true"')))?.[0]).toBe(
+      'table.damaged',
+    )
+  })
+  it.each([
+    ['Log', 'log3', '', /Its style is “log3”, where there are log10, antiLog10/],
+    ['Log', 'cameraLinToLog', params('Log', { base: 2 }), /says no linSideBreak/],
+    ['Log', 'cameraLinToLog', params('Log', { linSideBreak: 0 }), /there is no logarithm/],
+    ['Log', 'linToLog', params('Log', { base: 1 }), /base above 0 that is not 1/],
+    ['Log', 'linToLog', params('Log', { logSideSlope: 0 }), /logSideSlope is 0/],
+    ['Log', 'linToLog', '', /says no LogParams/],
+    ['Exponent', 'basicFwd', params('Exponent', { exponent: 'x' }), /number 1 is “x”/],
+    ['Exponent', 'basicFwd', params('Exponent', {}), /from 0.01 to 100/],
+    ['Exponent', 'basicFwd', params('Exponent', { exponent: 2, channel: 'A' }), /no channel “A”/],
+    ['Exponent', 'monCurveFwd', params('Exponent', { exponent: 2.4, offset: 1 }), /offset is from 0 to 0.9/],
+    ['Exponent', 'basicFwd', '<Array/>', /“Array” has no place/],
+    ['ASC_CDL', 'Rev', '<SOPNode><Slope>1 0 1</Slope></SOPNode>', /slope is above 0/],
+    ['ASC_CDL', 'Fwd', '<SOPNode><Power>1 1</Power></SOPNode>', /Power has 3 numbers/],
+    ['ASC_CDL', '', '', /Its style is “”/],
+  ])('%s, %s, %s is refused', (kind, style, inner, said) =>
+    expect(problem(list(node(kind, inner, undefined, style && `style="${style}"`)))?.[1]).toMatch(said),
+  )
+})
+
 it('damaged ten thousand times each, they are read or refused by a problem', () => {
   const good = [
     `TITLE "a"\nDOMAIN_MIN 0 0 0\nLUT_3D_SIZE 2\n${corners}\n`,
     list(
       node('LUT1D', array('2 3', '0 0 0 1 1 1')),
       node('Range', '<minInValue>0</minInValue><minOutValue>0</minOutValue>'),
+      node('ASC_CDL', '<SOPNode><Slope>1 1 1</Slope></SOPNode>', undefined, 'style="Fwd"'),
+      node('Log', params('Log', { base: 2 }), undefined, 'style="linToLog"'),
     ),
   ]
   let seed = 20261127

@@ -31,7 +31,7 @@ export function shapeOf(stages: readonly TableStage[]): string {
       ? `${s.size}³`
       : s.kind === 'curves'
         ? `3 × ${s.points[0]!.length}`
-        : { matrix: 'matrix', clamp: 'range' }[s.kind],
+        : { matrix: 'matrix', clamp: 'range', halves: 'curve' }[s.kind],
   )
   return words.filter((w, i) => w !== words[i - 1]).join(', ') || 'nothing'
 }
@@ -43,5 +43,5 @@ export function wrongTable(message: string, where: string): never {
 
 /** Throws that a table has what is not read here. */
 export function otherTable(message: string, where: string): never {
-  fail('table.other', message, where, 'Ask for it as a cube, or with curves, cubes, matrices and ranges alone.')
+  fail('table.other', message, where, 'Ask for it as a cube, which any table can be written as.')
 }

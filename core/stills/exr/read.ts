@@ -5,7 +5,7 @@ import { systems } from '../../media/colour'
 import { fail } from '../../problem'
 import { makeRate } from '../../time/rate'
 import type { Still, StillHead, Zlib } from '../still'
-import { halves } from './half'
+import { halves } from '../../half'
 import { blockLines, dropFlag, magic, signalFor } from './layout'
 
 const largest = 1 << 14

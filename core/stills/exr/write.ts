@@ -6,7 +6,7 @@ import type { RgbSignal } from '../../picture/rgb'
 import { nominalRate, type Rate } from '../../time/rate'
 import { labelParts } from '../../time/timecode'
 import type { StillTold, Zlib } from '../still'
-import { toHalf } from './half'
+import { toHalf } from '../../half'
 import { blockLines, dropFlag, lightOf, magic } from './layout'
 
 /** A packed timecode counts to 39 frames at most; of higher rates it would count pairs. */
