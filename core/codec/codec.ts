@@ -36,7 +36,7 @@ export interface PictureDescription {
   readonly scan?: Scan
   readonly chroma?: Chroma
   readonly bitDepth?: number
-  readonly pixelAspect?: string
+  readonly pixelAspect?: string | null
   readonly colour?: Colour | null
   /** Frames a second that the stream states. */
   readonly timing?: Rate | null

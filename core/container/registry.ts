@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes'
 import { captionsIn } from '../codec/captions'
 import type { Media } from '../media/media'
+import { contradictionText } from '../media/stated'
 import { fail, ProblemError, toProblem } from '../problem'
 import { listed } from '../text'
 import type { Brand, Container } from './container'
@@ -48,13 +49,27 @@ async function withCaptions(media: Media): Promise<Media> {
   return { ...media, info: { ...media.info, data: [...(media.info.data ?? []), captions] } }
 }
 
+/** A file with what its container and its pictures disagree in, said. */
+function withContradictions(media: Media): Media {
+  const found = media.info.video[0]?.contradictions ?? []
+  const problems = found.map((c) => ({
+    code: 'media.contradiction',
+    message: `It says two things of its pictures: ${contradictionText(c)}.`,
+    where: media.source.name,
+    fix: 'Ask which is right: players differ in which of both they follow.',
+  }))
+  return problems.length
+    ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...problems] } }
+    : media
+}
+
 /** Opens a media file by what it holds, whatever its name says. Throws a problem when it is none we read. */
 export async function openMedia(source: ByteSource): Promise<Media> {
   if (source.size === 0)
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
   try {
     const container = await recognised(source)
-    if (container) return await withCaptions(await container.open(source))
+    if (container) return withContradictions(await withCaptions(await container.open(source)))
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown
     if (thrown instanceof RangeError)

@@ -57,7 +57,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
     // what is said of it besides follows from the rest
     file: {
       ...file,
-      ...(video ? { video: { ...video, level: undefined, intra: undefined } } : {}),
+      ...(video ? { video: { ...video, level: undefined, intra: undefined, contradictions: undefined } } : {}),
       ...(built ? { structure: { pattern: built.pattern, wrapping: built.wrapping } } : {}),
     },
   }

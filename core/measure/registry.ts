@@ -10,6 +10,7 @@ import { codec } from './codec'
 import { colour, colourKept } from './colour'
 import { constantSize } from './constantsize'
 import { container } from './container'
+import { contradictions } from './contradictions'
 import { dataKept } from './datakept'
 import { displayAspect } from './displayaspect'
 import { dropFrame } from './dropframe'
@@ -80,6 +81,7 @@ export const measures: Measure[] = [
   headerPartition,
   indexTable,
   randomIndex,
+  contradictions,
   fileSize,
   ancillary,
   dataKept,

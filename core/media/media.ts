@@ -19,6 +19,13 @@ export interface Colour {
   readonly fullRange: boolean
 }
 
+/** What a file's container and the coded pictures in it both state, and not alike; each in words. */
+export interface Contradiction {
+  readonly trait: 'raster' | 'order' | 'chroma' | 'depth' | 'aspect' | 'colour'
+  readonly container: string
+  readonly pictures: string
+}
+
 export interface VideoInfo {
   /** `h264`, `hevc`, `vp8`, `vp9`, `av1`, `v210`, `uyvy`, or the container's own four characters. */
   readonly codec: string
@@ -40,6 +47,8 @@ export interface VideoInfo {
   /** Present where it has an alpha channel, which is not read here. */
   readonly alpha?: true
   readonly colour: Colour | null
+  /** Absent where the pictures themselves are not looked into. */
+  readonly contradictions?: readonly Contradiction[]
   readonly frames: Frames
   /** Every sample stands alone. */
   readonly intra: boolean

@@ -47,6 +47,8 @@ export interface Output {
     readonly pixelAspect: string
     /** What the file states of its colour; absent in sheets of earlier editions. */
     readonly colour?: Colour | null
+    /** Of copies as of their source, of what is made none; absent where nobody looked, and in earlier sheets. */
+    readonly contradictions?: VideoInfo['contradictions']
   } | null
   readonly audio: {
     readonly codec: string
@@ -245,7 +247,8 @@ function startOf(
 export function encodedAs(codec: string, shape: PictureShape) {
   const { profile, chroma, bitDepth, level, frameBytes } = pictureCodec(codec)!.encode!
   // pictures that are all of one size lean on no other
-  return { codec, profile, level: level?.(shape) ?? null, intra: frameBytes !== undefined, chroma, bitDepth }
+  const said = { profile, level: level?.(shape) ?? null, chroma, bitDepth, contradictions: [] }
+  return { codec, ...said, intra: frameBytes !== undefined }
 }
 
 /** Whether pictures keep the shape of the source's: then its pixels' too. */

@@ -56,6 +56,7 @@ export const rewrap: RecipeKind = {
             bitDepth: v.bitDepth,
             pixelAspect: v.pixelAspect,
             colour: v.colour,
+            ...(v.contradictions ? { contradictions: v.contradictions } : {}),
           }
         : null,
       audio: a

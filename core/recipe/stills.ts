@@ -47,6 +47,7 @@ function stillsOf(request: OutputRequest): Output {
     container: 'stills',
     video: picture && {
       ...{ codec: format.codec, profile: null, width, height, chroma: '4:4:4', bitDepth: writing.bitDepth },
+      contradictions: [],
       ...picture,
       scan: interlaced ? scan : 'progressive',
       colour: stated,

@@ -106,6 +106,8 @@ async function openStills(
         pixelAspect: first.pixelAspect ?? '1:1',
         ...(first.alpha ? { alpha: true as const } : {}),
         colour: first.colour,
+        // a still says all of itself in one place
+        contradictions: [],
         frames: files.length,
         intra: true,
         webCodec: null,

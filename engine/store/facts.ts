@@ -21,7 +21,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/2/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/3/${s.content}-${s.size}`,
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */
   tryout: (id: string) => `tryout/1/${id}`,
   /** Which pictures of a timeline are which of an older one. */

@@ -12,7 +12,7 @@ export interface AvcParameters {
   readonly width: number
   readonly height: number
   readonly frameMbsOnly: boolean
-  readonly pixelAspect: string
+  readonly pixelAspect: string | null
   readonly colour: Colour | null
   readonly timing: { num: number; den: number } | null
   /** W3C WebCodecs AVC string, `avc1.PPCCLL`. */
@@ -117,7 +117,7 @@ function readSize(r: BitReader, chromaIdc: number): { width: number; height: num
 
 /** What the usability information adds (Annex E.1.1). */
 function readUsability(r: BitReader): Pick<AvcParameters, 'pixelAspect' | 'colour' | 'timing' | 'reorder'> {
-  if (!r.flag()) return { pixelAspect: '1:1', colour: null, timing: null, reorder: null }
+  if (!r.flag()) return { pixelAspect: null, colour: null, timing: null, reorder: null }
   const { pixelAspect, colour } = readVuiHead(r)
   let timing: AvcParameters['timing'] = null
   if (r.flag()) {

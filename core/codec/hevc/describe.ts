@@ -10,7 +10,7 @@ export interface HevcParameters {
   readonly bitDepth: number
   readonly width: number
   readonly height: number
-  readonly pixelAspect: string
+  readonly pixelAspect: string | null
   readonly colour: Colour | null
   /** W3C WebCodecs HEVC string. */
   readonly webCodec: string

@@ -6,7 +6,7 @@ import { readVuiHead } from '../h264/vui'
 export interface HevcSps {
   readonly width: number
   readonly height: number
-  readonly pixelAspect: string
+  readonly pixelAspect: string | null
   readonly colour: Colour | null
 }
 
@@ -40,7 +40,7 @@ export function readHevcSps(nal: Uint8Array): HevcSps | null {
     r.ue()
     r.skip(1)
   }
-  const plain = { ...size, pixelAspect: '1:1', colour: null }
+  const plain = { ...size, pixelAspect: null, colour: null }
   if (!skipReferenceSets(r)) return plain
   if (r.flag()) {
     const longTerm = r.ue()

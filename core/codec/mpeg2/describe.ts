@@ -78,6 +78,9 @@ function scanOf({ sequence, picture }: Heads): Scan {
   return upperFirst ? 'interlaced-tff' : 'interlaced-bff'
 }
 
+/** The shape of pixels, taken for square where it nearly is. */
+const aspectOf = (r: Rate) => (Math.abs(r.num / r.den - 1) > 0.001 ? `${r.num}:${r.den}` : '1:1')
+
 /** What the headers of a stream say of its pictures. */
 export function describeMpeg2(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription {
   const heads = (first && headsOf(first)) ?? (configuration && headsOf(configuration))
@@ -98,7 +101,7 @@ export function describeMpeg2(configuration: Uint8Array | null, first: Uint8Arra
     scan: scanOf(heads),
     chroma: s.chroma === 1 ? '4:2:0' : s.chroma === 2 ? '4:2:2' : '4:4:4',
     bitDepth: 8,
-    pixelAspect: wide && Math.abs(wide.num / wide.den - 1) > 0.001 ? `${wide.num}:${wide.den}` : '1:1',
+    pixelAspect: s.aspect === 1 ? '1:1' : wide && aspectOf(wide),
     colour: s.colour && { ...s.colour, fullRange: false },
     timing,
     webCodec: null,

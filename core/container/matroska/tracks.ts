@@ -6,7 +6,8 @@ import { mulDivRound } from '../../time/samples'
 import { placePackets, type PlacedPackets } from '../packets'
 import { conform } from '../timing'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
-import type { AudioInfo, AudioTrack, Colour, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
+import type { AudioInfo, AudioTrack, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
+import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
 import type { Track } from './blocks'
 import { field, float, id, none, numberIn, unsigned } from './ebml'
 
@@ -34,6 +35,10 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   const codec = pictureCodecCalled('matroska', t.codec)
   const said = codec?.describe(t.private, unit) ?? {}
   const configuration = codec?.calls.mp4?.box ? t.private : null
+  const stated = {
+    ...{ width, height, colour: readColour(t.video!) },
+    pixelAspect: aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+  }
   const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
     codec: said.codec ?? codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
     profile: said.profile ?? null,
@@ -43,9 +48,10 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
     scan: said.scan ?? (n(id.interlaced) === 1 ? 'interlaced' : 'progressive'),
     chroma: said.chroma ?? '4:2:0',
     bitDepth: said.bitDepth ?? 8,
-    pixelAspect: said.pixelAspect ?? aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+    pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
     ...(n(id.alpha) === 1 ? { alpha: true } : {}),
-    colour: readColour(t.video!) ?? said.colour ?? null,
+    colour: joinedColour(stated.colour, said.colour ?? null),
+    ...heldTogether(stated, said),
     webCodec: said.webCodec ?? null,
   }
   // times of whole frames: the file's own are rounded to its ticks
@@ -73,21 +79,19 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
 }
 
 /** The colour a track states (RFC 9559 5.1.4.1.28.16); null when it states none. */
-function readColour(video: Uint8Array): Colour | null {
+function readColour(video: Uint8Array): StatedColour | null {
   const bytes = field(video, id.colour)
   if (!bytes) return null
   const n = (which: number) => (field(bytes, which) ? numberIn(bytes, which) : 2)
-  const colour = {
-    primaries: n(id.primaries),
-    transfer: n(id.transfer),
-    matrix: n(id.matrix),
-    fullRange: numberIn(bytes, id.range) === 2,
-  }
-  return colour.fullRange || colour.primaries !== 2 || colour.transfer !== 2 || colour.matrix !== 2 ? colour : null
+  const range = numberIn(bytes, id.range)
+  const colour = { primaries: n(id.primaries), transfer: n(id.transfer), matrix: n(id.matrix) }
+  const none = colour.primaries === 2 && colour.transfer === 2 && colour.matrix === 2 && range !== 1 && range !== 2
+  return none ? null : { ...colour, fullRange: range === 1 || range === 2 ? range === 2 : null }
 }
 
-function aspectOf(width: number, height: number, displayWidth: number, displayHeight: number): string {
-  if (!displayWidth || !displayHeight || !width || !height) return '1:1'
+/** Null where no size to show is stated. */
+function aspectOf(width: number, height: number, displayWidth: number, displayHeight: number): string | null {
+  if (!displayWidth || !displayHeight || !width || !height) return null
   const r = makeRate(displayWidth * height, displayHeight * width)
   return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
 }

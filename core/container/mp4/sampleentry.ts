@@ -2,7 +2,8 @@ import { Reader } from '../../bytes'
 import { fail } from '../../problem'
 import { makeRate, type Rate } from '../../time/rate'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
-import type { AudioInfo, Colour, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
+import type { AudioInfo, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
+import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
 import { child, innerBoxes, printable, type InnerBox } from './boxes'
 import { channelLayout } from './channels'
 import { soundConfiguration } from './soundconfiguration'
@@ -24,12 +25,13 @@ export interface AudioEntry {
 
 const nativeOf = (box: InnerBox): NativeDescription => ({ container: 'mp4', bytes: box.whole })
 
-function readColour(boxes: readonly InnerBox[]): Colour | null {
+function readColour(boxes: readonly InnerBox[]): StatedColour | null {
   const colr = child(boxes, 'colr')?.data
   if (!colr || colr.left < 10) return null
   const kind = colr.tag()
   if (kind !== 'nclc' && kind !== 'nclx') return null
-  const colour = { primaries: colr.u16(), transfer: colr.u16(), matrix: colr.u16(), fullRange: false }
+  // the older kind has no place for the range
+  const colour = { primaries: colr.u16(), transfer: colr.u16(), matrix: colr.u16(), fullRange: null }
   return kind === 'nclx' && colr.left > 0 ? { ...colour, fullRange: (colr.u8() & 0x80) !== 0 } : colour
 }
 
@@ -65,6 +67,7 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   const name = codec?.calls.mp4?.box
   const configuration = (name ? child(boxes, name)?.data.bytes : undefined) ?? null
   const said = codec?.describe(configuration, null) ?? {}
+  const stated = { width, height, scan: readScan(boxes), pixelAspect: readAspect(boxes), colour: readColour(boxes) }
   return {
     info: {
       codec: said.codec ?? codec?.name ?? printable(box.type).trim(),
@@ -72,11 +75,12 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
       level: said.level ?? null,
       width: said.width ?? width,
       height: said.height ?? height,
-      scan: readScan(boxes) ?? said.scan ?? 'progressive',
+      scan: stated.scan ?? said.scan ?? 'progressive',
       chroma: said.chroma ?? '4:2:0',
       bitDepth: said.bitDepth ?? 8,
-      pixelAspect: readAspect(boxes) ?? said.pixelAspect ?? '1:1',
-      colour: readColour(boxes) ?? said.colour ?? null,
+      pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
+      colour: joinedColour(stated.colour, said.colour ?? null),
+      ...heldTogether(stated, said),
       webCodec: said.webCodec ?? null,
     },
     configuration,

@@ -1,6 +1,8 @@
 import type { ByteSource } from '../../bytes'
 import { pictureCodecCalled } from '../../codec/registry'
-import type { Colour, Scan, VideoTrack } from '../../media/media'
+import type { PictureDescription } from '../../codec/codec'
+import type { Chroma, Colour, Scan, VideoTrack } from '../../media/media'
+import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
 import { makeRate, type Rate } from '../../time/rate'
 import { cutClip, type Elements, type Index } from './elements'
 import { codePoints, colourLabels } from './labels'
@@ -29,14 +31,9 @@ export async function pictureTrack(
   const elements = found.count === 1 && (t.duration ?? 0) > 1 ? cutClip(found, index, null) : found
   const head = elements.count > 0 ? await source.read(elements.at(0), Math.min(elements.size(0), 1 << 16)) : null
   const said = codec?.describe(null, head) ?? {}
-  const lines = d.u32('sampledHeight') ?? d.u32('storedHeight') ?? 0
-  const frameLayout = d.u8('frameLayout') ?? 0
-  const fields = frameLayout === 1 || frameLayout === 2 || frameLayout === 4
-  const vertical = d.u32('verticalSubsampling') ?? 1
-  const horizontal = d.u32('horizontalSubsampling') ?? 2
-  const ratio = d.rate('aspectRatio')
-  const width = said.width ?? d.u32('sampledWidth') ?? d.u32('storedWidth') ?? 0
-  const height = said.height ?? (fields ? lines * 2 : lines)
+  const stated = statedBy(d, said)
+  const width = said.width ?? stated.width ?? 0
+  const height = said.height ?? stated.height ?? 0
   const frames = Math.max(0, elements.count - t.start)
   const entries = index && index.entries.length >= elements.count ? index.entries : null
   const intra = !entries || entries.every((e) => e.temporal === 0 && e.sync)
@@ -52,11 +49,12 @@ export async function pictureTrack(
       height,
       rate,
       constantRate: true,
-      scan: layouts[frameLayout]?.(d.u8('fieldDominance')) ?? said.scan ?? 'progressive',
-      chroma: said.chroma ?? (horizontal === 1 ? '4:4:4' : vertical === 2 ? '4:2:0' : '4:2:2'),
-      bitDepth: said.bitDepth ?? d.u32('componentDepth') ?? 8,
-      pixelAspect: ratio ? pixelAspect(ratio, width, height) : (said.pixelAspect ?? '1:1'),
-      colour: colourOf(d, said.colour ?? null),
+      scan: stated.scan ?? said.scan ?? 'progressive',
+      chroma: said.chroma ?? stated.chroma ?? '4:2:2',
+      bitDepth: said.bitDepth ?? stated.bitDepth ?? 8,
+      pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
+      colour: joinedColour(stated.colour, said.colour ?? null),
+      ...heldTogether(stated, said),
       frames,
       intra,
       webCodec: said.webCodec ?? null,
@@ -80,6 +78,42 @@ export async function pictureTrack(
   }
 }
 
+/** What a descriptor states of pictures that say something themselves. */
+function statedBy(d: ReadSet, said: PictureDescription) {
+  const frameLayout = d.u8('frameLayout') ?? 0
+  const size = sizeOf(d, frameLayout === 1 || frameLayout === 2 || frameLayout === 4, said)
+  const [across, down] = [d.u32('horizontalSubsampling'), d.u32('verticalSubsampling')]
+  const ratio = d.rate('aspectRatio')
+  const chroma: Chroma | null = across === null ? null : across === 1 ? '4:4:4' : down === 2 ? '4:2:0' : '4:2:2'
+  return {
+    ...size,
+    scan: layouts[frameLayout]?.(d.u8('fieldDominance')) ?? null,
+    chroma,
+    bitDepth: d.u32('componentDepth'),
+    pixelAspect: ratio && pixelAspect(ratio, said.width ?? size.width ?? 0, said.height ?? size.height ?? 0),
+    colour: colourOf(d, said.colour ?? null),
+  }
+}
+
+/**
+ * The size of pictures. A descriptor has three, of what is stored, sampled and shown: that of the stream is taken for
+ * whichever it is, and what is stored may go on to the end of its last macroblocks.
+ */
+function sizeOf(d: ReadSet, fields: boolean, { width, height }: PictureDescription) {
+  const lines = (v: number | null) => v && (fields ? v * 2 : v)
+  const stored = { width: d.u32('storedWidth'), height: lines(d.u32('storedHeight')) }
+  const sampled = { width: d.u32('sampledWidth'), height: lines(d.u32('sampledHeight')) }
+  const shown = { width: d.u32('displayWidth'), height: lines(d.u32('displayHeight')) }
+  const all = [stored, sampled, shown]
+  const coded = (v: number, by: number) => Math.ceil(v / by) * by
+  const own = (side: 'width' | 'height', v: number | undefined) =>
+    v !== undefined && all.some((s) => [v, coded(v, 16), coded(v, 32)].includes(s[side] ?? 0)) ? v : null
+  return {
+    width: own('width', width) ?? sampled.width ?? stored.width,
+    height: own('height', height) ?? sampled.height ?? stored.height,
+  }
+}
+
 /** How much wider than high a pixel is, as a fraction. */
 function pixelAspect(ratio: Rate, width: number, height: number): string {
   if (width === 0 || height === 0) return '1:1'
@@ -87,9 +121,9 @@ function pixelAspect(ratio: Rate, width: number, height: number): string {
   return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
 }
 
-/** The colour that is described; what is not, as the stream itself has it. */
-function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
-  // one label stands for several code points: that of the stream, else what goes with the primaries
+/** The colour that is described: one label stands for several code points. */
+function colourOf(d: ReadSet, stream: Colour | null): StatedColour | null {
+  // that of the stream is taken where it is one of them, else what goes with the primaries
   const point = (name: 'primaries' | 'transfer' | 'matrix', usual: number) => {
     const label = d.label(name)
     const points = label ? codePoints(colourLabels[name], label) : []
@@ -98,14 +132,10 @@ function colourOf(d: ReadSet, stream: Colour | null): Colour | null {
   const primaries = point('primaries', 1)
   const usual = primaries === 5 || primaries === 6 ? 6 : 1
   const [transfer, matrix] = [point('transfer', usual), point('matrix', usual)]
-  if (primaries === null && transfer === null && matrix === null) return stream
-  const depth = d.u32('componentDepth') ?? 8
   const range = d.u32('colourRange')
-  const fullRange = range !== null && range >= 2 ** depth - 1
+  if (primaries === null && transfer === null && matrix === null && range === null) return null
   return {
-    primaries: primaries ?? stream?.primaries ?? 2,
-    transfer: transfer ?? stream?.transfer ?? 2,
-    matrix: matrix ?? stream?.matrix ?? 2,
-    fullRange: range === null ? (stream?.fullRange ?? false) : fullRange,
+    ...{ primaries: primaries ?? 2, transfer: transfer ?? 2, matrix: matrix ?? 2 },
+    fullRange: range === null ? null : range >= 2 ** (d.u32('componentDepth') ?? 8) - 1,
   }
 }
