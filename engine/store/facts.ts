@@ -10,9 +10,9 @@ const rangesKey = (ranges: readonly FrameRange[]) => ranges.map((r) => `${r.in}-
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Fingerprint) => `pictures/4/${s.content}-${s.size}`,
+  pictures: (s: Fingerprint) => `pictures/5/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
-  segment: (s: Fingerprint, k: number) => `segment/4/${s.content}-${s.size}/${k}`,
+  segment: (s: Fingerprint, k: number) => `segment/5/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
   sound: (s: Fingerprint) => `sound/3/${s.content}-${s.size}`,
@@ -32,7 +32,7 @@ export const factKeys = {
     `region-sound/4/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
-    `region-pictures/2/${s.content}-${s.size}/${rangesKey(ranges)}`,
+    `region-pictures/3/${s.content}-${s.size}/${rangesKey(ranges)}`,
 }
 
 function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {
