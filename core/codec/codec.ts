@@ -122,6 +122,8 @@ export interface Calls {
   readonly mp4?: {
     readonly entries: readonly string[]
     readonly box?: string
+    /** A box that only tells what the pictures are: decoders have no use for it. */
+    readonly tells?: string
     /** Brands it may stand in; all when absent. */
     readonly brands?: readonly string[]
   }

@@ -6,6 +6,7 @@ export const vp8: PictureCodec = {
   name: 'vp8',
   label: 'VP8',
   calls: { matroska: { entries: ['V_VP8'] } },
-  describe: () => ({ webCodec: 'vp8' }),
+  // all of it has these (RFC 6386 2)
+  describe: () => ({ webCodec: 'vp8', bitDepth: 8, chroma: '4:2:0' }),
   decode: webPictures('VP8'),
 }

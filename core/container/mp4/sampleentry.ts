@@ -66,7 +66,8 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   const codec = pictureCodecCalled('mp4', box.type)
   const name = codec?.calls.mp4?.box
   const configuration = (name ? child(boxes, name)?.data.bytes : undefined) ?? null
-  const said = codec?.describe(configuration, null) ?? {}
+  const tells = codec?.calls.mp4?.tells
+  const said = codec?.describe((tells ? child(boxes, tells)?.data.bytes : configuration) ?? null, null) ?? {}
   const stated = { width, height, scan: readScan(boxes), pixelAspect: readAspect(boxes), colour: readColour(boxes) }
   return {
     info: {
