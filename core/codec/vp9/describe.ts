@@ -14,7 +14,7 @@ interface Said {
   readonly colour?: Colour | null
 }
 
-/** Matrices of ITU-T H.273 by color_space (VP9 bitstream specification 7.2.2); its primaries and curves are not told. */
+/** Matrices of ITU-T H.273 by color_space (VP9 bitstream specification 7.2.2); primaries and curves are not told. */
 const matrices: Readonly<Record<number, number>> = { 1: 6, 2: 1, 3: 6, 4: 7, 5: 9, 7: 0 }
 const unspecified = 2
 
