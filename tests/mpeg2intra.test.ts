@@ -45,8 +45,9 @@ async function units(
   bitrate: number,
   pictures: readonly Picture[],
   colour: Colour = bt709,
+  pixelAspect = '1:1',
 ): Promise<Uint8Array[]> {
-  const encoder = pictureCodec('mpeg2')!.encode!.open({ ...shape, bitrate, colour }, null)
+  const encoder = pictureCodec('mpeg2')!.encode!.open({ ...shape, bitrate, colour, pixelAspect }, null)
   for (const p of pictures) await encoder.feed(p)
   return encoder.take().map((u) => u.bytes)
 }
@@ -108,6 +109,7 @@ describe('a D-10 file', () => {
       50e6,
       [0, 1, 2].map((n) => texture(d10, n === 1)),
       bt601,
+      '64:45',
     )
     const made = layUnits('mxf', {
       video: {

@@ -23,7 +23,7 @@ const av1Units = {
 describe('VP9', () => {
   it('says its depth, chroma, size and matrix in its first frame', () => {
     expect(describeVp9(null, vp9Units['Profile 0'])).toEqual({
-      ...{ ...size, profile: 'Profile 0', bitDepth: 8, chroma: '4:2:0', colour: matrix709 },
+      ...{ ...size, profile: 'Profile 0', bitDepth: 8, chroma: '4:2:0', colour: matrix709, scan: 'progressive' },
       webCodec: 'vp09.00.40.08',
     })
     expect(describeVp9(null, vp9Units['Profile 2'])).toMatchObject({
@@ -35,10 +35,12 @@ describe('VP9', () => {
     const box = bytes('01000000' + '03' + '29' + 'c5' + '09' + '0e' + '09' + '0000')
     expect(describeVp9(box, null)).toEqual({
       ...{ profile: 'Profile 3', level: '4.1', bitDepth: 12, chroma: '4:2:2', webCodec: 'vp09.03.41.12' },
+      scan: 'progressive',
       colour: { primaries: 9, transfer: 14, matrix: 9, fullRange: true },
     })
     expect(describeVp9(bytes('010102' + '02011f' + '03010a' + '040101'), null)).toEqual({
       ...{ profile: 'Profile 2', level: '3.1', bitDepth: 10, chroma: '4:2:0', webCodec: 'vp09.02.31.10' },
+      scan: 'progressive',
     })
   })
   it('is decoded by a usual level where its box says none, as Chromium writes it', () =>
@@ -54,16 +56,16 @@ describe('VP9', () => {
     })
   })
   it('says nothing where it does not begin with a key frame', () => {
-    expect(describeVp9(null, bytes('86004092'))).toEqual({ webCodec: 'vp09.00.40.08' })
-    expect(describeVp9(null, null)).toEqual({ webCodec: 'vp09.00.40.08' })
-    expect(describeVp9(bytes('0101'), null)).toEqual({ webCodec: 'vp09.00.40.08' })
+    expect(describeVp9(null, bytes('86004092'))).toEqual({ webCodec: 'vp09.00.40.08', scan: 'progressive' })
+    expect(describeVp9(null, null)).toEqual({ webCodec: 'vp09.00.40.08', scan: 'progressive' })
+    expect(describeVp9(bytes('0101'), null)).toEqual({ webCodec: 'vp09.00.40.08', scan: 'progressive' })
   })
 })
 
 describe('AV1', () => {
   it('says its depth, chroma, size, level and colour in its sequence header', () => {
     expect(describeAv1(null, av1Units.Main)).toEqual({
-      ...{ ...size, profile: 'Main', level: '2.0', bitDepth: 8, chroma: '4:2:0', colour: bt709 },
+      ...{ ...size, profile: 'Main', level: '2.0', bitDepth: 8, chroma: '4:2:0', colour: bt709, scan: 'progressive' },
       webCodec: 'av01.0.00M.08',
     })
     expect(describeAv1(null, av1Units.High)).toMatchObject({
@@ -91,17 +93,17 @@ describe('AV1', () => {
     expect(describeAv1(null, unit)).toEqual({
       ...{ width: 1920, height: 1080, profile: 'Professional', level: '5.1', bitDepth: 10, chroma: '4:2:2' },
       colour: { primaries: 9, transfer: 16, matrix: 9, fullRange: true },
-      webCodec: 'av01.2.13H.10',
+      ...{ webCodec: 'av01.2.13H.10', scan: 'progressive' },
     })
   })
   it('says nothing where there is no sequence header, or it breaks off', () => {
     for (const given of [bytes('1200'), av1Units.Main.subarray(0, 8), bytes('0a')])
-      expect(describeAv1(null, given)).toEqual({ webCodec: 'av01.0.08M.08' })
+      expect(describeAv1(null, given)).toEqual({ webCodec: 'av01.0.08M.08', scan: 'progressive' })
   })
 })
 
 it('VP8 is always of 8 bits, 4:2:0', () =>
-  expect(vp8.describe(null, null)).toEqual({ webCodec: 'vp8', bitDepth: 8, chroma: '4:2:0' }))
+  expect(vp8.describe(null, null)).toMatchObject({ bitDepth: 8, chroma: '4:2:0', scan: 'progressive' }))
 
 it('whatever the bytes, something is said and nothing hangs (property)', () => {
   const start = fc.constantFrom(...Object.values(vp9Units), ...Object.values(av1Units), new Uint8Array(0))

@@ -179,8 +179,16 @@ describe('HEVC configuration', () => {
       bitDepth: 10,
       width: 1920,
       height: 1080,
+      scan: 'progressive',
       webCodec: 'hvc1.2.4.L123.90',
     })
+    // bytes 6 and on: progressive and interlaced sources, each a flag
+    const scanOf = (flags: number) => {
+      const bytes = w.bytes()
+      bytes[6] = flags
+      return parseHevcConfiguration(bytes)?.scan
+    }
+    expect([scanOf(0x40), scanOf(0), scanOf(0xc0)]).toEqual(['interlaced', null, null])
   })
 })
 

@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes'
 import { captionsIn } from '../codec/captions'
+import { pictureCodec } from '../codec/registry'
 import type { Media } from '../media/media'
 import { contradictionText } from '../media/stated'
 import { fail, ProblemError, toProblem } from '../problem'
@@ -49,15 +50,22 @@ async function withCaptions(media: Media): Promise<Media> {
   return { ...media, info: { ...media.info, data: [...(media.info.data ?? []), captions] } }
 }
 
-/** A file with what its container and its pictures disagree in, said. */
-function withContradictions(media: Media): Media {
-  const found = media.info.video[0]?.contradictions ?? []
-  const problems = found.map((c) => ({
+/** A file with what its container and its pictures disagree in, or both leave open, said. */
+function withDoubts(media: Media): Media {
+  const [v] = media.info.video
+  const problems = (v?.contradictions ?? []).map((c) => ({
     code: 'media.contradiction',
     message: `It says two things of its pictures: ${contradictionText(c)}.`,
     where: media.source.name,
     fix: 'Ask which is right: players differ in which of both they follow.',
   }))
+  if (v?.untold?.includes('scan') && pictureCodec(v.codec))
+    problems.push({
+      code: 'media.scan-untold',
+      message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
+      where: media.source.name,
+      fix: 'Ask whoever made it, where lines of moving edges look torn.',
+    })
   return problems.length
     ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...problems] } }
     : media
@@ -69,7 +77,7 @@ export async function openMedia(source: ByteSource): Promise<Media> {
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
   try {
     const container = await recognised(source)
-    if (container) return withContradictions(await withCaptions(await container.open(source)))
+    if (container) return withDoubts(await withCaptions(await container.open(source)))
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown
     if (thrown instanceof RangeError)

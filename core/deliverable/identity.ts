@@ -57,13 +57,16 @@ export function partsOf(d: FrozenDeliverable): Parts {
     // what is said of it besides follows from the rest
     file: {
       ...file,
-      ...(video ? { video: { ...video, level: undefined, intra: undefined, contradictions: undefined } } : {}),
+      ...(video ? { video: { ...video, ...Object.fromEntries(follows.map((name) => [name, undefined])) } } : {}),
       ...(built ? { structure: { pattern: built.pattern, wrapping: built.wrapping } } : {}),
     },
   }
   const said = Object.entries(parts).map(([name, value]): [string, string] => [name, canonical(value)])
   return Object.fromEntries([...said, ...saidBy(recipe)])
 }
+
+/** What is said of a file's pictures and follows from what they are, or from their source. */
+const follows = ['level', 'intra', 'contradictions', 'untold'] as const
 
 /** What only tells why what is seen and heard is another. */
 const telling = new Set(['media', 'in', 'out'])

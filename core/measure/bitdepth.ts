@@ -1,5 +1,5 @@
-import { ofPictures, said } from './measure'
+import { ifTold, ofPictures } from './measure'
 
-export const bitDepth = ofPictures('bit-depth', 'Bit depth', (v) => said(v.bitDepth, `${v.bitDepth} bit`), {
+export const bitDepth = ofPictures('bit-depth', 'Bit depth', (v) => ifTold(v, 'bitDepth', `${v.bitDepth} bit`), {
   unit: ' bit',
 })

@@ -1,3 +1,3 @@
-import { ofPictures, said } from './measure'
+import { ifTold, ofPictures } from './measure'
 
-export const chroma = ofPictures('chroma', 'Chroma', (v) => said(v.chroma))
+export const chroma = ofPictures('chroma', 'Chroma', (v) => ifTold(v, 'chroma', v.chroma))

@@ -49,6 +49,16 @@ it('the shape of a picture goes by its pixels', () => {
   ])
 })
 
+it('what is only usual of pictures was not measured', () => {
+  const of = (name: string, untold?: readonly string[]) =>
+    read(name, { described: { video: { ...video, scan: 'progressive', chroma: '4:2:0', bitDepth: 8, untold } } })
+  expect(of('scan', ['scan'])).toEqual({ value: null, text: 'not told by the file (progressive is usual)' })
+  expect([of('chroma', ['chroma'])?.value, of('bit-depth', ['bitDepth'])?.value]).toEqual([null, null])
+  expect([of('scan')?.value, of('chroma', ['scan'])?.value, of('bit-depth', [])?.value]).toEqual([
+    ...['progressive', '4:2:0', 8],
+  ])
+})
+
 describe('the pictures of a file', () => {
   const units = (sizes: readonly number[]) =>
     unitsOf({

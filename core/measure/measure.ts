@@ -238,6 +238,14 @@ export function ofPictures(
   }
 }
 
+/** What is said of a trait of pictures, where the file tells it: what is only usual was not measured. */
+export const ifTold = (
+  v: NonNullable<Described['video']>,
+  of: 'scan' | 'chroma' | 'bitDepth',
+  text: string,
+): Omit<Reading, 'from'> =>
+  v.untold?.includes(of) ? said(null, `not told by the file (${text} is usual)`) : said(v[of], text)
+
 /** A measure of the sound as it is described. */
 export function ofSound(
   name: string,

@@ -1,8 +1,8 @@
 import { hasFields, scanText } from '../media/scan'
 import { canPair } from '../recipe/pairs'
-import { namedWords, ofPictures, said, wanted } from './measure'
+import { ifTold, namedWords, ofPictures, wanted } from './measure'
 
-export const scan = ofPictures('scan', 'Scan', (v) => said(v.scan, scanText(v.scan)), {
+export const scan = ofPictures('scan', 'Scan', (v) => ifTold(v, 'scan', scanText(v.scan)), {
   words: namedWords(scanText),
   fix({ expect, media }) {
     const [v] = media.video

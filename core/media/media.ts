@@ -47,6 +47,8 @@ export interface VideoInfo {
   /** Present where it has an alpha channel, which is not read here. */
   readonly alpha?: true
   readonly colour: Colour | null
+  /** What neither container nor pictures state: what is said of it here is what is usual. */
+  readonly untold?: readonly ('scan' | 'chroma' | 'bitDepth')[]
   /** Absent where the pictures themselves are not looked into. */
   readonly contradictions?: readonly Contradiction[]
   readonly frames: Frames

@@ -3,6 +3,9 @@ import type { Scan } from './media'
 /** Whether pictures are made of two fields that were taken at different times. */
 export const hasFields = (scan: Scan): boolean => scan.startsWith('interlaced')
 
+/** Whether it is told which field comes first. */
+export const hasOrder = (scan: Scan): boolean => hasFields(scan) && scan !== 'interlaced'
+
 const labels: Readonly<Record<Scan, string>> = {
   progressive: 'progressive',
   segmented: 'segmented frames (PsF)',

@@ -1,7 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { bt709 } from './colour'
-import { contradictionText, heldTogether, joinedColour, type StatedColour, type StatedPictures } from './stated'
+import {
+  contradictionText,
+  heldTogether,
+  joinedColour,
+  untoldBy,
+  type StatedColour,
+  type StatedPictures,
+} from './stated'
 
 const colour = (primaries: number, transfer: number, matrix: number, fullRange: boolean | null = null) => ({
   ...{ primaries, transfer, matrix },
@@ -51,6 +58,11 @@ describe('what a container and its pictures state', () => {
   it('is not compared where the pictures say nothing themselves', () => {
     expect(heldTogether({ width: 1920, height: 1080 }, {})).toEqual({})
   })
+})
+
+it('what neither place states is not told', () => {
+  expect(untoldBy({ scan: 'progressive' }, { chroma: '4:2:0', bitDepth: 8 })).toEqual({})
+  expect(untoldBy({ scan: null, bitDepth: 10 }, {})).toEqual({ untold: ['scan', 'chroma'] })
 })
 
 it('a colour is joined part by part, the container first (property)', () => {

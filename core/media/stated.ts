@@ -1,7 +1,7 @@
 import { aspectValue } from './aspect'
 import { colourText } from './colour'
 import type { Chroma, Colour, Contradiction, Scan, VideoInfo } from './media'
-import { scanText } from './scan'
+import { hasOrder, scanText } from './scan'
 
 // What a file says of its pictures stands in two places, its container and the coded pictures themselves: players
 // differ in which they follow, so that what they disagree in is said.
@@ -35,8 +35,6 @@ const sameColour = (a: StatedColour, b: StatedColour): boolean =>
   (['primaries', 'transfer', 'matrix'] as const).every((p) => sameCode(p, a[p], b[p])) &&
   (a.fullRange === null || b.fullRange === null || a.fullRange === b.fullRange)
 
-const ordered = (scan: Scan) => scan === 'interlaced-tff' || scan === 'interlaced-bff'
-
 /** One trait: what is stated of it, when two of it are the same, and how it is said. */
 function trait<T>(
   label: string,
@@ -65,7 +63,7 @@ const traits: Readonly<Record<TraitName, Pick<ReturnType<typeof trait>, 'label' 
   order: trait(
     'field order',
     (s) => s.scan,
-    (a, b) => a === b || !ordered(a) || !ordered(b),
+    (a, b) => a === b || !hasOrder(a) || !hasOrder(b),
     scanText,
   ),
   chroma: trait('chroma', (s) => s.chroma, equal, String),
@@ -99,6 +97,12 @@ export function heldTogether(container: StatedPictures, pictures: StatedPictures
     return found ? [{ trait: name, ...found }] : []
   })
   return { contradictions }
+}
+
+/** What is told of pictures by neither of two places. */
+export function untoldBy(...places: readonly StatedPictures[]): Pick<VideoInfo, 'untold'> {
+  const untold = (['scan', 'chroma', 'bitDepth'] as const).filter((of) => places.every((p) => (p[of] ?? null) === null))
+  return untold.length ? { untold } : {}
 }
 
 /** A contradiction in words: `colour: BT.709 in the container, BT.2020 in the pictures`. */

@@ -57,6 +57,7 @@ export const rewrap: RecipeKind = {
             pixelAspect: v.pixelAspect,
             colour: v.colour,
             ...(v.contradictions ? { contradictions: v.contradictions } : {}),
+            ...(v.untold ? { untold: v.untold } : {}),
           }
         : null,
       audio: a

@@ -117,10 +117,12 @@ const two = (v: number) => String(v).padStart(2, '0')
 /** What an AV1 stream says of its pictures. */
 export function describeAv1(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription {
   const s = (configuration && sequenceIn(configuration.subarray(4))) ?? (first && sequenceIn(first))
-  if (!s) return { webCodec: 'av01.0.08M.08' }
+  if (!s) return { webCodec: 'av01.0.08M.08', scan: 'progressive' }
   const { profile, level, tier, ...rest } = s
   return {
     ...rest,
+    // it has no tools for fields
+    scan: 'progressive',
     profile: profiles[profile] ?? null,
     // 2.0 and on, four of each (A.3)
     ...(level < 24 ? { level: `${2 + (level >> 2)}.${level & 3}` } : {}),

@@ -19,6 +19,7 @@ export const hevc: PictureCodec = {
       bitDepth: p.bitDepth,
       pixelAspect: p.pixelAspect,
       ...(p.colour ? { colour: p.colour } : {}),
+      ...(p.scan ? { scan: p.scan } : {}),
       webCodec: p.webCodec,
     }
   },

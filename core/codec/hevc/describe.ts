@@ -1,5 +1,5 @@
 import { Reader } from '../../bytes'
-import type { Chroma, Colour } from '../../media/media'
+import type { Chroma, Colour, Scan } from '../../media/media'
 import { readHevcSps, type HevcSps } from './sps'
 
 /** What an HEVC configuration says (ISO/IEC 14496-15 8.3.3.1, ITU-T H.265 7.3.2.2). */
@@ -12,11 +12,16 @@ export interface HevcParameters {
   readonly height: number
   readonly pixelAspect: string | null
   readonly colour: Colour | null
+  /** Of what its pictures are, where all are of one kind and that is told (7.4.4); null where it is not. */
+  readonly scan: Scan | null
   /** W3C WebCodecs HEVC string. */
   readonly webCodec: string
 }
 
 const profiles: Record<number, string> = { 1: 'Main', 2: 'Main 10', 3: 'Main Still Picture', 4: 'Range Extensions' }
+
+/** By general_progressive_source_flag and general_interlaced_source_flag. */
+const scans: readonly (Scan | null)[] = [null, 'interlaced', 'progressive', null]
 
 /** Parses an hvcC payload and the first sequence parameter set in it; null when there is none or it makes no sense. */
 export function parseHevcConfiguration(payload: Uint8Array): HevcParameters | null {
@@ -52,6 +57,7 @@ export function parseHevcConfiguration(payload: Uint8Array): HevcParameters | nu
     chroma: (['4:0:0', '4:2:0', '4:2:2', '4:4:4'] as const)[chromaIdc]!,
     bitDepth,
     ...sps,
+    scan: scans[constraint[0]! >> 6] ?? null,
     webCodec: [
       'hvc1',
       `${space}${profileIdc}`,

@@ -82,10 +82,12 @@ export function describeVp9(configuration: Uint8Array | null, first: Uint8Array 
   const said =
     (configuration && (configuration[1] === 0 ? configured(configuration) : listed(configuration))) ??
     (first && keyFrame(first))
-  if (!said || !sensible(said)) return { webCodec: 'vp09.00.40.08' }
+  if (!said || !sensible(said)) return { webCodec: 'vp09.00.40.08', scan: 'progressive' }
   const { profile, level, ...rest } = said
   return {
     ...rest,
+    // it has no tools for fields
+    scan: 'progressive',
     profile: `Profile ${profile}`,
     ...(level ? { level: (level / 10).toFixed(1) } : {}),
     webCodec: `vp09.${two(profile)}.${two(level || 40)}.${two(said.bitDepth)}`,

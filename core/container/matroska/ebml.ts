@@ -21,6 +21,7 @@ export const id = {
   displayWidth: 0x54b0,
   displayHeight: 0x54ba,
   interlaced: 0x9a,
+  fieldOrder: 0x9d,
   alpha: 0x53c0,
   colour: 0x55b0,
   matrix: 0x55b1,

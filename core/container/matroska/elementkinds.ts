@@ -57,6 +57,7 @@ export const elementKinds: ReadonlyMap<number, ElementKind> = new Map<number, El
   [id.displayHeight, { label: 'shown lines', value: 'number' }],
   [0x54b2, { label: 'unit of the shown size', value: 'number' }],
   [id.interlaced, { label: 'interlaced', value: 'number' }],
+  [id.fieldOrder, { label: 'order of fields', value: 'number' }],
   [0x9d, { label: 'order of fields', value: 'number' }],
   [0x53c0, { label: 'alpha', value: 'number' }],
   [id.colour, { label: 'colour', value: 'parts' }],

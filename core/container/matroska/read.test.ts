@@ -53,13 +53,14 @@ const chapters = element(
   ),
 )
 const header = element([0x1a, 0x45, 0xdf, 0xa3], text([0x42, 0x82], 'webm'))
-const segment = (...parts: Uint8Array[]) =>
+const segment = (...parts: Uint8Array[]) => segmentOf(video, ...parts)
+const segmentOf = (pictures: Uint8Array, ...parts: Uint8Array[]) =>
   concatBytes([
     header,
     element(
       [0x18, 0x53, 0x80, 0x67],
       element([0x15, 0x49, 0xa9, 0x66], number([0x2a, 0xd7, 0xb1], 1_000_000)),
-      element([0x16, 0x54, 0xae, 0x6b], video, pcm),
+      element([0x16, 0x54, 0xae, 0x6b], pictures, pcm),
       ...parts,
     ),
   ])
@@ -99,6 +100,28 @@ describe('Matroska and WebM (RFC 9559)', () => {
     expect(await Promise.all([0, 1, 2, 3, 4].map(first))).toEqual([0, 1, 2, 3, 4])
     expect([0, 1, 2, 3, 4].map((i) => v.sample(i).sync)).toEqual([true, false, false, false, true])
     expect([v.syncBefore(3), v.syncBefore(4)]).toEqual([0, 4])
+  })
+  it('tells shape, scan and colour as the track states them, and what nobody states', async () => {
+    const said = async (codec: string, ...more: Uint8Array[]) => {
+      const size = [number([0xb0], 720), number([0xba], 576)]
+      const pictures = track(1, 1, codec, number([0x23, 0xe3, 0x83], 40_000_000), element([0xe0], ...size, ...more))
+      const { info } = await open(segmentOf(pictures, cluster(0, simple(1, 0, 0x80, picture(0)))))
+      return { ...info.video[0]!, codes: info.problems.map((p) => p.code) }
+    }
+    const wide = [number([0x54, 0xb0], 1024), number([0x54, 0xba], 576)]
+    expect(await said('V_OTHER', ...wide)).toMatchObject({
+      ...{ pixelAspect: '64:45', scan: 'progressive', untold: ['scan', 'chroma', 'bitDepth'], codes: [] },
+    })
+    const fields = (order: number) => [number([0x9a], 1), number([0x9d], order)]
+    expect([(await said('V_OTHER', ...fields(14))).scan, (await said('V_OTHER', ...fields(6))).scan]).toEqual([
+      ...['interlaced-tff', 'interlaced-bff'],
+    ])
+    expect((await said('V_OTHER', number([0x9a], 2))).untold).toEqual(['chroma', 'bitDepth'])
+    // a range alone, of a codec that states nothing itself
+    const colour = element([0x55, 0xb0], number([0x55, 0xb9], 2))
+    expect((await said('V_VP8', colour)).colour).toEqual({ primaries: 2, transfer: 2, matrix: 2, fullRange: true })
+    // HEVC without a configuration tells nothing of its fields
+    expect((await said('V_MPEGH/ISO/HEVC')).codes).toEqual(['media.scan-untold'])
   })
   it.each([
     ['Xiph', 0x02, [2, 3, 4], [3, 4, 2]],

@@ -6,8 +6,9 @@ import { mulDivRound } from '../../time/samples'
 import { placePackets, type PlacedPackets } from '../packets'
 import { conform } from '../timing'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
-import type { AudioInfo, AudioTrack, PcmLayout, VideoInfo, VideoTrack } from '../../media/media'
-import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
+import type { AudioInfo, AudioTrack, PcmLayout, Scan, VideoInfo, VideoTrack } from '../../media/media'
+import { hasOrder } from '../../media/scan'
+import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import type { Track } from './blocks'
 import { field, float, id, none, numberIn, unsigned } from './ebml'
 
@@ -36,7 +37,7 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   const said = codec?.describe(t.private, unit) ?? {}
   const configuration = codec?.calls.mp4?.box ? t.private : null
   const stated = {
-    ...{ width, height, colour: readColour(t.video!) },
+    ...{ width, height, colour: readColour(t.video!), scan: readScan(n(id.interlaced), n(id.fieldOrder)) },
     pixelAspect: aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
   }
   const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
@@ -45,13 +46,15 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
     level: said.level ?? null,
     width: t.private ? (said.width ?? width) : width,
     height: t.private ? (said.height ?? height) : height,
-    scan: said.scan ?? (n(id.interlaced) === 1 ? 'interlaced' : 'progressive'),
+    // parameter sets know no order of fields
+    scan: (stated.scan && hasOrder(stated.scan) ? stated.scan : (said.scan ?? stated.scan)) ?? 'progressive',
     chroma: said.chroma ?? '4:2:0',
     bitDepth: said.bitDepth ?? 8,
     pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
     ...(n(id.alpha) === 1 ? { alpha: true } : {}),
     colour: joinedColour(stated.colour, said.colour ?? null),
     ...heldTogether(stated, said),
+    ...untoldBy(stated, said),
     webCodec: said.webCodec ?? null,
   }
   // times of whole frames: the file's own are rounded to its ticks
@@ -87,6 +90,13 @@ function readColour(video: Uint8Array): StatedColour | null {
   const colour = { primaries: n(id.primaries), transfer: n(id.transfer), matrix: n(id.matrix) }
   const none = colour.primaries === 2 && colour.transfer === 2 && colour.matrix === 2 && range !== 1 && range !== 2
   return none ? null : { ...colour, fullRange: range === 1 || range === 2 ? range === 2 : null }
+}
+
+/** The scan a track states (RFC 9559 5.1.4.1.28.1, 5.1.4.1.28.2); null where it states none. */
+function readScan(interlaced: number, order: number): Scan | null {
+  if (interlaced !== 1) return interlaced === 2 ? 'progressive' : null
+  if (order === 1 || order === 14) return 'interlaced-tff'
+  return order === 6 || order === 9 ? 'interlaced-bff' : 'interlaced'
 }
 
 /** Null where no size to show is stated. */

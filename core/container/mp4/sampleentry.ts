@@ -3,7 +3,7 @@ import { fail } from '../../problem'
 import { makeRate, type Rate } from '../../time/rate'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
-import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
+import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import { child, innerBoxes, printable, type InnerBox } from './boxes'
 import { channelLayout } from './channels'
 import { soundConfiguration } from './soundconfiguration'
@@ -82,6 +82,7 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
       pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
       colour: joinedColour(stated.colour, said.colour ?? null),
       ...heldTogether(stated, said),
+      ...untoldBy(stated, said),
       webCodec: said.webCodec ?? null,
     },
     configuration,

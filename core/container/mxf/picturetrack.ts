@@ -2,7 +2,7 @@ import type { ByteSource } from '../../bytes'
 import { pictureCodecCalled } from '../../codec/registry'
 import type { PictureDescription } from '../../codec/codec'
 import type { Chroma, Colour, Scan, VideoTrack } from '../../media/media'
-import { heldTogether, joinedColour, type StatedColour } from '../../media/stated'
+import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import { makeRate, type Rate } from '../../time/rate'
 import { cutClip, type Elements, type Index } from './elements'
 import { codePoints, colourLabels } from './labels'
@@ -55,6 +55,7 @@ export async function pictureTrack(
       pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
       colour: joinedColour(stated.colour, said.colour ?? null),
       ...heldTogether(stated, said),
+      ...untoldBy(stated, said),
       frames,
       intra,
       webCodec: said.webCodec ?? null,
@@ -80,14 +81,14 @@ export async function pictureTrack(
 
 /** What a descriptor states of pictures that say something themselves. */
 function statedBy(d: ReadSet, said: PictureDescription) {
-  const frameLayout = d.u8('frameLayout') ?? 0
+  const frameLayout = d.u8('frameLayout')
   const size = sizeOf(d, frameLayout === 1 || frameLayout === 2 || frameLayout === 4, said)
   const [across, down] = [d.u32('horizontalSubsampling'), d.u32('verticalSubsampling')]
   const ratio = d.rate('aspectRatio')
   const chroma: Chroma | null = across === null ? null : across === 1 ? '4:4:4' : down === 2 ? '4:2:0' : '4:2:2'
   return {
     ...size,
-    scan: layouts[frameLayout]?.(d.u8('fieldDominance')) ?? null,
+    scan: frameLayout === null ? null : (layouts[frameLayout]?.(d.u8('fieldDominance')) ?? null),
     chroma,
     bitDepth: d.u32('componentDepth'),
     pixelAspect: ratio && pixelAspect(ratio, said.width ?? size.width ?? 0, said.height ?? size.height ?? 0),

@@ -145,6 +145,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
   const sampleDepth = Math.max(16, ...used.flatMap((x) => x.audio.map((s) => s.bitDepth)))
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
+  const untold = [...new Set(videos.flatMap((v) => v.untold ?? []))]
   const data = differentData(used)
   return {
     container: 'mov',
@@ -177,6 +178,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         ...(videos.some((v) => v.alpha) ? { alpha: true as const } : {}),
         colour:
           raster.colour ?? (lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null),
+        ...(untold.length ? { untold } : {}),
         frames: t.length,
         intra: videos.every((v) => v.intra),
         webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,
