@@ -77,6 +77,11 @@ describe('AV1', () => {
       ...{ ...size, bitDepth: 8, chroma: '4:2:0', colour: null },
     })
   })
+  it('says less where a configuration is all there is', () =>
+    expect(describeAv1(bytes('814d4c00'), null)).toEqual({
+      ...{ profile: 'Professional', level: '5.1', bitDepth: 10, chroma: '4:2:0', scan: 'progressive' },
+      webCodec: 'av01.2.13M.10',
+    }))
   it('of 10 bits, with timing, several points and all flags, is read to its end', () => {
     const w = new BitWriter()
     // profile 2; timing that is even, a model of the decoder with delays of 5 bits

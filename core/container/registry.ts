@@ -57,7 +57,7 @@ function withDoubts(media: Media): Media {
     code: 'media.contradiction',
     message: `It says two things of its pictures: ${contradictionText(c)}.`,
     where: media.source.name,
-    fix: 'Ask which is right: players differ in which of both they follow.',
+    fix: 'Ask which is right: players differ in which of the two they follow.',
   }))
   if (v?.untold?.includes('scan') && pictureCodec(v.codec))
     problems.push({

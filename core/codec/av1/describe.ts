@@ -111,12 +111,23 @@ function readColour(r: BitReader, profile: number): Pick<Sequence, 'bitDepth' | 
   return { bitDepth, chroma: !across ? '4:4:4' : r.flag() ? '4:2:0' : '4:2:2', colour }
 }
 
+/** What the first bytes of a file's configuration say (AV1 in ISO base media files 2.3): neither size nor colour. */
+function configured(bytes: Uint8Array): Pick<Sequence, 'profile' | 'level' | 'tier' | 'bitDepth' | 'chroma'> | null {
+  const r = new BitReader(bytes)
+  if (r.u(8) !== 0x81) return null
+  const [profile, level, tier] = [r.u(3), r.u(5), r.u(1)]
+  const [high, twelve, grey, across, down] = [r.flag(), r.flag(), r.flag(), r.flag(), r.flag()]
+  const chroma = grey ? '4:0:0' : !across ? '4:4:4' : down ? '4:2:0' : '4:2:2'
+  return r.left < 0 ? null : { profile, level, tier, bitDepth: high ? (twelve ? 12 : 10) : 8, chroma }
+}
+
 const profiles = ['Main', 'High', 'Professional']
 const two = (v: number) => String(v).padStart(2, '0')
 
 /** What an AV1 stream says of its pictures. */
 export function describeAv1(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription {
-  const s = (configuration && sequenceIn(configuration.subarray(4))) ?? (first && sequenceIn(first))
+  const told = configuration && (sequenceIn(configuration.subarray(4)) ?? configured(configuration))
+  const s = told ?? (first && sequenceIn(first))
   if (!s) return { webCodec: 'av01.0.08M.08', scan: 'progressive' }
   const { profile, level, tier, ...rest } = s
   return {
