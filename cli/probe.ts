@@ -1,6 +1,8 @@
 import { defineCommand } from 'citty'
 import { openMedia } from '../core/container/registry'
+import { soundCodec } from '../core/codec/registry'
 import { dataText } from '../core/media/ancillary'
+import { untoldText } from '../core/media/stated'
 import type { MediaInfo } from '../core/media/media'
 import { rateLabel, rateText } from '../core/time/rate'
 import { openFile } from '../engine/storage/disk'
@@ -32,13 +34,15 @@ function probeText(info: MediaInfo): string {
   ]
   for (const v of info.video)
     lines.push(
-      `pictures   ${v.codec}${v.profile ? ` ${v.profile} level ${v.level}` : ''}, ${v.width}x${v.height}, ` +
-        `${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}`,
+      `pictures   ${v.codec}${v.profile ? ` ${v.profile}` : ''}${v.level ? ` level ${v.level}` : ''}, ` +
+        `${v.width}x${v.height}, ` +
+        `${rateLabel(v.rate)}, ${v.scan}, ${v.chroma} ${v.bitDepth} bit, pixel aspect ${v.pixelAspect}` +
+        (v.untold ? ` (its ${untoldText(v)} taken as usual, not told)` : ''),
     )
   for (const a of info.audio)
     lines.push(
       `sound      ${a.codec}, ${plural(a.channels, 'channel')}${a.layout ? ` (${a.layout})` : ''}, ` +
-        `${a.sampleRate} Hz, ${a.bitDepth} bit`,
+        `${a.sampleRate} Hz${soundCodec(a.codec)?.keepsDepth ? `, ${a.bitDepth} bit` : ''}`,
     )
   for (const d of info.data ?? []) lines.push(`carries    ${dataText(d)}`)
   for (const p of info.problems) lines.push(`note       ${p.message}`)

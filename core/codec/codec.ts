@@ -182,6 +182,8 @@ export interface PictureCodec extends Codec {
 /** A sound codec, as {@link PictureCodec}. */
 export interface SoundCodec extends Codec {
   describe(configuration: Uint8Array | null): SoundDescription
+  /** Whether samples come out as they went in, so that they have a depth; others have none. */
+  readonly keepsDepth?: true
   /** Samples of every packet, where all are the same. */
   readonly packetSamples?: Samples
   /** Samples of a packet by its first bytes, where they tell. */

@@ -59,6 +59,13 @@ it('what is only usual of pictures was not measured', () => {
   ])
 })
 
+it('sound has a depth where it comes out as it went in, and nobody knows of codecs not known here', () => {
+  const of = (codec: string) => read('sound-depth', { described: { audio: { codec, bitDepth: 16 } } })
+  expect([of('pcm')?.value, of('flac')?.value]).toEqual([16, 16])
+  expect(of('aac')).toEqual({ value: 'none', text: 'none: AAC keeps no depth' })
+  expect(of('ac-3')).toEqual({ value: null, text: 'ac-3 is not looked into here' })
+})
+
 describe('the pictures of a file', () => {
   const units = (sizes: readonly number[]) =>
     unitsOf({

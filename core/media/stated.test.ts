@@ -6,6 +6,7 @@ import {
   heldTogether,
   joinedColour,
   untoldBy,
+  untoldText,
   type StatedColour,
   type StatedPictures,
 } from './stated'
@@ -63,6 +64,7 @@ describe('what a container and its pictures state', () => {
 it('what neither place states is not told', () => {
   expect(untoldBy({ scan: 'progressive' }, { chroma: '4:2:0', bitDepth: 8 })).toEqual({})
   expect(untoldBy({ scan: null, bitDepth: 10 }, {})).toEqual({ untold: ['scan', 'chroma'] })
+  expect([untoldText({}), untoldText({ untold: ['scan', 'bitDepth'] })]).toEqual(['', 'scan and depth'])
 })
 
 it('a colour is joined part by part, the container first (property)', () => {

@@ -1,6 +1,7 @@
 import { aspectValue } from './aspect'
 import { colourText } from './colour'
 import type { Chroma, Colour, Contradiction, Scan, VideoInfo } from './media'
+import { listed } from '../text'
 import { hasOrder, scanText } from './scan'
 
 // What a file says of its pictures stands in two places, its container and the coded pictures themselves: players
@@ -104,6 +105,12 @@ export function untoldBy(...places: readonly StatedPictures[]): Pick<VideoInfo, 
   const untold = (['scan', 'chroma', 'bitDepth'] as const).filter((of) => places.every((p) => (p[of] ?? null) === null))
   return untold.length ? { untold } : {}
 }
+
+const untoldNames = { scan: 'scan', chroma: 'chroma', bitDepth: 'depth' } as const
+
+/** What is not told of pictures, in words; empty where all is. */
+export const untoldText = ({ untold = [] }: Pick<VideoInfo, 'untold'>): string =>
+  listed(untold.map((of) => untoldNames[of]))
 
 /** A contradiction in words: `colour: BT.709 in the container, BT.2020 in the pictures`. */
 export const contradictionText = ({ trait: name, container, pictures }: Contradiction): string =>

@@ -6,6 +6,7 @@ import { webSound } from '../web/sound'
 export const flac: SoundCodec = {
   name: 'flac',
   label: 'FLAC',
+  keepsDepth: true,
   calls: { mp4: { entries: ['fLaC'], box: 'dfLa' }, matroska: { entries: ['A_FLAC'] } },
   describe(configuration) {
     if (!configuration || configuration.length < 42) return { webCodec: 'flac' }

@@ -27,6 +27,7 @@ function reader(media: Media, track: AudioTrack): TrackReader {
 export const pcm: SoundCodec = {
   name: 'pcm',
   label: 'PCM',
+  keepsDepth: true,
   calls: {
     mp4: { entries: ['in24', 'sowt', 'twos', 'in32', 'fl32', 'fl64', 'raw ', 'lpcm', 'ipcm', 'fpcm'] },
     matroska: { entries: ['A_PCM/INT/LIT', 'A_PCM/INT/BIG', 'A_PCM/FLOAT/IEEE'] },
