@@ -9,7 +9,7 @@ import { mxf } from '../core/container/mxf/container'
 import { openMedia } from '../core/container/registry'
 import { bt709, systems } from '../core/media/colour'
 import type { Colour } from '../core/media/media'
-import { makeRate } from '../core/time/rate'
+import { makeRate, nearestRate } from '../core/time/rate'
 import { describedMedia } from '../core/measure/described'
 import { measureOf } from '../core/measure/registry'
 
@@ -115,5 +115,51 @@ describe('an MXF file', () => {
     expect(await write(bt709, bt2020)).toMatchObject({
       ...{ contradictions: [{ trait: 'colour', container: 'BT.2020', pictures: 'BT.709' }], colour: bt2020 },
     })
+  })
+})
+
+describe('frames whose times come near a standard rate', () => {
+  const size = 256
+  /** Uncompressed pictures of two lines, so many units of time each. */
+  const open = (timescale: number, each: number, frames: number) => {
+    const { head, tail } = mp4.layout!('mov', {
+      ...{
+        frames,
+        rate: nearestRate(timescale / each)!,
+        start: { frames: 0, dropFrame: false },
+        chapters: [],
+        dataSize: size * frames,
+      },
+      tracks: [
+        {
+          essence: {
+            ...{ kind: 'video', codec: 'v210', width: 6, height: 2, scan: 'progressive', configuration: null },
+            ...{ pixelAspect: '1:1', colour: bt709 },
+          },
+          timescale,
+          sizes: { constant: size, count: frames },
+          durations: { constant: each },
+          chunks: [{ offset: 0, samples: frames }],
+        },
+      ],
+    })
+    return openMedia(memorySource(concatBytes([head, new Uint8Array(size * frames), tail]), 'a.mov'))
+  }
+  it('are of it where they are it, however short it is written', async () => {
+    for (const [timescale, each] of [
+      [24000, 1001],
+      [23976, 1000],
+      [2997, 100],
+      [600, 24],
+    ] as const) {
+      const { info } = await open(timescale, each, 500)
+      expect([timescale, info.video[0]!.ownRate, info.problems]).toEqual([timescale, undefined, []])
+    }
+  })
+  it('are of their own where they are not, and say so', async () => {
+    const { info } = await open(2398, 100, 500)
+    expect(info.video[0]).toMatchObject({ rate: makeRate(24000, 1001), ownRate: makeRate(2398, 100) })
+    expect(info.problems).toMatchObject([{ code: 'media.rate-off' }])
+    expect(measureOf('frame-rate').read({ described: describedMedia(info, null) })?.value).toBe('1199/50')
   })
 })

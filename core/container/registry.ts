@@ -4,6 +4,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Media } from '../media/media'
 import { contradictionText } from '../media/stated'
 import { fail, ProblemError, toProblem } from '../problem'
+import { rateLabel, rateText } from '../time/rate'
 import { listed } from '../text'
 import type { Brand, Container } from './container'
 import { matroska } from './matroska/container'
@@ -65,6 +66,15 @@ function withDoubts(media: Media): Media {
       message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
       where: media.source.name,
       fix: 'Ask whoever made it, where lines of moving edges look torn.',
+    })
+  if (v?.ownRate)
+    problems.push({
+      code: 'media.rate-off',
+      message:
+        `Its frames run at ${rateText(v.ownRate)} a second by their own times; ` +
+        `they are counted at ${rateLabel(v.rate)} (${rateText(v.rate)}).`,
+      where: media.source.name,
+      fix: 'Ask for a copy at the exact rate, where pictures and sound must stay together for long.',
     })
   return problems.length
     ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...problems] } }

@@ -16,6 +16,6 @@ export const frameRate = ofPictures(
   (v) =>
     v.constantRate === false
       ? said('variable', `varying, about ${rateLabel(v.rate)}`)
-      : said(rateText(v.rate), text(v.rate)),
+      : said(rateText(v.ownRate ?? v.rate), text(v.ownRate ?? v.rate)),
   { group: 'time', words: namedWords(named) },
 )

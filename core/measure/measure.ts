@@ -39,6 +39,7 @@ export interface Described {
   readonly video:
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']
+        readonly ownRate?: TimeBase['rate']
         /** False of a file whose frames last differently long. */
         readonly constantRate?: boolean
       })

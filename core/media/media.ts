@@ -38,6 +38,8 @@ export interface VideoInfo {
   readonly rate: Rate
   /** False when the media does not say a rate: it then runs at the timeline's. */
   readonly rateStated?: boolean
+  /** The rate that its own times come to, where that is near `rate`, which is standard, and not the same. */
+  readonly ownRate?: Rate
   /** False when sample durations differ. */
   readonly constantRate: boolean
   readonly scan: Scan

@@ -67,6 +67,23 @@ export function nearestRate(value: number): Rate | null {
   return best
 }
 
+/** How far a rate is from the standard one that it stands for, in parts of it: 2997/100 is 30000/1001 written short. */
+const short = 2e-6
+
+/**
+ * The rate of so many frames in a length, of which `second` make a second, where that is not the standard one they are
+ * counted by: times are rounded, so that a length may be off by one and a half steps. Null where it is that one.
+ */
+export function otherRate(
+  standard: Rate,
+  frames: Frames,
+  { length, second, step }: { readonly length: number; readonly second: number; readonly step: number },
+): Rate | null {
+  if (!(frames > 0 && length > 0)) return null
+  const off = Math.abs((standard.num * length) / (standard.den * frames * second) - 1)
+  return off <= Math.max(short, (1.5 * step) / length) ? null : makeRate(frames * second, length)
+}
+
 /** `25/1`, `30000/1001`: the exact form for files and interfaces. */
 export function rateText(r: Rate): string {
   return `${r.num}/${r.den}`

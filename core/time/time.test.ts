@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lastAtOrBefore, lastWhere } from './order'
 import { uncovered } from './range'
-import { framesToSeconds, makeRate, nearestRate, parseRate, rateLabel, rateText, rates } from './rate'
+import { framesToSeconds, makeRate, nearestRate, otherRate, parseRate, rateLabel, rateText, rates } from './rate'
 import { frameAtSample, mulDivRound, sampleAtFrame } from './samples'
 import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, parseTyped, type TimeBase } from './timecode'
 
@@ -135,6 +135,29 @@ describe('ranges', () => {
     ])
     expect(uncovered({ in: 0, out: 10 }, [{ in: -5, out: 50 }])).toEqual([])
   })
+})
+
+describe('the rate that times come to', () => {
+  const frames = fc.integer({ min: 2, max: 200_000 })
+  it('is the standard one where they are rounded to their ticks (property)', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), frames, fc.constantFrom(600, 1000, 90_000), (rate, n, second) => {
+        const length = Math.round((n * second * rate.den) / rate.num)
+        expect(otherRate(rate, n, { length, second, step: 1 })).toBeNull()
+      }),
+    )
+  })
+  it('is its own where they are off by more than that (property)', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), frames, fc.integer({ min: 5, max: 200 }), (rate, n, parts) => {
+        // so many millionths slower, in ticks that are fine enough to tell
+        const own = { length: n * rate.den * (1_000_000 + parts), second: rate.num * 1_000_000, step: 1 }
+        const other = otherRate(rate, n, own)!
+        expect(other.num / other.den / (rate.num / rate.den)).toBeCloseTo(1 / (1 + parts / 1e6), 12)
+      }),
+    )
+  })
+  it('is not told by nothing', () => expect(otherRate(makeRate(25), 0, { length: 0, second: 1, step: 1 })).toBeNull())
 })
 
 describe('labels of sound alone', () => {

@@ -1,7 +1,7 @@
 import type { ByteSource } from '../../bytes'
 import { fail } from '../../problem'
 import { lastWhere } from '../../time/order'
-import { makeRate, nearestRate, type Rate } from '../../time/rate'
+import { makeRate, nearestRate, otherRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { placePackets, type PlacedPackets } from '../packets'
 import { conform } from '../timing'
@@ -60,7 +60,10 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   // times of whole frames: the file's own are rounded to its ticks
   const delay = t.times.reduce((most, _, i) => Math.max(most, i - place[i]!), 0)
   return {
-    info: { ...info, rate, constantRate: told.constant, frames, intra: t.sync.every((s) => s === 1) },
+    info: {
+      ...{ ...info, rate, constantRate: told.constant, frames, intra: t.sync.every((s) => s === 1) },
+      ...(told.own ? { ownRate: told.own } : {}),
+    },
     timescale: rate.num,
     sampleCount: count,
     configuration,
@@ -110,17 +113,21 @@ function aspectOf(width: number, height: number, displayWidth: number, displayHe
  * The rate a track says, else that of its mean frame; constant when no frame lies more than its rounding beside its
  * place.
  */
-function rateOf(t: Track, order: readonly number[], scale: number): { rate: Rate; constant: boolean } {
+function rateOf(
+  t: Track,
+  order: readonly number[],
+  scale: number,
+): { rate: Rate; own: Rate | null; constant: boolean } {
   const [first, last] = [t.times[order[0]!]!, t.times[order.at(-1)!]!]
   const mean = order.length > 1 ? ((last - first) * scale) / (order.length - 1) : t.duration || 40_000_000
   const wanted = t.duration > 0 && Math.abs(t.duration / mean - 1) < 0.02 ? t.duration : mean
   const value = 1e9 / Math.max(1, wanted)
-  const rate = nearestRate(value) ?? makeRate(Math.max(1, Math.round(value * 1000)), 1000)
+  const standard = nearestRate(value)
+  const rate = standard ?? makeRate(Math.max(1, Math.round(value * 1000)), 1000)
   const step = (1e9 * rate.den) / rate.num / scale
-  return {
-    rate,
-    constant: order.every((index, n) => Math.abs(t.times[index]! - first - n * step) <= 1.5 + n * step * 1e-4),
-  }
+  const constant = order.every((index, n) => Math.abs(t.times[index]! - first - n * step) <= 1.5 + n * step * 1e-4)
+  const times = { length: (last - first) * scale, second: 1e9, step: scale }
+  return { rate, own: standard && constant ? otherRate(standard, order.length - 1, times) : null, constant }
 }
 
 /** A sound track of a Matroska file, and where packets are missing in it. */

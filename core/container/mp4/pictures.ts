@@ -1,4 +1,4 @@
-import { makeRate, nearestRate, type Rate, type Seconds } from '../../time/rate'
+import { makeRate, nearestRate, otherRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import type { VideoTrack } from '../../media/media'
 import { conform } from '../timing'
@@ -33,11 +33,11 @@ function rateOf(
   order: Uint32Array,
   timescale: number,
   hint: Rate | null,
-): { rate: Rate; constant: boolean } {
+): { rate: Rate; own: Rate | null; constant: boolean } {
   const n = order.length
   if (n < 2) {
     const d = t.durations[0] || timescale / 25
-    return { rate: hint ?? makeRate(timescale, Math.max(1, Math.round(d))), constant: true }
+    return { rate: hint ?? makeRate(timescale, Math.max(1, Math.round(d))), own: null, constant: true }
   }
   const pts = (k: number) => t.dts[order[k]!]! + t.cts[order[k]!]!
   const total = pts(n - 1) - pts(0)
@@ -48,6 +48,7 @@ function rateOf(
   const standard = mean > 0 ? nearestRate(timescale / mean) : null
   return {
     rate: standard ?? exact ?? hint ?? makeRate(Math.max(1, Math.round((timescale / Math.max(mean, 1)) * 1000)), 1000),
+    own: standard && constant ? otherRate(standard, n - 1, { length: total, second: timescale, step: 1 }) : null,
     constant,
   }
 }
@@ -72,6 +73,7 @@ export function videoTrack(
     info: {
       ...entry.info,
       rate: conformed?.rate ?? told.rate,
+      ...(told.own ? { ownRate: told.own } : {}),
       constantRate: told.constant,
       frames: conformed?.shown.length ?? order.length,
       intra,
