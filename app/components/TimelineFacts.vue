@@ -111,7 +111,8 @@ const seen = new Map<string, { at: number; todo: number }>()
       <div>
         <dt>Pictures</dt>
         <dd>
-          {{ codecLabel(pictures.codec) }} {{ pictures.profile }} <span class="num">{{ pictures.chroma }}</span>
+          {{ codecLabel(pictures.codec) }} {{ pictures.profile }}{{ ' '
+          }}<span v-if="!pictures.untold?.includes('chroma')" class="num">{{ pictures.chroma }}</span>
         </dd>
       </div>
     </template>
