@@ -9,5 +9,5 @@ export const contradictions = ofPictures(
     if (!list) return said(null, 'pictures of this kind are not looked into here')
     return said(list.length, list.length ? list.map(contradictionText).join('; ') : 'nothing differs')
   },
-  { group: 'structure', counts: true },
+  { group: 'structure', counts: true, words: (e) => ('max' in e && e.max === 0 ? 'nothing differs' : null) },
 )
