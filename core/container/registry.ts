@@ -1,12 +1,10 @@
 import type { ByteSource } from '../bytes'
 import { captionsIn } from '../codec/captions'
-import { pictureCodec } from '../codec/registry'
 import type { Media } from '../media/media'
-import { contradictionText } from '../media/stated'
 import { fail, ProblemError, toProblem } from '../problem'
-import { rateLabel, rateText } from '../time/rate'
 import { listed } from '../text'
 import type { Brand, Container } from './container'
+import { withDoubts } from './doubts'
 import { matroska } from './matroska/container'
 import { mp4 } from './mp4/container'
 import { mxf } from './mxf/container'
@@ -49,36 +47,6 @@ async function withCaptions(media: Media): Promise<Media> {
   const captions = track && (await captionsIn(media.source, track))
   if (!captions) return media
   return { ...media, info: { ...media.info, data: [...(media.info.data ?? []), captions] } }
-}
-
-/** A file with what its container and its pictures disagree in, or both leave open, said. */
-function withDoubts(media: Media): Media {
-  const [v] = media.info.video
-  const problems = (v?.contradictions ?? []).map((c) => ({
-    code: 'media.contradiction',
-    message: `It says two things of its pictures: ${contradictionText(c)}.`,
-    where: media.source.name,
-    fix: 'Ask which is right: players differ in which of the two they follow.',
-  }))
-  if (v?.untold?.includes('scan') && pictureCodec(v.codec))
-    problems.push({
-      code: 'media.scan-untold',
-      message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
-      where: media.source.name,
-      fix: 'Ask whoever made it, where lines of moving edges look torn.',
-    })
-  if (v?.ownRate)
-    problems.push({
-      code: 'media.rate-off',
-      message:
-        `Its frames run at ${rateText(v.ownRate)} a second by their own times; ` +
-        `they are counted at ${rateLabel(v.rate)} (${rateText(v.rate)}).`,
-      where: media.source.name,
-      fix: 'Ask for a copy at the exact rate, where pictures and sound must stay together for long.',
-    })
-  return problems.length
-    ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...problems] } }
-    : media
 }
 
 /** Opens a media file by what it holds, whatever its name says. Throws a problem when it is none we read. */
