@@ -1,3 +1,5 @@
+import { turnLines } from './turn'
+
 // Scaling of one plane, down its columns first, then along its rows; the plain reference is ../scale.ts.
 // All places are bytes in memory; weights are 16-bit integers in 1/16384.
 
@@ -48,40 +50,6 @@ function down16(src: usize, stride: i32, columns: i32, weights: usize, count: i3
 /** Columns worked on at once, and lines. */
 const span: i32 = 64
 const deep: i32 = 8
-
-/** Eight lines of eight 16-bit samples become eight columns, one after the other; `pitch` is bytes from line to line. */
-function turn(src: usize, pitch: usize, dst: usize): void {
-  const a = v128.load(src)
-  const b = v128.load(src + pitch)
-  const c = v128.load(src + 2 * pitch)
-  const d = v128.load(src + 3 * pitch)
-  const e = v128.load(src + 4 * pitch)
-  const f = v128.load(src + 5 * pitch)
-  const g = v128.load(src + 6 * pitch)
-  const h = v128.load(src + 7 * pitch)
-  const ab = v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11)
-  const cd = v128.shuffle<i16>(c, d, 0, 8, 1, 9, 2, 10, 3, 11)
-  const ef = v128.shuffle<i16>(e, f, 0, 8, 1, 9, 2, 10, 3, 11)
-  const gh = v128.shuffle<i16>(g, h, 0, 8, 1, 9, 2, 10, 3, 11)
-  const AB = v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15)
-  const CD = v128.shuffle<i16>(c, d, 4, 12, 5, 13, 6, 14, 7, 15)
-  const EF = v128.shuffle<i16>(e, f, 4, 12, 5, 13, 6, 14, 7, 15)
-  const GH = v128.shuffle<i16>(g, h, 4, 12, 5, 13, 6, 14, 7, 15)
-  four(dst, ab, cd, ef, gh)
-  four(dst + 64, AB, CD, EF, GH)
-}
-
-/** Four columns out of pairs of lines. */
-function four(dst: usize, ab: v128, cd: v128, ef: v128, gh: v128): void {
-  const upper = v128.shuffle<i32>(ab, cd, 0, 4, 1, 5)
-  const lower = v128.shuffle<i32>(ef, gh, 0, 4, 1, 5)
-  const upperNext = v128.shuffle<i32>(ab, cd, 2, 6, 3, 7)
-  const lowerNext = v128.shuffle<i32>(ef, gh, 2, 6, 3, 7)
-  v128.store(dst, v128.shuffle<i64>(upper, lower, 0, 2))
-  v128.store(dst, v128.shuffle<i64>(upper, lower, 1, 3), 16)
-  v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 0, 2), 32)
-  v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 1, 3), 48)
-}
 
 /** Eight lines' samples of one column out: the sums of `count` columns (an even number) by their weights. */
 function along(column: usize, weights: usize, count: i32, shift: i32): v128 {
@@ -139,14 +107,14 @@ export function scale(
         if (wide) down16(line, stride, n, weights, vCount, near + <usize>j * pitch)
         else down8(line, stride, n, weights, vCount, near + <usize>j * pitch)
       }
-      for (let i = 0; i < n; i += 8) turn(near + <usize>(i << 1), pitch, turned + <usize>((x + i) << 4))
+      for (let i = 0; i < n; i += 8) turnLines(near + <usize>(i << 1), pitch, turned + <usize>((x + i) << 4))
     }
     for (let x = 0; x < width; x += 8) {
       for (let i = 0; i < 8; i++) {
         const column = turned + ((<usize>load<i32>(hFirst + <usize>((x + i) << 2))) << 4)
         v128.store(near + <usize>(i << 4), along(column, hWeights + <usize>((x + i) * hCount * 2), hCount, shift))
       }
-      turn(near, 16, near + 128)
+      turnLines(near, 16, near + 128)
       let out = dst + <usize>((y * width + x) * bytes)
       for (let j = 0; j < lines; j++) {
         const eight = v128.load(near + 128 + <usize>(j << 4))

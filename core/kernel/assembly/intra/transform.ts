@@ -1,3 +1,5 @@
+import { turnLines } from '../turn'
+
 // Transforms and quantisation of blocks of 32-bit numbers, line by line; the plain reference is
 // codec/h264-intra/transform.ts.
 
@@ -36,42 +38,6 @@ function turn8(from: usize, to: usize): void {
   turn(from + 144, to + 144, 2)
 }
 
-/** Turns a block of eight lines of 16-bit numbers. */
-function turnShort(from: usize, to: usize): void {
-  const a0 = at(from, 0)
-  const a1 = at(from, 1)
-  const a2 = at(from, 2)
-  const a3 = at(from, 3)
-  const a4 = at(from, 4)
-  const a5 = at(from, 5)
-  const a6 = at(from, 6)
-  const a7 = at(from, 7)
-  const b0 = v128.shuffle<i16>(a0, a1, 0, 8, 1, 9, 2, 10, 3, 11)
-  const b1 = v128.shuffle<i16>(a0, a1, 4, 12, 5, 13, 6, 14, 7, 15)
-  const b2 = v128.shuffle<i16>(a2, a3, 0, 8, 1, 9, 2, 10, 3, 11)
-  const b3 = v128.shuffle<i16>(a2, a3, 4, 12, 5, 13, 6, 14, 7, 15)
-  const b4 = v128.shuffle<i16>(a4, a5, 0, 8, 1, 9, 2, 10, 3, 11)
-  const b5 = v128.shuffle<i16>(a4, a5, 4, 12, 5, 13, 6, 14, 7, 15)
-  const b6 = v128.shuffle<i16>(a6, a7, 0, 8, 1, 9, 2, 10, 3, 11)
-  const b7 = v128.shuffle<i16>(a6, a7, 4, 12, 5, 13, 6, 14, 7, 15)
-  const c0 = v128.shuffle<i32>(b0, b2, 0, 4, 1, 5)
-  const c1 = v128.shuffle<i32>(b0, b2, 2, 6, 3, 7)
-  const c2 = v128.shuffle<i32>(b1, b3, 0, 4, 1, 5)
-  const c3 = v128.shuffle<i32>(b1, b3, 2, 6, 3, 7)
-  const c4 = v128.shuffle<i32>(b4, b6, 0, 4, 1, 5)
-  const c5 = v128.shuffle<i32>(b4, b6, 2, 6, 3, 7)
-  const c6 = v128.shuffle<i32>(b5, b7, 0, 4, 1, 5)
-  const c7 = v128.shuffle<i32>(b5, b7, 2, 6, 3, 7)
-  put(to, 0, v128.shuffle<i64>(c0, c4, 0, 2))
-  put(to, 1, v128.shuffle<i64>(c0, c4, 1, 3))
-  put(to, 2, v128.shuffle<i64>(c1, c5, 0, 2))
-  put(to, 3, v128.shuffle<i64>(c1, c5, 1, 3))
-  put(to, 4, v128.shuffle<i64>(c2, c6, 0, 2))
-  put(to, 5, v128.shuffle<i64>(c2, c6, 1, 3))
-  put(to, 6, v128.shuffle<i64>(c3, c7, 0, 2))
-  put(to, 7, v128.shuffle<i64>(c3, c7, 1, 3))
-}
-
 function add(a: v128, b: v128): v128 {
   return i32x4.add(a, b)
 }
@@ -88,65 +54,40 @@ function quarter(a: v128): v128 {
   return i32x4.shr_s(a, 2)
 }
 
-/** A line of four 16-bit numbers as 32-bit ones. */
-function wide(c: usize, i: i32): v128 {
-  return v128.load16x4_s(c + <usize>(i * 16))
+/** A line of 16-bit numbers: eight of them, or where they are worked out in 32 bits its first four. */
+function line<T>(c: usize, i: i32): v128 {
+  return sizeof<T>() == 4 ? v128.load16x4_s(c + <usize>(i * 16)) : at(c, i)
 }
 
-/** The 8×8 transform forth over four columns of 16-bit numbers, into 32-bit ones. */
-function forth8(from: usize, c: usize): void {
-  const s07 = add(wide(from, 0), wide(from, 7))
-  const s16 = add(wide(from, 1), wide(from, 6))
-  const s25 = add(wide(from, 2), wide(from, 5))
-  const s34 = add(wide(from, 3), wide(from, 4))
-  const d07 = sub(wide(from, 0), wide(from, 7))
-  const d16 = sub(wide(from, 1), wide(from, 6))
-  const d25 = sub(wide(from, 2), wide(from, 5))
-  const d34 = sub(wide(from, 3), wide(from, 4))
-  const a0 = add(s07, s34)
-  const a1 = add(s16, s25)
-  const a2 = sub(s07, s34)
-  const a3 = sub(s16, s25)
-  const a4 = add(add(d16, d25), add(d07, half(d07)))
-  const a5 = sub(sub(d07, d34), add(d25, half(d25)))
-  const a6 = sub(add(d07, d34), add(d16, half(d16)))
-  const a7 = add(sub(d16, d25), add(d34, half(d34)))
-  put(c, 0, add(a0, a1))
-  put(c, 2, add(a4, quarter(a7)))
-  put(c, 4, add(a2, half(a3)))
-  put(c, 6, add(a5, quarter(a6)))
-  put(c, 8, sub(a0, a1))
-  put(c, 10, sub(a6, quarter(a5)))
-  put(c, 12, sub(half(a2), a3))
-  put(c, 14, sub(quarter(a4), a7))
-}
-
-/** The same over eight columns, in place: what is missing of predictions of 10 bits stays within 16 that far. */
-function forthShort(c: usize): void {
-  const s07 = i16x8.add(at(c, 0), at(c, 7))
-  const s16 = i16x8.add(at(c, 1), at(c, 6))
-  const s25 = i16x8.add(at(c, 2), at(c, 5))
-  const s34 = i16x8.add(at(c, 3), at(c, 4))
-  const d07 = i16x8.sub(at(c, 0), at(c, 7))
-  const d16 = i16x8.sub(at(c, 1), at(c, 6))
-  const d25 = i16x8.sub(at(c, 2), at(c, 5))
-  const d34 = i16x8.sub(at(c, 3), at(c, 4))
-  const a0 = i16x8.add(s07, s34)
-  const a1 = i16x8.add(s16, s25)
-  const a2 = i16x8.sub(s07, s34)
-  const a3 = i16x8.sub(s16, s25)
-  const a4 = i16x8.add(i16x8.add(d16, d25), i16x8.add(d07, i16x8.shr_s(d07, 1)))
-  const a5 = i16x8.sub(i16x8.sub(d07, d34), i16x8.add(d25, i16x8.shr_s(d25, 1)))
-  const a6 = i16x8.sub(i16x8.add(d07, d34), i16x8.add(d16, i16x8.shr_s(d16, 1)))
-  const a7 = i16x8.add(i16x8.sub(d16, d25), i16x8.add(d34, i16x8.shr_s(d34, 1)))
-  put(c, 0, i16x8.add(a0, a1))
-  put(c, 1, i16x8.add(a4, i16x8.shr_s(a7, 2)))
-  put(c, 2, i16x8.add(a2, i16x8.shr_s(a3, 1)))
-  put(c, 3, i16x8.add(a5, i16x8.shr_s(a6, 2)))
-  put(c, 4, i16x8.sub(a0, a1))
-  put(c, 5, i16x8.sub(a6, i16x8.shr_s(a5, 2)))
-  put(c, 6, i16x8.sub(i16x8.shr_s(a2, 1), a3))
-  put(c, 7, i16x8.sub(i16x8.shr_s(a4, 2), a7))
+/**
+ * The 8×8 transform forth over columns of 16-bit numbers, four of them in 32 bits or all in 16, into lines of which
+ * `step` are one on. What is missing of predictions of 10 bits stays within 16 the first time.
+ */
+function forth8<T>(from: usize, c: usize, step: i32): void {
+  const s07 = v128.add<T>(line<T>(from, 0), line<T>(from, 7))
+  const s16 = v128.add<T>(line<T>(from, 1), line<T>(from, 6))
+  const s25 = v128.add<T>(line<T>(from, 2), line<T>(from, 5))
+  const s34 = v128.add<T>(line<T>(from, 3), line<T>(from, 4))
+  const d07 = v128.sub<T>(line<T>(from, 0), line<T>(from, 7))
+  const d16 = v128.sub<T>(line<T>(from, 1), line<T>(from, 6))
+  const d25 = v128.sub<T>(line<T>(from, 2), line<T>(from, 5))
+  const d34 = v128.sub<T>(line<T>(from, 3), line<T>(from, 4))
+  const a0 = v128.add<T>(s07, s34)
+  const a1 = v128.add<T>(s16, s25)
+  const a2 = v128.sub<T>(s07, s34)
+  const a3 = v128.sub<T>(s16, s25)
+  const a4 = v128.add<T>(v128.add<T>(d16, d25), v128.add<T>(d07, v128.shr<T>(d07, 1)))
+  const a5 = v128.sub<T>(v128.sub<T>(d07, d34), v128.add<T>(d25, v128.shr<T>(d25, 1)))
+  const a6 = v128.sub<T>(v128.add<T>(d07, d34), v128.add<T>(d16, v128.shr<T>(d16, 1)))
+  const a7 = v128.add<T>(v128.sub<T>(d16, d25), v128.add<T>(d34, v128.shr<T>(d34, 1)))
+  put(c, 0, v128.add<T>(a0, a1))
+  put(c, step, v128.add<T>(a4, v128.shr<T>(a7, 2)))
+  put(c, 2 * step, v128.add<T>(a2, v128.shr<T>(a3, 1)))
+  put(c, 3 * step, v128.add<T>(a5, v128.shr<T>(a6, 2)))
+  put(c, 4 * step, v128.sub<T>(a0, a1))
+  put(c, 5 * step, v128.sub<T>(a6, v128.shr<T>(a5, 2)))
+  put(c, 6 * step, v128.sub<T>(v128.shr<T>(a2, 1), a3))
+  put(c, 7 * step, v128.sub<T>(v128.shr<T>(a4, 2), a7))
 }
 
 /** The 8×8 transform back over columns, four of them. */
@@ -187,11 +128,11 @@ function back8(c: usize): void {
 
 /** Coefficients of a block of eight lines of eight 16-bit numbers, of 10 bits and a sign; the lines are written over. */
 export function forward8(lines: usize, c: usize): void {
-  turnShort(lines, spare)
-  forthShort(spare)
-  turnShort(spare, lines)
-  forth8(lines, c)
-  forth8(lines + 8, c + 16)
+  turnLines(lines, 16, spare)
+  forth8<i16>(spare, spare, 1)
+  turnLines(spare, 16, lines)
+  forth8<i32>(lines, c, 2)
+  forth8<i32>(lines + 8, c + 16, 2)
 }
 
 export function backward8(c: usize): void {
