@@ -43,18 +43,21 @@ function range({ element, where, into, out }: ListNode): TableStage[] {
 function curves(n: ListNode): TableStage[] {
   const { halfDomain, rawHalfs, hueAdjust } = n.element.attributes
   if (hueAdjust && hueAdjust !== 'none') otherTable('Curves that keep hues are not read here.', n.where)
-  const { sizes, numbers } = arrayOf(n, 2, 3 * largestCurve)
+  const whole = halfDomain === 'true'
+  const { sizes, numbers } = arrayOf(n, 2, 3 * largestCurve, !whole)
   const [count, columns] = sizes as [number, number]
   if (count < 2 || (columns !== 1 && columns !== 3) || numbers.length !== count * columns)
     wrongTable('Curves have two points or more, each of one or three numbers.', n.where)
   const raw = rawHalfs === 'true'
-  if (raw && (n.out !== 1 || numbers.some((v) => !Number.isInteger(v) || !Number.isFinite(halves[v] ?? NaN))))
-    wrongTable('Half floats are given by their bits, each a number from 0 to 65 535 that is a finite one.', n.where)
-  const at = (i: number, k: number) => {
-    const v = numbers[i * columns + (columns === 3 ? k : 0)]!
-    return raw ? halves[v]! : v / n.out
-  }
-  if (halfDomain !== 'true') {
+  if (raw && (n.out !== 1 || numbers.some((v) => !Number.isInteger(v) || halves[v] === undefined)))
+    wrongTable('Half floats are given by their bits, each a number from 0 to 65 535.', n.where)
+  const points = Float64Array.from(numbers, (v) => (raw ? halves[v]! : v / n.out))
+  // what an infinity or no number becomes is never looked up
+  const asked = (i: number) => !whole || Number.isFinite(halves[Math.floor(i / columns)])
+  const wrong = points.findIndex((v, i) => !Number.isFinite(v) && asked(i))
+  if (wrong >= 0) wrongTable(`Its number ${wrong + 1} is infinite or none.`, n.where)
+  const at = (i: number, k: number) => points[i * columns + (columns === 3 ? k : 0)]!
+  if (!whole) {
     const of = (k: number) => Float64Array.from({ length: count }, (_, i) => at(i, k))
     return [{ kind: 'curves', low: [0, 0, 0], high: [1, 1, 1], points: [of(0), of(1), of(2)] }]
   }

@@ -25,12 +25,15 @@ export interface ListNode {
   readonly out: number
 }
 
-/** The numbers of a text, `most` of them. */
-export function numbersIn(text: string, most: number, where: string): number[] {
+/** How writers put what is infinite, or no number. */
+const unreal = /^[+-]?(inf(inity)?|nan)$/i
+
+/** The numbers of a text, `most` of them; what is infinite or none is NaN where it may be there at all. */
+export function numbersIn(text: string, most: number, where: string, real = true): number[] {
   const words = text.split(/\s+/).filter(Boolean)
   if (words.length > most) wrongTable(`It has ${words.length} numbers where ${most} are the most.`, where)
-  const list = words.map(Number)
-  const wrong = list.findIndex((v) => !Number.isFinite(v))
+  const list = words.map((w) => (unreal.test(w) ? NaN : Number(w)))
+  const wrong = list.findIndex((v, i) => !Number.isFinite(v) && (real || !unreal.test(words[i]!)))
   if (wrong >= 0) wrongTable(`Its number ${wrong + 1} is “${words[wrong]!.slice(0, 20)}”.`, where)
   return list
 }
@@ -40,6 +43,7 @@ export function arrayOf(
   { element, where }: ListNode,
   dims: number,
   most: number,
+  real = true,
 ): { sizes: number[]; numbers: number[] } {
   const array = children(element.node).find((c) => c.name === 'Array')
   if (!array) wrongTable('It has no array.', where)
@@ -48,6 +52,6 @@ export function arrayOf(
   const sizes = numbersIn(array.attributes.dim ?? '', dims, where)
   if (sizes.length !== dims || sizes.some((n) => !Number.isInteger(n) || n < 1))
     wrongTable(`Its array says “${(array.attributes.dim ?? '').slice(0, 40)}” of its sizes.`, where)
-  const numbers = numbersIn(textWithin(array), most, where)
+  const numbers = numbersIn(textWithin(array), most, where, real)
   return { sizes, numbers }
 }

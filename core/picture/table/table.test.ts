@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { halves } from '../../half'
 import { packTable, throughTable } from '../../kernel/table'
 import { ProblemError } from '../../problem'
 import { readTable } from './registry'
@@ -224,6 +225,13 @@ describe('functions in Common LUT Format', () => {
     expect([t.shape, ...through(t, 0.5, -0.5, 0.5 + 2 ** -12)]).toEqual(['curve', 0.75, 0, 0.375])
     const raw = read(points.map((v) => (v ? 0x3c00 : 0)).join(' '), 'rawHalfs="true"', ['16f', '16f'])
     expect(through(raw, 0.5, 0, 0)).toEqual([1, 0, 0])
+    // as writers have it: infinities, and no numbers, become themselves
+    const names = Array.from(halves, (v) => (Number.isNaN(v) ? 'nan' : Number.isFinite(v) ? v : v < 0 ? '-inf' : 'inf'))
+    expect(through(read(names.join(' ')), 0.25, -3, 70_000)).toEqual([0.25, -3, 65_504])
+    const bits = Array.from(halves, (_, i) => i).join(' ')
+    expect(through(read(bits, 'rawHalfs="true"', ['16f', '16f']), 0.25, -3, 70_000)).toEqual([0.25, -3, 65_504])
+    names[0x3800] = 'nan'
+    expect(() => read(names.join(' '))).toThrow('Its number 14337 is infinite or none.')
     expect(problem(list(node('LUT1D', array('2 1', '0 1'), ['16f', '16f'], attributes)))).toEqual([
       ...['table.damaged', 'A curve over half floats has 65 536 points.', 'x, LUT1D 1'],
     ])
