@@ -18,7 +18,10 @@ export function probeJson(info: MediaInfo): Record<string, unknown> {
       rate: rateText(info.timecode.rate),
       dropFrame: info.timecode.dropFrame,
     },
-    video: info.video.map((v) => ({ ...v, rate: rateText(v.rate) })),
+    video: info.video.map((v) => ({
+      ...{ ...v, rate: rateText(v.rate) },
+      ...(v.ownRate ? { ownRate: rateText(v.ownRate) } : {}),
+    })),
   }
 }
 

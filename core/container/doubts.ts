@@ -17,7 +17,7 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
       code: 'media.scan-untold',
       message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
       where,
-      fix: 'Ask whoever made it, where lines of moving edges look torn.',
+      fix: 'Where moving edges look torn it is interlaced: ask for a copy that says so.',
     })
   if (v.ownRate)
     out.push({

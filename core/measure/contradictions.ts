@@ -6,7 +6,7 @@ export const contradictions = ofPictures(
   'contradictions',
   'Container against pictures',
   ({ contradictions: list }) => {
-    if (!list) return said(null, 'pictures of this kind are not looked into here')
+    if (!list) return said(null, 'the pictures themselves were not looked into')
     return said(list.length, list.length ? list.map(contradictionText).join('; ') : 'nothing differs')
   },
   { group: 'structure', counts: true, words: (e) => ('max' in e && e.max === 0 ? 'nothing differs' : null) },
