@@ -40,7 +40,6 @@ async function understand(file: string, folders: readonly string[], rate: string
   const roots = new Roots(mediaRoots(file, folders))
   if (formatNamed(file)) {
     const { read, link } = await readAndLink(
-      roots,
       new MediaIndex(roots),
       await readText(file),
       path.basename(file),

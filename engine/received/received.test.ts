@@ -1,4 +1,4 @@
-import { appendFileSync, copyFileSync, mkdirSync, truncateSync, writeFileSync } from 'node:fs'
+import { appendFileSync, copyFileSync, mkdirSync, truncateSync, utimesSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
@@ -15,6 +15,7 @@ beforeAll(async () => {
   mkdirSync(path.join(storage, 'in', 'more', '.hidden'), { recursive: true })
   await smallReel(there('reel.mov'))
   copyFileSync(there('reel.mov'), there('more/copy of it.mov'))
+  for (const name of ['reel.mov', 'more/copy of it.mov']) utimesSync(there(name), 1_000_000, 1_000_000)
   copyFileSync(there('reel.mov'), there('more/.hidden/reel.mov'))
   copyFileSync(there('reel.mov'), there('short.mov'))
   truncateSync(there('short.mov'), 90_000)
@@ -36,7 +37,7 @@ it('finds media files at any depth, hidden ones left out, and measures nothing b
   ])
 })
 
-it('measures each content once, and says what cannot be read', async () => {
+it('measures each content once, where its times were copied as well, and says what cannot be read', async () => {
   await engine.received.measure(place)
   const steps = await engine.db.selectFrom('step').select('key').where('kind', '=', 'measure-file').execute()
   expect(steps).toHaveLength(3)

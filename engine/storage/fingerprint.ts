@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
-import { createXXHash64 } from 'hash-wasm'
+import { createXXHash64, xxhash64 } from 'hash-wasm'
 import { fail } from '../../core/problem'
-import type { Fingerprint } from '../../core/media/fingerprint'
+import { isAlike, type Fingerprint } from '../../core/media/fingerprint'
 import { rateText } from '../../core/time/rate'
 import { openFile } from './disk'
 import { filesOf, rateOfRun } from '../../core/files/fileset'
@@ -24,11 +24,17 @@ export async function fingerprintOf(file: string): Promise<Fingerprint> {
       hash.update(await source.read(at, piece))
       if (info.size <= piece) break
     }
-    return { size: info.size, modified: Math.round(info.mtimeMs), content: hash.digest() }
+    return taken(info.size, Math.round(info.mtimeMs), hash.digest())
   } finally {
     await source.close()
   }
 }
+
+/** Media that was written to since is other media, though what was looked at of it is the same. */
+const taken = async (size: number, modified: number, samples: string): Promise<Fingerprint> => ({
+  ...{ size, modified, samples },
+  content: await xxhash64(`${samples} ${modified}`),
+})
 
 /** Hashes pieces of several files that are one; stills that run at another rate are other media. */
 async function fingerprintOfSet(name: string, files: readonly string[]): Promise<Fingerprint> {
@@ -44,15 +50,14 @@ async function fingerprintOfSet(name: string, files: readonly string[]): Promise
     hash.update(await source.read(Math.max(0, Math.floor(source.size / 2)), piece))
     await source.close()
   }
-  return { size, modified, content: hash.digest() }
+  return taken(size, modified, hash.digest())
 }
 
 /** Throws when a file is not the one that was fingerprinted. */
 export async function checkFingerprint(file: string, fingerprint: Fingerprint, name: string): Promise<void> {
   const info = await statMedia(file)
   if (info.size === fingerprint.size && info.modified === fingerprint.modified) return
-  const now = await fingerprintOf(file)
-  if (now.content !== fingerprint.content || now.size !== fingerprint.size) {
+  if (!isAlike(await fingerprintOf(file), fingerprint)) {
     fail(
       'media.replaced',
       'The media file has changed since it was brought in.',

@@ -4,7 +4,6 @@ import type { MediaInfo } from '../../core/media/media'
 import { fail } from '../../core/problem'
 import type { SplitTimeline } from '../../core/split/timeline'
 import type { Rate } from '../../core/time/rate'
-import { fingerprintOf } from '../storage/fingerprint'
 import { openMediaFile } from '../storage/mediafile'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
@@ -30,6 +29,7 @@ export interface BringInOptions {
 export async function newFromMedia(
   db: Db,
   roots: Roots,
+  index: MediaIndex,
   media: FilePath,
   options: BringInOptions,
 ): Promise<NewTimeline> {
@@ -44,7 +44,7 @@ export async function newFromMedia(
       media.path,
       'Choose the file that has them.',
     )
-  const fingerprint = await fingerprintOf(file)
+  const fingerprint = await index.fingerprint(media)
   const wanted = options.name ?? path.basename(media.path, path.extname(media.path))
   const { model, problems } = await flattenedWithCuts(roots, info, media, wanted, options.cuts ?? null)
   const named = await freeName(db, media, wanted, options.show, { linking: null, model, fingerprint })
@@ -71,7 +71,7 @@ export async function newFromList(
 ): Promise<NewTimeline> {
   const { text, problems } = await readListText(roots, place)
   const file = path.basename(place.path)
-  const { read, link } = await readAndLink(roots, index, text, file, options.rate ?? null)
+  const { read, link } = await readAndLink(index, text, file, options.rate ?? null)
   if (read.timeline.events.length === 0)
     fail(
       read.problems[0]?.code ?? 'timeline.empty',

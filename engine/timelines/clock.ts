@@ -7,7 +7,6 @@ import { readInterchange } from '../../core/timeline/formats/registry'
 import { nominalRate, rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../core/time/timecode'
 import { isRun, runAtRate } from '../../core/files/fileset'
-import { fingerprintOf } from '../storage/fingerprint'
 import { openMediaFile } from '../storage/mediafile'
 import type { Roots } from '../storage/roots'
 import { flattenedWithCuts } from './bringin'
@@ -33,7 +32,7 @@ export async function atRate(roots: Roots, index: MediaIndex, t: SplitTimeline, 
       `Choose one of ${rates.map(rateLabel).join(', ')}.`,
     )
   if (t.linking) return listAtRate(roots, index, t, t.linking, rate)
-  if (isRun(t.file.path)) return stillsAtRate(roots, t, rate)
+  if (isRun(t.file.path)) return stillsAtRate(roots, index, t, rate)
   return fail(
     'timeline.own-rate',
     'The rate of this timeline is that of its media.',
@@ -42,7 +41,7 @@ export async function atRate(roots: Roots, index: MediaIndex, t: SplitTimeline, 
   )
 }
 
-async function stillsAtRate(roots: Roots, t: SplitTimeline, rate: Rate): Promise<Clocked> {
+async function stillsAtRate(roots: Roots, index: MediaIndex, t: SplitTimeline, rate: Rate): Promise<Clocked> {
   const place = { ...t.file, path: runAtRate(t.file.path, rate) }
   const file = roots.resolve(place.root, place.path)
   const opened = await openMediaFile(file, place.path)
@@ -50,7 +49,7 @@ async function stillsAtRate(roots: Roots, t: SplitTimeline, rate: Rate): Promise
   const { model, problems } = await flattenedWithCuts(roots, opened.info, place, t.name, t.cuts)
   return {
     file: place,
-    fingerprint: await fingerprintOf(file),
+    fingerprint: await index.fingerprint(place),
     info: opened.info,
     model: { ...model, markers: t.model.markers },
     problems,
@@ -89,7 +88,7 @@ async function listAtRate(
   const clock = given === null ? read.timeline : clockOf(given, rate, t.name)
   const model = { ...read.timeline, name: t.model.name, start: clock.start, dropFrame: clock.dropFrame }
   return {
-    ...(await linkMedia(roots, index, model, file, linking.choices)),
+    ...(await linkMedia(index, model, file, linking.choices)),
     model,
     problems: [...problems, ...read.problems],
     split: relabelled(t.split, { ...before, length: t.model.length }, read.timeline),

@@ -10,8 +10,6 @@ import { linkTimeline, noChoices, type LinkChoices, type MediaFile } from '../..
 import type { Timeline } from '../../core/timeline/model'
 import { rateText, sameRate, type Rate } from '../../core/time/rate'
 import type { MediaIndex } from './mediaindex'
-import type { Roots } from '../storage/roots'
-import { fingerprintOf } from '../storage/fingerprint'
 
 /** A timeline linked: what it is as media, and what identifies it. */
 export interface Linked {
@@ -22,7 +20,6 @@ export interface Linked {
 
 /** Looks for the media of a timeline below the roots and puts the assembly together. */
 export async function linkMedia(
-  roots: Roots,
   index: MediaIndex,
   model: Timeline,
   file: string,
@@ -39,7 +36,7 @@ export async function linkMedia(
   const assembly = makeAssembly(model, linking, (f) => infos.get(key(f)) ?? null)
   const used = assembly.sources.map((s) => infos.get(key(s))!)
   const sources = await Promise.all(
-    assembly.sources.map(async (s) => ({ ...s, fingerprint: await fingerprintOf(roots.resolve(s.root, s.path)) })),
+    assembly.sources.map(async (s) => ({ ...s, fingerprint: await index.fingerprint(s) })),
   )
   const frozen: FrozenAssembly = { ...assembly, sources }
   const size = sources.reduce((n, s) => n + s.fingerprint.size, 0)
@@ -65,19 +62,18 @@ export async function linkMedia(
  * at, unless there are labels in it that this rate does not have.
  */
 export async function readAndLink(
-  roots: Roots,
   index: MediaIndex,
   text: string,
   file: string,
   rate: Rate | null,
 ): Promise<{ read: Interchange; link: Linked }> {
   const read = readInterchange(text, file, rate)
-  const link = await linkMedia(roots, index, read.timeline, file, noChoices)
+  const link = await linkMedia(index, read.timeline, file, noChoices)
   const unknown = read.problems.find((p) => p.code === rateUnknown)
   const runs = rate || !asksRate(read.format) ? null : mediaRate(read.timeline, link.linking)
   const again = runs && (unknown || !sameRate(runs, read.timeline.rate)) ? readInterchange(text, file, runs) : null
   if (again && again.timeline.events.length >= read.timeline.events.length)
-    return { read: again, link: await linkMedia(roots, index, again.timeline, file, noChoices) }
+    return { read: again, link: await linkMedia(index, again.timeline, file, noChoices) }
   if (unknown) throw new ProblemError(unknown)
   return { read, link }
 }

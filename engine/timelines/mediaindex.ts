@@ -1,12 +1,15 @@
 import { readdir } from 'node:fs/promises'
 import path from 'node:path'
 import { isMediaFile } from '../../core/files/kinds'
+import type { Fingerprint } from '../../core/media/fingerprint'
 import type { MediaInfo } from '../../core/media/media'
 import type { MediaFile } from '../../core/timeline/link'
 import { groupFiles } from '../../core/files/fileset'
+import { fingerprintOf } from '../storage/fingerprint'
 import { statMedia } from '../storage/fileset'
 import { openMediaFile } from '../storage/mediafile'
 import type { Roots } from '../storage/roots'
+import type { Settle } from './settle'
 
 const mostFiles = 20_000
 const mostFolders = 5000
@@ -21,7 +24,16 @@ export class MediaIndex {
     { readonly size: number; readonly modified: number; readonly info: Promise<MediaInfo | null> }
   >()
 
-  constructor(private readonly roots: Roots) {}
+  constructor(
+    private readonly roots: Roots,
+    private readonly settle: Settle = (_, taken) => Promise.resolve(taken),
+  ) {}
+
+  /** What identifies a file. */
+  async fingerprint(file: MediaFile): Promise<Fingerprint> {
+    const full = this.roots.resolve(file.root, file.path)
+    return this.settle(full, await fingerprintOf(full))
+  }
 
   /** All media files, by a walk that stays below the roots and follows no links. */
   async files(): Promise<MediaFile[]> {

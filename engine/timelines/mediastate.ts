@@ -1,5 +1,5 @@
 import type { FilePath } from '../../core/media/filepath'
-import type { Fingerprint } from '../../core/media/fingerprint'
+import { isAlike, type Fingerprint } from '../../core/media/fingerprint'
 import { toProblem, type Problem } from '../../core/problem'
 import { fingerprintOf } from '../storage/fingerprint'
 import { statMedia } from '../storage/fileset'
@@ -14,8 +14,7 @@ export async function fileProblem(
     const full = roots.resolve(file.root, file.path)
     const info = await statMedia(full)
     if (info.size !== file.fingerprint.size || info.modified !== file.fingerprint.modified) {
-      const now = await fingerprintOf(full)
-      if (now.content !== file.fingerprint.content || now.size !== file.fingerprint.size)
+      if (!isAlike(await fingerprintOf(full), file.fingerprint))
         return {
           code: 'media.replaced',
           message: 'The media file has changed since it was brought in.',

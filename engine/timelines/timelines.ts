@@ -25,6 +25,7 @@ import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type
 import { completed } from './completed'
 import { atRate, startingAt } from './clock'
 import { readListText } from './listtext'
+import { settling } from './settle'
 import { MediaIndex } from './mediaindex'
 import { fileProblem } from './mediastate'
 import { alike, versionOf } from './naming'
@@ -69,7 +70,10 @@ export class Timelines {
     private readonly queue: Queue,
     private readonly analysing = true,
   ) {
-    this.index = new MediaIndex(roots)
+    this.index = new MediaIndex(
+      roots,
+      settling(db, () => this.list()),
+    )
   }
 
   /** All timelines, oldest first. What did not change since the last call stays the same objects. */
@@ -110,7 +114,7 @@ export class Timelines {
     return this.keep(
       isTimelineFile(place.path)
         ? await newFromList(this.db, this.roots, this.index, place, options)
-        : await newFromMedia(this.db, this.roots, place, options),
+        : await newFromMedia(this.db, this.roots, this.index, place, options),
     )
   }
 
@@ -134,7 +138,7 @@ export class Timelines {
           ...before.folders.filter((f) => f.root !== choose.folder!.root || f.path !== choose.folder!.path),
         ]
       : before.folders
-    const link = await linkMedia(this.roots, this.index, t.model, path.basename(t.file.path), {
+    const link = await linkMedia(this.index, t.model, path.basename(t.file.path), {
       files: { ...before.files, ...choose.files },
       folders,
     })
