@@ -4,6 +4,7 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import { fail, problemText, toProblem, type Problem } from '../core/problem'
 import { cleared, worstVerdict, type RuleResult, type Verdict } from '../core/spec/judge'
+import type { Readings } from '../core/measure/measure'
 import { measureOf, measures } from '../core/measure/registry'
 import { shippedSpecs } from '../core/spec/shipped'
 import { judgeFile } from '../core/spec/judgefile'
@@ -11,6 +12,8 @@ import { specSchema, type Spec } from '../core/spec/spec'
 import { plural } from '../core/text'
 import { readWaivers } from './arguments'
 import { attempt } from './attempt'
+import { missedBelow, readWithSums } from '../engine/received/sums'
+import { differing, SumLists } from '../engine/storage/listedsums'
 import { mediaBelow } from '../engine/storage/mediabelow'
 import { measureFile } from '../engine/worker/measurefile'
 import { Progress, verdictText } from './terminal'
@@ -48,25 +51,40 @@ interface Checked {
   readonly problem?: Problem
 }
 
-async function checkFile(file: string, spec: Spec, initials: string | undefined): Promise<Checked> {
+async function checkFile(file: string, spec: Spec, initials: string | undefined, lists: SumLists): Promise<Checked> {
   const progress = new Progress()
-  const readings = await measureFile(file, file, (n, of) => progress.tell(n, of))
+  const measured = await measureFile(file, file, (n, of) => progress.tell(n, of))
   progress.clear()
+  const readings = await withListedSums(measured, path.resolve(file), lists)
   // a file alone carries no programme metadata that could be held against the rule
   const results = judgeFile(spec, readings, readWaivers(spec, initials))
   return { file, verdict: worstVerdict(results.map((r) => r.verdict)), results }
 }
 
+/** What was measured of a file, and of its sums what lists say. */
+async function withListedSums(readings: Readings, file: string, lists: SumLists): Promise<Readings> {
+  const listed = await lists.of(file)
+  if (!readings.intact || listed.length === 0) return readings
+  return { ...readings, intact: readWithSums(readings.intact, file, listed, await differing(file, listed)) }
+}
+
 /** Checks file after file; one that cannot be read does not keep the others from being checked. */
 async function checkFolder(folder: string, spec: Spec, initials: string | undefined, told: (c: Checked) => void) {
   const files = (await mediaBelow(folder)).map((name) => path.join(folder, name))
-  if (files.length === 0)
+  const missed = await missedBelow(path.resolve(folder), folder)
+  if (files.length + missed.length === 0)
     fail('check.nothing', 'There are no media files in this folder.', folder, 'Give the folder that the files are in.')
   const all: Checked[] = []
+  const lists = new SumLists(path.resolve(folder))
   for (const file of files) {
-    const checked = await checkFile(file, spec, initials).catch((e: unknown): Checked => {
+    const checked = await checkFile(file, spec, initials, lists).catch((e: unknown): Checked => {
       return { file, verdict: 'unreadable', results: [], problem: toProblem(e, file) }
     })
+    told(checked)
+    all.push(checked)
+  }
+  for (const { path: file, problem } of missed) {
+    const checked: Checked = { file, verdict: 'unreadable', results: [], problem: problem! }
     told(checked)
     all.push(checked)
   }
@@ -150,7 +168,8 @@ export const checkCommand = defineCommand({
         }
         return exitCode(all)
       }
-      const checked = await checkFile(args.file, spec, args.initials)
+      const lists = new SumLists(path.dirname(path.resolve(args.file)))
+      const checked = await checkFile(args.file, spec, args.initials, lists)
       if (args.json) print({ ...asJson(checked), spec: spec.id })
       else {
         checked.results.forEach(sayRule)

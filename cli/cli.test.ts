@@ -12,6 +12,7 @@ import {
 } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { sumsOfFile } from '../engine/storage/hashing'
 import { encodePcm } from '../core/codec/pcm/pcm'
 import { wavHead } from '../core/container/wav/write'
 import { reelEdl, type ReelPlan } from '../demo/reel'
@@ -154,6 +155,22 @@ describe('check', () => {
       code: 2,
       err: expect.stringContaining('no media files') as string,
     })
+  })
+  it('holds files against lists of checksums beside them, and names what is not there', async () => {
+    const sent = path.join(folder, 'sent')
+    mkdirSync(sent)
+    copyFileSync(reel, path.join(sent, 'one.mov'))
+    const { sha256 } = await sumsOfFile(reel, ['sha256'])
+    const list = (sum: string) => writeFileSync(path.join(sent, 'SHA256SUMS'), `${sum}  one.mov\n`)
+    list(sha256)
+    const intact = () => velvet('check', path.join(sent, 'one.mov'), '--spec', 'lantern').out
+    expect(intact()).toMatch(/^pass +File itself +whole, with the SHA-256 in SHA256SUMS$/m)
+    list('0'.repeat(64))
+    expect(intact()).toMatch(/^fail +File itself +not what was sent \(it has not the SHA-256 in SHA256SUMS\)/m)
+    writeFileSync(path.join(sent, 'more.md5'), `${'0'.repeat(32)}  two.mov\n`)
+    const r = velvet('check', sent, '--spec', 'lantern')
+    expect(r.code).toBe(2)
+    expect(r.out).toMatch(/unreadable.*two\.mov\n.*more\.md5 names this file, and it is not here/)
   })
   it('exits 2, not 1, when it is called wrongly', () => {
     const r = velvet('check', reel, '--json')

@@ -47,7 +47,7 @@ export const watchState: z.ZodType<WatchState> = z.object({
 
 export const received: z.ZodType<readonly ReceivedFile[]> = z.array(
   z.object({
-    ...{ path: text, size: count, state: z.enum(['unmeasured', 'waiting', 'judged', 'unreadable']) },
+    ...{ path: text, size: count, state: z.enum(['unmeasured', 'waiting', 'judged', 'unreadable', 'absent']) },
     ...{
       share: z.number().nullable(),
       verdict: verdict.nullable(),

@@ -10,7 +10,8 @@ export interface ReceivedFile {
   /** Below its storage root. */
   readonly path: string
   readonly size: number
-  readonly state: 'unmeasured' | 'waiting' | 'judged' | 'unreadable'
+  /** `absent`: a list of checksums names it, and it is not there. */
+  readonly state: 'unmeasured' | 'waiting' | 'judged' | 'unreadable' | 'absent'
   /** How much of it was measured, 0 … 1; null while nobody is at it. */
   readonly share: number | null
   readonly verdict: Verdict | null

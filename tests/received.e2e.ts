@@ -2,6 +2,7 @@ import { copyFileSync, mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
 import { application, ask, page, pageOfApplication, served } from './browser'
+import { sumsOfFile } from '../engine/storage/hashing'
 import { smallReel } from './fixtures'
 
 // Files from elsewhere through the interface: a folder is taken, measured and held against a specification.
@@ -70,6 +71,21 @@ it('measures what has come since when it is asked to', async () => {
   await file('late.mov').getByText('not measured yet').waitFor()
   await page.getByRole('button', { name: 'measure 1 new file' }).click()
   await file('late.mov').getByText('Container is MOV; required: MXF.').waitFor()
+})
+
+it('says which file is not what was sent, and which is not here, by the list that came with them', async () => {
+  const { md5 } = await sumsOfFile(path.join(storage, 'From Osprey', 'late.mov'), ['md5'])
+  const list = `${md5}  late.mov\n${md5}  bulletin.mov\n${md5}  gone.mov\n`
+  writeFileSync(path.join(storage, 'From Osprey', 'monday.md5'), list)
+  await page.reload()
+  await page.getByText('1 not here').waitFor()
+  await file('gone.mov').getByText('monday.md5 names this file, and it is not here.').waitFor()
+  await page.getByRole('button', { name: 'measure 2 new files' }).click()
+  await file('late.mov').click()
+  const row = page.getByRole('row', { name: 'File itself' })
+  await row.getByText('whole, with the MD5 in monday.md5').waitFor()
+  await file('bulletin.mov').click()
+  await row.getByText('not what was sent (it has not the MD5 in monday.md5)').waitFor()
 })
 
 it('measures by itself what comes into a folder that is watched, and finds it again', async () => {

@@ -29,7 +29,15 @@ onBeforeUnmount(() => (left.value = true))
 const counts = computed(() => {
   const unreadable = received.files.filter((f) => f.state === 'unreadable').length
   const of = (v: ReceivedFile['verdict']) => received.files.filter((f) => f.verdict === v).length
-  return { pass: of('pass'), caution: of('caution'), fail: of('fail'), unmeasured: of('unmeasured'), unreadable }
+  const absent = received.files.filter((f) => f.state === 'absent').length
+  return {
+    pass: of('pass'),
+    caution: of('caution'),
+    fail: of('fail'),
+    unmeasured: of('unmeasured'),
+    unreadable,
+    absent,
+  }
 })
 /** The path of a file below the folder that was taken. */
 const below = (f: ReceivedFile) => {
@@ -111,6 +119,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
         ><span class="row"><VerdictMark verdict="unmeasured" /> {{ counts.unmeasured }} not all measured</span
         ><span v-if="counts.unreadable" class="row"
           ><VerdictMark verdict="fail" /> {{ counts.unreadable }} cannot be read</span
+        ><span v-if="counts.absent" class="row"><VerdictMark verdict="fail" /> {{ counts.absent }} not here</span
         ><span class="grow" /><span v-if="received.waiting" class="quiet">{{
           `${plural(received.waiting, 'file')} being measured`
         }}</span>
@@ -137,19 +146,19 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
           @click="received.choose(f.path)"
         >
           <VerdictMark v-if="f.verdict" :verdict="f.verdict" :size="12" />
-          <VerdictMark v-else :verdict="f.state === 'unreadable' ? 'fail' : 'later'" :size="12" />
+          <VerdictMark v-else :verdict="f.problem ? 'fail' : 'later'" :size="12" />
           <span class="grow of"
             ><span class="num clip">{{ below(f) }}</span
             ><span class="small quiet clip">{{ said(f) }}</span></span
           >
-          <span class="num small quiet">{{ bytesText(f.size) }}</span>
+          <span v-if="f.size" class="num small quiet">{{ bytesText(f.size) }}</span>
         </button>
       </div>
     </div>
     <aside class="detail">
       <template v-if="received.chosen">
         <h2 class="name num">{{ received.chosen.path.split('/').at(-1) }}</h2>
-        <p v-if="brandOf(received.chosen.path)">
+        <p v-if="received.chosen.state !== 'absent' && brandOf(received.chosen.path)">
           <NuxtLink class="small" :to="lookInto(received.chosen)">Look inside</NuxtLink>
         </p>
         <ProblemNote v-if="received.chosen.problem" :problem="received.chosen.problem" />

@@ -1,5 +1,5 @@
-import { plural } from '../text'
-import { said, type Measure } from './measure'
+import { listed, plural } from '../text'
+import { said, type Measure, type Reading } from './measure'
 
 /**
  * Whether a file is whole: not cut off, no track without its essence; and no picture that cannot be decoded, once all
@@ -19,4 +19,15 @@ export const intact: Measure = {
   },
   places: ({ pictures }) => pictures?.damaged ?? [],
   words: () => 'whole',
+}
+
+/**
+ * What is read of a file as a whole, with what lists of checksums say of it: `same` and `other` tell which sums it has
+ * and which it has not, e.g. `MD5 in night.md5`. A sum tells that a file is what was sent, not that this was whole.
+ */
+export function withSums(reading: Reading, same: readonly string[], other: readonly string[]): Reading {
+  const { value, text } = reading
+  if (other.length === 0) return same.length === 0 ? reading : { ...reading, text: `${text}, with the ${listed(same)}` }
+  const sent = `not what was sent (it has not the ${listed(other)})`
+  return { ...reading, value: false, text: value === false ? `${text}, and ${sent}` : sent }
 }

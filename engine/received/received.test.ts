@@ -1,8 +1,9 @@
-import { appendFileSync, copyFileSync, mkdirSync, truncateSync, utimesSync, writeFileSync } from 'node:fs'
+import { appendFileSync, copyFileSync, mkdirSync, readFileSync, truncateSync, utimesSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { sumsOfFile } from '../storage/hashing'
 
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
@@ -88,6 +89,42 @@ it('refuses what lies outside, and a specification that is not there', async () 
   await expect(engine.received.list(place, 'nobody')).rejects.toThrow('no specification “nobody”')
   await expect(engine.received.list({ root: 'storage', path: 'gone' }, 'lantern')).rejects.toMatchObject({
     code: 'ENOENT',
+  })
+})
+
+it('holds files against the lists of checksums that came with them, each by its own bytes', async () => {
+  const sent = { root: 'storage', path: 'sent' }
+  const at = (name: string) => path.join(storage, 'sent', name)
+  mkdirSync(path.join(storage, 'sent', 'copies'), { recursive: true })
+  await smallReel(at('reel.mov'), { start: 200 })
+  copyFileSync(at('reel.mov'), at('copies/reel.mov'))
+  // damaged between all that a fingerprint looks at
+  const bytes = readFileSync(at('copies/reel.mov'))
+  bytes[Math.floor((65_536 + (bytes.length - 65_536) / 16) / 2)]! ^= 1
+  writeFileSync(at('copies/reel.mov'), bytes)
+  for (const name of ['reel.mov', 'copies/reel.mov']) utimesSync(at(name), 2_000_000, 2_000_000)
+  const { md5 } = await sumsOfFile(at('reel.mov'), ['md5'])
+  await engine.received.measure(sent)
+  await drain(engine)
+  const intact = async (name: string) => {
+    const results = await engine.received.results({ root: 'storage', path: `sent/${name}` }, 'lantern')
+    return results.find((r) => r.rule.measure === 'intact')!
+  }
+  expect([(await intact('reel.mov')).verdict, (await intact('copies/reel.mov')).verdict]).toEqual(['pass', 'pass'])
+  // a list that comes later is held against what was measured
+  writeFileSync(at('list.md5'), `${md5}  reel.mov\n${md5}  copies/reel.mov\n${md5}  gone.mov\n`)
+  const states = async () => (await engine.received.list(sent, 'lantern')).map((f) => [f.path, f.state])
+  const gone = ['sent/gone.mov', 'absent']
+  expect(await states()).toEqual([['sent/copies/reel.mov', 'unmeasured'], gone, ['sent/reel.mov', 'unmeasured']])
+  expect(await intact('reel.mov')).toMatchObject({ verdict: 'unmeasured' })
+  await engine.received.measure(sent)
+  await drain(engine)
+  expect(await states()).toEqual([['sent/copies/reel.mov', 'judged'], gone, ['sent/reel.mov', 'judged']])
+  expect(await intact('reel.mov')).toMatchObject({
+    ...{ verdict: 'pass', written: { text: 'whole, with the MD5 in list.md5' } },
+  })
+  expect(await intact('copies/reel.mov')).toMatchObject({
+    ...{ verdict: 'fail', written: { text: 'not what was sent (it has not the MD5 in list.md5)' } },
   })
 })
 

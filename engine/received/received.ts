@@ -13,6 +13,7 @@ import type { Outlets } from '../deliverables/outlets'
 import type { Queue } from '../queue/port'
 import { statMedia } from '../storage/fileset'
 import { fingerprintOf } from '../storage/fingerprint'
+import { SumLists, type ExpectedSum } from '../storage/listedsums'
 import { mediaBelow } from '../storage/mediabelow'
 import { Polling } from '../polling'
 import type { Roots } from '../storage/roots'
@@ -21,18 +22,12 @@ import { readSetting, writeSetting } from '../store/settings'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
 import { readingsOf, type FileMeasured } from '../worker/steps/measurefile'
+import { missedBelow, readWithSums, sumsKey, type Found } from './sums'
 
 /** Files of a folder that are looked at, at most. */
 const most = 2000
 /** Work a file is counted as before it is known how many frames it has: its progress is then told as a share. */
 const share = 1000
-
-interface Found {
-  /** Below the storage root. */
-  readonly path: string
-  readonly size: number
-  readonly fingerprint: Fingerprint
-}
 
 /** Files that came from elsewhere, measured by the workers and held against a specification. */
 export class Received {
@@ -54,19 +49,23 @@ export class Received {
     await this.offer(folder.root, await this.files(folder))
   }
 
-  /** Queues files that were not measured yet. */
-  private async offer(root: string, files: readonly Found[]): Promise<void> {
-    const known = await readFacts(this.db, files.map(keyOf))
-    const missing = new Map(files.filter((f) => !known.has(keyOf(f))).map((f) => [keyOf(f), f]))
+  /** Queues what was not measured yet of files, and has no step in `tried`. */
+  private async offer(
+    root: string,
+    files: readonly Found[],
+    tried: ReadonlyMap<string, unknown> = none,
+  ): Promise<void> {
+    const asked = files.flatMap((f) => keysOf(root, f).map(([kind, fact]) => ({ kind, fact, ...f })))
+    const known = await readFacts(
+      this.db,
+      asked.map((a) => a.fact),
+    )
+    const missing = new Map(asked.filter((a) => !known.has(a.fact) && !tried.has(a.fact)).map((a) => [a.fact, a]))
     await this.queue.offer(
-      [...missing].map(([fact, f]) =>
-        backgroundOffer(
-          'measure-file',
-          { fact, source: { root, path: f.path, fingerprint: f.fingerprint } },
-          share,
-          'after',
-        ),
-      ),
+      [...missing.values()].map(({ kind, fact, path: below, fingerprint, listed }) => {
+        const payload = { fact, source: { root, path: below, fingerprint } }
+        return backgroundOffer(kind, kind === 'hold-sums' ? { ...payload, listed } : payload, share, 'after')
+      }),
     )
   }
 
@@ -98,42 +97,54 @@ export class Received {
     const files = await this.files(folder)
     const complete = files.filter((f) => this.before.has(markOf(f)))
     this.before = new Set(files.map(markOf))
-    const tried = await this.steps()
-    await this.offer(
-      folder.root,
-      complete.filter((f) => !tried.has(keyOf(f))),
-    )
+    await this.offer(folder.root, complete, await this.steps())
   }
 
   /** The files of a folder, each with its verdict as far as it was measured. */
   async list(folder: FilePath, specId: string): Promise<ReceivedFile[]> {
     const spec = await this.spec(specId)
     const files = await this.files(folder)
-    const keys = files.map(keyOf)
-    const [known, steps] = [await readFacts(this.db, keys), await this.steps()]
-    return files.map((f): ReceivedFile => {
+    const known = await this.known(folder.root, files)
+    const steps = await this.steps()
+    const told = files.map((f): ReceivedFile => {
       const { path: below, size } = f
       const about = { path: below, size, share: null, verdict: null, misses: [], problem: null }
       const measured = known.get(keyOf(f)) as FileMeasured | undefined
       if (measured && 'problem' in measured) return { ...about, state: 'unreadable', problem: measured.problem }
-      if (measured) {
-        const results = judged(spec, measured, below)
+      const open = keysOf(folder.root, f).filter(([, key]) => !known.has(key))
+      if (measured && open.length === 0) {
+        const results = judged(spec, measured, f, differing(known, folder.root, f))
         const misses = results.filter((r) => r.verdict !== 'pass').map((r) => r.why)
         return { ...about, state: 'judged', verdict: worstVerdict(results.map((r) => r.verdict)), misses }
       }
-      const step = steps.get(keyOf(f))
-      if (step?.state === 'failed') return { ...about, state: 'unreadable', problem: step.problem }
-      if (!step) return { ...about, state: 'unmeasured' }
-      return { ...about, state: 'waiting', share: step.state === 'claimed' ? step.done / share : null }
+      const under = open.map(([, key]) => steps.get(key))
+      const failed = under.find((s) => s?.state === 'failed')
+      if (failed) return { ...about, state: 'unreadable', problem: failed.problem }
+      if (under.includes(undefined)) return { ...about, state: 'unmeasured' }
+      const [first] = under
+      return { ...about, state: 'waiting', share: first!.state === 'claimed' ? first!.done / share : null }
     })
+    return [...told, ...(await missedBelow(this.roots.resolve(folder.root, folder.path), folder.path))].sort((a, b) =>
+      a.path < b.path ? -1 : 1,
+    )
+  }
+
+  /** What is known of files, by the keys of facts. */
+  private known(root: string, files: readonly Found[]): Promise<Map<string, unknown>> {
+    return readFacts(
+      this.db,
+      files.flatMap((f) => keysOf(root, f).map(([, key]) => key)),
+    )
   }
 
   /** What each rule says of a file that was measured. */
   async results(file: FilePath, specId: string): Promise<RuleResult[]> {
     const spec = await this.spec(specId)
     const [f] = await this.files(file)
-    const measured = f && ((await readFacts(this.db, [keyOf(f)])).get(keyOf(f)) as FileMeasured | undefined)
-    return measured && 'readings' in measured ? judged(spec, measured, file.path) : []
+    if (!f) return []
+    const known = await this.known(file.root, [f])
+    const measured = known.get(keyOf(f)) as FileMeasured | undefined
+    return measured && 'readings' in measured ? judged(spec, measured, f, differing(known, file.root, f)) : []
   }
 
   private async spec(id: string): Promise<Spec> {
@@ -145,6 +156,7 @@ export class Received {
   private async files({ root, path: below }: FilePath): Promise<Found[]> {
     const top = this.roots.resolve(root, below)
     const out: Found[] = []
+    const lists = new SumLists(this.roots.root(root).path)
     for (const name of await mediaBelow(top)) {
       const full = path.join(top, name)
       const info = await statMedia(full).catch(() => null)
@@ -154,7 +166,8 @@ export class Received {
       const key = `${full} ${info.size} ${info.modified}`
       const fingerprint = this.fingerprints.get(key) ?? (await fingerprintOf(full))
       this.fingerprints.set(key, fingerprint)
-      out.push({ path: path.posix.join(below, ...name.split(path.sep)), size: info.size, fingerprint })
+      const listed = await lists.of(full)
+      out.push({ path: path.posix.join(below, ...name.split(path.sep)), size: info.size, fingerprint, listed })
     }
     return out
   }
@@ -165,7 +178,7 @@ export class Received {
       .selectFrom('step')
       .select(['key', 'state', 'frames_done', 'problem'])
       .where('run_id', 'is', null)
-      .where('kind', '=', 'measure-file')
+      .where('kind', 'in', ['measure-file', 'hold-sums'])
       .execute()
     return new Map(
       rows.map((r) => [
@@ -182,9 +195,32 @@ export class Received {
 
 const markOf = ({ path: below, fingerprint: f }: Found) => `${below} ${f.content} ${f.size} ${f.modified}`
 const keyOf = ({ fingerprint }: Found) => factKeys.file(fingerprint)
+const none: ReadonlyMap<string, unknown> = new Map()
 
-/** Every rule held against a file: its name is that of this very one, whichever of the same content was measured. */
-function judged(spec: Spec, { readings }: { readonly readings: Readings }, file: string): RuleResult[] {
-  const name = readMeasures({ name: { file: path.basename(file), bad: null } }, 'file', [measureOf('file-name')])
-  return judgeFile(spec, { ...readingsOf(readings), ...name })
+/** The kinds of step that measure a file, and the keys of the facts they work out. */
+function keysOf(root: string, file: Found): [kind: string, key: string][] {
+  const sums = sumsKey(root, file)
+  return [['measure-file', keyOf(file)], ...(sums === null ? [] : ([['hold-sums', sums]] as [string, string][]))]
+}
+
+/** Sums of lists that a file has not; null while that is not known. */
+function differing(known: ReadonlyMap<string, unknown>, root: string, file: Found): readonly ExpectedSum[] | null {
+  const key = sumsKey(root, file)
+  return key === null ? [] : ((known.get(key) as readonly ExpectedSum[] | undefined) ?? null)
+}
+
+/**
+ * Every rule held against a file: its name and its sums are those of this very one, whichever of the same content was
+ * measured.
+ */
+function judged(
+  spec: Spec,
+  { readings }: { readonly readings: Readings },
+  { path: below, listed }: Found,
+  differ: readonly ExpectedSum[] | null,
+): RuleResult[] {
+  const name = readMeasures({ name: { file: path.basename(below), bad: null } }, 'file', [measureOf('file-name')])
+  const all = readingsOf(readings)
+  const { intact } = all
+  return judgeFile(spec, { ...all, ...name, ...(intact && { intact: readWithSums(intact, below, listed, differ) }) })
 }

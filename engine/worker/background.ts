@@ -2,6 +2,7 @@ import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Rate } from '../../core/time/rate'
 import type { OfferedStep } from '../queue/port'
+import type { ExpectedSum } from '../storage/listedsums'
 import type { StepContext } from './context'
 import type { SourceRef } from './source'
 
@@ -22,6 +23,8 @@ export interface BackgroundPayload {
   readonly against?: { readonly older: BackgroundPayload['source']; readonly frames: Frames }
   /** Frames of all segments of a pass. */
   readonly frames?: number
+  /** Sums that lists have of it. */
+  readonly listed?: readonly ExpectedSum[]
   /** What is made of a stretch with settings that are tried. */
   readonly item?: FrozenDeliverable
 }

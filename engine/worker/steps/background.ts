@@ -4,6 +4,7 @@ import { analyseSound } from './analysesound'
 import { comparePictures } from './comparepictures'
 import { measureReceived } from './measurefile'
 import { measurePictures, measureSound } from './measureregion'
+import { holdSums } from './holdsums'
 import { sumMedia } from './summedia'
 import { makeTryout } from './tryout'
 
@@ -17,5 +18,6 @@ export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<u
   'compare-pictures': comparePictures,
   'sum-media': sumMedia,
   'measure-file': measureReceived,
+  'hold-sums': holdSums,
   tryout: makeTryout,
 }

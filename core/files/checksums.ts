@@ -1,0 +1,22 @@
+/** A kind of checksum, as it is written in lists: in hexadecimal digits. */
+export interface ChecksumKind {
+  readonly name: string
+  readonly label: string
+  readonly digits: number
+  /** What a list of its sums ends in. */
+  readonly ending: `.${string}`
+}
+
+/** MD5 (RFC 1321), SHA-1 and SHA-256 (FIPS 180-4), and the 64 bits of xxHash. */
+export const checksumKinds = [
+  { name: 'md5', label: 'MD5', digits: 32, ending: '.md5' },
+  { name: 'sha1', label: 'SHA-1', digits: 40, ending: '.sha1' },
+  { name: 'sha256', label: 'SHA-256', digits: 64, ending: '.sha256' },
+  { name: 'xxh64', label: 'xxHash64', digits: 16, ending: '.xxh64' },
+] as const satisfies readonly ChecksumKind[]
+
+export type ChecksumName = (typeof checksumKinds)[number]['name']
+
+export const checksumNames = checksumKinds.map((k) => k.name)
+
+export const checksumKind = (name: ChecksumName): ChecksumKind => checksumKinds.find((k) => k.name === name)!
