@@ -147,7 +147,7 @@ async function count(storage: string, night: number, run: string, good: Readonly
     named.add(path.relative(folder, full))
     counts.files++
     if (!existsSync(full)) counts.lost++
-    else if (sumOf(full) !== mainFile(proof).sha256) counts.wrongSums++
+    else if (sumOf(full) !== mainFile(proof).sums.sha256) counts.wrongSums++
   }
   const there = readdirSync(folder, { recursive: true, withFileTypes: true })
     .filter((d) => d.isFile())

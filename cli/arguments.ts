@@ -1,12 +1,14 @@
 import { existsSync, statSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import path from 'node:path'
+import { checksumKinds, type ChecksumName } from '../core/files/checksums'
 import { fail } from '../core/problem'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
 import { settingValue, type Setting } from '../core/recipe/settings'
 import type { Waiver } from '../core/spec/judge'
 import { houseRules, type Spec } from '../core/spec/spec'
+import { listed } from '../core/text'
 import { parseRate, type Rate } from '../core/time/rate'
 import type { Root } from '../engine/storage/roots'
 
@@ -53,6 +55,23 @@ export function readWaivers(spec: Spec, initials: string | undefined): Waiver[] 
     if (!rules.includes(rule))
       fail('usage', `There is no rule “${rule}” in ${spec.name}.`, '--waive', `Its rules are: ${rules.join(', ')}.`)
     return { rule, reason, initials: initials!.trim(), at: new Date().toISOString() }
+  })
+}
+
+/** Kinds of checksum as typed, parted by commas. */
+export function readChecksums(text: string): ChecksumName[] {
+  const names = text.split(',').map((t) => t.trim())
+  return names.map((name) => {
+    const kind = checksumKinds.find((k) => k.name === name)
+    return (
+      kind?.name ??
+      fail(
+        'usage',
+        `There is no kind of checksum “${name}”.`,
+        '--checksums',
+        `There are ${listed(checksumKinds.map((k) => k.name))}.`,
+      )
+    )
   })
 }
 

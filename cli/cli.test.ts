@@ -256,24 +256,23 @@ describe('export', () => {
       path.join(folder, 'regions.csv'),
       '--workers',
       '2',
+      '--checksums',
+      'md5, xxh64',
       '--json',
     )
     expect([r.code, r.err]).toEqual([0, ''])
     const { deliverables } = r.json() as {
-      deliverables: { path: string; frames: number; verdict: string; checksums: { sha256: string; xxh64: string } }[]
+      deliverables: { path: string; frames: number; verdict: string; checksums: Record<string, string> }[]
     }
-    expect(
-      deliverables.map((d) => [
-        path.basename(d.path),
-        d.frames,
-        d.verdict,
-        d.checksums.sha256.length,
-        d.checksums.xxh64.length,
-      ]),
-    ).toEqual([
-      ['01_Fog_Bell.mov', 40, 'pass', 64, 16],
-      ['02_Low_Water.mov', 30, 'pass', 64, 16],
+    const sumsOf = (d: { checksums: object }) => Object.entries(d.checksums).map(([k, sum]) => [k, String(sum).length])
+    expect(deliverables.map((d) => [path.basename(d.path), d.frames, d.verdict, ...sumsOf(d)])).toEqual([
+      ['01_Fog_Bell.mov', 40, 'pass', ['md5', 32], ['xxh64', 16]],
+      ['02_Low_Water.mov', 30, 'pass', ['md5', 32], ['xxh64', 16]],
     ])
+    const lists = readdirSync(to).filter((n) => n.startsWith('handover-') && !n.endsWith('.json'))
+    expect(lists.map((n) => path.extname(n)).sort()).toEqual(['.md5', '.xxh64'])
+    const [md5] = lists.filter((n) => n.endsWith('.md5'))
+    expect(spawnSync('md5sum', ['-c', '--quiet', md5!], { cwd: to }).status).toBe(0)
     expect(velvet('probe', deliverables[0]!.path, '--json').json()).toMatchObject({
       durationFrames: 40,
       timecode: { start: '10:00:59:10' },
@@ -338,6 +337,7 @@ describe('export', () => {
     [['--recipe', 'sound', '--set', 'width=3'], 'not a setting'],
     [['--recipe', 'sound', '--set', 'gain=loud'], 'gain'],
     [['--recipe', 'sound', '--workers', 'many'], 'workers'],
+    [['--recipe', 'sound', '--checksums', 'md5,crc'], 'no kind of checksum “crc”'],
     [['--recipe', 'sound', '--outlet', 'nobody'], 'no specification'],
   ])('refuses %j with a sentence', (args, words) => {
     const r = velvet('export', reel, '--to', path.join(folder, 'no'), ...args)

@@ -3,8 +3,9 @@ import { mkdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import path from 'node:path'
 import { defineCommand } from 'citty'
+import type { Outlet } from '../core/deliverable/outlet'
+import { checksumKinds, usualChecksums } from '../core/files/checksums'
 import { ProblemError } from '../core/problem'
-import type { Recipe } from '../core/recipe/recipe'
 import { recipeKinds } from '../core/recipe/registry'
 import { openSpec } from '../core/spec/shipped'
 import { asksAboutContent, type Spec } from '../core/spec/spec'
@@ -13,7 +14,17 @@ import { rangesBy } from '../core/split/makers/registry'
 import { listed, plural } from '../core/text'
 import { usualPatience } from '../engine/runs/away'
 import { Session, type SessionOptions } from '../engine/session'
-import { every, mediaRoots, pairs, readPatience, readRate, readRecipe, readWaivers, readWorkers } from './arguments'
+import {
+  every,
+  mediaRoots,
+  pairs,
+  readChecksums,
+  readPatience,
+  readRate,
+  readRecipe,
+  readWaivers,
+  readWorkers,
+} from './arguments'
 import { attempt } from './attempt'
 import { findSpec } from './check'
 import { dryRun, execute, measured } from './exportrun'
@@ -48,6 +59,14 @@ export const exportCommand = defineCommand({
     outlet: { type: 'string', description: 'specification to hold the files against' },
     name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },
     set: { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
+    checksums: {
+      type: 'string',
+      description: `${listed(
+        checksumKinds.map((k) => k.name),
+        'or',
+      )}, parted by commas`,
+      default: usualChecksums.join(','),
+    },
     'dry-run': { type: 'boolean', description: 'list every step and write nothing' },
     paper: { type: 'string', description: "metadata of every region, as 'production number=FA-101'; may be repeated" },
     waive: { type: 'string', description: 'RULE=REASON, accepted for every file; may be repeated' },
@@ -62,6 +81,7 @@ export const exportCommand = defineCommand({
       const recipe = readRecipe(args.recipe)
       const workers = readWorkers(args.workers)
       const patience = readPatience(args.wait)
+      const checksums = readChecksums(args.checksums)
       const spec = args.outlet === undefined ? openSpec : await findSpec(args.outlet)
       const source = path.resolve(args.source)
       const to = path.resolve(args.to)
@@ -102,7 +122,9 @@ export const exportCommand = defineCommand({
       })
       try {
         await forgetUnfinished(engine)
-        await lay(engine, source, args, { recipe, spec, name: args.outlet ?? 'export', pattern: args.name })
+        await lay(engine, source, args, {
+          ...{ recipe, spec, checksums, name: args.outlet ?? 'export', pattern: args.name },
+        })
         engine.pool.start(workers)
         const judged = await measured(engine)
         if (dry) return dryRun(judged, to, args.json === true)
@@ -140,7 +162,7 @@ async function lay(
     readonly outlet?: string
     readonly initials?: string
   },
-  outlet: { readonly name: string; readonly recipe: Recipe; readonly spec: Spec; readonly pattern: string },
+  outlet: Pick<Outlet, 'name' | 'recipe' | 'pattern' | 'checksums'> & { readonly spec: Spec },
 ): Promise<void> {
   const t = await engine.timelines.bringIn(
     { root: 'timeline', path: path.basename(source) },

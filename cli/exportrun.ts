@@ -3,7 +3,8 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import type { Finished, RunDeliverable } from '../contract/runs'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { keyText } from '../core/deliverable/outlet'
-import { mainFile, type Proof } from '../core/deliverable/proof'
+import { mainFile } from '../core/deliverable/proof'
+import { chiefSum } from '../core/files/checksums'
 import { stepKind, stepText } from '../core/job/steps'
 import { frameInFile, framesInFile, programmeFrames } from '../core/lineup/lineup'
 import type { Step } from '../core/recipe/recipe'
@@ -89,7 +90,7 @@ export async function execute(
   const tell = (finished: Finished) => {
     outcome.push(doneOf(finished, to))
     const { proof } = finished
-    const sum = mainFile(proof).sha256
+    const sum = chiefSum(mainFile(proof).sums)?.sum ?? ''
     if (!json) process.stdout.write(`${verdictText(proof.verdict, 8)} ${path.join(to, finished.path)}  ${sum}\n`)
   }
   if (before.size > 0)
@@ -151,7 +152,7 @@ const doneOf = ({ path: file, item, proof }: Finished, to: string): Record<strin
   frames: programmeFrames(item.output),
   state: 'done',
   verdict: proof.verdict,
-  checksums: sumsOf(proof),
+  checksums: mainFile(proof).sums,
   verdicts: proof.results.map((r) => ({
     id: r.rule.id,
     measure: r.rule.measure,
@@ -160,8 +161,3 @@ const doneOf = ({ path: file, item, proof }: Finished, to: string): Record<strin
     verdict: r.verdict,
   })),
 })
-
-const sumsOf = (proof: Proof) => {
-  const { sha256, xxh64 } = mainFile(proof)
-  return { sha256, xxh64 }
-}

@@ -67,7 +67,7 @@ export async function madeBefore(
     const finished = await handover.newestAs(identitySum(freeze(d, '')))
     if (!finished) continue
     const file = roots.resolve(finished.item.target.root, finished.path)
-    if (await isAsProven(file, mainFile(finished.proof).sha256)) out.set(d, finished)
+    if (await isAsProven(file, mainFile(finished.proof).sums)) out.set(d, finished)
   }
   return out
 }

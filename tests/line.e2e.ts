@@ -204,7 +204,7 @@ it('hands over proven files, and Chromium reads the same frames from them', asyn
       execSync(`sha256sum "${path.join(storage, h.path)}"`)
         .toString()
         .slice(0, 64),
-    ).toBe(h.proof.files[0]!.sha256)
+    ).toBe(h.proof.files[0]!.sums.sha256)
   }
   // whoever seeks in a player breaks off one download after the other: no file stays open for them
   const url = `${served.url}/api/handover/files/${list[0]!.id}`

@@ -2,6 +2,7 @@
 import { decodedText, mainFile } from '../../core/deliverable/proof'
 import { brandOf } from '../../core/container/registry'
 import { summedFile } from '../../core/deliverable/manifest'
+import { kindsIn } from '../../core/files/checksums'
 import { isRun } from '../../core/files/fileset'
 import { programmeRange } from '../../core/lineup/lineup'
 import { measureOf } from '../../core/measure/registry'
@@ -53,8 +54,9 @@ const target = computed(() => {
   return r && 'target' in r ? r.target : null
 })
 const sums = computed(() => {
-  const { sha256, xxh64 } = mainFile(chosen.value!.proof)
-  return { sha256, xxh64 }
+  const { path, proof } = chosen.value!
+  const { sums: all } = mainFile(proof)
+  return kindsIn(all).map((k) => ({ ...k, sum: all[k.name]!, list: fileName(summedFile(path, k.name)) }))
 })
 /** The contact sheet beside the file in hand. */
 const sheet = computed(() => chosen.value?.proof.files.find((f) => f.role === 'contact sheet') ?? null)
@@ -211,11 +213,12 @@ const movedOn = computed(() => {
             </template>
             <h3>Checksums</h3>
             <p v-if="isRun(chosen.path)" class="small quiet">
-              of <span class="num">{{ fileName(summedFile(chosen.path)) }}</span>, the list of every still’s own, which
-              lies beside them
+              of the lists of every still’s own, which lie beside them
             </p>
-            <p v-for="(sum, kind) in sums" :key="kind" class="num sum">
-              <span class="quiet">{{ kind }}</span>{{ ' ' }}
+            <p v-for="{ name, label, sum, list } in sums" :key="name" class="num sum">
+              <span class="quiet">{{ label }}</span>{{ ' '
+              }}<span v-if="isRun(chosen.path)" class="quiet">of {{ list }}</span
+              >{{ ' ' }}
               <button class="plain" :title="copied === sum ? 'copied' : 'copy'" @click="copy(sum)">{{ sum }}</button>
             </p>
             <p class="small quiet">

@@ -5,6 +5,7 @@ import { tableFormats } from '../../core/picture/table/registry'
 import { measureOf } from '../../core/measure/registry'
 import { openSpec, shippedSpecs } from '../../core/spec/shipped'
 import { specSchema } from '../../core/spec/spec'
+import { checksumKind, checksumKinds, usualChecksums } from '../../core/files/checksums'
 import { kindNames, regionKinds } from '../../core/split/kinds'
 import type { Recipe } from '../../core/recipe/recipe'
 import { endingOf, recipeKind } from '../../core/recipe/registry'
@@ -30,7 +31,7 @@ const spec = ref(shelf.specs[0]?.id ?? '')
 const chosenSpec = computed(() => shelf.specs.find((s) => s.id === spec.value))
 
 function edit(o: Outlet) {
-  draft.value = { kinds: [], ...structuredClone(toRaw(o)) }
+  draft.value = { kinds: [], checksums: [...usualChecksums], ...structuredClone(toRaw(o)) }
   isNew.value = false
 }
 function create() {
@@ -44,6 +45,7 @@ function create() {
     root: roots.value[0]?.name ?? '',
     folder: 'Deliveries',
     kinds: [],
+    checksums: [...usualChecksums],
   }
   isNew.value = true
 }
@@ -133,6 +135,9 @@ const available = (r: Recipe) =>
           <span class="num">{{ o.root }}/{{ o.folder }}</span>
         </p>
         <p class="num small">{{ o.pattern }}</p>
+        <p v-if="o.checksums" class="small quiet">
+          with {{ listed(o.checksums.map((k) => checksumKind(k).label)) }} of every file
+        </p>
         <p v-if="o.kinds?.length" class="small quiet">
           asks for
           {{
@@ -249,6 +254,12 @@ const available = (r: Recipe) =>
             ><input v-model="draft.kinds" type="checkbox" :value="k" /> {{ regionKinds[k].many }}</label
           >
         </div>
+        <label title="Made of every file, and written into a list of each kind beside them">Checksums</label>
+        <div class="kinds">
+          <label v-for="k in checksumKinds" :key="k.name" class="row small"
+            ><input v-model="draft.checksums" type="checkbox" :value="k.name" /> {{ k.label }}</label
+          >
+        </div>
         <label>Names</label
         ><PatternEditor
           :fields="nameFields"
@@ -271,12 +282,11 @@ const available = (r: Recipe) =>
         <label>Settings</label
         ><RecipeSettings :recipe="draft.recipe" @set="(v) => (draft!.recipe = { ...draft!.recipe, ...v })" /> <span />
         <div class="row keep">
-          <Button type="submit" label="Keep it on the shelf" :disabled="!draft.name.trim()" /><Button
-            type="button"
-            severity="secondary"
-            label="Leave it"
-            @click="draft = null"
-          />
+          <Button
+            type="submit"
+            label="Keep it on the shelf"
+            :disabled="!draft.name.trim() || !draft.checksums?.length"
+          /><Button type="button" severity="secondary" label="Leave it" @click="draft = null" />
         </div>
       </form>
     </Dialog>

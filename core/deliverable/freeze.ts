@@ -33,7 +33,10 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
     ...(d.damaged.length ? { damaged: d.damaged.map((r) => ({ in: region.in + r.in, out: region.in + r.out })) } : {}),
     chapters: d.draft.chapters.map((c) => ({ ...c })),
     ...(d.draft.accepted.length ? { accepted: [...d.draft.accepted] } : {}),
-    outlet: { id: outlet.id, name: outlet.name },
+    outlet: {
+      ...{ id: outlet.id, name: outlet.name },
+      ...(outlet.checksums ? { checksums: [...outlet.checksums] } : {}),
+    },
     recipe,
     spec,
     target: { root: outlet.root, path: d.path, version: d.version },

@@ -1,18 +1,11 @@
-import { endsOf, entryOf, isRun } from '../files/fileset'
+import { checksumKind, type ChecksumName } from '../files/checksums'
+import { entryOf, isRun } from '../files/fileset'
 
-/** The list of sums that stands beside the stills of a run, in their folder; `sha256sum -c` reads it. */
-export function manifestOf(run: string): string {
+/** The list of sums of a kind that stands beside the stills of a run, in their folder. */
+export function manifestOf(run: string, kind: ChecksumName): string {
   const name = run.slice(run.lastIndexOf('/') + 1).replace(/[._-]?\[.*$/, '')
-  return `${entryOf(run)}/${name || 'stills'}.sha256`
+  return `${entryOf(run)}/${name || 'stills'}${checksumKind(kind).ending}`
 }
 
-/** The file whose sums stand for a deliverable: its own, or of a run of stills their list. */
-export const summedFile = (path: string): string => (isRun(path) ? manifestOf(path) : path)
-
-/** Files by which it is seen whether a deliverable is still there: of a run its list and its ends. */
-export const landmarksOf = (path: string): string[] => [summedFile(path), ...endsOf(path)]
-
-/** What a list of sums says. */
-export function manifestText(sums: readonly { readonly name: string; readonly sha256: string }[]): string {
-  return sums.map(({ name, sha256 }) => `${sha256}  ${name}\n`).join('')
-}
+/** The file whose sum stands for a deliverable: its own, or of a run of stills their list. */
+export const summedFile = (path: string, kind: ChecksumName): string => (isRun(path) ? manifestOf(path, kind) : path)

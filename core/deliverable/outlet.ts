@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { checksumsSchema } from '../files/checksums'
 import { fail } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
@@ -21,6 +22,8 @@ export const outletSchema = z.object({
   folder: z.string(),
   /** The kinds of region it asks for; absent or none: it takes what it is sent. */
   kinds: z.array(z.enum(kindNames)).optional(),
+  /** The checksums it is sent; absent: the usual ones. */
+  checksums: checksumsSchema.optional(),
 })
 export type Outlet = z.infer<typeof outletSchema>
 

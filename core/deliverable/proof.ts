@@ -1,5 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
+import type { Sums } from '../files/checksums'
+import { isRun } from '../files/fileset'
 import type { MediaInfo } from '../media/media'
 import type { RuleResult, Verdict } from '../spec/judge'
 import { plural } from '../text'
@@ -12,9 +14,22 @@ export interface Artefact {
   /** Below the outlet's root; empty where an earlier edition kept it elsewhere. */
   readonly path: string
   readonly size: number
-  readonly sha256: string
-  readonly xxh64: string
+  /** Of a run of stills: of the list of each kind that stands beside them. */
+  readonly sums: Sums
 }
+
+/** A file as earlier editions kept it: with both of their sums; of a run those of the one list there was. */
+type FormerArtefact = Omit<Artefact, 'sums'> & { readonly sha256: string; readonly xxh64: string }
+
+/** A proof as it is kept now. */
+export const proofOfNow = (proof: Proof): Proof => ({
+  ...proof,
+  files: (proof.files as readonly (Artefact | FormerArtefact)[]).map((f) => {
+    if ('sums' in f) return f
+    const { sha256, xxh64, ...file } = f
+    return { ...file, sums: isRun(f.path) ? { sha256 } : { sha256, xxh64 } }
+  }),
+})
 
 /** What is known of a finished deliverable: kept with it and in the report. */
 export interface Proof {

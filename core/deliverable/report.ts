@@ -1,6 +1,7 @@
 import { isMade, leadOf, placed, programmeFrames, timelineSections } from '../lineup/lineup'
 import { sectionKind } from '../lineup/registry'
 import type { MadeSection, Placed } from '../lineup/section'
+import type { Sums } from '../files/checksums'
 import { fileBase, type Output } from '../recipe/output'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { AcceptedFault } from '../split/accepted'
@@ -18,7 +19,7 @@ export interface ReportEntry {
   /** Pictures that were decoded when it was proven; absent of sound alone, and where an earlier edition proved it. */
   readonly decoded?: number
   readonly verdict: string
-  readonly checksums: { readonly sha256: string; readonly xxh64: string }
+  readonly checksums: Sums
   /** Faults of the split at its region that were accepted at the desk; absent where there are none. */
   readonly accepted?: readonly AcceptedFault[]
   readonly rules: readonly {
@@ -54,7 +55,6 @@ export function sectionsTold(file: { readonly output: Output; readonly timeline:
 }
 
 export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: Proof): ReportEntry {
-  const { sha256, xxh64 } = mainFile(proof)
   return {
     path: finalPath,
     title: item.title,
@@ -63,7 +63,7 @@ export function reportEntry(item: FrozenDeliverable, finalPath: string, proof: P
     ...(item.output.sections ? { sections: sectionsTold(item) } : {}),
     ...(proof.decoded === undefined ? {} : { decoded: proof.decoded }),
     verdict: proof.verdict,
-    checksums: { sha256, xxh64 },
+    checksums: mainFile(proof).sums,
     ...(item.accepted ? { accepted: item.accepted } : {}),
     rules: proof.results.map((r) => ({
       id: r.rule.id,

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import { programmeFrames } from '../lineup/lineup'
+import { checksumsSchema, usualChecksums, type ChecksumName } from '../files/checksums'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
 import type { Output } from '../recipe/output'
@@ -75,7 +76,7 @@ export const frozenSchema = z.object({
   chapters: z.array(z.object({ at: frames, name: z.string() })).default([]),
   /** Faults of the split at the region that somebody accepted at the desk. */
   accepted: z.array(z.object({ text: z.string(), reason: z.string(), initials: z.string() })).optional(),
-  outlet: z.object({ id: z.string(), name: z.string() }),
+  outlet: z.object({ id: z.string(), name: z.string(), checksums: checksumsSchema.optional() }),
   recipe: recipeSchema,
   spec: specSchema,
   target: filePathSchema.extend({ version: z.number().int() }),
@@ -92,6 +93,10 @@ export const frozenSchema = z.object({
   waivers: z.array(z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })),
 })
 export type FrozenDeliverable = z.infer<typeof frozenSchema>
+
+/** The kinds of checksum that the outlet of a deliverable is sent. */
+export const checksumsFor = ({ outlet }: Pick<FrozenDeliverable, 'outlet'>): readonly ChecksumName[] =>
+  outlet.checksums ?? usualChecksums
 
 /** Line-up that the region begins with, in frames of the file: a still of its middle has none of it. */
 export function headIn({ head, output }: Pick<FrozenDeliverable, 'head' | 'output'>): MeasuredHead | null {

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+
 /** A kind of checksum, as it is written in lists: in hexadecimal digits. */
 export interface ChecksumKind {
   readonly name: string
@@ -17,6 +19,22 @@ export const checksumKinds = [
 
 export type ChecksumName = (typeof checksumKinds)[number]['name']
 
-export const checksumNames = checksumKinds.map((k) => k.name)
+/** Sums of one file, lower-case hexadecimal digits, by their kind. */
+export type Sums = Readonly<Partial<Record<ChecksumName, string>>>
+
+/** Which kinds of checksum a recipient is sent. */
+export const checksumsSchema = z.array(z.enum(checksumKinds.map((k) => k.name))).min(1, 'choose a kind of checksum')
+
+/** What is sent where nobody chose. */
+export const usualChecksums: readonly ChecksumName[] = ['sha256']
+
+/** The kinds that are among sums, in the order of the kinds. */
+export const kindsIn = (sums: Sums) => checksumKinds.filter((k) => sums[k.name] !== undefined)
+
+/** Of several sums of a file the one that tells most. */
+export function chiefSum(sums: Sums): { readonly kind: ChecksumName; readonly sum: string } | null {
+  const [chief] = kindsIn(sums).sort((a, b) => b.digits - a.digits)
+  return chief ? { kind: chief.name, sum: sums[chief.name]! } : null
+}
 
 export const checksumKind = (name: ChecksumName): ChecksumKind => checksumKinds.find((k) => k.name === name)!

@@ -9,10 +9,9 @@ import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
-import { landmarksOf } from '../../core/deliverable/manifest'
 import { collisions, freePath, versioned } from '../../core/deliverable/versions'
 import type { Paces } from '../../core/job/paces'
-import { entryOf, isRun } from '../../core/files/fileset'
+import { endsOf, entryOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
 import { fileNameOf, recipeKind } from '../../core/recipe/registry'
 import { isTrial, trialFolder } from '../../core/recipe/trial'
@@ -147,7 +146,8 @@ export class Deliverables {
   /** What was delivered and is still there, by what it is and by what it was made of. */
   private async delivery() {
     const isThere = this.roots.glance()
-    const files = (await this.handed.all()).filter((f) => landmarksOf(f.path).every((p) => isThere(f.root, p)))
+    const landmarks = (p: string) => (isRun(p) ? endsOf(p) : [p])
+    const files = (await this.handed.all()).filter((f) => landmarks(f.path).every((p) => isThere(f.root, p)))
     const byIdentity = new Map(files.map((f) => [f.identity, f]))
     const became = ({ identity, parts }: Kept, last: DeliveredFile | null): Became | null => {
       const alike = identity === null ? undefined : byIdentity.get(identity)

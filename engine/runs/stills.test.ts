@@ -45,7 +45,7 @@ beforeAll(async () => {
   ]
   await engine.timelines.saveSplit(timeline, { regions, markers: [{ id: 'm', at: 60, name: 'Ring' }] }, 1)
   const going = [
-    outlet('dpx', 'storage', recipe('sequence')),
+    outlet('dpx', 'storage', recipe('sequence'), { checksums: ['md5', 'sha256'] }),
     outlet(
       'exr',
       'storage',
@@ -100,8 +100,8 @@ describe('a night of stills', () => {
     expect(await numbersIn('out/exr/02_Gulls/02_Gulls_[1001-1008].exr')).toEqual(from(92, 8))
     expect(await numbersIn('out/still/01_Bell.png')).toEqual([81])
     const bell = readdirSync(path.join(storage, 'out/dpx/01_Bell'))
-    expect(bell).toHaveLength(31)
-    expect(bell).toContain('01_Bell.sha256')
+    expect(bell).toHaveLength(32)
+    expect(bell).toEqual(expect.arrayContaining(['01_Bell.md5', '01_Bell.sha256']))
     expect(readdirSync(path.join(storage, 'out/tiff/02_Gulls'))).toHaveLength(15)
     expect(readdirSync(path.join(storage, 'out/still')).filter((n) => n.endsWith('.png'))).toEqual([
       ...['01_Bell.png', '02_Gulls.png'],
@@ -112,15 +112,21 @@ describe('a night of stills', () => {
     expect(existsSync(path.join(storage, '.velvet-scratch'))).toBe(false)
   })
 
-  it('leaves lists of sums that other tools check', () => {
+  it('leaves lists of sums that other tools check, of the kinds an outlet is sent', () => {
+    const handed = (at: string, kind: string) =>
+      readdirSync(path.join(storage, at)).find((n) => n.startsWith('handover-') && n.endsWith(`.${kind}`))!
     for (const [at, list] of [
       ['out/dpx/01_Bell', '01_Bell.sha256'],
-      ['out/dpx', readdirSync(path.join(storage, 'out/dpx')).find((n) => /^handover.*\.sha256$/.test(n))!],
-      ['out/still', readdirSync(path.join(storage, 'out/still')).find((n) => /^handover.*\.sha256$/.test(n))!],
-    ] as const)
+      ['out/dpx/01_Bell', '01_Bell.md5'],
+      ...['sha256', 'md5'].map((kind) => ['out/dpx', handed('out/dpx', kind)]),
+      ['out/still', handed('out/still', 'sha256')],
+    ] as [string, string][])
       expect(
-        execFileSync('sha256sum', ['-c', '--quiet', list], { cwd: path.join(storage, at), encoding: 'utf8' }),
+        execFileSync(list.endsWith('.md5') ? 'md5sum' : 'sha256sum', ['-c', '--quiet', list], {
+          ...{ cwd: path.join(storage, at), encoding: 'utf8' },
+        }),
       ).toBe('')
+    expect(readdirSync(path.join(storage, 'out/still')).filter((n) => n.endsWith('.md5'))).toEqual([])
     const sums = readFileSync(path.join(storage, 'out/dpx/01_Bell/01_Bell.sha256'), 'utf8')
     expect(sums.split('\n')).toHaveLength(31)
   })
@@ -195,13 +201,13 @@ describe('stills that are not what was asked', () => {
     const run = path.join(storage, 'out/exr/01_Bell/01_Bell_[1001-1030].exr')
     const one = (await engine.handover.list()).find((h) => run.endsWith(h.path))!
     const { proof } = (await engine.handover.one(one.id))!
-    expect(await isAsProven(run, proof.files[0]!.sha256)).toBe(true)
+    expect(await isAsProven(run, proof.files[0]!.sums)).toBe(true)
     const middle = filesOf(run)![15]!
     const bytes = readFileSync(middle)
     bytes[4000]! ^= 1
     writeFileSync(middle, bytes)
-    expect(await isAsProven(run, proof.files[0]!.sha256)).toBe(false)
-    expect(await isAsProven(run, '0'.repeat(64))).toBe(false)
+    expect(await isAsProven(run, proof.files[0]!.sums)).toBe(false)
+    expect(await isAsProven(run, { sha256: '0'.repeat(64) })).toBe(false)
   })
 })
 

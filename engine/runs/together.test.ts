@@ -44,7 +44,7 @@ async function night(chosen: readonly (typeof keys)[number][]): Promise<Map<stri
   const out = new Map<string, string>()
   for (const h of await engine.handover.list()) {
     const one = (await engine.handover.one(h.id))!
-    if (one.run === run) out.set(h.outletId, mainFile(one.proof).sha256)
+    if (one.run === run) out.set(h.outletId, mainFile(one.proof).sums.sha256!)
   }
   return out
 }

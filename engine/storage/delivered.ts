@@ -1,28 +1,27 @@
-import { createHash } from 'node:crypto'
-import { createReadStream, existsSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { summedFile } from '../../core/deliverable/manifest'
+import { chiefSum, type ChecksumName, type Sums } from '../../core/files/checksums'
+import { readSumList } from '../../core/files/sumlist'
+import { sumsOfFile } from './hashing'
 
-/** SHA-256 of a file, in hexadecimal digits. */
-export async function sha256Of(file: string): Promise<string> {
-  const sum = createHash('sha256')
-  for await (const bytes of createReadStream(file, { highWaterMark: 1 << 20 })) sum.update(bytes as Buffer)
-  return sum.digest('hex')
+async function isThere(file: string, kind: ChecksumName, sum: string): Promise<boolean> {
+  return existsSync(file) && (await sumsOfFile(file, [kind]))[kind] === sum
 }
 
 /**
  * Whether what was delivered under a name is there, byte for byte: its file by its sum, of a run of stills their list
  * by its sum and every file by the list.
  */
-export async function isAsProven(full: string, sha256: string): Promise<boolean> {
-  const summed = summedFile(full)
-  if (!existsSync(summed) || (await sha256Of(summed)) !== sha256) return false
+export async function isAsProven(full: string, sums: Sums): Promise<boolean> {
+  const chief = chiefSum(sums)
+  if (!chief) return false
+  const summed = summedFile(full, chief.kind)
+  if (!(await isThere(summed, chief.kind, chief.sum))) return false
   if (summed === full) return true
   const folder = path.dirname(summed)
-  for (const line of (await readFile(summed, 'utf8')).split('\n').filter(Boolean)) {
-    const file = path.join(folder, path.basename(line.slice(66)))
-    if (!existsSync(file) || (await sha256Of(file)) !== line.slice(0, 64)) return false
-  }
+  const list = readSumList(await readFile(summed, 'utf8'), path.basename(summed))
+  for (const s of list.sums) if (!(await isThere(path.join(folder, path.basename(s.path)), s.kind, s.sum))) return false
   return true
 }

@@ -15,25 +15,39 @@ const hashers: Record<ChecksumName, () => Hasher | Promise<Hasher>> = {
   xxh64: async () => (await createXXHash64()).init(),
 }
 
-/** Checksums of several kinds, as they were asked for. */
-export type Sums<K extends ChecksumName> = Record<K, string>
+/** Sums of several kinds at once: lower-case hexadecimal digits. */
+async function hashing<K extends ChecksumName>(kinds: readonly K[]) {
+  const all = await Promise.all(kinds.map(async (kind) => ({ kind, hasher: await hashers[kind]() })))
+  return {
+    feed: (bytes: Uint8Array) => all.forEach((h) => h.hasher.update(bytes)),
+    sums: () => Object.fromEntries(all.map((h) => [h.kind, h.hasher.digest('hex')])) as Record<K, string>,
+  }
+}
 
-/** The sums of a file, read once: lower-case hexadecimal digits. */
+export async function sumsOfBytes<K extends ChecksumName>(
+  bytes: Uint8Array,
+  kinds: readonly K[],
+): Promise<Record<K, string>> {
+  const hash = await hashing(kinds)
+  hash.feed(bytes)
+  return hash.sums()
+}
+
+/** The sums of a file, read once. */
 export async function sumsOfFile<K extends ChecksumName>(
   file: string,
   kinds: readonly K[],
   progress: () => void = () => undefined,
-): Promise<Sums<K>> {
-  const hashing = await Promise.all(kinds.map(async (kind) => ({ kind, hasher: await hashers[kind]() })))
+): Promise<Record<K, string>> {
+  const hash = await hashing(kinds)
   const source = await openFile(file)
   try {
     for (let at = 0; at < source.size; at += 4 << 20) {
-      const bytes = await source.read(at, 4 << 20)
-      for (const h of hashing) h.hasher.update(bytes)
+      hash.feed(await source.read(at, 4 << 20))
       progress()
     }
   } finally {
     await source.close()
   }
-  return Object.fromEntries(hashing.map((h) => [h.kind, h.hasher.digest('hex')])) as Sums<K>
+  return hash.sums()
 }

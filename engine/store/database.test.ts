@@ -74,7 +74,10 @@ it('a database of the first edition opens, and says the same under its present n
   ])
   expect(frozenOf(kept[0]!)).toMatchObject({ format: 2, output: { container: 'wav', frames: 50 }, steps: [] })
   expect(problemOf(kept[1]!)).toMatchObject({ code: 'run.earlier-edition' })
-  expect(proofOf(kept[0]!)).toMatchObject({ verdict: 'pass', frames: 0 })
+  expect(proofOf(kept[0]!)).toMatchObject({
+    ...{ verdict: 'pass', frames: 0 },
+    files: [{ sums: { sha256: expect.stringMatching(/^a385cda8/) as string, xxh64: '47765b887ae462df' } }],
+  })
   expect([kept[0]!.bytes > 1000, stored.reportEntry.read(kept[0]!.report!, '')]).toMatchObject([
     true,
     {
@@ -132,7 +135,7 @@ it('a database that a newer edition has been at is refused, and left as it is', 
 it('what is kept says its format: an older one gets its defaults, a newer or damaged one is told with its row', () => {
   const outlet = outletOf({
     ...{ id: 'n', name: 'North', spec: 'open', pattern: '{region}', root: 'storage', folder: '' },
-    ...{ kinds: null, position: 0 },
+    ...{ kinds: null, checksums: null, position: 0 },
     recipe: '{"id":"r","name":"R","kind":"master","container":"mov","fit":"crop"}',
   })
   expect(outlet.recipe).toMatchObject({ fit: 'crop', soundDepth: 24, channels: 'all' })

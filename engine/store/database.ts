@@ -44,6 +44,7 @@ export interface Tables {
     root: string
     folder: string
     kinds: string | null
+    checksums: string | null
     position: number
   }
   /** What a person decided of a region for an outlet. */

@@ -16,6 +16,7 @@ import * as kinds from './migrations/013-kinds'
 import * as essence from './migrations/014-essence'
 import * as trial from './migrations/015-trial'
 import * as table from './migrations/016-table'
+import * as checksums from './migrations/017-checksums'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -35,6 +36,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '014-essence': essence,
   '015-trial': trial,
   '016-table': table,
+  '017-checksums': checksums,
 }
 
 /** The migration that brings a database to this edition. */

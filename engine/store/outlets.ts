@@ -5,17 +5,24 @@ import type { Tables } from './database'
 import { kept } from './stored'
 
 /** An outlet as it is stored; the one place that reads its columns. */
-export function outletOf({ position: _, recipe, kinds, ...row }: Selectable<Tables['outlet']>): Outlet {
+export function outletOf({ position: _, recipe, kinds, checksums, ...row }: Selectable<Tables['outlet']>): Outlet {
   const where = `outlet “${row.name}”`
   return {
     ...row,
     recipe: kept.recipe.read(recipe, where),
     ...(kinds === null ? {} : { kinds: kept.kinds.read(kinds, where) }),
+    ...(checksums === null ? {} : { checksums: kept.checksums.read(checksums, where) }),
   }
 }
 
-export function outletColumns({ id: _, recipe, kinds, ...outlet }: Outlet): Omit<Tables['outlet'], 'id' | 'position'> {
-  return { ...outlet, recipe: kept.recipe.write(recipe), kinds: kinds?.length ? kept.kinds.write(kinds) : null }
+export function outletColumns(o: Outlet): Omit<Tables['outlet'], 'id' | 'position'> {
+  const { id: _, recipe, kinds, checksums, ...outlet } = o
+  return {
+    ...outlet,
+    recipe: kept.recipe.write(recipe),
+    kinds: kinds?.length ? kept.kinds.write(kinds) : null,
+    checksums: checksums ? kept.checksums.write(checksums) : null,
+  }
 }
 
 /** Most choices of thousands say the same: what was read once is not read again. */

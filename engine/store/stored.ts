@@ -1,8 +1,9 @@
 import { z } from 'zod'
 import { having } from '../../core/having'
 import { frozenSchema, type FrozenDeliverable } from '../../core/deliverable/sheet'
-import type { Proof } from '../../core/deliverable/proof'
+import { proofOfNow, type Proof } from '../../core/deliverable/proof'
 import type { ReportEntry } from '../../core/deliverable/report'
+import { checksumsSchema } from '../../core/files/checksums'
 import { filePathSchema, type FilePath } from '../../core/media/filepath'
 import { fingerprintSchema, type Fingerprint } from '../../core/media/fingerprint'
 import type { MediaInfo } from '../../core/media/media'
@@ -83,11 +84,12 @@ export const kept = {
   problem: stored('a problem', 1, problemSchema),
   recipe: stored('a recipe', 1, recipeSchema),
   kinds: stored('kinds of region', 1, z.array(z.enum(kindNames))),
+  checksums: stored('kinds of checksum', 1, checksumsSchema),
   overrides: stored('values laid over a recipe', 1, overridesSchema),
   waivers: stored('waivers', 1, z.array(waiverSchema)),
   specs: stored('specs', 1, z.array(specSchema)),
   frozen: stored<FrozenDeliverable>('a frozen deliverable', 2, frozenSchema),
-  proof: stored('a proof', 1, having<Proof>('files', 'info', 'results')),
+  proof: stored('a proof', 1, having<Proof>('files', 'info', 'results').transform(proofOfNow)),
   rootNames: stored('names of storage roots', 1, z.array(z.string())),
   reportEntry: stored('a line of a report', 1, having<ReportEntry>('path', 'checksums', 'rules')),
   installation: stored('the name of this installation', 1, z.string()),

@@ -1,36 +1,26 @@
-import { createHash } from 'node:crypto'
 import { existsSync, readFileSync } from 'node:fs'
 import { mkdir, open, rm, stat, writeFile } from 'node:fs/promises'
 import path from 'node:path'
-import { createXXHash64 } from 'hash-wasm'
+import { manifestOf } from '../../core/deliverable/manifest'
+import { checksumsFor } from '../../core/deliverable/sheet'
+import type { Sums } from '../../core/files/checksums'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
 import { fileBase } from '../../core/recipe/output'
 import { entryOf, isRun } from '../../core/files/fileset'
 import { fail } from '../../core/problem'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/formats/vtt'
-import { openFile } from '../storage/disk'
+import { sumsOfFile } from '../storage/hashing'
 import { isAsProven } from '../storage/delivered'
 import { moveFolderUnlessTaken, moveUnlessTaken } from '../storage/exclusive'
 import type { DeliverableStep } from './context'
 import { mainFile, type Artefact, type Proof } from '../../core/deliverable/proof'
 
-/** Both sums of a file, read once. */
-export async function checksums(step: DeliverableStep, file: string): Promise<Pick<Artefact, 'sha256' | 'xxh64'>> {
-  const sha = createHash('sha256')
-  const xxh = await createXXHash64()
-  xxh.init()
-  const source = await openFile(file)
-  try {
-    for (let at = 0; at < source.size; at += 4 << 20) {
-      const bytes = await source.read(at, 4 << 20)
-      sha.update(bytes)
-      xxh.update(bytes)
-      step.progress(0)
-    }
-  } finally {
-    await source.close()
-  }
-  return { sha256: sha.digest('hex'), xxh64: xxh.digest() }
+/** The sums of a finished file that its outlet is sent; of a run of stills those of their lists. */
+export async function sumsOf(step: DeliverableStep, file: string): Promise<Sums> {
+  const kinds = checksumsFor(step.item)
+  if (!isRun(file)) return sumsOfFile(file, kinds, () => step.progress(0))
+  const each = await Promise.all(kinds.map((k) => sumsOfFile(manifestOf(file, k), [k])))
+  return Object.assign({}, ...each) as Sums
 }
 
 /**
@@ -48,7 +38,7 @@ export async function alreadyNamed(
     if (!(await isSameFile(scratch, full))) return null
     await rm(scratch, { force: true })
   }
-  return (await isAsProven(full, mainFile(noted.proof).sha256)) ? noted : null
+  return (await isAsProven(full, mainFile(noted.proof).sums)) ? noted : null
 }
 
 async function isSameFile(a: string, b: string): Promise<boolean> {
@@ -129,5 +119,5 @@ export async function writeBeside(
   const next = (v: number) => (v === 1 ? name : between(name, path.extname(name), `_${versionLabel(v)}`))
   const { path: free } = freePath(next, taken)
   if (!existsSync(full(free))) await writeFile(full(free), bytes, { flag: 'wx' })
-  return { role, path: free, size: bytes.length, ...(await checksums(step, full(free))) }
+  return { role, path: free, size: bytes.length, sums: await sumsOf(step, full(free)) }
 }

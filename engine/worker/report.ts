@@ -2,12 +2,14 @@ import { existsSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { summedFile } from '../../core/deliverable/manifest'
+import { checksumKinds } from '../../core/files/checksums'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { entryOf } from '../../core/files/fileset'
+import { endsOf, entryOf, isRun } from '../../core/files/fileset'
+import { sumListText } from '../../core/files/sumlist'
 import type { WorkerPorts } from './ports'
 
 /**
- * Writes an outlet's report and checksum list of a run beside its files, anew with every file that has its final name.
+ * Writes an outlet's report and checksum lists of a run beside its files, anew with every file that has its final name.
  * Several workers may finish at once: whoever has written looks again, until what is written is all there is. `scratch`
  * is a folder of the caller's own on the same disk.
  */
@@ -20,7 +22,7 @@ export async function writeReport(
   let written = ''
   for (;;) {
     const own = (await sheets.siblings(run, outlet.id)).filter((s) => s.target.root === target.root)
-    const there = (p: string) => existsSync(storage.resolve(target.root, summedFile(p)))
+    const there = (p: string) => existsSync(storage.resolve(target.root, isRun(p) ? endsOf(p)[0]! : p))
     // a name is noted shortly before the file bears it
     const entries = own.flatMap(({ entry, done }) => (entry && (done || there(entry.path)) ? [entry] : []))
     if (JSON.stringify(entries) === written) return
@@ -38,8 +40,12 @@ export async function writeReport(
       files: entries,
     }
     await save(`${stem}.json`, JSON.stringify(report, null, 2))
-    const sums = entries.map((e) => `${e.checksums.sha256}  ${path.posix.relative(folder, summedFile(e.path))}\n`)
-    await save(`${stem}.sha256`, sums.join(''))
+    for (const { name, ending } of checksumKinds) {
+      const lines = entries.flatMap(({ path: file, checksums: { [name]: sum } }) =>
+        sum === undefined ? [] : [{ sum, path: path.posix.relative(folder, summedFile(file, name)) }],
+      )
+      if (lines.length > 0) await save(`${stem}${ending}`, sumListText(lines))
+    }
   }
 }
 

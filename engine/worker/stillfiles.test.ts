@@ -32,6 +32,7 @@ async function written(label: string) {
       ['segment-0', made(0, 6)],
     ]),
     item: {
+      outlet: { id: 'fog', name: 'Fog' },
       ...{ target: { path: `Fog/${name}` }, output: { start: { frames: 10 } } },
       ...{ timeline: { rate: makeRate(25), dropFrame: false }, steps: [{ key: 'segment-0' }, { key: 'segment-1' }] },
     },

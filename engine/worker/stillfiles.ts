@@ -1,11 +1,14 @@
-import { createHash } from 'node:crypto'
 import { readdir, readFile } from 'node:fs/promises'
 import path from 'node:path'
-import { manifestOf, manifestText } from '../../core/deliverable/manifest'
+import { manifestOf } from '../../core/deliverable/manifest'
+import { checksumsFor } from '../../core/deliverable/sheet'
+import type { Sums } from '../../core/files/checksums'
 import { filesOf } from '../../core/files/fileset'
+import { sumListText } from '../../core/files/sumlist'
 import { fail } from '../../core/problem'
 import { plural } from '../../core/text'
 import { fileSink } from '../storage/disk'
+import { sumsOfBytes } from '../storage/hashing'
 import { placeOfFrame } from './coded'
 import type { DeliverableStep } from './context'
 import { unitSummer } from './looks'
@@ -20,7 +23,7 @@ export interface MadeStills {
 
 /**
  * Reads every still of a deliverable back from the disk: each is there, once, and is what was written; there is
- * nothing else beside them. Of a run the list of sums is put into their folder, so that they leave with it.
+ * nothing else beside them. Of a run the lists of sums are put into their folder, so that they leave with it.
  */
 export async function checkStills(step: DeliverableStep, scratch: string): Promise<void> {
   const run = filesOf(scratch)
@@ -28,8 +31,10 @@ export async function checkStills(step: DeliverableStep, scratch: string): Promi
   const made = step.item.steps.flatMap(({ key }) => (step.needed.get(key) as MadeStills | undefined)?.sums ?? [])
   const written = made.join('')
   const again = 'Run it again; if it happens again, report it with the run sheet.'
-  const list = path.basename(manifestOf(scratch))
-  const there = (await readdir(path.dirname(scratch))).filter((n) => !run || n !== list)
+  const kinds = checksumsFor(step.item)
+  const lists = new Map(run ? kinds.map((k) => [k, manifestOf(scratch, k)]) : [])
+  const own = new Set([...lists.values()].map((list) => path.basename(list)))
+  const there = (await readdir(path.dirname(scratch))).filter((n) => !own.has(n))
   if (there.length !== files.length || written.length !== 8 * files.length)
     fail(
       'prove.stills',
@@ -39,7 +44,7 @@ export async function checkStills(step: DeliverableStep, scratch: string): Promi
       again,
     )
   const sum = await unitSummer()
-  const sums: { name: string; sha256: string }[] = []
+  const sums: ({ path: string } & Sums)[] = []
   for (const [i, file] of files.entries()) {
     const bytes = await readFile(file).catch(() => null)
     if (!bytes || sum(bytes) !== written.slice(i * 8, i * 8 + 8))
@@ -49,11 +54,13 @@ export async function checkStills(step: DeliverableStep, scratch: string): Promi
         placeOfFrame(step, i),
         again,
       )
-    sums.push({ name: path.basename(file), sha256: createHash('sha256').update(bytes).digest('hex') })
+    if (run) sums.push({ path: path.basename(file), ...(await sumsOfBytes(bytes, kinds)) })
     step.progress(0)
   }
-  if (!run) return
-  const sink = await fileSink(manifestOf(scratch))
-  await sink.write(0, new TextEncoder().encode(manifestText(sums)))
-  await sink.finish()
+  for (const [kind, list] of lists) {
+    const sink = await fileSink(list)
+    const lines = sums.map((s) => ({ path: s.path, sum: s[kind]! }))
+    await sink.write(0, new TextEncoder().encode(sumListText(lines)))
+    await sink.finish()
+  }
 }

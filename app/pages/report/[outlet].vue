@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { summedFile } from '../../../core/deliverable/manifest'
+import { kindsIn } from '../../../core/files/checksums'
+import { isRun } from '../../../core/files/fileset'
 import { decodedText, mainFile } from '../../../core/deliverable/proof'
 import { sectionsTold } from '../../../core/deliverable/report'
 import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
@@ -88,10 +89,12 @@ const print = () => window.print()
           Accepted at the desk, {{ a.initials }}: {{ a.text }} ({{ a.reason }})
         </p>
         <p v-if="decodedText(h.proof)" class="small">{{ decodedText(h.proof) }}</p>
-        <p v-if="summedFile(h.path) !== h.path" class="small">
-          Sums of <span class="num">{{ summedFile(h.path).split('/').at(-1) }}</span>, the list of every still’s own
+        <p v-if="isRun(h.path)" class="small">Sums of the lists of every still’s own, which lie beside them</p>
+        <p class="num sum">
+          <template v-for="k in kindsIn(mainFile(h.proof).sums)" :key="k.name"
+            >{{ k.label }} {{ mainFile(h.proof).sums[k.name] }}<br
+          /></template>
         </p>
-        <p class="num sum">SHA-256 {{ mainFile(h.proof).sha256 }}<br />xxHash64 {{ mainFile(h.proof).xxh64 }}</p>
       </article>
     </template>
     <p v-else class="quiet">Nothing has been finished for this outlet.</p>

@@ -15,7 +15,6 @@ import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { fileBase, outputColour } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
-import { summedFile } from '../../../core/deliverable/manifest'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
@@ -29,7 +28,7 @@ import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../contactsheet'
 import { checkLines } from '../lines'
-import { alreadyNamed, checksums, nameFile, writeChapters } from '../naming'
+import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
 import type { CodedPictures } from '../looks'
 import { writeReport } from '../report'
@@ -106,9 +105,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const rules = rulesFor(item.spec, 'written', ruledAs(output, item.recipe))
     const results = judge(rules, {}, {}, readings, item.waivers)
     return {
-      files: [
-        { role: 'main', path: item.target.path, size: info.size, ...(await checksums(step, summedFile(scratch))) },
-      ],
+      files: [{ role: 'main', path: item.target.path, size: info.size, sums: await sumsOf(step, scratch) }],
       info,
       frames: output.video ? output.frames : 0,
       ...(seen ? { decoded: seen.decoded } : {}),

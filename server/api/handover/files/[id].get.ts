@@ -1,5 +1,6 @@
 import { mainFile } from '../../../../core/deliverable/proof'
 import { summedFile } from '../../../../core/deliverable/manifest'
+import { chiefSum } from '../../../../core/files/checksums'
 import { fail } from '../../../../core/problem'
 
 /**
@@ -12,6 +13,7 @@ export default route('GET handover/files/:id', async (session, { params, event }
   const { beside } = getQuery(event)
   const artefact = beside === undefined ? mainFile(done.proof) : done.proof.files.find((f) => f.role === beside)
   if (!artefact) fail('file.missing', 'There is no such file beside this one.', done.path)
-  const file = beside === undefined ? summedFile(done.path) : artefact.path
+  const kind = chiefSum(artefact.sums)?.kind
+  const file = beside === undefined && kind ? summedFile(done.path, kind) : artefact.path
   return sendRange(event, session.roots.resolve(done.item.target.root, file))
 })
