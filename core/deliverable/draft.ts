@@ -3,6 +3,7 @@ import type { Problem } from '../problem'
 import { frameInFile } from '../lineup/lineup'
 import type { Paces } from '../job/paces'
 import { planSteps } from '../job/steps'
+import { mostLetters } from '../picture/burnin'
 import type { Abilities, Output } from '../recipe/output'
 import type { Overrides, Recipe, Step } from '../recipe/recipe'
 import { recipeKind, withOverrides } from '../recipe/registry'
@@ -10,6 +11,7 @@ import { routeOf, sourceChannels } from '../sound/layout'
 import type { Waiver } from '../spec/judge'
 import type { Spec } from '../spec/spec'
 import { undrawable } from '../text'
+import { topLine } from './sheet'
 import { proofSpread } from './spread'
 import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
@@ -161,13 +163,18 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   })
   const drawnIn = (o: Output) => [
     ...(o.sections && o.video ? [timeline.show, region.name, outlet.name, ...Object.values(region.metadata)] : []),
-    ...(o.video && recipe.burnName && !kind.copies ? [region.name] : []),
+    ...(o.video && !kind.copies ? [recipe.burnName ? region.name : '', recipe.burnMark] : []),
     ...(o.video && recipe.contactSheet ? [timeline.show, region.name, outlet.name] : []),
   ]
   const output = {
     ...described,
     problems: [...described.problems, ...problems],
-    notes: [...(described.notes ?? []), ...saidOf(handles, recipe.handles), ...lostLetters(drawnIn(described))],
+    notes: [
+      ...(described.notes ?? []),
+      ...saidOf(handles, recipe.handles),
+      ...lostLetters(drawnIn(described)),
+      ...cutText(recipe, region, described),
+    ],
   }
   const channels = sourceChannels(info)
   return {
@@ -203,6 +210,17 @@ function withHandles(region: FrameRange, wanted: Frames, length: Frames): { rang
 function lostLetters(drawn: readonly string[]): string[] {
   const lost = [...new Set(undrawable(drawn.join('')))].join(' ')
   return lost ? [`What is drawn into pictures goes without letters that cannot be drawn there: ${lost}`] : []
+}
+
+/** Burn-ins that are too long for a line, in words. */
+function cutText(recipe: Recipe, { name }: Pick<Region, 'name'>, { video }: Output): string[] {
+  if (!video || recipeKind(recipe).copies) return []
+  const most = mostLetters(video.width)
+  // a date has the length of any other
+  const top = topLine({ recipe, region: { name }, date: '2026-01-01' })
+  return [top, recipe.burnMark].some((text) => text.length > most)
+    ? [`What is drawn into pictures is cut after ${most} letters: no more have room in a line.`]
+    : []
 }
 
 /** Handles that are shorter than they should be, in words. */

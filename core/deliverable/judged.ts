@@ -12,6 +12,7 @@ import type { Problem } from '../problem'
 import { fileBase, lostData, type Output } from '../recipe/output'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
+import { burnIns } from '../recipe/settings'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent } from '../spec/spec'
@@ -100,12 +101,17 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
     trial: recipe.trial,
     handles: { wanted: recipe.handles, ...d.handles, rate: timeline.model.rate },
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
+    ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
     ...(output.video && timeline.info.data ? { data: dataOf(d) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
   }
 }
+
+/** What a recipe draws into pictures, in words. */
+const drawnBy = (recipe: Recipe) =>
+  recipeKind(recipe).settings.flatMap((s) => (s in burnIns && recipe[s] ? [burnIns[s as keyof typeof burnIns]] : []))
 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 const dataOf = ({ output, recipe, timeline: { info } }: Draft) => ({

@@ -7,6 +7,7 @@ import { filePathSchema } from '../media/filepath'
 import type { Output } from '../recipe/output'
 import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
+import { plainText } from '../text'
 import type { FrozenAssembly } from '../timeline/assembly/assembly'
 
 const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null
@@ -97,6 +98,16 @@ export type FrozenDeliverable = z.infer<typeof frozenSchema>
 /** The kinds of checksum that the outlet of a deliverable is sent. */
 export const checksumsFor = ({ outlet }: Pick<FrozenDeliverable, 'outlet'>): readonly ChecksumName[] =>
   outlet.checksums ?? usualChecksums
+
+interface TopLine extends Pick<FrozenDeliverable, 'recipe' | 'date'> {
+  readonly region: Pick<FrozenDeliverable['region'], 'name'>
+}
+
+/** What is drawn at the top of pictures: name and day of the run, as far as they were asked for. */
+export function topLine({ recipe, region, date }: TopLine): string {
+  const parts = [recipe.burnName ? region.name : '', recipe.burnDate ? (date ?? '') : '']
+  return plainText(parts.filter(Boolean).join('   '))
+}
 
 /** Line-up that the region begins with, in frames of the file: a still of its middle has none of it. */
 export function headIn({ head, output }: Pick<FrozenDeliverable, 'head' | 'output'>): MeasuredHead | null {

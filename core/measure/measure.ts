@@ -128,6 +128,8 @@ export interface Evidence {
   readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
   /** Whether there is an alpha channel. */
   readonly alpha?: { readonly source: boolean; readonly file: boolean }
+  /** What is drawn into pictures, in words, and whether they are those of a master. */
+  readonly drawn?: { readonly what: readonly string[]; readonly master: boolean }
   /** What is in a file's ancillary packets; null where it has none. */
   readonly ancillary?: AncillaryFacts | null
   /** Tracks of the source besides pictures and sound, and those of them that the file is without. */

@@ -1,4 +1,5 @@
 import { alpha } from './alpha'
+import { drawn } from './drawn'
 import { activeFormat, ancillary } from './ancillary'
 import { barsLength } from './barslength'
 import { bitDepth } from './bitdepth'
@@ -98,6 +99,7 @@ export const measures: Measure[] = [
   raster,
   setRaster,
   alpha,
+  drawn,
   pixelAspect,
   displayAspect,
   scan,

@@ -37,10 +37,9 @@ const titles = { kind: 'text', label: 'TTML subtitles', carries: [] } as const
 
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
-    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha', 'data-kept'].map((m) => [
-      m,
-      'should',
-    ]),
+    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha', 'data-kept', 'drawn-in'].map(
+      (m) => [m, 'should'],
+    ),
   )
 })
 
@@ -57,6 +56,9 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['short-handles', handles(0, 0, 0), [true, 'none asked for']],
   ['short-handles', handles(25, 25, 25), [true, '25 frames before and after']],
   ['short-handles', handles(25, 25, 3), [false, '25 before and 3 after it on the timeline, 25 frames each asked for']],
+  ['drawn-in', { drawn: { what: [], master: true } }, [true, 'nothing']],
+  ['drawn-in', { drawn: { what: ['name', 'mark'], master: false } }, [true, 'name and mark']],
+  ['drawn-in', { drawn: { what: ['timecode'], master: true } }, [false, 'timecode, of a master']],
   ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
   ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
   ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],

@@ -6,7 +6,8 @@ export interface BurnIn {
   readonly text: string
   /** Height of a character cell in lines. */
   readonly size: number
-  readonly place: 'top' | 'bottom'
+  /** `across`: over the middle, so that the picture is seen through it. */
+  readonly place: 'top' | 'bottom' | 'across'
 }
 
 const sizeCache = new Map<number, { width: number; glyphs: Map<number, Uint8Array> }>()
@@ -47,6 +48,43 @@ export function drawText(p: Picture, text: string, left: number, top: number, he
   const grey = 128 << (p.bitDepth - 8)
   const cw = (p.width + 1) >> 1
   const shift = p.chroma === '4:2:0' ? 1 : 0
+  eachDot(p, text, left, top, height, (px, py, a) => {
+    const i = py * p.width + px
+    Y[i] = Y[i]! + Math.round(((level - Y[i]!) * a) / 255)
+    const c = (py >> shift) * cw + (px >> 1)
+    U[c] = U[c]! + Math.round(((grey - U[c]!) * a) / 255)
+    V[c] = V[c]! + Math.round(((grey - V[c]!) * a) / 255)
+  })
+}
+
+/** What a mark covers of what lies under it, of 255; its shadow lets it be seen on white. */
+const veil = 110
+
+/** Lays text over pictures so that they are seen through it: luma alone, with a shadow. */
+function layText(p: Picture, text: string, left: number, top: number, height: number): void {
+  const [Y] = p.planes
+  const away = Math.max(1, height >> 5)
+  for (const [by, code] of [
+    [away, 16],
+    [0, 235],
+  ] as const) {
+    const level = code << (p.bitDepth - 8)
+    eachDot(p, text, left + by, top + by, height, (px, py, a) => {
+      const i = py * p.width + px
+      Y[i] = Y[i]! + Math.round(((level - Y[i]!) * a * veil) / 65025)
+    })
+  }
+}
+
+/** Tells of every dot of a line of text that lies in the picture, with how much of it is covered, 1 … 255. */
+function eachDot(
+  p: Picture,
+  text: string,
+  left: number,
+  top: number,
+  height: number,
+  told: (px: number, py: number, covered: number) => void,
+): void {
   let x0 = left
   for (const ch of text) {
     const { width, coverage } = glyphAt(ch.codePointAt(0)!, height)
@@ -56,12 +94,7 @@ export function drawText(p: Picture, text: string, left: number, top: number, he
       for (let x = 0; x < width; x++) {
         const a = coverage[y * width + x]!
         const px = x0 + x
-        if (a === 0 || px < 0 || px >= p.width) continue
-        const i = py * p.width + px
-        Y[i] = Y[i]! + Math.round(((level - Y[i]!) * a) / 255)
-        const c = (py >> shift) * cw + (px >> 1)
-        U[c] = U[c]! + Math.round(((grey - U[c]!) * a) / 255)
-        V[c] = V[c]! + Math.round(((grey - V[c]!) * a) / 255)
+        if (a !== 0 && px >= 0 && px < p.width) told(px, py, a)
       }
     }
     x0 += width
@@ -93,23 +126,41 @@ export function fillRect(
   }
 }
 
+/** The height, in lines, under which text is not made smaller. */
+const least = 10
+const cellAt = (size: number) => Math.round((glyphCell.width * size) / glyphCell.height)
+
+/** The size at which letters fit into a width, no larger than is wanted. */
+function fittingSize(letters: number, wanted: number, width: number): number {
+  let size = wanted
+  while (size > least && (letters + 1) * cellAt(size) > width) size--
+  return size
+}
+
+/** How many letters can be drawn into one line of a picture. */
+export const mostLetters = (width: number) => Math.floor((width * 0.9) / cellAt(least)) - 1
+
 /**
- * Draws burn-ins on a copy of the picture: centred, in a dark box, inside the safe area of EBU R 95 (5 % at top and
- * bottom).
+ * Draws burn-ins on a copy of the picture: centred, at top and bottom in a dark box inside the safe area of EBU R 95
+ * (5 %), across the middle without one. Text that is too long is made smaller.
  */
 export function burnIn(p: Picture, marks: readonly BurnIn[]): Picture {
   if (marks.length === 0) return p
   const out: Picture = { ...p, planes: [p.planes[0].slice(), p.planes[1].slice(), p.planes[2].slice()] }
   for (const m of marks) {
-    const cell = glyphAt(48, m.size).width
-    const most = Math.floor((p.width * 0.9) / cell)
-    const text = m.text.length > most ? m.text.slice(0, Math.max(1, most)) : m.text
+    const text = m.text.slice(0, Math.max(1, mostLetters(p.width)))
+    const size = fittingSize(text.length, m.size, p.width * 0.9)
+    const cell = cellAt(size)
     const width = (text.length + 1) * cell
     const left = ((p.width - width) >> 2) * 2
+    if (m.place === 'across') {
+      layText(out, text, left + (cell >> 1), (p.height - size) >> 1, size)
+      continue
+    }
     const margin = Math.round(p.height * 0.05)
-    const top = m.place === 'top' ? margin : p.height - margin - m.size
-    fillRect(out, left, top, width, m.size, [24, 128, 128])
-    drawText(out, text, left + (cell >> 1), top, m.size)
+    const top = m.place === 'top' ? margin : p.height - margin - size
+    fillRect(out, left, top, width, size, [24, 128, 128])
+    drawText(out, text, left + (cell >> 1), top, size)
   }
   return out
 }

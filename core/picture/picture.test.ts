@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { toNarrowRange } from './range'
-import { burnIn, drawText } from './burnin'
+import { burnIn, drawText, mostLetters } from './burnin'
 import {
   blackPicture,
   i420Bytes,
@@ -151,6 +151,33 @@ describe('burn-in', () => {
     expect(out.planes[0].some((v) => v > 200)).toBe(true)
     expect(out.planes[0].subarray(320 * 172).every((v) => v === 100)).toBe(true)
     expect(burnIn(p, [])).toBe(p)
+  })
+  it('makes text smaller until it fits', () => {
+    const p = flat(320, 180, 100)
+    const columns = (text: string) => {
+      const [Y] = burnIn(p, [{ text, size: 16, place: 'top' }]).planes
+      const dark = Array.from({ length: 320 }, (_, x) => Array.from({ length: 180 }, (_y, y) => Y[y * 320 + x]!))
+      const seen = dark.flatMap((c, x) => (c.some((v) => v !== 100) ? [x] : []))
+      return [seen[0]!, seen.at(-1)!]
+    }
+    for (const letters of [1, 20, 33, 40, mostLetters(320)]) {
+      const [first, last] = columns('M'.repeat(letters)) as [number, number]
+      expect(first).toBeGreaterThanOrEqual(15)
+      expect(last).toBeLessThan(305)
+    }
+    // the end of a line that fits is drawn
+    expect(columns(`${'.'.repeat(mostLetters(320) - 1)}M`)).toEqual(columns('M'.repeat(mostLetters(320))))
+  })
+  it('lays a mark over the middle, through which the picture is seen', () => {
+    for (const ground of [16, 100, 235]) {
+      const p = flat(320, 180, ground)
+      const [Y, U] = burnIn(p, [{ text: 'NOT FOR AIR', size: 22, place: 'across' }]).planes
+      const other = [...Y].flatMap((v, i) => (v === ground ? [] : [i]))
+      expect(other.length).toBeGreaterThan(300)
+      expect(other.every((i) => Math.abs(i / 320 - 90) < 16)).toBe(true)
+      expect(Math.max(...other.map((i) => Math.abs(Y[i]! - ground)))).toBeLessThan(110)
+      expect(U).toEqual(p.planes[1])
+    }
   })
   it('cuts text that is too long instead of leaving the picture', () => {
     const p = flat(64, 36, 100)

@@ -1,7 +1,7 @@
 import { v210Size } from '../codec/v210/v210'
 import { layoutOf } from '../sound/layout'
 import { basisOf, encodedAs, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
-import { plainSettings } from './settings'
+import { burnInSettings, plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
 import { inSections, sayLineUp } from './sections'
 import { lineUpSteps, segmentSteps } from './segments'
@@ -13,10 +13,12 @@ export const master: RecipeKind = {
   settings: [
     ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'gain'] as const),
     ...(['sampleRate', 'start', 'lineUp', 'breaks', 'handles'] as const),
-    ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
+    ...burnInSettings,
+    'contactSheet',
   ],
   shipped: { ...plainSettings, id: 'master', name: 'Uncompressed master', kind: 'master' },
   copies: false,
+  finished: true,
   encodes: ['v210'],
   output(request) {
     const { sections, problems, notes } = inSections(request)

@@ -19,7 +19,7 @@ import { canPair, framesEach, saidOfPairs } from './pairs'
 import type { RecipeKind, StepRequest } from './recipe'
 import { inSections, sayLineUp } from './sections'
 import { lineUpSteps, segmentSteps } from './segments'
-import { plainSettings, settings as allSettings, type RecipeSettings, type Setting } from './settings'
+import { burnInSettings, plainSettings, settings as allSettings, type RecipeSettings, type Setting } from './settings'
 import { pictureKilobits } from './trial'
 
 /** Bytes a frame's keys, lengths and fill take at most, for each of its elements; and those of header and footer. */
@@ -28,7 +28,8 @@ const [around, ends] = [1024, 64_000] as const
 /** Settings that all of them have. */
 const shared: ReadonlySet<Setting> = new Set<Setting>([
   ...(['fit', 'scaler', 'colour', 'table', 'scan', 'channels', 'gain', 'start', 'breaks', 'handles'] as const),
-  ...(['burnTimecode', 'burnName', 'contactSheet'] as const),
+  ...burnInSettings,
+  'contactSheet',
 ])
 
 /** How one kind of MXF master differs from the others. */
@@ -68,6 +69,7 @@ export function mxfMaster(m: MxfMaster): RecipeKind {
       ...m.shipped,
     },
     copies: false,
+    finished: true,
     encodes: [m.codec],
     output: (request) => outputOf(m, request),
     steps: (request: StepRequest) => [

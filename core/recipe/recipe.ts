@@ -53,6 +53,8 @@ export interface RecipeKind {
   readonly containers?: readonly string[]
   /** Whether the source's essence is copied untouched: all its channels, whatever the settings say of them. */
   readonly copies: boolean
+  /** Whether its files are masters, in whose pictures nothing is drawn as a rule. */
+  readonly finished?: true
   /** Codecs that a machine must be able to encode for it. */
   readonly encodes: readonly string[]
   /** The file it gives for a range of a source. */

@@ -223,6 +223,14 @@ export const settings = {
   soundBitrate: setting(z.number().int().min(32).max(640), 'Sound bit rate', bitrate),
   burnTimecode: setting(z.boolean(), 'Timecode in picture', yesOrNo),
   burnName: setting(z.boolean(), 'Name in picture', yesOrNo),
+  /** The day of the run. */
+  burnDate: setting(z.boolean(), 'Date in picture', yesOrNo),
+  /** Words across the middle of every picture; none where it is empty. */
+  burnMark: setting(z.string().trim().max(80), 'Mark in picture', {
+    hint: 'none, or words that are laid across the middle of every picture',
+    text: (v) => v || 'none',
+    parse: (text) => (/^none$/i.test(text) ? '' : text),
+  }),
   /** Hz; null is the source's. */
   sampleRate: setting(z.union([z.literal(44100), z.literal(48000), z.literal(96000)]).nullable(), 'Sample rate', {
     hint: 'as source, 44.1, 48 or 96 kHz',
@@ -268,6 +276,15 @@ export type RecipeSettings = { -readonly [S in Setting]: z.infer<(typeof setting
 const schemas = Object.fromEntries(Object.entries(settings).map(([name, s]) => [name, s.schema])) as {
   [S in Setting]: (typeof settings)[S]['schema']
 }
+/** Settings of what is drawn into pictures, with what each draws. */
+export const burnIns = {
+  burnTimecode: 'timecode',
+  burnName: 'name',
+  burnDate: 'date',
+  burnMark: 'mark',
+} as const satisfies Partial<Record<Setting, string>>
+export const burnInSettings = Object.keys(burnIns) as (keyof typeof burnIns)[]
+
 /** Values of some settings. */
 export const someSettingsSchema = z.object(schemas).partial()
 
@@ -308,6 +325,8 @@ export const plainSettings: RecipeSettings = {
   soundBitrate: 192,
   burnTimecode: false,
   burnName: false,
+  burnDate: false,
+  burnMark: '',
   sampleRate: null,
   soundDepth: 24,
   proofSpread: 1,

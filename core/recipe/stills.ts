@@ -4,7 +4,7 @@ import { hasFields } from '../media/scan'
 import { listed } from '../text'
 import { stillWriting } from '../stills/registry'
 import { basisOf, needDecodedPictures, needDepth, needPictures, type Output, type OutputRequest } from './output'
-import { plainSettings, type RecipeSettings, type Setting } from './settings'
+import { burnInSettings, plainSettings, type RecipeSettings, type Setting } from './settings'
 import type { RecipeKind } from './recipe'
 import { segmentSteps } from './segments'
 
@@ -19,7 +19,6 @@ const shared = [
   'trial',
   'start',
 ] as const satisfies readonly Setting[]
-const drawn = ['burnTimecode', 'burnName'] as const
 
 /** What a run of stills, or one, will be, whatever its frames are. */
 function stillsOf(request: OutputRequest): Output {
@@ -69,7 +68,7 @@ const extensionOf = ({ stillFormat }: RecipeSettings) => stillWriting(stillForma
 export const sequence: RecipeKind = {
   kind: 'sequence',
   label: 'numbered stills, a folder each',
-  settings: [...shared, 'firstNumber', 'digits', 'separator', 'handles', ...drawn],
+  settings: [...shared, 'firstNumber', 'digits', 'separator', 'handles', ...burnInSettings],
   shipped: { ...plainSettings, id: 'sequence', name: 'Still sequence', kind: 'sequence', channels: 'none' },
   copies: false,
   encodes: [],
@@ -105,7 +104,7 @@ function frameOf({ stillAt }: RecipeSettings, frames: number): number {
 export const still: RecipeKind = {
   kind: 'still',
   label: 'one frame of a region',
-  settings: [...shared, 'stillAt', ...drawn],
+  settings: [...shared, 'stillAt', ...burnInSettings],
   shipped: {
     ...{ ...plainSettings, id: 'still', name: 'Still', kind: 'still', channels: 'none', stillFormat: 'png-16' },
   },

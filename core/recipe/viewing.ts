@@ -2,7 +2,7 @@ import { hasFields } from '../media/scan'
 import { basisOf, encodedAs, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
 import type { RecipeKind, Step } from './recipe'
 import { segmentSteps } from './segments'
-import { plainSettings } from './settings'
+import { burnInSettings, plainSettings } from './settings'
 import { pictureKilobits } from './trial'
 
 /** An H.264 and AAC copy in MP4 for looking at. */
@@ -25,8 +25,7 @@ export const viewing: RecipeKind = {
     'soundBitrate',
     'start',
     'handles',
-    'burnTimecode',
-    'burnName',
+    ...burnInSettings,
     'proofSpread',
     'contactSheet',
   ],

@@ -354,7 +354,7 @@ describe('specs', () => {
       'intact',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(14)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(15)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -93,6 +93,13 @@ const traps: readonly Rule[] = [
     expect: { oneOf: ['none', 'kept'] },
     clause: 'Trap 7',
   },
+  {
+    id: 'trap-drawn',
+    measure: 'drawn-in',
+    severity: 'should',
+    expect: { oneOf: ['nothing', 'in a copy'] },
+    clause: 'Trap 8',
+  },
 ]
 
 /** What a deliverable is, as far as it decides which rules hold for it. */

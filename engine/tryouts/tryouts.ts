@@ -4,6 +4,7 @@ import path from 'node:path'
 import type { Draft } from '../../core/deliverable/draft'
 import { freeze } from '../../core/deliverable/freeze'
 import { judgeDraft } from '../../core/deliverable/judged'
+import { day } from '../../core/deliverable/names'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { tryoutDraft, type TryoutRequest } from '../../core/deliverable/tryout'
 import { fail } from '../../core/problem'
@@ -103,7 +104,7 @@ function frozen(draft: Draft): FrozenDeliverable {
   const name = fileNameOf(draft.recipe, draft.region.name || 'stretch', draft.output)
   const target = { path: name, version: 1, bad: null }
   const known = { sound: null, pictures: null, target, room: null, paces: new Map(), disk: null }
-  const item = freeze(judgeDraft(draft, known), '')
+  const item = freeze(judgeDraft(draft, known), '', day(new Date()))
   const { source, assembly, region, recipe, output, route } = item
   const from = JSON.stringify([source.fingerprint.content, assembly, region, recipe, output, route])
   return { ...item, id: createHash('sha256').update(from).digest('hex').slice(0, 24) }

@@ -15,7 +15,7 @@ import { dithered, type Picture } from '../../core/picture/picture'
 import { fieldWork, fitScan, keepsFields, pairedFields, toChroma422Of, turned } from '../../core/picture/fields'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
-import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import { topLine, type FrozenDeliverable } from '../../core/deliverable/sheet'
 import { fileBase, outputColour, shapeKept, type Output } from '../../core/recipe/output'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
@@ -190,7 +190,10 @@ function burnIns(item: FrozenDeliverable, output: Output, n: Frames): BurnIn[] {
       size,
       place: 'bottom',
     })
-  if (item.recipe.burnName) out.push({ text: plainText(item.region.name), size, place: 'top' })
+  const top = topLine(item)
+  if (top) out.push({ text: top, size, place: 'top' })
+  const mark = plainText(item.recipe.burnMark)
+  if (mark) out.push({ text: mark, size: Math.round(output.video!.height / 9), place: 'across' })
   return out
 }
 
