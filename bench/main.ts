@@ -21,8 +21,9 @@ import { soundMeter } from '../core/analysis/sound'
 import { SoundTracer } from '../core/analysis/soundtrace'
 import { broadcast } from './broadcast'
 import { cutting, passing, reading } from './bringin'
-import { copying } from './copying'
+import { copying, sixteenTracks } from './copying'
 import { desk } from './desk'
+import { elsewhere } from './elsewhere'
 import { forecasting } from './forecast'
 import { lengths, memory } from './memory'
 import { splitting } from './splitting'
@@ -246,6 +247,8 @@ async function all(): Promise<void> {
   await stages(folder, print)
   await masters(big)
   await broadcast(print, folder)
+  await sixteenTracks(path.join(folder, 'sixteen'), print)
+  await elsewhere(path.join(folder, 'elsewhere'), print)
   await stills(print)
   reading(print)
   cutting(print)
@@ -269,6 +272,8 @@ try {
     server: wire,
     stepping: () => stepping(path.join(folder, 'stepping'), print),
     broadcast: () => broadcast(print, folder),
+    sixteen: () => sixteenTracks(path.join(folder, 'sixteen'), print),
+    elsewhere: () => elsewhere(path.join(folder, 'elsewhere'), print),
     stills: () => stills(print),
     copying: () => copying(path.join(folder, 'copying'), print),
     masters: async () => {
