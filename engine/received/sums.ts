@@ -37,7 +37,9 @@ export function readWithSums(
   listed: readonly ExpectedSum[],
   differ: readonly ExpectedSum[] | null,
 ): Reading {
-  if (!differ) return { ...reading, value: null, text: 'its checksums were not looked at yet' }
+  // what is broken by itself stays so
+  if (!differ)
+    return reading.value === false ? reading : { ...reading, value: null, text: 'its checksums were not looked at yet' }
   const words = (sums: readonly ExpectedSum[], one: boolean) => {
     const of = (e: ExpectedSum) => (one ? `of ${e.file} ` : '')
     const each = [...new Set(sums.map((e) => `${checksumKind(e.kind).label} ${of(e)}in ${e.list}`))]
