@@ -51,96 +51,111 @@ async function forAll() {
 
 <template>
   <aside class="side">
-    <h3 v-if="deliverable">
-      {{ desk.regions.find((r) => r.id === deliverable!.regionId)?.name }} <span class="quiet">for</span>
-      {{ outlet.name }}
-    </h3>
-    <h3 v-else>{{ outlet.name }} <span class="quiet">as a whole</span></h3>
-    <p class="small quiet">
-      {{
-        deliverable
-          ? 'A value changed here counts for this one only.'
-          : 'A value changed here counts for all its regions.'
-      }}
-    </p>
-    <RecipeSettings
-      :recipe="recipe"
-      :overrides="deliverable ? deliverable.overrides : undefined"
-      :base="outlet.recipe"
-      @set="set"
-      @reset="reset"
-    />
-    <div class="row buttons">
-      <Button
-        v-if="deliverable && overriddenOf(deliverable)"
-        size="small"
-        severity="secondary"
-        :label="`Make it ${outlet.name}’s`"
-        @click="forAll()"
-      /><Button
-        v-if="deliverable && detail && canBeTried(detail.output, recipe)"
-        size="small"
-        severity="secondary"
-        label="Try settings"
-        title="Make a stretch of it with two or three settings, and compare them"
-        @click="tryouts.begin(deliverable)"
-      /><Button v-if="deliverable" size="small" severity="secondary" label="Whole outlet" @click="emit('whole')" />
+    <div class="set">
+      <h3 v-if="deliverable">
+        {{ desk.regions.find((r) => r.id === deliverable!.regionId)?.name }} <span class="quiet">for</span>
+        {{ outlet.name }}
+      </h3>
+      <h3 v-else>{{ outlet.name }} <span class="quiet">as a whole</span></h3>
+      <p class="small quiet">
+        {{
+          deliverable
+            ? 'A value changed here counts for this one only.'
+            : 'A value changed here counts for all its regions.'
+        }}
+      </p>
+      <RecipeSettings
+        :recipe="recipe"
+        :overrides="deliverable ? deliverable.overrides : undefined"
+        :base="outlet.recipe"
+        @set="set"
+        @reset="reset"
+      />
     </div>
-    <div v-if="deliverable" class="stack will">
-      <h3>The file</h3>
-      <p class="num small">{{ deliverable.path }}</p>
-      <template v-if="detail">
-        <p class="small">
-          <span class="num">{{ bytesText(deliverable.bytes) }}</span> ·
-          <template v-if="detail.output.video"
-            ><span class="num">{{ detail.output.video.width }}×{{ detail.output.video.height }}</span>
-            {{ codecLabel(detail.output.video.codec) }}
-            <span class="num">{{ detail.output.video.bitDepth }}</span> bit · </template
-          >{{
-            detail.output.audio
-              ? `${detail.output.audio.channels} × ${codecLabel(detail.output.audio.codec)}`
-              : 'no sound'
-          }}
-          · starts <span class="num">{{ detail.output.start.label }}</span>
-        </p>
-        <ProblemNote v-for="p in detail.output.problems" :key="p.code" :problem="p" />
-        <p v-for="n in detail.output.notes" :key="n" class="small quiet">{{ n }}</p>
-      </template>
-      <NuxtLink
-        :to="{
-          path: '/checks',
-          query: { deliverable: `${deliverable.timelineId}/${deliverable.regionId}/${deliverable.outletId}` },
-        }"
-        class="small row"
-        ><VerdictMark :verdict="deliverable.verdict" word /> see its checks</NuxtLink
-      >
+    <div v-if="deliverable" class="end">
+      <div class="row buttons">
+        <Button
+          v-if="deliverable && overriddenOf(deliverable)"
+          size="small"
+          severity="secondary"
+          :label="`Make it ${outlet.name}’s`"
+          @click="forAll()"
+        /><Button
+          v-if="deliverable && detail && canBeTried(detail.output, recipe)"
+          size="small"
+          severity="secondary"
+          label="Try settings"
+          title="Make a stretch of it with two or three settings, and compare them"
+          @click="tryouts.begin(deliverable)"
+        /><Button v-if="deliverable" size="small" severity="secondary" label="Whole outlet" @click="emit('whole')" />
+      </div>
+      <div class="stack will">
+        <h3>The file</h3>
+        <p class="num small">{{ deliverable.path }}</p>
+        <template v-if="detail">
+          <p class="small">
+            <span class="num">{{ bytesText(deliverable.bytes) }}</span> ·
+            <template v-if="detail.output.video"
+              ><span class="num">{{ detail.output.video.width }}×{{ detail.output.video.height }}</span>
+              {{ codecLabel(detail.output.video.codec) }}
+              <span class="num">{{ detail.output.video.bitDepth }}</span> bit · </template
+            >{{
+              detail.output.audio
+                ? `${detail.output.audio.channels} × ${codecLabel(detail.output.audio.codec)}`
+                : 'no sound'
+            }}
+            · starts <span class="num">{{ detail.output.start.label }}</span>
+          </p>
+          <ProblemNote v-for="p in detail.output.problems" :key="p.code" :problem="p" />
+          <p v-for="n in detail.output.notes" :key="n" class="small quiet">{{ n }}</p>
+        </template>
+        <NuxtLink
+          :to="{
+            path: '/checks',
+            query: { deliverable: `${deliverable.timelineId}/${deliverable.regionId}/${deliverable.outletId}` },
+          }"
+          class="small row"
+          ><VerdictMark :verdict="deliverable.verdict" word /> see its checks</NuxtLink
+        >
+      </div>
     </div>
   </aside>
 </template>
 
 <style scoped>
-.buttons {
-  flex-wrap: wrap;
-  margin-top: 10px;
-}
-.buttons button {
-  white-space: nowrap;
-}
 .side {
   width: 306px;
   flex: none;
+  display: flex;
+  flex-direction: column;
   border-left: 1px solid var(--line);
   background: var(--surface);
+}
+.set {
+  flex: 1;
+  min-height: 0;
   padding: 14px 16px;
   overflow: auto;
+}
+/* what comes of the settings stays in sight, however many a recipe has */
+.end {
+  flex: none;
+  max-height: 50%;
+  padding: 10px 16px 14px;
+  overflow: auto;
+  border-top: 1px solid var(--line);
+}
+.buttons {
+  flex-wrap: wrap;
+}
+.buttons button {
+  white-space: nowrap;
 }
 .side .small {
   margin: 3px 0 9px;
 }
 .will {
-  border-top: 1px solid var(--line);
-  margin-top: 14px;
-  padding-top: 10px;
+  margin-top: 10px;
   word-break: break-all;
 }
 .will .small {
