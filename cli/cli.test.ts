@@ -157,7 +157,7 @@ describe('check', () => {
     })
   })
   it('holds files against lists of checksums beside them, and names what is not there', async () => {
-    const sent = path.join(folder, 'sent')
+    const sent = path.join(folder, 'listed')
     mkdirSync(sent)
     copyFileSync(reel, path.join(sent, 'one.mov'))
     const { sha256 } = await sumsOfFile(reel, ['sha256'])

@@ -1,7 +1,9 @@
+import type { Stats } from 'node:fs'
 import { readdir, readFile, stat } from 'node:fs/promises'
 import path from 'node:path'
+import { LRUCache } from 'lru-cache'
 import { filesOf } from '../../core/files/fileset'
-import { isSumList, readSumList, type ListedSum } from '../../core/files/sumlist'
+import { isSumList, readSumList, type ListedSum, type SumList } from '../../core/files/sumlist'
 import type { Problem } from '../../core/problem'
 import { decodeText, plural } from '../../core/text'
 import { sumsOfFile } from './hashing'
@@ -76,8 +78,7 @@ export class SumLists {
       const file = path.join(folder, name)
       const info = await stat(file).catch(() => null)
       if (!info?.isFile()) continue
-      const { sums, strange } =
-        info.size > largest ? { sums: [], strange: [1] } : readSumList(decodeText(await readFile(file)).text, name)
+      const { sums, strange } = await listAt(file, info)
       if (strange.length > 0)
         this.strange.push({ path: this.told(file), problem: notUnderstood(this.told(file), strange) })
       for (const { kind, sum, path: said } of sums) {
@@ -92,6 +93,19 @@ export class SumLists {
   private told(file: string): string {
     return path.relative(this.top, file).split(path.sep).join('/')
   }
+}
+
+/** Lists as they were read, by place, size and time: a folder that is watched is looked at every few seconds. */
+const lists = new LRUCache<string, SumList>({ max: 200 })
+
+async function listAt(file: string, { size, mtimeMs }: Pick<Stats, 'size' | 'mtimeMs'>): Promise<SumList> {
+  const key = `${file}\0${size}\0${mtimeMs}`
+  const known = lists.get(key)
+  if (known) return known
+  const text = size > largest ? null : decodeText(await readFile(file)).text
+  const list = text === null ? { sums: [], strange: [1] } : readSumList(text, path.basename(file))
+  lists.set(key, list)
+  return list
 }
 
 const isHidden = (name: string) => name.split(path.sep).some((part) => part.startsWith('.'))
