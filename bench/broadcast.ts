@@ -148,29 +148,31 @@ export async function sparseMxf(file: string, frames: number, unit: Uint8Array):
 }
 
 async function opening(print: Print, folder: string, unit: Uint8Array): Promise<void> {
-  const file = path.join(folder, 'large.mxf')
-  await sparseMxf(file, 75_000, unit)
-  const { size } = await stat(file)
-  const opened = async (what: string) => {
-    const source = await openFile(file)
-    let read = 0
-    const counted = {
-      name: source.name,
-      size: source.size,
-      read(at: number, length: number) {
-        read += length
-        return source.read(at, length)
-      },
-    }
-    const began = performance.now()
-    const media = await openMedia(counted)
-    const took = performance.now() - began
-    await source.close()
-    print(what, `${took.toFixed(0)} ms, ${(read / 1e6).toFixed(1)} MB read, ${media.info.durationFrames} frames`)
+  const large = path.join(folder, 'large.mxf')
+  await sparseMxf(large, 75_000, unit)
+  await opened(print, large, 'opened')
+  const broken = path.join(folder, 'written.mxf')
+  await truncate(broken, Math.floor((await stat(broken)).size * 0.6))
+  await opened(print, broken, 'that breaks off opened')
+}
+
+async function opened(print: Print, file: string, what: string): Promise<void> {
+  const source = await openFile(file)
+  let read = 0
+  const counted = {
+    name: source.name,
+    size: source.size,
+    read(at: number, length: number) {
+      read += length
+      return source.read(at, length)
+    },
   }
-  const gigabytes = (n: number) => `${(n / 1e9).toFixed(0)} GB`
-  await opened(`an MXF of ${gigabytes(size)} opened`)
-  const left = Math.floor(size * 0.6)
-  await truncate(file, left)
-  await opened(`the same broken off at ${gigabytes(left)}`)
+  const began = performance.now()
+  const media = await openMedia(counted)
+  const took = performance.now() - began
+  await source.close()
+  print(
+    `an MXF of ${(source.size / 1e9).toFixed(1)} GB ${what}`,
+    `${took.toFixed(0)} ms, ${(read / 1e6).toFixed(1)} MB read, ${media.info.durationFrames} frames`,
+  )
 }
