@@ -75,19 +75,19 @@ async function forAll() {
     <div v-if="deliverable" class="end">
       <div class="row buttons">
         <Button
-          v-if="deliverable && overriddenOf(deliverable)"
+          v-if="overriddenOf(deliverable)"
           size="small"
           severity="secondary"
           :label="`Make it ${outlet.name}’s`"
           @click="forAll()"
         /><Button
-          v-if="deliverable && detail && canBeTried(detail.output, recipe)"
+          v-if="detail && canBeTried(detail.output, recipe)"
           size="small"
           severity="secondary"
           label="Try settings"
           title="Make a stretch of it with two or three settings, and compare them"
           @click="tryouts.begin(deliverable)"
-        /><Button v-if="deliverable" size="small" severity="secondary" label="Whole outlet" @click="emit('whole')" />
+        /><Button size="small" severity="secondary" label="Whole outlet" @click="emit('whole')" />
       </div>
       <div class="stack will">
         <h3>The file</h3>
