@@ -33,21 +33,27 @@ export async function sumsOfBytes<K extends ChecksumName>(
   return hash.sums()
 }
 
-/** The sums of a file, read once. */
-export async function sumsOfFile<K extends ChecksumName>(
-  file: string,
+/** The sums of files as if they were one after the other in one, read once; `progress` is told while they are read. */
+export async function sumsOfFiles<K extends ChecksumName>(
+  files: readonly string[],
   kinds: readonly K[],
   progress: () => void = () => undefined,
 ): Promise<Record<K, string>> {
   const hash = await hashing(kinds)
-  const source = await openFile(file)
-  try {
-    for (let at = 0; at < source.size; at += 4 << 20) {
-      hash.feed(await source.read(at, 4 << 20))
-      progress()
+  for (const file of files) {
+    const source = await openFile(file)
+    try {
+      for (let at = 0; at < source.size; at += 4 << 20) {
+        hash.feed(await source.read(at, 4 << 20))
+        progress()
+      }
+    } finally {
+      await source.close()
     }
-  } finally {
-    await source.close()
   }
   return hash.sums()
 }
+
+/** The sums of a file. */
+export const sumsOfFile = <K extends ChecksumName>(file: string, kinds: readonly K[], progress?: () => void) =>
+  sumsOfFiles([file], kinds, progress)

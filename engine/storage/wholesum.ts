@@ -1,31 +1,17 @@
-import { createXXHash64 } from 'hash-wasm'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
-import { openFile } from './disk'
 import { filesOf } from '../../core/files/fileset'
 import { statMedia } from './fileset'
+import { sumsOfFiles } from './hashing'
 import type { Roots } from './roots'
 
 // A fingerprint is of samples of a file. A file that was replaced by one of the same size, index and samples is told
 // from it by a sum of all its bytes, which is made once in the background and asked for only where its times differ.
 
 /** The xxHash64 of everything that media consists of. */
-export async function sumOf(full: string, progress: () => void): Promise<string> {
-  const hash = await createXXHash64()
-  hash.init()
-  for (const file of filesOf(full) ?? [full]) {
-    const source = await openFile(file)
-    try {
-      for (let at = 0; at < source.size; at += 4 << 20) {
-        hash.update(await source.read(at, 4 << 20))
-        progress()
-      }
-    } finally {
-      await source.close()
-    }
-  }
-  return hash.digest()
+export async function sumOf(full: string, progress?: () => void): Promise<string> {
+  return (await sumsOfFiles(filesOf(full) ?? [full], ['xxh64'], progress)).xxh64
 }
 
 /** Files that were looked at fully by this process, as they were then. */
@@ -45,7 +31,7 @@ export async function checkTouched(
     const now = await statMedia(full)
     if (now.size !== fingerprint.size || now.modified === fingerprint.modified) continue
     const key = `${full}\0${now.size}\0${now.modified}`
-    const sum = looked.get(key) ?? (await sumOf(full, () => undefined))
+    const sum = looked.get(key) ?? (await sumOf(full))
     looked.set(key, sum)
     const was = await known(fingerprint)
     if (was === null)

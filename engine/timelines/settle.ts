@@ -22,7 +22,7 @@ export const settling =
     const untouched = alike.find((f) => f.modified === taken.modified)
     if (untouched) return named(untouched)
     if (alike.length === 0) return taken
-    const [sum, sums] = [await sumOf(full, () => undefined), await readFacts(db, alike.map(factKeys.sum))]
+    const [sum, sums] = [await sumOf(full), await readFacts(db, alike.map(factKeys.sum))]
     const same = alike.find((f) => sums.get(factKeys.sum(f)) === sum)
     return same ? named(same) : taken
   }
