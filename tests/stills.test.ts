@@ -172,6 +172,29 @@ describe('what stills say beside their pictures', () => {
     log[801] = 3
     expect((await read('x.dpx', log)).head.notes.join()).toMatch(/logarithmic/)
   })
+  it('tells of further elements of a DPX: that one is of alpha, or that they are not read', async () => {
+    const two = await write('dpx-16', picture)
+    const told = async (descriptor: number) => {
+      two[771] = 2
+      two[800 + 72] = descriptor
+      const { alpha, notes } = (await read('x.dpx', two)).head
+      return [alpha, notes.join()]
+    }
+    expect(await told(4)).toEqual([true, ''])
+    expect(await told(50)).toEqual([false, 'It has 2 image elements, of which the first is read.'])
+  })
+  it('takes values as they stand, whatever a profile or a place to turn to says, and tells of those', async () => {
+    const orange = sharp({ create: { width: 4, height: 2, channels: 3, background: '#f08020' } })
+    const png = await orange.clone().withIccProfile('p3').png().toBuffer()
+    const found = await read('x.png', png)
+    const raw = await sharp(png, { ignoreIcc: true }).raw().toBuffer()
+    expect([...quantised(found.picture, 8)]).toEqual([...raw])
+    expect(found.head.notes.join()).toMatch(/colour profile/)
+    const turned = await orange.clone().withMetadata({ orientation: 6 }).jpeg().toBuffer()
+    const { head } = await read('x.jpg', turned)
+    expect([head.width, head.height, head.notes.join()]).toEqual([4, 2, expect.stringContaining('turned')])
+    expect((await read('y.png', await orange.clone().png().toBuffer())).head.notes).toEqual([])
+  })
 })
 
 describe('DPX of others', () => {

@@ -32,14 +32,14 @@ const format = (
   ...{ codec: kind, label, extensions },
   async read(bytes, name, library) {
     try {
-      const { alpha, bitDepth, ...image } = await library.decode(bytes)
+      const { alpha, bitDepth, notes, ...image } = await library.decode(bytes)
       const { width, height } = image
       const head = {
         width,
         height,
         bitDepth,
         alpha,
-        notes: [],
+        notes,
         dropFrame: false,
         interlaced: false,
         pixelAspect: null,

@@ -19,6 +19,9 @@ const systems: readonly { readonly code: number; readonly primaries: number; rea
   { code: 8, primaries: 6, colour: { primaries: 6, transfer: 6, matrix: 6, fullRange: false } },
 ]
 
+/** The descriptor of an element of alpha alone (ST 268-1 table 1). */
+const alphaElement = 4
+
 /** Transfer codes of values that are no video. */
 const others = new Map([
   [1, 'printing densities'],
@@ -58,6 +61,9 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
       name,
       'Ask for R, G, B with 8, 10 (method A) or 16 bits.',
     )
+  // of each further element (ST 268-1 table 1) what it is of
+  const elements = Math.min(8, view.getUint16(770, little))
+  const further = Array.from({ length: Math.max(0, elements - 1) }, (_, i) => bytes[800 + 72 * (i + 1)]!)
   const time = u32(1920)
   const bcd = (n: number) => (n >> 4) * 10 + (n & 15)
   const [h, m, s, f] = [time >>> 24, (time >>> 16) & 255, (time >>> 8) & 255, time & 255].map(bcd)
@@ -75,10 +81,15 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
     colour: systems.find((x) => x.code === bytes[801])?.colour ?? null,
-    alpha: false,
-    notes: others.has(bytes[801]!)
-      ? [`Its values are ${others.get(bytes[801]!)}; they are shown as if they were video.`]
-      : [],
+    alpha: further.includes(alphaElement),
+    notes: [
+      ...(others.has(bytes[801]!)
+        ? [`Its values are ${others.get(bytes[801]!)}; they are shown as if they were video.`]
+        : []),
+      ...(further.some((d) => d !== alphaElement)
+        ? [`It has ${further.length + 1} image elements, of which the first is read.`]
+        : []),
+    ],
     offset,
     lineBytes: unpadded ? packed : whole + padding,
   }

@@ -58,6 +58,14 @@ export interface RgbSamples {
   readonly samples: Uint8Array | Uint16Array
 }
 
+/** A still of a common format: its values as they stand in the file. */
+export interface DecodedStill extends RgbSamples {
+  readonly bitDepth: number
+  readonly alpha: boolean
+  /** What of it is not gone by, in whole sentences. */
+  readonly notes: readonly string[]
+}
+
 /** The zlib format (RFC 1950). */
 export interface Zlib {
   deflate(bytes: Uint8Array): Promise<Uint8Array>
@@ -67,7 +75,7 @@ export interface Zlib {
 
 /** The libraries for still images that a machine has: common formats are their affair, and zlib streams (RFC 1950). */
 export interface StillLibrary extends Zlib {
-  decode(bytes: Uint8Array): Promise<RgbSamples & { readonly bitDepth: number; readonly alpha: boolean }>
+  decode(bytes: Uint8Array): Promise<DecodedStill>
   encode(kind: 'png' | 'tiff' | 'jpeg', picture: RgbSamples): Promise<Uint8Array>
 }
 
