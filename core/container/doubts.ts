@@ -1,7 +1,9 @@
 import { pictureCodec } from '../codec/registry'
-import type { Media, VideoInfo } from '../media/media'
+import type { Media, MediaInfo, VideoInfo } from '../media/media'
+import { edgesText, presentationTexts, silencedText } from '../media/presentation'
 import { contradictionText } from '../media/stated'
 import type { Problem } from '../problem'
+import { listed } from '../text'
 import { rateLabel, rateText } from '../time/rate'
 
 /** What is doubtful of the pictures of a file: stated twice and not alike, stated nowhere, or only nearly so. */
@@ -31,9 +33,25 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
   return out
 }
 
-/** A file with what is doubtful of its pictures among its problems. */
+/** What players do otherwise than it is done here, where a file is worked with as it is coded. */
+function otherwise({ video, audio }: MediaInfo, where: string): Problem[] {
+  const [v] = video
+  const shown = v ? presentationTexts(v) : []
+  const edges = v ? edgesText(v) : ''
+  const off = silencedText(audio)
+  const fix = 'Here it is worked with as it is coded: ask for a copy of which that is true for players as well.'
+  return [
+    ...(shown.length ? [`Players show its pictures otherwise than they are coded: ${listed(shown)}.`] : []),
+    ...(edges ? [`Players show its pictures ${edges}.`] : []),
+    ...(video.length > 1 ? [`It has ${video.length} tracks of pictures, of which the first is worked with.`] : []),
+    ...(off ? [`Players do not play all of its sound: ${off}.`] : []),
+  ].map((message) => ({ code: 'media.presentation', message, where, fix }))
+}
+
+/** A file with what is doubtful of it among its problems. */
 export function withDoubts(media: Media): Media {
   const [v] = media.info.video
-  const doubts = v ? doubtsOf(v, media.source.name) : []
+  const { name } = media.source
+  const doubts = [...(v ? doubtsOf(v, name) : []), ...otherwise(media.info, name)]
   return doubts.length ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...doubts] } } : media
 }

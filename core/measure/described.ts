@@ -1,4 +1,5 @@
 import type { AudioInfo, Media, MediaInfo } from '../media/media'
+import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import { countsSamples, nominalRate, type Frames, type Rate } from '../time/rate'
@@ -101,11 +102,13 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
         }
       : {}),
     video: v ?? null,
+    pictureTracks: info.video.length,
     audio: a
       ? {
           ...a,
           channels: info.audio.reduce((n, t) => n + t.channels, 0),
           tracks: info.audio.length,
+          silenced: silencedText(info.audio),
           layout: info.audio.length === 1 ? a.layout : null,
         }
       : null,

@@ -1,4 +1,4 @@
-import { aspectValue } from '../media/aspect'
+import { shownShape } from '../media/presentation'
 import { ofPictures, said } from './measure'
 
 /** Shapes that have names. */
@@ -11,8 +11,8 @@ const shapes = [
 const near = 0.03
 
 /** The shape of the whole picture: `16:9`, `4:3`, else its width over its height to two digits, `2.39`. */
-export const displayAspect = ofPictures('display-aspect', 'Display aspect', ({ width, height, pixelAspect }) => {
-  const shape = (width * aspectValue(pixelAspect)) / height
+export const displayAspect = ofPictures('display-aspect', 'Display aspect', (v) => {
+  const shape = shownShape(v)
   const named = shapes.find(([, value]) => Math.abs(shape / value - 1) < near)
   return said(named ? named[0] : shape.toFixed(2))
 })

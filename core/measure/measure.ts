@@ -3,6 +3,7 @@ import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
 import type { Colour, DataInfo, FileStructure, MediaInfo } from '../media/media'
+import type { Presentation } from '../media/presentation'
 import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
@@ -40,11 +41,19 @@ export interface Described {
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']
         readonly ownRate?: TimeBase['rate']
+        readonly presentation?: Presentation
         /** False of a file whose frames last differently long. */
         readonly constantRate?: boolean
       })
     | null
-  readonly audio: Output['audio']
+  /** How many tracks of pictures a file has, of which `video` is the first; absent of what is forecast. */
+  readonly pictureTracks?: number
+  readonly audio:
+    | (NonNullable<Output['audio']> & {
+        /** Tracks of a file that players leave out, in words; empty where there are none. */
+        readonly silenced?: string
+      })
+    | null
   readonly durationSeconds: Seconds
   readonly durationText: string
   /** `rate`: that its timecode counts at, where it is a timecode of the file's own. */

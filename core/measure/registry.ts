@@ -45,6 +45,7 @@ import { phase } from './phase'
 import { pictureBitRate } from './picturebitrate'
 import { pixelAspect } from './pixelaspect'
 import { possible } from './possible'
+import { presentation } from './presentation'
 import { profile } from './profile'
 import { programmeDuration } from './programmeduration'
 import { programmeStart } from './programmestart'
@@ -83,6 +84,7 @@ export const measures: Measure[] = [
   indexTable,
   randomIndex,
   contradictions,
+  presentation,
   fileSize,
   ancillary,
   dataKept,

@@ -11,6 +11,6 @@ export const soundTracks: Measure = {
     if (!d) return null
     if (!d.audio) return said(0, 'none')
     const tracks = d.audio.tracks ?? 1
-    return said(tracks, plural(tracks, 'track'))
+    return said(tracks, [plural(tracks, 'track'), ...(d.audio.silenced ? [d.audio.silenced] : [])].join(', '))
   },
 }

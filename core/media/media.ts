@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { Problem } from '../problem'
+import type { Presentation } from './presentation'
 import type { FrameTimecode } from './timecodes'
 import { rateLabel, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
@@ -48,6 +49,8 @@ export interface VideoInfo {
   readonly pixelAspect: string
   /** Present where it has an alpha channel, which is not read here. */
   readonly alpha?: true
+  /** What players do to its pictures, which are worked with as they are coded; absent where they do nothing. */
+  readonly presentation?: Presentation
   readonly colour: Colour | null
   /** What neither container nor pictures state: what is said of it here is what is usual. */
   readonly untold?: readonly ('scan' | 'chroma' | 'bitDepth')[]
@@ -71,6 +74,8 @@ export interface AudioInfo {
   /** `L R C LFE Ls Rs` when the file says so. */
   readonly layout: string | null
   readonly webCodec: string | null
+  /** Its track is switched off: players leave it out. */
+  readonly off?: true
   /** Silence at its beginning, where it begins later than the pictures; part of `samples`. */
   readonly lead?: Samples
 }

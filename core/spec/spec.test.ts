@@ -234,7 +234,10 @@ describe('judging', () => {
   it('a file that is not whole fails, whatever its recipient asks', () => {
     const damage = [{ code: 'file.truncated', message: 'The file breaks off.', damage: true as const }]
     const list = judge(rulesForFile(openSpec), {}, {}, readMeasures({ damage }, 'file'), [])
-    expect(list.map((r) => [r.rule.id, r.verdict])).toEqual([['house-intact', 'fail']])
+    expect(list.map((r) => [r.rule.id, r.verdict])).toEqual([
+      ['house-intact', 'fail'],
+      ['house-shown', 'unmeasured'],
+    ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
   })
   it('tells silence from sound that is too short for a figure', () => {
@@ -352,9 +355,10 @@ describe('specs', () => {
     expect(rulesFor(openSpec, 'written', { pictures: false, trial: false }).map((r) => r.measure)).toEqual([
       'file-name',
       'intact',
+      'presentation',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(15)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(16)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -70,6 +70,13 @@ export const houseRules: readonly Rule[] = [
     clause: 'House rule 6',
   },
   { id: 'house-intact', measure: 'intact', severity: 'must', expect: { equals: true }, clause: 'House rule 5' },
+  {
+    id: 'house-shown',
+    measure: 'presentation',
+    severity: 'must',
+    expect: { equals: 'as coded' },
+    clause: 'House rule 7',
+  },
 ]
 
 /** What people fall into: said of every deliverable, and kept back by none. */
@@ -121,8 +128,14 @@ export const asksAboutContent = (spec: Spec) => spec.rules.some((r) => r.severit
 /** Whether any rule of a spec does: then every picture of a file has to be seen. */
 export const needsAllPictures = (spec: Spec) => spec.rules.some(isOfContent)
 
-/** Rules for a file that came from elsewhere: those of a spec, and that it is whole. */
-export const rulesForFile = (spec: Spec): Rule[] => [...spec.rules, ...houseRules.filter((r) => r.measure === 'intact')]
+/** House rules that any file can be held to, wherever it came from. */
+const ofAnyFile: readonly string[] = ['intact', 'presentation']
+
+/** Rules for a file that came from elsewhere: those of a spec, that it is whole, and is shown as it is measured. */
+export const rulesForFile = (spec: Spec): Rule[] => [
+  ...spec.rules,
+  ...houseRules.filter((r) => ofAnyFile.includes(r.measure)),
+]
 
 /** Rules of a spec with the house rules and traps that apply after them: before a run, or to a file as written. */
 export function rulesFor(spec: Spec, stage: 'before' | 'written', { pictures, trial }: RuledAs): Rule[] {

@@ -192,7 +192,10 @@ describe('stills as files from elsewhere', () => {
     const files = await engine.received.list({ root: 'storage', path: 'out/exr' }, 'open')
     expect(files.map((f) => [f.path, f.state, f.verdict])).toEqual(found.map((n) => [`out/${n}`, 'judged', 'pass']))
     const results = await engine.received.results({ root: 'storage', path: files[0]!.path }, 'open')
-    expect(results.map((r) => [r.rule.measure, r.verdict])).toEqual([['intact', 'pass']])
+    expect(results.map((r) => [r.rule.measure, r.verdict])).toEqual([
+      ['intact', 'pass'],
+      ['presentation', 'pass'],
+    ])
   })
 })
 

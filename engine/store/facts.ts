@@ -21,7 +21,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/3/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/4/${s.content}-${s.size}`,
   /** Which of the sums that lists have of a file from elsewhere are not its own. `sum`: of what they say, and where. */
   listedSums: (s: Fingerprint, sum: string) => `listed-sums/1/${s.content}-${s.size}/${sum}`,
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */

@@ -5,6 +5,8 @@ import { field, id, none, numberIn, variable, words, type Element, type Window }
 export interface Track {
   readonly number: number
   readonly kind: number
+  /** Players leave it out. */
+  readonly off: boolean
   readonly codec: string
   readonly private: Uint8Array | null
   readonly delay: number
@@ -26,6 +28,7 @@ export function trackOf(bytes: Uint8Array): Track | null {
   return {
     number: numberIn(bytes, id.number),
     kind: numberIn(bytes, id.type),
+    off: field(bytes, id.enabled) !== null && numberIn(bytes, id.enabled) === 0,
     codec: words(field(bytes, id.codec) ?? none),
     private: field(bytes, id.codecPrivate),
     delay: numberIn(bytes, id.codecDelay),

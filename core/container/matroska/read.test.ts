@@ -156,3 +156,39 @@ describe('Matroska and WebM (RFC 9559)', () => {
     }
   })
 })
+
+describe('what players do to the pictures of Matroska', () => {
+  const shown = (...more: Uint8Array[]) => {
+    const size = [number([0xb0], 64), number([0xba], 36)]
+    const pictures = track(1, 1, 'V_VP9', number([0x23, 0xe3, 0x83], 40_000_000), element([0xe0], ...size, ...more))
+    return open(segmentOf(pictures, cluster(0, simple(1, 0, 0x80, picture(0)))))
+  }
+  it.each([
+    ['are cut', [number([0x54, 0xbb], 4), number([0x54, 0xaa], 4)], { part: { width: 64, height: 28 } }],
+    ['are two views', [number([0x53, 0xb8], 1)], { twoViews: true }],
+    ['surround the viewer', [element([0x76, 0x70], number([0x76, 0x71], 1))], { around: true }],
+    ['are turned', [element([0x76, 0x70], float([0x76, 0x75], -90))], { turned: 90 }],
+    ['are as they are', [element([0x76, 0x70], number([0x76, 0x71], 0)), number([0x54, 0xbb], 0)], undefined],
+  ] as const)('that %s', async (_, more, wanted) => {
+    const { info } = await shown(...more)
+    expect(info.video[0]!.presentation).toEqual(wanted)
+    expect(info.problems.map((p) => p.code)).toEqual(wanted ? ['media.presentation'] : [])
+  })
+  it('has the shape of pixels that the size to show gives what is left of them', async () => {
+    const cut = [number([0x54, 0xbb], 4), number([0x54, 0xaa], 4)]
+    const { info } = await shown(...cut, number([0x54, 0xb0], 128), number([0x54, 0xba], 28))
+    expect(info.video[0]!.pixelAspect).toBe('2:1')
+  })
+  it('and tracks that are switched off come last, and are said', async () => {
+    const of = (n: number, width: number, on: number) =>
+      track(n, 1, 'V_VP9', number([0xb9], on), element([0xe0], number([0xb0], width), number([0xba], 36)))
+    const both = concatBytes([of(1, 64, 0), of(3, 80, 1)])
+    const { info } = await open(
+      segmentOf(both, cluster(0, simple(1, 0, 0x80, picture(0)), simple(3, 0, 0x80, picture(1)))),
+    )
+    expect(info.video.map((v) => [v.width, v.presentation])).toEqual([
+      [80, undefined],
+      [64, { off: true }],
+    ])
+  })
+})

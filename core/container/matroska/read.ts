@@ -34,7 +34,10 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
   const video: VideoTrack[] = []
   const sound: { track: AudioTrack; starts: Seconds }[] = []
   let pictures: Seconds | null = null
-  for (const t of tracks.values()) {
+  // pictures that players leave out come behind those they show
+  const hidden = (t: Track) => t.kind === 1 && t.off
+  const all = [...tracks.values()]
+  for (const t of [...all.filter((x) => !hidden(x)), ...all.filter(hidden)]) {
     if (t.offsets.length === 0) continue
     if (t.kind === 1 && t.video) {
       const unit = t.private ? null : await source.read(t.offsets[0]!, Math.min(t.sizes[0]!, 1 << 16))

@@ -7,6 +7,7 @@ import { placePackets, type PlacedPackets } from '../packets'
 import { conform } from '../timing'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, AudioTrack, PcmLayout, Scan, VideoInfo, VideoTrack } from '../../media/media'
+import { asked } from '../../media/presentation'
 import { hasOrder } from '../../media/scan'
 import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import type { Track } from './blocks'
@@ -36,21 +37,23 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
   const codec = pictureCodecCalled('matroska', t.codec)
   const said = codec?.describe(t.private, unit) ?? {}
   const configuration = codec?.calls.mp4?.box ? t.private : null
+  const part = partOf(t.video!, width, height)
   const stated = {
     ...{ width, height, colour: readColour(t.video!), scan: readScan(n(id.interlaced), n(id.fieldOrder)) },
-    pixelAspect: aspectOf(width, height, n(id.displayWidth), n(id.displayHeight)),
+    // the size to show is that of what is left (RFC 9559 5.1.4.1.28.12)
+    pixelAspect: aspectOf(part.width, part.height, n(id.displayWidth), n(id.displayHeight)),
   }
+  const size = t.private ? { width: said.width ?? width, height: said.height ?? height } : { width, height }
+  const pixelAspect = stated.pixelAspect ?? said.pixelAspect ?? '1:1'
   const info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'> = {
     codec: said.codec ?? codec?.name ?? t.codec.replace(/^V_/, '').toLowerCase(),
     profile: said.profile ?? null,
     level: said.level ?? null,
-    width: t.private ? (said.width ?? width) : width,
-    height: t.private ? (said.height ?? height) : height,
+    ...{ ...size, pixelAspect, ...presented(t, { ...size, pixelAspect }, part) },
     // parameter sets know no order of fields
     scan: (stated.scan && hasOrder(stated.scan) ? stated.scan : (said.scan ?? stated.scan)) ?? 'progressive',
     chroma: said.chroma ?? '4:2:0',
     bitDepth: said.bitDepth ?? 8,
-    pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
     ...(n(id.alpha) === 1 ? { alpha: true } : {}),
     colour: joinedColour(stated.colour, said.colour ?? null),
     ...heldTogether(stated, said),
@@ -82,6 +85,31 @@ export function videoTrack(t: Track, scale: number, unit: Uint8Array | null): Vi
       return k
     },
   }
+}
+
+/** What is left of pictures when their edges are cut off. */
+function partOf(video: Uint8Array, width: number, height: number) {
+  const n = (which: number) => numberIn(video, which)
+  return { width: width - n(id.cropLeft) - n(id.cropRight), height: height - n(id.cropTop) - n(id.cropBottom) }
+}
+
+/** What players do to the pictures of a track (RFC 9559 5.1.4.1.5, 5.1.4.1.28.3, .8 to .11, .40 to .45). */
+function presented(
+  t: Track,
+  coded: Pick<VideoInfo, 'width' | 'height' | 'pixelAspect'>,
+  part: { readonly width: number; readonly height: number },
+): Pick<VideoInfo, 'presentation'> {
+  const projection = field(t.video!, id.projection)
+  const rolled = projection && field(projection, id.projectionRoll)
+  const roll = Math.round(rolled ? float(rolled) : 0)
+  return asked(coded, {
+    ...(t.off ? { off: true } : {}),
+    ...(part.width > 0 && part.height > 0 ? { part } : {}),
+    // a roll turns the picture to the left
+    ...(Number.isFinite(roll) ? { turned: (((360 - roll) % 360) + 360) % 360 } : {}),
+    ...(numberIn(t.video!, id.stereo) > 0 ? { twoViews: true } : {}),
+    ...(projection && numberIn(projection, id.projectionType) > 0 ? { around: true } : {}),
+  })
 }
 
 /** The colour a track states (RFC 9559 5.1.4.1.28.16); null when it states none. */
@@ -155,6 +183,7 @@ export function audioTrack(
     sampleRate,
     bitDepth: bits,
     layout: null,
+    ...(t.off ? { off: true } : {}),
     webCodec: codec?.describe(t.private).webCodec ?? null,
   }
   const unread = () => fail('internal.error', 'This sound is not read this way.', source.name)

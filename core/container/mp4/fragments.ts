@@ -5,9 +5,17 @@ import { child, innerBoxes, type BoxHeader, type InnerBox } from './boxes'
 import type { SampleTable } from './sampletable'
 
 interface Defaults {
+  /** Which sample entry describes them, from 1. */
+  entry: number
   duration: number
   size: number
   flags: number
+}
+
+/** The samples of a track's fragments. */
+export interface FragmentTable extends SampleTable {
+  /** How many sample entries describe them. */
+  readonly entries: number
 }
 
 interface Growing {
@@ -17,6 +25,7 @@ interface Growing {
   cts: number[]
   sync: number[]
   durations: number[]
+  entries: Set<number>
   time: number
 }
 
@@ -31,8 +40,7 @@ function trackDefaults(mvex: InnerBox): Map<number, Defaults> {
     const r = b.data
     r.skip(4)
     const id = r.u32()
-    r.skip(4)
-    out.set(id, { duration: r.u32(), size: r.u32(), flags: r.u32() })
+    out.set(id, { entry: r.u32(), duration: r.u32(), size: r.u32(), flags: r.u32() })
   }
   return out
 }
@@ -43,7 +51,7 @@ export async function readFragments(
   boxes: readonly BoxHeader[],
   mvex: InnerBox,
   timescaleOf: (track: number) => number,
-): Promise<Map<number, SampleTable>> {
+): Promise<Map<number, FragmentTable>> {
   const reader = new FragmentReader(source.name, source.size, trackDefaults(mvex))
   for (const box of boxes) {
     if (box.type !== 'moof' || box.truncated) continue
@@ -85,14 +93,16 @@ class FragmentReader {
     const known = this.defaults.get(id)
     if (!known) return null
     const base = flags & 1 ? head.u64() : flags & 0x20000 ? offset : dataEnd
-    if (flags & 2) head.skip(4)
     const own: Defaults = {
+      entry: flags & 2 ? head.u32() : known.entry,
       duration: flags & 8 ? head.u32() : known.duration,
       size: flags & 0x10 ? head.u32() : known.size,
       flags: flags & 0x20 ? head.u32() : known.flags,
     }
-    const t = this.tracks.get(id) ?? { offsets: [], sizes: [], dts: [], cts: [], sync: [], durations: [], time: 0 }
+    const lists = { offsets: [], sizes: [], dts: [], cts: [], sync: [], durations: [] }
+    const t = this.tracks.get(id) ?? { ...lists, entries: new Set<number>(), time: 0 }
     this.tracks.set(id, t)
+    t.entries.add(own.entry)
     const tfdt = child(parts, 'tfdt')?.data
     if (tfdt) {
       const version = tfdt.u8()
@@ -143,7 +153,7 @@ class FragmentReader {
   }
 
   /** A table for each track, in its own timescale; time counts from the earliest sample of all. */
-  tables(timescaleOf: (track: number) => number): Map<number, SampleTable> {
+  tables(timescaleOf: (track: number) => number): Map<number, FragmentTable> {
     const tracks = [...this.tracks].filter(([, t]) => t.dts.length > 0)
     const origin = Math.min(...tracks.map(([id, t]) => t.dts[0]! / timescaleOf(id)))
     return new Map(
@@ -153,6 +163,7 @@ class FragmentReader {
           id,
           {
             count: t.sizes.length,
+            entries: t.entries.size,
             offsets: Float64Array.from(t.offsets),
             sizes: Uint32Array.from(t.sizes),
             dts: Float64Array.from(t.dts, (v) => v - zero),

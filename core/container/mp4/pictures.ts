@@ -1,10 +1,11 @@
 import { makeRate, nearestRate, otherRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
-import type { VideoTrack } from '../../media/media'
+import type { VideoInfo, VideoTrack } from '../../media/media'
+import { afterwards, asked, placed, shownShape, type Placing } from '../../media/presentation'
 import { conform } from '../timing'
-import { readVideoEntry } from './sampleentry'
+import { readVideoEntry, type VideoEntry } from './sampleentry'
 import { sampleAt, type SampleTable } from './sampletable'
-import { startOf, type Edit, type Trak } from './trak'
+import { startOf, type Edit, type MovieHeader, type Trak } from './trak'
 
 /** Decode positions in display order, kept to what the edit list presents. */
 function displayOrder(t: SampleTable, edits: readonly Edit[], timescale: number, movieScale: number): Uint32Array {
@@ -53,14 +54,30 @@ function rateOf(
   }
 }
 
+/** What players do to the pictures of a track, which its header and that of the movie place. */
+function presented(trak: Trak, entry: VideoEntry, movie: Placing): Pick<VideoInfo, 'presentation'> {
+  const { wider, ...turns } = placed(afterwards(trak.placing, movie))
+  const { info, aperture } = entry
+  const [width, height] = [Math.round(trak.width), Math.round(trak.height)]
+  // many writers repeat the coded size there, which says nothing of its shape
+  const plain = (width === info.width && height === info.height) || width < 1 || height < 1
+  const own = shownShape({ ...info, ...(aperture ? { presentation: { part: aperture } } : {}) })
+  return asked(info, {
+    ...(trak.off ? { off: true } : {}),
+    ...(aperture ? { part: aperture } : {}),
+    ...turns,
+    shape: (plain ? own : width / height) * wider,
+  })
+}
+
 /** A picture track: its frames in display order, kept to what its edit list presents, and when the first is shown. */
 export function videoTrack(
   trak: Trak,
   table: SampleTable,
-  movieScale: number,
+  movie: MovieHeader,
 ): VideoTrack & { readonly starts: Seconds } {
   const entry = readVideoEntry(trak.entry!)
-  const order = displayOrder(table, trak.edits, trak.timescale, movieScale)
+  const order = displayOrder(table, trak.edits, trak.timescale, movie.scale)
   const pts = (i: number) => table.dts[i]! + table.cts[i]!
   const told = rateOf(table, order, trak.timescale, entry.timing)
   const last = order.at(-1) ?? 0
@@ -72,13 +89,14 @@ export function videoTrack(
   return {
     info: {
       ...entry.info,
+      ...presented(trak, entry, movie.placing),
       rate: conformed?.rate ?? told.rate,
       ...(told.own ? { ownRate: told.own } : {}),
       constantRate: told.constant,
       frames: conformed?.shown.length ?? order.length,
       intra,
     },
-    starts: startOf(trak, movieScale, order.length ? pts(order[0]!) : 0),
+    starts: startOf(trak, movie.scale, order.length ? pts(order[0]!) : 0),
     timescale: trak.timescale,
     sampleCount: table.count,
     configuration: entry.configuration,

@@ -5,12 +5,13 @@ import { variableRate, type AudioTrack, type Media, type StartTimecode, type Vid
 import { missingSound } from '../packets'
 import { countedFrom } from '../timing'
 import { child, innerBoxes, topLevelBoxes, type BoxHeader, type InnerBox } from './boxes'
-import { readFragments } from './fragments'
+import { readFragments, type FragmentTable } from './fragments'
 import { videoTrack } from './pictures'
-import { readSampleTable, type SampleTable } from './sampletable'
+import { readSampleTable } from './sampletable'
 import { dataInfo, readChapters, readTmcd } from './sidetracks'
 import { audioTrack, type ReadTrack } from './sound'
-import { readTrak, type Trak } from './trak'
+import { readMovieHeader, readTrak, type MovieHeader, type Trak } from './trak'
+import { unfollowed } from './unfollowed'
 
 /** Largest index accepted: a day of 120 Hz pictures and many sound tracks stays well below. */
 const maxIndex = 1 << 30
@@ -22,7 +23,7 @@ export async function openMp4(source: ByteSource): Promise<Media> {
   const problems: Problem[] = []
   const moov = indexOf(source, boxes, problems)
   const parts = await readIndex(source, moov)
-  const movieScale = movieScaleOf(parts, source.name)
+  const movie = movieHeaderOf(parts, source.name)
   const traks = parts
     .filter((b) => b.type === 'trak')
     .map(readTrak)
@@ -30,10 +31,12 @@ export async function openMp4(source: ByteSource): Promise<Media> {
   const mvex = child(parts, 'mvex')
   const timescaleOf = (id: number) => traks.find((t) => t.id === id)?.timescale ?? 1
   const fragments = mvex ? await readFragments(source, boxes, mvex, timescaleOf) : null
-  const { video, audio, timecode } = await readTracks(source, traks, fragments, movieScale, problems)
+  const named = new Set(traks.flatMap((t) => t.chapterTracks))
+  // a track of pictures can name chapters as well, by a still for each
+  const own = traks.filter((t) => t.kind !== 'vide' || !named.has(t.id))
+  const { video, audio, timecode } = await readTracks(source, own, fragments, movie, problems)
   if (video.length === 0 && audio.length === 0)
     fail('media.nothing', 'There are neither pictures nor sound in this file.', source.name, 'Choose another file.')
-  const named = new Set(traks.flatMap((t) => t.chapterTracks))
   const chapterTrack = traks.find((t) => named.has(t.id) && (t.kind === 'text' || t.kind === 'sbtl'))
   const first = video[0]?.info
   if (first && timecode && !sameRate(first.rate, timecode.rate))
@@ -117,7 +120,7 @@ async function readIndex(source: ByteSource, moov: BoxHeader): Promise<InnerBox[
   return parts
 }
 
-function movieScaleOf(parts: readonly InnerBox[], name: string): number {
+function movieHeaderOf(parts: readonly InnerBox[], name: string): MovieHeader {
   const mvhd = child(parts, 'mvhd')?.data
   if (!mvhd)
     fail(
@@ -126,16 +129,14 @@ function movieScaleOf(parts: readonly InnerBox[], name: string): number {
       name,
       'The file is damaged; copy it again from where it came from.',
     )
-  const wide = mvhd.u8() === 1
-  mvhd.skip(3 + (wide ? 16 : 8))
-  return mvhd.u32() || 1000
+  return readMovieHeader(mvhd)
 }
 
 async function readTracks(
   source: ByteSource,
   traks: readonly Trak[],
-  fragments: ReadonlyMap<number, SampleTable> | null,
-  movieScale: number,
+  fragments: ReadonlyMap<number, FragmentTable> | null,
+  movie: MovieHeader,
   problems: Problem[],
 ): Promise<{ video: VideoTrack[]; audio: AudioTrack[]; timecode: StartTimecode | null }> {
   const video: VideoTrack[] = []
@@ -143,9 +144,13 @@ async function readTracks(
   let picturesStart: Seconds | null = null
   let timecode: StartTimecode | null = null
   const where = source.name
-  for (const trak of traks) {
+  // pictures that players leave out come behind those they show
+  const hidden = (t: Trak) => t.kind === 'vide' && t.off
+  for (const trak of [...traks.filter((t) => !hidden(t)), ...traks.filter(hidden)]) {
     if (!trak.entry) continue
     const fragment = fragments?.get(trak.id)
+    if (trak.kind === 'vide' || trak.kind === 'soun') problems.push(...unfollowed(trak, fragment, where))
+    if (trak.elsewhere) continue
     if (trak.kind === 'vide') {
       const table = fragment ? { ...fragment, cut: false } : readSampleTable(trak.stbl, where, source.size)
       if (table.cut)
@@ -156,14 +161,14 @@ async function readTracks(
           where,
           fix: copyAgain,
         })
-      const { starts, ...track } = videoTrack(trak, table, movieScale)
+      const { starts, ...track } = videoTrack(trak, table, movie)
       if (track.info.frames > 0) {
         video.push(track)
         picturesStart ??= starts
       } else
         problems.push({ code: 'mp4.empty-track', damage: true, message: 'A picture track holds no pictures.', where })
     } else if (trak.kind === 'soun') {
-      const track = await audioTrack(trak, fragment, movieScale, source)
+      const track = await audioTrack(trak, fragment, movie.scale, source)
       if (track.cut)
         problems.push({
           code: 'file.truncated',

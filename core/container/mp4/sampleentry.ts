@@ -13,6 +13,7 @@ export interface VideoEntry {
   readonly info: Omit<VideoInfo, 'rate' | 'constantRate' | 'frames' | 'intra'>
   readonly configuration: Uint8Array | null
   readonly timing: Rate | null
+  readonly aperture: { readonly width: number; readonly height: number } | null
   readonly native: NativeDescription
 }
 
@@ -53,13 +54,23 @@ function readAspect(boxes: readonly InnerBox[]): string | null {
   return `${r.num}:${r.den}`
 }
 
+/** The part of pictures that is shown (ISO/IEC 14496-12 12.1.4.1); null where all of them is. */
+function readAperture(boxes: readonly InnerBox[]): VideoEntry['aperture'] {
+  const clap = child(boxes, 'clap')?.data
+  if (!clap || clap.left < 32) return null
+  const [width, height] = [clap.u32() / clap.u32(), clap.u32() / clap.u32()].map(Math.round)
+  return width! > 0 && height! > 0 && Number.isFinite(width! * height!) ? { width: width!, height: height! } : null
+}
+
 /** Reads a VisualSampleEntry (ISO/IEC 14496-12 12.1.3; -15 for AVC and HEVC). */
 export function readVideoEntry(box: InnerBox): VideoEntry {
   const r = new Reader(box.data.bytes, box.data.name, box.data.base)
   r.skip(24)
   const width = r.u16()
   const height = r.u16()
-  r.skip(50)
+  r.skip(46)
+  const depth = r.u16()
+  r.skip(2)
   if (box.type === 'encv')
     fail('mp4.encrypted', 'The pictures are encrypted.', box.data.name, 'Ask for an unencrypted copy.')
   const boxes = innerBoxes(r)
@@ -81,12 +92,15 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
       bitDepth: said.bitDepth ?? 8,
       pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
       colour: joinedColour(stated.colour, said.colour ?? null),
+      // 32 are four channels (QuickTime File Format); codecs that are known here have none
+      ...(depth === 32 && !codec ? { alpha: true as const } : {}),
       ...heldTogether(stated, said),
       ...untoldBy(stated, said),
       webCodec: said.webCodec ?? null,
     },
     configuration,
     timing: said.timing ?? null,
+    aperture: readAperture(boxes),
     native: nativeOf(box),
   }
 }

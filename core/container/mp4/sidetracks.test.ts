@@ -28,6 +28,7 @@ function track(samples: readonly (readonly [lasts: number, says: number])[], pro
   for (const [, says] of samples) data.u32(says)
   const trak: Trak = {
     ...{ id: 1, kind: 'tmcd', timescale: 25, edits: [], stsdVersion: 0, chapterTracks: [] },
+    ...{ off: false, placing: [1, 0, 0, 1], width: 0, height: 0, describedAnew: false, elsewhere: false },
     stbl: innerBoxes(new Reader(concatBytes(tables), 'file.mov')),
     entry: { type: 'tmcd', data: new Reader(entry.bytes(), 'file.mov'), whole: new Uint8Array() },
   }

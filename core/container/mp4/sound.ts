@@ -45,7 +45,8 @@ export async function audioTrack(
   movieScale: number,
   source: ByteSource,
 ): Promise<ReadTrack> {
-  const entry = readAudioEntry(trak.entry!, trak.stsdVersion)
+  const read = readAudioEntry(trak.entry!, trak.stsdVersion)
+  const entry = trak.off ? { ...read, info: { ...read.info, off: true as const } } : read
   return entry.pcm
     ? plainSound(trak, { ...entry, pcm: entry.pcm }, fragment, movieScale, source)
     : codedSound(trak, entry, fragment, movieScale, source)

@@ -1,3 +1,5 @@
+import { sameBytes, type Reader } from '../../bytes'
+import type { Placing } from '../../media/presentation'
 import { fail } from '../../problem'
 import type { Seconds } from '../../time/rate'
 import { child, innerBoxes, type InnerBox } from './boxes'
@@ -5,15 +7,38 @@ import { child, innerBoxes, type InnerBox } from './boxes'
 export interface Edit {
   readonly duration: number
   readonly mediaTime: number
+  /** 1 at normal speed, 0 where one picture stands. */
+  readonly speed: number
 }
 
-export interface Trak {
+/** What the header of a track says of how it is presented (ISO/IEC 14496-12 8.3.2). */
+export interface TrackHeader {
   readonly id: number
+  /** Players leave it out. */
+  readonly off: boolean
+  readonly placing: Placing
+  /** The size it is shown in; 0 where none is said. */
+  readonly width: number
+  readonly height: number
+}
+
+/** What the header of a movie says of all its tracks (8.2.2). */
+export interface MovieHeader {
+  /** Ticks a second. */
+  readonly scale: number
+  readonly placing: Placing
+}
+
+export interface Trak extends TrackHeader {
   readonly kind: string
   readonly timescale: number
   readonly edits: readonly Edit[]
   readonly stbl: readonly InnerBox[]
   readonly entry: InnerBox | undefined
+  /** Its samples are described in several ways, of which only the first is gone by. */
+  readonly describedAnew: boolean
+  /** Its samples stand in another file. */
+  readonly elsewhere: boolean
   readonly stsdVersion: number
   /** Tracks whose text names its chapters (QuickTime File Format, chapter lists). */
   readonly chapterTracks: readonly number[]
@@ -39,10 +64,69 @@ function readEdits(trak: readonly InnerBox[]): Edit[] {
   const count = Math.min(elst.u32(), Math.floor(elst.left / (wide ? 20 : 12)))
   const out: Edit[] = []
   for (let i = 0; i < count; i++) {
-    out.push(wide ? { duration: elst.u64(), mediaTime: elst.i64() } : { duration: elst.u32(), mediaTime: elst.i32() })
-    elst.skip(4)
+    const times = wide
+      ? { duration: elst.u64(), mediaTime: elst.i64() }
+      : { duration: elst.u32(), mediaTime: elst.i32() }
+    out.push({ ...times, speed: elst.i32() / 65536 })
   }
   return out
+}
+
+/** What a matrix of nine does to the plane; where it moves it to is of no account. */
+function readPlacing(r: Reader): Placing {
+  const [a, b, , c, d] = Array.from({ length: 9 }, () => r.i32() / 65536)
+  return [a!, b!, c!, d!]
+}
+
+/** Reads the payload of an `mvhd`. */
+export function readMovieHeader(mvhd: Reader): MovieHeader {
+  const wide = mvhd.u8() === 1
+  mvhd.skip(3 + (wide ? 16 : 8))
+  const scale = mvhd.u32() || 1000
+  const before = (wide ? 8 : 4) + 16
+  if (mvhd.left < before + 36) return { scale, placing: [1, 0, 0, 1] }
+  mvhd.skip(before)
+  return { scale, placing: readPlacing(mvhd) }
+}
+
+function readTrackHeader(tkhd: Reader): TrackHeader {
+  const v1 = tkhd.u8() === 1
+  const off = (tkhd.u24() & 1) === 0
+  tkhd.skip(v1 ? 16 : 8)
+  const id = tkhd.u32()
+  const before = (v1 ? 12 : 8) + 16
+  if (tkhd.left < before + 44) return { id, off, placing: [1, 0, 0, 1], width: 0, height: 0 }
+  tkhd.skip(before)
+  return { id, off, placing: readPlacing(tkhd), width: tkhd.u32() / 65536, height: tkhd.u32() / 65536 }
+}
+
+/** Sample entries by the numbers of those in use, in the order they come (8.7.4); of a fragmented file, all. */
+function entriesInUse(stsd: InnerBox | undefined, stbl: readonly InnerBox[]): InnerBox[] {
+  if (!stsd) return []
+  stsd.data.pos = 8
+  const all = innerBoxes(stsd.data)
+  const stsc = child(stbl, 'stsc')?.data
+  if (all.length < 2 || !stsc) return all.slice(0, 1)
+  stsc.pos = 4
+  const runs = Math.min(stsc.u32(), Math.floor(stsc.left / 12))
+  const used = new Set<number>()
+  for (let i = 0; i < runs; i++) {
+    stsc.skip(8)
+    used.add(stsc.u32())
+  }
+  return used.size ? [...used].flatMap((n) => all[n - 1] ?? []) : all
+}
+
+/** Whether samples that are described by an entry stand in a file besides (8.7.2). */
+function isElsewhere(entry: InnerBox, minf: readonly InnerBox[]): boolean {
+  const dinf = child(minf, 'dinf')
+  const dref = dinf && child(innerBoxes(dinf.data), 'dref')?.data
+  if (!dref || dref.left < 8 || entry.data.left < 8) return false
+  dref.skip(8)
+  const at = new DataView(entry.data.bytes.buffer, entry.data.bytes.byteOffset).getUint16(6)
+  const reference = innerBoxes(dref)[at - 1]?.data
+  // the lowest of its flags says that it is this file
+  return reference !== undefined && reference.left >= 4 && (reference.u32() & 1) === 0
 }
 
 /** The parts of a `trak` that its essence is read by; null when it lacks one. */
@@ -51,9 +135,8 @@ export function readTrak(box: InnerBox): Trak | null {
   const tkhd = child(parts, 'tkhd')?.data
   const mdia = child(parts, 'mdia')
   if (!tkhd || !mdia) return null
-  const v1 = tkhd.u8() === 1
-  tkhd.skip(3 + (v1 ? 16 : 8))
-  const id = tkhd.u32()
+  const header = readTrackHeader(tkhd)
+  const { id } = header
   const media = innerBoxes(mdia.data)
   const mdhd = child(media, 'mdhd')?.data
   const hdlr = child(media, 'hdlr')?.data
@@ -75,20 +158,23 @@ export function readTrak(box: InnerBox): Trak | null {
     )
   hdlr.skip(8)
   const kind = hdlr.tag()
-  const stblBox = child(innerBoxes(minf.data), 'stbl')
+  const inner = innerBoxes(minf.data)
+  const stblBox = child(inner, 'stbl')
   if (!stblBox) return null
   const stbl = innerBoxes(stblBox.data)
-  const stsd = child(stbl, 'stsd')?.data
-  const stsdVersion = stsd ? stsd.u8() : 0
-  stsd?.skip(7)
+  const stsd = child(stbl, 'stsd')
+  const entries = entriesInUse(stsd, stbl)
+  const [entry] = entries
   return {
-    id,
+    ...header,
     kind,
     timescale,
     edits: readEdits(parts),
     stbl,
-    entry: stsd ? innerBoxes(stsd)[0] : undefined,
-    stsdVersion,
+    entry,
+    describedAnew: entries.some((e) => !sameBytes(e.whole, entry!.whole)),
+    elsewhere: entry !== undefined && isElsewhere(entry, inner),
+    stsdVersion: stsd?.data.bytes[0] ?? 0,
     chapterTracks,
   }
 }

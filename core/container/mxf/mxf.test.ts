@@ -115,6 +115,22 @@ describe('an MXF file as it is written', () => {
     all.forEach((c, i) => expect(c).toEqual(Float32Array.from(wantedSound.flatMap((s) => [...s[i]!]))))
   })
 
+  it.each([
+    [400, { part: { width: 1920, height: 800 } }],
+    [538, { part: { width: 1920, height: 1076 } }],
+    [270, undefined],
+  ])('has shown what its descriptor says: %d lines of a field', async (lines, wanted) => {
+    const { bytes } = write({ frames: 1 })
+    const text = Buffer.from(bytes.buffer)
+    const stated = Buffer.from('32080004', 'hex')
+    const told = [text.indexOf(stated), text.lastIndexOf(stated)]
+    for (const at of told) text.writeUInt32BE(lines, at + 4)
+    const [v] = (await open(bytes)).info.video
+    expect(v!.presentation).toEqual(wanted)
+    // the shape of the whole, 16:9, is that of what is shown
+    expect(v!.pixelAspect).toBe(lines === 400 ? '20:27' : '1:1')
+  })
+
   it('stands on its grid, key after key, to the last byte', async () => {
     const { bytes, plan } = write()
     const reader = new KlvReader(memorySource(bytes))

@@ -2,6 +2,7 @@ import type { ByteSource } from '../../bytes'
 import { pictureCodecCalled } from '../../codec/registry'
 import type { PictureDescription } from '../../codec/codec'
 import type { Chroma, Colour, Scan, VideoTrack } from '../../media/media'
+import { asked } from '../../media/presentation'
 import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import { makeRate, type Rate } from '../../time/rate'
 import { cutClip, type Elements, type Index } from './elements'
@@ -31,7 +32,8 @@ export async function pictureTrack(
   const elements = found.count === 1 && (t.duration ?? 0) > 1 ? cutClip(found, index, null) : found
   const head = elements.count > 0 ? await source.read(elements.at(0), Math.min(elements.size(0), 1 << 16)) : null
   const said = codec?.describe(null, head) ?? {}
-  const stated = statedBy(d, said)
+  const { part, ...stated } = statedBy(d, said)
+  const pixelAspect = stated.pixelAspect ?? said.pixelAspect ?? '1:1'
   const width = said.width ?? stated.width ?? 0
   const height = said.height ?? stated.height ?? 0
   const frames = Math.max(0, elements.count - t.start)
@@ -45,14 +47,12 @@ export async function pictureTrack(
       codec: said.codec ?? codec?.name ?? (coding || 'unknown'),
       profile: said.profile ?? null,
       level: said.level ?? null,
-      width,
-      height,
+      ...{ width, height, pixelAspect, ...asked({ width, height, pixelAspect }, part ? { part } : {}) },
       rate,
       constantRate: true,
       scan: stated.scan ?? said.scan ?? 'progressive',
       chroma: said.chroma ?? stated.chroma ?? '4:2:2',
       bitDepth: said.bitDepth ?? stated.bitDepth ?? 8,
-      pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
       colour: joinedColour(stated.colour, said.colour ?? null),
       ...heldTogether(stated, said),
       ...untoldBy(stated, said),
@@ -82,16 +82,17 @@ export async function pictureTrack(
 /** What a descriptor states of pictures that say something themselves. */
 function statedBy(d: ReadSet, said: PictureDescription) {
   const frameLayout = d.u8('frameLayout')
-  const size = sizeOf(d, frameLayout === 1 || frameLayout === 2 || frameLayout === 4, said)
+  const { part, ...size } = sizeOf(d, frameLayout === 1 || frameLayout === 2 || frameLayout === 4, said)
   const [across, down] = [d.u32('horizontalSubsampling'), d.u32('verticalSubsampling')]
   const ratio = d.rate('aspectRatio')
   const chroma: Chroma | null = across === null ? null : across === 1 ? '4:4:4' : down === 2 ? '4:2:0' : '4:2:2'
+  const shape = part ?? { width: said.width ?? size.width ?? 0, height: said.height ?? size.height ?? 0 }
   return {
-    ...size,
+    ...{ ...size, part },
     scan: frameLayout === null ? null : (layouts[frameLayout]?.(d.u8('fieldDominance')) ?? null),
     chroma,
     bitDepth: d.u32('componentDepth'),
-    pixelAspect: ratio && pixelAspect(ratio, said.width ?? size.width ?? 0, said.height ?? size.height ?? 0),
+    pixelAspect: ratio && pixelShape(ratio, shape.width, shape.height),
     colour: colourOf(d, said.colour ?? null),
   }
 }
@@ -106,17 +107,27 @@ function sizeOf(d: ReadSet, fields: boolean, { width, height }: PictureDescripti
   const sampled = { width: d.u32('sampledWidth'), height: lines(d.u32('sampledHeight')) }
   const shown = { width: d.u32('displayWidth'), height: lines(d.u32('displayHeight')) }
   const all = [stored, sampled, shown]
-  const coded = (v: number, by: number) => Math.ceil(v / by) * by
+  const whole = (v: number, by: number) => Math.ceil(v / by) * by
   const own = (side: 'width' | 'height', v: number | undefined) =>
-    v !== undefined && all.some((s) => [v, coded(v, 16), coded(v, 32)].includes(s[side] ?? 0)) ? v : null
-  return {
+    v !== undefined && all.some((s) => [v, whole(v, 16), whole(v, 32)].includes(s[side] ?? 0)) ? v : null
+  const coded = {
     width: own('width', width) ?? sampled.width ?? stored.width,
     height: own('height', height) ?? sampled.height ?? stored.height,
   }
+  return { ...coded, part: partOf({ width: width ?? coded.width, height: height ?? coded.height }, shown) }
+}
+
+type Stated = { readonly width: number | null; readonly height: number | null }
+
+/** What of pictures is shown, where that is less than all; some writers count the lines of a field where all are. */
+function partOf(all: Stated, shown: Stated): { readonly width: number; readonly height: number } | null {
+  const [width, height] = [shown.width ?? all.width, shown.height ?? all.height]
+  if (!width || !height || !all.width || !all.height || width > all.width || height > all.height) return null
+  return height * 2 === all.height || (width === all.width && height === all.height) ? null : { width, height }
 }
 
 /** How much wider than high a pixel is, as a fraction. */
-function pixelAspect(ratio: Rate, width: number, height: number): string {
+function pixelShape(ratio: Rate, width: number, height: number): string {
   if (width === 0 || height === 0) return '1:1'
   const r = makeRate(ratio.num * height, ratio.den * width)
   return Math.abs(r.num / r.den - 1) < 0.01 ? '1:1' : `${r.num}:${r.den}`
