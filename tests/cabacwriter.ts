@@ -9,7 +9,7 @@ import { dcOrder } from '../core/codec/h264-intra/rebuild'
 import type { SliceReader } from '../core/codec/h264-intra/slicebits'
 import { SliceWriter } from '../core/codec/h264-intra/slicebits'
 import { CavlcReader, type MacroblockReader } from '../core/codec/h264-intra/syntax'
-import { unitsOf } from '../core/codec/h264-intra/units'
+import { unitsOf } from '../core/codec/nal'
 import { unit } from '../core/codec/h264-intra/write'
 
 // Streams that are coded by CAVLC, coded anew by CABAC: the macroblocks stay, so that a decoder has to make the same of

@@ -2,6 +2,7 @@ import type { Media, AudioTrack, Chroma, Colour, Scan, VideoTrack } from '../med
 import type { Picture } from '../picture/picture'
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate, Samples } from '../time/rate'
+import type { NalUnits } from './nal'
 import type { WebCodecs } from './web/webcodecs'
 
 /** Pictures of a range of a timeline, frame by frame, wherever they come from. */
@@ -150,6 +151,8 @@ interface Codec {
 export interface PictureCodec extends Codec {
   /** From the configuration a container keeps, or else the first access unit of the stream. */
   describe(configuration: Uint8Array | null, first: Uint8Array | null): PictureDescription
+  /** How its NAL units are told apart, where it has such. */
+  readonly nal?: NalUnits
   /** What is wrong with an access unit as a file holds it, by its structure alone; null when nothing is. */
   readonly unitFault?: (unit: Uint8Array, sync: boolean, configuration: Uint8Array) => string | null
   /**

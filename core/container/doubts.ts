@@ -1,6 +1,7 @@
 import { pictureCodec } from '../codec/registry'
 import type { Media, MediaInfo, VideoInfo } from '../media/media'
 import { edgesText, presentationTexts, silencedText } from '../media/presentation'
+import { colourText } from '../media/colour'
 import { contradictionText } from '../media/stated'
 import type { Problem } from '../problem'
 import { listed } from '../text'
@@ -20,6 +21,15 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
       message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
       where,
       fix: 'Where moving edges look torn it is interlaced: ask for a copy that says so.',
+    })
+  if (v.statedTransfer !== undefined && v.colour)
+    out.push({
+      code: 'media.preferred-transfer',
+      message:
+        `Its headers say ${colourText({ ...v.colour, transfer: v.statedTransfer })}; messages in its pictures prefer ` +
+        `${colourText(v.colour)}, which is gone by.`,
+      where,
+      fix: 'Players that do not know such messages show it as its headers say: ask which is meant.',
     })
   if (v.ownRate)
     out.push({

@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes'
 import { captionsIn } from '../codec/captions'
+import { withMessages } from '../codec/supplemental'
 import type { Media } from '../media/media'
 import { fail, ProblemError, toProblem } from '../problem'
 import { listed } from '../text'
@@ -55,7 +56,7 @@ export async function openMedia(source: ByteSource): Promise<Media> {
     fail('media.empty', 'The file is empty.', source.name, 'Copy it again from where it came from.')
   try {
     const container = await recognised(source)
-    if (container) return withDoubts(await withCaptions(await container.open(source)))
+    if (container) return withDoubts(await withMessages(await withCaptions(await container.open(source))))
   } catch (thrown) {
     if (thrown instanceof ProblemError) throw thrown
     if (thrown instanceof RangeError)

@@ -52,6 +52,8 @@ export interface VideoInfo {
   /** What players do to its pictures, which are worked with as they are coded; absent where they do nothing. */
   readonly presentation?: Presentation
   readonly colour: Colour | null
+  /** What its headers state of the transfer, where messages in the pictures prefer that of `colour`. */
+  readonly statedTransfer?: number
   /** What neither container nor pictures state: what is said of it here is what is usual. */
   readonly untold?: readonly ('scan' | 'chroma' | 'bitDepth')[]
   /** Absent where the pictures themselves are not looked into. */

@@ -9,7 +9,7 @@ import { makeRate } from '../../time/rate'
 import { h264Intra } from './codec'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
-import { unitsOf } from './units'
+import { unitsOf } from '../nal'
 import type { Format } from './write'
 
 const format = (f: Partial<Format>): Format => ({

@@ -9,11 +9,11 @@ import { plainEncoder } from '../plain'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
 import { needClass } from './class'
 import { ConstantSize } from './constantsize'
+import { avcUnits, countedUnits, unitsOf } from '../nal'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { isIntra } from './parameters'
 import { SliceFault } from './slicebits'
-import { unitsOf } from './units'
 
 /** What MXF calls intra pictures of H.264, without the byte in which registers' versions differ. */
 const coding = '060e2b34040101' + '040102020132'
@@ -59,18 +59,11 @@ async function* read(media: Media, track: VideoTrack, range: FrameRange) {
   }
 }
 
-/** NAL units behind their lengths (ISO/IEC 14496-15 5.3.4.2). */
+/** NAL units behind their lengths, all of them. */
 function counted(bytes: Uint8Array, size: number): Uint8Array[] {
-  const out: Uint8Array[] = []
-  for (let at = 0; at + size < bytes.length;) {
-    let length = 0
-    for (let i = 0; i < size; i++) length = length * 256 + bytes[at + i]!
-    at += size
-    if (length === 0 || at + length > bytes.length) throw new SliceFault('the length of a NAL unit', at * 8)
-    out.push(bytes.subarray(at, at + length))
-    at += length
-  }
-  return out
+  const { units, brokenAt } = countedUnits(bytes, size)
+  if (brokenAt !== null) throw new SliceFault('the length of a NAL unit', brokenAt * 8)
+  return units
 }
 
 /**
@@ -121,6 +114,7 @@ export const h264Intra: PictureCodec = {
       webCodec: other.codec ? p.webCodec : null,
     }
   },
+  nal: avcUnits,
   decode: {
     needsWeb: false,
     open: (media, track) => ({ frames: track.info.frames, read: (range) => read(media, track, range) }),

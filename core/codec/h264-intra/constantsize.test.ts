@@ -6,7 +6,7 @@ import { makeRate } from '../../time/rate'
 import { ConstantSize } from './constantsize'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
-import { unitsOf } from './units'
+import { unitsOf } from '../nal'
 import type { Format } from './write'
 
 const format: Format = {

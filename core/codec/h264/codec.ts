@@ -6,6 +6,7 @@ import { needCodecs } from '../web/webcodecs'
 import { bt709 } from '../../media/colour'
 import { configurationWithColour } from './colour'
 import { parseAvcConfiguration, parseAvcSps } from './describe'
+import { avcUnits } from '../nal'
 import { isIntra } from '../h264-intra/parameters'
 import { unitFault } from './unit'
 
@@ -68,6 +69,7 @@ export const h264: PictureCodec = {
       webCodec: ours ? null : p.webCodec,
     }
   },
+  nal: avcUnits,
   unitFault,
   decode: webPictures('H.264'),
   encode: {

@@ -1,4 +1,5 @@
 import type { PictureCodec } from '../codec'
+import { hevcUnits } from '../nal'
 import { webPictures } from '../web/pictures'
 import { parseHevcConfiguration } from './describe'
 
@@ -23,5 +24,6 @@ export const hevc: PictureCodec = {
       webCodec: p.webCodec,
     }
   },
+  nal: hevcUnits,
   decode: webPictures('HEVC'),
 }
