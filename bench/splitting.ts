@@ -42,7 +42,7 @@ export function splitting(print: (name: string, figures: string) => void): void 
     pictures: { black: [{ in: 300, out: 350 }, ...black], freeze: [{ in: 0, out: 250 }], flashes: [] },
     sound: {
       momentary: Array.from({ length: Math.floor(timeline.length / 2.5) }, (_, i) => (i < 100 ? -18 : -23 + (i % 7))),
-      faults: { silence: [{ in: 251, out: 360 }, ...silence], phase: [], clicks: [], dropouts: [] },
+      faults: { silence: [{ in: 251, out: 360 }, ...silence], phase: [], clicks: [], dropouts: [], data: [] },
     },
     list: { text: lines, fileName: 'regions.txt' },
     older: { id: 'hour', timeline: hour.newer, split: { regions: [], markers: [] }, outlets: new Map() },

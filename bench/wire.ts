@@ -60,7 +60,7 @@ async function prepare(folder: string): Promise<void> {
     )
   }
   const quiet = { integrated: -23, range: 4, truePeak: -6, momentaryMax: -20, shortTermMax: -21, correlation: 0.9 }
-  const faults = { silence: [], clicks: [], dropouts: [], phase: [] }
+  const faults = { silence: [], clicks: [], dropouts: [], data: [], phase: [] }
   const sound = { ...quiet, peaks: [-6, -6], faults }
   const pictures = { black: [], freeze: [], flashes: [] }
   for (const d of await session.nights.judged()) {

@@ -74,7 +74,7 @@ export const analyseCommand = defineCommand({
         const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
         const head = { file: args.file, rate: rateText(rate), frames }
         const stretches = { cuts: [], black: [], freeze: [], flashes: [], damaged: [], ...content }
-        const faults = sound?.faults ?? { silence: [], clicks: [], dropouts: [], phase: [] }
+        const faults = sound?.faults ?? { silence: [], clicks: [], dropouts: [], data: [], phase: [] }
         const found = { ...head, ...stretches, levels, loudness, ...faults }
         process.stdout.write(`${JSON.stringify(found, null, 2)}\n`)
         return 0
@@ -106,11 +106,12 @@ export const analyseCommand = defineCommand({
       }
       if (sound) {
         const f = sound.facts
+        const unsaid = f.coded?.counted ? 'not measured' : 'silence'
         process.stdout.write(
-          `loudness   ${f.integrated?.toFixed(1) ?? 'silence'} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, ` +
+          `loudness   ${f.integrated?.toFixed(1) ?? unsaid} LUFS, range ${f.range?.toFixed(1) ?? '–'} LU, ` +
             `true peak ${f.truePeak?.toFixed(1) ?? '–'} dBTP\n`,
         )
-        for (const kind of ['silence', 'clicks', 'dropouts', 'phase'] as const) say(kind, sound.faults[kind])
+        for (const kind of ['silence', 'clicks', 'dropouts', 'data', 'phase'] as const) say(kind, sound.faults[kind])
       }
       return 0
     }),

@@ -58,6 +58,7 @@ const found = (t: ShownTimeline) => {
     s?.silence.length && plural(s.silence.length, 'silence'),
     s?.clicks.length && plural(s.clicks.length, 'click'),
     s?.dropouts.length && plural(s.dropouts.length, 'dropout'),
+    s?.data.length && plural(s.data.length, 'stretch of data in its sound', 'stretches of data in its sound'),
     s?.phase.length && plural(s.phase.length, 'stretch out of phase', 'stretches out of phase'),
   ].filter(Boolean)
   return parts.length ? parts.join(' · ') : 'no faults'

@@ -421,6 +421,7 @@ export const flagKinds: readonly {
   { name: 'silence', letter: 'S', colour: 'quiet', of: (_, sound) => sound?.silence },
   { name: 'click', letter: 'K', colour: 'ochre', of: (_, sound) => sound?.clicks },
   { name: 'dropout', letter: 'D', colour: 'red', of: (_, sound) => sound?.dropouts },
+  { name: 'data in the place of sound', letter: 'C', colour: 'lilac', of: (_, sound) => sound?.data },
   { name: 'out of phase', letter: 'P', colour: 'red', of: (_, sound) => sound?.phase },
 ]
 

@@ -1,6 +1,6 @@
 import { countsSamples, traceRate } from '../time/rate'
 import { channelGains } from './loudness'
-import { faultsWithin, soundFaults } from './soundfaults'
+import { codedWithin, faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
 import { soundReader, SoundTracer, type SoundReader, type SoundShape } from './soundtrace'
 
@@ -47,7 +47,7 @@ export function soundMeter(asked: SoundShape, layout: string | null, first = 0):
       fed += block[0]?.length ?? 0
       read()
     },
-    result: end(() => reader.result()),
+    result: end(() => reader.result(codedWithin(faults.result(), { in: 0, out: fed }))),
     ribbon: end(() => reader.ribbon()),
     momentary: end(() => reader.momentary()),
     trouble: end(() =>

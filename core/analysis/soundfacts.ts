@@ -17,6 +17,11 @@ export interface SoundFacts {
   readonly correlation: number | null
   /** Whether what these two differ by is 60 dB under them; absent where an earlier edition measured it. */
   readonly alike?: boolean
+  /**
+   * Channels that carry data in the place of sound, from 0; the true peak is that of the others. `counted`: loudness
+   * counts one of them, so that there are no figures of it.
+   */
+  readonly coded?: { readonly channels: readonly number[]; readonly counted: boolean }
 }
 
 /** Energy of a difference against that of what differs: 60 dB, which sums of 24 bits tell from nothing. */

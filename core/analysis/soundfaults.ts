@@ -1,4 +1,5 @@
 import type { Samples } from '../time/rate'
+import { codedData } from './codeddata'
 import type { Meter } from './meter'
 
 export interface SampleRange {
@@ -12,6 +13,8 @@ export interface SoundFaults {
   readonly clicks: readonly SampleRange[]
   /** Zeroes in the middle of sound, of half a millisecond to half a second. */
   readonly dropouts: readonly SampleRange[]
+  /** Data in the place of sound, in which there are neither clicks nor dropouts. */
+  readonly data: readonly SampleRange[]
 }
 
 /** The faults of one channel, before what belongs together is put together. */
@@ -45,13 +48,14 @@ function findBends(x: Float32Array, sums: Float64Array, found: (i: number) => vo
   }
 }
 
-/** Finds digital clicks and dropouts in one pass, the same however the sound is cut into blocks. */
+/** Finds digital clicks, dropouts and data in one pass, the same however the sound is cut into blocks. */
 export function soundFaults(
   channels: number,
   sampleRate: number,
 ): Meter<readonly Float32Array[], readonly ChannelDamage[]> {
   let fed = 0
   let bends = new Float64Array(0)
+  const coded = codedData(channels, sampleRate)
   const add = (list: SampleRange[], r: SampleRange, gap: Samples) => {
     const last = list.at(-1)
     if (last && r.in - last.out <= gap) list[list.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
@@ -82,6 +86,7 @@ export function soundFaults(
 
   return {
     feed(input) {
+      coded.feed(input)
       const n = input[0]?.length ?? 0
       for (let c = 0; c < channels; c++) {
         const state = each[c]!
@@ -106,7 +111,17 @@ export function soundFaults(
       }
       fed += n
     },
-    result: () => each.map(({ clicks, dropouts }) => ({ clicks: [...clicks], dropouts: [...dropouts] })),
+    result() {
+      const data = coded.result()
+      return each.map(({ clicks, dropouts }, c) => {
+        // the burst before the first that is whole may have lost its beginning
+        const isSound = (r: SampleRange) => !data[c]!.some((x) => r.in < x.out + x.apart && r.out > x.in - x.apart)
+        return {
+          ...{ clicks: clicks.filter(isSound), dropouts: dropouts.filter(isSound) },
+          data: data[c]!.map((x) => ({ in: x.in, out: x.out })),
+        }
+      })
+    },
   }
 }
 
@@ -121,6 +136,16 @@ function joined(list: readonly SampleRange[], gap: Samples): SampleRange[] {
   return out
 }
 
+/** What of a stretch lies in a part, counted from its first sample; null where nothing does. */
+function clipped(r: SampleRange, part: SampleRange): SampleRange | null {
+  const [from, to] = [Math.max(r.in, part.in), Math.min(r.out, part.out)]
+  return from < to ? { in: from - part.in, out: to - part.in } : null
+}
+
+/** Channels, from 0, that carry data within a part of a sound. */
+export const codedWithin = (damage: readonly ChannelDamage[], part: SampleRange): number[] =>
+  damage.flatMap(({ data }, c) => (data.some((r) => clipped(r, part)) ? [c] : []))
+
 /**
  * The faults of a part of a sound, as they are found in it alone: those that have enough sound of it around them.
  * Counted from its first sample.
@@ -131,7 +156,9 @@ export function faultsWithin(damage: readonly ChannelDamage[], part: SampleRange
       .filter((r) => r.in >= part.in + margin && r.out <= part.out - margin)
       .map((r) => ({ in: r.in - part.in, out: r.out - part.in }))
   const each = damage.map((d) => ({ clicks: within(d.clicks, reach), dropouts: within(d.dropouts, 1) }))
+  const data = damage.flatMap((d) => d.data.flatMap((r) => clipped(r, part) ?? []))
   return {
+    data: joined(data, 0),
     // the two ends of a dropout are none
     clicks: joined(
       each.flatMap((d) => d.clicks.filter((c) => !d.dropouts.some((x) => c.in < x.out + 4 && c.out > x.in - 4))),

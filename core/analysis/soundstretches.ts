@@ -89,6 +89,7 @@ export function troubleOfParts(
     phase: list((t) => t.phase),
     clicks: list((t) => t.clicks),
     dropouts: list((t) => t.dropouts),
+    data: list((t) => t.data),
   }
 }
 
@@ -115,5 +116,6 @@ export function troubleOf(
     phase: asCounted(stretches.phase),
     clicks: inFrames(damage.clicks),
     dropouts: inFrames(damage.dropouts),
+    data: inFrames(damage.data),
   }
 }

@@ -245,7 +245,7 @@ describe('sound faults', () => {
     return [l, r]
   }
   it('are none in clean sound', () => {
-    expect(damage([tone(3), tone(3)])).toEqual({ clicks: [], dropouts: [] })
+    expect(damage([tone(3), tone(3)])).toEqual({ clicks: [], dropouts: [], data: [] })
     expect(stretches([tone(3), tone(3)])).toEqual({ silence: [], phase: [] })
   })
   it.each([1000, 4800, 48000])('clicks of either channel and dropouts are found, in blocks of %d', (block) => {

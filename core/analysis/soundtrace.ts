@@ -224,11 +224,21 @@ export function truePeaksOf(shape: SoundShape, row: Float32Array): number[] {
   return Array.from(row.subarray(truePeaks, truePeaks + shape.channels))
 }
 
+/** What channels of data change of the facts: loudness that counts one of them is none. */
+function codedFacts(channels: readonly number[], gains: readonly number[]): Partial<SoundFacts> {
+  if (channels.length === 0) return {}
+  const counted = channels.some((i) => gains[i])
+  const none = { integrated: null, range: null, momentaryMax: null, shortTermMax: null }
+  return { ...(counted ? none : {}), coded: { channels, counted } }
+}
+
 /** Reads sound from traces; for each tenth of a second its loudness can be drawn, null for silence. */
 export interface SoundReader extends Meter<Float32Array, SoundFacts> {
   /** Short-term loudness, LUFS. */
   ribbon(): (number | null)[]
   momentary(): (number | null)[]
+  /** The facts; `coded` are the channels heard, from 0, that carry data in the place of sound. */
+  result(coded?: readonly number[]): SoundFacts
   /** Says that what comes next follows on silence, as if it were the first. */
   begin(): void
   /** Reads so many frames of silence. */
@@ -251,7 +261,7 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
     l !== undefined && r !== undefined && l >= 0 && r >= 0
       ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const)
       : null
-  let truePeak = 0
+  const truePeaks = route.map(() => 0)
   let frames = 0
   /** Frames since what came first, or first after silence. */
   let own = 0
@@ -286,21 +296,23 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
       }
       route.forEach((c, i) => {
         if (c < 0) return
-        truePeak = Math.max(truePeak, row[(own === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
+        truePeaks[i] = Math.max(truePeaks[i]!, row[(own === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
         peaks[i] = Math.max(peaks[i]!, row[layout.peaks + c]!)
       })
       pair?.forEach((p, i) => (products[i]! += row[layout.products + p]!))
       frames++
       own++
     },
-    result: () =>
-      soundFactsOf(
+    result: (coded = []) => ({
+      ...soundFactsOf(
         loudnessOf(energies.all(), slots, shape.sampleRate),
-        truePeak,
+        truePeaks.reduce((most, v, i) => (coded.includes(i) ? most : Math.max(most, v)), 0),
         peaks,
         pair && products,
         sampleAtFrame(frames, shape.rate, shape.sampleRate),
       ),
+      ...codedFacts(coded, gains),
+    }),
     ribbon: () => drawn(30),
     momentary: () => drawn(4),
   }

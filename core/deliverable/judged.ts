@@ -104,9 +104,21 @@ function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
+    ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
     ...(output.video && timeline.info.data ? { data: dataOf(d) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
   }
+}
+
+/** Whether data in channels of the source is in the file sample for sample, each pair of channels side by side. */
+function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {
+  const { audio } = output
+  const changed = recipe.gain !== 0 && !recipeKind(recipe).copies
+  const [source] = info.audio
+  if (!audio || !source || audio.codec !== 'pcm' || changed || audio.sampleRate !== source.sampleRate) return false
+  if (info.audio.some((a) => a.bitDepth > audio.bitDepth)) return false
+  const beside = (i: number) => (route[i]! % 2 === 0 ? route[i + 1] === route[i]! + 1 : route[i - 1] === route[i]! - 1)
+  return (coded?.channels ?? []).every(beside)
 }
 
 /** What a recipe draws into pictures, in words. */

@@ -1,3 +1,4 @@
+import { codedPair } from './codedsound'
 import { namedWords, said, type Measure } from './measure'
 
 const words = (same: string) => (same === 'true' ? 'the same' : 'different')
@@ -10,6 +11,8 @@ export const dualMono: Measure = {
   counts: true,
   read({ sound }) {
     if (!sound) return null
+    const coded = codedPair(sound)
+    if (coded) return coded
     if (sound.correlation === null) return said(null, 'there are no two channels with sound')
     return sound.alike === undefined ? null : said(sound.alike, words(String(sound.alike)))
   },

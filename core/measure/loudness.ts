@@ -1,4 +1,5 @@
 import type { SoundFacts } from '../analysis/soundfacts'
+import { unheard } from './codedsound'
 import { said, tenths, type Measure } from './measure'
 
 /** What is no figure: silence, sound under the gate of −70 LUFS, or too short for one block of 0.4 s. */
@@ -19,6 +20,7 @@ export function ofLoudness(
     ...{ name, label, group: 'sound', unit: ' LUFS' },
     read({ sound, gain = 0 }) {
       if (!sound) return null
+      if (sound.coded?.counted) return unheard(sound.coded.channels)
       const value = of(sound)
       if (value !== null) return said(value + gain, tenths(value + gain, 'LUFS'))
       return sound.truePeak === null ? said(-Infinity, 'silence') : said(null, missing)
@@ -34,6 +36,7 @@ export const loudness: Measure = {
   unit: ' LUFS',
   read({ sound, gain = 0 }) {
     if (!sound) return null
+    if (sound.coded?.counted) return unheard(sound.coded.channels)
     if (sound.integrated === null) return quiet(sound)
     return said(sound.integrated + gain, tenths(sound.integrated + gain, 'LUFS'))
   },

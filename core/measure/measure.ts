@@ -100,6 +100,8 @@ export interface Evidence {
   /** What keeps the file from being made here. */
   readonly obstacles?: readonly Problem[]
   readonly sound?: SoundFacts
+  /** Whether every sample of what is written of `sound` is that of the source, its channels in their pairs. */
+  readonly soundKept?: boolean
   /** dB on top of `sound`. */
   readonly gain?: number
   readonly trouble?: SoundTrouble

@@ -1,3 +1,4 @@
+import { codedPair } from './codedsound'
 import { said, type Measure } from './measure'
 
 /** Correlation of the first two channels, −1 to 1. */
@@ -8,6 +9,8 @@ export const phase: Measure = {
   places: ({ trouble }) => trouble?.phase ?? [],
   read({ sound }) {
     if (!sound) return null
+    const coded = codedPair(sound)
+    if (coded) return coded
     if (sound.correlation === null) return said(null, 'there are no two channels with sound')
     return said(sound.correlation, sound.correlation.toFixed(2).replace('-', '−'))
   },

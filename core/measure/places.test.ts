@@ -10,13 +10,14 @@ const found = {
     flashes: [at(3)],
     levels: { excursions: [at(4)] },
   } as never,
-  trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)] },
+  trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)], data: [at(40)] },
 }
 
 it('measures of what has a place say where it was found, in order', () => {
   const places = Object.fromEntries(measures.flatMap((m) => (m.places ? [[m.name, m.places(found)]] : [])))
   expect(places).toEqual({
     intact: [at(0)],
+    'coded-sound': [at(40)],
     phase: [at(20)],
     'sound-faults': [at(10), at(20), at(30)],
     black: [at(1)],

@@ -8,6 +8,7 @@ import { channels } from './channels'
 import { chroma } from './chroma'
 import { clockLength } from './clocklength'
 import { codec } from './codec'
+import { codedKept, codedSound } from './codedsound'
 import { colour, colourKept } from './colour'
 import { constantSize } from './constantsize'
 import { container } from './container'
@@ -128,6 +129,8 @@ export const measures: Measure[] = [
   soundDepth,
   channels,
   soundTracks,
+  codedSound,
+  codedKept,
   heardChannels,
   lateSound,
   toneLevel,

@@ -1,5 +1,6 @@
 import { plural } from '../text'
 import { formatTimecode } from '../time/timecode'
+import { codedPair } from './codedsound'
 import { said, type Measure } from './measure'
 
 /** Digital clicks, dropouts and stretches out of phase, counted; where the first is. */
@@ -10,12 +11,14 @@ export const soundFaults: Measure = {
   counts: true,
   places: ({ trouble }) =>
     trouble ? [...trouble.clicks, ...trouble.dropouts, ...trouble.phase].sort((a, b) => a.in - b.in) : [],
-  read({ trouble, base }) {
+  read({ sound, trouble, base }) {
     if (!trouble || !base) return null
+    // what is data is not out of phase
+    const phase = sound && codedPair(sound) ? [] : trouble.phase
     const kinds = [
       ['click', 'clicks', trouble.clicks],
       ['dropout', 'dropouts', trouble.dropouts],
-      ['stretch out of phase', 'stretches out of phase', trouble.phase],
+      ['stretch out of phase', 'stretches out of phase', phase],
     ] as const
     const all = kinds.flatMap((k) => k[2])
     if (all.length === 0) return said(0, 'none')

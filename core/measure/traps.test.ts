@@ -4,6 +4,7 @@ import { meets } from '../spec/judge'
 import { openSpec } from '../spec/shipped'
 import { rulesFor } from '../spec/spec'
 import { makeRate } from '../time/rate'
+import type { SoundFacts } from '../analysis/soundfacts'
 import type { Evidence } from './measure'
 import { measureOf } from './registry'
 
@@ -32,14 +33,26 @@ const madeOnce = {
   length: '00:00:04:00',
 }
 
+const coded = (...channels: number[]): SoundFacts => ({
+  ...{ integrated: -23, range: 5, truePeak: -3, momentaryMax: -20, shortTermMax: -21, peaks: [-3, -3, -1, -1] },
+  ...{ correlation: 1, coded: { channels, counted: false } },
+})
 const blanking = { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708'] } as const
 const titles = { kind: 'text', label: 'TTML subtitles', carries: [] } as const
 
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
-    ['trial', 'set-raster', 'heard-channels', 'line-up-twice', 'short-handles', 'alpha', 'data-kept', 'drawn-in'].map(
-      (m) => [m, 'should'],
-    ),
+    [
+      'trial',
+      'set-raster',
+      'heard-channels',
+      'line-up-twice',
+      'short-handles',
+      'alpha',
+      'data-kept',
+      'drawn-in',
+      'coded-kept',
+    ].map((m) => [m, 'should']),
   )
 })
 
@@ -62,6 +75,10 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['alpha', { alpha: { source: false, file: false } }, [true, 'the source has none']],
   ['alpha', { alpha: { source: true, file: true } }, [true, 'kept']],
   ['alpha', { alpha: { source: true, file: false } }, [false, 'the source has one, which the file is without']],
+  ['coded-kept', { sound: coded(), soundKept: false }, [true, 'the source has none']],
+  ['coded-kept', { sound: coded(2, 3), soundKept: true }, [true, 'kept: channels 3 and 4']],
+  ['coded-kept', { sound: coded(2), soundKept: false }, [false, 'what channel 3 carries does not survive this recipe']],
+  ['coded-kept', { sound: coded(2) }, null],
   ['data-kept', { data: { source: [], lost: [] } }, [true, 'the source has none']],
   ['data-kept', { data: { source: [blanking], lost: [] } }, [true, 'kept: ancillary data (CEA-708 captions)']],
   [

@@ -1,3 +1,4 @@
+import { unheard } from './codedsound'
 import { said, tenths, type Measure } from './measure'
 
 /** True peak, dBTP (ITU-R BS.1770-5 Annex 2). */
@@ -8,6 +9,8 @@ export const truePeak: Measure = {
   unit: ' dBTP',
   read({ sound, gain = 0 }) {
     if (!sound) return null
+    const { channels } = sound.coded ?? { channels: [] }
+    if (channels.length > 0 && channels.length === sound.peaks.length) return unheard(channels)
     if (sound.truePeak === null) return said(-Infinity, 'silence')
     return said(sound.truePeak + gain, tenths(sound.truePeak + gain, 'dBTP'))
   },

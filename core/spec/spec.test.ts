@@ -291,7 +291,7 @@ describe('judging', () => {
     })
   })
   it('reads damage in sound by kind, and where the first is', () => {
-    const none = { silence: [{ in: 0, out: 50 }], clicks: [], dropouts: [], phase: [] }
+    const none = { silence: [{ in: 0, out: 50 }], clicks: [], dropouts: [], data: [], phase: [] }
     expect(troubleReadings(none, pal, '')['sound-faults']).toMatchObject({ value: 0, text: 'none' })
     const some = {
       ...none,
@@ -300,6 +300,7 @@ describe('judging', () => {
         { in: 60, out: 61 },
       ],
       dropouts: [{ in: 26, out: 27 }],
+      data: [],
       phase: [{ in: 100, out: 200 }],
     }
     expect(troubleReadings(some, pal, '')['sound-faults']).toMatchObject({
@@ -358,7 +359,7 @@ describe('specs', () => {
       'presentation',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(16)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(17)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

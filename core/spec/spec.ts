@@ -107,6 +107,13 @@ const traps: readonly Rule[] = [
     expect: { oneOf: ['nothing', 'in a copy'] },
     clause: 'Trap 8',
   },
+  {
+    id: 'trap-coded',
+    measure: 'coded-kept',
+    severity: 'should',
+    expect: { oneOf: ['none', 'kept'] },
+    clause: 'Trap 9',
+  },
 ]
 
 /** What a deliverable is, as far as it decides which rules hold for it. */

@@ -112,6 +112,53 @@ it('goes with its pictures at another sample rate where a recipe says so, frame 
   await engine.timelines.remove(t.id)
 })
 
+it('data in the place of sound is none to measure; it comes out as it was, or is said to break', async () => {
+  const tone = Float32Array.from({ length: 120 * frame }, (_, i) => 0.2 * Math.sin((2 * Math.PI * 440 * i) / 48000))
+  const data = [new Float32Array(120 * frame), new Float32Array(120 * frame)]
+  // bursts of 24 bits (SMPTE ST 337), one in each frame
+  const word = (v: number) => (v >= 2 ** 23 ? v - 2 ** 24 : v) / 2 ** 23
+  for (let at = 0; at < 120 * frame; at += frame)
+    for (const [i, v] of [
+      0x96f872,
+      0xa54e1f,
+      0x1c0000,
+      0x0fffff,
+      ...Array.from({ length: 900 }, (_, k) => k * 9001),
+    ].entries())
+      data[i % 2]![at + (i >> 1)] = word(v)
+  await smallReel(path.join(folder, 'storage', 'coded.mov'), { channels: [tone, tone, ...data] })
+  const t = await engine.timelines.bringIn({ root: 'storage', path: 'coded.mov' })
+  const regions = [{ id: 'r', name: 'R', in: 10, out: 60, metadata: {} }]
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  const ways = { as: {}, louder: { gain: 1 }, apart: { channels: [1, 3, 2, 4] }, alone: { channels: [3, 4] } }
+  for (const [id, changes] of Object.entries(ways)) {
+    const made = recipe('sound', { channels: [1, 2, 3, 4], ...changes })
+    await engine.outlets.save(outlet(`coded-${id}`, 'storage', made, { spec: 'northmere' }))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: `coded-${id}` }], true)
+  }
+  await deliverables(engine)
+  await drain(engine)
+  const all = await deliverables(engine)
+  const said = (id: string, rule: string) =>
+    all.find((d) => d.outletId === `coded-${id}`)!.results.find((r) => r.rule.id === rule)
+  expect(Object.keys(ways).map((id) => said(id, 'trap-coded')?.verdict)).toEqual(['pass', 'caution', 'caution', 'pass'])
+  expect(said('as', 'loudness')!.forecast!.text).toMatch(/LUFS/)
+  expect(said('alone', 'loudness')).toMatchObject({
+    verdict: 'unmeasured',
+    forecast: { value: null, text: 'channels 1 and 2 carry data, not sound (SMPTE ST 337)' },
+  })
+  await engine.outlets.save(outlet('coded-as', 'storage', recipe('sound', { channels: [1, 2, 3, 4] })))
+  await drain(engine)
+  await engine.nights.start('coded', 2, [`${t.id}/r/coded-as`])
+  await drain(engine)
+  const { path: file } = (await engine.handover.list()).find((f) => f.outletId === 'coded-as')!
+  const opened = await openMediaFile(path.join(folder, 'storage', file), file)
+  const written = await opened.sound(null)!.read(0, 50 * frame)
+  await opened.close()
+  expect(written.slice(2)).toEqual(data.map((c) => c.subarray(10 * frame, 60 * frame)))
+  await engine.timelines.remove(t.id)
+})
+
 describe('faults', () => {
   let t: SplitTimeline
   it('are found over the whole, in frames', async () => {
@@ -141,12 +188,14 @@ describe('faults', () => {
     expect((await regionOf(t, { in: 20, out: 50 })).faults).toEqual({
       clicks: [{ in: 10, out: 11 }],
       dropouts: [],
+      data: [],
       phase: [],
       silence: [],
     })
     expect((await regionOf(t, { in: 31, out: 55 })).faults).toEqual({
       clicks: [],
       dropouts: [],
+      data: [],
       phase: [],
       silence: [],
     })

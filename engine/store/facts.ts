@@ -15,7 +15,7 @@ export const factKeys = {
   segment: (s: Fingerprint, k: number) => `segment/5/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
-  sound: (s: Fingerprint) => `sound/3/${s.content}-${s.size}`,
+  sound: (s: Fingerprint) => `sound/4/${s.content}-${s.size}`,
   /** A sum of every byte of the media as it was brought in. */
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
@@ -31,7 +31,7 @@ export const factKeys = {
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
   regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[], pause: Frames = 0) =>
-    `region-sound/4/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
+    `region-sound/5/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
     `region-pictures/3/${s.content}-${s.size}/${rangesKey(ranges)}`,

@@ -29,7 +29,7 @@ const black = [
   { in: 490, out: 492 },
 ]
 const silence = [{ in: 190, out: 215 }]
-const sound = { momentary: [], faults: { silence, phase: [], clicks: [], dropouts: [] } }
+const sound = { momentary: [], faults: { silence, phase: [], clicks: [], dropouts: [], data: [] } }
 const request: MakeRequest = { timeline, shots, sound, pictures: { black, freeze: [], flashes: [] } }
 const plain = (list: readonly NamedRange[]) => list.map((r) => [r.in, r.out])
 const by = (name: string, values = {}, more: Partial<MakeRequest> = {}) =>

@@ -2,7 +2,13 @@ import { open, rename } from 'node:fs/promises'
 import type { SoundSource } from '../../../core/codec/codec'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
-import { faultsWithin, soundFaults, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
+import {
+  codedWithin,
+  faultsWithin,
+  soundFaults,
+  type ChannelDamage,
+  type SampleRange,
+} from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf } from '../../../core/analysis/soundstretches'
 import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
@@ -83,7 +89,7 @@ export async function analyseWholeSound(
   return {
     ribbon: reader.ribbon(),
     momentary: reader.momentary(),
-    facts: reader.result(),
+    facts: reader.result(codedWithin(damage, samples)),
     faults: troubleOf(stretches.result(), faultsWithin(damage, samples), shape, 0, rate),
     shape,
     damage,

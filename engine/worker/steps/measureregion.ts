@@ -4,7 +4,7 @@ import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
 import { damageFinder, partsMeter, type PictureFacts } from '../../../core/analysis/pictures'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
-import { faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
+import { codedWithin, faultsWithin, type ChannelDamage, type SampleRange } from '../../../core/analysis/soundfaults'
 import {
   soundStretches,
   troubleOf,
@@ -139,6 +139,7 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   const { head, programme } = await programmeOf(step, asked(step))
   let reader: SoundReader | null = null
   let peaks: number[] = []
+  const coded = new Set<number>()
   const parts: { at: Frames; trouble: SoundTrouble }[] = []
   for (const range of programme) {
     const heard = await heardOf(step, { range, rate })
@@ -155,9 +156,10 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
     }
     const trouble = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
     parts.push({ at: range.in - programme[0]!.in, trouble })
+    for (const c of codedWithin(damage, samples)) coded.add(c)
   }
   return {
-    ...reader!.result(),
+    ...reader!.result(route.flatMap((c, i) => (coded.has(c) ? [i] : []))),
     faults: troubleOfParts(parts),
     sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
     head,

@@ -120,7 +120,7 @@ describe('the pass', () => {
     expect([sound!.ribbon[350], sound!.momentary[350], sound!.momentary[50]].map((v) => Math.round(v!))).toEqual([
       -23, -23, -36,
     ])
-    expect(sound!.faults).toEqual({ silence: [], clicks: [], dropouts: [], phase: [] })
+    expect(sound!.faults).toEqual({ silence: [], clicks: [], dropouts: [], data: [], phase: [] })
   })
   it('knows the same media at once when it comes again under another name', async () => {
     await make(path.join(folder, 'storage', 'again.mov'))
