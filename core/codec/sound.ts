@@ -4,6 +4,13 @@ import type { SoundSource, TrackReader } from './codec'
 import { labels, soundCodec, soundCodecs } from './registry'
 import type { WebCodecs } from './web/webcodecs'
 
+/** Whether all sound of a file can be read here as one. */
+export function canDecodeSound({ audio }: Pick<Media, 'audio'>, codecs: WebCodecs | null): boolean {
+  const known = audio.map((t) => soundCodec(t.info.codec))
+  const rates = new Set(audio.map((t) => t.info.sampleRate))
+  return rates.size <= 1 && known.every((c) => c !== null && (!c.decode.needsWeb || codecs !== null))
+}
+
 /** A source over all sound tracks of a file. Their sample rates must agree. Null when there is no sound. */
 export function openSound(media: Media, codecs: WebCodecs | null): SoundSource | null {
   const tracks = media.audio

@@ -160,3 +160,14 @@ it('measures what comes into a watched folder once it has stopped growing, and w
   expect(await states()).toEqual([...measured, ['inbox/late.mov', 'unmeasured']])
   await expect(received.watch({ root: 'storage', path: '../elsewhere' })).rejects.toThrow(/outside the storage root/)
 })
+
+it('judges the pictures of a file whose sound is of no kind that is known here, which is not measured', async () => {
+  const bytes = readFileSync(there('reel.mov'))
+  bytes.write('abcd', bytes.indexOf('in24'), 'latin1')
+  writeFileSync(there('other.mov'), bytes)
+  await engine.received.measure(place)
+  await drain(engine)
+  const results = await engine.received.results({ root: 'storage', path: 'in/other.mov' }, 'northmere')
+  const of = (measure: string) => results.find((r) => r.rule.measure === measure)!.verdict
+  expect(['intact', 'frame-rate', 'loudness', 'sound-codec'].map(of)).toEqual(['pass', 'pass', 'unmeasured', 'fail'])
+})

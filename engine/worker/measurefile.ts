@@ -7,6 +7,7 @@ import { traceOf, type Trace } from '../../core/analysis/trace'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
+import { canDecodeSound } from '../../core/codec/sound'
 import { containers } from '../../core/container/registry'
 import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/lineup'
@@ -109,7 +110,8 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const codecs = machineCodecs()
     const base = mediaTimeBase(info)
     const from = { rate: makeRate(25), dropFrame: false, ...base, start: info.timecode?.startFrames ?? 0 }
-    const sound = opened.sound(codecs)
+    // what cannot be heard is not measured; the rest is
+    const sound = !media || canDecodeSound(media, codecs) ? opened.sound(codecs) : null
     const v = info.video[0]
     const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
     const seen = shown && (await measurePictures(v!, shown, sound, progress))

@@ -232,32 +232,14 @@ describe('MP4 and MOV', () => {
     expect(audio[0]!.pcm).toMatchObject({ bytesPerSample: bytes, littleEndian: little, channels: 2 })
   })
   it('reads lpcm of version 2, and ISO PCM', async () => {
-    const lpcm = box(
-      'lpcm',
-      new Writer()
-        .zero(6)
-        .u16(1)
-        .u16(2)
-        .zero(6)
-        .u16(3)
-        .u16(16)
-        .i16(-2)
-        .u16(0)
-        .u32(65536)
-        .u32(72)
-        .f64(96000)
-        .u32(4)
-        .u32(0x7f000000)
-        .u32(24)
-        .u32(12)
-        .u32(12)
-        .u32(1)
-        .bytes(),
-    )
-    expect((await open(file([{ ...sound, sampleEntry: lpcm }]))).audio[0]).toMatchObject({
+    const head = () => new Writer().zero(6).u16(1).u16(2).zero(6).u16(3).u16(16).i16(-2).u16(0).u32(65536).u32(72)
+    const lpcm = (apart: number) =>
+      box('lpcm', head().f64(96000).u32(4).u32(0x7f000000).u32(24).u32(12).u32(apart).u32(1).bytes())
+    expect((await open(file([{ ...sound, sampleEntry: lpcm(12) }]))).audio[0]).toMatchObject({
       info: { channels: 4, sampleRate: 96000, bitDepth: 24 },
       pcm: { littleEndian: true },
     })
+    expect(await problemOf(file([{ ...sound, sampleEntry: lpcm(16) }]))).toBe('mp4.sound-entry')
     const ipcm = box(
       'ipcm',
       new Writer()

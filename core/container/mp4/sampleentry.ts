@@ -152,6 +152,19 @@ function pcmLayout(
   }
 }
 
+/** Throws where samples cannot be read, or stand further apart than they are large; 0 where that is not said. */
+function needPacked({ bytesPerSample, kind, channels }: PcmLayout, apart: number, name: string): void {
+  if (![1, 2, 3, 4, 8].includes(bytesPerSample) || (kind === 'float' && bytesPerSample < 4))
+    fail('mp4.sound-entry', `PCM with ${bytesPerSample} bytes a sample is not known.`, name)
+  if (apart !== 0 && apart !== bytesPerSample * channels)
+    fail(
+      'mp4.sound-entry',
+      `Its samples of ${bytesPerSample} bytes in ${channels} channels stand ${apart} apart: that is not read here.`,
+      name,
+      'Ask for linear PCM without gaps between its samples.',
+    )
+}
+
 /** Reads an AudioSampleEntry: ISO, and QuickTime-style versions 0, 1 and 2. */
 export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
   const r = new Reader(box.data.bytes, box.data.name, box.data.base)
@@ -163,6 +176,8 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
   r.skip(4)
   let sampleRate = r.u32() / 65536
   let flags: number | null = null
+  // bytes of a sample of all channels, where they are said
+  let packet = 0
   if (version === 1 && stsdVersion === 0) r.skip(16)
   else if (version === 2) {
     r.skip(4)
@@ -171,7 +186,8 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
     r.skip(4)
     bits = r.u32()
     flags = r.u32()
-    r.skip(8)
+    packet = r.u32()
+    r.skip(4)
   }
   if (channels < 1 || channels > 1024 || !(sampleRate >= 1 && sampleRate <= 1_000_000)) {
     fail(
@@ -188,8 +204,7 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
     fail('mp4.encrypted', 'The sound is encrypted.', box.data.name, 'Ask for an unencrypted copy.')
   const pcm = pcmLayout(box.type, channels, bits, flags, boxes)
   if (pcm) {
-    if (![1, 2, 3, 4, 8].includes(pcm.bytesPerSample) || (pcm.kind === 'float' && pcm.bytesPerSample < 4))
-      fail('mp4.sound-entry', `PCM with ${pcm.bytesPerSample} bytes a sample is not known.`, box.data.name)
+    needPacked(pcm, box.type === 'lpcm' ? packet : 0, box.data.name)
     return {
       info: { ...base, codec: 'pcm', bitDepth: pcm.bytesPerSample * 8 },
       pcm,

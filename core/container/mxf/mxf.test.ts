@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { concatBytes, memorySource } from '../../bytes'
-import { openSound } from '../../codec/sound'
+import { canDecodeSound, openSound } from '../../codec/sound'
 import { needClass } from '../../codec/h264-intra/class'
 import { bt709 } from '../../media/colour'
 import { writtenStructure, type Scan } from '../../media/media'
@@ -129,6 +129,18 @@ describe('an MXF file as it is written', () => {
     expect(v!.presentation).toEqual(wanted)
     // the shape of the whole, 16:9, is that of what is shown
     expect(v!.pixelAspect).toBe(lines === 400 ? '20:27' : '1:1')
+  })
+
+  it('whose sound says that it is coded is not read as plain samples', async () => {
+    const { bytes } = write({ frames: 2, channels: 1 })
+    const text = Buffer.from(bytes.buffer)
+    // in place of the label of its wrapping: a coding, one of those of compressed sound
+    for (const found of text.toString('hex').matchAll(/30040010060e2b34.{16}0206/g))
+      Buffer.from('3d060010060e2b3404010101040202020302010000', 'hex').copy(text, found.index / 2, 0, 20)
+    const media = await open(bytes)
+    expect(media.audio.map((a) => [a.info.codec, a.pcm])).toEqual([['060e2b34040101010402020203020100', null]])
+    expect(canDecodeSound(media, null)).toBe(false)
+    expect(() => openSound(media, null)).toThrow(/cannot be decoded/)
   })
 
   it('stands on its grid, key after key, to the last byte', async () => {

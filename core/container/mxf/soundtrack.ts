@@ -23,6 +23,12 @@ function layoutIn(t: Track): { readonly pcm: PcmLayout; readonly channels: numbe
 
 const depthOf = ({ descriptor }: Track) => descriptor.u32('quantisation') ?? 24
 
+/** The label of how sound is coded, where it is one of those of compressed sound (SMPTE RP 224: 04020202). */
+function codingOf({ descriptor }: Track): string | null {
+  const label = descriptor.label('soundCoding')
+  return label?.slice(16, 24) === '04020202' ? label : null
+}
+
 /** What is wrong with elements of eight channels: the first of them do not hold what they say. */
 export async function wordsFault(source: ByteSource, t: Track, found: Elements): Promise<Problem | null> {
   const { pcm, header } = layoutIn(t)
@@ -53,10 +59,11 @@ export function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
   // where the programme begins: behind the elements before its first frame, of a clip behind so many samples
   const skipped = found.count === 1 ? Math.round((t.start * sampleRate * rate.den) / rate.num) : counts.before(t.start)
   const samples = Math.max(0, counts.total - skipped)
+  const coding = codingOf(t)
   return {
-    info: { codec: 'pcm', channels, sampleRate, bitDepth: depthOf(t), samples, layout: null, webCodec: null },
+    info: { codec: coding ?? 'pcm', channels, sampleRate, bitDepth: depthOf(t), samples, layout: null, webCodec: null },
     start: skipped,
-    pcm,
+    pcm: coding ? null : pcm,
     packetCount: 0,
     configuration: null,
     native: null,

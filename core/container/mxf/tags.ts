@@ -74,6 +74,7 @@ export const tags = {
   blackLevel: ['3304', `${smpte}010401050303000000`],
   whiteLevel: ['3305', `${smpte}010401050304000000`],
   colourRange: ['3306', `${smpte}020401050305000000`],
+  soundCoding: ['3d06', `${smpte}020402040200000000`],
   locked: ['3d02', `${smpte}040402030104000000`],
   soundRate: ['3d03', `${smpte}050402030101010000`],
   channels: ['3d07', `${smpte}050402010104000000`],

@@ -113,24 +113,36 @@ class Chunks {
   }
 }
 
+interface Format {
+  readonly pcm: PcmLayout
+  readonly sampleRate: number
+  /** Bits of a sample that are in use: the rest of its bytes is nought. */
+  readonly bitDepth: number
+  readonly layout: string | null
+}
+
 /** The format chunk (WAVEFORMATEX and WAVEFORMATEXTENSIBLE): linear PCM, integer or float. */
-function readFormat(fmt: Reader, name: string): { pcm: PcmLayout; sampleRate: number; layout: string | null } {
+function readFormat(fmt: Reader, name: string): Format {
   let format = fmt.u16le()
   const channels = fmt.u16le()
   const sampleRate = fmt.u32le()
-  fmt.skip(6)
+  fmt.skip(4)
+  const blockAlign = fmt.u16le()
   const bits = fmt.u16le()
+  let valid = bits
   let layout: string | null = null
   if (format === 0xfffe && fmt.left >= 24) {
-    fmt.skip(4)
+    fmt.skip(2)
+    valid = fmt.u16le() || bits
     const mask = fmt.u32le()
     format = fmt.u16le()
     const names = maskNames.filter((_, i) => mask & (1 << i))
     if (names.length === channels) layout = names.join(' ')
   }
+  const bytesPerSample = Math.ceil(bits / 8)
   if (
     (format !== 1 && format !== 3) ||
-    ![8, 16, 24, 32, 64].includes(bits) ||
+    ![1, 2, 3, 4, 8].includes(bytesPerSample) ||
     channels < 1 ||
     channels > 1024 ||
     sampleRate < 1
@@ -141,8 +153,16 @@ function readFormat(fmt: Reader, name: string): { pcm: PcmLayout; sampleRate: nu
       name,
       'Ask for linear PCM.',
     )
-  const kind = format === 3 ? 'float' : bits === 8 ? 'uint' : 'int'
-  return { pcm: { bytesPerSample: bits / 8, kind, littleEndian: true, channels }, sampleRate, layout }
+  if (blockAlign !== 0 && blockAlign !== bytesPerSample * channels)
+    fail(
+      'wav.format',
+      `Its samples of ${bits} bits stand ${blockAlign} bytes apart in ${channels} channels, which is not read here.`,
+      name,
+      'Ask for linear PCM without gaps between its samples.',
+    )
+  const kind = format === 3 ? 'float' : bits <= 8 ? 'uint' : 'int'
+  const bitDepth = valid > 0 && valid <= bytesPerSample * 8 ? valid : bits
+  return { pcm: { bytesPerSample, kind, littleEndian: true, channels }, sampleRate, bitDepth, layout }
 }
 
 /** Opens a WAV, RF64 or BW64 file (RIFF/WAVE; EBU Tech 3306; EBU Tech 3285 for `bext`). */
@@ -165,10 +185,9 @@ export async function openWav(source: ByteSource): Promise<Media> {
       source.name,
       'The recording or the copy was not finished. Copy it again.',
     )
-  const { pcm, sampleRate, layout } = readFormat(fmt, source.name)
+  const { pcm, sampleRate, bitDepth, layout } = readFormat(fmt, source.name)
   const frameBytes = pcm.bytesPerSample * pcm.channels
   const samples = Math.floor(data.size / frameBytes)
-  const bitDepth = pcm.bytesPerSample * 8
   const track: AudioTrack = {
     info: { codec: 'pcm', channels: pcm.channels, sampleRate, bitDepth, samples, layout, webCodec: null },
     start: 0,

@@ -54,6 +54,27 @@ describe('broadcast wave', () => {
     const { info } = await openMedia(source)
     expect(info).toMatchObject({ container: 'rf64', audio: [{ samples: 1_000_000_000 }], problems: [] })
   })
+  /** A file of one format chunk (WAVEFORMATEX, or WAVEFORMATEXTENSIBLE of `valid` bits) and six bytes of sound. */
+  const plain = (bits: number, apart: number, valid: number | null = null) => {
+    const le = (size: number, v: number) => Uint8Array.from({ length: size }, (_, i) => (v / 256 ** i) & 255)
+    const text = (t: string) => new TextEncoder().encode(t)
+    const more = valid === null ? [] : [le(2, 22), le(2, valid), le(4, 1), le(2, 1), new Uint8Array(14)]
+    const format = [le(2, valid === null ? 1 : 0xfffe), le(2, 1), le(4, 48000), le(4, 48000 * apart), le(2, apart)]
+    const fmt = concatBytes([...format, le(2, bits), ...more])
+    const sound = Uint8Array.of(0, 0, 64, 0, 0, 192)
+    const parts = [text('fmt '), le(4, fmt.length), fmt, text('data'), le(4, sound.length), sound]
+    return openMedia(memorySource(concatBytes([text('RIFF'), le(4, 0), text('WAVE'), ...parts]), 'a.wav'))
+  }
+  it('says how many bits of its samples are in use', async () => {
+    expect((await plain(24, 3, 20)).info.audio[0]!.bitDepth).toBe(20)
+    const twenty = await plain(20, 3)
+    expect(twenty.info.audio[0]!.bitDepth).toBe(20)
+    expect(await openSound(twenty, null)!.read(0, 2)).toEqual([Float32Array.of(0.5, -0.5)])
+    expect((await plain(24, 3, 90)).info.audio[0]!.bitDepth).toBe(24)
+  })
+  it('whose samples stand further apart than they are large is refused, and not read as what it is not', async () => {
+    await expect(plain(16, 3)).rejects.toMatchObject({ problem: { code: 'wav.format' } })
+  })
   it('names six channels in a mask', async () => {
     const { info } = await openMedia(
       memorySource(concatBytes([head({ channels: 6, samples: 10 }), new Uint8Array(180)]), 'a.wav'),
