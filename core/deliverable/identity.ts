@@ -66,7 +66,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
 }
 
 /** What is said of a file's pictures and follows from what they are, or from their source. */
-const follows = ['level', 'intra', 'contradictions', 'untold'] as const
+const follows = ['level', 'intra', 'contradictions', 'untold', 'presentation'] as const
 
 /** What only tells why what is seen and heard is another. */
 const telling = new Set(['media', 'in', 'out'])

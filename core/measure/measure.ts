@@ -3,7 +3,6 @@ import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
 import type { Colour, DataInfo, FileStructure, MediaInfo } from '../media/media'
-import type { Presentation } from '../media/presentation'
 import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
@@ -41,7 +40,6 @@ export interface Described {
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']
         readonly ownRate?: TimeBase['rate']
-        readonly presentation?: Presentation
         /** False of a file whose frames last differently long. */
         readonly constantRate?: boolean
       })

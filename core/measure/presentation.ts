@@ -7,7 +7,6 @@ export const presentation: Measure = {
   name: 'presentation',
   label: 'Shown as coded',
   group: 'structure',
-  stage: 'written',
   read({ described: d }) {
     if (!d) return null
     if (!d.video) return said('as coded', 'as coded')

@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { afterwards, asked, edgesText, placed, presentationTexts, shownShape, silencedText } from './presentation'
+import {
+  afterwards,
+  asked,
+  edgesText,
+  placed,
+  presentationOfCopy,
+  presentationTexts,
+  shownShape,
+  silencedText,
+} from './presentation'
 
 const hd = { width: 1920, height: 1080, pixelAspect: '1:1' }
 const sd = { width: 720, height: 576, pixelAspect: '64:45' }
@@ -39,6 +48,14 @@ describe('what players do to pictures', () => {
     expect(shownShape(v) / shape).toBeCloseTo(1, 1)
     expect(edgesText(v)).toBe(edges)
   })
+})
+
+it('of a copy is what goes with the pictures, and with their description from a MOV', () => {
+  const of = { ...hd, presentation: { turned: 90, part: { width: 1440, height: 1080 }, twoViews: true as const } }
+  const { turned: _, ...both } = of.presentation
+  expect(presentationOfCopy(of, 'mov')).toEqual({ presentation: both })
+  expect(presentationOfCopy(of, 'mxf')).toEqual({ presentation: { twoViews: true } })
+  expect(presentationOfCopy({ presentation: { turned: 90 } }, 'mov')).toEqual({})
 })
 
 it('sound that is switched off is said by its tracks', () => {

@@ -44,6 +44,19 @@ export function asked(v: Omit<Shown, 'presentation'>, p: Presentation): Pick<Vid
   return Object.keys(of).length ? { presentation: of } : {}
 }
 
+/**
+ * What of it goes with pictures that are copied: two views, which the stream tells, and the part that is shown, where
+ * the description of the pictures is copied with them, as it is from MOV and MP4. A track is made anew.
+ */
+export function presentationOfCopy({ presentation: p }: Pick<VideoInfo, 'presentation'>, from: string) {
+  const described = from === 'mov' || from === 'mp4'
+  const of: Presentation = {
+    ...(p?.part && described ? { part: p.part } : {}),
+    ...(p?.twoViews ? { twoViews: true } : {}),
+  }
+  return Object.keys(of).length ? { presentation: of } : {}
+}
+
 /** How wide to how high pictures are shown. */
 export function shownShape({ presentation: p, ...v }: Shown): number {
   const lying = p?.shape ?? shapeOf({ ...(p?.part ?? v), pixelAspect: v.pixelAspect })

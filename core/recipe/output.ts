@@ -49,6 +49,8 @@ export interface Output {
     readonly colour?: Colour | null
     /** Of copies as of their source, of what is made none; absent where nobody looked, and in earlier sheets. */
     readonly contradictions?: VideoInfo['contradictions']
+    /** Of copies, as far as it goes with the pictures that are copied. */
+    readonly presentation?: VideoInfo['presentation']
     /** Of copies as of their source. */
     readonly untold?: VideoInfo['untold']
   } | null

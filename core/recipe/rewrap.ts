@@ -1,4 +1,5 @@
 import { writtenStructure } from '../media/media'
+import { presentationOfCopy } from '../media/presentation'
 import { classOf } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
@@ -56,6 +57,7 @@ export const rewrap: RecipeKind = {
             bitDepth: v.bitDepth,
             pixelAspect: v.pixelAspect,
             colour: v.colour,
+            ...presentationOfCopy(v, source.container),
             ...(v.contradictions ? { contradictions: v.contradictions } : {}),
             ...(v.untold ? { untold: v.untold } : {}),
           }
