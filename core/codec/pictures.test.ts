@@ -251,4 +251,14 @@ describe('what can be decoded', () => {
       problem: { code: 'media.short-frame', message: `Frame 0 has 1 bytes; 4×2 needs ${uyvySize(4, 2)}.` },
     })
   })
+  it('is no picture of another size than the file says, where its stream says one in front', async () => {
+    const avcC = '01640028ffe1001867640028acb403c0113f2c20000003002000000651e3065401000468ef3cb0'
+    const track = trackOf([[0]])
+    const large = { ...track, info: { ...track.info, width: 1920, height: 1080 } }
+    const told = { ...large, configuration: Uint8Array.from(Buffer.from(avcC, 'hex')) }
+    await expect(shown(told, codecs(fresh(), 0), 0, 1)).rejects.toMatchObject({
+      problem: { code: 'media.undecodable', message: 'Frame 0 is of 4×2 where the file is of 1920×1080.' },
+    })
+    expect(await shown(large, codecs(fresh(), 0), 0, 1)).toHaveLength(1)
+  })
 })

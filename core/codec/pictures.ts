@@ -1,4 +1,4 @@
-import type { Media, VideoTrack } from '../media/media'
+import type { Media, VideoInfo, VideoTrack } from '../media/media'
 import { toNarrowRange } from '../picture/range'
 import { fail } from '../problem'
 import type { Frames } from '../time/rate'
@@ -23,9 +23,29 @@ export function openPictures(media: Media, codecs: WebCodecs | null): PictureSou
       media.source.name,
       `Ask for ${labels(pictureCodecs)} pictures. A rewrap is still possible.`,
     )
-  const source = { ...codec.decode.open(media, track, codecs), after: anewAfter(track) }
+  const opened = codec.decode.open(media, track, codecs)
+  // a container may be wrong of pictures that do not say their size in front
+  const told = !codec.decode.needsWeb || codec.describe(track.configuration, null).width !== undefined
+  const source = { ...(told ? ofOneSize(opened, track.info, media.source.name) : opened), after: anewAfter(track) }
   return track.info.colour?.fullRange ? narrowed(source) : source
 }
+
+/** Pictures of which each is as large as it is to be: what is measured of one of them is said of all. */
+const ofOneSize = (source: PictureSource, { width, height }: VideoInfo, where: string): PictureSource => ({
+  ...source,
+  async *read(range) {
+    for await (const { frame, picture } of source.read(range)) {
+      if (picture.width !== width || picture.height !== height)
+        fail(
+          'media.undecodable',
+          `Frame ${frame} is of ${picture.width}×${picture.height} where the file is of ${width}×${height}.`,
+          where,
+          'Ask for a file of one size throughout.',
+        )
+      yield { frame, picture }
+    }
+  },
+})
 
 /** The first frame behind one that is decoded from another sync sample. */
 const anewAfter = (track: VideoTrack) => (frame: Frames) => {

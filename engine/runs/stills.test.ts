@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { filesOf } from '../../core/files/fileset'
 import { pictureOfRgb } from '../../core/picture/rgb'
@@ -173,6 +174,27 @@ describe('a night of stills', () => {
 })
 
 describe('stills as files from elsewhere', () => {
+  it('are no run that is whole where one of them is of another size or depth', async () => {
+    for (const [name, size, depth] of [
+      ['size', 33, 'uchar'],
+      ['depth', 32, 'ushort'],
+    ] as const) {
+      const run = path.join(folder, 'odd', name)
+      mkdirSync(run, { recursive: true })
+      for (let n = 1; n <= 4; n++) {
+        const odd = n === 3
+        const of = { create: { width: odd ? size : 32, height: 18, channels: 3 as const, background: '#456' } }
+        const still = odd && depth === 'ushort' ? sharp(of).toColourspace('rgb16') : sharp(of)
+        writeFileSync(path.join(run, `x.000${n}.png`), await still.png().toBuffer())
+      }
+      const seen = await measureFile(path.join(run, 'x.[0001-0004].png'))
+      expect([name, seen.intact!.value, seen.intact!.text]).toEqual([
+        name,
+        false,
+        expect.stringContaining('00:00:00:03'),
+      ])
+    }
+  })
   it('are one each run, found below a folder, and measured as any file is', async () => {
     const top = path.join(storage, 'out')
     const found = (await mediaBelow(top)).filter((n) => n.startsWith('exr') || n.startsWith('still'))

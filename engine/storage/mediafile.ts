@@ -5,7 +5,7 @@ import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { filesOf, firstNumber, isRun, rateOfRun } from '../../core/files/fileset'
-import { bt709, lumaWeights, type LumaWeights } from '../../core/media/colour'
+import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
 import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
 import type { Picture } from '../../core/picture/picture'
@@ -59,6 +59,20 @@ async function readStill(file: string, given?: LumaWeights): Promise<StillHead &
   const { head, picture } = await stillFormatOf(file)!.read(await readFile(file), name, stillLibrary)
   const weights = given ?? lumaWeights((head.colour ?? bt709).matrix)
   return { ...head, picture: pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights) }
+}
+
+/** Throws where a still of a run is otherwise than the first: what is said of that is said of all. */
+function needAlike(still: StillHead, first: StillHead, name: string): void {
+  const said = ({ width, height, bitDepth, colour, alpha }: StillHead) =>
+    [`${width}×${height}`, `${bitDepth} bit`, colourText(colour), ...(alpha ? ['with alpha'] : [])].join(', ')
+  const [own, wanted] = [said(still), said(first)]
+  if (own !== wanted)
+    fail(
+      'stills.undecodable',
+      `A still is otherwise than the first of its run: ${own}, not ${wanted}.`,
+      name,
+      'Ask for it anew, or for a run without it.',
+    )
 }
 
 async function openStills(
@@ -122,8 +136,11 @@ async function openStills(
     pictures: () => ({
       frames: files.length,
       async *read(range) {
-        for (let frame = range.in; frame < range.out; frame++)
-          yield { frame, picture: (await readStill(files[frame]!, weights)).picture }
+        for (let frame = range.in; frame < range.out; frame++) {
+          const still = await readStill(files[frame]!, weights)
+          needAlike(still, first, path.basename(files[frame]!))
+          yield { frame, picture: still.picture }
+        }
       },
     }),
   }

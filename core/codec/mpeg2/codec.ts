@@ -115,9 +115,6 @@ class Mpeg2Reader {
       if (next !== position && !wanted.has(next) && kindOf(unit) === 'B') continue
       if (this.track.info.intra && kindOf(unit) !== 'I') this.unordered()
       const picture = pictureOf(this.decoder.decode(unit))
-      const { width, height } = this.track.info
-      if (picture.width !== width || picture.height !== height)
-        throw new StreamFault(`it is ${picture.width}×${picture.height} in a film of ${width}×${height}`, 0)
       if (next === position) return picture
       if (wanted.has(next)) this.early.set(next, picture)
     }
