@@ -8,7 +8,7 @@ import { kindNames } from '../core/split/kinds'
 import type { SplitTimeline } from '../core/split/timeline'
 import { parseRate, type Rate } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
-import type { Source } from '../core/timeline/link'
+import type { Source } from '../core/timeline/link/source'
 import type { Change } from '../core/timeline/versions'
 
 const name = z.string().trim().min(1)

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../../core/time/rate'
-import type { Source } from '../../core/timeline/link'
+import type { Source } from '../../core/timeline/link/source'
 import type { TimelineEvent } from '../../core/timeline/model'
 import { bracketLanes, drawStrip, frameAt, stripLabel, troublesOf, yOf, type StripContent } from './strip'
 import { bytesText, plural, spanText } from './text'

@@ -1,6 +1,6 @@
 import { lastAtOrBefore } from '../../core/time/order'
 import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
-import type { Source } from '../../core/timeline/link'
+import type { Source } from '../../core/timeline/link/source'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
 import type { PictureFacts } from '../../core/analysis/pictures'

@@ -1,7 +1,7 @@
 import { lastWhere } from '../time/order'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
-import { sourceKey } from '../timeline/link'
+import { sourceKey } from '../timeline/link/names'
 import { sourceFrame, topEvents, type Timeline, type TimelineEvent } from '../timeline/model'
 import { pairShots, type ShotPair } from '../timeline/pairing'
 import type { Marker, Region, Split } from './region'

@@ -1,5 +1,5 @@
 import { overlaps } from '../time/range'
-import { sourceKey } from './link'
+import { sourceKey } from './link/names'
 import type { TimelineEvent } from './model'
 
 /** A shot of an older version and what it is in a newer one, by their places in both. */

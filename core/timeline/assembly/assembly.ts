@@ -10,7 +10,7 @@ import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
 import { formatTimecode } from '../../time/timecode'
-import type { Linking, MediaFile } from '../link'
+import type { Linking, MediaFile } from '../link/source'
 import { soundRoute, type Timeline } from '../model'
 
 /** Which source a clip's frames are in, and from which frame label they count. */

@@ -8,7 +8,7 @@ import { fieldWork, fitScan, toChroma422Of, turned, type FieldWork } from '../..
 import { lastWhere } from '../../time/order'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
-import { mediaFrame } from '../link'
+import { mediaFrame } from '../link/place'
 import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from '../model'
 import { shownOf } from '../overlap'
 import type { Assembly, ClipLink } from './assembly'

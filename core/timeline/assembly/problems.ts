@@ -1,7 +1,7 @@
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import { formatTimecode } from '../../time/timecode'
-import type { Source } from '../link'
+import type { Source } from '../link/source'
 import type { Timeline } from '../model'
 import { usedIn } from './pictures'
 

@@ -1,12 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import type { MediaInfo } from '../media/media'
-import { formatTimecode } from '../time/timecode'
-import { makeRate, type Rate } from '../time/rate'
-import type { FoundCut } from '../analysis/cuts'
-import { compareVersions } from './versions'
-import { compareCuts, shotsWithFound } from './comparecuts'
-import { linkTimeline, mediaFrame, noChoices, type LinkChoices } from './link'
-import { normalSpeed, type Timeline, type TimelineEvent } from './model'
+import type { MediaInfo } from '../../media/media'
+import { formatTimecode } from '../../time/timecode'
+import { makeRate, type Rate } from '../../time/rate'
+import type { FoundCut } from '../../analysis/cuts'
+import { compareVersions } from '../versions'
+import { compareCuts, shotsWithFound } from '../comparecuts'
+import { linkTimeline } from './link'
+import { mediaFrame } from './place'
+import { noChoices, type LinkChoices } from './source'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../model'
 
 const pal = makeRate(25)
 const event = (

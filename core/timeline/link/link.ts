@@ -1,0 +1,156 @@
+import type { MediaInfo } from '../../media/media'
+import type { FrameRange } from '../../time/range'
+import { sameRate, type Frames } from '../../time/rate'
+import { formatTimecode } from '../../time/timecode'
+import type { Clip, Timeline } from '../model'
+import { nameRank, sourceKey, wordsFor } from './names'
+import { cover, placeIn, taken } from './place'
+import type { Choice, Link, LinkChoices, Linking, MediaFile, Probe, Source, Usable, Use } from './source'
+import { compareAlike, missing, stateOf } from './trouble'
+
+const same = (a: MediaFile, b: MediaFile) => a.root === b.root && a.path === b.path
+const inside = (file: MediaFile, folder: MediaFile) =>
+  file.root === folder.root &&
+  (folder.path === '' || folder.path === '.' || file.path.startsWith(`${folder.path.replace(/\/+$/, '')}/`))
+
+/**
+ * Matches the clips of a timeline to media files: by the file it names, its reel, then its name; where several files
+ * answer, by timecode. Files that only the timecode speaks for are candidates, not links. `probe` tells what a file is,
+ * or null.
+ */
+export async function linkTimeline(
+  t: Timeline,
+  files: readonly MediaFile[],
+  probe: Probe,
+  choices: LinkChoices,
+  fileName: string,
+): Promise<Linking> {
+  const links = t.events.map(() => ({ clip: null as Link | null, outgoing: null as Link | null }))
+  const infos = new Map<string, MediaInfo | null>()
+  const look: Probe = async (file) => {
+    const key = `${file.root}\0${file.path}`
+    if (!infos.has(key)) infos.set(key, await probe(file))
+    return infos.get(key)!
+  }
+  const preferred = (f: MediaFile) => (choices.folders.some((d) => inside(f, d)) ? 0 : 1)
+  const sources: Source[] = []
+  for (const [key, uses] of usesOf(t)) {
+    const first = uses[0]!.clip
+    const events = [...new Set(uses.map((u) => u.event))]
+    const about = { key, name: first.name, reel: first.reel, file: first.file, events, lookedFor: wordsFor(first) }
+    const where = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
+    const usable = await usableFor(uses, files, choices.files[key], preferred, look)
+    if (usable.length === 0) {
+      const candidates = await byTimecode(first, uses[0]!.range, uses[0]!.kind, files, look)
+      sources.push({ ...about, state: 'missing', linked: null, candidates, problem: missing(about, candidates, where) })
+      continue
+    }
+    const choice = choose(uses, usable, preferred)
+    uses.forEach((u, i) => {
+      links[u.event] = { ...links[u.event]!, [u.outgoing ? 'outgoing' : 'clip']: choice.links[i]! }
+    })
+    sources.push({
+      ...about,
+      ...stateOf(t, uses, choice, about.lookedFor, where),
+      linked: choice.used.file,
+      candidates: usable.map((m) => m.file),
+    })
+  }
+  return { links, sources: await compareAlike(t, sources, look, fileName) }
+}
+
+/** Where each source of a timeline is used, by its key. */
+function usesOf(t: Timeline): Map<string, Use[]> {
+  const uses = new Map<string, Use[]>()
+  t.events.forEach((e, event) => {
+    const add = (clip: Clip, length: Frames, outgoing: boolean) => {
+      if (!clip.source) return
+      const key = sourceKey(clip)
+      const list = uses.get(key) ?? uses.set(key, []).get(key)!
+      list.push({ event, clip, range: taken(e, clip, length), outgoing, kind: e.kind })
+    }
+    add(e, e.record.out - e.record.in, false)
+    if (e.transition?.outgoing) add(e.transition.outgoing, e.transition.frames, true)
+  })
+  return uses
+}
+
+/** The files that answer to a source's names and hold what it is used for, best first. */
+async function usableFor(
+  uses: readonly Use[],
+  files: readonly MediaFile[],
+  chosen: MediaFile | undefined,
+  preferred: (f: MediaFile) => number,
+  look: Probe,
+): Promise<Usable[]> {
+  const first = uses[0]!.clip
+  const ranked = files
+    .map((file) => ({ file, rank: nameRank(first, file.path) }))
+    .filter((r): r is { file: MediaFile; rank: number } => r.rank !== null)
+  ranked.sort(
+    (a, b) => preferred(a.file) - preferred(b.file) || a.rank - b.rank || a.file.path.localeCompare(b.file.path),
+  )
+  if (chosen) ranked.unshift({ file: chosen, rank: -1 })
+  const needsSound = uses.every((u) => u.kind === 'audio')
+  const needsPictures = uses.some((u) => u.kind === 'video')
+  const usable: Usable[] = []
+  for (const r of ranked.slice(0, 200)) {
+    const info = await look(r.file)
+    if (info && (!needsSound || info.audio.length > 0) && (!needsPictures || info.video.length > 0))
+      usable.push({ ...r, info })
+  }
+  return usable
+}
+
+/** The best file for each use of a source: chosen by a person, else by what it covers, its folder, its name. */
+function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: MediaFile) => number): Choice {
+  let short = 0
+  let ambiguous = false
+  const bests = uses.map((u) => {
+    const scored = usable
+      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
+      .sort(
+        (a, b) =>
+          Number(a.rank >= 0) - Number(b.rank >= 0) ||
+          // the very file that is named, even where it is short: another of its stem is another file
+          Number(a.rank > 1) - Number(b.rank > 1) ||
+          a.missing - b.missing ||
+          preferred(a.file) - preferred(b.file) ||
+          a.rank - b.rank,
+      )
+    const best = scored[0]!
+    // names of the same worth, both long enough: a person should say which
+    ambiguous ||=
+      best.rank >= 0 &&
+      scored.some(
+        (m) =>
+          m !== best &&
+          m.rank === best.rank &&
+          m.missing === 0 &&
+          preferred(m.file) === preferred(best.file) &&
+          !same(m.file, best.file),
+      )
+    short = Math.max(short, best.missing)
+    return best
+  })
+  return { links: bests.map((b) => ({ file: b.file, offset: b.offset })), used: bests[0]!, short, ambiguous }
+}
+
+/** Files whose own timecode holds what a clip takes, at its rate. */
+async function byTimecode(
+  clip: Clip,
+  range: FrameRange,
+  kind: 'video' | 'audio',
+  files: readonly MediaFile[],
+  look: Probe,
+): Promise<MediaFile[]> {
+  const out: MediaFile[] = []
+  for (const file of files.slice(0, 2000)) {
+    const info = await look(file)
+    if (!info?.timecode || !sameRate(info.timecode.rate, clip.source!.rate) || info[kind].length === 0) continue
+    const { start, length } = placeIn(info, clip.source!.rate)
+    if (start !== null && range.in >= start && range.out <= start + length) out.push(file)
+    if (out.length >= 8) break
+  }
+  return out
+}
