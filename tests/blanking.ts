@@ -1,5 +1,5 @@
 import { Writer } from '../core/bytes'
-import type { Packet } from '../core/media/media'
+import type { Packet } from '../core/media/packet'
 
 // Elements of ancillary packets as files have them (SMPTE ST 436-1), for tests.
 

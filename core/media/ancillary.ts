@@ -1,6 +1,7 @@
 import { plural } from '../text'
 import type { Frames } from '../time/rate'
-import type { DataInfo, Packet } from './media'
+import type { DataInfo } from './media'
+import type { Packet } from './packet'
 
 // What ancillary packets carry (SMPTE ST 291-1), told by their identifiers.
 

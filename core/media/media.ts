@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { Problem } from '../problem'
+import type { Packet } from './packet'
 import type { Presentation } from './presentation'
 import type { FrameTimecode } from './timecodes'
 import { rateLabel, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
@@ -236,13 +237,6 @@ export interface PcmLayout {
   readonly littleEndian: boolean
   /** Channels that lie side by side: those of the track, and of `aes3` always eight. */
   readonly channels: number
-}
-
-/** An ancillary packet (SMPTE ST 291-1): its data identifiers and its words, 8 bits of each. */
-export interface Packet {
-  readonly did: number
-  readonly sdid: number
-  readonly words: Uint8Array
 }
 
 /** A track of lines of the blanking, an element for each frame. */

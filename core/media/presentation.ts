@@ -1,6 +1,5 @@
 import { listed, plural } from '../text'
 import { shapeOf } from './aspect'
-import type { VideoInfo } from './media'
 
 // What a file has players do to its pictures after they are decoded. None of it is done to them here: they are worked
 // with, and measured, as they are coded, so that a file that asks for any of it is shown otherwise than it was judged.
@@ -26,12 +25,21 @@ export interface Presentation {
 /** Edges of pictures that are left off every day, and shapes that are two ways to count the same one: 702 of 720. */
 const usual = 0.03
 
-type Shown = Pick<VideoInfo, 'width' | 'height' | 'pixelAspect' | 'presentation'>
+/** What a file may have players do to its pictures. */
+interface Asking {
+  readonly presentation?: Presentation
+}
+
+interface Shown extends Asking {
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: string
+}
 
 const isPart = (all: number, shown: number) => shown < all * (1 - usual)
 
 /** A presentation of what it asks that is not nothing; undefined where it asks nothing. */
-export function asked(v: Omit<Shown, 'presentation'>, p: Presentation): Pick<VideoInfo, 'presentation'> {
+export function asked(v: Omit<Shown, 'presentation'>, p: Presentation): Asking {
   const { part, shape, turned, ...rest } = p
   const shown = part ?? v
   const own = shapeOf({ ...shown, pixelAspect: v.pixelAspect })
@@ -48,7 +56,7 @@ export function asked(v: Omit<Shown, 'presentation'>, p: Presentation): Pick<Vid
  * What of it goes with pictures that are copied: two views, which the stream tells, and the part that is shown, where
  * the description of the pictures is copied with them, as it is from MOV and MP4. A track is made anew.
  */
-export function presentationOfCopy({ presentation: p }: Pick<VideoInfo, 'presentation'>, from: string) {
+export function presentationOfCopy({ presentation: p }: Asking, from: string): Asking {
   const described = from === 'mov' || from === 'mp4'
   const of: Presentation = {
     ...(p?.part && described ? { part: p.part } : {}),

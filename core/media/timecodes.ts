@@ -1,7 +1,7 @@
 import type { FrameRange } from '../time/range'
 import { dividedRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
-import type { Packet } from './media'
+import type { Packet } from './packet'
 
 // Timecodes that a file has besides the one it counts from: repeated with its frames.
 

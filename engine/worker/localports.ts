@@ -10,7 +10,8 @@ import { readFacts, writeFact } from '../store/facts'
 import { installationOf } from '../store/settings'
 import { tableOf } from '../store/tables'
 import { machineCodecs } from './codecs'
-import type { Facts, Sheets, WorkerPorts } from './ports'
+import type { Facts } from './facts'
+import type { Sheets, WorkerPorts } from './ports'
 import { SourceCache } from './sourcecache'
 
 /** A worker's ports onto the database and the disks of this machine. */

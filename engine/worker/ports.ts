@@ -5,14 +5,9 @@ import type { FilePath } from '../../core/media/filepath'
 import type { LookUpTable } from '../../core/picture/table/table'
 import type { Claim, Queue, WorkerProfile } from '../queue/port'
 import type { Roots } from '../storage/roots'
+import type { Facts } from './facts'
 import type { SourceCache } from './sourcecache'
 import type { Proof } from '../../core/deliverable/proof'
-
-/** Facts worked out from media, kept by what they were worked out from. */
-export interface Facts {
-  read(keys: readonly string[]): Promise<Map<string, unknown>>
-  write(key: string, value: unknown): Promise<void>
-}
 
 /** A deliverable of a run as the report of its outlet sees it. */
 export interface Sibling {

@@ -4,7 +4,7 @@ import { mostTogether } from '../queue/port'
 import type { Roots } from '../storage/roots'
 import { checkTouched } from '../storage/wholesum'
 import { factKeys } from '../store/facts'
-import type { Facts } from './ports'
+import type { Facts } from './facts'
 import { checkSource, filesBehind, openSource, type OpenSource, type SourceRef } from './source'
 
 /** Sources that stay open for the next step that reads them; each user says when it is done with one. */

@@ -1,4 +1,5 @@
-import type { DataTrack, Media, Packet } from '../../core/media/media'
+import type { DataTrack, Media } from '../../core/media/media'
+import type { Packet } from '../../core/media/packet'
 import { isTimecode } from '../../core/media/ancillary'
 import {
   packetTimecode,

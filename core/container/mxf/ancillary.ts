@@ -1,6 +1,7 @@
 import { concatBytes, readExactly, Reader, type ByteSource } from '../../bytes'
 import { ancillaryMeter, serviceLabel, serviceOf } from '../../media/ancillary'
-import type { DataInfo, DataTrack, LinesKind, Packet } from '../../media/media'
+import type { DataInfo, DataTrack, LinesKind } from '../../media/media'
+import type { Packet } from '../../media/packet'
 import { fail } from '../../problem'
 import { plural } from '../../text'
 import type { Elements } from './elements'
