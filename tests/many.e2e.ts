@@ -1,3 +1,4 @@
+import { renameSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
 import type { ShownTimeline } from '../contract/timelines'
@@ -94,4 +95,17 @@ it('lists them all for the night', async () => {
     (e) => document.elementFromPoint(e.getBoundingClientRect().x + 200, 400)?.textContent,
   )
   expect(middle).toMatch(/\S/)
+})
+
+it('says at the Checks within seconds that their media has gone, and that it is back', async () => {
+  const reel = path.join(storage, 'reel.mov')
+  await page.getByRole('link', { name: /^Checks/ }).click()
+  const mark = (verdict: string) =>
+    page.getByRole('button', { name: new RegExp(`^Can be made here, .* → north: ${verdict}`) }).first()
+  await mark('pass').waitFor()
+  renameSync(reel, `${reel}.aside`)
+  await mark('fail').click({ timeout: 40_000 })
+  await page.getByText('reel.mov: The file or folder is not there any more').first().waitFor()
+  renameSync(`${reel}.aside`, reel)
+  await mark('pass').waitFor({ timeout: 40_000 })
 })

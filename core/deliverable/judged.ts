@@ -8,6 +8,8 @@ import { damagedPictures, damageOf, describedMedia, describedOutput } from '../m
 import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
+import type { FilePath } from '../media/filepath'
+import type { Fingerprint } from '../media/fingerprint'
 import type { Problem } from '../problem'
 import { fileBase, lostData, type Output } from '../recipe/output'
 import type { Recipe } from '../recipe/recipe'
@@ -36,6 +38,8 @@ export interface Known {
   readonly paces: Paces
   /** Why a disk that it reads or writes cannot be used. */
   readonly disk: Problem | null
+  /** What is wrong with a file that it is made from, since that was brought in. */
+  readonly media: Problem | null
 }
 
 /** A rule's verdict before the run, and what would mend it. */
@@ -67,16 +71,31 @@ export interface JudgedDraft {
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
 const fileOf = (path: string) => path.split('/').at(-1)!
 
+/** Those of a linked timeline's sources that a region takes from, by their positions. */
+function sourcesUsed({ model, linking }: Draft['timeline'], region: FrameRange): number[] {
+  const used = new Set<number>()
+  for (const i of linking ? usedIn(model, region) : []) {
+    const { clip, outgoing } = linking!.assembly.links[i]!
+    for (const link of [clip, outgoing]) if (link) used.add(link.source)
+  }
+  return [...used]
+}
+
+/** A file that a draft is made from, as it was brought in. */
+export type MediaUsed = FilePath & { readonly fingerprint: Fingerprint }
+
+/** The files that a draft is made from. */
+export function filesUsed({ timeline: t, region }: Draft): readonly MediaUsed[] {
+  if (!t.linking) return [{ ...t.file, fingerprint: t.fingerprint }]
+  const { sources } = t.linking.assembly
+  return sourcesUsed(t, region).map((i) => sources[i]!)
+}
+
 /** What is not whole in the files that a region takes from. */
 function damageIn({ timeline: t, region }: Draft): Problem[] {
   if (!t.linking) return damageOf(t.info)
-  const { assembly, infos } = t.linking
-  const used = new Set<number>()
-  for (const i of usedIn(t.model, region)) {
-    const { clip, outgoing } = assembly.links[i]!
-    for (const link of [clip, outgoing]) if (link) used.add(link.source)
-  }
-  return [...used].flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
+  const { infos } = t.linking
+  return sourcesUsed(t, region).flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
 }
 
 /** Whether sound that decides is still being measured. */
@@ -161,7 +180,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const whole = { ...model, start: model.start + d.region.in }
   const first = programmeRange(d.output, d.region).in
   const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
-  const obstacles = [...d.output.problems, ...[known.sound, known.disk].filter(isProblem)]
+  const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
   const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d)]
   const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
   const heard = d.output.audio && sound ? sound : null

@@ -4,7 +4,7 @@ import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
 import { freeze } from '../../core/deliverable/freeze'
-import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
+import { filesUsed, judgeDraft, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
@@ -18,6 +18,7 @@ import { isTrial, trialFolder } from '../../core/recipe/trial'
 import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
+import type { MediaHealth } from '../timelines/mediahealth'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { changesAfter, lastChange } from '../store/changes'
@@ -86,10 +87,11 @@ interface By {
   readonly bad: string | null
   readonly enough: boolean | null
   readonly away: string | undefined
+  readonly media: string | undefined
   readonly paces: Paces
 }
 
-const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'paces'] as const
+const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'media', 'paces'] as const
 
 /** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
@@ -101,6 +103,7 @@ export class Deliverables {
   private worked: Worked | null = null
   private readonly kept = new WeakMap<Draft, Kept>()
   private readonly named = new WeakMap<Draft, Name>()
+  private readonly made = new WeakMap<Draft, readonly MediaUsed[]>()
 
   private readonly handed: DeliveredFiles
 
@@ -108,6 +111,7 @@ export class Deliverables {
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly queue: Queue,
+    private readonly media: Pick<MediaHealth, 'of'>,
   ) {
     this.handed = new DeliveredFiles(db)
   }
@@ -216,14 +220,29 @@ export class Deliverables {
     const { sound, pictures } = keys[i]!
     const target = disks.get(d.outlet.root)!
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
+    const disk = target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away
+    // of a disk that is away nothing more needs to be said
+    const wrong = disk
+      ? undefined
+      : this.mediaOf(d)
+          .map((f) => this.media.of(f))
+          .find((p) => p !== null)
     return {
       sound: fact(sound) as RegionSound | Problem | null,
       pictures: fact(pictures) as PictureFacts | Problem | null,
       target: name,
       room: target.room,
       paces,
-      disk: target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away,
+      disk,
+      media: wrong ? { ...wrong, message: `${wrong.where ?? 'Its media'}: ${wrong.message}` } : null,
     }
+  }
+
+  /** The files that a draft is made from. */
+  private mediaOf(d: Draft): readonly MediaUsed[] {
+    const files = this.made.get(d) ?? filesUsed(d)
+    this.made.set(d, files)
+    return files
   }
 
   /** Reads facts that are not in memory; asks the workers for those that are not there at all. */
@@ -332,10 +351,11 @@ export class Deliverables {
   }
 }
 
-function byOf({ sound, pictures, target, room, paces, disk }: Known): By {
+function byOf({ sound, pictures, target, room, paces, disk, media }: Known): By {
   const { path: file, version, bad } = target
   const enough = room && room.free >= room.needed
-  return { sound, pictures, path: file, version, bad, enough, away: disk?.message, paces }
+  const [away, wrong] = [disk?.message, media?.message]
+  return { sound, pictures, path: file, version, bad, enough, away, media: wrong, paces }
 }
 
 /** `identified`: something was delivered that it could be; `parted`: something was delivered of it. */

@@ -112,6 +112,8 @@ export class Nights {
    * still there, and has not changed since, and what a newer version of goes in its place.
    */
   async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
+    // a file that went a moment ago is not to be found out in the night
+    await this.timelines.media.look()
     const situation = await this.situation()
     let drafts = await this.deliverables.drafts(situation)
     // what is being measured right now may decide whether a file is cleared: it is worth a short wait

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto'
 import { stat } from 'node:fs/promises'
 import path from 'node:path'
 import type { ReceivedFile } from '../../contract/received'
@@ -20,12 +19,9 @@ export interface Found {
   readonly listed: readonly ExpectedSum[]
 }
 
-/** The key of what came of holding a file against its lists; null where none names it. By its place, not by samples. */
-export function sumsKey(root: string, { path: below, fingerprint, listed }: Found): string | null {
-  if (listed.length === 0) return null
-  const sum = createHash('sha256').update(JSON.stringify([root, below, listed]))
-  return factKeys.listedSums(fingerprint, sum.digest('hex').slice(0, 32))
-}
+/** The key of what came of holding a file against its lists; null where none names it. */
+export const sumsKey = (root: string, { path: below, fingerprint, listed }: Found): string | null =>
+  listed.length ? factKeys.listedSums(fingerprint, { root, path: below }, listed) : null
 
 /** Sums that are told one by one, at most. */
 const most = 4

@@ -1,3 +1,5 @@
+import { createHash } from 'node:crypto'
+import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { readable } from './damage'
 import type { Fingerprint } from '../../core/media/fingerprint'
@@ -22,8 +24,11 @@ export const factKeys = {
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
   file: (s: Fingerprint) => `file/4/${s.content}-${s.size}`,
-  /** Which of the sums that lists have of a file from elsewhere are not its own. `sum`: of what they say, and where. */
-  listedSums: (s: Fingerprint, sum: string) => `listed-sums/1/${s.content}-${s.size}/${sum}`,
+  /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
+  listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
+    const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))
+    return `listed-sums/1/${s.content}-${s.size}/${sum.digest('hex').slice(0, 32)}`
+  },
   /** What came of a stretch that was made with settings to be tried, by what it was made from. */
   tryout: (id: string) => `tryout/1/${id}`,
   /** Which pictures of a timeline are which of an older one. */

@@ -27,8 +27,9 @@ import { atRate, startingAt } from './clock'
 import { readListText } from './listtext'
 import { settling } from './settle'
 import { MediaIndex } from './mediaindex'
-import { fileProblem } from './mediastate'
+import { MediaHealth } from './mediahealth'
 import { alike, versionOf } from './naming'
+import type { SumLists } from '../storage/listedsums'
 import type { Roots } from '../storage/roots'
 import type { SourceRef } from '../worker/source'
 
@@ -58,8 +59,13 @@ const movedOn = (): never =>
     'Read it again, and make the change to what it is now.',
   )
 
+/** What is said of a file that is there, and is another one. */
+const replacing = new Set(['media.replaced', 'media.other-sum'])
+
 /** Brings in timelines and keeps their splits. */
 export class Timelines {
+  /** What is wrong with media right now. */
+  readonly media: MediaHealth
   private readonly index: MediaIndex
   /** What was listed last, and the change it was listed after. */
   private listed: { readonly at: number; readonly all: SplitTimeline[] } = { at: -1, all: [] }
@@ -70,6 +76,7 @@ export class Timelines {
     private readonly queue: Queue,
     private readonly analysing = true,
   ) {
+    this.media = new MediaHealth(db, roots, queue, () => this.list(), analysing)
     this.index = new MediaIndex(
       roots,
       settling(db, () => this.list()),
@@ -338,23 +345,24 @@ export class Timelines {
     await noteChange(this.db, 'timelines', id)
   }
 
-  /** What is wrong with a timeline's media right now: gone, or replaced. */
+  /** What is wrong with a timeline's media right now: gone, replaced, or not what was sent. */
   async mediaProblem(t: SplitTimeline): Promise<Problem | null> {
     if (t.linking) return null
-    return fileProblem(this.roots, { ...t.file, fingerprint: t.fingerprint })
+    return this.media.now({ ...t.file, fingerprint: t.fingerprint })
   }
 
   /** The sources of a timeline of many, with those marked that are gone or replaced since. */
   async sources(t: SplitTimeline): Promise<Source[]> {
     if (!t.linking) return []
     const { assembly, sources } = t.linking
-    const problems = await Promise.all(assembly.sources.map((s) => fileProblem(this.roots, s)))
+    const lists = new Map<string, SumLists>()
+    const problems = await Promise.all(assembly.sources.map((s) => this.media.now(s, lists)))
     return sources.map((s) => {
       const i = s.linked
         ? assembly.sources.findIndex((x) => x.root === s.linked!.root && x.path === s.linked!.path)
         : -1
       const problem = problems[i]
-      return problem ? { ...s, state: problem.code === 'media.replaced' ? 'replaced' : 'missing', problem } : s
+      return problem ? { ...s, state: replacing.has(problem.code) ? 'replaced' : 'missing', problem } : s
     })
   }
 }
