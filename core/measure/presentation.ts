@@ -7,9 +7,10 @@ export const presentation: Measure = {
   name: 'presentation',
   label: 'Shown as coded',
   group: 'structure',
+  ends: true,
   read({ described: d }) {
     if (!d) return null
-    if (!d.video) return said('as coded', 'as coded')
+    if (!d.video) return said('as coded', 'there are no pictures')
     const how = presentationTexts(d.video)
     if (how.length) return said('otherwise', `otherwise than coded: ${listed(how)}`)
     const several = d.pictureTracks ?? 1

@@ -356,7 +356,6 @@ describe('specs', () => {
     expect(rulesFor(openSpec, 'written', { pictures: false, trial: false }).map((r) => r.measure)).toEqual([
       'file-name',
       'intact',
-      'presentation',
       'trial',
     ])
     expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(17)
