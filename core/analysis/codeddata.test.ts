@@ -8,7 +8,7 @@ import { soundMeter } from './sound'
 const second = 48_000
 const length = 3 * second
 
-/** Preambles by their depth (SMPTE ST 337 table 5), as they stand in words of 24 bits. */
+/** Preambles by their depth (SMPTE ST 337), as they stand in words of 24 bits. */
 const preambles = { 16: [0xf87200, 0x4e1f00], 20: [0x6f8720, 0x54e1f0], 24: [0x96f872, 0xa54e1f] } as const
 type Depth = keyof typeof preambles
 const sample = (word: number) => (word >= 2 ** 23 ? word - 2 ** 24 : word) / 2 ** 23

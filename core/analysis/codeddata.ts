@@ -1,7 +1,7 @@
 import type { Samples } from '../time/rate'
 import type { Meter } from './meter'
 
-// Data that stands in PCM channels where sound would: bursts behind a preamble (SMPTE ST 337 6, IEC 61937), as coded
+// Data that stands in PCM channels where sound would: bursts behind a preamble (SMPTE ST 337, IEC 61937-1), as coded
 // sound is carried through equipment that knows only PCM. Heard as sound it is noise at full scale.
 
 /** Samples [in, out), from the first burst to the end of the last, and how far apart these began at its end. */
@@ -11,7 +11,7 @@ interface Stretch {
   readonly apart: Samples
 }
 
-/** The two words that a burst begins with, in 16, 20 and 24 bits, as fractions of full scale (ST 337 table 5). */
+/** The two words that a burst begins with, Pa and Pb, of 16, 20 and 24 bits: fractions of full scale (ST 337). */
 const preambles: readonly (readonly [first: number, second: number])[] = [
   [(0xf872 - 2 ** 16) / 2 ** 15, 0x4e1f / 2 ** 15],
   [0x6f872 / 2 ** 19, 0x54e1f / 2 ** 19],

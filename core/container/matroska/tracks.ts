@@ -93,7 +93,7 @@ function partOf(video: Uint8Array, width: number, height: number) {
   return { width: width - n(id.cropLeft) - n(id.cropRight), height: height - n(id.cropTop) - n(id.cropBottom) }
 }
 
-/** What players do to the pictures of a track (RFC 9559 5.1.4.1.5, 5.1.4.1.28.3, .8 to .11, .40 to .45). */
+/** What players do to the pictures of a track (RFC 9559 5.1.4.1.4, 5.1.4.1.28.3, .8 to .11, .41 to .46). */
 function presented(
   t: Track,
   coded: Pick<VideoInfo, 'width' | 'height' | 'pixelAspect'>,
