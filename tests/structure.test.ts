@@ -153,6 +153,14 @@ describe('what parts say', () => {
     expect(await fieldsAt(wavFile(), named('cue points'))).toEqual({ 'cue points': '1: 1 at 480' })
     expect(await fieldsAt(wavFile(), named('name of a cue point'))).toEqual({ 'cue point': '1', name: 'Bell' })
   })
+  it('in MOV, of how players place its pictures', async () => {
+    const bytes = movFile()
+    const header = (p: Part) => p.name === 'tkhd'
+    expect(await fieldsAt(bytes, header)).toMatchObject({ enabled: 'yes', placed: 'as it is', width: '32' })
+    const quarter = [0, 1, 0, -1, 0].reduce((w, v) => w.i32(v * 65536), new Writer()).bytes()
+    bytes.set(quarter, Buffer.from(bytes).indexOf('tkhd') + 4 + 52)
+    expect(await fieldsAt(bytes, header)).toMatchObject({ placed: 'turned by 90° clockwise' })
+  })
   it('in MXF', async () => {
     expect(await fieldsAt(mxfFile(), named('timecode'))).toMatchObject({
       ...{

@@ -4,6 +4,7 @@ import {
   asked,
   edgesText,
   placed,
+  placingText,
   presentationOfCopy,
   presentationTexts,
   shownShape,
@@ -23,6 +24,10 @@ describe('a map of the plane', () => {
     ['above for below', [1, 0, 0, -1], { mirrored: true, turned: 180 }],
     ['one of nothing', [0, 0, 0, 0], {}],
   ] as const)('%s', (_, by, wanted) => expect(placed(by)).toEqual({ wider: 1, ...wanted }))
+  it('is said in words', () => {
+    expect(placingText([1, 0, 0, 1])).toBe('as it is')
+    expect(placingText([1, 0, 0, -1])).toBe('left for right, turned by 180° clockwise')
+  })
   it('that makes wider says by how much, and maps follow each other', () => {
     expect(placed([2, 0, 0, 1]).wider).toBe(2)
     expect(afterwards([0, 1, -1, 0], [0, 1, -1, 0])).toEqual([-1, 0, -0, -1])

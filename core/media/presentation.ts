@@ -71,6 +71,11 @@ export function shownShape({ presentation: p, ...v }: Shown): number {
   return (p?.turned ?? 0) % 180 === 90 ? 1 / lying : lying
 }
 
+const turnTexts = ({ mirrored, turned }: Presentation): string[] => [
+  ...(mirrored ? ['left for right'] : []),
+  ...(turned ? [`turned by ${turned}° clockwise`] : []),
+]
+
 /** What players do to pictures, in words, one after the other; nothing where they are shown as they are coded. */
 export function presentationTexts({ presentation: p, width, height }: Shown): string[] {
   if (!p) return []
@@ -81,8 +86,7 @@ export function presentationTexts({ presentation: p, width, height }: Shown): st
       ? [`only ${part.width}×${part.height} of each`]
       : []),
     ...(p.shape ? [`${p.shape.toFixed(2)} times as wide as high`] : []),
-    ...(p.mirrored ? ['left for right'] : []),
-    ...(p.turned ? [`turned by ${p.turned}° clockwise`] : []),
+    ...turnTexts(p),
     ...(p.twoViews ? ['as two views of one scene'] : []),
     ...(p.around ? ['around the viewer'] : []),
   ]
@@ -116,6 +120,9 @@ export function placed(by: Placing): Pick<Presentation, 'turned' | 'mirrored'> &
     wider: across / down,
   }
 }
+
+/** What a map does, in words. */
+export const placingText = (by: Placing): string => turnTexts(placed(by)).join(', ') || 'as it is'
 
 /** Tracks of sound that are switched off, of all there are, in words; empty where all are on. */
 export function silencedText(audio: readonly { readonly off?: true }[]): string {

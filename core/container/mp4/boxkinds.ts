@@ -1,5 +1,7 @@
 import type { Reader } from '../../bytes'
+import { placingText } from '../../media/presentation'
 import { printable } from './boxes'
+import { readPlacing } from './trak'
 
 /** Takes what a box says. */
 export interface BoxTold {
@@ -46,7 +48,9 @@ const mvhd: BoxFields = (r, { add }) => {
   add('duration', wide(r, v))
   add('rate', fixed(r.i32(), 65536))
   add('volume', fixed(r.i16(), 256))
-  r.skip(70)
+  r.skip(10)
+  add('placed', placingText(readPlacing(r)))
+  r.skip(24)
   add('next track', r.u32())
 }
 
@@ -59,7 +63,8 @@ const tkhd: BoxFields = (r, { add }) => {
   add('track', r.u32())
   r.skip(4)
   add('duration', wide(r, v))
-  r.skip(52)
+  r.skip(16)
+  add('placed', placingText(readPlacing(r)))
   add('width', fixed(r.u32(), 65536))
   add('height', fixed(r.u32(), 65536))
 }
@@ -272,7 +277,10 @@ export const boxKinds: Readonly<Partial<Record<string, BoxKind>>> = {
   chnl: says('channel layout'),
   colr: says('colour', colr),
   pasp: says('pixel aspect', (r, { add }) => add('aspect', `${r.u32()}:${r.u32()}`)),
-  clap: says('clean aperture'),
+  clap: says('clean aperture', (r, { add }) => {
+    add('width', fixed(r.u32(), r.u32()))
+    add('lines', fixed(r.u32(), r.u32()))
+  }),
   fiel: says('fields', (r, { add }) => {
     add('fields', r.u8())
     add('order', r.u8())

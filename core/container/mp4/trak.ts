@@ -73,7 +73,7 @@ function readEdits(trak: readonly InnerBox[]): Edit[] {
 }
 
 /** What a matrix of nine does to the plane; where it moves it to is of no account. */
-function readPlacing(r: Reader): Placing {
+export function readPlacing(r: Reader): Placing {
   const [a, b, , c, d] = Array.from({ length: 9 }, () => r.i32() / 65536)
   return [a!, b!, c!, d!]
 }
