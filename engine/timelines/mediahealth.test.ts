@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { Deliverable } from '../../contract/deliverables'
@@ -70,6 +70,17 @@ it('holds it against lists of checksums beside it, once for each of what they sa
   expect(await engine.timelines.mediaProblem(t!)).toMatchObject({ code: 'media.other-sum', where: 'cards/reel.mov' })
   rmSync(list)
   expect((await now()).cleared).toBe(true)
+})
+
+it('says that a list beside it cannot be read', async () => {
+  const list = there('reel.md5')
+  writeFileSync(list, '')
+  chmodSync(list, 0)
+  const sealed = await now()
+  chmodSync(list, 0o644)
+  rmSync(list)
+  // whoever may read everything reads this as well
+  expect(sealed.cleared).toBe(process.getuid?.() === 0)
 })
 
 it('tells that a timeline has changed when something else is wrong with it, and only then', async () => {

@@ -1,6 +1,6 @@
 import { checksumKind } from '../../core/files/checksums'
 import type { MediaUsed } from '../../core/deliverable/judged'
-import type { Problem } from '../../core/problem'
+import { toProblem, type Problem } from '../../core/problem'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { listed } from '../../core/text'
 import { Polling } from '../polling'
@@ -74,7 +74,8 @@ export class MediaHealth {
 
   /** What is wrong with a file this moment. */
   async now(file: MediaUsed, lists = new Map<string, SumLists>()): Promise<Problem | null> {
-    return (await fileProblem(this.roots, file)) ?? this.otherThanListed(file, lists)
+    const own = await fileProblem(this.roots, file)
+    return own ?? this.otherThanListed(file, lists).catch((e: unknown) => unheld(toProblem(e, file.path)))
   }
 
   /** Whether lists of checksums beside a file name others than its own; where that is not known yet it is asked for. */
@@ -108,9 +109,14 @@ export class MediaHealth {
       .where('state', '=', 'failed')
       .executeTakeFirst()
     const problem = failed ? problemOf(failed) : null
-    return problem && { ...problem, message: `It could not be held against its checksums. ${problem.message}` }
+    return problem && unheld(problem)
   }
 }
+
+const unheld = (p: Problem): Problem => ({
+  ...p,
+  message: `It could not be held against the checksums beside it. ${p.message}`,
+})
 
 function notSent({ path }: MediaUsed, differ: readonly ExpectedSum[]): Problem {
   const sums = [...new Set(differ.map((e) => `${checksumKind(e.kind).label} of ${e.file} in ${e.list}`))]
