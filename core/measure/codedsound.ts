@@ -36,7 +36,8 @@ export const codedKept: Measure = {
   group: 'sound',
   counts: true,
   stage: 'before',
-  read({ sound, soundKept }) {
+  read({ sound, soundKept, heard }) {
+    if (heard?.route.length === 0) return said('none', 'no sound is written')
     if (!sound || soundKept === undefined) return null
     const { channels } = sound.coded ?? { channels: [] }
     if (channels.length === 0) return said('none', 'the source has none')

@@ -79,6 +79,7 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['coded-kept', { sound: coded(2, 3), soundKept: true }, [true, 'kept: channels 3 and 4']],
   ['coded-kept', { sound: coded(2), soundKept: false }, [false, 'what channel 3 carries does not survive this recipe']],
   ['coded-kept', { sound: coded(2) }, null],
+  ['coded-kept', heard([]), [true, 'no sound is written']],
   ['data-kept', { data: { source: [], lost: [] } }, [true, 'the source has none']],
   ['data-kept', { data: { source: [blanking], lost: [] } }, [true, 'kept: ancillary data (CEA-708 captions)']],
   [
