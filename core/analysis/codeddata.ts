@@ -12,16 +12,11 @@ interface Stretch {
 }
 
 /** The two words that a burst begins with, Pa and Pb, of 16, 20 and 24 bits: fractions of full scale (ST 337). */
-const preambles: readonly (readonly [first: number, second: number])[] = [
+const [[a, A], [b, B], [c, C]] = [
   [(0xf872 - 2 ** 16) / 2 ** 15, 0x4e1f / 2 ** 15],
   [0x6f872 / 2 ** 19, 0x54e1f / 2 ** 19],
   [(0x96f872 - 2 ** 24) / 2 ** 23, (0xa54e1f - 2 ** 24) / 2 ** 23],
-]
-const [[a, A], [b, B], [c, C]] = preambles as readonly [
-  readonly [number, number],
-  readonly [number, number],
-  readonly [number, number],
-]
+] as const
 
 /** Whether two words begin a burst. */
 const begins = (v: number, next: number | undefined) =>

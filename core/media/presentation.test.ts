@@ -39,7 +39,7 @@ describe('what players do to pictures', () => {
     expect(asked(hd, { turned: 0, part: { width: 1920, height: 1080 }, shape: 1.78 })).toEqual({})
   })
   it.each([
-    [sd, { part: { width: 702, height: 576 } }, [], 16 / 9, 'but for its edges (702×576 of it)'],
+    [sd, { part: { width: 702, height: 576 } }, [], 16 / 9, 'but for their edges (702×576 of each)'],
     [hd, { part: { width: 1920, height: 800 } }, ['only 1920×800 of each'], 2.4, ''],
     [hd, { turned: 90 }, ['turned by 90° clockwise'], 9 / 16, ''],
     [hd, { turned: 180, mirrored: true as const }, ['left for right', 'turned by 180° clockwise'], 16 / 9, ''],

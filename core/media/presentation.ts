@@ -95,7 +95,7 @@ export function presentationTexts({ presentation: p, width, height }: Shown): st
 /** Edges that are left off, too narrow to make it another picture, in words; empty where there are none. */
 export function edgesText({ presentation: p, ...v }: Shown): string {
   const left = p?.part && presentationTexts({ ...v, presentation: { part: p.part } }).length === 0
-  return left ? `but for its edges (${p.part!.width}×${p.part!.height} of it)` : ''
+  return left ? `but for their edges (${p.part!.width}×${p.part!.height} of each)` : ''
 }
 
 /** A linear map of the plane as its two rows: where to the right and down lead. */

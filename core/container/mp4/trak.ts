@@ -117,7 +117,7 @@ function entriesInUse(stsd: InnerBox | undefined, stbl: readonly InnerBox[]): In
   return used.size ? [...used].flatMap((n) => all[n - 1] ?? []) : all
 }
 
-/** Whether samples that are described by an entry stand in a file besides (8.7.2). */
+/** Whether samples that are described by an entry stand in another file (8.7.2). */
 function isElsewhere(entry: InnerBox, minf: readonly InnerBox[]): boolean {
   const dinf = child(minf, 'dinf')
   const dref = dinf && child(innerBoxes(dinf.data), 'dref')?.data
