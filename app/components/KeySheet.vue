@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { flagKinds } from '../lib/strip'
+import { flagKinds } from '../lib/flags'
 
 const emit = defineEmits<{ close: [] }>()
 /** What is drawn on the strip beside flags. */

@@ -3,6 +3,7 @@ import type { Deliverable, DeliverableSummary } from '../../contract/deliverable
 import { keyText } from '../../core/deliverable/outlet'
 import { measureOf } from '../../core/measure/registry'
 import { overlaps } from '../../core/time/range'
+import { foundIn } from '../lib/flags'
 import { marksOf, useDetail } from '../lib/marks'
 import { useDeliverables } from '../stores/deliverables'
 import { useEditor } from '../stores/editor'
@@ -68,8 +69,7 @@ async function waive() {
 function see() {
   const r = desk.regions.find((x) => x.id === props.deliverable?.regionId)
   if (!r) return
-  const { pictures, sound } = timelines.current!.analysis
-  const places = measureOf(props.measure!).places?.({ pictures, trouble: sound?.faults ?? null }) ?? []
+  const places = measureOf(props.measure!).places?.(foundIn(timelines.current!)) ?? []
   const at = places.find((x) => overlaps(x, r))?.in ?? r.in
   desk.select(r.id)
   desk.go(at)

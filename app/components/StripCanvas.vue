@@ -5,13 +5,13 @@ import { lastAtOrBefore } from '../../core/time/order'
 import { nearestCut } from '../../core/split/edit'
 import { formatTimecode, lengthText } from '../../core/time/timecode'
 import { shapeOf } from '../../core/media/aspect'
+import { flagsIn } from '../lib/flags'
 import { frameUrl, still } from '../lib/stills'
 import {
   bracketLanes,
   columnHint,
   columns,
   drawStrip,
-  flags,
   frameAt,
   troublesOf,
   yOf,
@@ -36,6 +36,7 @@ const shelf = useShelf()
 const canvas = ref<HTMLCanvasElement>()
 const size = reactive({ width: 330, height: 600 })
 const hint = ref('')
+const flags = computed(() => flagsIn(props.timeline))
 const label = computed(() => {
   const { name, model } = props.timeline
   return `Strip of ${name}, playhead at ${formatTimecode(model.start + desk.playhead, model)}`
@@ -78,8 +79,7 @@ function draw(g: CanvasRenderingContext2D, colours: Palette) {
       proposed: proposed.value,
       ribbon: props.timeline.analysis.sound?.ribbon ?? null,
       envelope: desk.alone ? (props.timeline.analysis.sound?.momentary ?? []) : null,
-      facts: props.timeline.analysis.pictures,
-      soundFaults: props.timeline.analysis.sound?.faults ?? null,
+      flags: flags.value,
       found: props.timeline.comparison?.extra ?? [],
       troubles: troubles.value,
       target: props.target,
@@ -196,7 +196,7 @@ function move(e: PointerEvent) {
     const shot = desk.shots[lastAtOrBefore(starts.value, frame)]
     const under =
       e.offsetX >= columns.flags && e.offsetX < columns.brackets
-        ? flags(props.timeline.analysis.pictures, props.timeline.analysis.sound?.faults ?? null).flatMap((f) =>
+        ? flags.value.flatMap((f) =>
             f.list
               .filter((r) => frame >= r.in - 8 / shown.zoom && frame < r.out + 8 / shown.zoom)
               .map((r) => `${f.name}, ${lengthText(r.out - r.in, props.timeline.model.rate)}`),

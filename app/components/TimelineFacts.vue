@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { momentsText, unlikeLabel } from '../../core/analysis/fields'
 import { codecLabel } from '../../core/codec/registry'
 import { dataText } from '../../core/media/ancillary'
+import { scanText } from '../../core/media/scan'
 import { sourceChannels } from '../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
@@ -37,6 +39,7 @@ const found = (t: ShownTimeline) => {
   const p = t.analysis.pictures
   const s = t.analysis.sound?.faults
   if (t.info.video.length ? !p : !s) return null
+  const other = p?.fields && t.info.video[0] ? unlikeLabel(p.fields, t.info.video[0].scan) : []
   const parts = [
     p?.cuts &&
       (t.comparison
@@ -52,6 +55,9 @@ const found = (t: ShownTimeline) => {
     p?.black.length && plural(p.black.length, 'black stretch', 'black stretches'),
     p?.freeze.length && plural(p.freeze.length, 'freeze'),
     p?.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),
+    other.length &&
+      `${momentsText(other)}, in ${plural(other.length, 'stretch', 'stretches')}, though labelled ` +
+        scanText(t.info.video[0]!.scan),
     p?.levels?.excursions.length &&
       plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
     p?.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,

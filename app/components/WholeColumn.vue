@@ -3,7 +3,8 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { grouped } from '../../core/group'
 import { formatTimecode } from '../../core/time/timecode'
 import { useDrawing } from '../lib/drawing'
-import { flags, troublesOf } from '../lib/strip'
+import { flagsIn } from '../lib/flags'
+import { troublesOf } from '../lib/strip'
 import { drawWhole, takenLines, wholeFrame, wholeWidth } from '../lib/whole'
 import { useEditor } from '../stores/editor'
 import { useView } from '../stores/view'
@@ -16,10 +17,9 @@ const canvas = ref<HTMLCanvasElement>()
 const hint = ref('')
 
 const marks = computed(() => {
-  const { model, sources, analysis } = props.timeline
-  const faults = flags(analysis.pictures, analysis.sound?.faults ?? null)
+  const { model, sources } = props.timeline
   return [
-    ...faults.flatMap((f) => f.list.map((r) => ({ ...r, name: f.name, colour: f.colour }))),
+    ...flagsIn(props.timeline).flatMap((f) => f.list.map((r) => ({ ...r, name: f.name, colour: f.colour }))),
     ...troublesOf(model, sources).map((t) => ({ ...t, name: t.word, colour: t.grave ? 'red' : 'ochre' })),
   ]
 })

@@ -1,8 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import type { ShownTimeline } from '../../contract/timelines'
+import type { Scan } from '../../core/media/media'
 import { makeRate } from '../../core/time/rate'
 import type { Source } from '../../core/timeline/link/source'
 import type { TimelineEvent } from '../../core/timeline/model'
+import { flagsIn } from './flags'
 import { bracketLanes, drawStrip, frameAt, stripLabel, troublesOf, yOf, type StripContent } from './strip'
 import { bytesText, plural, spanText } from './text'
 
@@ -45,8 +48,7 @@ const content = (changes: Partial<StripContent> = {}): StripContent => {
     markers: [],
     ribbon: null,
     envelope: null,
-    facts: null,
-    soundFaults: null,
+    flags: [],
     found: [],
     troubles: [],
     target: null,
@@ -109,22 +111,29 @@ describe('strip', () => {
     expect(away.texts).not.toContain('no media')
   })
   it('shows the playhead, marks, faults and the loudness ribbon when they are in view', () => {
+    const found = {
+      ...{ black: [{ in: 3, out: 5 }], freeze: [{ in: 40, out: 80 }], flashes: [{ in: 90, out: 99 }] },
+      fields: { two: [{ in: 60, out: 70, first: 'top' }], one: true },
+    }
+    const flags = (scan: Scan) =>
+      flagsIn({ analysis: { pictures: found, sound: null }, info: { video: [{ scan }] } } as unknown as ShownTimeline)
     const plain = counting()
-    drawStrip(plain.g, view, content(), palette)
+    drawStrip(plain.g, view, content({ flags: flags('interlaced-tff') }), palette)
+    expect(plain.texts.filter((t) => 'BZFI'.includes(t))).toEqual(['B', 'Z', 'F'])
     const full = counting()
     drawStrip(
       full.g,
       view,
       content({
         marked: { in: 10, out: 30 },
-        facts: { black: [{ in: 3, out: 5 }], freeze: [{ in: 40, out: 80 }], flashes: [{ in: 90, out: 99 }] },
+        flags: flags('progressive'),
         ribbon: new Array(300).fill(-23) as number[],
         target: -23,
         markers: [{ at: 20 }],
       }),
       palette,
     )
-    expect(full.texts.filter((t) => 'BZF'.includes(t))).toEqual(['B', 'Z', 'F'])
+    expect(full.texts.filter((t) => 'BZFI'.includes(t))).toEqual(['B', 'Z', 'F', 'I'])
     expect(full.calls.get('fillRect')!).toBeGreaterThan(plain.calls.get('fillRect')! + 200)
   })
   it('draws nothing but ground for an empty timeline', () => {

@@ -1,12 +1,11 @@
 import { lastAtOrBefore } from '../../core/time/order'
-import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
 import type { Source } from '../../core/timeline/link/source'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
-import type { PictureFacts } from '../../core/analysis/pictures'
 import type { FrameRange } from '../../core/time/range'
 import { formatTimecode, type TimeBase } from '../../core/time/timecode'
 import { countsSamples, nominalRate } from '../../core/time/rate'
+import type { Flag } from './flags'
 
 /** Columns of the strip, in pixels from its left edge. */
 export const columns = { tc: 0, pictures: 88, sound: 206, flags: 252, brackets: 276, end: 330 } as const
@@ -36,8 +35,7 @@ export interface StripContent {
   readonly ribbon: readonly (number | null)[] | null
   /** Momentary loudness of every tenth of a second, LUFS: what is drawn where sound alone has no pictures. */
   readonly envelope: readonly (number | null)[] | null
-  readonly facts: PictureFacts | null
-  readonly soundFaults: SoundAnalysis['faults'] | null
+  readonly flags: readonly Flag[]
   /** Cuts found where none is given. */
   readonly found: readonly number[]
   /** Where media is missing or not as it should be. */
@@ -138,7 +136,7 @@ export function drawStrip(g: CanvasRenderingContext2D, view: StripView, c: Strip
   for (const t of c.troubles) if (t.out > from && t.in < to) drawTrouble(d, t)
   drawTimecode(d)
   if (c.ribbon) drawRibbon(d)
-  if (c.facts || c.soundFaults) drawFlags(d)
+  drawFlags(d)
   drawFoundCuts(d)
   drawMarked(d)
   g.font = '11px "Red Hat Mono Variable"'
@@ -404,31 +402,6 @@ function drawRibbon({ g, view, c, p }: Drawing): void {
   }
 }
 
-type SoundFaults = SoundAnalysis['faults']
-
-/** What is flagged on the strip: its name, letter and colour, and where it is. */
-export const flagKinds: readonly {
-  readonly name: string
-  readonly letter: string
-  readonly colour: string
-  readonly of: (facts: PictureFacts | null, sound: SoundFaults | null) => readonly FrameRange[] | undefined
-}[] = [
-  { name: 'cannot be decoded', letter: 'X', colour: 'red', of: (facts) => facts?.damaged },
-  { name: 'black', letter: 'B', colour: 'quiet', of: (facts) => facts?.black },
-  { name: 'freeze', letter: 'Z', colour: 'lilac', of: (facts) => facts?.freeze },
-  { name: 'flashes', letter: 'F', colour: 'red', of: (facts) => facts?.flashes },
-  { name: 'out of level', letter: 'R', colour: 'ochre', of: (facts) => facts?.levels?.excursions },
-  { name: 'silence', letter: 'S', colour: 'quiet', of: (_, sound) => sound?.silence },
-  { name: 'click', letter: 'K', colour: 'ochre', of: (_, sound) => sound?.clicks },
-  { name: 'dropout', letter: 'D', colour: 'red', of: (_, sound) => sound?.dropouts },
-  { name: 'data in the place of sound', letter: 'C', colour: 'lilac', of: (_, sound) => sound?.data },
-  { name: 'out of phase', letter: 'P', colour: 'red', of: (_, sound) => sound?.phase },
-]
-
-/** The flags of a timeline, kind by kind. */
-export const flags = (facts: PictureFacts | null, sound: SoundFaults | null) =>
-  flagKinds.map(({ name, letter, colour, of }) => ({ name, letter, colour, list: of(facts, sound) ?? [] }))
-
 /** What the strip's columns show, from the right one to the left: said where nothing more is known of a place. */
 const columnHints = [
   [columns.brackets, 'Regions: drag an edge to trim'],
@@ -455,5 +428,5 @@ function drawFlags({ g, view, c, p, from, to }: Drawing): void {
       g.fillText(letter, columns.flags + 6.5, y0 + 1 + Math.min(h, 12) / 2)
     }
   }
-  for (const f of flags(c.facts, c.soundFaults)) if (f.list.length) flag(f.list, p[f.colour]!, f.letter)
+  for (const f of c.flags) flag(f.list, p[f.colour]!, f.letter)
 }

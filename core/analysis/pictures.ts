@@ -2,6 +2,7 @@ import { overlaps, type FrameRange } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
+import { fieldMeter, type FieldFacts } from './fields'
 import type { MeasuredHead } from './head'
 import { levelMeter, type LevelFacts } from './levels'
 import type { Meter } from './meter'
@@ -10,6 +11,8 @@ import type { Trace } from './trace'
 /** What is found in pictures: stretches in frames from the first one seen. */
 export interface PictureFacts extends ContentFacts {
   readonly levels?: LevelFacts
+  /** Absent of facts of earlier editions. */
+  readonly fields?: FieldFacts
   /** Pictures that could not be decoded, of a region from its very first on; absent where all could. */
   readonly damaged?: readonly FrameRange[]
   /** Of a region: what it begins with, which all of this leaves out; frames count from the programme's first. */
@@ -18,7 +21,7 @@ export interface PictureFacts extends ContentFacts {
   readonly cuts?: readonly FoundCut[]
 }
 
-type Measured = PictureFacts & { readonly levels: LevelFacts }
+type Measured = PictureFacts & { readonly levels: LevelFacts; readonly fields: FieldFacts }
 
 interface Shape {
   readonly rate: Rate
@@ -45,11 +48,13 @@ export function damageFinder(): Meter<Trace, readonly FrameRange[]> {
 export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Measured> {
   const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
   const levels = levelMeter(width, height)
+  const fields = fieldMeter(nominalRate(rate))
   const finder = damageFinder()
   return {
     feed(t) {
       content.feed(t)
       levels.feed(t)
+      fields.feed(t)
       finder.feed(t)
     },
     result() {
@@ -57,7 +62,13 @@ export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Meas
       const damaged = finder.result()
       // a picture that stands in for others is no freeze of the programme
       const freeze = found.freeze.filter((r) => !damaged.some((d) => overlaps(d, r)))
-      return { ...found, freeze, levels: levels.result(), ...(damaged.length ? { damaged } : {}) }
+      return {
+        ...found,
+        freeze,
+        levels: levels.result(),
+        fields: fields.result(),
+        ...(damaged.length ? { damaged } : {}),
+      }
     },
   }
 }
@@ -84,6 +95,7 @@ export function partsMeter(shape: Shape): PartsMeter {
           all.map(({ facts }) => facts.levels),
           lists((f) => f.levels.excursions),
         ),
+        fields: { two: lists((f) => f.fields.two), one: all.some(({ facts }) => facts.fields.one) },
         ...(damaged.length ? { damaged } : {}),
       }
     },

@@ -1,3 +1,4 @@
+import { columnsOf, combed, type Columns } from '../kernel/combing'
 import { rangeOf } from '../kernel/range'
 import type { Picture } from '../picture/picture'
 
@@ -27,12 +28,17 @@ export interface Trace {
   /** Lowest and highest luma, in thousandths of the nominal range. */
   readonly lowest: number
   readonly highest: number
+  /**
+   * Samples that stand out from those above and below, in millionths: of the picture as it is, with its top field
+   * between the bottom one of the picture before, and the other way; null where none is known to be before it.
+   */
+  readonly combed: { readonly own: number; readonly topAfter: number; readonly bottomAfter: number } | null
   /** The picture could not be decoded: this is the trace of the one that stands in for it. */
   readonly damaged?: true
 }
 
 /** Bytes of a packed trace. */
-export const traceSize = columns * rows * 2 + colourColumns * colourRows * 2 + 4 + 8 + 8 + 4
+export const traceSize = columns * rows * 2 + colourColumns * colourRows * 2 + 4 + 8 + 8 + 4 + 12
 
 /** A code is black when it is not over this, for bars. */
 const darkest = 22
@@ -49,7 +55,36 @@ function placesOf(count: number, width: number): Int32Array {
   return made
 }
 
-/** Takes the trace of a picture, or of one that stands in for another that is damaged. */
+/** Takes traces of pictures one after the other. */
+export interface Tracer {
+  /** Of a picture, or of one that stands in for another that is `damaged`. */
+  take(p: Picture, damaged?: boolean): Trace
+  /** The next picture does not follow the last. */
+  pause(): void
+}
+
+export function tracer(): Tracer {
+  let before: Columns | null = null
+  return {
+    take(p, damaged = false) {
+      const own = damaged ? null : columnsOf(p.planes[0], p.width, p.height)
+      const follows = own && before?.width === own.width && before.height === own.height
+      const found = follows ? combedOf(own, before!) : null
+      before = own
+      return { ...traceOf(p, damaged), combed: found }
+    },
+    pause: () => void (before = null),
+  }
+}
+
+function combedOf(own: Columns, before: Columns): Trace['combed'] {
+  const { samples, ...counts } = combed(own, before)
+  if (samples === 0) return null
+  const share = (n: number) => Math.round((n * 1e6) / samples)
+  return { own: share(counts.own), topAfter: share(counts.topAfter), bottomAfter: share(counts.bottomAfter) }
+}
+
+/** The trace of a picture by itself, or of one that stands in for another that is damaged. */
 export function traceOf(p: Picture, damaged = false): Trace {
   const shift = p.bitDepth - 8
   const Y = p.planes[0]
@@ -85,7 +120,7 @@ export function traceOf(p: Picture, damaged = false): Trace {
       }
     }
   }
-  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch), ...(damaged ? { damaged } : {}) }
+  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch), combed: null, ...(damaged ? { damaged } : {}) }
 }
 
 /** Lines and columns at the edges on which nothing but black was found. */
@@ -136,6 +171,8 @@ export function traceDifference(a: Trace, b: Trace): number {
 
 /** Set in the count of bright samples, which is never so large. */
 const damagedBit = 0x8000_0000
+/** Stands where nothing was combed. */
+const unknown = 0xffff_ffff
 
 export function packTrace(t: Trace): Uint8Array {
   const out = new Uint8Array(traceSize)
@@ -153,6 +190,8 @@ export function packTrace(t: Trace): Uint8Array {
   view.setUint32(at + 16, t.outside.gamut, true)
   view.setInt16(at + 20, t.lowest, true)
   view.setInt16(at + 22, t.highest, true)
+  const { own, topAfter, bottomAfter } = t.combed ?? { own: unknown, topAfter: 0, bottomAfter: 0 }
+  ;[own, topAfter, bottomAfter].forEach((v, i) => view.setUint32(at + 24 + i * 4, v, true))
   return out
 }
 
@@ -166,6 +205,7 @@ export function unpackTrace(bytes: Uint8Array): Trace {
   at += colour.length
   const bright = view.getUint32(at, true)
   const u16 = (i: number) => view.getUint16(at + 4 + i * 2, true)
+  const [own, topAfter, bottomAfter] = [24, 28, 32].map((k) => view.getUint32(at + k, true)) as [number, number, number]
   return {
     luma,
     colour,
@@ -175,5 +215,6 @@ export function unpackTrace(bytes: Uint8Array): Trace {
     outside: { luma: view.getUint32(at + 12, true), gamut: view.getUint32(at + 16, true) },
     lowest: view.getInt16(at + 20, true),
     highest: view.getInt16(at + 22, true),
+    combed: own === unknown ? null : { own, topAfter, bottomAfter },
   }
 }

@@ -163,6 +163,9 @@ function damagedIn({ output }: Draft, pictures: PictureFacts | null): readonly F
   return output.video ? (pictures?.damaged ?? []).map((r) => ({ in: from + r.in, out: from + r.out })) : []
 }
 
+/** What the pictures of media are said to be. */
+const labelOf = ({ video: [v] }: Draft['timeline']['info']) => (v ? { scan: v.scan } : {})
+
 /** Line-up of the timeline that a file begins with, at a frame, in words: what is measured is what follows it. */
 function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } }: Draft): string[] {
   if (!head) return []
@@ -199,7 +202,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
       'source file',
     ),
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...(pictures && d.output.video ? read({ pictures, base }, 'measured over the region') : {}),
+    ...(pictures && d.output.video ? read({ pictures, ...labelOf(info), base }, 'measured over the region') : {}),
   }
   const made = fileBase({ output, timeline: model })
   const own = head && headPer(head, output.perFrame ?? 1)

@@ -2,7 +2,7 @@ import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
-import type { Colour, DataInfo, FileStructure, MediaInfo } from '../media/media'
+import type { Colour, DataInfo, FileStructure, MediaInfo, Scan } from '../media/media'
 import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
@@ -104,6 +104,8 @@ export interface Evidence {
   readonly gain?: number
   readonly trouble?: SoundTrouble
   readonly pictures?: PictureFacts
+  /** What `pictures` are said to be where they come from. */
+  readonly scan?: Scan
   /** What labels of places in `trouble` and `pictures` count from. */
   readonly base?: TimeBase & { readonly start: Frames }
   /** The timecode that a file's frames are counted by, and all it has, that one first. */
@@ -188,6 +190,7 @@ export interface FixRequest {
 /** What the pass over a whole timeline found; null what it has not got to. */
 export interface Found {
   readonly pictures: PictureFacts | null
+  readonly scan: Scan | null
   readonly trouble: SoundTrouble | null
 }
 

@@ -9,7 +9,9 @@ const found = {
     freeze: [at(2)],
     flashes: [at(3)],
     levels: { excursions: [at(4)] },
+    fields: { two: [{ ...at(5), first: 'top' }], one: false },
   } as never,
+  scan: 'progressive' as const,
   trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)], data: [at(40)] },
 }
 
@@ -23,11 +25,12 @@ it('measures of what has a place say where it was found, in order', () => {
     black: [at(1)],
     freeze: [at(2)],
     flashes: [at(3)],
+    fields: [{ ...at(5), first: 'top' }],
     levels: [at(4)],
   })
 })
 
 it('and nothing where the pass has not got to', () => {
   for (const name of ['black', 'levels', 'phase', 'sound-faults'])
-    expect(measureOf(name).places!({ pictures: null, trouble: null })).toEqual([])
+    expect(measureOf(name).places!({ pictures: null, scan: null, trouble: null })).toEqual([])
 })

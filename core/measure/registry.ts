@@ -19,6 +19,7 @@ import { dropFrame } from './dropframe'
 import { dualMono } from './dualmono'
 import { duration } from './duration'
 import { firstPicture, lastPicture } from './endpictures'
+import { fields } from './fields'
 import { fileName } from './filename'
 import { fileSize } from './filesize'
 import { flashes } from './flashes'
@@ -146,6 +147,7 @@ export const measures: Measure[] = [
   black,
   freeze,
   flashes,
+  fields,
   levels,
   firstPicture,
   lastPicture,

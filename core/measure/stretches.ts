@@ -3,14 +3,16 @@ import { formatTimecode, lengthText } from '../time/timecode'
 import { said, type Evidence, type Measure } from './measure'
 
 /** How many stretches there are, and where the first is. */
-function read(list: readonly FrameRange[] | undefined, base: Evidence['base']) {
-  if (!list || !base) return null
+export function stretchesText(list: readonly FrameRange[], base: NonNullable<Evidence['base']>): string {
   const first = list[0]
-  if (!first) return said(0, 'none')
+  if (!first) return 'none'
   const at = formatTimecode(base.start + first.in, base)
   const several = list.length > 1 ? `${list.length} stretches, first: ` : ''
-  return said(list.length, `${several}${lengthText(first.out - first.in, base.rate)} at ${at}`)
+  return `${several}${lengthText(first.out - first.in, base.rate)} at ${at}`
 }
+
+const read = (list: readonly FrameRange[] | undefined, base: Evidence['base']) =>
+  list && base ? said(list.length, stretchesText(list, base)) : null
 
 /** A measure that counts stretches of a content. */
 export function ofStretches(

@@ -52,6 +52,7 @@ it('there are rules for each, which keep nothing back', () => {
       'data-kept',
       'drawn-in',
       'coded-kept',
+      'fields',
     ].map((m) => [m, 'should']),
   )
 })

@@ -237,6 +237,7 @@ describe('judging', () => {
     expect(list.map((r) => [r.rule.id, r.verdict])).toEqual([
       ['house-intact', 'fail'],
       ['house-shown', 'unmeasured'],
+      ['trap-fields', 'unmeasured'],
     ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
   })
@@ -358,7 +359,7 @@ describe('specs', () => {
       'intact',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(17)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(18)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -114,6 +114,7 @@ const traps: readonly Rule[] = [
     expect: { oneOf: ['none', 'kept'] },
     clause: 'Trap 9',
   },
+  { id: 'trap-fields', measure: 'fields', severity: 'should', expect: { equals: 'as labelled' }, clause: 'Trap 10' },
 ]
 
 /** What a deliverable is, as far as it decides which rules hold for it. */
@@ -123,7 +124,7 @@ export interface RuledAs {
   readonly trial: boolean
 }
 
-/** Whether a rule asks about what is seen in the pictures: black, freezes, flashes, levels. */
+/** Whether a rule asks about what is seen in the pictures: black, freezes, flashes, fields, levels. */
 const isOfContent = (r: Rule) => {
   const { group, stage } = measureOf(r.measure)
   return group === 'content' && stage !== 'written'
@@ -135,13 +136,16 @@ export const asksAboutContent = (spec: Spec) => spec.rules.some((r) => r.severit
 /** Whether any rule of a spec does: then every picture of a file has to be seen. */
 export const needsAllPictures = (spec: Spec) => spec.rules.some(isOfContent)
 
-/** House rules that any file can be held to, wherever it came from. */
-const ofAnyFile: readonly string[] = ['intact', 'presentation']
+/** House rules and traps that any file can be held to, wherever it came from. */
+const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields']
 
-/** Rules for a file that came from elsewhere: those of a spec, that it is whole, and is shown as it is measured. */
+/**
+ * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, and has the
+ * fields it says.
+ */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,
-  ...houseRules.filter((r) => ofAnyFile.includes(r.measure)),
+  ...[...houseRules, ...traps].filter((r) => ofAnyFile.includes(r.measure)),
 ]
 
 /** Rules of a spec with the house rules and traps that apply after them: before a run, or to a file as written. */
@@ -151,7 +155,9 @@ export function rulesFor(spec: Spec, stage: 'before' | 'written', { pictures, tr
     return (stage === 'before' || m.stage !== 'before') && (pictures || !m.ends)
   }
   const own = trial ? spec.rules.map((r): Rule => ({ ...r, severity: 'should' })) : spec.rules
-  return [...own, ...houseRules.filter(applies), ...traps.filter(applies)]
+  // what is seen in every picture is asked of what is written where its recipient asks: then all are looked at
+  const ours = [...houseRules, ...traps].filter((r) => applies(r) && (stage === 'before' || !isOfContent(r)))
+  return [...own, ...ours]
 }
 
 /** Fields of programme metadata that a spec cannot do without, in its order. */

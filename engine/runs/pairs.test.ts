@@ -1,4 +1,4 @@
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openPictures } from '../../core/codec/pictures'
@@ -25,6 +25,7 @@ import {
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from '../worker/codecs'
+import { measureFile } from '../worker/measurefile'
 
 // Fields of 25 frames a second out of 50 frames: each frame of the timeline becomes the field it is to be, whichever
 // field comes first, in a whole region and in parts, and sound and timecode stay where they were.
@@ -61,6 +62,7 @@ beforeAll(async () => {
     ['scan', { equals: 'interlaced-tff' }],
     ['frame-rate', { equals: '25/1' }],
     ['programme-duration', { min: 1.2, max: 1.2 }],
+    ['fields', { equals: 'as labelled' }],
   ].map(([measure, expect]) => ({ ...{ id: measure, measure, expect }, severity: 'must', clause: '1' }))
   await engine.outlets.saveSpec(parseSpec({ ...about, rules }))
   await engine.outlets.save(outlet('whole', 'storage', recipe('broadcast'), { spec: 'tff' }))
@@ -97,6 +99,52 @@ it('is offered where a recipient asks for fields, and makes them', async () => {
     expect([proof.verdict, proof.ends!.first < 3, proof.ends!.last < 3]).toEqual(['pass', true, true])
   }
   files = items.map((i) => path.join(storage, i.path!))
+  const { proof } = (await engine.handover.one(items[0]!.id))!
+  expect(proof.results.find((r) => r.rule.measure === 'fields')!.why).toBe(
+    'Fields: of two moments, the top field first, as required.',
+  )
+}, 120_000)
+
+it('is seen to have them by what moves, also where a file is labelled otherwise', async () => {
+  const made = await engine.timelines.bringIn({ root: 'storage', path: path.relative(storage, files[0]!) })
+  const region = (length: Frames) => ({ id: 'r', name: 'R', in: 0, out: length, metadata: {} })
+  await engine.timelines.saveSplit(made.id, { regions: [region(30)], markers: [] }, made.splitVersion)
+  await engine.outlets.save(outlet('mov', 'storage', recipe('master')))
+  await engine.outlets.choose([{ timelineId: made.id, regionId: 'r', outletId: 'mov' }], true)
+  await drain(engine)
+  await engine.nights.start('mov', 2)
+  await drain(engine)
+  const mov = path.join(storage, (await latestRun(engine)).items[0]!.path!)
+  const bytes = readFileSync(mov)
+  const label = bytes.indexOf('fiel') + 4
+  const labelled = async (scan: string, fields: readonly number[]) => {
+    bytes.set(fields, label)
+    writeFileSync(path.join(storage, `${scan}.mov`), bytes)
+    const t = await engine.timelines.bringIn({ root: 'storage', path: `${scan}.mov` })
+    await engine.timelines.saveSplit(t.id, { regions: [region(30)], markers: [] }, t.splitVersion)
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'mov' }], true)
+    await drain(engine)
+    expect(t.info.video[0]!.scan).toBe(scan)
+    const found = (await engine.viewing.analysis(t)).pictures!.fields!.two
+    expect(found.map((r) => r.first)).toEqual(['top'])
+    expect(found[0]!.out - found[0]!.in).toBeGreaterThan(20)
+    const { results } = (await deliverables(engine)).find((d) => d.timelineId === t.id)!
+    const { verdict, why } = results.find((r) => r.rule.id === 'trap-fields')!
+    const elsewhere = await measureFile(path.join(storage, `${scan}.mov`))
+    return [verdict, why.replace(/\(.*\)/, '(…)'), elsewhere.fields!.value]
+  }
+  const one = 'of two moments, the top field first'
+  expect(await labelled('interlaced-tff', [2, 1])).toEqual(['pass', `Fields: ${one}, as required.`, 'as labelled'])
+  expect(await labelled('interlaced-bff', [2, 6])).toEqual([
+    'caution',
+    `Fields: ${one}, labelled interlaced, bottom field first (…); required: as labelled.`,
+    'otherwise',
+  ])
+  expect(await labelled('progressive', [1, 0])).toEqual([
+    'caution',
+    `Fields: ${one}, labelled progressive (…); required: as labelled.`,
+    'otherwise',
+  ])
 }, 120_000)
 
 /** The frames of the timeline that both fields of a picture are of, the upper one first. */

@@ -2,6 +2,7 @@ import { readdir, rm, stat } from 'node:fs/promises'
 import path from 'node:path'
 import type { SplitTimeline } from '../../core/split/timeline'
 import type { Db } from '../store/database'
+import { isFormerFrames } from './framestore'
 import { clearTryouts, isTryout } from './tryouts'
 
 /** What is kept for contents that nothing shows any more, bytes. */
@@ -13,7 +14,9 @@ const fresh = 60 * 60 * 1000
 /** Whom a file of the cache belongs to: the content it was worked out from, or the deliverable whose stills it has. */
 export function ownerOf(name: string): { content: string } | { item: string } {
   const still = /^proof-(.+?)-(?:first|last)(?:-timeline)?\.jpg$/.exec(name)
-  return still ? { item: still[1]! } : { content: name.slice(0, name.indexOf('.')) }
+  if (still) return { item: still[1]! }
+  // what is not read any more is what no timeline shows
+  return { content: isFormerFrames(name) ? `former ${name}` : name.slice(0, name.indexOf('.')) }
 }
 
 /**

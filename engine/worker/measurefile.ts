@@ -3,7 +3,7 @@ import type { ByteSource } from '../../core/bytes'
 import { contentMeter } from '../../core/analysis/content'
 import { decibels } from '../../core/analysis/meter'
 import { damageFinder, pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
-import { traceOf, type Trace } from '../../core/analysis/trace'
+import { tracer, type Trace } from '../../core/analysis/trace'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
@@ -57,12 +57,13 @@ async function measurePictures(
 ): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null; damaged: readonly FrameRange[] }> {
   const meters = pictureMeters(v)
   const finder = damageFinder()
+  const { take } = tracer()
   const range = { in: 0, out: v.frames }
   const near = Math.min(v.frames, headReach * nominalRate(v.rate))
   const kept: Trace[] = []
   let head: FoundHead | null = null
   for await (const { frame, picture, damaged } of readThrough(pictures, range, v)) {
-    const trace = traceOf(picture, damaged !== null)
+    const trace = take(picture, damaged !== null)
     finder.feed(trace)
     if (frame < near) kept.push(trace)
     else meters.feed(trace)
@@ -135,7 +136,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       ...(media ? { ...unitsOf(media), file: from, timecodes: await timecodesIn(media, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
-      ...(seen ? { pictures: seen.facts } : {}),
+      ...(seen ? { pictures: seen.facts, scan: v!.scan } : {}),
     }
     return readMeasures(evidence, 'file')
   } finally {

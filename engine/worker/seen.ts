@@ -1,5 +1,5 @@
 import { partsMeter, type PictureFacts } from '../../core/analysis/pictures'
-import { traceDifference, traceOf, type Trace } from '../../core/analysis/trace'
+import { traceDifference, tracer, type Trace } from '../../core/analysis/trace'
 import { headIn } from '../../core/deliverable/sheet'
 import { proofSpread } from '../../core/deliverable/spread'
 import type { PictureSource } from '../../core/codec/codec'
@@ -62,6 +62,8 @@ export async function see(
   const lead = leadOf(item.output)
   const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
+  const { take, pause } = tracer()
+  let traced = -1
   const parts = timelineSections(item.output)
   const starts = new Set(parts.map((s) => s.at))
   const ends = new Map<Frames, SeenEnd | null>(parts.flatMap((s) => [s.at, s.at + s.frames - 1]).map((n) => [n, null]))
@@ -74,7 +76,9 @@ export async function see(
     }
     const look = looks.get(frame)
     if (look || meters) {
-      const trace = traceOf(picture)
+      if (frame !== traced + 1) pause()
+      const trace = take(picture)
+      traced = frame
       if (look) checkLook(step, frame, look, trace)
       if (frame === begin || (frame > begin && starts.has(frame))) meters?.begin(frame - begin)
       if (frame >= begin) meters?.feed(trace)

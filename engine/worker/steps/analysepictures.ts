@@ -1,6 +1,6 @@
 import { readThrough } from '../../../core/codec/damage'
 import { pictureMeters } from '../../../core/analysis/pictures'
-import { packTrace, traceOf, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
+import { packTrace, tracer, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import type { PictureFacts } from '../../../core/analysis/pictures'
 import { pieces, type FrameRange } from '../../../core/time/range'
 import type { Frames } from '../../../core/time/rate'
@@ -45,6 +45,13 @@ async function unseen(context: StepContext, source: OpenSource, range: FrameRang
   return out
 }
 
+/** Whether a frame of a timeline follows the one before it in the file that both come from. */
+function follows(source: OpenSource, frame: Frames): boolean {
+  if (frame === 0) return false
+  const [before, own] = [source.origin(frame - 1), source.origin(frame)]
+  return before.content === own.content && before.frame === own.frame - 1
+}
+
 /**
  * One decode of what has not been seen of a segment: a small picture of every frame, and its trace, from which all
  * measures are read.
@@ -55,13 +62,13 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
     // pictures are compressed on other threads; a few may be under way at once
     const pending: Promise<void>[] = []
     try {
+      const { take, pause } = tracer()
       for (const stretch of await unseen(context, source, range)) {
-        for await (const { frame, picture, damaged } of readThrough(
-          source.pictures(),
-          stretch,
-          source.info.video[0]!,
-        )) {
-          const trace = packTrace(traceOf(picture, damaged !== null))
+        const v = source.info.video[0]!
+        pause()
+        for await (const { frame, picture, damaged } of readThrough(source.pictures(), stretch, v)) {
+          if (!follows(source, frame)) pause()
+          const trace = packTrace(take(picture, damaged !== null))
           pending.push(jpegOf(picture, previewWidth).then((jpeg) => writer.add(source.origin(frame), trace, jpeg)))
           if (pending.length >= 4) await pending.shift()
           context.progress(frame + 1 - range.in)

@@ -1,14 +1,12 @@
 import { mkdirSync, truncateSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { contentMeter } from '../../../core/analysis/content'
-import { levelMeter } from '../../../core/analysis/levels'
-import { pictureMeters } from '../../../core/analysis/pictures'
-import { traceOf } from '../../../core/analysis/trace'
+import { contentMeters, pictureMeters } from '../../../core/analysis/pictures'
+import { tracer } from '../../../core/analysis/trace'
 import type { Picture } from '../../../core/picture/picture'
 import { writeInterchange } from '../../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../../core/timeline/model'
-import { makeRate, nominalRate } from '../../../core/time/rate'
+import { makeRate } from '../../../core/time/rate'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../../tests/fixtures'
 import { machineCodecs } from '../codecs'
 import { Session } from '../../session'
@@ -125,7 +123,8 @@ describe('frames', () => {
   it('say of the list what looking at its own pictures says', async () => {
     const meters = pictureMeters({ rate, width: 640, height: 360 })
     const pictures = await picturesOf(list)
-    for (const p of pictures) meters.feed(traceOf(p))
+    const { take } = tracer()
+    for (const p of pictures) meters.feed(take(p))
     const { pictures: facts } = await engine.viewing.analysis(list)
     expect(facts).toEqual(JSON.parse(JSON.stringify(meters.result())))
     expect(facts!.black.length).toBeGreaterThan(0)
@@ -141,7 +140,8 @@ describe('frames', () => {
     expect(await kept(b, 120)).toEqual(span(0, 120))
     expect(await readPreview(engine.folders.cache, { content: b, frame: 30 })).toEqual(before)
     const meters = pictureMeters({ rate, width: 640, height: 360 })
-    for (const p of await picturesOf(card)) meters.feed(traceOf(p))
+    const { take } = tracer()
+    for (const p of await picturesOf(card)) meters.feed(take(p))
     expect((await engine.viewing.analysis(card)).pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
   })
   it('of the next version are known but for what is new in it', async () => {
@@ -158,7 +158,7 @@ describe('frames', () => {
     const t = await engine.timelines.bringIn({ root: 'storage', path: 'cards/CARD_A.mov' })
     await drain(engine)
     await engine.outlets.save(outlet('master', 'storage', recipe('master')))
-    truncateSync(path.join(engine.folders.cache, `${t.fingerprint.content}.frames`))
+    truncateSync(path.join(engine.folders.cache, `${t.fingerprint.content}.frames-2`))
     await engine.timelines.saveSplit(
       t.id,
       { regions: [{ id: 'r', name: 'R', in: 20, out: 70, metadata: {} }], markers: [] },
@@ -226,15 +226,12 @@ describe('a region', () => {
     })
 
     const pictures = await picturesOf(t)
+    const { take } = tracer()
+    const traces = pictures.map((p) => take(p))
     ranges.forEach((r, i) => {
-      const [content, levels] = [contentMeter({ rate, shortestFreeze: nominalRate(rate) }), levelMeter(640, 360)]
-      for (const p of pictures.slice(r.in, r.out)) {
-        content.feed(traceOf(p))
-        levels.feed(traceOf(p))
-      }
-      expect(read.pictures[i]).toEqual(
-        JSON.parse(JSON.stringify({ ...content.result(), levels: levels.result(), head: null })),
-      )
+      const meters = contentMeters({ rate, width: 640, height: 360 })
+      for (const t of traces.slice(r.in, r.out)) meters.feed(t)
+      expect(read.pictures[i]).toEqual(JSON.parse(JSON.stringify({ ...meters.result(), head: null })))
     })
   })
 })

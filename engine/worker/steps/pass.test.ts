@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { encodePcm } from '../../../core/codec/pcm/pcm'
 import { encodeV210 } from '../../../core/codec/v210/v210'
 import { pictureMeters } from '../../../core/analysis/pictures'
-import { traceOf } from '../../../core/analysis/trace'
+import { tracer } from '../../../core/analysis/trace'
 import { blackPicture, type Picture } from '../../../core/picture/picture'
 import { makeRate } from '../../../core/time/rate'
 import { plainMov } from '../../../tests/plainmov'
@@ -100,7 +100,8 @@ describe('the pass', () => {
   })
   it('finds what one look at every frame finds, wherever segments were cut', async () => {
     const meters = pictureMeters({ rate, width, height })
-    for (let n = 0; n < frames; n++) meters.feed(traceOf(draw(n)))
+    const { take } = tracer()
+    for (let n = 0; n < frames; n++) meters.feed(take(draw(n)))
     const { pictures } = await engine.viewing.analysis(t)
     expect(pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
   })

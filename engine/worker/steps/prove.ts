@@ -96,7 +96,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(seen || output.sections ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
-      ...(seen?.content ? { pictures: seen.content } : {}),
+      ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
       ...(output.video ? { ancillary: lines } : {}),
       ...(media ? { ...unitsOf(media), file, timecodes: await timecodesIn(media, file) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
