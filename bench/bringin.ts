@@ -4,7 +4,7 @@ import { openPictures } from '../core/codec/pictures'
 import { cutSet, scoreCuts } from '../core/analysis/cutset'
 import { cutFinder } from '../core/analysis/cuts'
 import { pictureMeters } from '../core/analysis/pictures'
-import { traceOf } from '../core/analysis/trace'
+import { tracer, traceOf } from '../core/analysis/trace'
 import { openMedia } from '../core/container/registry'
 import type { Media } from '../core/media/media'
 import { makeRate } from '../core/time/rate'
@@ -105,7 +105,8 @@ async function decodingAndMeasuring(media: Media, print: Print): Promise<void> {
   })
   const measured = await processor(async () => {
     const meters = pictureMeters(media.info.video[0]!)
-    for await (const { picture } of openPictures(media, machineCodecs()).read(range)) meters.feed(traceOf(picture))
+    const { take } = tracer()
+    for await (const { picture } of openPictures(media, machineCodecs()).read(range)) meters.feed(take(picture))
     meters.result()
   })
   print(

@@ -3,7 +3,7 @@ import { canDecodePictures, openPictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
 import { readThrough } from '../core/codec/damage'
 import { pictureMeters } from '../core/analysis/pictures'
-import { traceOf } from '../core/analysis/trace'
+import { tracer } from '../core/analysis/trace'
 import { mediaTimeBase } from '../core/media/media'
 import { openMedia } from '../core/container/registry'
 import { fail } from '../core/problem'
@@ -36,10 +36,11 @@ async function analyse(file: string) {
           'Ask for H.264, HEVC or uncompressed 4:2:2 pictures.',
         )
       const meters = pictureMeters(v)
+      const { take } = tracer()
       const progress = new Progress()
       const all = readThrough(openPictures(media, codecs), { in: 0, out: v.frames }, v)
       for await (const { frame, picture, damaged } of all) {
-        meters.feed(traceOf(picture, damaged !== null))
+        meters.feed(take(picture, damaged !== null))
         progress.tell(frame, v.frames)
       }
       progress.clear()
@@ -94,6 +95,11 @@ export const analyseCommand = defineCommand({
         say('black', pictures.black)
         say('freeze', pictures.freeze)
         say('flashes', pictures.flashes)
+        for (const first of ['top', 'bottom'] as const)
+          say(
+            `${first} first`,
+            pictures.fields.two.filter((r) => r.first === first),
+          )
         say('levels', pictures.levels.excursions)
         process.stdout.write(
           `luma       ${pictures.levels.lowest.toFixed(1)} to ${pictures.levels.highest.toFixed(1)} %\n`,

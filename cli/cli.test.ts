@@ -521,6 +521,7 @@ describe('analyse', () => {
     expect(['black', 'freeze', 'flashes', 'silence', 'clicks', 'dropouts'].map((k) => a[k]!.length)).toEqual([
       0, 0, 0, 0, 0, 0,
     ])
+    expect(a.fields).toEqual({ two: [], one: true })
     expect(a.loudness.integrated).toBeGreaterThan(-25)
     expect(a.loudness.momentary).toHaveLength(48)
     expect(velvet('analyse', reel).out).toMatch(/cut {8}10:01:01:00/)

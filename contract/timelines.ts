@@ -3,6 +3,7 @@ import type { PictureFacts } from '../core/analysis/pictures'
 import type { SamePictures } from '../core/analysis/samepictures'
 import type { SoundAnalysis } from '../core/analysis/soundanalysis'
 import { filePathSchema } from '../core/media/filepath'
+import { scanSchema } from '../core/media/scan'
 import type { Problem } from '../core/problem'
 import { kindNames } from '../core/split/kinds'
 import type { SplitTimeline } from '../core/split/timeline'
@@ -23,7 +24,8 @@ export const bringInSchema = z.object({
 
 /**
  * What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, the label of its
- * first frame, or (stills, and lists that do not say it) its rate.
+ * first frame, (stills, and lists that do not say it) its rate, or (one file) what its pictures are taken for, null for
+ * what the file says.
  */
 export const timelinePatchSchema = z.object({
   name: name.optional(),
@@ -33,6 +35,7 @@ export const timelinePatchSchema = z.object({
     .transform((text, c) => parseRate(text) ?? (c.addIssue('this is no rate'), z.NEVER))
     .optional(),
   start: z.string().max(20).optional(),
+  scan: scanSchema.nullable().optional(),
   cutsOffset: z.number().int().min(-100_000).max(100_000).optional(),
 })
 

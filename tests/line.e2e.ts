@@ -4,6 +4,7 @@ import path from 'node:path'
 import { expect, it } from 'vitest'
 import type { DeliverableSummary } from '../contract/deliverables'
 import type { Finished, FinishedSummary } from '../contract/runs'
+import type { ShownTimeline } from '../contract/timelines'
 import { reelEdl } from '../demo/reel'
 import { application, ask, countersInChromium, page, pageOfApplication, served } from './browser'
 import { smallReel } from './fixtures'
@@ -27,6 +28,19 @@ it('brings in a reel with its cuts from storage', async () => {
   await page.getByRole('button', { name: /reel\.mov/ }).click()
   await page.getByText('reel.edl').waitFor()
   expect(await page.getByLabel(/^Start of reel/).inputValue()).toBe('10:00:59:00')
+})
+
+it('takes its pictures for what a person says they are, until told to go by the file', async () => {
+  const scan = page.getByLabel(/^Scan of reel/)
+  const shown = () => scan.evaluate((s: HTMLSelectElement) => s.selectedOptions[0]!.text)
+  expect(await shown()).toBe('progressive')
+  const own = async () => (await ask<[ShownTimeline]>('timelines'))[0].info.video[0]
+  await scan.selectOption({ label: 'taken for interlaced, top field first' })
+  await expect.poll(own).toMatchObject({ scan: 'interlaced-tff', labelled: 'progressive' })
+  await page.reload()
+  expect(await shown()).toBe('taken for interlaced, top field first')
+  await scan.selectOption({ label: 'progressive' })
+  await expect.poll(own).not.toHaveProperty('labelled')
 })
 
 it('refuses foreign origins and paths outside the roots', async () => {

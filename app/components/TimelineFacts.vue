@@ -3,7 +3,8 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { momentsText, unlikeLabel } from '../../core/analysis/fields'
 import { codecLabel } from '../../core/codec/registry'
 import { dataText } from '../../core/media/ancillary'
-import { scanText } from '../../core/media/scan'
+import type { Scan, VideoInfo } from '../../core/media/media'
+import { asLabelled, saidOf, scanSchema, scanText } from '../../core/media/scan'
 import { sourceChannels } from '../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../core/time/rate'
 import { formatLength, formatTimecode } from '../../core/time/timecode'
@@ -31,6 +32,19 @@ const setStart = (start: number) =>
 async function setRate(t: ShownTimeline, select: HTMLSelectElement) {
   const done = await problems.attempt(() => timelines.patch(t.id, { rate: select.value }))
   if (!done) select.value = rateLabel(t.model.rate)
+}
+/** What pictures can be taken for, what their file says first. */
+const scansOf = (v: VideoInfo) => {
+  const own = asLabelled(v)
+  const label = own.untold?.includes('scan') ? 'not told by the file' : scanText(own.scan)
+  const others = scanSchema.options.filter(
+    (s) => s !== 'interlaced' && (own.untold?.includes('scan') || s !== own.scan),
+  )
+  return [{ value: '', label }, ...others.map((value) => ({ value, label: `taken for ${scanText(value)}` }))]
+}
+async function setScan(t: ShownTimeline, select: HTMLSelectElement) {
+  const done = await problems.attempt(() => timelines.patch(t.id, { scan: (select.value as Scan) || null }))
+  if (!done) select.value = saidOf(t.info).scan ?? ''
 }
 /** The rates that can be given; the one there is comes first when it is none of these. */
 const ratesOf = (t: ShownTimeline) =>
@@ -94,7 +108,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       <dt>{{ alone ? 'Counted in' : 'Rate' }}</dt>
       <dd v-if="asksRate">
         <select
-          class="num rate"
+          class="num"
           :value="rateLabel(t.model.rate)"
           :aria-label="`Rate of ${t.name}`"
           :title="
@@ -123,6 +137,20 @@ const seen = new Map<string, { at: number; todo: number }>()
         </dd>
       </div>
     </template>
+    <div v-if="pictures">
+      <dt>Scan</dt>
+      <dd v-if="t.assembled">{{ pictures.untold?.includes('scan') ? 'not told by all' : scanText(pictures.scan) }}</dd>
+      <dd v-else>
+        <select
+          :value="saidOf(t.info).scan ?? ''"
+          :aria-label="`Scan of ${t.name}`"
+          title="Where a file says it wrongly, or not at all, what you choose is gone by"
+          @change="setScan(t, $event.target as HTMLSelectElement)"
+        >
+          <option v-for="s in scansOf(pictures)" :key="s.value" :value="s.value">{{ s.label }}</option>
+        </select>
+      </dd>
+    </div>
     <div v-if="carries">
       <dt>Also carries</dt>
       <dd>{{ carries }}</dd>
@@ -204,7 +232,8 @@ dd {
   margin: 0;
   font-size: 13.5px;
 }
-select.rate {
+select {
+  font-family: inherit;
   background: var(--raised);
   color: var(--text);
   border: 1px solid var(--line);

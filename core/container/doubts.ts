@@ -20,7 +20,7 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
       code: 'media.scan-untold',
       message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
       where,
-      fix: 'Where moving edges look torn it is interlaced: ask for a copy that says so.',
+      fix: 'Where moving edges look torn it is interlaced: say so at the Timelines (Scan), or ask for another copy.',
     })
   if (v.statedTransfer !== undefined && v.colour)
     out.push({

@@ -1,3 +1,4 @@
+import { saidOf } from '../media/scan'
 import type { Reading } from '../measure/measure'
 import { trimAssembly } from '../timeline/assembly/assembly'
 import type { JudgedDraft } from './judged'
@@ -23,7 +24,7 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
       length: model.length,
     },
     ...(date ? { date } : {}),
-    source: { ...t.file, fingerprint: t.fingerprint },
+    source: { ...t.file, fingerprint: t.fingerprint, ...saidOf(t.info) },
     ...(t.linking ? { assembly: trimAssembly(t.linking.assembly, region) } : {}),
     region: {
       ...{ id: region.id, name: region.name, in: region.in, out: region.out, metadata: { ...region.metadata } },

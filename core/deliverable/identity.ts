@@ -26,9 +26,10 @@ const requiredBy = (spec: FrozenDeliverable['spec']): unknown =>
 /** What is seen and heard in it, and the contents of the files that is taken from. */
 function essenceIn({ assembly, source, region, output }: FrozenDeliverable): Essence {
   const { content, size } = source.fingerprint
+  const said = source.scan ? [source.scan] : []
   return assembly
     ? essenceOf(assembly, region, output.audio?.sampleRate ?? assembly.sampleRate)
-    : { files: [`${content}-${size}`], made: [content, size, region.in, region.out] }
+    : { files: [`${content}-${size}`, ...said], made: [content, size, region.in, region.out, ...said] }
 }
 
 /**

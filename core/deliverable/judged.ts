@@ -9,6 +9,8 @@ import { lineUpOf } from '../measure/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { FilePath } from '../media/filepath'
+import type { Scan } from '../media/media'
+import { asLabelled } from '../media/scan'
 import type { Fingerprint } from '../media/fingerprint'
 import type { Problem } from '../problem'
 import { fileBase, lostData, type Output } from '../recipe/output'
@@ -163,8 +165,11 @@ function damagedIn({ output }: Draft, pictures: PictureFacts | null): readonly F
   return output.video ? (pictures?.damaged ?? []).map((r) => ({ in: from + r.in, out: from + r.out })) : []
 }
 
-/** What the pictures of media are said to be. */
-const labelOf = ({ video: [v] }: Draft['timeline']['info']) => (v ? { scan: v.scan } : {})
+/** What the pictures that a draft takes are said to be: by a file itself, where they are copied with what it says. */
+function labelOf({ recipe, timeline: { info } }: Draft): { scan?: Scan } {
+  const [v] = info.video
+  return v ? { scan: (recipeKind(recipe).copies ? asLabelled(v) : v).scan } : {}
+}
 
 /** Line-up of the timeline that a file begins with, at a frame, in words: what is measured is what follows it. */
 function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } }: Draft): string[] {
@@ -202,7 +207,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
       'source file',
     ),
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...(pictures && d.output.video ? read({ pictures, ...labelOf(info), base }, 'measured over the region') : {}),
+    ...(pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}),
   }
   const made = fileBase({ output, timeline: model })
   const own = head && headPer(head, output.perFrame ?? 1)

@@ -4,6 +4,7 @@ import { programmeFrames } from '../lineup/lineup'
 import { checksumsSchema, usualChecksums, type ChecksumName } from '../files/checksums'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
+import { scanSchema } from '../media/scan'
 import type { Output } from '../recipe/output'
 import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
@@ -57,7 +58,7 @@ export const frozenSchema = z.object({
   }),
   /** The day of the run, as line-up says it. */
   date: z.string().optional(),
-  source: filePathSchema.extend({ fingerprint: fingerprintSchema }),
+  source: filePathSchema.extend({ fingerprint: fingerprintSchema, scan: scanSchema.optional() }),
   /** For a timeline of many sources: the part of it that the region needs. */
   assembly: assemblySchema.nullish(),
   region: z.object({

@@ -45,6 +45,8 @@ export interface VideoInfo {
   /** False when sample durations differ. */
   readonly constantRate: boolean
   readonly scan: Scan
+  /** What its file says, where a person said otherwise; null where it says nothing. */
+  readonly labelled?: Scan | null
   readonly chroma: Chroma
   readonly bitDepth: number
   readonly pixelAspect: string

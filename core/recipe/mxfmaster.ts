@@ -148,7 +148,7 @@ function shapeOf(m: MxfMaster, b: Basis, request: OutputRequest, scan: Scan) {
     problems.push({
       code: 'recipe.field-order',
       message: 'The source does not say which of its fields comes first.',
-      fix: 'Use a rewrap, or ask for a source that says it.',
+      fix: 'Say it at the Timelines (Scan) where it is known, use a rewrap, or ask for a source that says it.',
     })
   else if (settings.scan !== 'source' && hasFields(settings.scan) && !hasFields(own) && !b.shared.perFrame)
     problems.push({

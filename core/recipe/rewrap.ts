@@ -1,4 +1,5 @@
 import { writtenStructure } from '../media/media'
+import { asLabelled } from '../media/scan'
 import { presentationOfCopy } from '../media/presentation'
 import { classOf } from '../codec/h264-intra/class'
 import { pictureCodec } from '../codec/registry'
@@ -21,7 +22,9 @@ export const rewrap: RecipeKind = {
   output(request) {
     const { settings, source, range } = request
     const b = basisOf(request)
-    const { video: v, audio: a, problems } = b
+    const { audio: a, problems } = b
+    // what its pictures are taken for here is not said by a copy of them
+    const v = b.video && asLabelled(b.video)
     needPictures(b)
     const from = containers.find((c) => c.brands.some((x) => x.name === source.container))
     const inUnits = from?.units !== undefined && from.layout === undefined

@@ -23,7 +23,9 @@ import {
   testEngine,
 } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { keyText } from '../../core/deliverable/outlet'
 import { openFile } from '../storage/disk'
+import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from '../worker/codecs'
 import { measureFile } from '../worker/measurefile'
 
@@ -107,8 +109,8 @@ it('is offered where a recipient asks for fields, and makes them', async () => {
 
 it('is seen to have them by what moves, also where a file is labelled otherwise', async () => {
   const made = await engine.timelines.bringIn({ root: 'storage', path: path.relative(storage, files[0]!) })
-  const region = (length: Frames) => ({ id: 'r', name: 'R', in: 0, out: length, metadata: {} })
-  await engine.timelines.saveSplit(made.id, { regions: [region(30)], markers: [] }, made.splitVersion)
+  const region = (name: string) => ({ id: 'r', name, in: 0, out: 30, metadata: {} })
+  await engine.timelines.saveSplit(made.id, { regions: [region('made')], markers: [] }, made.splitVersion)
   await engine.outlets.save(outlet('mov', 'storage', recipe('master')))
   await engine.outlets.choose([{ timelineId: made.id, regionId: 'r', outletId: 'mov' }], true)
   await drain(engine)
@@ -121,7 +123,7 @@ it('is seen to have them by what moves, also where a file is labelled otherwise'
     bytes.set(fields, label)
     writeFileSync(path.join(storage, `${scan}.mov`), bytes)
     const t = await engine.timelines.bringIn({ root: 'storage', path: `${scan}.mov` })
-    await engine.timelines.saveSplit(t.id, { regions: [region(30)], markers: [] }, t.splitVersion)
+    await engine.timelines.saveSplit(t.id, { regions: [region(scan)], markers: [] }, t.splitVersion)
     await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'mov' }], true)
     await drain(engine)
     expect(t.info.video[0]!.scan).toBe(scan)
@@ -173,6 +175,41 @@ async function sameSound(media: Media, n: Frames, frame: Frames, frames: Frames)
   const b = await openSound(reel, machineCodecs())!.read(at(frame, rate), at(frames))
   return a.every((c, i) => c.every((v, k) => Math.abs(v - b[i]![k]!) < 2 ** -22))
 }
+
+it('and is taken for what a person says it is, by all that is not a copy of the file', async () => {
+  const all = await engine.timelines.list()
+  const t = all.find((x) => x.name === 'progressive')!
+  const asked = async () => {
+    await drain(engine)
+    const list = (await deliverables(engine)).filter((d) => d.timelineId === t.id)
+    return Object.fromEntries(
+      list.map((d) => [
+        d.outletId,
+        ['fields', 'scan'].map((m) => d.results.find((r) => r.rule.measure === m)?.verdict).join(),
+      ]),
+    )
+  }
+  const spec = 'tff-alone'
+  const rules = [{ id: 'scan', measure: 'scan', severity: 'must', expect: { equals: 'interlaced-tff' }, clause: '1' }]
+  const about = { format: 'velvet-crane-spec/1', id: spec, name: 'Top', recipient: 'House', issued: '2026-03-01' }
+  await engine.outlets.saveSpec(parseSpec({ ...about, rules }))
+  await engine.outlets.save(outlet('mov', 'storage', recipe('master'), { spec }))
+  await engine.outlets.save(outlet('copy', 'storage', recipe('rewrap'), { spec }))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'copy' }], true)
+  expect(await asked()).toEqual({ mov: 'caution,fail', copy: 'caution,fail' })
+  await engine.timelines.setScan(t.id, 'interlaced-tff')
+  // a copy goes on saying what its file says
+  expect(await asked()).toEqual({ mov: 'pass,pass', copy: 'caution,fail' })
+  await engine.nights.start('said', 2, [keyText({ timelineId: t.id, regionId: 'r', outletId: 'mov' })])
+  await drain(engine)
+  const { items } = await latestRun(engine)
+  expect(items.map((i) => [i.state, i.problem])).toEqual([['done', null]])
+  const made = await openMediaFile(path.join(storage, items[0]!.path!), 'made')
+  await made.close()
+  expect(made.info.video[0]!.scan).toBe('interlaced-tff')
+  await engine.timelines.setScan(t.id, null)
+  expect(await asked()).toEqual({ mov: 'caution,fail', copy: 'caution,fail' })
+}, 60_000)
 
 it('has each frame in the lines of its field, top field first', async () => {
   const { media, fields } = await opened(files[0]!)

@@ -1,4 +1,5 @@
 import path from 'node:path'
+import { saidOf, takenAs } from '../../core/media/scan'
 import { fail } from '../../core/problem'
 import type { Split } from '../../core/split/region'
 import type { Linking, SplitTimeline } from '../../core/split/timeline'
@@ -50,7 +51,7 @@ async function stillsAtRate(roots: Roots, index: MediaIndex, t: SplitTimeline, r
   return {
     file: place,
     fingerprint: await index.fingerprint(place),
-    info: opened.info,
+    info: takenAs(opened.info, saidOf(t.info).scan),
     model: { ...model, markers: t.model.markers },
     problems,
   }

@@ -11,6 +11,8 @@ import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import type { LinkChoices, Source } from '../../core/timeline/link/source'
 import { trimEvent, type Timeline } from '../../core/timeline/model'
+import type { Scan } from '../../core/media/media'
+import { saidOf } from '../../core/media/scan'
 import type { Frames, Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange, noteChange, type Topic } from '../store/changes'
@@ -24,6 +26,7 @@ import { linkMedia } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
 import { completed } from './completed'
 import { atRate, startingAt } from './clock'
+import { infoTakenAs } from './fields'
 import { readListText } from './listtext'
 import { settling } from './settle'
 import { MediaIndex } from './mediaindex'
@@ -34,8 +37,8 @@ import type { Roots } from '../storage/roots'
 import type { SourceRef } from '../worker/source'
 
 /** Where steps read a timeline's pictures and sound. */
-export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): SourceRef {
-  return { ...t.file, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null }
+export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'info' | 'linking'>): SourceRef {
+  return { ...t.file, fingerprint: t.fingerprint, assembly: t.linking?.assembly ?? null, ...saidOf(t.info) }
 }
 
 /**
@@ -293,6 +296,13 @@ export class Timelines {
     if (r.numUpdatedRows === 0n) movedOn()
     await noteChange(this.db, 'timelines', id)
     await this.analyse(await this.get(id))
+  }
+
+  /** Has the pictures of a flattened timeline taken for what a person says, or (null) for what its file says. */
+  async setScan(id: string, scan: Scan | null): Promise<void> {
+    const info = await infoTakenAs(this.roots, await this.get(id), scan)
+    await this.db.updateTable('timeline').set(timelineColumns({ info })).where('id', '=', id).execute()
+    await noteChange(this.db, 'timelines', id)
   }
 
   /** Gives the first frame of a timeline another label; frames, regions and markers stay where they are. */

@@ -106,7 +106,7 @@ function frozen(draft: Draft): FrozenDeliverable {
   const known = { sound: null, pictures: null, target, room: null, paces: new Map(), disk: null, media: null }
   const item = freeze(judgeDraft(draft, known), '', day(new Date()))
   const { source, assembly, region, recipe, output, route } = item
-  const from = JSON.stringify([source.fingerprint.content, assembly, region, recipe, output, route])
+  const from = JSON.stringify([source.fingerprint.content, source.scan, assembly, region, recipe, output, route])
   return { ...item, id: createHash('sha256').update(from).digest('hex').slice(0, 24) }
 }
 

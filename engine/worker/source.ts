@@ -1,7 +1,8 @@
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { isTimecode } from '../../core/media/ancillary'
-import type { Media, MediaInfo } from '../../core/media/media'
+import type { Media, MediaInfo, Scan } from '../../core/media/media'
+import { takenAs } from '../../core/media/scan'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
@@ -19,6 +20,8 @@ import { checkFingerprint } from '../storage/fingerprint'
 export interface SourceRef extends FilePath {
   readonly fingerprint: Fingerprint
   readonly assembly?: FrozenAssembly | null
+  /** What a person said its pictures are, where its file says otherwise. */
+  readonly scan?: Scan | undefined
 }
 
 /** A stretch of a file that is copied untouched. */
@@ -95,7 +98,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
   if (!assembly) {
     const file = await openChecked(roots, ref)
     return {
-      info: file.info,
+      info: takenAs(file.info, ref.scan),
       origin: originOf(ref, []),
       sound: file.sound(codecs),
       pictures: () => file.pictures(codecs),
