@@ -98,6 +98,8 @@ export interface Evidence {
   /** What keeps the file from being made here. */
   readonly obstacles?: readonly Problem[]
   readonly sound?: SoundFacts
+  /** What a file states of its own sound: LUFS, null where it states none. */
+  readonly stated?: { readonly loudness: number | null }
   /** Whether every sample of what is written of `sound` is that of the source, its channels in their pairs. */
   readonly soundKept?: boolean
   /** dB on top of `sound`. */

@@ -64,6 +64,7 @@ import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
 import { soundFaults } from './soundfaults'
 import { soundTracks } from './soundtracks'
+import { statedLoudness } from './statedloudness'
 import { startTimecode } from './starttimecode'
 import { timecodeRate } from './timecoderate'
 import { timecodeBreaks } from './timecodebreaks'
@@ -136,6 +137,7 @@ export const measures: Measure[] = [
   lateSound,
   toneLevel,
   loudness,
+  statedLoudness,
   shortTermLoudness,
   momentaryLoudness,
   loudnessRange,

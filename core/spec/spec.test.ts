@@ -238,6 +238,7 @@ describe('judging', () => {
       ['house-intact', 'fail'],
       ['house-shown', 'unmeasured'],
       ['trap-fields', 'unmeasured'],
+      ['trap-stated', 'unmeasured'],
     ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
   })

@@ -136,16 +136,28 @@ export const asksAboutContent = (spec: Spec) => spec.rules.some((r) => r.severit
 /** Whether any rule of a spec does: then every picture of a file has to be seen. */
 export const needsAllPictures = (spec: Spec) => spec.rules.some(isOfContent)
 
+/** What is asked besides of files that came from elsewhere: of ours it is written as it is measured. */
+const ofOthers: readonly Rule[] = [
+  {
+    id: 'trap-stated',
+    measure: 'stated-loudness',
+    severity: 'should',
+    expect: { oneOf: ['none', 'as measured'] },
+    clause: 'Trap 11',
+  },
+]
+
 /** House rules and traps that any file can be held to, wherever it came from. */
 const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields']
 
 /**
  * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, and has the
- * fields it says.
+ * fields and the loudness it says.
  */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,
   ...[...houseRules, ...traps].filter((r) => ofAnyFile.includes(r.measure)),
+  ...ofOthers,
 ]
 
 /** Rules of a spec with the house rules and traps that apply after them: before a run, or to a file as written. */

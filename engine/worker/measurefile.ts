@@ -136,6 +136,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       ...(media ? { ...unitsOf(media), file: from, timecodes: await timecodesIn(media, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
+      stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { pictures: seen.facts, scan: v!.scan } : {}),
     }
     return readMeasures(evidence, 'file')

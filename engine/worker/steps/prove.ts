@@ -95,6 +95,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(seen || output.sections ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
+      stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
       ...(output.video ? { ancillary: lines } : {}),
