@@ -166,7 +166,16 @@ describe('what an outlet asks of regions', () => {
   const judged = (of: typeof outlet) => {
     const drafts = new DraftMemo().drafts({ ...withTimeline({ split: { regions, markers: [] } }), outlets: [of] })
     const target = { path: 'a.wav', version: 1, bad: null }
-    const known = { sound: null, pictures: null, target, room: null, paces: new Map(), disk: null, media: null }
+    const known = {
+      sound: null,
+      pictures: null,
+      target,
+      room: null,
+      paces: new Map(),
+      disk: null,
+      media: null,
+      awaited: false,
+    }
     return drafts.map((d) => judgeDraft(d, known).results.find((r) => r.rule.id === 'outlet-kind'))
   }
   it('fails regions of other kinds, and of none', () => {

@@ -42,6 +42,8 @@ export interface Known {
   readonly disk: Problem | null
   /** What is wrong with a file that it is made from, since that was brought in. */
   readonly media: Problem | null
+  /** Whether a file that it is made from is still being held against the checksums beside it. */
+  readonly awaited: boolean
 }
 
 /** A rule's verdict before the run, and what would mend it. */
@@ -108,7 +110,7 @@ const picturesDecide = (d: Draft, known: Known) =>
   d.output.video !== null && known.pictures === null && asksAboutContent(d.spec)
 
 /** Whether what is still being measured decides if a draft is cleared. */
-export const undecided = (d: Draft, known: Known) => soundDecides(d, known) || picturesDecide(d, known)
+export const undecided = (d: Draft, known: Known) => known.awaited || soundDecides(d, known) || picturesDecide(d, known)
 
 /** What is asked of a draft beside its recipient's rules: see `traps` of the specs. */
 function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
@@ -221,7 +223,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ),
     ...read(trapsOf(d, heard), 'recipe'),
     ...(output.data?.includes('ancillary') ? {} : read({ ancillary: null }, 'recipe')),
-    ...read({ obstacles }, 'this machine'),
+    ...read({ obstacles, awaited: known.awaited }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name }, 'name pattern'),
@@ -243,7 +245,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     verdict: worstVerdict(results.map((r) => r.verdict)),
     cleared: cleared(results),
     undecided: undecided(d, known),
-    pending: soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
+    pending: known.awaited || soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
     seconds: forecastSeconds(d.steps, d.output, model.rate, known.paces),
   }
 }

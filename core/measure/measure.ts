@@ -97,6 +97,8 @@ export interface Evidence {
   readonly lookedThrough?: boolean
   /** What keeps the file from being made here. */
   readonly obstacles?: readonly Problem[]
+  /** Whether what may keep it from being made is not all known yet. */
+  readonly awaited?: boolean
   readonly sound?: SoundFacts
   /** What a file states of its own sound: LUFS, null where it states none. */
   readonly stated?: { readonly loudness: number | null }

@@ -7,9 +7,10 @@ export const possible: Measure = {
   group: 'structure',
   counts: true,
   stage: 'before',
-  read({ obstacles }) {
+  read({ obstacles, awaited }) {
     if (!obstacles) return null
     const why = obstacles.map(({ message, fix }) => (fix ? `${message} ${fix}` : message))
+    if (why.length === 0 && awaited) return said(null, 'its media is still being held against the checksums beside it')
     return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
   },
   words: () => 'yes',

@@ -88,10 +88,11 @@ interface By {
   readonly enough: boolean | null
   readonly away: string | undefined
   readonly media: string | undefined
+  readonly awaited: boolean
   readonly paces: Paces
 }
 
-const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'media', 'paces'] as const
+const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'media', 'awaited', 'paces'] as const
 
 /** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
@@ -111,7 +112,7 @@ export class Deliverables {
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly queue: Queue,
-    private readonly media: Pick<MediaHealth, 'of'>,
+    private readonly media: Pick<MediaHealth, 'of' | 'awaits'>,
   ) {
     this.handed = new DeliveredFiles(db)
   }
@@ -235,6 +236,7 @@ export class Deliverables {
       paces,
       disk,
       media: wrong ? { ...wrong, message: `${wrong.where ?? 'Its media'}: ${wrong.message}` } : null,
+      awaited: !disk && this.mediaOf(d).some((f) => this.media.awaits(f)),
     }
   }
 
@@ -351,11 +353,11 @@ export class Deliverables {
   }
 }
 
-function byOf({ sound, pictures, target, room, paces, disk, media }: Known): By {
+function byOf({ sound, pictures, target, room, paces, disk, media, awaited }: Known): By {
   const { path: file, version, bad } = target
   const enough = room && room.free >= room.needed
   const [away, wrong] = [disk?.message, media?.message]
-  return { sound, pictures, path: file, version, bad, enough, away, media: wrong, paces }
+  return { sound, pictures, path: file, version, bad, enough, away, media: wrong, awaited, paces }
 }
 
 /** `identified`: something was delivered that it could be; `parted`: something was delivered of it. */

@@ -119,6 +119,7 @@ export class Nights {
     // what is being measured right now may decide whether a file is cleared: it is worth a short wait
     for (let i = 0; i < 100 && drafts.some(({ draft, known }) => undecided(draft, known)); i++) {
       await sleep(200)
+      if (i % 5 === 4 && drafts.some(({ known }) => known.awaited)) await this.timelines.media.look()
       drafts = await this.deliverables.drafts(situation)
     }
     const wanted = keys && new Set(keys)

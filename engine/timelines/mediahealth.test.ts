@@ -102,3 +102,31 @@ it('keeps a night from beginning with what went a moment ago', async () => {
   await expect(engine.nights.start('x', 2)).rejects.toMatchObject({ problem: { code: 'run.empty' } })
   renameSync(there('aside.mov'), there('reel.mov'))
 })
+
+it('clears nothing while a file is being held against them, and has a night wait for it', async () => {
+  const list = there('reel.sha256')
+  writeFileSync(
+    list,
+    `${createHash('sha256')
+      .update(readFileSync(there('reel.mov')))
+      .digest('hex')}  reel.mov\n`,
+  )
+  await engine.timelines.media.look()
+  const [waits] = await deliverables(engine)
+  expect([waits!.cleared, waits!.pending, waits!.undecided, possible(waits!).verdict]).toEqual([
+    false,
+    true,
+    true,
+    'unmeasured',
+  ])
+  expect(possible(waits!).why).toContain('still being held against the checksums beside it')
+  const [t] = await engine.timelines.list()
+  expect(await engine.timelines.mediaProblem(t!)).toBeNull()
+  // a step that was lost is asked for again
+  await engine.db.deleteFrom('step').execute()
+  await engine.timelines.media.look()
+  const starting = engine.nights.start('waited', 2)
+  await drain(engine)
+  const run = await starting
+  expect((await engine.runs.frozen(run)).map((d) => d.region.name)).toEqual(['Fog Bell'])
+})

@@ -20,6 +20,9 @@ const mediaOf = (t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'linking'>): re
 
 const keyOf = ({ root, path, fingerprint }: MediaUsed) => `${root}\0${path}\0${fingerprint.content}`
 
+/** What is not well with a file; `awaited`: it is still being held against lists of checksums. */
+type State = Problem | 'awaited'
+
 /** Files that are looked at at once. */
 const together = 16
 
@@ -29,7 +32,7 @@ const together = 16
  */
 export class MediaHealth {
   private readonly polling = new Polling('media of timelines', () => this.look())
-  private found: ReadonlyMap<string, Problem> = new Map()
+  private found: ReadonlyMap<string, State> = new Map()
   private readonly asked = new Set<string>()
 
   constructor(
@@ -50,6 +53,16 @@ export class MediaHealth {
 
   /** What was wrong with a file at the last look. */
   of(file: MediaUsed): Problem | null {
+    const state = this.state(file)
+    return state === 'awaited' ? null : state
+  }
+
+  /** Whether a file was still being held against the lists of checksums beside it. */
+  awaits(file: MediaUsed): boolean {
+    return this.state(file) === 'awaited'
+  }
+
+  private state(file: MediaUsed): State | null {
     return this.found.size === 0 ? null : (this.found.get(keyOf(file)) ?? null)
   }
 
@@ -57,29 +70,35 @@ export class MediaHealth {
   async look(): Promise<void> {
     const all = await this.timelines()
     const files = [...new Map(all.flatMap(mediaOf).map((f) => [keyOf(f), f])).values()]
-    const found = new Map<string, Problem>()
+    const found = new Map<string, State>()
     const lists = new Map<string, SumLists>()
     for (let i = 0; i < files.length; i += together)
       await Promise.all(
         files.slice(i, i + together).map(async (f) => {
-          const problem = await this.now(f, lists)
-          if (problem) found.set(keyOf(f), problem)
+          const state = await this.stateNow(f, lists)
+          if (state) found.set(keyOf(f), state)
         }),
       )
     const before = this.found
     this.found = found
-    const other = (f: MediaUsed) => before.get(keyOf(f))?.message !== found.get(keyOf(f))?.message
+    const said = (state: State | undefined) => (state === 'awaited' ? state : state?.message)
+    const other = (f: MediaUsed) => said(before.get(keyOf(f))) !== said(found.get(keyOf(f)))
     for (const t of all) if (mediaOf(t).some(other)) await noteChange(this.db, 'timelines', t.id)
   }
 
   /** What is wrong with a file this moment. */
   async now(file: MediaUsed, lists = new Map<string, SumLists>()): Promise<Problem | null> {
+    const state = await this.stateNow(file, lists)
+    return state === 'awaited' ? null : state
+  }
+
+  private async stateNow(file: MediaUsed, lists: Map<string, SumLists>): Promise<State | null> {
     const own = await fileProblem(this.roots, file)
     return own ?? this.otherThanListed(file, lists).catch((e: unknown) => unheld(toProblem(e, file.path)))
   }
 
   /** Whether lists of checksums beside a file name others than its own; where that is not known yet it is asked for. */
-  private async otherThanListed(file: MediaUsed, lists: Map<string, SumLists>): Promise<Problem | null> {
+  private async otherThanListed(file: MediaUsed, lists: Map<string, SumLists>): Promise<State | null> {
     const top = this.roots.resolve(file.root, '')
     const known = lists.get(file.root) ?? new SumLists(top)
     lists.set(file.root, known)
@@ -91,25 +110,25 @@ export class MediaHealth {
     return this.analysing ? this.ask(file, fact, expected) : null
   }
 
-  /** Has a file summed, once as long as this process runs; gives why that could not be done. */
-  private async ask({ root, path, fingerprint }: MediaUsed, fact: string, expected: readonly ExpectedSum[]) {
-    if (this.asked.has(fact)) return this.failure(fact)
+  /** Has a file summed, once as long as this process runs, unless that was lost; gives why it could not be done. */
+  private async ask(file: MediaUsed, fact: string, expected: readonly ExpectedSum[]): Promise<State | null> {
+    const { root, path, fingerprint } = file
+    const step = this.asked.has(fact) ? await this.stepOf(fact) : null
+    const problem = step?.state === 'failed' ? problemOf(step) : null
+    if (problem) return unheld(problem)
     this.asked.add(fact)
     const payload = { fact, source: { root, path, fingerprint }, listed: expected }
-    await this.queue.offer([backgroundOffer('hold-sums', payload, 1, 'before')])
-    return null
+    if (!step) await this.queue.offer([backgroundOffer('hold-sums', payload, 1, 'before')])
+    return 'awaited'
   }
 
-  private async failure(fact: string): Promise<Problem | null> {
-    const failed = await this.db
+  private stepOf(fact: string) {
+    return this.db
       .selectFrom('step')
-      .select(['id', 'problem'])
+      .select(['id', 'state', 'problem'])
       .where('run_id', 'is', null)
       .where('key', '=', fact)
-      .where('state', '=', 'failed')
       .executeTakeFirst()
-    const problem = failed ? problemOf(failed) : null
-    return problem && unheld(problem)
   }
 }
 

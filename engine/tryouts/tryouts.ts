@@ -103,7 +103,16 @@ export class Tryouts {
 function frozen(draft: Draft): FrozenDeliverable {
   const name = fileNameOf(draft.recipe, draft.region.name || 'stretch', draft.output)
   const target = { path: name, version: 1, bad: null }
-  const known = { sound: null, pictures: null, target, room: null, paces: new Map(), disk: null, media: null }
+  const known = {
+    sound: null,
+    pictures: null,
+    target,
+    room: null,
+    paces: new Map(),
+    disk: null,
+    media: null,
+    awaited: false,
+  }
   const item = freeze(judgeDraft(draft, known), '', day(new Date()))
   const { source, assembly, region, recipe, output, route } = item
   const from = JSON.stringify([source.fingerprint.content, source.scan, assembly, region, recipe, output, route])
