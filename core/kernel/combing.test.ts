@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import { columnsOf, columnsPlain, combed, combedPlain } from './combing'
+import { columnsOf, combed, combedPlain } from './combing'
 import { noise } from './noise'
 
 it('counts by the kernel as plainly, for any size and depth', () => {
@@ -10,14 +10,32 @@ it('counts by the kernel as plainly, for any size and depth', () => {
     fc.property(width, height, fc.boolean(), fc.nat(), fc.constantFrom(1, 4, 16), (w, h, wide, seed, calm) => {
       const [a, b] = [0, 1].map((k) => {
         const plane = noise(wide ? new Uint16Array(w * h) : new Uint8Array(w * h), wide ? 1023 : 255, seed + k)
-        const calmed = plane.map((v) => v / calm) as typeof plane
-        expect(columnsOf(calmed, w, h)).toEqual(columnsPlain(calmed, w, h))
-        return columnsOf(calmed, w, h)
+        return columnsOf(plane.map((v) => v / calm) as typeof plane, w, h)
       })
       expect(combed(a!, b!)).toEqual(combedPlain(a!, b!))
     }),
     { numRuns: 300 },
   )
+})
+
+it('takes the middle of every so many samples, wherever lines begin in memory', () => {
+  for (const [width, step] of [
+    [200, 64],
+    [201, 64],
+    [1300, 128],
+    [1302, 128],
+  ] as const)
+    for (const offset of [0, 1, 2])
+      for (const make of [Uint8Array, Uint16Array]) {
+        const plane = noise(new make(width * 3 + offset), 255, width).subarray(offset)
+        const { samples, ...size } = columnsOf(plane, width, 3)
+        const places = Array.from({ length: width }, (_, x) => x).filter((x) => {
+          const from = step / 2 - 8
+          return x % step >= from && x % step < from + 16 && x - (x % step) + step <= width
+        })
+        expect(size).toEqual({ width: places.length, height: 3 })
+        expect([...samples]).toEqual([0, 1, 2].flatMap((y) => places.map((x) => plane[y * width + x])))
+      }
 })
 
 /** A bright bar, eight samples wide, at a place of its own in each field. */

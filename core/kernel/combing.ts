@@ -1,9 +1,10 @@
 import { kernel, type Kernel } from './kernel'
 import type { Samples2d } from './scale'
 
-/** What is kept of a picture's luma to hold the next against: sixteen samples of every 64 across, as 8-bit codes. */
+/** What is kept of a picture's luma to hold the next against: sixteen samples of every so many across. */
 export interface Columns {
-  readonly samples: Uint8Array
+  /** 8 bits in bytes, or 10 in 16-bit words. */
+  readonly samples: Samples2d
   readonly width: number
   readonly height: number
 }
@@ -22,39 +23,54 @@ export interface Combed {
 /** 8-bit codes by which neighbours differ in pictures that are not combed. */
 const mostAlike = 10
 
-const [every, taken] = [64, 16]
+const taken = 16
+/** Enough of them in small pictures, and not too many in large ones. */
+const stepOf = (width: number) => (width < 1280 ? 64 : 128)
 
-const countOf = (width: number) => Math.floor(width / every)
-
-/** Takes from a plane of luma of 8 bits in bytes, or 10 in 16-bit words. */
-export function columnsPlain(plane: Samples2d, width: number, height: number): Columns {
-  const count = countOf(width)
-  const out = new Uint8Array(count * taken * height)
-  const shift = plane instanceof Uint16Array ? 2 : 0
-  let o = 0
-  for (let y = 0; y < height; y++) {
-    for (let c = 0; c < count; c++) {
-      const from = y * width + c * every + (every - taken) / 2
-      for (let x = from; x < from + taken; x++) out[o++] = plane[x]! >> shift
-    }
-  }
-  return { samples: out, width: count * taken, height }
-}
-
-/** The same by the kernel where there is one. */
+/** Takes from a plane of luma. */
 export function columnsOf(plane: Samples2d, width: number, height: number): Columns {
-  const fast = kernel()
-  if (!fast) return columnsPlain(plane, width, height)
-  const count = countOf(width)
-  const samples = new Uint8Array(count * taken * height)
-  const [from, to] = fast.hold([plane], samples.byteLength)
-  fast.run.columns(plane.BYTES_PER_ELEMENT, from!, width, height, to!)
-  fast.take(to!, samples)
+  const step = stepOf(width)
+  const count = Math.floor(width / step)
+  const length = count * taken * height
+  const samples = plane instanceof Uint16Array ? new Uint16Array(length) : new Uint8Array(length)
+  const each = plane.BYTES_PER_ELEMENT
+  if ((width * each) % 4 === 0 && plane.byteOffset % 4 === 0) {
+    const words = new Int32Array(plane.buffer, plane.byteOffset, (plane.length * each) >> 2)
+    const part = (taken * each) >> 2
+    copyWords(words, (width * each) >> 2, (step * each) >> 2, part, new Int32Array(samples.buffer), count * part)
+  } else {
+    for (let o = 0, y = 0; y < height; y++)
+      for (let c = 0; c < count; c++, o += taken) {
+        const first = y * width + c * step + (step - taken) / 2
+        samples.set(plane.subarray(first, first + taken), o)
+      }
+  }
   return { samples, width: count * taken, height }
 }
 
+/** The same sixteen bytes at once, where lines begin so. */
+function copyWords(from: Int32Array, line: number, step: number, part: number, to: Int32Array, lineOut: number): void {
+  const { length } = to
+  let o = 0
+  for (let begin = (step - part) >> 1; o < length; begin += line) {
+    const end = o + lineOut
+    for (let first = begin; o < end; first += step) {
+      for (let x = first; x < first + part; x += 4) {
+        to[o] = from[x]!
+        to[o + 1] = from[x + 1]!
+        to[o + 2] = from[x + 2]!
+        to[o + 3] = from[x + 3]!
+        o += 4
+      }
+    }
+  }
+}
+
 /** Counts over the lines that have one above and one below. */
-export function combedPlain({ samples: own, width, height }: Columns, { samples: before }: Columns): Combed {
+export function combedPlain(a: Columns, b: Columns): Combed {
+  const { width, height } = a
+  const codes = ({ samples }: Columns) => (samples instanceof Uint16Array ? samples.map((v) => v >> 2) : samples)
+  const [own, before] = [codes(a), codes(b)]
   const counts = { samples: width * Math.max(0, height - 2), own: 0, topAfter: 0, bottomAfter: 0 }
   const stands = (v: number, a: number, b: number) =>
     (v - a > mostAlike && v - b > mostAlike) || (a - v > mostAlike && b - v > mostAlike)
@@ -79,7 +95,7 @@ export function combed(own: Columns, before: Columns): Combed {
 
 function combedFast({ samples, width, height }: Columns, before: Columns, fast: Kernel): Combed {
   const [a, b, out] = fast.hold([samples, before.samples], 12)
-  fast.run.combing(a!, b!, width, height, mostAlike, out!)
+  fast.run.combing(samples.BYTES_PER_ELEMENT, a!, b!, width, height, mostAlike, out!)
   const found = new Int32Array(3)
   fast.take(out!, found)
   const [own, topAfter, bottomAfter] = found as unknown as [number, number, number]

@@ -1,4 +1,4 @@
-export { columns, combing } from './combing'
+export { combing } from './combing'
 export { convert } from './convert'
 export { fromDeltas, toDeltas } from './deltas'
 export { intraBitLength, intraBits } from './intra/bits'
