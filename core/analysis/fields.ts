@@ -14,7 +14,7 @@ export type FirstField = 'top' | 'bottom'
 export interface FieldFacts {
   /** Stretches of pictures whose two fields are of two moments. */
   readonly two: readonly (FrameRange & { readonly first: FirstField })[]
-  /** Whether there are pictures that are of one. */
+  /** Whether there are pictures that are of one: several that follow each other, since a cut makes any look so. */
   readonly one: boolean
 }
 
@@ -60,7 +60,8 @@ export function fieldMeter(second: Frames): Meter<Trace, FieldFacts> {
   const runs: Run[] = []
   const last: Partial<Record<FirstField, Run>> = {}
   let frame = 0
-  let one = false
+  let ones = 0
+  let before: ReturnType<typeof momentsOf> = null
   const add = (first: FirstField) => {
     let run = last[first]
     if (!run || frame - run.out >= second) {
@@ -77,15 +78,16 @@ export function fieldMeter(second: Frames): Meter<Trace, FieldFacts> {
   return {
     feed(t) {
       const found = momentsOf(t)
-      if (found === 'one') one = true
+      if (found === 'one') ones += before === 'one' ? 1 : 0
       else if (found) add(found)
+      before = found
       frame++
     },
     result: () => ({
       two: runs
         .filter((r) => r.count >= fewest && r.others * 3 < r.count)
         .map((r) => ({ in: r.in, out: r.out, first: r.first })),
-      one,
+      one: ones >= fewest,
     }),
   }
 }
