@@ -5,7 +5,7 @@ import { openSpec } from '../spec/shipped'
 import type { SplitTimeline } from '../split/timeline'
 import { makeRate } from '../time/rate'
 import { DraftMemo, type Situation } from './draft'
-import { judgeDraft } from './judged'
+import { judgeDraft, nothingKnown } from './judged'
 import { asksFor } from './outlet'
 
 const info: MediaInfo = {
@@ -166,16 +166,7 @@ describe('what an outlet asks of regions', () => {
   const judged = (of: typeof outlet) => {
     const drafts = new DraftMemo().drafts({ ...withTimeline({ split: { regions, markers: [] } }), outlets: [of] })
     const target = { path: 'a.wav', version: 1, bad: null }
-    const known = {
-      sound: null,
-      pictures: null,
-      target,
-      room: null,
-      paces: new Map(),
-      disk: null,
-      media: null,
-      awaited: false,
-    }
+    const known = nothingKnown(target)
     return drafts.map((d) => judgeDraft(d, known).results.find((r) => r.rule.id === 'outlet-kind'))
   }
   it('fails regions of other kinds, and of none', () => {

@@ -46,6 +46,12 @@ export interface Known {
   readonly awaited: boolean
 }
 
+/** What is known before anything was looked at. */
+export const nothingKnown = (target: Known['target']): Known => ({
+  ...{ target, sound: null, pictures: null, room: null },
+  ...{ paces: new Map(), disk: null, media: null, awaited: false },
+})
+
 /** A rule's verdict before the run, and what would mend it. */
 export type FixableResult = RuleResult & { readonly fix: Fix | null }
 

@@ -3,7 +3,7 @@ import { stat } from 'node:fs/promises'
 import path from 'node:path'
 import type { Draft } from '../../core/deliverable/draft'
 import { freeze } from '../../core/deliverable/freeze'
-import { judgeDraft } from '../../core/deliverable/judged'
+import { judgeDraft, nothingKnown } from '../../core/deliverable/judged'
 import { day } from '../../core/deliverable/names'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { tryoutDraft, type TryoutRequest } from '../../core/deliverable/tryout'
@@ -103,16 +103,7 @@ export class Tryouts {
 function frozen(draft: Draft): FrozenDeliverable {
   const name = fileNameOf(draft.recipe, draft.region.name || 'stretch', draft.output)
   const target = { path: name, version: 1, bad: null }
-  const known = {
-    sound: null,
-    pictures: null,
-    target,
-    room: null,
-    paces: new Map(),
-    disk: null,
-    media: null,
-    awaited: false,
-  }
+  const known = nothingKnown(target)
   const item = freeze(judgeDraft(draft, known), '', day(new Date()))
   const { source, assembly, region, recipe, output, route } = item
   const from = JSON.stringify([source.fingerprint.content, source.scan, assembly, region, recipe, output, route])
