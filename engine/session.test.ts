@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, expect, it } from 'vitest'
+import { describedEdition, type MediaInfo } from '../core/media/media'
 import { drain, outlet, recipe, scratchFolder, smallReel, workHere } from '../tests/fixtures'
 import { Session } from './session'
 
@@ -52,16 +53,21 @@ it('a data folder is one session’s alone, until it is closed', async () => {
 it('what an earlier edition did not ask of media is looked for at the start', async () => {
   writeFileSync(path.join(storage, 'cut.edl'), edl)
   const first = await at('older')
-  await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
+  const reel = await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
   await first.timelines.bringIn({ root: 'storage', path: 'cut.edl' })
-  const known = (await first.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
+  await first.timelines.setScan(reel.id, 'interlaced-bff')
+  const said = ({ data, video, edition }: MediaInfo) => [data, video[0]!.scan, video[0]!.labelled, edition]
+  const told = async (e: Session) => (await e.timelines.list()).map((t) => [said(t.info), t.linking?.infos.map(said)])
+  const known = await told(first)
+  const own = [[], 'progressive', undefined, describedEdition]
   expect(known).toEqual([
-    [[], undefined],
-    [[], [[]]],
+    [[[], 'interlaced-bff', 'progressive', describedEdition], undefined],
+    [own, [own]],
   ])
   // as that edition kept it
   for (const row of await first.db.selectFrom('timeline').select(['id', 'info', 'linking']).execute()) {
-    const bare = (text: string) => text.replaceAll('"data":[],', '')
+    const bare = (text: string) =>
+      text.replace(/"data":\[\],|,"edition":2/g, '').replaceAll('"scan":"progressive"', '"scan":"segmented"')
     const linking = row.linking && bare(row.linking)
     await first.db
       .updateTable('timeline')
@@ -71,9 +77,7 @@ it('what an earlier edition did not ask of media is looked for at the start', as
   }
   await first.close()
   const second = await at('older')
-  const now = async () =>
-    (await second.timelines.list()).map((t) => [t.info.data, t.linking?.infos.map((i) => i?.data)])
-  await expect.poll(now).toEqual(known)
+  await expect.poll(() => told(second)).toEqual(known)
   await second.close()
 })
 
@@ -81,10 +85,10 @@ it('what was linked anew while an older description was completed stays', async 
   const first = await at('race')
   const t = await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })
   const row = () => first.db.selectFrom('timeline').select('info').where('id', '=', t.id).executeTakeFirstOrThrow()
-  const bare = (await row()).info.replace('"data":[],', '')
+  const bare = (await row()).info.replace('"data":[],', '').replace(',"edition":2', '')
   const put = (info: string) => first.db.updateTable('timeline').set({ info }).where('id', '=', t.id).execute()
   await put(bare)
-  const { data: _data, ...info } = t.info
+  const { data: _data, edition: _edition, ...info } = t.info
   const completing = first.timelines.complete({ ...t, info })
   // it has begun, and opens the file
   await new Promise((r) => setImmediate(r))

@@ -129,8 +129,13 @@ export const writtenStructure: FileStructure = {
   ...{ header: 'closed-complete', index: 'whole', randomIndex: true },
 }
 
+/** Counts what is looked for in media: what an earlier edition described is described anew. */
+export const describedEdition = 2
+
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {
+  /** Of what is looked for, where the description is kept; absent of the first. */
+  readonly edition?: number
   /** The brand of its container, e.g. `mov`; `stills` for a run of pictures. */
   readonly container: string
   readonly indexAt: 'front' | 'end' | 'fragments'

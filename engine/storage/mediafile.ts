@@ -6,7 +6,7 @@ import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { filesOf, firstNumber, isRun, rateOfRun } from '../../core/files/fileset'
 import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
-import type { AudioInfo, Media, MediaInfo } from '../../core/media/media'
+import { describedEdition, type AudioInfo, type Media, type MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
 import type { Picture } from '../../core/picture/picture'
 import { pictureOfRgb } from '../../core/picture/rgb'
@@ -34,6 +34,11 @@ export interface MediaFileOpened {
  * without them those of the colour that they state.
  */
 export async function openMediaFile(full: string, name: string, weights?: LumaWeights): Promise<MediaFileOpened> {
+  const opened = await openAny(full, name, weights)
+  return { ...opened, info: { ...opened.info, edition: describedEdition } }
+}
+
+async function openAny(full: string, name: string, weights?: LumaWeights): Promise<MediaFileOpened> {
   const files = filesOf(full)
   if (files) return isRun(full) ? openStills(files, full, name, weights) : openSet(files, name)
   if (stillFormatOf(full)) return openStills([full], full, name, weights)

@@ -1,4 +1,5 @@
-import type { MediaInfo } from '../../core/media/media'
+import { describedEdition, type MediaInfo } from '../../core/media/media'
+import { saidOf, takenAs } from '../../core/media/scan'
 import type { FilePath } from '../../core/media/filepath'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { SplitTimeline } from '../../core/split/timeline'
@@ -9,15 +10,15 @@ import type { Roots } from '../storage/roots'
 
 type Described = FilePath & { readonly fingerprint: Fingerprint }
 
-/** A description that lacks what earlier editions did not look for, with it; as it is where its file is away. */
+/** A description of an earlier edition as this one gives it; as it is where its file is away. */
 async function whole(roots: Roots, file: Described, info: MediaInfo): Promise<MediaInfo> {
-  if (info.data) return info
+  if (info.edition === describedEdition) return info
   try {
     const there = roots.resolve(file.root, file.path)
     await checkFingerprint(there, file.fingerprint, file.path)
     const opened = await openMediaFile(there, file.path)
     await opened.close()
-    return { ...info, ...(opened.info.data ? { data: opened.info.data } : {}) }
+    return takenAs(opened.info, saidOf(info).scan)
   } catch {
     return info
   }
@@ -28,14 +29,14 @@ export async function completed(
   roots: Roots,
   t: SplitTimeline,
 ): Promise<Partial<Pick<SplitTimeline, 'info' | 'linking'>> | null> {
-  if (t.info.data) return null
+  if (t.info.edition === describedEdition) return null
   if (!t.linking) {
     const info = await whole(roots, { ...t.file, fingerprint: t.fingerprint }, t.info)
-    return info.data ? { info } : null
+    return info === t.info ? null : { info }
   }
   const { assembly, infos } = t.linking
   const now: MediaInfo[] = []
   for (const [i, info] of infos.entries()) now.push(await whole(roots, assembly.sources[i]!, info))
-  const { data } = assemblyInfo({ ...assembly, timeline: t.model }, now)
-  return data ? { info: { ...t.info, data }, linking: { ...t.linking, infos: now } } : null
+  if (now.every((info, i) => info === infos[i])) return null
+  return { info: assemblyInfo({ ...assembly, timeline: t.model }, now), linking: { ...t.linking, infos: now } }
 }

@@ -2,7 +2,14 @@ import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
 import { colourValue, convertible, madeColour } from '../../media/colour'
 import { dataText } from '../../media/ancillary'
-import type { Colour, DataInfo, MediaInfo, Scan, VideoInfo } from '../../media/media'
+import {
+  describedEdition,
+  type Colour,
+  type DataInfo,
+  type MediaInfo,
+  type Scan,
+  type VideoInfo,
+} from '../../media/media'
 import { hasFields } from '../../media/scan'
 import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
@@ -147,6 +154,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
   const untold = [...new Set(videos.flatMap((v) => v.untold ?? []))]
   const data = differentData(used)
+  const now = used.every((x) => x.edition === describedEdition)
   return {
     container: 'mov',
     indexAt: 'front',
@@ -184,6 +192,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,
       },
     ],
+    ...(now ? { edition: describedEdition } : {}),
     audio: a.channels
       ? [
           {
