@@ -176,8 +176,11 @@ async function openSet(files: readonly string[], name: string): Promise<MediaFil
       bitDepth: Math.max(...parts.map((p) => p.bitDepth)),
     }
     const uneven = parts.some((p) => p.samples !== samples)
+    const { bext, ...first } = opened[0]!.info
     const info: MediaInfo = {
-      ...opened[0]!.info,
+      ...first,
+      // what one of them states of its own sound is not said of all
+      bext: bext && { ...bext, loudness: null },
       size: opened.reduce((n, o) => n + o.info.size, 0),
       durationSeconds: samples / lead.sampleRate,
       audio: [audio],

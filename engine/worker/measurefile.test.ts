@@ -4,6 +4,7 @@ import { afterAll, expect, it } from 'vitest'
 import { concatBytes } from '../../core/bytes'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { wavHead } from '../../core/container/wav/write'
+import { groupFiles } from '../../core/files/fileset'
 import { judgeFile } from '../../core/spec/judgefile'
 import { openSpec } from '../../core/spec/shipped'
 import { scratchFolder } from '../../tests/fixtures'
@@ -18,20 +19,35 @@ const tone = Float32Array.from(
   (_, i) => 10 ** (-23 / 20) * Math.sin((2 * Math.PI * 1000 * i) / 48000),
 )
 
-it.each([
-  [null, 'pass', 'Stated loudness: the file states none, as required.'],
-  [-23, 'pass', 'Stated loudness: −23.0 LUFS, as measured, as required.'],
-  [-16, 'caution', 'Stated loudness: −16.0 LUFS, and measured is −23.0 LUFS; required: none, or as measured.'],
-])('a wave file from elsewhere that states %s LUFS: %s', async (integrated, verdict, why) => {
+/** A wave file of channels of the tone, and what it states of its loudness. */
+function write(name: string, channels: number, integrated: number | null): void {
   const loudness =
     integrated === null ? null : { integrated, range: 0, truePeak: -23, momentaryMax: -23, shortTermMax: -23 }
   const told = { description: '', originator: '', originatorReference: '', date: '2026-11-28', time: '03:00:00' }
   const head = wavHead({
-    ...{ channels: 2, sampleRate: 48000, bitDepth: 24, samples: tone.length },
+    ...{ channels, sampleRate: 48000, bitDepth: 24, samples: tone.length },
     bext: { ...told, timeReference: 0, history: '', loudness },
   })
-  const file = path.join(folder, 'tone.wav')
-  writeFileSync(file, concatBytes([head, encodePcm([tone, tone], 24, true)]))
-  const result = judgeFile(openSpec, await measureFile(file)).find((r) => r.rule.id === 'trap-stated')!
-  expect([result.verdict, result.why]).toEqual([verdict, why])
+  writeFileSync(path.join(folder, name), concatBytes([head, encodePcm(Array(channels).fill(tone), 24, true)]))
+}
+
+async function judged(name: string): Promise<[string, string]> {
+  const list = judgeFile(openSpec, await measureFile(path.join(folder, name)))
+  const { verdict, why } = list.find((r) => r.rule.id === 'trap-stated')!
+  return [verdict, why]
+}
+
+it.each([
+  [null, 'pass', 'Stated loudness: the file states none, as required.'],
+  [-23, 'pass', 'Stated loudness: −23.0 LUFS, as measured, as required.'],
+  [-16, 'caution', 'Stated loudness: −16.0 LUFS, and measured is −23.0 LUFS; required: none, or as measured.'],
+])('a wave file from elsewhere that states %s LUFS: %s', async (integrated, ...expected) => {
+  write('tone.wav', 2, integrated)
+  expect(await judged('tone.wav')).toEqual(expected)
+})
+
+it('what each of several mono files states is not said of their sound together', async () => {
+  for (const side of ['L', 'R']) write(`tone.${side}.wav`, 1, -26)
+  const [set] = groupFiles(['tone.L.wav', 'tone.R.wav'])
+  expect(await judged(set!)).toEqual(['pass', 'Stated loudness: the file states none, as required.'])
 })
