@@ -2,6 +2,8 @@ import { existsSync, statSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import path from 'node:path'
 import { checksumKinds, type ChecksumName } from '../core/files/checksums'
+import type { Scan } from '../core/media/media'
+import { scanSchema } from '../core/media/scan'
 import { fail } from '../core/problem'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
@@ -81,6 +83,14 @@ export function readRate(text: string): Rate {
     parseRate(text) ??
     fail('rate.invalid', `“${text}” is not a frame rate.`, '--rate', 'Write it as 25, 29.97 or 30000/1001.')
   )
+}
+
+/** What pictures are, as typed. */
+export function readScan(text: string): Scan {
+  const read = scanSchema.safeParse(text)
+  return read.success
+    ? read.data
+    : fail('usage', `There is no scan “${text}”.`, '--scan', `There are ${listed(scanSchema.options)}.`)
 }
 
 /** Storage roots for a timeline and the folders its media may be in; without any, the folder it lies in itself. */

@@ -89,6 +89,7 @@ describe('words', () => {
   it.each([
     [['probe', reel, '--jsn'], 'no option of probe. Did you mean --json?'],
     [['export', reel, '--recipe', 'sound', '--to', 'x', '--dryrun'], 'Did you mean --dry-run?'],
+    [['export', reel, '--recipe', 'master', '--to', 'x', '--scan', 'both'], 'no scan “both”'],
     [['exprot', reel], 'no command “exprot”. Did you mean export?'],
     [['probe', reel, 'other.mov'], 'one word too many'],
     [['check', reel, '--spec'], '--spec wants a value'],
@@ -277,6 +278,14 @@ describe('export', () => {
       durationFrames: 40,
       timecode: { start: '10:00:59:10' },
     })
+  })
+  it('takes pictures for what one says they are', () => {
+    const to = path.join(folder, 'said')
+    const args = ['--recipe', 'master', '--regions', path.join(folder, 'regions.csv'), '--scan', 'interlaced-bff']
+    const r = velvet('export', reel, ...args, '--to', to, '--json')
+    const [first] = (r.json() as { deliverables: { path: string }[] }).deliverables
+    expect([r.code, r.err]).toEqual([0, ''])
+    expect(velvet('probe', first!.path, '--json').json()).toMatchObject({ video: [{ scan: 'interlaced-bff' }] })
   })
   it('leaves out what a list sends to others, and writes the chapters it gives', () => {
     const csv = path.join(folder, 'sent.csv')

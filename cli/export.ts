@@ -5,6 +5,7 @@ import path from 'node:path'
 import { defineCommand } from 'citty'
 import type { Outlet } from '../core/deliverable/outlet'
 import { checksumKinds, usualChecksums } from '../core/files/checksums'
+import { scanSchema } from '../core/media/scan'
 import { ProblemError } from '../core/problem'
 import { recipeKinds } from '../core/recipe/registry'
 import { openSpec } from '../core/spec/shipped'
@@ -22,6 +23,7 @@ import {
   readPatience,
   readRate,
   readRecipe,
+  readScan,
   readWaivers,
   readWorkers,
 } from './arguments'
@@ -56,6 +58,10 @@ export const exportCommand = defineCommand({
     },
     cuts: { type: 'string', description: 'edit decision list; without --regions each of its events is a region' },
     rate: { type: 'string', description: 'frame rate of a list that does not say its own, such as 25 or 30000/1001' },
+    scan: {
+      type: 'string',
+      description: `what its pictures are, where the file does not say it rightly: ${listed(scanSchema.options, 'or')}`,
+    },
     outlet: { type: 'string', description: 'specification to hold the files against' },
     name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },
     set: { type: 'string', description: 'KEY=VALUE of the recipe; may be repeated' },
@@ -157,6 +163,7 @@ async function lay(
   source: string,
   args: {
     readonly rate?: string
+    readonly scan?: string
     readonly cuts?: string
     readonly regions?: string
     readonly outlet?: string
@@ -172,6 +179,7 @@ async function lay(
       ...(args.cuts ? { cuts: { root: 'cuts', path: path.basename(args.cuts) } } : {}),
     },
   )
+  if (args.scan) await engine.timelines.setScan(t.id, readScan(args.scan))
   for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
   const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
