@@ -160,7 +160,8 @@ export async function deliver(engine: Session, { name, file, range, by }: Delive
   await engine.outlets.save(outlet(name, 'storage', by))
   const key = { timelineId: t.id, regionId: 'r', outletId: name }
   await engine.outlets.choose([key], true)
-  // what is measured of the region is there before the night
+  // before the night its region is measured, and its media held against lists of checksums beside it
+  await engine.timelines.media.look()
   await drain(engine)
   await engine.nights.start(name, 2, [keyText(key)])
   await drain(engine)

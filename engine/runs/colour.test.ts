@@ -101,6 +101,9 @@ it('holds stills that cannot say their colour against the timeline by the weight
     d.results.filter((x) => x.rule.measure === 'file-name' && x.verdict === 'fail').map(() => d.path),
   )
   expect(names).toEqual(['out/png/02_Chain_[1-2].png'])
+  // checksums of what was delivered stand beside its source
+  await engine.timelines.media.look()
+  await drain(engine)
   await engine.nights.start('stills', 2)
   await drain(engine)
   const run = await latestRun(engine)

@@ -113,6 +113,8 @@ it('is seen to have them by what moves, also where a file is labelled otherwise'
   await engine.timelines.saveSplit(made.id, { regions: [region('made')], markers: [] }, made.splitVersion)
   await engine.outlets.save(outlet('mov', 'storage', recipe('master')))
   await engine.outlets.choose([{ timelineId: made.id, regionId: 'r', outletId: 'mov' }], true)
+  // the checksums it was delivered with stand beside it
+  await engine.timelines.media.look()
   await drain(engine)
   await engine.nights.start('mov', 2)
   await drain(engine)
