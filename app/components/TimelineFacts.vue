@@ -70,7 +70,7 @@ const found = (t: ShownTimeline) => {
     p?.freeze.length && plural(p.freeze.length, 'freeze'),
     p?.flashes.length && plural(p.flashes.length, 'burst of flashes', 'bursts of flashes'),
     other.length &&
-      `${momentsText(other)}, in ${plural(other.length, 'stretch', 'stretches')}, though labelled ` +
+      `${momentsText(other)}, in ${plural(other.length, 'stretch', 'stretches')}, though said to be ` +
         scanText(t.info.video[0]!.scan),
     p?.levels?.excursions.length &&
       plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),

@@ -16,7 +16,7 @@ export const fields: Measure = {
     if (!seen || !scan || !base) return null
     const other = unlikeLabel(seen, scan)
     if (other.length > 0)
-      return said('otherwise', `${momentsText(other)}, labelled ${scanText(scan)} (${stretchesText(other, base)})`)
+      return said('otherwise', `${momentsText(other)}, said to be ${scanText(scan)} (${stretchesText(other, base)})`)
     if (seen.two.length > 0) return said('as labelled', momentsText(seen.two))
     if (seen.one) return said('as labelled', 'of one moment each')
     return hasFields(scan)

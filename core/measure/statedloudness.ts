@@ -3,7 +3,7 @@ import { said, tenths, type Measure } from './measure'
 /** LU by which two meters may differ that are each as exact as EBU Tech 3341 asks: ±0.1. */
 const tolerance = 0.2
 
-/** Whether a file states the loudness that its sound has (`bext` version 2, EBU Tech 3285 supplement 1). */
+/** Whether a file states the loudness that its sound has (`bext` version 2, EBU Tech 3285). */
 export const statedLoudness: Measure = {
   name: 'stated-loudness',
   label: 'Stated loudness',

@@ -141,12 +141,12 @@ it('is seen to have them by what moves, also where a file is labelled otherwise'
   expect(await labelled('interlaced-tff', [2, 1])).toEqual(['pass', `Fields: ${one}, as required.`, 'as labelled'])
   expect(await labelled('interlaced-bff', [2, 6])).toEqual([
     'caution',
-    `Fields: ${one}, labelled interlaced, bottom field first (…); required: as labelled.`,
+    `Fields: ${one}, said to be interlaced, bottom field first (…); required: as labelled.`,
     'otherwise',
   ])
   expect(await labelled('progressive', [1, 0])).toEqual([
     'caution',
-    `Fields: ${one}, labelled progressive (…); required: as labelled.`,
+    `Fields: ${one}, said to be progressive (…); required: as labelled.`,
     'otherwise',
   ])
 }, 120_000)
