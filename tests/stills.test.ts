@@ -154,11 +154,15 @@ describe('what stills say beside their pictures', () => {
     )
   })
   it('leaves out what a format has no room for, and says that it does', () => {
-    const fast = { rate: makeRate(50), pixelAspect: '16:11', interlaced: true }
-    const unsaid = (name: string) => stillWriting(name)[1].unsaid(fast).join()
+    const fast = { rate: makeRate(50), pixelAspect: '16:11', interlaced: true, dropFrame: false }
+    const unsaid = (name: string, more = {}) =>
+      stillWriting(name)[1]
+        .unsaid({ ...fast, ...more })
+        .join()
     expect(unsaid('exr-zip')).toMatch(/timecode/)
     expect(unsaid('png-16')).toMatch(/timecode.*pixels.*fields/)
     expect(unsaid('dpx-10')).toBe('')
+    expect(unsaid('dpx-10', { dropFrame: true })).toMatch(/labels.*dropped/)
     const wide: Colour = { primaries: 9, transfer: 14, matrix: 9, fullRange: false }
     const states = ['dpx-10', 'exr-zip', 'png-16'].map((n) => stillWriting(n)[1].states(wide)?.primaries ?? null)
     expect(states).toEqual([null, 9, null])
@@ -233,6 +237,96 @@ describe('OpenEXR of others', () => {
   )
 })
 
+describe('stills that are moved to another place', () => {
+  const place = { name: 'sea.0001001.dpx', rate: makeRate(30000, 1001), position: 1, length: 9 }
+  const there = { ...place, timecode: '01:00:00;07' }
+  it('keep every sample, and say the new place', async () => {
+    for (const [format, name] of [
+      [dpx, 'dpx-10'],
+      [dpx, 'dpx-16'],
+      [exr, 'exr-zip'],
+      [exr, 'exr-none'],
+    ] as const) {
+      const before = await write(name, ramp(31, 37, 0.05), { pixelAspect: '16:11' })
+      const [was, is] = [await format.read(before, 'a', stillLibrary), format.moved!(before, there)]
+      const { head, picture } = await format.read(is, 'b', stillLibrary)
+      expect(picture.rgb).toEqual(was.picture.rgb)
+      const own = { timecode: [1, 0, 0, 7], rate: makeRate(30000, 1001), dropFrame: format === exr }
+      expect(head).toEqual({ ...was.head, ...own })
+      // what is moved back is what it was: nothing of it was lost on the way
+      expect(format.moved!(is, told).length).toBe(before.length)
+    }
+  })
+  it('change in a DPX only what says where it is, in its own byte order', async () => {
+    const big = await write('dpx-16', ramp(4, 4))
+    const little = big.slice()
+    for (const [from, to, size] of [
+      ...[
+        [0, 8, 4],
+        [16, 36, 4],
+        [660, 664, 4],
+        [768, 772, 2],
+        [772, 820, 4],
+      ],
+      ...[
+        [1408, 1432, 4],
+        [1620, 1628, 2],
+        [1628, 1636, 4],
+        [1712, 1732, 4],
+        [1920, 1928, 4],
+        [1940, 1972, 4],
+      ],
+    ] as [number, number, number][])
+      for (let i = from; i < to; i += size) little.subarray(i, i + size).reverse()
+    little.subarray(800, 804).reverse()
+    for (let i = 2048; i < little.length; i += 2) little.subarray(i, i + 2).reverse()
+    const view = new DataView(little.buffer)
+    view.setUint16(804, 0, true)
+    view.setUint16(806, 0, true)
+    expect((await read('x.dpx', little)).head.timecode).toEqual([10, 0, 0, 12])
+    const is = dpx.moved!(little, there)
+    expect((await read('x.dpx', is)).head).toMatchObject({ timecode: [1, 0, 0, 7], rate: makeRate(30000, 1001) })
+    const changed = [...is].flatMap((b, i) => (b === little[i] ? [] : [i]))
+    const places = [
+      [36, 136],
+      [1712, 1728],
+      [1920, 1924],
+      [1940, 1944],
+    ] as const
+    expect(changed.filter((i) => !places.some(([a, b]) => i >= a && i < b))).toEqual([])
+    expect(new DataView(is.buffer).getUint32(1716, true)).toBe(9)
+  })
+  it('leave alone in a DPX what lies where its headers end early', async () => {
+    const whole = await write('dpx-16', ramp(24, 24))
+    const short = new Uint8Array(whole.length - 384)
+    short.set(whole.subarray(0, 1664))
+    short.set(whole.subarray(2048), 1664)
+    new DataView(short.buffer).setUint32(4, 1664)
+    new DataView(short.buffer).setUint32(808, 1664)
+    const was = await read('x.dpx', short)
+    // there is no header of television, whatever samples stand in its place
+    expect(was.head).toMatchObject({ timecode: null, rate: null, interlaced: false })
+    const is = await read('x.dpx', dpx.moved!(short, there))
+    expect(is).toEqual(was)
+  })
+  it('have no timecode in an OpenEXR of more frames than one counts', async () => {
+    const is = exr.moved!(await write('exr-zip', ramp(4, 4)), { ...there, rate: makeRate(50), timecode: '01:00:00:07' })
+    expect((await read('x.exr', is)).head).toMatchObject({ timecode: null, rate: makeRate(50) })
+  })
+  it.skipIf(!has('convert'))('keep an alpha channel and all else of an OpenEXR, as ImageMagick reads it', async () => {
+    const file = path.join(folder, 'alpha.exr')
+    execFileSync('convert', ['-size', '40x30', 'gradient:#ff800080-#0040ff10', '-compress', 'ZIP', file])
+    const before = readFileSync(file)
+    expect((await read('x.exr', before)).head.alpha).toBe(true)
+    const after = exr.moved!(before, there)
+    const seen = (bytes: Uint8Array) => {
+      writeFileSync(file, bytes)
+      return execFileSync('convert', [file, '-depth', '16', 'rgba:-']).toString('base64')
+    }
+    expect(seen(after)).toBe(seen(before))
+  })
+})
+
 describe('damaged stills', () => {
   it('are told apart by their names', () => {
     for (const f of stillFormats) for (const e of f.extensions) expect(stillFormatOf(`A${e.toUpperCase()}`)).toBe(f)
@@ -254,6 +348,7 @@ describe('damaged stills', () => {
         try {
           const { picture } = await format.read(bytes, 'damaged', stillLibrary)
           expect(picture.rgb.every(Number.isFinite)).toBe(true)
+          expect(format.moved!(bytes, told).length).toBeGreaterThan(1000)
           fine++
         } catch (e) {
           if (!(e instanceof ProblemError)) throw e

@@ -65,6 +65,13 @@ export const stepKinds: StepKind[] = [
     scales: true,
     pictures: true,
   },
+  {
+    kind: 'copy-stills',
+    text: (n) => `copy ${plural(n, 'still')}`,
+    doing: 'copying stills',
+    speed: 15,
+    scales: true,
+  },
   { kind: 'encode-sound', text: () => 'encode the sound', doing: 'encoding sound', speed: 250, scales: false },
   { kind: 'write-sound', text: () => 'write the sound', doing: 'writing sound', speed: 400, scales: false },
   { kind: 'join', text: () => 'join pictures and sound', doing: 'joining', speed: 3000, scales: false },

@@ -468,6 +468,7 @@ describe('recipes', () => {
       'sound',
       'sequence',
       'still',
+      'copied-stills',
     ])
   })
 })

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { fail } from '../problem'
 import { broadcast } from './broadcast'
+import { copiedStills } from './copiedstills'
 import { listed } from '../text'
 import { master } from './master'
 import { d10, mpeg2 } from './mpeg2'
@@ -13,7 +14,10 @@ import { sequence, still } from './stills'
 import { viewing } from './viewing'
 
 /** Ways to make a file: a new one is its own file and its line here. */
-export const recipeKinds: RecipeKind[] = [rewrap, broadcast, mpeg2, d10, master, viewing, sound, sequence, still]
+export const recipeKinds: RecipeKind[] = [
+  ...[rewrap, broadcast, mpeg2, d10, master, viewing, sound],
+  ...[sequence, still, copiedStills],
+]
 
 /** The kind a recipe is of; one that is none of ours is a problem, never taken for another. */
 export function recipeKind(recipe: Pick<Recipe, 'kind'>): RecipeKind {

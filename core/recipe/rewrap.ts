@@ -96,7 +96,9 @@ function movieProblems({ settings, source }: OutputRequest, from: Container | un
         source.container === 'stills'
           ? 'Stills are not copied into a film untouched.'
           : `${from?.name === 'matroska' ? 'Matroska' : 'This'} essence is not rewrapped into MOV or MP4 here.`,
-        'Use a master or a viewing copy.',
+        source.container === 'stills'
+          ? 'Use copied stills, a master or a viewing copy.'
+          : 'Use a master or a viewing copy.',
       ),
     )
   const allowed = (v && pictureCodec(v.codec)?.calls.mp4?.brands) ?? ['mov', 'mp4']

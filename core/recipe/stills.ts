@@ -38,7 +38,7 @@ function stillsOf(request: OutputRequest): Output {
   const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}
   const interlaced = hasFields(scan)
   const unsaid = [
-    ...writing.unsaid({ pixelAspect, interlaced, rate: request.timeline.rate }),
+    ...writing.unsaid({ pixelAspect, interlaced, ...request.timeline }),
     ...(stated ? [] : ['their colour']),
   ]
   return {
@@ -62,37 +62,50 @@ function stillsOf(request: OutputRequest): Output {
   }
 }
 
+/** Settings of what the files of a run are called. */
+export const runSettings = ['firstNumber', 'digits', 'separator'] as const satisfies readonly Setting[]
+
+/** What makes a file for every frame, in a folder of its own, of files that end alike. */
+export function numbered(endingFor: (settings: RecipeSettings, output: Output | null) => string) {
+  return {
+    ending: (s: RecipeSettings) => `/‹name›${s.separator}${'#'.repeat(s.digits)}${endingFor(s, null)}`,
+    fileName(path: string, settings: RecipeSettings, output: Output) {
+      const name = path.slice(path.lastIndexOf('/') + 1)
+      const head = `${path}/${name}${settings.separator}`
+      const first = firstNumber(settings, output)
+      return runNamed(head, first, output.frames, settings.digits, endingFor(settings, output))
+    },
+  }
+}
+
+/** An output with a problem where its numbers have more digits than there are to be. */
+export function withinDigits({ settings }: OutputRequest, output: Output): Output {
+  const { digits } = settings
+  const last = firstNumber(settings, output) + output.frames - 1
+  const problem = {
+    code: 'recipe.digits',
+    message: `The last still has number ${last}, which is more than ${digits} digits hold.`,
+    fix: 'Give more digits, or a lower first number.',
+  }
+  return last < 10 ** digits ? output : { ...output, problems: [...output.problems, problem] }
+}
+
+const firstNumber = ({ firstNumber: n }: RecipeSettings, output: Output) => n ?? output.start.frames
+
 const extensionOf = ({ stillFormat }: RecipeSettings) => stillWriting(stillFormat)[0].extensions[0]!
 
 /** A numbered file for every frame, in a folder of its own. */
 export const sequence: RecipeKind = {
   kind: 'sequence',
   label: 'numbered stills, a folder each',
-  settings: [...shared, 'firstNumber', 'digits', 'separator', 'handles', ...burnInSettings],
+  settings: [...shared, ...runSettings, 'handles', ...burnInSettings],
   shipped: { ...plainSettings, id: 'sequence', name: 'Still sequence', kind: 'sequence', channels: 'none' },
   copies: false,
   encodes: [],
-  output(request) {
-    const output = stillsOf(request)
-    const { digits } = request.settings
-    const last = firstNumber(request.settings, output) + output.frames - 1
-    const problem = {
-      code: 'recipe.digits',
-      message: `The last still has number ${last}, which is more than ${digits} digits hold.`,
-      fix: 'Give more digits, or a lower first number.',
-    }
-    return last < 10 ** digits ? output : { ...output, problems: [...output.problems, problem] }
-  },
-  ending: (s) => `/‹name›${s.separator}${'#'.repeat(s.digits)}${extensionOf(s)}`,
-  fileName(path, settings, output) {
-    const name = path.slice(path.lastIndexOf('/') + 1)
-    const head = `${path}/${name}${settings.separator}`
-    return runNamed(head, firstNumber(settings, output), output.frames, settings.digits, extensionOf(settings))
-  },
+  output: (request) => withinDigits(request, stillsOf(request)),
+  ...numbered(extensionOf),
   steps: (request) => segmentSteps('write-stills', request, request.reading.pictures),
 }
-
-const firstNumber = ({ firstNumber: n }: RecipeSettings, output: Output) => n ?? output.start.frames
 
 /** Which frame of so many a still is of. */
 function frameOf({ stillAt }: RecipeSettings, frames: number): number {

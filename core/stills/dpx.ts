@@ -5,7 +5,15 @@ import type { RgbSignal } from '../picture/rgb'
 import { fail } from '../problem'
 import { framesToSeconds, nearestRate } from '../time/rate'
 import { labelParts } from '../time/timecode'
-import { quantised, statedBy, type Still, type StillFormat, type StillHead, type StillTold } from './still'
+import {
+  quantised,
+  statedBy,
+  type Still,
+  type StillFormat,
+  type StillHead,
+  type StillPlace,
+  type StillTold,
+} from './still'
 
 const headSize = 2048
 const largest = 1 << 14
@@ -64,19 +72,21 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
   // of each further element (ST 268-1 table 1) what it is of
   const elements = Math.min(8, view.getUint16(770, little))
   const further = Array.from({ length: Math.max(0, elements - 1) }, (_, i) => bytes[800 + 72 * (i + 1)]!)
-  const time = u32(1920)
-  const bcd = (n: number) => (n >> 4) * 10 + (n & 15)
-  const [h, m, s, f] = [time >>> 24, (time >>> 16) & 255, (time >>> 8) & 255, time & 255].map(bcd)
-  const rate = [view.getFloat32(1940, little), view.getFloat32(1724, little)].find((v) => v > 1 && v < 1000)
-  const sides = [u32(1628), u32(1632)]
   const padding = u32(812) < largest ? u32(812) : 0
   const offset = u32(808) < headSize - 1408 ? u32(4) : u32(808)
+  // where pictures begin before them there are no headers of film and television
+  const time = offset < headSize ? unsaid : u32(1920)
+  const bcd = (n: number) => (n >> 4) * 10 + (n & 15)
+  const [h, m, s, f] = [time >>> 24, (time >>> 16) & 255, (time >>> 8) & 255, time & 255].map(bcd)
+  const rates = offset < headSize ? [] : [view.getFloat32(1940, little), view.getFloat32(1724, little)]
+  const rate = rates.find((v) => v > 1 && v < 1000)
+  const sides = [u32(1628), u32(1632)]
   // lines end with a word; some writers leave that out where there are 16 bits
   const packed = Math.ceil((width * 3 * bitDepth) / 8)
   const whole = bitDepth === 10 ? width * 4 : Math.ceil(packed / 4) * 4
   const unpadded = bitDepth === 16 && offset + packed * height === bytes.length
   return {
-    ...{ width, height, bitDepth, little, dropFrame: false, interlaced: bytes[1928] === 1 },
+    ...{ width, height, bitDepth, little, dropFrame: false, interlaced: offset >= headSize && bytes[1928] === 1 },
     pixelAspect: sides.every((v) => v > 0 && v < largest) ? aspectOf(sides[0]! / sides[1]!) : null,
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
@@ -140,6 +150,34 @@ function writeDpx(picture: RgbSignal, told: StillTold, bitDepth: 10 | 16): Uint8
   return out
 }
 
+/** Puts text into a field of so many bytes, ended by nothing: letters without marks. */
+function writeText(out: Uint8Array, at: number, size: number, value: string): void {
+  out.fill(0, at, at + size)
+  new TextEncoder().encodeInto(value.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), out.subarray(at, at + size - 1))
+}
+
+/** What headers of film and television say of a still's place. */
+function writePlace(view: DataView, place: StillPlace, little = false): void {
+  const rate = 1 / framesToSeconds(1, place.rate)
+  view.setUint32(1712, place.position, little)
+  view.setUint32(1716, place.length, little)
+  view.setFloat32(1724, rate, little)
+  const time = labelParts(place.timecode)
+  const bcd = (v: number) => (Math.floor(v / 10) << 4) | (v % 10)
+  const word = time.every((v) => v < 100) ? time.reduce((n, v) => n * 256 + bcd(v), 0) : unsaid
+  view.setUint32(1920, word, little)
+  view.setFloat32(1940, rate, little)
+}
+
+/** A DPX file for another place: its name is changed, and what headers of film and television say of it, if any. */
+function moved(bytes: Uint8Array, place: StillPlace): Uint8Array {
+  const { little, offset } = readShape(bytes, place.name)
+  const out = bytes.slice()
+  writeText(out, 36, 100, place.name)
+  if (offset >= headSize) writePlace(new DataView(out.buffer), place, little)
+  return out
+}
+
 function writeHead(
   view: DataView,
   told: StillTold,
@@ -147,10 +185,7 @@ function writeHead(
 ): void {
   const out = new Uint8Array(view.buffer)
   out.fill(0xff, 0, headSize)
-  const text = (at: number, size: number, value: string) => {
-    out.fill(0, at, at + size)
-    new TextEncoder().encodeInto(value.normalize('NFD').replace(/[^\x20-\x7e]/g, ''), out.subarray(at, at + size - 1))
-  }
+  const text = (at: number, size: number, value: string) => writeText(out, at, size, value)
   const words = (at: number, ...values: number[]) => values.forEach((v, k) => view.setUint32(at + 4 * k, v >>> 0))
   text(0, 5, 'SDPX')
   words(4, headSize)
@@ -176,19 +211,10 @@ function writeHead(
   words(1628, ...aspectParts(told.pixelAspect))
   out.fill(0, 1636, 1664)
   text(1664, 48, '')
-  words(1712, told.position, told.length)
-  view.setFloat32(1724, 1 / framesToSeconds(1, told.rate))
   text(1732, 188, '')
-  const time = labelParts(told.timecode)
-  const bcd = (v: number) => (Math.floor(v / 10) << 4) | (v % 10)
-  if (time.every((v) => v < 100))
-    words(
-      1920,
-      time.reduce((n, v) => n * 256 + bcd(v), 0),
-    )
+  writePlace(view, told)
   out[1928] = told.interlaced ? 1 : 0
   out[1931] = 0
-  view.setFloat32(1940, 1 / framesToSeconds(1, told.rate))
   out.fill(0, 1972, headSize)
 }
 
@@ -215,7 +241,8 @@ const writing = (bitDepth: 10 | 16) => ({
   label: `DPX, ${bitDepth} bit R′G′B′`,
   bitDepth,
   states: statedBy(systems),
-  unsaid: () => [],
+  unsaid: ({ dropFrame }: { readonly dropFrame: boolean }) =>
+    dropFrame ? ['that labels of their timecode are dropped'] : [],
   bytes: (width: number, height: number) => headSize + height * width * (bitDepth === 10 ? 4 : 6),
   write: (picture: RgbSignal, told: StillTold) => Promise.resolve(writeDpx(picture, told, bitDepth)),
 })
@@ -226,5 +253,6 @@ export const dpx: StillFormat = {
   label: 'DPX',
   extensions: ['.dpx'],
   read: (bytes, name) => Promise.resolve().then(() => readDpx(bytes, name)),
+  moved,
   writes: [writing(10), writing(16)],
 }

@@ -1,6 +1,7 @@
 import type { Colour } from '../media/media'
 import type { RgbSignal } from '../picture/rgb'
 import type { Frames, Rate } from '../time/rate'
+import type { TimeBase } from '../time/timecode'
 
 /** What a still says of itself besides its picture. */
 export interface StillHead {
@@ -31,19 +32,23 @@ export interface Still {
   readonly picture: RgbSignal
 }
 
-/** What a still that is written says beside its picture. */
-export interface StillTold {
+/** Which one of a run a still is. */
+export interface StillPlace {
   /** The name of its file. */
   readonly name: string
-  readonly show: string
-  /** `2026-03-01`; empty when no day is known. */
-  readonly date: string
   readonly rate: Rate
   /** Its label, `10:00:00:00`, with `;` before the frames when labels are dropped. */
   readonly timecode: string
   /** Which picture of how many it is, from 0. */
   readonly position: Frames
   readonly length: Frames
+}
+
+/** What a still that is written says beside its picture. */
+export interface StillTold extends StillPlace {
+  readonly show: string
+  /** `2026-03-01`; empty when no day is known. */
+  readonly date: string
   readonly colour: Colour
   /** As `1:1`. */
   readonly pixelAspect: string
@@ -88,7 +93,7 @@ export interface StillWriting {
   /** What a file states of a colour; null where it cannot state it. */
   states(colour: Colour): Colour | null
   /** What of these pictures it cannot say besides, in words. */
-  unsaid(told: Pick<StillTold, 'pixelAspect' | 'interlaced' | 'rate'>): string[]
+  unsaid(told: Pick<StillTold, 'pixelAspect' | 'interlaced' | 'rate'> & Pick<TimeBase, 'dropFrame'>): string[]
   /** Bytes of a file, at most. */
   bytes(width: number, height: number): number
   write(picture: RgbSignal, told: StillTold, library: StillLibrary): Promise<Uint8Array>
@@ -102,6 +107,11 @@ export interface StillFormat {
   readonly extensions: readonly string[]
   /** Reads a whole file; throws a problem when it is damaged. */
   read(bytes: Uint8Array, name: string, library: StillLibrary): Promise<Still>
+  /**
+   * A whole file as it is for another place, every sample and all else it says as it stands; absent where a format has
+   * nothing to say of places.
+   */
+  moved?(bytes: Uint8Array, place: StillPlace): Uint8Array
   readonly writes: readonly StillWriting[]
 }
 

@@ -1,29 +1,27 @@
-import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
-import { filesOf, firstNumber, isRun, rateOfRun } from '../../core/files/fileset'
-import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
+import { filesOf, isRun } from '../../core/files/fileset'
+import type { LumaWeights } from '../../core/media/colour'
 import { describedEdition, type AudioInfo, type Media, type MediaInfo } from '../../core/media/media'
 import { openMedia } from '../../core/container/registry'
-import type { Picture } from '../../core/picture/picture'
-import { pictureOfRgb } from '../../core/picture/rgb'
 import { stillFormatOf } from '../../core/stills/registry'
-import type { StillHead } from '../../core/stills/still'
 import { fail } from '../../core/problem'
-import { makeRate } from '../../core/time/rate'
-import { canDropFrame, formatTimecode, timecodeToFrames } from '../../core/time/timecode'
+import type { Frames } from '../../core/time/rate'
 import { openFile } from './disk'
-import { statMedia } from './fileset'
-import { stillLibrary } from './stilllibrary'
+import { openStills } from './stillrun'
 
 /** Media opened for reading: one file, a run of numbered stills, or mono sound files that are one set. */
 export interface MediaFileOpened {
   readonly info: MediaInfo
   /** The container, where there is one file. */
   readonly media: Media | null
+  /** The bytes of a still of a run, or of one: held to be whole and as the first is. Absent where there are none. */
+  still?(frame: Frames): Promise<Uint8Array>
+  /** Its bytes as they stand. */
+  stillAsIs?(frame: Frames): Promise<Uint8Array>
   pictures(codecs: WebCodecs | null): PictureSource
   sound(codecs: WebCodecs | null): SoundSource | null
   close(): Promise<void>
@@ -55,99 +53,6 @@ async function openAny(full: string, name: string, weights?: LumaWeights): Promi
   } catch (e) {
     await source.close()
     throw e
-  }
-}
-
-/** One still as a picture, 10 bit where it has more than 8. */
-async function readStill(file: string, given?: LumaWeights): Promise<StillHead & { readonly picture: Picture }> {
-  const name = path.basename(file)
-  const { head, picture } = await stillFormatOf(file)!.read(await readFile(file), name, stillLibrary)
-  const weights = given ?? lumaWeights((head.colour ?? bt709).matrix)
-  return { ...head, picture: pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights) }
-}
-
-/** Throws where a still of a run is otherwise than the first: what is said of that is said of all. */
-function needAlike(still: StillHead, first: StillHead, name: string): void {
-  const said = ({ width, height, bitDepth, colour, alpha }: StillHead) =>
-    [`${width}×${height}`, `${bitDepth} bit`, colourText(colour), ...(alpha ? ['with alpha'] : [])].join(', ')
-  const [own, wanted] = [said(still), said(first)]
-  if (own !== wanted)
-    fail(
-      'stills.undecodable',
-      `A still is otherwise than the first of its run: ${own}, not ${wanted}.`,
-      name,
-      'Ask for it anew, or for a run without it.',
-    )
-}
-
-async function openStills(
-  files: readonly string[],
-  full: string,
-  name: string,
-  weights?: LumaWeights,
-): Promise<MediaFileOpened> {
-  const first = await readStill(files[0]!, weights)
-  const rate = rateOfRun(full) ?? first.rate ?? makeRate(25)
-  const base = { rate, dropFrame: first.dropFrame && canDropFrame(rate) }
-  // without a timecode of its own a run counts by its numbers
-  const start = (first.timecode && timecodeToFrames(...first.timecode, base)) ?? firstNumber(full)
-  const { size } = await statMedia(full)
-  const info: MediaInfo = {
-    container: 'stills',
-    indexAt: 'front',
-    size,
-    durationFrames: files.length,
-    durationSeconds: (files.length * rate.den) / rate.num,
-    timecode: { start: formatTimecode(start, base), startFrames: start, ...base },
-    audio: [],
-    data: [],
-    chapters: [],
-    bext: null,
-    problems: [...(first.alpha ? ['It has an alpha channel, which is left out.'] : []), ...first.notes].map(
-      (message) => ({
-        ...{ code: 'stills.said', message, where: name },
-        fix: 'Ask for other files if that matters.',
-      }),
-    ),
-    video: [
-      {
-        codec: stillFormatOf(full)!.codec,
-        profile: null,
-        level: null,
-        width: first.width,
-        height: first.height,
-        rate,
-        rateStated: first.rate !== null,
-        constantRate: true,
-        scan: first.interlaced ? 'interlaced' : 'progressive',
-        chroma: '4:4:4',
-        bitDepth: first.bitDepth,
-        pixelAspect: first.pixelAspect ?? '1:1',
-        ...(first.alpha ? { alpha: true as const } : {}),
-        colour: first.colour,
-        // a still says all of itself in one place
-        contradictions: [],
-        frames: files.length,
-        intra: true,
-        webCodec: null,
-      },
-    ],
-  }
-  return {
-    info,
-    media: null,
-    sound: () => null,
-    close: () => Promise.resolve(),
-    pictures: () => ({
-      frames: files.length,
-      async *read(range) {
-        for (let frame = range.in; frame < range.out; frame++) {
-          const still = await readStill(files[frame]!, weights)
-          needAlike(still, first, path.basename(files[frame]!))
-          yield { frame, picture: still.picture }
-        }
-      },
-    }),
   }
 }
 

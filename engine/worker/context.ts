@@ -50,8 +50,8 @@ export interface DeliverableStep extends StepContext {
 export interface DeliverableSource {
   readonly info: MediaInfo
   readonly pictures: () => PictureSource
-  /** The files the region can be copied from untouched, one after the other, and where in them. */
-  copy(): readonly CopiedPart[]
+  /** The files a range of the timeline can be copied from untouched, one after the other, and where in them. */
+  copy(range: FrameRange): readonly CopiedPart[]
   /** A frame of the file as it goes into it, of the timeline's frames that it is made of, in order. */
   render(pictures: readonly Picture[], n: Frames): Picture
   /** The picture of a frame of the file that is not of the timeline: the same object for as long as it stays so. */
@@ -103,7 +103,7 @@ export function deliverableSource(
   return {
     info,
     pictures: () => source.pictures(),
-    copy: () => source.copy({ in: item.region.in, out: item.region.out }),
+    copy: (range) => source.copy(range),
     made: (n) => lineUp.at(n),
     render(pictures, n) {
       const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler} ${work}`

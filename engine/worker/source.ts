@@ -1,7 +1,7 @@
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { isTimecode } from '../../core/media/ancillary'
-import type { Media, MediaInfo, Scan } from '../../core/media/media'
+import type { MediaInfo, Scan } from '../../core/media/media'
 import { takenAs } from '../../core/media/scan'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
@@ -26,7 +26,7 @@ export interface SourceRef extends FilePath {
 
 /** A stretch of a file that is copied untouched. */
 export interface CopiedPart {
-  readonly media: Media
+  readonly file: MediaFileOpened
   readonly range: FrameRange
 }
 
@@ -85,14 +85,6 @@ export async function checkSource(roots: Roots, ref: SourceRef): Promise<void> {
   for (const f of filesBehind(ref)) await checkFingerprint(roots.resolve(f.root, f.path), f.fingerprint, f.path)
 }
 
-const notOneFile = (name: string): never =>
-  fail(
-    'rewrap.stills',
-    'Stills and sets of sound files cannot be copied untouched into a film.',
-    name,
-    'Use a master or a viewing copy.',
-  )
-
 export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: SourceRef): Promise<OpenSource> {
   const { assembly } = ref
   if (!assembly) {
@@ -102,7 +94,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       origin: originOf(ref, []),
       sound: file.sound(codecs),
       pictures: () => file.pictures(codecs),
-      copy: (range) => [{ media: file.media ?? notOneFile(ref.path), range }],
+      copy: (range) => [{ file, range }],
       lines: (frame, timecode) =>
         Promise.all(
           (file.media?.data ?? []).map(async (d) => {
@@ -143,7 +135,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
           ref.path,
           'Use a master or a viewing copy.',
         )
-      return found.parts.map((p) => ({ media: files[p.source]!.media ?? notOneFile(ref.path), range: p.range }))
+      return found.parts.map((p) => ({ file: files[p.source]!, range: p.range }))
     },
     lines: () => Promise.resolve([]),
     close,

@@ -1,4 +1,4 @@
-import { readdir, readFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename } from 'node:fs/promises'
 import path from 'node:path'
 import { manifestOf } from '../../core/deliverable/manifest'
 import { checksumsFor } from '../../core/deliverable/sheet'
@@ -6,12 +6,19 @@ import type { Sums } from '../../core/files/checksums'
 import { filesOf } from '../../core/files/fileset'
 import { sumListText } from '../../core/files/sumlist'
 import { fail } from '../../core/problem'
+import { fileBase } from '../../core/recipe/output'
+import type { StillPlace } from '../../core/stills/still'
 import { plural } from '../../core/text'
+import type { Frames } from '../../core/time/rate'
+import { formatTimecode } from '../../core/time/timecode'
 import { fileSink } from '../storage/disk'
 import { sumsOfBytes } from '../storage/hashing'
 import { placeOfFrame } from './coded'
-import type { DeliverableStep } from './context'
+import { claimedFile, type DeliverableStep } from './context'
 import { unitSummer } from './looks'
+
+/** Where stills of a deliverable stand until they are proven, below its scratch folder. */
+const folderName = 'stills'
 
 /** What a step made that writes stills. */
 export interface MadeStills {
@@ -19,6 +26,38 @@ export interface MadeStills {
   readonly file: string
   /** XXH32 of each as it was written, in order: eight hexadecimal digits each. */
   readonly sums: string
+}
+
+/** Names a deliverable's stills and keeps them: each is whole before it bears its name. */
+export async function stillsOf(step: DeliverableStep) {
+  const { item, folder } = step
+  const target = path.join(folderName, path.basename(item.target.path))
+  const names = filesOf(target) ?? [target]
+  const base = fileBase(item)
+  const sum = await unitSummer()
+  const sums: string[] = []
+  await mkdir(path.join(folder, folderName), { recursive: true })
+  return {
+    placeOf: (n: Frames): StillPlace => ({
+      ...{ name: path.basename(names[n]!), rate: base.rate, timecode: formatTimecode(base.start + n, base) },
+      ...{ position: n, length: item.output.frames },
+    }),
+    async keep(n: Frames, bytes: Uint8Array): Promise<void> {
+      const part = claimedFile(step, path.basename(names[n]!))
+      const sink = await fileSink(part)
+      try {
+        await sink.write(0, bytes)
+        await sink.finish()
+      } catch (e) {
+        await sink.close().catch(() => undefined)
+        throw e
+      }
+      await rename(part, path.join(folder, names[n]!))
+      sums.push(sum(bytes))
+      step.progress(sums.length)
+    },
+    made: (): MadeStills => ({ file: target, sums: sums.join('') }),
+  }
 }
 
 /**

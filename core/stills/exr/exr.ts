@@ -1,5 +1,6 @@
 import { systems } from '../../media/colour'
 import { fieldsUnsaid, statedBy, type StillFormat, type StillWriting } from '../still'
+import { moved } from './move'
 import { readExr } from './read'
 import { hasTime, writeExr } from './write'
 
@@ -22,5 +23,6 @@ export const exr: StillFormat = {
   label: 'OpenEXR',
   extensions: ['.exr'],
   read: readExr,
+  moved,
   writes: [writing('exr-zip', 'ZIP', 3), writing('exr-none', 'not compressed', 0)],
 }

@@ -34,7 +34,8 @@ interface Kept {
   readonly top: number
 }
 
-function text(r: Reader): string {
+/** A name, ended by nothing. */
+export function nameIn(r: Reader): string {
   let out = ''
   for (let c = r.u8(); c !== 0; c = r.u8()) {
     if (out.length > 255) damaged(r.name, `The name at byte ${r.base + r.pos - out.length} does not end.`)
@@ -45,7 +46,7 @@ function text(r: Reader): string {
 
 function readChannels(r: Reader): Channel[] {
   const out: Channel[] = []
-  for (let name = text(r); name; name = text(r)) {
+  for (let name = nameIn(r); name; name = nameIn(r)) {
     const type = r.i32le()
     r.skip(4)
     if (r.i32le() !== 1 || r.i32le() !== 1) otherKind(r.name, `channel ${name} is subsampled`)
@@ -64,15 +65,15 @@ function packedTime(word: number): StillHead['timecode'] {
 
 function attributesOf(r: Reader): Map<string, Reader> {
   const out = new Map<string, Reader>()
-  for (let key = text(r); key; key = text(r)) {
-    text(r)
+  for (let key = nameIn(r); key; key = nameIn(r)) {
+    nameIn(r)
     out.set(key, r.sub(r.i32le()))
   }
   return out
 }
 
 /** Reads the header of a file of one part in scan lines; the reader stands at the table of blocks then. */
-function readHead(r: Reader): StillHead & Kept {
+export function readHead(r: Reader): StillHead & Kept {
   const { name } = r
   if (r.u32le() !== magic) damaged(name, 'This is not an OpenEXR file.')
   const version = r.u32le()
@@ -93,6 +94,7 @@ function readHead(r: Reader): StillHead & Kept {
     damaged(name, `A picture of ${width}×${height} makes no sense.`)
   for (const wanted of ['R', 'G', 'B'])
     if (!channels.some((x) => x.name === wanted)) otherKind(name, `it has no channel ${wanted}`)
+  const others = channels.flatMap((x) => (['R', 'G', 'B', 'A'].includes(x.name) ? [] : [x.name]))
   const xy = numbers('chromaticities', 8, (x) => x.f32le())
   const near = systems.find((c) => xy?.every((v, i) => Math.abs(v - c.xy[i]!) < 0.0005))
   const [wide] = numbers('pixelAspectRatio', 1, (x) => x.f32le()) ?? []
@@ -112,6 +114,7 @@ function readHead(r: Reader): StillHead & Kept {
       ...(xy && !near
         ? ['Its primaries are none that are known here; it is shown as if they were those of BT.709.']
         : []),
+      ...(others.length ? [`It has other channels, which are left out: ${others.join(', ')}.`] : []),
     ],
   }
 }

@@ -12,12 +12,15 @@ import { blockLines, dropFlag, lightOf, magic } from './layout'
 /** A packed timecode counts to 39 frames at most; of higher rates it would count pairs. */
 export const hasTime = (rate: Rate): boolean => nominalRate(rate) <= 30
 
+/** An attribute as it stands in a header. */
+export function attributeOf(name: string, type: string, write: (value: Writer) => Writer): Uint8Array {
+  const value = write(new Writer()).bytes()
+  return new Writer().tag(`${name}\0${type}\0`).u32le(value.length).raw(value).bytes()
+}
+
 function headerOf({ width, height }: RgbSignal, told: StillTold, compression: number): Uint8Array {
   const w = new Writer().u32le(magic).u32le(2)
-  const attribute = (name: string, type: string, write: (value: Writer) => Writer) => {
-    const value = write(new Writer()).bytes()
-    w.tag(`${name}\0${type}\0`).u32le(value.length).raw(value)
-  }
+  const attribute = (...a: Parameters<typeof attributeOf>) => w.raw(attributeOf(...a))
   const window = (v: Writer) =>
     v
       .u32le(0)
@@ -45,7 +48,7 @@ function headerOf({ width, height }: RgbSignal, told: StillTold, compression: nu
 }
 
 /** A label as SMPTE ST 12-1 packs it for television. */
-function packed(label: string): number {
+export function packed(label: string): number {
   const word = labelParts(label).reduce((n, v) => n * 256 + (Math.floor(v / 10) << 4) + (v % 10), 0)
   return label.includes(';') ? word | dropFlag : word
 }

@@ -42,7 +42,7 @@ export function copySource(
   if (parts.length > 1) {
     if (!used.every((i) => i.video[0]!.intra))
       return { why: `its pictures come from ${parts.length} events, and frames lean on others` }
-    if (!alike(({ video: [v] }) => [v!.codec, v!.chroma, v!.bitDepth, v!.pixelAspect, v!.scan, v!.colour]))
+    if (!alike(({ video: [v] }) => [v!.codec, v!.chroma, v!.bitDepth, v!.pixelAspect, v!.scan, v!.colour, v!.alpha]))
       return { why: 'its sources are of different kinds' }
     if (
       !used.every((i) => i.audio.every((x) => x.codec === 'pcm')) ||
@@ -69,12 +69,17 @@ function copyPart(
   if (!isNormal(e.speed)) return { why: 'its speed is changed' }
   const info = infos[link.source]
   const v = info?.video[0]
-  if (info && !['mp4', 'mov'].includes(info.container)) return { why: 'its source is no MP4 or MOV file' }
+  const stills = info?.container === 'stills'
+  if (info && !stills && !['mp4', 'mov'].includes(info.container))
+    return { why: 'its source is no MP4 or MOV file, and no stills' }
   if (!info || !v || !sameRate(v.rate, t.rate) || !sameRate(e.source.rate, t.rate))
     return { why: 'its source runs at another rate' }
   if (v.width !== a.raster.width || v.height !== a.raster.height) return { why: 'its source has another raster' }
   const first = e.source.in - link.offset + range.in - e.record.in
   if (first < 0 || first + range.out - range.in > v.frames) return { why: 'its source is too short' }
+  const copied = { source: link.source, range: { in: first, out: first + range.out - range.in } }
+  // there is no sound among stills, whatever there is in the timeline
+  if (stills) return copied
   const all = channelsOf(info)
   const carried = new Set<number>()
   for (const s of sounds) {
@@ -100,5 +105,5 @@ function copyPart(
     }
   if (info.audio.some((x) => x.samples < sampleAtFrame(first + range.out - range.in, t.rate, x.sampleRate) - 1))
     return { why: 'the sound of its source ends before its pictures' }
-  return { source: link.source, range: { in: first, out: first + range.out - range.in } }
+  return copied
 }

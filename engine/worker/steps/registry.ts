@@ -1,5 +1,6 @@
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
+import { copyStills } from './copystills'
 import { encodeInPlace } from './encodeinplace'
 import { encodeSegment } from './encodesegment'
 import { encodeSound } from './encodesound'
@@ -21,6 +22,7 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   'encode-sound': encodeSound,
   'write-sound': writeSound,
   'write-stills': writeStills,
+  'copy-stills': copyStills,
   join,
   prove,
   'prove-spread': prove,

@@ -9,8 +9,8 @@ import type { FrameRange } from '../../../core/time/range'
 import type { Rate } from '../../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
-import type { CopiedPart } from '../source'
 import { claimedFile, type DeliverableStep } from '../context'
+import { copiedFilms, type CopiedFilm } from '../copied'
 import { planOf } from '../essence'
 import { rewrapUnits } from './rewrapunits'
 
@@ -142,8 +142,8 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
  * Streams of several parts one after the other: the same track of each. A single part is taken as it is, whatever its
  * essence.
  */
-function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rate): Stream[] {
-  const [{ media, range }] = parts as [CopiedPart]
+function joinedStreams(parts: readonly CopiedFilm[], regionIn: number, rate: Rate): Stream[] {
+  const [{ media, range }] = parts as [CopiedFilm]
   if (parts.length === 1)
     return [
       pictureStream(media.source, media.video[0]!, range),
@@ -156,7 +156,7 @@ function joinedStreams(parts: readonly CopiedPart[], regionIn: number, rate: Rat
         ),
       ),
     ]
-  const same = (of: (m: CopiedPart['media']) => NativeDescription | null) =>
+  const same = (of: (m: CopiedFilm['media']) => NativeDescription | null) =>
     parts.every((p) => sameNative(of(p.media), of(media)))
   if (!same((m) => m.video[0]!.native) || media.audio.some((_, k) => !same((m) => m.audio[k]!.native)))
     fail(
@@ -235,11 +235,11 @@ function joined(parts: readonly Stream[], start: (part: number) => number, track
  * pictures begin at the sync sample before it, and an edit list presents exactly the frames asked for.
  */
 export async function rewrap(step: DeliverableStep): Promise<{ file: string }> {
-  const { item, source } = step
+  const { item } = step
   const { output } = item
   const { layout } = containerOf(output.container)
   if (!layout) return rewrapUnits(step)
-  const parts = source.copy()
+  const parts = copiedFilms(step)
   const { rate } = item.timeline
   const streams = joinedStreams(parts, item.region.in, rate)
   const chunks: { offset: number; samples: number }[][] = streams.map(() => [])

@@ -5,6 +5,7 @@ import { fail } from '../../../core/problem'
 import { sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
+import { copiedFilms } from '../copied'
 import { unitLayout } from '../units'
 
 /**
@@ -13,7 +14,7 @@ import { unitLayout } from '../units'
  */
 export async function rewrapUnits(step: DeliverableStep): Promise<{ file: string }> {
   const { item, source } = step
-  const parts = source.copy()
+  const parts = copiedFilms(step)
   const { rate } = item.timeline
   const size = parts[0]!.media.video[0]!.sample(0).size
   const { units, samplesBefore } = unitLayout(step, size)

@@ -1,0 +1,118 @@
+import { readFile } from 'node:fs/promises'
+import path from 'node:path'
+import type { PictureSource } from '../../core/codec/codec'
+import { firstNumber, rateOfRun } from '../../core/files/fileset'
+import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
+import type { MediaInfo } from '../../core/media/media'
+import type { Picture } from '../../core/picture/picture'
+import { pictureOfRgb } from '../../core/picture/rgb'
+import { fail } from '../../core/problem'
+import { stillFormatOf } from '../../core/stills/registry'
+import type { Still, StillHead } from '../../core/stills/still'
+import { makeRate, type Frames } from '../../core/time/rate'
+import { canDropFrame, formatTimecode, timecodeToFrames } from '../../core/time/timecode'
+import { statMedia } from './fileset'
+import { stillLibrary } from './stilllibrary'
+
+/** One still with the bytes of its file. */
+async function readStill(file: string): Promise<Still & { readonly bytes: Uint8Array }> {
+  const bytes = await readFile(file)
+  return { ...(await stillFormatOf(file)!.read(bytes, path.basename(file), stillLibrary)), bytes }
+}
+
+/** A still as a picture, 10 bit where it has more than 8. */
+function pictureOfStill({ head, picture }: Still, given?: LumaWeights): Picture {
+  const weights = given ?? lumaWeights((head.colour ?? bt709).matrix)
+  return pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights)
+}
+
+/** Throws where a still of a run is otherwise than the first: what is said of that is said of all. */
+function needAlike(still: StillHead, first: StillHead, name: string): void {
+  const said = ({ width, height, bitDepth, colour, alpha }: StillHead) =>
+    [`${width}×${height}`, `${bitDepth} bit`, colourText(colour), ...(alpha ? ['with alpha'] : [])].join(', ')
+  const [own, wanted] = [said(still), said(first)]
+  if (own !== wanted)
+    fail(
+      'stills.undecodable',
+      `A still is otherwise than the first of its run: ${own}, not ${wanted}.`,
+      name,
+      'Ask for it anew, or for a run without it.',
+    )
+}
+
+/** What a run of stills is, by the first of them. */
+function describe(first: StillHead, count: number, full: string, name: string): Omit<MediaInfo, 'size'> {
+  const rate = rateOfRun(full) ?? first.rate ?? makeRate(25)
+  const base = { rate, dropFrame: first.dropFrame && canDropFrame(rate) }
+  // without a timecode of its own a run counts by its numbers
+  const start = (first.timecode && timecodeToFrames(...first.timecode, base)) ?? firstNumber(full)
+  return {
+    container: 'stills',
+    indexAt: 'front',
+    durationFrames: count,
+    durationSeconds: (count * rate.den) / rate.num,
+    timecode: { start: formatTimecode(start, base), startFrames: start, ...base },
+    audio: [],
+    data: [],
+    chapters: [],
+    bext: null,
+    problems: [
+      ...(first.alpha
+        ? ['It has an alpha channel: copied stills keep it, and whatever else is made goes without.']
+        : []),
+      ...first.notes,
+    ].map((message) => ({
+      ...{ code: 'stills.said', message, where: name },
+      fix: 'Ask for other files if that matters.',
+    })),
+    video: [
+      {
+        codec: stillFormatOf(full)!.codec,
+        profile: null,
+        level: null,
+        width: first.width,
+        height: first.height,
+        rate,
+        rateStated: first.rate !== null,
+        constantRate: true,
+        scan: first.interlaced ? 'interlaced' : 'progressive',
+        chroma: '4:4:4',
+        bitDepth: first.bitDepth,
+        pixelAspect: first.pixelAspect ?? '1:1',
+        ...(first.alpha ? { alpha: true as const } : {}),
+        colour: first.colour,
+        // a still says all of itself in one place
+        contradictions: [],
+        frames: count,
+        intra: true,
+        webCodec: null,
+      },
+    ],
+  }
+}
+
+/** Numbered stills as pictures, one a frame, or one still by itself. */
+export async function openStills(files: readonly string[], full: string, name: string, weights?: LumaWeights) {
+  const { head: first } = await readStill(files[0]!)
+  const still = async (frame: Frames) => {
+    const read = await readStill(files[frame]!)
+    needAlike(read.head, first, path.basename(files[frame]!))
+    return read
+  }
+  const { size } = await statMedia(full)
+  return {
+    info: { ...describe(first, files.length, full, name), size },
+    media: null,
+    still: async (frame: Frames) => (await still(frame)).bytes,
+    stillAsIs: (frame: Frames) => readFile(files[frame]!),
+    sound: () => null,
+    close: () => Promise.resolve(),
+    pictures: (): PictureSource => ({
+      frames: files.length,
+      async *read(range) {
+        for (let frame = range.in; frame < range.out; frame++)
+          yield { frame, picture: pictureOfStill(await still(frame), weights) }
+      },
+    }),
+  }
+}
