@@ -1,3 +1,4 @@
+import { beatsText } from '../core/analysis/cadence'
 import { defineCommand } from 'citty'
 import { canDecodePictures, openPictures } from '../core/codec/pictures'
 import { openSound } from '../core/codec/sound'
@@ -100,6 +101,8 @@ export const analyseCommand = defineCommand({
             `${first} first`,
             pictures.fields.two.filter((r) => r.first === first),
           )
+        for (const b of pictures.cadence)
+          process.stdout.write(`cadence    ${at(b.in)} ${at(b.out)}  ${beatsText([b])}\n`)
         say('levels', pictures.levels.excursions)
         process.stdout.write(
           `luma       ${pictures.levels.lowest.toFixed(1)} to ${pictures.levels.highest.toFixed(1)} %\n`,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../contract/timelines'
+import { beatsText } from '../../core/analysis/cadence'
 import { momentsText, unlikeLabel } from '../../core/analysis/fields'
 import { codecLabel } from '../../core/codec/registry'
 import { dataText } from '../../core/media/ancillary'
@@ -72,6 +73,7 @@ const found = (t: ShownTimeline) => {
     other.length &&
       `${momentsText(other)}, in ${plural(other.length, 'stretch', 'stretches')}, though said to be ` +
         scanText(t.info.video[0]!.scan),
+    p?.cadence?.length && beatsText(p.cadence),
     p?.levels?.excursions.length &&
       plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
     p?.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,

@@ -1,4 +1,5 @@
 import { unlikeLabel } from '../../core/analysis/fields'
+import { repeatsOf } from '../../core/analysis/cadence'
 import type { Found } from '../../core/measure/measure'
 import type { FrameRange } from '../../core/time/range'
 import type { ShownTimeline } from '../../contract/timelines'
@@ -19,6 +20,10 @@ export const flagKinds: readonly FlagKind[] = [
   {
     ...{ name: 'fields not as labelled', letter: 'I', colour: 'red' },
     of: ({ pictures, scan }) => (pictures?.fields && scan ? unlikeLabel(pictures.fields, scan) : []),
+  },
+  {
+    ...{ name: 'pictures repeated in a beat', letter: 'U', colour: 'ochre' },
+    of: ({ pictures }) => repeatsOf(pictures?.cadence ?? []),
   },
   { name: 'out of level', letter: 'R', colour: 'ochre', of: ({ pictures }) => pictures?.levels?.excursions },
   { name: 'silence', letter: 'S', colour: 'quiet', of: ({ trouble }) => trouble?.silence },

@@ -1,7 +1,7 @@
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate } from '../time/rate'
 import type { Meter } from './meter'
-import { columns, rows, type Trace } from './trace'
+import { columns, largestChange, rows, type Trace } from './trace'
 
 /** Stretches of pictures that a person should look at. Frames count from the first one fed. */
 export interface ContentFacts {
@@ -26,7 +26,7 @@ const luminance = Float64Array.from({ length: 256 }, (_, v) => 200 * Math.max(0,
  */
 export function contentMeter({ rate, shortestFreeze }: ContentOptions): Meter<Trace, ContentFacts> {
   const cells = columns * rows
-  let previous: Float32Array | null = null
+  let previous: Trace | null = null
   let frame = 0
   let blackFrom = -1
   let freezeFrom = -1
@@ -64,9 +64,7 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Meter<Tr
         blackFrom = -1
       }
       if (previous) {
-        let worst = 0
-        for (let i = 0; i < cells; i++) worst = Math.max(worst, Math.abs(mean[i]! - previous[i]!))
-        if (worst < 0.9) {
+        if (largestChange(previous, t) < 0.9) {
           if (freezeFrom < 0) freezeFrom = frame - 1
         } else if (freezeFrom >= 0) {
           if (frame - freezeFrom >= shortestFreeze) freeze.push({ in: freezeFrom, out: frame })
@@ -74,7 +72,7 @@ export function contentMeter({ rate, shortestFreeze }: ContentOptions): Meter<Tr
         }
         flash(mean)
       } else for (let i = 0; i < cells; i++) turn[i] = luminance[Math.max(0, Math.min(255, Math.round(mean[i]!)))]!
-      previous = mean
+      previous = t
       frame++
     },
     result() {

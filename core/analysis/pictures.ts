@@ -1,5 +1,6 @@
 import { overlaps, type FrameRange } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
+import { cadenceMeter, type Beat } from './cadence'
 import { contentMeter, type ContentFacts } from './content'
 import { cutFinder, type FoundCut } from './cuts'
 import { fieldMeter, type FieldFacts } from './fields'
@@ -11,8 +12,9 @@ import type { Trace } from './trace'
 /** What is found in pictures: stretches in frames from the first one seen. */
 export interface PictureFacts extends ContentFacts {
   readonly levels?: LevelFacts
-  /** Absent of facts of earlier editions. */
+  /** Absent of facts of earlier editions, as are beats of repeated pictures. */
   readonly fields?: FieldFacts
+  readonly cadence?: readonly Beat[]
   /** Pictures that could not be decoded, of a region from its very first on; absent where all could. */
   readonly damaged?: readonly FrameRange[]
   /** Of a region: what it begins with, which all of this leaves out; frames count from the programme's first. */
@@ -21,7 +23,7 @@ export interface PictureFacts extends ContentFacts {
   readonly cuts?: readonly FoundCut[]
 }
 
-type Measured = PictureFacts & { readonly levels: LevelFacts; readonly fields: FieldFacts }
+type Measured = PictureFacts & Required<Pick<PictureFacts, 'levels' | 'fields' | 'cadence'>>
 
 interface Shape {
   readonly rate: Rate
@@ -49,12 +51,14 @@ export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Meas
   const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
   const levels = levelMeter(width, height)
   const fields = fieldMeter(nominalRate(rate))
+  const cadence = cadenceMeter()
   const finder = damageFinder()
   return {
     feed(t) {
       content.feed(t)
       levels.feed(t)
       fields.feed(t)
+      cadence.feed(t)
       finder.feed(t)
     },
     result() {
@@ -67,6 +71,7 @@ export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Meas
         freeze,
         levels: levels.result(),
         fields: fields.result(),
+        cadence: cadence.result(),
         ...(damaged.length ? { damaged } : {}),
       }
     },
@@ -96,6 +101,7 @@ export function partsMeter(shape: Shape): PartsMeter {
           lists((f) => f.levels.excursions),
         ),
         fields: { two: lists((f) => f.fields.two), one: all.some(({ facts }) => facts.fields.one) },
+        cadence: lists((f) => f.cadence),
         ...(damaged.length ? { damaged } : {}),
       }
     },

@@ -169,6 +169,16 @@ export function traceDifference(a: Trace, b: Trace): number {
   return Math.max(mean(a.luma, b.luma) / (taken * taken), mean(a.colour, b.colour))
 }
 
+/** The largest change of a cell's mean luma, in 8-bit steps. */
+export function largestChange(a: Trace, b: Trace): number {
+  let largest = 0
+  for (let i = 0; i < a.luma.length; i++) {
+    const change = Math.abs(a.luma[i]! - b.luma[i]!)
+    if (change > largest) largest = change
+  }
+  return largest / (taken * taken)
+}
+
 /** Set in the count of bright samples, which is never so large. */
 const damagedBit = 0x8000_0000
 /** Stands where nothing was combed. */

@@ -10,6 +10,10 @@ const found = {
     flashes: [at(3)],
     levels: { excursions: [at(4)] },
     fields: { two: [{ ...at(5), first: 'top' }], one: false },
+    cadence: [
+      { ...at(6), every: 25, shown: 1 },
+      { ...at(7), every: 2, shown: 2 },
+    ],
   } as never,
   scan: 'progressive' as const,
   trouble: { silence: [at(9)], clicks: [at(30)], dropouts: [at(10)], phase: [at(20)], data: [at(40)] },
@@ -26,6 +30,7 @@ it('measures of what has a place say where it was found, in order', () => {
     freeze: [at(2)],
     flashes: [at(3)],
     fields: [{ ...at(5), first: 'top' }],
+    cadence: [{ ...at(6), every: 25, shown: 1 }],
     levels: [at(4)],
   })
 })

@@ -4,6 +4,7 @@ import { activeFormat, ancillary } from './ancillary'
 import { barsLength } from './barslength'
 import { bitDepth } from './bitdepth'
 import { black } from './black'
+import { cadence } from './cadence'
 import { channels } from './channels'
 import { chroma } from './chroma'
 import { clockLength } from './clocklength'
@@ -150,6 +151,7 @@ export const measures: Measure[] = [
   freeze,
   flashes,
   fields,
+  cadence,
   levels,
   firstPicture,
   lastPicture,

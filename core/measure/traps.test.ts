@@ -4,6 +4,7 @@ import { meets } from '../spec/judge'
 import { openSpec } from '../spec/shipped'
 import { rulesFor } from '../spec/spec'
 import { makeRate } from '../time/rate'
+import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { Evidence } from './measure'
 import { measureOf } from './registry'
@@ -53,6 +54,7 @@ it('there are rules for each, which keep nothing back', () => {
       'drawn-in',
       'coded-kept',
       'fields',
+      'cadence',
     ].map((m) => [m, 'should']),
   )
 })
@@ -103,6 +105,23 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['heard-channels', heard([7]), [false, 'none: channel 8 of the source is silent']],
   ['heard-channels', {}, null],
 ])('%s of %j', (measure, evidence, expected) => expect(said(measure, evidence)).toEqual(expected))
+
+it('pictures repeated in a beat are a trap, those that are held are none', () => {
+  const base = { rate: makeRate(25), dropFrame: false, start: 0 }
+  const of = (cadence: PictureFacts['cadence']) =>
+    said('cadence', { pictures: { black: [], freeze: [], flashes: [], cadence }, base })
+  const stretch = { in: 50, out: 175 }
+  expect(of([])).toEqual([true, 'none repeated in a beat'])
+  expect(of([{ ...stretch, every: 2, shown: 2 }])).toEqual([true, 'each picture twice (125 frames at 00:00:02:00)'])
+  expect(
+    of([
+      { ...stretch, every: 25, shown: 1 },
+      { ...stretch, every: 2, shown: 2 },
+    ]),
+  ).toEqual([false, 'one picture in 25 is the one before again (125 frames at 00:00:02:00)'])
+  // of facts of an earlier edition it is not known
+  expect(of(undefined)).toBeNull()
+})
 
 it('a raster of a region’s own is a trap where it is smaller than its outlet’s', () => {
   const of = (here: [number, number], outlet: [number, number]) =>

@@ -238,6 +238,7 @@ describe('judging', () => {
       ['house-intact', 'fail'],
       ['house-shown', 'unmeasured'],
       ['trap-fields', 'unmeasured'],
+      ['trap-cadence', 'unmeasured'],
       ['trap-stated', 'unmeasured'],
     ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
@@ -360,7 +361,7 @@ describe('specs', () => {
       'intact',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(18)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(19)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -115,6 +115,13 @@ const traps: readonly Rule[] = [
     clause: 'Trap 9',
   },
   { id: 'trap-fields', measure: 'fields', severity: 'should', expect: { equals: 'as labelled' }, clause: 'Trap 10' },
+  {
+    id: 'trap-cadence',
+    measure: 'cadence',
+    severity: 'should',
+    expect: { oneOf: ['even', 'held'] },
+    clause: 'Trap 12',
+  },
 ]
 
 /** What a deliverable is, as far as it decides which rules hold for it. */
@@ -148,11 +155,11 @@ const ofOthers: readonly Rule[] = [
 ]
 
 /** House rules and traps that any file can be held to, wherever it came from. */
-const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields']
+const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields', 'cadence']
 
 /**
- * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, and has the
- * fields and the loudness it says.
+ * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, has the
+ * fields and the loudness it says, and a cadence.
  */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,

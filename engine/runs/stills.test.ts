@@ -219,6 +219,7 @@ describe('stills as files from elsewhere', () => {
       ['presentation', 'pass'],
       ['stated-loudness', 'pass'],
       ['fields', 'pass'],
+      ['cadence', 'pass'],
     ])
   })
 })

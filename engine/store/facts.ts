@@ -12,7 +12,7 @@ const rangesKey = (ranges: readonly FrameRange[]) => ranges.map((r) => `${r.in}-
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Fingerprint) => `pictures/6/${s.content}-${s.size}`,
+  pictures: (s: Fingerprint) => `pictures/7/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
   segment: (s: Fingerprint, k: number) => `segment/6/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
@@ -23,7 +23,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/5/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/6/${s.content}-${s.size}`,
   /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
   listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
     const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))
@@ -39,7 +39,7 @@ export const factKeys = {
     `region-sound/5/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
-    `region-pictures/4/${s.content}-${s.size}/${rangesKey(ranges)}`,
+    `region-pictures/5/${s.content}-${s.size}/${rangesKey(ranges)}`,
 }
 
 function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {
