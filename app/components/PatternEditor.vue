@@ -70,12 +70,13 @@ function pick(list: HTMLSelectElement) {
 <style scoped>
 .editor {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
 }
 .field {
   position: relative;
-  flex: 1;
+  flex: 1 0 200px;
   height: 30px;
   background: var(--ground);
   border: 1px solid var(--line);

@@ -73,7 +73,7 @@ const found = (t: ShownTimeline) => {
     other.length &&
       `${momentsText(other)}, in ${plural(other.length, 'stretch', 'stretches')}, though said to be ` +
         scanText(t.info.video[0]!.scan),
-    p?.cadence?.length && beatsText(p.cadence),
+    p?.cadence?.length && `${beatsText(p.cadence)}, in ${plural(p.cadence.length, 'stretch', 'stretches')}`,
     p?.levels?.excursions.length &&
       plural(p.levels.excursions.length, 'stretch out of level', 'stretches out of level'),
     p?.levels?.active && `picture ${p.levels.active.width}×${p.levels.active.height} between bars`,
