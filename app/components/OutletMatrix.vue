@@ -72,7 +72,7 @@ async function release() {
 
 <template>
   <div class="matrix">
-    <table>
+    <table :style="{ minWidth: `${186 + 156 * shelf.outlets.length}px` }">
       <thead>
         <tr>
           <th class="corner">
@@ -201,8 +201,17 @@ thead th {
 thead th.hand {
   box-shadow: inset 0 -2px 0 var(--crane);
 }
-.corner {
+/* names of regions stay in sight beside many outlets */
+.corner,
+.region {
+  position: sticky;
+  left: 0;
   width: 186px;
+  background: var(--ground);
+  z-index: 1;
+}
+thead .corner {
+  z-index: 3;
 }
 .head {
   display: flex;
@@ -219,7 +228,6 @@ thead th.hand {
   padding: 0 8px 0 14px;
   vertical-align: middle;
   border-bottom: 1px solid var(--line);
-  width: 186px;
 }
 .region .row {
   gap: 7px;
@@ -291,9 +299,10 @@ td.on .paint span {
 .facts {
   display: flex;
   justify-content: space-between;
+  gap: 6px;
   font-size: 11px;
   white-space: nowrap;
-  padding-left: 15px;
+  padding-left: 8px;
 }
 .pad {
   padding: 24px;
