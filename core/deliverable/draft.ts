@@ -17,6 +17,7 @@ import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
+import { sourceAt, type SourcePlace } from '../timeline/sourceat'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { acceptedByRegion, type AcceptedFault } from '../split/accepted'
@@ -157,6 +158,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   const described = kind.output({
     ...{ settings: recipe, source: info, timeline: timeline.model, range, abilities },
     before: handles.before,
+    ...(recipe.start === 'source' ? { taken: takenFrom(timeline, region.in) } : {}),
     parts: parts
       .map((p) => ({ in: p.in - range.in, out: Math.min(p.out, range.out) - range.in }))
       .filter((p) => p.out > p.in),
@@ -198,6 +200,11 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
     chapters: chaptersIn(markers, region, range.in, output),
     accepted: request.accepted ?? [],
   }
+}
+
+/** Where the picture of a frame of a timeline was taken from, as far as its list or its file says. */
+export function takenFrom({ model, linking, file, info }: DraftTimeline, frame: Frames): SourcePlace | null {
+  return sourceAt(model, frame, linking ? null : { path: file.path, timecode: info.timecode })
 }
 
 function withHandles(region: FrameRange, wanted: Frames, length: Frames): { range: FrameRange; handles: Handles } {

@@ -43,6 +43,7 @@ const context: NameContext = {
     problems: [],
   },
   source: 'reel',
+  taken: () => ({ frames: 90_012, rate, dropFrame: false, reel: 'CARD 07' }),
   today: new Date(2026, 10, 25),
   version: 1,
 }
@@ -56,7 +57,11 @@ describe('name patterns (RFC 6570 forms)', () => {
     ['{size}_{height}_{rate}_{codec}_{channels}', '1920x1080_1080_25_v210_stereo'],
     ['{timeline}_{outlet}_{timecode}_{length}', 'Reel_1_Northmere_10000000_200'],
     ['{date}_{weekday}_{production}_{source}', '2026-11-25_Wednesday_FA-104_reel'],
+    ['{reel}_{sourcetime}_{timecode}', 'CARD_07_01000012_10000000'],
   ])('%s', (pattern, path) => expect(expandPattern(pattern, context)).toBe(path))
+  it('are empty where nothing says what the first picture was taken from', () => {
+    expect(expandPattern('{region}_{reel}{sourcetime}', { ...context, taken: () => null })).toBe('Two_Cars_and_a_Cow_')
+  })
   it('makes any value safe', () => {
     fc.assert(
       fc.property(fc.string(), (v) => {

@@ -1,9 +1,10 @@
 import { fileBase, type Output } from '../recipe/output'
-import { rateLabel } from '../time/rate'
+import { rateLabel, type Frames } from '../time/rate'
 import { fileSafe, unusablePart } from '../files/safe'
 import { templatePieces } from '../text'
-import { formatTimecode } from '../time/timecode'
+import { formatTimecode, type TimeBase } from '../time/timecode'
 import type { Timeline } from '../timeline/model'
+import type { SourcePlace } from '../timeline/sourceat'
 import type { Region } from '../split/region'
 import { versionLabel } from './versions'
 
@@ -18,6 +19,8 @@ export interface NameContext {
   readonly output: Output
   /** The source's file name, without folder and extension. */
   readonly source: string
+  /** Where its first picture was taken from, as far as that is known. */
+  readonly taken: () => SourcePlace | null
   /** The day of the run, on this machine's calendar. */
   readonly today: Date
   readonly version: number
@@ -35,7 +38,12 @@ const two = (n: number) => String(n).padStart(2, '0')
 export const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
 const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
 const sizeOf = (o: Output) => (o.video ? `${o.video.width}x${o.video.height}` : 'sound')
-const startOf = (c: NameContext) => formatTimecode(c.output.start.frames, fileBase(c)).replace(/[:;]/g, '')
+const label = (frames: Frames, base: TimeBase) => formatTimecode(frames, base).replace(/[:;]/g, '')
+const startOf = (c: NameContext) => label(c.output.start.frames, fileBase(c))
+function sourceStartOf(c: NameContext): string {
+  const place = c.taken()
+  return place ? label(place.frames, place) : ''
+}
 
 /** What can stand in a pattern, in the order it is offered: a new field is a line here. */
 export const nameFields = {
@@ -56,6 +64,8 @@ export const nameFields = {
   version: field('version, from v01', (c) => versionLabel(c.version)),
   production: field('production number', (c) => c.region.metadata['production number'] ?? ''),
   source: field('source file', (c) => c.source),
+  sourcetime: field('source timecode of the region’s first frame', sourceStartOf),
+  reel: field('reel of the region’s first frame', (c) => c.taken()?.reel ?? ''),
 } as const
 
 export type NameField = keyof typeof nameFields

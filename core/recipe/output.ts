@@ -18,9 +18,10 @@ import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
-import { dividedRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
+import { dividedRate, rateLabel, sameRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
-import { formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
+import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
+import type { SourcePlace } from '../timeline/sourceat'
 import type { RecipeSettings } from './settings'
 import { trialSide } from './trial'
 
@@ -129,6 +130,8 @@ export interface OutputRequest {
   readonly source: MediaInfo
   readonly timeline: TimeBase & { readonly start: Frames }
   readonly range: FrameRange
+  /** Where the region's first picture was taken from, where its timecode is asked for; null where nothing says. */
+  readonly taken?: SourcePlace | null
   /** Frames of `range` that lie before the region itself: a set start is that of the region. */
   readonly before?: Frames
   /** Parts that somebody made of the region, in frames from the first of `range`. */
@@ -180,7 +183,8 @@ export function basisOf(
   const video = source.video[0]
   const audio: AudioInfo | undefined = source.audio[0]
   const rate = dividedRate(timeline.rate, perFrame)
-  const base = { rate, dropFrame: timeline.dropFrame }
+  const counted = settings.start === 'source' && request.taken ? request.taken : timeline
+  const base = { rate, dropFrame: counted.dropFrame && canDropFrame(rate) }
   const of = perFrame > 1 ? { perFrame } : {}
   const own = framesInFile(of, range.out - range.in)
   const frames = sections.length ? sections.reduce((n, s) => n + s.frames, 0) : own
@@ -202,6 +206,8 @@ export function basisOf(
       message: `The source has ${channels} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
       fix: 'Choose other channels.',
     })
+  if (settings.start === 'source' && request.taken)
+    notes.push('Its timecode is that of its first picture’s source, and counts on from there.')
   sayColour(settings, video, request.abilities, problems, notes)
   const fields = video ? hasFields(video.scan) : false
   return {
@@ -228,23 +234,41 @@ export function basisOf(
 
 /** The timecode of a file's first frame, whose programme lies at a frame of it; says when there is none. */
 function startOf(
-  { settings, timeline, range, before = 0 }: OutputRequest,
+  request: OutputRequest,
   programme: Placed<TimelineSection>,
   base: TimeBase & Pick<Output, 'perFrame'>,
   problems: Problem[],
 ): Output['start'] {
+  const { settings, timeline, range, before = 0 } = request
   const own = framesInFile(base, timeline.start + range.in + programme.from)
-  const set = settings.start === 'timeline' ? null : parseTimecode(settings.start, base)
+  const set = settings.start === 'timeline' ? null : setStart(request, base, problems)
   const first = settings.start === 'timeline' ? own : set === null ? null : set - framesInFile(base, before)
   const lead = programme.at
-  if (first === null)
-    problems.push({
-      code: 'recipe.start',
-      message: `${settings.start} is not a timecode at this rate.`,
-      fix: 'Type another start timecode.',
-    })
   const frames = first === null ? 0 : first < lead ? first - lead + framesPerDay(base) : first - lead
   return { frames, label: formatTimecode(frames, base), dropFrame: base.dropFrame }
+}
+
+/** The first frame of a region by a start that is not its timeline's; says why there is none. */
+function setStart(
+  { settings: { start }, timeline, taken }: OutputRequest,
+  base: TimeBase & Pick<Output, 'perFrame'>,
+  problems: Problem[],
+): Frames | null {
+  const none = (message: string, fix: string) => {
+    problems.push({ code: 'recipe.start', message, fix })
+    return null
+  }
+  if (start !== 'source')
+    return (
+      parseTimecode(start, base) ?? none(`${start} is not a timecode at this rate.`, 'Type another start timecode.')
+    )
+  const other = 'Take the timecode of the timeline, or type one.'
+  if (!taken) return none('Nothing says which timecode its first picture has in its source.', other)
+  if (!sameRate(taken.rate, timeline.rate))
+    return none(`The timecode of its first picture’s source counts ${rateLabel(taken.rate)} frames a second.`, other)
+  if (taken.frames % (base.perFrame ?? 1) !== 0)
+    return none('At half the rate there is no such label as its first picture has in its source.', other)
+  return framesInFile(base, taken.frames)
 }
 
 /** What a codec makes of pictures of a shape. */

@@ -63,6 +63,11 @@ describe('what has no pairs', () => {
     expect(codes(request({ timeline }))).toEqual(['recipe.pair-start'])
     expect(codes(request({ timeline }, { start: '10:00:00:00' }))).toEqual([])
   })
+  it('is a source whose first picture lies between them, where its timecode is asked for', () => {
+    const taken = { frames: 101, rate: makeRate(50), dropFrame: false, reel: '' }
+    expect(codes(request({ taken }, { start: 'source' }))).toEqual(['recipe.start'])
+    expect(codes(request({ taken: { ...taken, frames: 102 } }, { start: 'source' }))).toEqual([])
+  })
   it('is a timeline of a rate that fields are not made of', () => {
     for (const rate of rates.filter((r) => ![50, 60].includes(Math.round(r.num / r.den))))
       expect(codes(request({ timeline: { rate, dropFrame: false, start: 0 } }))).toContain('recipe.no-fields')

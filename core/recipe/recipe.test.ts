@@ -197,6 +197,49 @@ describe('what a file will be', () => {
   })
 })
 
+describe('a start from the source', () => {
+  const of = (taken: OutputRequest['taken'], more: Partial<OutputRequest> = {}) => {
+    const settings = recipe('master', { start: 'source', handles: 10 })
+    const range = { in: 90, out: 360 }
+    const request = { settings, source: media(), timeline: at(), range, before: 10, abilities: able, taken, ...more }
+    return recipeKind(settings).output(request)
+  }
+  const place = { frames: 90_012, rate: makeRate(25), dropFrame: false, reel: 'A' }
+  it('is that of the region’s first picture, whatever lies before it', () => {
+    const { start, problems, notes } = of(place)
+    expect([start.label, problems]).toEqual(['01:00:00:02', []])
+    expect(notes).toContain('Its timecode is that of its first picture’s source, and counts on from there.')
+    expect(of({ ...place, frames: 4 }).start.label).toBe('23:59:59:19')
+  })
+  it('drops labels as its source does', () => {
+    const rate = makeRate(30000, 1001)
+    const timeline = { rate, dropFrame: false, start: 0 }
+    const dropped = of({ ...place, rate, dropFrame: true, frames: 1810 }, { timeline })
+    expect(dropped.start).toMatchObject({ label: '00:01:00;02', dropFrame: true })
+    expect(of({ ...place, rate, frames: 1810 }, { timeline: { ...timeline, dropFrame: true } }).start.label).toBe(
+      '00:01:00:00',
+    )
+  })
+  it('is none where nothing says it, or where it counts otherwise than the timeline', () => {
+    for (const [taken, why] of [
+      [null, /Nothing says/],
+      [{ ...place, rate: makeRate(24) }, /counts 24 frames a second/],
+    ] as const)
+      expect(of(taken).problems).toMatchObject([
+        { code: 'recipe.start', message: expect.stringMatching(why) as string },
+      ])
+  })
+  it('is read as it is said, or typed', () => {
+    for (const text of ['source', 'from the source', 'From the Source'])
+      expect(settingValue('start', text)).toBe('source')
+    for (const text of ['', 'timeline', 'from the timeline']) expect(settingValue('start', text)).toBe('timeline')
+    expect([settingText('start', 'source'), settingText('start', 'timeline')]).toEqual([
+      ...['from the source', 'from the timeline'],
+    ])
+    expect(settingValue('start', '10:00:00:00')).toBe('10:00:00:00')
+  })
+})
+
 describe('what keeps it from being made', () => {
   it.each<[string, Recipe, MediaInfo, string[]]>([
     ['nothing', recipe('viewing'), media(), []],

@@ -155,12 +155,16 @@ export const settings = {
     hint: 'dB',
     text: (v) => `${v > 0 ? '+' : ''}${v.toFixed(1).replace('-', '−')} dB`,
   }),
-  /** `timeline`, or the label of the first frame of the programme. */
-  start: setting(z.union([z.literal('timeline'), z.string().regex(/^\d\d:\d\d:\d\d[:;]\d\d$/)]), 'Start timecode', {
-    hint: 'timeline, or hh:mm:ss:ff',
-    text: (v) => (v === 'timeline' ? 'from the timeline' : v),
-    parse: (text) => (/^((from the )?timeline|)$/i.test(text) ? 'timeline' : text),
-  }),
+  /** `timeline`, `source`, or the label of the first frame of the programme. */
+  start: setting(
+    z.union([z.literal('timeline'), z.literal('source'), z.string().regex(/^\d\d:\d\d:\d\d[:;]\d\d$/)]),
+    'Start timecode',
+    {
+      hint: 'timeline, source (that of the first frame), or hh:mm:ss:ff',
+      text: (v) => (v === 'timeline' || v === 'source' ? `from the ${v}` : v),
+      parse: (text) => /^(?:(?:from the )?(timeline|source)|)$/i.exec(text)?.[1]?.toLowerCase() ?? (text || 'timeline'),
+    },
+  ),
   /** What is made in front of a region: the peak of its tone in dBFS; null is nothing. */
   lineUp: setting(z.union([z.literal(-18), z.literal(-20)]).nullable(), 'Line-up', {
     hint: 'none, or the level of its tone: −18 dBFS (EBU R 68) or −20 dBFS (SMPTE RP 155)',

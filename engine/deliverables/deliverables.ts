@@ -2,7 +2,7 @@ import path from 'node:path'
 import { summaryOf, type Became, type DeliverableSummary } from '../../contract/deliverables'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
-import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
+import { DraftMemo, takenFrom, type Draft, type Situation } from '../../core/deliverable/draft'
 import { freeze } from '../../core/deliverable/freeze'
 import { filesUsed, judgeDraft, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { changedParts, type Parts } from '../../core/deliverable/identity'
@@ -299,6 +299,7 @@ export class Deliverables {
       outlet: d.outlet.name,
       output: d.output,
       source: path.basename(file.path, path.extname(file.path)),
+      taken: () => takenFrom(d.timeline, d.region.in + d.handles.before),
       today,
     }
     const made = new Map<number, string>()
