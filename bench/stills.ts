@@ -52,7 +52,7 @@ export async function stills(print: (name: string, figures: string) => void): Pr
   print('likeness: signal-to-noise, structure', await each(() => likenessOf(picture, other)))
   const told = {
     ...{ name: 'fog.dpx', show: 'Fog', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: 0, length: 1 },
-    ...{ colour: bt709!, pixelAspect: '1:1', interlaced: false },
+    ...{ reel: '', colour: bt709!, pixelAspect: '1:1', interlaced: false },
   }
   for (const [format, writing] of stillWritings()) {
     const bytes = await writing.write(signal, told, stillLibrary)

@@ -21,7 +21,15 @@ const has = (tool: string) => spawnSync(tool, ['--version']).error === undefined
 
 const told: StillTold = {
   ...{ name: 'fog.0900012.dpx', show: 'The Ferry Almanac', date: '2026-03-01', rate: makeRate(25) },
-  ...{ timecode: '10:00:00:12', position: 12, length: 40, colour: bt709, pixelAspect: '1:1', interlaced: false },
+  ...{
+    reel: '',
+    timecode: '10:00:00:12',
+    position: 12,
+    length: 40,
+    colour: bt709,
+    pixelAspect: '1:1',
+    interlaced: false,
+  },
 }
 
 /** Every channel from black to white at its own pace, with what lies beyond at the ends. */
@@ -238,7 +246,7 @@ describe('OpenEXR of others', () => {
 })
 
 describe('stills that are moved to another place', () => {
-  const place = { name: 'sea.0001001.dpx', rate: makeRate(30000, 1001), position: 1, length: 9 }
+  const place = { name: 'sea.0001001.dpx', rate: makeRate(30000, 1001), position: 1, length: 9, reel: 'CARD 07' }
   const there = { ...place, timecode: '01:00:00;07' }
   it('keep every sample, and say the new place', async () => {
     for (const [format, name] of [
@@ -252,10 +260,16 @@ describe('stills that are moved to another place', () => {
       const { head, picture } = await format.read(is, 'b', stillLibrary)
       expect(picture.rgb).toEqual(was.picture.rgb)
       const own = { timecode: [1, 0, 0, 7], rate: makeRate(30000, 1001), dropFrame: format === exr }
-      expect(head).toEqual({ ...was.head, ...own })
+      const reel = format === exr ? 'CARD 07' : ''
+      expect(head).toEqual({ ...was.head, ...own, reel })
       // what is moved back is what it was: nothing of it was lost on the way
       expect(format.moved!(is, told).length).toBe(before.length)
     }
+  })
+  it('are said to be of no reel in an OpenEXR where their label is of none', async () => {
+    const named = await write('exr-none', ramp(4, 4), { reel: 'KÖNIG' })
+    expect((await read('x.exr', named)).head.reel).toBe('KÖNIG')
+    expect((await read('x.exr', exr.moved!(named, { ...there, reel: '' }))).head.reel).toBe('')
   })
   it('change in a DPX only what says where it is, in its own byte order', async () => {
     const big = await write('dpx-16', ramp(4, 4))

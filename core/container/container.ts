@@ -62,6 +62,8 @@ export interface FilePlan {
   readonly rate: Rate
   readonly start: { readonly frames: Frames; readonly dropFrame: boolean }
   readonly chapters: readonly { readonly at: Frames; readonly name: string }[]
+  /** The recording that its timecode counts; none when absent. */
+  readonly reel?: string
   /** Programme metadata by field, for containers that carry it; none when absent. */
   readonly metadata?: Readonly<Record<string, string>>
   /** Bytes of media data of all tracks. */

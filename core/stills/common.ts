@@ -40,6 +40,7 @@ const format = (
         bitDepth,
         alpha,
         notes,
+        reel: '',
         dropFrame: false,
         interlaced: false,
         pixelAspect: null,

@@ -86,7 +86,15 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
   const whole = bitDepth === 10 ? width * 4 : Math.ceil(packed / 4) * 4
   const unpadded = bitDepth === 16 && offset + packed * height === bytes.length
   return {
-    ...{ width, height, bitDepth, little, dropFrame: false, interlaced: offset >= headSize && bytes[1928] === 1 },
+    ...{
+      width,
+      height,
+      bitDepth,
+      little,
+      reel: '',
+      dropFrame: false,
+      interlaced: offset >= headSize && bytes[1928] === 1,
+    },
     pixelAspect: sides.every((v) => v > 0 && v < largest) ? aspectOf(sides[0]! / sides[1]!) : null,
     rate: rate ? nearestRate(rate) : null,
     timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,

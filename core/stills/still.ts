@@ -12,6 +12,8 @@ export interface StillHead {
   readonly rate: Rate | null
   /** Hours, minutes, seconds, frames; null where it says none. */
   readonly timecode: readonly [number, number, number, number] | null
+  /** The recording that its timecode is of; empty where it says none. */
+  readonly reel: string
   /** Whether its timecode says that labels are dropped. */
   readonly dropFrame: boolean
   /** Null where it says none. */
@@ -39,6 +41,8 @@ export interface StillPlace {
   readonly rate: Rate
   /** Its label, `10:00:00:00`, with `;` before the frames when labels are dropped. */
   readonly timecode: string
+  /** The recording that its label is of; empty where it is of none. */
+  readonly reel: string
   /** Which picture of how many it is, from 0. */
   readonly position: Frames
   readonly length: Frames

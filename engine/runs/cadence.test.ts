@@ -22,7 +22,7 @@ it('is told of a source before the night, and of a coded file from elsewhere', a
   for (let n = 0; n < 116; n++) {
     const name = `sea.${String(n).padStart(4, '0')}.png`
     const told = { name, show: 'Sea', date: '', rate: makeRate(25), timecode: '10:00:00:00', position: n, length: 116 }
-    const rest = { colour: bt709, pixelAspect: '1:1', interlaced: false }
+    const rest = { reel: '', colour: bt709, pixelAspect: '1:1', interlaced: false }
     const picture = rgbOf(drawFrame(plan, Math.floor((n * 24) / 25)))
     writeFileSync(path.join(storage, 'sea', name), await png.write(picture, { ...told, ...rest }, stillLibrary))
   }

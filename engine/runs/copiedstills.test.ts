@@ -6,6 +6,7 @@ import { keyText } from '../../core/deliverable/outlet'
 import { filesOf } from '../../core/files/fileset'
 import { bt709 } from '../../core/media/colour'
 import { dpx } from '../../core/stills/dpx'
+import { exr } from '../../core/stills/exr/exr'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type TimelineEvent } from '../../core/timeline/model'
 import { makeRate } from '../../core/time/rate'
@@ -49,7 +50,7 @@ async function dpxRun(name: string, first: number, count: number): Promise<void>
     const told = {
       ...{ name: 'x', show: 'Tides', date: '2026-03-01', rate, colour: bt709, pixelAspect: '1:1', interlaced: false },
       ...{ timecode: `01:00:0${Math.floor((first + n) / 25)}:${String((first + n) % 25).padStart(2, '0')}` },
-      ...{ position: n, length: count },
+      ...{ position: n, length: count, reel: '' },
     }
     const bytes = await dpx.writes[0]!.write({ width, height, rgb }, told, stillLibrary)
     writeFileSync(at(`${name}.${String(90_000 + first + n).padStart(7, '0')}.dpx`), bytes)
@@ -115,6 +116,16 @@ describe('stills that are copied', () => {
       const { head } = await dpx.read(bytes, 'x', stillLibrary)
       expect(head.timecode).toEqual([10, 0, 0, 2 + n])
     }
+    // made with the timecode of the first picture’s source, they say its reel for as long as it is that
+    const by = recipe('sequence', { stillFormat: 'exr-none', start: 'source' })
+    const made = await deliver(engine, { name: 'pulls', file: 'tides.otio', range: { in: 2, out: 16 }, by })
+    expect([made.state, made.problem?.message]).toEqual(['done', undefined])
+    const heads = await Promise.all(bytesOf(made.path).map(async (b) => (await exr.read(b, 'x', stillLibrary)).head))
+    expect(heads.map((h) => h.reel)).toEqual([...Array(8).fill('fog'), ...Array(6).fill('')])
+    expect([heads[0]!.timecode, heads[13]!.timecode]).toEqual([
+      [1, 0, 0, 6],
+      [1, 0, 0, 19],
+    ])
   })
 
   it('are refused by name where one of them is cut off, or without the alpha channel of the first', async () => {

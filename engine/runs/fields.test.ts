@@ -43,7 +43,7 @@ it('keeps fields apart where a file has them, and joins them where it has none',
   const [, dpx] = stillWriting('dpx-10')
   for (let n = 0; n < 6; n++) {
     const told = { name: `bar.000${n}.dpx`, show: 'Bar', date: '', rate: makeRate(25), timecode: `10:00:00:0${n}` }
-    const rest = { position: n, length: 6, colour: bt709, pixelAspect: '1:1', interlaced: true }
+    const rest = { reel: '', position: n, length: 6, colour: bt709, pixelAspect: '1:1', interlaced: true }
     const bytes = await dpx.write(rgbOf(moving()), { ...told, ...rest }, stillLibrary)
     writeFileSync(path.join(storage, 'bar', told.name), bytes)
   }

@@ -51,7 +51,10 @@ function describe(first: StillHead, count: number, full: string, name: string): 
     indexAt: 'front',
     durationFrames: count,
     durationSeconds: (count * rate.den) / rate.num,
-    timecode: { start: formatTimecode(start, base), startFrames: start, ...base },
+    timecode: {
+      ...{ start: formatTimecode(start, base), startFrames: start, ...base },
+      ...(first.timecode && first.reel ? { reel: first.reel } : {}),
+    },
     audio: [],
     data: [],
     chapters: [],

@@ -5,6 +5,7 @@ import { fileBase } from '../../core/recipe/output'
 import { filledIn } from '../../core/split/papers'
 import { identityOf } from '../../core/deliverable/identity'
 import type { DeliverableStep } from './context'
+import { reelOf } from './reel'
 
 /** The picture track of a deliverable's file, as its output says. */
 export function videoEssence({ item, source }: DeliverableStep, configuration: Uint8Array | null): VideoEssence {
@@ -44,9 +45,11 @@ export function identityBytes({ item }: DeliverableStep): Uint8Array {
 }
 
 /** The file of a deliverable, less what its tracks and their media data are. */
-export function planOf({ item }: DeliverableStep): Omit<FilePlan, 'tracks' | 'dataSize'> {
+export function planOf(step: DeliverableStep): Omit<FilePlan, 'tracks' | 'dataSize'> {
+  const { item } = step
   const { output, chapters } = item
   const { metadata } = item.region
   const { rate } = fileBase(item)
-  return { frames: output.frames, rate, start: output.start, chapters, metadata: filledIn(metadata) }
+  const reel = reelOf(step)
+  return { frames: output.frames, rate, start: output.start, reel, chapters, metadata: filledIn(metadata) }
 }

@@ -16,6 +16,7 @@ import { sumsOfBytes } from '../storage/hashing'
 import { placeOfFrame } from './coded'
 import { claimedFile, type DeliverableStep } from './context'
 import { unitSummer } from './looks'
+import { reelAt } from './reel'
 
 /** Where stills of a deliverable stand until they are proven, below its scratch folder. */
 const folderName = 'stills'
@@ -40,7 +41,7 @@ export async function stillsOf(step: DeliverableStep) {
   return {
     placeOf: (n: Frames): StillPlace => ({
       ...{ name: path.basename(names[n]!), rate: base.rate, timecode: formatTimecode(base.start + n, base) },
-      ...{ position: n, length: item.output.frames },
+      ...{ position: n, length: item.output.frames, reel: reelAt(step, n) },
     }),
     async keep(n: Frames, bytes: Uint8Array): Promise<void> {
       const part = claimedFile(step, path.basename(names[n]!))

@@ -108,9 +108,15 @@ export function aacEntry(channels: number, sampleRate: number, configuration: Ui
   return box('mp4a', w.bytes(), fullBox('esds', 0, 0, new Writer().u8(3).u8(es.length).raw(es).bytes()))
 }
 
-/** Timecode sample entry: flags 1 drop-frame, 2 wraps at 24 h. */
-export function tmcdEntry(rate: Rate, dropFrame: boolean): Uint8Array {
-  const name = new Writer().u16(0).u16(0).bytes()
+/** Timecode sample entry: flags 1 drop-frame, 2 wraps at 24 h; with the name of the recording it counts. */
+export function tmcdEntry(rate: Rate, dropFrame: boolean, reel = ''): Uint8Array {
+  const text = new TextEncoder().encode(reel)
+  // the language of what is Unicode and of none in particular (ISO 639-2 “und”)
+  const name = new Writer()
+    .u16(text.length)
+    .u16(text.length ? 0x55c4 : 0)
+    .raw(text)
+    .bytes()
   return box(
     'tmcd',
     new Writer()

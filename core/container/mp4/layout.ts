@@ -19,7 +19,7 @@ export function layout(brand: string, plan: FilePlan): Layout {
   const timecode: WrapTrack = {
     kind: 'timecode',
     timescale: plan.rate.num,
-    sampleEntry: tmcdEntry(plan.rate, plan.start.dropFrame),
+    sampleEntry: tmcdEntry(plan.rate, plan.start.dropFrame, plan.reel),
     sizes: { constant: 4, count: 1 },
     durations: { constant: plan.frames * plan.rate.den },
     chunks: [{ offset: 0, samples: 1 }],

@@ -1,6 +1,8 @@
 import { expect, it } from 'vitest'
 import { concatBytes, memorySource, Reader, Writer } from '../../bytes'
+import { makeRate } from '../../time/rate'
 import { innerBoxes } from './boxes'
+import { tmcdEntry } from './entrywriter'
 import { readTmcd } from './sidetracks'
 import type { Trak } from './trak'
 
@@ -17,7 +19,11 @@ const box = (type: string, body: Writer) => {
 const entry = new Writer().u32(0).u32(0).u32(0).u32(0).u32(25).u32(1).u8(25).u8(0)
 
 /** A timecode track of 25 frames a second whose samples last so long and say so many frames. */
-function track(samples: readonly (readonly [lasts: number, says: number])[], promised = samples.length) {
+function track(
+  samples: readonly (readonly [lasts: number, says: number])[],
+  promised = samples.length,
+  described = entry,
+) {
   const stsz = new Writer().u32(0).u32(4).u32(promised)
   const stco = new Writer().u32(0).u32(1).u32(0)
   const stsc = new Writer().u32(0).u32(1).u32(1).u32(samples.length).u32(1)
@@ -30,7 +36,7 @@ function track(samples: readonly (readonly [lasts: number, says: number])[], pro
     ...{ id: 1, kind: 'tmcd', timescale: 25, edits: [], stsdVersion: 0, chapterTracks: [] },
     ...{ off: false, placing: [1, 0, 0, 1], width: 0, height: 0, describedAnew: false, elsewhere: false },
     stbl: innerBoxes(new Reader(concatBytes(tables), 'file.mov')),
-    entry: { type: 'tmcd', data: new Reader(entry.bytes(), 'file.mov'), whole: new Uint8Array() },
+    entry: { type: 'tmcd', data: new Reader(described.bytes(), 'file.mov'), whole: new Uint8Array() },
   }
   return readTmcd(trak, memorySource(data.bytes(), 'file.mov'))
 }
@@ -49,4 +55,24 @@ it('one that cannot be followed still tells its start', async () => {
     expect(t!.start).toBe('10:00:00:00')
     expect(t).not.toHaveProperty('breaks')
   }
+})
+
+it('a timecode tells which recording it counts, where it says so', () => {
+  const reelOf = async (...boxes: Uint8Array[]) => {
+    const own = new Writer().raw(entry.bytes())
+    for (const b of boxes) own.raw(b)
+    return (await track([[100, 900_000]], 1, own))?.reel
+  }
+  const name = (text: string, says = text.length) => box('name', new Writer().u16(says).u16(0).raw(Buffer.from(text)))
+  const other = box('abcd', new Writer().u32(7))
+  return Promise.all([
+    expect(reelOf()).resolves.toBeUndefined(),
+    expect(reelOf(name('CARD 07'))).resolves.toBe('CARD 07'),
+    expect(reelOf(other, name('CARD 07\0'))).resolves.toBe('CARD 07'),
+    expect(reelOf(name('CARD', 900))).resolves.toBe('CARD'),
+    expect(reelOf(new Writer().u32(9000).u32(1).bytes())).resolves.toBeUndefined(),
+    // as it is written here
+    expect(reelOf(tmcdEntry(makeRate(25), false, 'KÖNIG 3').subarray(8 + 26))).resolves.toBe('KÖNIG 3'),
+    expect(reelOf(tmcdEntry(makeRate(25), false).subarray(8 + 26))).resolves.toBeUndefined(),
+  ])
 })

@@ -4,6 +4,7 @@ import { makeRate, nearestRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { readChunks, readSampleTable, readSizeHead } from './sampletable'
+import { decodeText } from '../../text'
 import type { Trak } from './trak'
 
 /** The start timecode that a `tmcd` track counts from (QuickTime File Format, timecode sample description). */
@@ -14,6 +15,7 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   const flags = r.u32()
   const timescale = r.u32()
   const frameDuration = r.u32()
+  const reel = reelIn(r)
   if (timescale === 0 || frameDuration === 0) return null
   const chunks = readChunks(trak.stbl, source.name, 1)
   if (chunks.offsets.length === 0) return null
@@ -26,8 +28,30 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   // a table that is not right is no reason to go without the start
   const breaks = await breaksOf(trak, source, rate).catch(() => null)
   const start = formatTimecode(startFrames, { rate, dropFrame })
-  return { start, startFrames, rate, dropFrame, ...(breaks ? { breaks } : {}) }
+  return { start, startFrames, rate, dropFrame, ...(reel ? { reel } : {}), ...(breaks ? { breaks } : {}) }
 }
+
+/** The name of the recording that a timecode is of (QuickTime File Format, source reference); empty where none is. */
+function reelIn(r: Reader): string {
+  if (r.left < 2) return ''
+  r.skip(2)
+  while (r.left >= 8) {
+    const size = r.u32() - 8
+    const type = r.u32()
+    if (size < 0 || size > r.left) return ''
+    const box = r.sub(size)
+    if (type !== nameType || size < 4) continue
+    const length = box.u16()
+    box.skip(2)
+    return decodeText(box.part(Math.min(length, box.left)))
+      .text.replaceAll('\0', '')
+      .trim()
+  }
+  return ''
+}
+
+/** `name` */
+const nameType = 0x6e616d65
 
 /** Samples of a timecode track that are looked at; one is enough for a whole file. */
 const mostSamples = 100_000

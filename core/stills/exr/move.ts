@@ -2,7 +2,7 @@ import { concatBytes, Reader, Writer } from '../../bytes'
 import type { StillPlace } from '../still'
 import { blockLines } from './layout'
 import { nameIn, readHead } from './read'
-import { attributeOf, hasTime, packed } from './write'
+import { attributeOf, hasTime, packed, textOf } from './write'
 
 /** Where the attributes of a header stand, with where their values do, by name. */
 function placesOf(bytes: Uint8Array, name: string) {
@@ -20,8 +20,8 @@ function placesOf(bytes: Uint8Array, name: string) {
 }
 
 /**
- * An OpenEXR file for another place: its timecode and its rate are said anew, or taken out where the rate is too high
- * for a timecode. Blocks lie as far behind the header as before.
+ * An OpenEXR file for another place: its timecode, its rate and its reel are said anew, or taken out where the rate is
+ * too high for a timecode and the timecode of no reel. Blocks lie as far behind the header as before.
  */
 export function moved(bytes: Uint8Array, place: StillPlace): Uint8Array {
   const head = new Reader(bytes, place.name)
@@ -29,7 +29,7 @@ export function moved(bytes: Uint8Array, place: StillPlace): Uint8Array {
   const there = placesOf(bytes, place.name)
   const time = there.find((a) => a.key === 'timeCode')
   const user = time && time.to - time.value >= 8 ? new Reader(bytes.subarray(time.value + 4)).u32le() : 0
-  const said = ['timeCode', 'framesPerSecond']
+  const said = ['timeCode', 'framesPerSecond', 'reelName']
   const header = concatBytes([
     bytes.subarray(0, 8),
     ...there.filter((a) => !said.includes(a.key)).map((a) => bytes.subarray(a.from, a.to)),
@@ -37,6 +37,7 @@ export function moved(bytes: Uint8Array, place: StillPlace): Uint8Array {
     ...(hasTime(place.rate)
       ? [attributeOf('timeCode', 'timecode', (v) => v.u32le(packed(place.timecode)).u32le(user))]
       : []),
+    ...(place.reel ? [attributeOf('reelName', 'string', textOf(place.reel))] : []),
     Uint8Array.of(0),
   ])
   const count = Math.ceil(height / blockLines.get(compression)!)

@@ -104,6 +104,7 @@ export function readHead(r: Reader): StillHead & Kept {
     ...{ width, height, channels, compression: compression!, top: window[1]! },
     rate: num! > 0 && den! > 0 ? makeRate(num!, den!) : null,
     timecode: time === undefined ? null : packedTime(time),
+    reel: new TextDecoder().decode(found.get('reelName')?.bytes ?? new Uint8Array()).slice(0, 255),
     dropFrame: ((time ?? 0) & dropFlag) !== 0,
     pixelAspect: wide && wide > 0.01 && wide < 100 ? aspectOf(wide) : null,
     interlaced: false,

@@ -18,6 +18,9 @@ export function attributeOf(name: string, type: string, write: (value: Writer) =
   return new Writer().tag(`${name}\0${type}\0`).u32le(value.length).raw(value).bytes()
 }
 
+/** Writes text as an attribute's value. */
+export const textOf = (text: string) => (value: Writer) => value.raw(new TextEncoder().encode(text))
+
 function headerOf({ width, height }: RgbSignal, told: StillTold, compression: number): Uint8Array {
   const w = new Writer().u32le(magic).u32le(2)
   const attribute = (...a: Parameters<typeof attributeOf>) => w.raw(attributeOf(...a))
@@ -33,14 +36,15 @@ function headerOf({ width, height }: RgbSignal, told: StillTold, compression: nu
   })
   const xy = systems.find((c) => c.colour.primaries === told.colour.primaries)?.xy
   if (xy) attribute('chromaticities', 'chromaticities', (v) => xy.reduce((x, n) => x.f32le(n), v))
-  const comments = new TextEncoder().encode(`${told.show}. Light of a display by ITU-R BT.1886, white at 1.`)
-  attribute('comments', 'string', (v) => v.raw(comments))
+  const comments = `${told.show}. Light of a display by ITU-R BT.1886, white at 1.`
+  attribute('comments', 'string', textOf(comments))
   attribute('compression', 'compression', (v) => v.u8(compression))
   attribute('dataWindow', 'box2i', window)
   attribute('displayWindow', 'box2i', window)
   attribute('framesPerSecond', 'rational', (v) => v.u32le(told.rate.num).u32le(told.rate.den))
   attribute('lineOrder', 'lineOrder', (v) => v.u8(0))
   attribute('pixelAspectRatio', 'float', (v) => v.f32le(aspectValue(told.pixelAspect)))
+  if (told.reel) attribute('reelName', 'string', textOf(told.reel))
   attribute('screenWindowCenter', 'v2f', (v) => v.f32le(0).f32le(0))
   attribute('screenWindowWidth', 'float', (v) => v.f32le(1))
   if (hasTime(told.rate)) attribute('timeCode', 'timecode', (v) => v.u32le(packed(told.timecode)).u32le(0))
