@@ -17,7 +17,8 @@ import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
-import { sourceAt, type SourcePlace } from '../timeline/sourceat'
+import { placeIn } from '../timeline/assembly/assembly'
+import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { acceptedByRegion, type AcceptedFault } from '../split/accepted'
@@ -204,7 +205,9 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
 
 /** Where the picture of a frame of a timeline was taken from, as far as its list or its file says. */
 export function takenFrom({ model, linking, file, info }: DraftTimeline, frame: Frames): SourcePlace | null {
-  return sourceAt(model, frame, linking ? null : { path: file.path, timecode: info.timecode })
+  return linking
+    ? placeIn(linking.assembly, linking.infos, frame)
+    : sourceInFile(model, frame, { path: file.path, timecode: info.timecode })
 }
 
 function withHandles(region: FrameRange, wanted: Frames, length: Frames): { range: FrameRange; handles: Handles } {

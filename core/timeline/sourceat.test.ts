@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { makeRate } from '../time/rate'
 import { normalSpeed, type Timeline, type TimelineEvent } from './model'
-import { sourceAt } from './sourceat'
+import { sourceAt, sourceInFile } from './sourceat'
 
 const rate = makeRate(25)
 const event = (from: number, to: number, reel: string, first: number, more: Partial<TimelineEvent> = {}) => ({
@@ -17,6 +17,8 @@ const timeline = (events: readonly TimelineEvent[], more: Partial<Timeline> = {}
   ...more,
 })
 
+const noClock = () => null
+
 describe('where a picture was taken from', () => {
   const t = timeline([
     event(0, 20, 'A', 1000),
@@ -27,27 +29,42 @@ describe('where a picture was taken from', () => {
   ])
   it('is what the list says of what is seen there, at whatever speed it runs', () => {
     const seen = [0, 19, 20, 29, 30, 35].map((n) => {
-      const place = sourceAt(t, n, null)!
+      const place = sourceAt(t, n, noClock)!
       return `${place.reel} ${place.frames}`
     })
     expect(seen).toEqual(['A 1000', 'A 1019', 'B 5039', 'B 5021', 'C 7000', 'B 5009'])
   })
   it('is nothing where there is black, a gap, or no more of the timeline', () => {
-    expect([40, 49, 50, 59, 70, 200].map((n) => sourceAt(t, n, null))).toEqual(Array(6).fill(null))
+    expect([40, 49, 50, 59, 70, 200].map((n) => sourceAt(t, n, noClock))).toEqual(Array(6).fill(null))
   })
   it('counts as its source does, and drops labels only where they can be', () => {
-    expect(sourceAt(t, 61, null)).toEqual({ frames: 91, rate: makeRate(30000, 1001), dropFrame: true, reel: 'D' })
+    expect(sourceAt(t, 61, noClock)).toEqual({ frames: 91, rate: makeRate(30000, 1001), dropFrame: true, reel: 'D' })
     const dropped = timeline([event(0, 9, 'A', 4)], { dropFrame: true })
-    expect(sourceAt(dropped, 0, null)).toMatchObject({ rate, dropFrame: false })
+    expect(sourceAt(dropped, 0, noClock)).toMatchObject({ rate, dropFrame: false })
   })
   it('is by the timecode of a file that is a timeline itself, whatever start a person gave the timeline', () => {
     const whole = timeline([event(0, 100, 'reel.mov', 0, { file: 'a/reel.mov' })], { start: 0 })
     const timecode = { start: '10:00:00:00', startFrames: 900_000, rate, dropFrame: false, reel: 'CARD' }
     const own = (tc: typeof timecode | null) => ({ path: 'a/reel.mov', timecode: tc })
-    expect(sourceAt(whole, 7, own(timecode))).toEqual({ frames: 900_007, rate, dropFrame: false, reel: 'CARD' })
-    expect(sourceAt(whole, 7, own({ ...timecode, rate: makeRate(50) }))).toBeNull()
-    expect(sourceAt(whole, 7, own(null))).toBeNull()
+    expect(sourceInFile(whole, 7, own(timecode))).toEqual({ frames: 900_007, rate, dropFrame: false, reel: 'CARD' })
+    expect(sourceInFile(whole, 7, own({ ...timecode, rate: makeRate(50) }))).toBeNull()
+    expect(sourceInFile(whole, 7, own(null))).toBeNull()
     // a list that was brought in with a file knows better
-    expect(sourceAt(t, 3, own(timecode))).toMatchObject({ reel: 'A', frames: 1003 })
+    expect(sourceInFile(t, 3, own(timecode))).toMatchObject({ reel: 'A', frames: 1003 })
+  })
+  it('is by the timecode of its file where the list counts from the first frame of that', () => {
+    const clock = { timecode: { start: '', startFrames: 90_000, rate, dropFrame: false }, offset: 0 }
+    const asked: number[] = []
+    const of = (frame: number) =>
+      sourceAt(t, frame, (event) => {
+        asked.push(event)
+        return clock
+      })
+    expect([0, 22, 32, 37].map((n) => of(n)?.frames)).toEqual([91_000, 95_035, 97_002, 95_005])
+    // what is left of an event beside a layer is that event
+    expect(asked).toEqual([0, 1, 2, 1])
+    expect(of(0)!.reel).toBe('A')
+    // another rate is another clock
+    expect(of(61)).toMatchObject({ frames: 91, reel: 'D' })
   })
 })

@@ -12,6 +12,13 @@ export interface SourcePlace extends TimeBase {
   readonly reel: string
 }
 
+/** The clock of the file that an event is taken from. */
+export interface FileClock {
+  readonly timecode: StartTimecode | null
+  /** What the event's source counts at the file's first frame. */
+  readonly offset: Frames
+}
+
 /** Timelines have thousands of events, and regions as many first frames. */
 const tops = new WeakMap<Timeline, { readonly events: readonly TimelineEvent[]; readonly begins: readonly Frames[] }>()
 
@@ -26,26 +33,47 @@ function eventAt(t: Timeline, frame: Frames): TimelineEvent | null {
   return e && frame < e.record.out ? e : null
 }
 
-/** A file that is a timeline by itself. */
-interface OwnFile {
-  /** Of its event, where no list says others. */
-  readonly path: string
-  readonly timecode: StartTimecode | null
+/** The event of a timeline that one is, or is what is left of where others lie over it; −1 where there is none. */
+function wholeOf(t: Timeline, e: TimelineEvent): number {
+  const at = t.events.indexOf(e)
+  if (at >= 0) return at
+  return t.events.findIndex(
+    (x) =>
+      x.track === e.track &&
+      x.kind === e.kind &&
+      x.record.in <= e.record.in &&
+      x.record.out >= e.record.out &&
+      x.source !== null &&
+      sourceFrame(x.source, x.speed, e.record.in - x.record.in) === sourceFrame(e.source!, e.speed, 0),
+  )
 }
 
 /**
- * The place in its source of a frame that is seen: as the list says; of a file without a list, as its own timecode
- * says. Null where there is black or nothing, and where neither says anything.
+ * The place in its source of a frame that is seen: by the timecode of the file that its event is taken from, where it
+ * has one at the rate that the event counts; else as the list says. Null where there is black or nothing. `clockOf`
+ * gives the clock of the file of an event by its position; null where there is none.
  */
-export function sourceAt(t: Timeline, frame: Frames, own: OwnFile | null): SourcePlace | null {
+export function sourceAt(t: Timeline, frame: Frames, clockOf: (event: number) => FileClock | null): SourcePlace | null {
   const e = eventAt(t, frame)
   if (!e?.source) return null
-  if (own && e.file === own.path) {
-    const { timecode: tc } = own
-    if (!tc || !sameRate(tc.rate, t.rate)) return null
-    return { frames: tc.startFrames + frame, rate: tc.rate, dropFrame: tc.dropFrame, reel: tc.reel ?? '' }
-  }
   const { rate, dropFrame = t.dropFrame } = e.source
   const frames = sourceFrame(e.source, e.speed, frame - e.record.in)
+  const clock = clockOf(wholeOf(t, e))
+  const tc = clock?.timecode
+  if (tc && sameRate(tc.rate, rate))
+    return { frames: tc.startFrames + frames - clock.offset, rate, dropFrame: tc.dropFrame, reel: tc.reel ?? e.reel }
   return { frames, rate, dropFrame: dropFrame && canDropFrame(rate), reel: e.reel }
+}
+
+/** The same of a file that is a timeline by itself; its event, where no list says others, is of its own path. */
+export function sourceInFile(
+  t: Timeline,
+  frame: Frames,
+  { path, timecode }: { readonly path: string; readonly timecode: StartTimecode | null },
+): SourcePlace | null {
+  const e = eventAt(t, frame)
+  if (e?.file !== path) return sourceAt(t, frame, () => null)
+  if (!timecode || !sameRate(timecode.rate, t.rate)) return null
+  const { startFrames, rate, dropFrame, reel = '' } = timecode
+  return { frames: startFrames + frame, rate, dropFrame, reel }
 }

@@ -1,6 +1,5 @@
 import { rm, rmdir } from 'node:fs/promises'
 import path from 'node:path'
-import type { PictureSource } from '../../core/codec/codec'
 import type { Lines } from '../../core/container/container'
 import { aspectValue } from '../../core/media/aspect'
 import { lumaWeights, madeColour } from '../../core/media/colour'
@@ -24,7 +23,7 @@ import { formatTimecode } from '../../core/time/timecode'
 import type { Claim } from '../queue/port'
 import type { WorkerPorts } from './ports'
 import type { SharedPictures } from './sharedpictures'
-import type { CopiedPart, OpenSource } from './source'
+import type { OpenSource } from './source'
 
 /** What every step gets: the world by its ports, what it holds, and a way to say how far it is. */
 export interface StepContext extends WorkerPorts {
@@ -47,11 +46,7 @@ export interface DeliverableStep extends StepContext {
 }
 
 /** A deliverable's source, opened: its pictures and sound as they go into the file. */
-export interface DeliverableSource {
-  readonly info: MediaInfo
-  readonly pictures: () => PictureSource
-  /** The files a range of the timeline can be copied from untouched, one after the other, and where in them. */
-  copy(range: FrameRange): readonly CopiedPart[]
+export interface DeliverableSource extends Pick<OpenSource, 'info' | 'pictures' | 'copy' | 'place'> {
   /** A frame of the file as it goes into it, of the timeline's frames that it is made of, in order. */
   render(pictures: readonly Picture[], n: Frames): Picture
   /** The picture of a frame of the file that is not of the timeline: the same object for as long as it stays so. */
@@ -101,9 +96,7 @@ export function deliverableSource(
   const made = outputColour(recipe, colour)
   const conversion = table ? tableConversion(colour, made, table.stages) : conversionOf(colour, made)
   return {
-    info,
-    pictures: () => source.pictures(),
-    copy: (range) => source.copy(range),
+    ...source,
     made: (n) => lineUp.at(n),
     render(pictures, n) {
       const raster = `${v!.width}×${v!.height} ${recipe.fit} ${recipe.scaler} ${work}`

@@ -2,7 +2,6 @@ import { isTimeline } from '../../core/lineup/section'
 import { placed, sectionAt } from '../../core/lineup/lineup'
 import { fileBase } from '../../core/recipe/output'
 import { sameRate, type Frames } from '../../core/time/rate'
-import { sourceAt } from '../../core/timeline/sourceat'
 import type { DeliverableStep } from './context'
 
 /**
@@ -10,14 +9,10 @@ import type { DeliverableStep } from './context'
  * source. Empty where it is another, as that of a timeline most often is, and where no recording is named.
  */
 export function reelAt({ item, source }: DeliverableStep, n: Frames): string {
-  const { output, region, assembly } = item
+  const { output, region } = item
   const section = sectionAt(placed(output), n)
   if (!isTimeline(section)) return ''
-  const frame = region.in + section.from + n - section.at
-  const { timecode } = source.info
-  const place = assembly
-    ? sourceAt(assembly.timeline, frame, null)
-    : timecode && { ...timecode, frames: timecode.startFrames + frame, reel: timecode.reel ?? '' }
+  const place = source.place(region.in + section.from + n - section.at)
   const base = fileBase(item)
   return place && sameRate(place.rate, base.rate) && place.frames === base.start + n ? place.reel : ''
 }

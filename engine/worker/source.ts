@@ -6,10 +6,11 @@ import { takenAs } from '../../core/media/scan'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
-import { assemblyInfo, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
+import { assemblyInfo, placeIn, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
 import { copySource } from '../../core/timeline/assembly/copy'
 import { assemblePictures, untouchedFrames } from '../../core/timeline/assembly/pictures'
 import { assembleSound } from '../../core/timeline/assembly/sound'
+import type { SourcePlace } from '../../core/timeline/sourceat'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { openMediaFile, type MediaFileOpened } from '../storage/mediafile'
@@ -59,6 +60,8 @@ export interface OpenSource {
   copy(range: FrameRange): readonly CopiedPart[]
   /** Lines of the blanking of a frame, track by track, with their timecode or without; none of an assembly. */
   lines(frame: Frames, timecode: boolean): Promise<readonly Uint8Array[]>
+  /** Where the picture of a frame was taken from, as far as that is known. */
+  place(frame: Frames): SourcePlace | null
   close(): Promise<void>
 }
 
@@ -102,6 +105,10 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
             return timecode ? lines : d.without(lines, isTimecode)
           }),
         ),
+      place: (frame) => {
+        const { timecode } = file.info
+        return timecode && { ...timecode, frames: timecode.startFrames + frame, reel: timecode.reel ?? '' }
+      },
       close: () => file.close(),
     }
   }
@@ -138,6 +145,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       return found.parts.map((p) => ({ file: files[p.source]!, range: p.range }))
     },
     lines: () => Promise.resolve([]),
+    place: (frame) => placeIn(assembly, infos, frame),
     close,
   }
 }

@@ -115,7 +115,7 @@ export function readHead(r: Reader): StillHead & Kept {
       ...(xy && !near
         ? ['Its primaries are none that are known here; it is shown as if they were those of BT.709.']
         : []),
-      ...(others.length ? [`It has other channels, which are left out: ${others.join(', ')}.`] : []),
+      ...(others.length ? [`It has other channels, which are not read: ${others.join(', ')}.`] : []),
     ],
   }
 }

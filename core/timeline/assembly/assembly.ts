@@ -19,6 +19,7 @@ import { sampleAtFrame } from '../../time/samples'
 import { formatTimecode } from '../../time/timecode'
 import type { Linking, MediaFile } from '../link/source'
 import { soundRoute, type Timeline } from '../model'
+import { sourceAt, type SourcePlace } from '../sourceat'
 
 /** Which source a clip's frames are in, and from which frame label they count. */
 export interface ClipLink {
@@ -228,4 +229,16 @@ export function trimAssembly<T extends Assembly>(a: T, range: FrameRange): T {
   })
   const keep = <T>(list: readonly T[]) => list.filter((_, i) => kept.has(i))
   return { ...a, timeline: { ...a.timeline, events: keep(a.timeline.events), markers: [] }, links: keep(a.links) }
+}
+
+/** Where the picture of a frame of an assembly was taken from, by the timecodes of its files. */
+export function placeIn(
+  a: Pick<Assembly, 'timeline' | 'links'>,
+  infos: readonly (MediaInfo | null)[],
+  frame: Frames,
+): SourcePlace | null {
+  return sourceAt(a.timeline, frame, (event) => {
+    const link = a.links[event]?.clip
+    return link ? { timecode: infos[link.source]?.timecode ?? null, offset: link.offset } : null
+  })
 }
