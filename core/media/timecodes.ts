@@ -18,6 +18,8 @@ export interface FrameTimecode {
   readonly where: string
   /** Whether its labels stand in binary groups (SMPTE ST 12-1), which count to 39 at most. */
   readonly binary: boolean
+  /** Whether it has no way to say that labels are dropped: they are where that fits better. */
+  readonly dropUnsaid?: true
   /** The labels of frames of a range, in order. */
   walk(range: FrameRange): AsyncIterable<Labelled>
 }

@@ -6,6 +6,7 @@ import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { filesOf, isRun } from '../../core/files/fileset'
 import type { LumaWeights } from '../../core/media/colour'
 import { describedEdition, type AudioInfo, type Media, type MediaInfo } from '../../core/media/media'
+import type { FrameTimecode } from '../../core/media/timecodes'
 import { openMedia } from '../../core/container/registry'
 import { stillFormatOf } from '../../core/stills/registry'
 import { fail } from '../../core/problem'
@@ -22,6 +23,8 @@ export interface MediaFileOpened {
   still?(frame: Frames): Promise<Uint8Array>
   /** Its bytes as they stand. */
   stillAsIs?(frame: Frames): Promise<Uint8Array>
+  /** Timecodes of stills; those of one file are its container's. */
+  readonly timecodes?: readonly FrameTimecode[]
   pictures(codecs: WebCodecs | null): PictureSource
   sound(codecs: WebCodecs | null): SoundSource | null
   close(): Promise<void>

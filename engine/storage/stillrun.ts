@@ -4,6 +4,7 @@ import type { PictureSource } from '../../core/codec/codec'
 import { firstNumber, rateOfRun } from '../../core/files/fileset'
 import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
 import type { MediaInfo } from '../../core/media/media'
+import type { FrameTimecode } from '../../core/media/timecodes'
 import type { Picture } from '../../core/picture/picture'
 import { pictureOfRgb } from '../../core/picture/rgb'
 import { fail } from '../../core/problem'
@@ -94,11 +95,34 @@ function describe(first: StillHead, count: number, full: string, name: string): 
   }
 }
 
+const labelOf = ({ timecode }: StillHead) => timecode && timecode.map((n) => String(n).padStart(2, '0')).join(':')
+
+/** The timecode that each still says: of those that were read it is known, the others are read for it. */
+function timecodeOf(
+  labels: ReadonlyMap<Frames, string | null>,
+  read: (frame: Frames) => Promise<unknown>,
+): FrameTimecode {
+  return {
+    where: 'in its stills',
+    binary: false,
+    dropUnsaid: true,
+    async *walk(range) {
+      for (let frame = range.in; frame < range.out; frame++) {
+        // one that cannot be read is said where the file's damage is
+        if (!labels.has(frame)) await read(frame).catch(() => null)
+        yield { frame, label: labels.get(frame) ?? null }
+      }
+    },
+  }
+}
+
 /** Numbered stills as pictures, one a frame, or one still by itself. */
 export async function openStills(files: readonly string[], full: string, name: string, weights?: LumaWeights) {
   const { head: first } = await readStill(files[0]!)
+  const labels = new Map<Frames, string | null>()
   const still = async (frame: Frames) => {
     const read = await readStill(files[frame]!)
+    labels.set(frame, labelOf(read.head))
     needAlike(read.head, first, path.basename(files[frame]!))
     return read
   }
@@ -108,6 +132,7 @@ export async function openStills(files: readonly string[], full: string, name: s
     media: null,
     still: async (frame: Frames) => (await still(frame)).bytes,
     stillAsIs: (frame: Frames) => readFile(files[frame]!),
+    ...(first.timecode ? { timecodes: [timecodeOf(labels, still)] } : {}),
     sound: () => null,
     close: () => Promise.resolve(),
     pictures: (): PictureSource => ({

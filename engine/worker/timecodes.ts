@@ -9,24 +9,31 @@ import {
   type TimecodeFacts,
 } from '../../core/media/timecodes'
 import type { Frames } from '../../core/time/rate'
-import type { TimeBase } from '../../core/time/timecode'
+import { canDropFrame, type TimeBase } from '../../core/time/timecode'
+import type { MediaFileOpened } from '../storage/mediafile'
 
 /** Every timecode of a file that can be followed, from its first frame to its last. */
-export async function timecodesIn(media: Media, base: TimeBase & { readonly start: Frames }): Promise<TimecodeFacts[]> {
-  const { timecode, durationFrames, video } = media.info
+export async function timecodesIn(
+  { info, media, timecodes = media?.timecodes ?? [] }: Pick<MediaFileOpened, 'info' | 'media' | 'timecodes'>,
+  base: TimeBase & { readonly start: Frames },
+): Promise<TimecodeFacts[]> {
+  const { timecode, durationFrames, video } = info
   if (!timecode || durationFrames === null || !video[0]) return []
-  const follow = (binary: boolean) => timecodeBase(video[0]!.rate, base, binary)
+  const { rate } = video[0]
+  const follow = (binary: boolean, dropFrame = base.dropFrame) => timecodeBase(rate, { ...base, dropFrame }, binary)
   const range = { in: 0, out: durationFrames }
   const out: TimecodeFacts[] = []
   const { breaks } = timecode
   if (breaks)
     out.push({ where: 'in the timecode track', frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null })
-  for (const t of media.timecodes ?? []) {
-    const meter = timecodeMeter(t.where, follow(t.binary))
-    for await (const labelled of t.walk(range)) meter.feed(labelled)
-    out.push(meter.result())
+  for (const t of timecodes) {
+    const ways = t.dropUnsaid && canDropFrame(rate) ? [base.dropFrame, !base.dropFrame] : [base.dropFrame]
+    const meters = ways.map((dropped) => timecodeMeter(t.where, follow(t.binary, dropped)))
+    for await (const labelled of t.walk(range)) meters.forEach((m) => m.feed(labelled))
+    out.push(meters.map((m) => m.result()).reduce((best, way) => (way.breaks < best.breaks ? way : best)))
   }
-  return [...out, ...(await inPackets(media, follow(true)))].filter((t) => t.frames > 0)
+  const packets = media ? await inPackets(media, follow(true)) : []
+  return [...out, ...packets].filter((t) => t.frames > 0)
 }
 
 /** Those in ancillary packets, each kind by itself. */

@@ -99,7 +99,8 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
       ...(output.video ? { ancillary: lines } : {}),
-      ...(media ? { ...unitsOf(media), file, timecodes: await timecodesIn(media, file) } : {}),
+      ...(media ? unitsOf(media) : {}),
+      ...(media || output.video ? { file, timecodes: await timecodesIn(written, file) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
     }
     const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
