@@ -97,7 +97,9 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
     },
     pixelAspect: sides.every((v) => v > 0 && v < largest) ? aspectOf(sides[0]! / sides[1]!) : null,
     rate: rate ? nearestRate(rate) : null,
-    timecode: time !== unsaid && time !== 0 && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
+    timecode: time !== unsaid && m! < 60 && s! < 60 ? [h!, m!, s!, f!] : null,
+    // many leave at nothing what they do not say, where the standard has ones
+    ...(time === 0 ? { unsure: true as const } : {}),
     colour: systems.find((x) => x.code === bytes[801])?.colour ?? null,
     alpha: further.includes(alphaElement),
     notes: [

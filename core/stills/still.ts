@@ -12,6 +12,8 @@ export interface StillHead {
   readonly rate: Rate | null
   /** Hours, minutes, seconds, frames; null where it says none. */
   readonly timecode: readonly [number, number, number, number] | null
+  /** Set where its timecode is midnight, and may as well have been left out by who wrote it. */
+  readonly unsure?: true
   /** The recording that its timecode is of; empty where it says none. */
   readonly reel: string
   /** Whether its timecode says that labels are dropped. */

@@ -116,9 +116,17 @@ function timecodeOf(
   }
 }
 
+/** The head of the first still; where its timecode may be none, it is one if the next still goes on from it. */
+async function firstOf([file, next]: readonly string[]): Promise<StillHead> {
+  const { head } = await readStill(file!)
+  if (!head.unsure) return head
+  const after = next === undefined ? null : await readStill(next).catch(() => null)
+  return after?.head.timecode?.join() === '0,0,0,1' ? head : { ...head, timecode: null }
+}
+
 /** Numbered stills as pictures, one a frame, or one still by itself. */
 export async function openStills(files: readonly string[], full: string, name: string, weights?: LumaWeights) {
-  const { head: first } = await readStill(files[0]!)
+  const first = await firstOf(files)
   const labels = new Map<Frames, string | null>()
   const still = async (frame: Frames) => {
     const read = await readStill(files[frame]!)

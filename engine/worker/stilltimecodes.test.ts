@@ -54,6 +54,14 @@ describe('the timecode of stills', () => {
     expect((await breaksOf('whole', 'dpx-10', from(1790, 30), ntsc))[0]).toBe(0)
     expect((await breaksOf('said', 'exr-none', from(1790, 30), ntsc, true))[0]).toBe(0)
   })
+  it('begins at midnight where the next still goes on from there, else it is not said', async () => {
+    expect(await breaksOf('unsaid', 'dpx-10', [0, 0, 0, 0], rate)).toEqual([
+      ...[null, 'there is no timecode that can be followed'],
+    ])
+    expect((await breaksOf('midnight', 'dpx-10', from(0, 30), rate))[0]).toBe(0)
+    // a format that has a place for it says it
+    expect((await breaksOf('zero', 'exr-none', [0, 0, 0], rate))[0]).toBe(2)
+  })
   it('is none where a format has no place for it', async () => {
     expect(await breaksOf('png', 'png-8', from(90_000, 5), rate)).toEqual([
       ...[null, 'there is no timecode that can be followed'],
