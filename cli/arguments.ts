@@ -1,6 +1,7 @@
 import { existsSync, statSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import path from 'node:path'
+import { filesOf } from '../core/files/fileset'
 import { checksumKinds, type ChecksumName } from '../core/files/checksums'
 import type { Scan } from '../core/media/media'
 import { scanSchema } from '../core/media/scan'
@@ -95,7 +96,10 @@ export function readScan(text: string): Scan {
 
 /** Storage roots for a timeline and the folders its media may be in; without any, the folder it lies in itself. */
 export function mediaRoots(timeline: string, folders: readonly string[]): Root[] {
-  if (!existsSync(timeline)) fail('file.missing', 'There is no such file.', timeline, 'Check the path.')
+  // of a run of stills, or a set of sound files, under their one name
+  const files = filesOf(timeline) ?? [timeline]
+  if (![files[0]!, files.at(-1)!].every((f) => existsSync(f)))
+    fail('file.missing', 'There is no such file.', timeline, 'Check the path.')
   for (const f of folders)
     if (!existsSync(f) || !statSync(f).isDirectory())
       fail('file.missing', 'There is no such folder.', f, 'Check the path given with --media.')

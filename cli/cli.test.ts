@@ -11,6 +11,7 @@ import {
   writeFileSync,
 } from 'node:fs'
 import path from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sumsOfFile } from '../engine/storage/hashing'
 import { encodePcm } from '../core/codec/pcm/pcm'
@@ -595,4 +596,21 @@ describe('log', () => {
     )
     expect(velvet('log', '--data', path.join(folder, 'nowhere')).code).toBe(2)
   })
+})
+
+it('a run of stills is exported under its one name, and said to be missing where an end of it is', async () => {
+  const at = path.join(folder, 'boards')
+  mkdirSync(at)
+  const board = sharp({ create: { width: 64, height: 36, channels: 4, background: '#2060a080' } }).png()
+  const bytes = await board.toBuffer()
+  for (const n of [1, 2, 3, 4]) writeFileSync(path.join(at, `b.000${n}.png`), bytes)
+  const regions = path.join(at, 'regions.csv')
+  writeFileSync(regions, 'name,in,out\nBoard,00:00:00:02,00:00:00:04\n')
+  const to = path.join(at, 'out')
+  const args = ['--recipe', 'copied-stills', '--to', to, '--regions', regions, '--set', 'firstNumber=1']
+  const r = velvet('export', path.join(at, 'b.[0001-0004].png'), ...args)
+  expect([r.code, r.err]).toEqual([0, expect.stringContaining('copied stills keep it')])
+  expect(readFileSync(path.join(to, '01_Board', '01_Board.0000002.png')).equals(bytes)).toBe(true)
+  const missing = velvet('export', path.join(at, 'b.[0001-0005].png'), ...args)
+  expect([missing.code, missing.err]).toEqual([2, expect.stringContaining('There is no such file')])
 })
