@@ -104,6 +104,8 @@ export interface StartTimecode {
   readonly startFrames: Frames
   readonly rate: Rate
   readonly dropFrame: boolean
+  /** Set where no timecode is said: it counts by the numbers of stills. */
+  readonly numbered?: true
   /** The name of the recording that it counts, where it says one. */
   readonly reel?: string
   /** Frames at which the timecode does not follow from the one before; absent where it was not looked for. */

@@ -49,6 +49,8 @@ describe('where a picture was taken from', () => {
     expect(sourceInFile(whole, 7, own(timecode))).toEqual({ frames: 900_007, rate, dropFrame: false, reel: 'CARD' })
     expect(sourceInFile(whole, 7, own({ ...timecode, rate: makeRate(50) }))).toBeNull()
     expect(sourceInFile(whole, 7, own(null))).toBeNull()
+    const numbered = { path: 'a/reel.mov', timecode: { ...timecode, numbered: true as const } }
+    expect(sourceInFile(whole, 7, numbered)).toBeNull()
     // a list that was brought in with a file knows better
     expect(sourceInFile(t, 3, own(timecode))).toMatchObject({ reel: 'A', frames: 1003 })
   })
@@ -64,6 +66,9 @@ describe('where a picture was taken from', () => {
     // what is left of an event beside a layer is that event
     expect(asked).toEqual([0, 1, 2, 1])
     expect(of(0)!.reel).toBe('A')
+    // numbers of stills are no timecode: there the list knows better
+    const numbers = { ...clock, timecode: { ...clock.timecode, numbered: true as const } }
+    expect(sourceAt(t, 0, () => numbers)).toMatchObject({ frames: 1000, reel: 'A' })
     // another rate is another clock
     expect(of(61)).toMatchObject({ frames: 91, reel: 'D' })
   })

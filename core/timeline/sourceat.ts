@@ -60,7 +60,7 @@ export function sourceAt(t: Timeline, frame: Frames, clockOf: (event: number) =>
   const frames = sourceFrame(e.source, e.speed, frame - e.record.in)
   const clock = clockOf(wholeOf(t, e))
   const tc = clock?.timecode
-  if (tc && sameRate(tc.rate, rate))
+  if (tc && !tc.numbered && sameRate(tc.rate, rate))
     return { frames: tc.startFrames + frames - clock.offset, rate, dropFrame: tc.dropFrame, reel: tc.reel ?? e.reel }
   return { frames, rate, dropFrame: dropFrame && canDropFrame(rate), reel: e.reel }
 }
@@ -73,7 +73,7 @@ export function sourceInFile(
 ): SourcePlace | null {
   const e = eventAt(t, frame)
   if (e?.file !== path) return sourceAt(t, frame, () => null)
-  if (!timecode || !sameRate(timecode.rate, t.rate)) return null
+  if (!timecode || timecode.numbered || !sameRate(timecode.rate, t.rate)) return null
   const { startFrames, rate, dropFrame, reel = '' } = timecode
   return { frames: startFrames + frame, rate, dropFrame, reel }
 }

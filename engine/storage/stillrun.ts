@@ -54,6 +54,7 @@ function describe(first: StillHead, count: number, full: string, name: string): 
     durationSeconds: (count * rate.den) / rate.num,
     timecode: {
       ...{ start: formatTimecode(start, base), startFrames: start, ...base },
+      ...(first.timecode ? {} : { numbered: true as const }),
       ...(first.timecode && first.reel ? { reel: first.reel } : {}),
     },
     audio: [],
