@@ -10,8 +10,10 @@ export default defineConfig({
       'app/**/*.test.ts',
       'tests/**/*.test.ts',
     ],
+    // against hanging alone: how long a test takes is the machine's affair, and no test says otherwise
     testTimeout: 900_000,
     hookTimeout: 900_000,
+    expect: { poll: { timeout: 300_000 } },
     maxWorkers: 2,
   },
 })

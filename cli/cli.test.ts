@@ -367,7 +367,7 @@ describe('an export that is told to end', () => {
       stdio: 'ignore',
     })
     const left = () => (existsSync(to) ? (readdirSync(to, { recursive: true }) as string[]) : [])
-    await expect.poll(() => left().some((f) => f.includes('inplace')), { timeout: 60_000 }).toBe(true)
+    await expect.poll(() => left().some((f) => f.includes('inplace'))).toBe(true)
     const ended = new Promise((resolve) => child.on('exit', resolve))
     child.kill('SIGTERM')
     expect(await ended).toBe(143)
@@ -404,7 +404,7 @@ describe('an export that was cut off', () => {
             .filter((f) => f.endsWith('.mov'))
             .sort()
         : []
-    await expect.poll(files, { timeout: 60_000, interval: 20 }).toHaveLength(2)
+    await expect.poll(files, { interval: 20 }).toHaveLength(2)
     const ended = new Promise((resolve) => child.on('exit', resolve))
     child.kill('SIGKILL')
     await ended

@@ -160,7 +160,7 @@ export function pageOfApplication(): void {
   beforeAll(async () => {
     browser = await openBrowser()
     page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'dark' })
-    page.setDefaultTimeout(60_000)
+    page.setDefaultTimeout(300_000)
     page.on('pageerror', (e) => errors.push(e.stack ?? e.message))
   })
   afterEach(async ({ task }) => {

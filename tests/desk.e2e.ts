@@ -235,7 +235,7 @@ it('notices when another window has changed the split', async () => {
     version: t.splitVersion,
     split: { regions: [{ id: 'z', name: 'From elsewhere', in: 0, out: 20, metadata: {} }], markers: [] },
   })
-  await expect.poll(async () => (await regions()).map((r) => r[0]), { timeout: 10_000 }).toEqual(['From elsewhere'])
+  await expect.poll(async () => (await regions()).map((r) => r[0])).toEqual(['From elsewhere'])
 })
 
 it('keeps what two windows change at once, and offers what both changed to different ends', async () => {

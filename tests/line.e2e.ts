@@ -146,7 +146,7 @@ it('says what would be refused, and takes a waiver', async () => {
     await page.getByRole('button', { name: new RegExp(`${rule}, Morning Chain → Osprey: waived`) }).waitFor()
   }
   // sound has been measured by now; whatever it fails is mended or waived as well
-  await expect.poll(async () => (await deliverables()).some((d) => d.pending), { timeout: 200_000 }).toBe(false)
+  await expect.poll(async () => (await deliverables()).some((d) => d.pending)).toBe(false)
   const fails = async () =>
     (await deliverables())
       .find((d) => d.title === 'Morning Chain → Osprey')!
@@ -175,9 +175,7 @@ it('runs the night through a kill -9 in the middle', async () => {
     const [newest] = await ask<{ id: string }[]>('runs')
     return newest && ask<{ items: Task[] }>(`runs/${newest.id}`)
   }
-  await expect
-    .poll(async () => (await run())?.items.some((i) => i.framesDone > 20), { timeout: 200_000, interval: 100 })
-    .toBe(true)
+  await expect.poll(async () => (await run())?.items.some((i) => i.framesDone > 20), { interval: 100 }).toBe(true)
   for (const pid of [...workersOf(served.process.pid!), served.process.pid!]) process.kill(pid, 'SIGKILL')
   // what is half-written does not bear a final name
   expect(
@@ -236,7 +234,7 @@ it('hands over proven files, and Chromium reads the same frames from them', asyn
         return false
       }
     })
-  await expect.poll(descriptors, { timeout: 10_000 }).toEqual([])
+  await expect.poll(descriptors).toEqual([])
   await page.getByRole('link', { name: 'report' }).first().click()
   await page.getByRole('heading', { name: /^Handover to/ }).waitFor()
 })

@@ -71,11 +71,11 @@ it('becomes ten episodes and their parts', async () => {
   await ask('timelines', 'POST', { media: { root: 'storage', path: 'Ferry_v1.mov' }, show: 'The Ferry' })
   await page.goto(`${served.url}/desk`)
   await page.locator('#strip').waitFor()
-  await expect.poll(async () => (await read('Ferry_v1')).analysis.pictures !== null, { timeout: 90_000 }).toBe(true)
-  await expect.poll(async () => (await read('Ferry_v1')).analysis.sound !== null, { timeout: 60_000 }).toBe(true)
+  await expect.poll(async () => (await read('Ferry_v1')).analysis.pictures !== null).toBe(true)
+  await expect.poll(async () => (await read('Ferry_v1')).analysis.sound !== null).toBe(true)
   await page.locator('.pass').waitFor({ state: 'detached' })
   await split('at black with silence', '1s', '5s', 'Ferry {number}')
-  await expect.poll(async () => (await regions('Ferry_v1')).length, { timeout: 10_000 }).toBe(10)
+  await expect.poll(async () => (await regions('Ferry_v1')).length).toBe(10)
   const begins = ten.map((e) => 125 + e * 275)
   expect((await regions('Ferry_v1')).map((r) => [r.name, r.in, r.out])).toEqual(
     begins.map((at, e) => [`Ferry ${String(e + 1).padStart(2, '0')}`, at, at + 225]),
@@ -84,21 +84,21 @@ it('becomes ten episodes and their parts', async () => {
 
 it('has its parts within them, and every end looked at', async () => {
   await split('at black with silence', '0.5s', '3.5s', 'Part {number}')
-  await expect.poll(async () => (await regions('Ferry_v1')).length, { timeout: 10_000 }).toBe(30)
+  await expect.poll(async () => (await regions('Ferry_v1')).length).toBe(30)
   // an episode that holds its parts overlaps nothing
-  await page.locator('.audit', { hasText: 'overlap' }).waitFor({ state: 'detached', timeout: 5000 })
+  await page.locator('.audit', { hasText: 'overlap' }).waitFor({ state: 'detached' })
   await press('3')
   await page.getByText('0 of 30 regions looked at').waitFor()
   await press('Home', ...Array.from({ length: 30 }, () => 'Enter'))
   await page.getByText('30 of 30 regions looked at').waitFor()
-  await expect.poll(async () => (await regions('Ferry_v1')).every(isLookedAt), { timeout: 10_000 }).toBe(true)
+  await expect.poll(async () => (await regions('Ferry_v1')).every(isLookedAt)).toBe(true)
   // at two keys a second that is less than a minute
   expect(pressed).toBeLessThan(100)
 })
 
 it('is followed into a version that was cut anew', async () => {
   await ask('timelines', 'POST', { media: { root: 'storage', path: 'Ferry_v2.mov' }, show: 'The Ferry' })
-  await expect.poll(async () => (await read('Ferry_v2')).analysis.pictures !== null, { timeout: 90_000 }).toBe(true)
+  await expect.poll(async () => (await read('Ferry_v2')).analysis.pictures !== null).toBe(true)
   pressed = 0
   await press('Control+k')
   await type('Ferry_v2')
@@ -112,9 +112,9 @@ it('is followed into a version that was cut anew', async () => {
     if ((await page.locator('[role=radio]:focus').innerText()) === 'regions of an older version') break
     await press('ArrowDown')
   }
-  await expect.poll(async () => page.locator('.proposal').count(), { timeout: 60_000 }).toBeGreaterThan(8)
+  await expect.poll(async () => page.locator('.proposal').count()).toBeGreaterThan(8)
   await press('Enter')
-  await expect.poll(async () => (await regions('Ferry_v2')).length, { timeout: 10_000 }).toBe(30)
+  await expect.poll(async () => (await regions('Ferry_v2')).length).toBe(30)
   const where = new Map((await regions('Ferry_v2')).map((r) => [r.name, [r.in, r.out]]))
   const at = (e: number, trimmed = 0) => [125 + e * 275 - trimmed, 125 + e * 275 + 225 - trimmed]
   expect([where.get('Ferry 02'), where.get('Ferry 04')]).toEqual([at(1), at(3, 8)])

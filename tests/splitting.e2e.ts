@@ -195,7 +195,7 @@ it('follows the pictures themselves where a version has no list', async () => {
   await page.getByRole('radio', { name: 'regions of an older version' }).click()
   await page.getByRole('combobox', { name: 'Of' }).selectOption({ label: 'flat_v1, 1 region' })
   await page.getByText('regions follow what is seen').waitFor()
-  await expect.poll(proposals, { timeout: 90_000 }).toEqual([[true, 'Bell']])
+  await expect.poll(proposals).toEqual([[true, 'Bell']])
   await page.getByRole('button', { name: 'Make 1 region' }).click()
   await expect.poll(async () => (await of('flat_v2')).split.regions).toMatchObject([{ name: 'Bell', in: 80, out: 120 }])
 })

@@ -55,7 +55,7 @@ it('shows what the run will be called, and what the files cannot say', async () 
 it('hands over the run as one, with the list of its sums', async () => {
   await page.getByRole('link', { name: /^Night run/ }).click()
   await page.getByRole('button', { name: 'Start the night: 2 files' }).click()
-  await page.getByText('2 files done and proven').waitFor({ timeout: 200_000 })
+  await page.getByText('2 files done and proven').waitFor()
   await page.getByRole('link', { name: /^Handover/ }).click()
   await page.getByRole('button', { name: '01_Fog_Bell.[01001-01012].exr' }).click()
   await page.getByText('All 12 pictures decoded.').waitFor()

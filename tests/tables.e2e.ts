@@ -53,7 +53,7 @@ it('sets it for one region, with what it does in words; the trap of a trial has 
 it('makes both, and hands the trial over to nobody', async () => {
   await page.getByRole('link', { name: /^Night run/ }).click()
   await page.getByRole('button', { name: 'Start the night: 2 files' }).click()
-  await page.getByText('2 files done and proven').waitFor({ timeout: 200_000 })
+  await page.getByText('2 files done and proven').waitFor()
   await page.getByRole('link', { name: /^Handover/ }).click()
   const packages = page.getByRole('navigation', { name: 'Packages' })
   await packages.getByText('trials, for nobody').waitFor()

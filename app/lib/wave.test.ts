@@ -29,7 +29,7 @@ describe('a wave', () => {
     const t = { id: 't', model: { length: 2 }, fingerprint: { content: 'c' } }
     const told = [vi.fn(), vi.fn()]
     expect(told.map((ready) => wavePiece(t, 0, ready))).toEqual([null, null])
-    await vi.waitFor(() => expect(told.map((ready) => ready.mock.calls.length)).toEqual([1, 1]))
+    await expect.poll(() => told.map((ready) => ready.mock.calls.length)).toEqual([1, 1])
     expect([asked.mock.calls.length, wavePiece(t, 0, () => undefined)!.map((c) => [...c])]).toEqual([1, [[16384, 0]]])
     expect([wavePiece(t, 1, told[0]!), wavePiece(t, -1, told[0]!)]).toEqual([null, null])
     vi.unstubAllGlobals()

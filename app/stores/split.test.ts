@@ -20,7 +20,7 @@ function laid() {
 }
 
 /** Until everything is saved. */
-const quiet = async () => vi.waitFor(() => expect(useSplit().saving || useSplit().unsaved).toBe(false), 10_000)
+const quiet = async () => expect.poll(() => useSplit().saving || useSplit().unsaved).toBe(false)
 
 describe('saving', () => {
   it('saves every step with the version it was made from, one after the other', async () => {
@@ -197,7 +197,7 @@ describe('saving', () => {
       server.answer = (b) =>
         b.version === 1 ? { status: 409, json: { error: { code: 'split.moved-on', message: 'moved on' } } } : take(b)
       again.lay(timeline())
-      await vi.waitFor(() => expect(server.saved).toHaveLength(1), 10_000)
+      await expect.poll(() => server.saved).toHaveLength(1)
       expect(server.saved[0]).toMatchObject({ version: 2, split: { regions: [{ name: 'b' }] } })
       expect(useProblems().all).toEqual([])
     })
@@ -223,14 +223,14 @@ describe('saving', () => {
     desk.rename(id, 'first')
     desk.lay(timeline({ regions: [{ id: 'o', name: 'other', in: 0, out: 9, metadata: {} }], markers: [] }, 5, 'u'))
     open()
-    await vi.waitFor(() => expect(sent).toHaveLength(2))
+    await expect.poll(() => sent).toHaveLength(2)
     open()
-    await vi.waitFor(() => expect(sessionStorage.getItem('velvet.unsaved.t')).toBeNull())
+    await expect.poll(() => sessionStorage.getItem('velvet.unsaved.t')).toBeNull()
     expect(sent.map((s) => s.id)).toEqual(['t', 't'])
     expect(sent[1]!.patch.regions).toMatchObject([{ id, name: 'first' }])
     expect([desk.id, useSplit().version, desk.regions.map((r) => r.name)]).toEqual(['u', 5, ['other']])
     desk.rename('o', 'changed')
-    await vi.waitFor(() => expect(sent).toHaveLength(3))
+    await expect.poll(() => sent).toHaveLength(3)
     expect(sent[2]).toMatchObject({ id: 'u', patch: { regions: [{ id: 'o', name: 'changed' }] } })
   })
   it('does not take over an older split while its own is on the way', () => {

@@ -76,7 +76,7 @@ beforeAll(async () => {
     true,
   )
   await drain(engine)
-}, 60_000)
+})
 afterAll(async () => {
   for (const close of closing) await close()
   await engine.close()
@@ -105,7 +105,7 @@ it('is offered where a recipient asks for fields, and makes them', async () => {
   expect(proof.results.find((r) => r.rule.measure === 'fields')!.why).toBe(
     'Fields: of two moments, the top field first, as required.',
   )
-}, 120_000)
+})
 
 it('is seen to have them by what moves, also where a file is labelled otherwise', async () => {
   const made = await engine.timelines.bringIn({ root: 'storage', path: path.relative(storage, files[0]!) })
@@ -149,7 +149,7 @@ it('is seen to have them by what moves, also where a file is labelled otherwise'
     `Fields: ${one}, said to be progressive (…); required: as labelled.`,
     'otherwise',
   ])
-}, 120_000)
+})
 
 /** The frames of the timeline that both fields of a picture are of, the upper one first. */
 function counted(p: Picture): (number | null)[] {
@@ -211,7 +211,7 @@ it('and is taken for what a person says it is, by all that is not a copy of the 
   expect(made.info.video[0]!.scan).toBe('interlaced-tff')
   await engine.timelines.setScan(t.id, null)
   expect(await asked()).toEqual({ mov: 'caution,fail', copy: 'caution,fail' })
-}, 60_000)
+})
 
 it('has each frame in the lines of its field, top field first', async () => {
   const { media, fields } = await opened(files[0]!)

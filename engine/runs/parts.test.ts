@@ -82,7 +82,7 @@ beforeAll(async () => {
   const [item] = (await latestRun(engine)).items
   expect([item!.state, item!.problem]).toEqual(['done', null])
   file = path.join(storage, item!.path)
-}, 120_000)
+})
 afterAll(async () => {
   await engine.close()
   remove()

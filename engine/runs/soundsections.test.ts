@@ -50,7 +50,7 @@ beforeAll(async () => {
   sound = channels[0]!
   bytes = Buffer.from(await source.read(0, 2048))
   await source.close()
-}, 60_000)
+})
 afterAll(async () => {
   await engine.close()
   remove()

@@ -61,7 +61,7 @@ beforeAll(async () => {
     await engine.outlets.choose(keys, true)
   }
   await drain(engine)
-}, 120_000)
+})
 afterAll(() => engine.close())
 
 /** The numbers drawn into the pictures of a still or a run. */

@@ -29,7 +29,7 @@ beforeAll(async () => {
   keys = outlets.map((outletId) => ({ timelineId: t.id, regionId: 'r', outletId }))
   await engine.outlets.choose(keys, true)
   await drain(engine)
-}, 120_000)
+})
 afterAll(async () => {
   await engine.close()
   remove()
@@ -76,7 +76,7 @@ it('takes the same stretch for all at once, and makes of it what each gives alon
   // the sound file says when it was made, and the H.264 encoder never gives the same bytes twice: the proof judges them
   expect(together.get('master')).toBe(alone.get('master'))
   expect([together.size, alone.size]).toEqual([4, 4])
-}, 120_000)
+})
 
 it('goes on with the others when one is skipped while they are made', async () => {
   const run = await engine.nights.start('skipped', 2, keys.map(keyText))
@@ -87,4 +87,4 @@ it('goes on with the others when one is skipped while they are made', async () =
   await working
   const after = (await engine.progress.view(run)).items.map((i) => [i.outlet, i.state])
   expect(after).toEqual(outlets.map((o) => [o, o === 'small' ? 'skipped' : 'done']))
-}, 120_000)
+})

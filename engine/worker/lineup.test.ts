@@ -47,7 +47,7 @@ beforeAll(async () => {
   const { items } = await latestRun(engine)
   expect(items.map((i) => [i.state, i.verdict, i.problem])).toEqual([['done', 'pass', null]])
   file = path.join(storage, items[0]!.path)
-}, 120_000)
+})
 afterAll(async () => {
   await engine.close()
   rmSync(file, { force: true })

@@ -24,14 +24,14 @@ it('starts workers that cannot start ever more seldom, says why, and takes it ba
   pool = new WorkerPool(queue, folder, [], () => told++)
   pool.start(1)
   await expect
-    .poll(() => pool.trouble, { timeout: 20_000 })
+    .poll(() => pool.trouble)
     .toMatchObject({
       code: 'worker.cannot-start',
       message: 'Workers cannot be started: the disk of facts is not there.',
     })
   expect(told).toBe(1)
   writeFileSync(worker, `process.send({ ready: true })\nsetInterval(() => undefined, 1000)\n`)
-  await expect.poll(() => pool.trouble, { timeout: 20_000 }).toBeNull()
+  await expect.poll(() => pool.trouble).toBeNull()
 })
 
 it('says how a process ended that could not even begin', async () => {
@@ -39,5 +39,5 @@ it('says how a process ended that could not even begin', async () => {
   writeFileSync(worker, 'this is no program')
   pool = new WorkerPool(queue, folder, [])
   pool.start(1)
-  await expect.poll(() => pool.trouble?.message, { timeout: 20_000 }).toBe('Workers cannot be started: exit code 1.')
+  await expect.poll(() => pool.trouble?.message).toBe('Workers cannot be started: exit code 1.')
 })

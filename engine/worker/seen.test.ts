@@ -41,7 +41,7 @@ beforeAll(async () => {
   await drain(engine)
   await engine.nights.start('night', 2)
   await drain(engine)
-}, 120_000)
+})
 afterAll(async () => {
   await engine.close()
   remove()
