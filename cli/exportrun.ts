@@ -48,7 +48,7 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
     cleared: d.cleared,
     fails: d.results.filter((r) => r.blocks).map((r) => r.why),
     notes: d.output.notes ?? [],
-    steps: d.draft.steps.map((s) => ({
+    steps: d.steps.map((s) => ({
       key: s.key,
       does: stepText(s, d.draft.timeline.model.rate),
       needs: s.needs,

@@ -29,12 +29,12 @@ export const deliverableChangeSchema = z.discriminatedUnion('action', [
 export type DeliverableChange = z.input<typeof deliverableChangeSchema>
 
 /** One region for one outlet as the stations show it. */
-export interface Deliverable extends DeliverableKey, Omit<JudgedDraft, 'draft'> {
+export interface Deliverable extends DeliverableKey, Omit<JudgedDraft, 'draft' | 'steps'> {
   readonly recipe: Recipe
   readonly overrides: Overrides
 }
 
-export function deliverableOf({ draft, ...judged }: JudgedDraft): Deliverable {
+export function deliverableOf({ draft, steps: _, ...judged }: JudgedDraft): Deliverable {
   return { ...draft.key, ...judged, recipe: draft.recipe, overrides: draft.overrides }
 }
 
@@ -76,6 +76,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly trial: boolean
   /** The pictures it is made from, where it decodes them: others that say the same share them in a night. */
   readonly reads: string | null
+  /** The proven file that its pictures are taken from as they are, and seconds without it; null where there is none. */
+  readonly earlier: { readonly id: string; readonly path: string; readonly madeIn: Seconds } | null
   readonly verdict: Verdict
   readonly cleared: boolean
   readonly pending: boolean
@@ -103,12 +105,13 @@ export const verdictLetters: Readonly<Record<string, Verdict>> = {
   l: 'later',
 }
 
-function readBy({ timeline, steps }: JudgedDraft['draft']): string | null {
+function readBy({ draft, steps }: JudgedDraft): string | null {
   const step = steps.find((s) => stepKind(s.kind).pictures)
-  return step ? sharedBy(timeline.id, step) : null
+  return step ? sharedBy(draft.timeline.id, step) : null
 }
 
-export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSummary {
+export function summaryOf(judged: JudgedDraft): DeliverableSummary {
+  const { draft, results, ...j } = judged
   return {
     ...draft.key,
     title: j.title,
@@ -118,7 +121,8 @@ export function summaryOf({ draft, results, ...j }: JudgedDraft): DeliverableSum
     bytes: j.output.bytes,
     length: formatLength(j.output.frames, fileBase({ output: j.output, timeline: draft.timeline.model })),
     ...ruledAs(j.output, draft.recipe),
-    reads: readBy(draft),
+    reads: readBy(judged),
+    earlier: j.earlier && { id: j.earlier.id, path: j.earlier.path, madeIn: j.madeIn },
     verdict: j.verdict,
     cleared: j.cleared,
     pending: j.pending,

@@ -5,11 +5,15 @@ import type { Problem } from '../core/problem'
 import type { Verdict } from '../core/spec/judge'
 import type { Frames, Seconds } from '../core/time/rate'
 
-/** Freezes cleared deliverables (all, or those of `keys`) and starts the night. */
+/**
+ * Freezes cleared deliverables (all, or those of `keys`) and starts the night; `anew`: no pictures are taken from
+ * earlier files.
+ */
 export const runStartSchema = z.object({
   name: z.string().trim().min(1),
   workers: z.number().int().min(1).max(64),
   keys: z.array(z.string()).nullable(),
+  anew: z.boolean().default(false),
 })
 
 /** Pause, resume, stop, remove; how many workers. */

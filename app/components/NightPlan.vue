@@ -32,7 +32,8 @@ const held = computed(() => deliverables.all.filter((d) => !d.cleared))
 const isWanted = (d: DeliverableSummary) => !isDelivered(d) && !d.superseded
 const goes = (d: DeliverableSummary) => isWanted(d) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
-const seconds = computed(() => going.value.reduce((n, d) => n + d.seconds, 0) / workers.value)
+const secondsOf = (d: DeliverableSummary) => (anew.value && d.earlier ? d.earlier.madeIn : d.seconds)
+const seconds = computed(() => going.value.reduce((n, d) => n + secondsOf(d), 0) / workers.value)
 /** With how many others of the night a deliverable's pictures are read at once. */
 const readers = computed(() => {
   const out = new Map<string, number>()
@@ -61,11 +62,17 @@ function toggle(k: string) {
   if (!s.delete(k)) s.add(k)
   turned.value = s
 }
+/** Whether those that go are to have theirs made all the same. */
+const anew = ref(false)
+/** How many have pictures that are there already, coded as they would be. */
+const taking = computed(() => going.value.filter((d) => d.earlier).length)
 const starting = ref(false)
 async function start() {
   starting.value = true
   await problems.attempt(async () => {
-    await api('POST runs', { body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf) } })
+    await api('POST runs', {
+      body: { name: name.value, workers: workers.value, keys: going.value.map(keyOf), anew: anew.value },
+    })
     await runs.load()
     emit('back')
   })
@@ -150,12 +157,15 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 ><template v-if="d.superseded"> · a newer version of it goes in its place</template
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
+                ><template v-if="d.earlier && !anew">
+                  · pictures from{{ ' ' }}
+                  <span class="num" :title="d.earlier.path">{{ fileName(d.earlier.path) }}</span></template
                 >
               </div>
             </td>
             <td class="num small clip" :title="d.path">{{ fileName(d.path) }}</td>
             <td class="num small right">{{ bytesText(d.bytes) }}</td>
-            <td class="num small right">{{ spanText(d.seconds) }}</td>
+            <td class="num small right">{{ spanText(secondsOf(d)) }}</td>
           </tr>
         </LongRows>
       </table>
@@ -211,6 +221,10 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         }}
         <span class="num">{{ workers }}</span></label
       >
+      <label v-if="taking" class="small row">
+        <input v-model="anew" type="checkbox" />
+        Make the pictures of {{ plural(taking, 'file') }} anew, though they are there in a proven one
+      </label>
       <Button
         :label="`Start the night: ${plural(going.length, 'file')}`"
         :disabled="!going.length || starting"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { decodedText, mainFile } from '../../core/deliverable/proof'
+import { decodedText, mainFile, takenText } from '../../core/deliverable/proof'
 import { brandOf } from '../../core/container/registry'
 import { summedFile } from '../../core/deliverable/manifest'
 import { kindsIn } from '../../core/files/checksums'
@@ -179,6 +179,7 @@ const movedOn = computed(() => {
           </figure>
         </div>
         <p v-if="decodedText(chosen.proof)" class="small quiet">{{ decodedText(chosen.proof) }}</p>
+        <p v-if="takenText(chosen.proof)" class="small quiet">{{ takenText(chosen.proof) }}</p>
         <div class="two">
           <div>
             <h3 v-if="chosen.proof.sound">Sound</h3>

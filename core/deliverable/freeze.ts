@@ -42,7 +42,8 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
     spec,
     target: { root: outlet.root, path: d.path, version: d.version },
     output: d.output,
-    steps: d.draft.steps.map((s) => ({ ...s, needs: [...s.needs], abilities: [...s.abilities] })),
+    ...(d.earlier ? { earlier: d.earlier } : {}),
+    steps: d.steps.map((s) => ({ ...s, needs: [...s.needs], abilities: [...s.abilities] })),
     route: [...d.draft.route],
     seconds: d.seconds,
     readings: Object.fromEntries(

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { changedParts, identityOf, partsOf, partText } from './identity'
+import { changedParts, identityOf, partsOf, partText, picturesIdentityOf } from './identity'
 import { plainSettings } from '../recipe/settings'
 import type { FrozenDeliverable } from './sheet'
 
@@ -68,5 +68,53 @@ describe('what has changed since', () => {
     const output = { ...frozen.output, frames: 49 }
     expect(changed({ output })).toEqual(['what is made of it'])
     expect(changed({ output, region: { ...frozen.region, out: 49 } })).toEqual(['last frame'])
+  })
+})
+
+describe('coded pictures are known again', () => {
+  const shape = { codec: 'h264', width: 640, height: 360, rate: { num: 25, den: 1 }, scan: 'progressive' }
+  const start = { frames: 0, label: '00:00:00:00', dropFrame: false }
+  const viewing = {
+    ...frozen,
+    recipe: { ...plainSettings, kind: 'viewing' },
+    output: { ...frozen.output, container: 'mp4', video: shape, start },
+    steps: [{ kind: 'encode-segment' }],
+  } as unknown as FrozenDeliverable
+  const pictures = (changes: object) => picturesIdentityOf({ ...viewing, ...changes } as FrozenDeliverable)
+  const recipeWith = (changes: object) => ({ recipe: { ...viewing.recipe, ...changes } })
+  it.each([
+    [
+      'whatever is heard',
+      { route: [1], ...recipeWith({ gain: -3, channels: [2], soundBitrate: 96, sampleRate: 44100 }) },
+    ],
+    [
+      'whatever they are called',
+      { region: { ...frozen.region, name: 'Bell', metadata: {} }, chapters: [{ at: 3, name: 'x' }] },
+    ],
+    ['whoever gets them', { outlet: { id: 'p', name: 'P' }, spec: { id: 'other', rules: [] } }],
+    ['however they are looked at', recipeWith({ proofSpread: 0, contactSheet: 12 })],
+    ['when they were taken themselves', { steps: [{ kind: 'check-earlier' }, { kind: 'take-segment' }] }],
+    ['whatever follows from them', { output: { ...viewing.output, bytes: 9, video: { ...shape, level: '4' } } }],
+  ])('%s', (_, changes) => expect(pictures(changes)).toBe(pictures({})))
+  it.each([
+    ['a frame', { region: { ...frozen.region, out: 51 } }],
+    ['their media', { source: { ...frozen.source, fingerprint: { ...frozen.source.fingerprint, content: 'abd' } } }],
+    ['what their media is taken for', { source: { ...frozen.source, scan: 'interlaced-tff' } }],
+    ['a bit rate', recipeWith({ pictureBitrate: 3000 })],
+    ['a colour', recipeWith({ colour: 'bt2020' })],
+    ['their raster', { output: { ...viewing.output, video: { ...shape, width: 320 } } }],
+    ['their place in the file', { output: { ...viewing.output, sections: [{ kind: 'black', frames: 3 }] } }],
+    ['their first label', { output: { ...viewing.output, start: { ...start, frames: 25 } } }],
+    ['another container', { output: { ...viewing.output, container: 'mov' } }],
+    ['frames that stand in for damaged ones', { damaged: [{ in: 3, out: 4 }] }],
+  ])('and are others with %s', (_, changes) => expect(pictures(changes)).not.toBe(pictures({})))
+  it('are others with another name where that is drawn into them', () => {
+    const named = (name: string) => pictures({ ...recipeWith({ burnName: true }), region: { ...frozen.region, name } })
+    expect(named('Bell')).not.toBe(named('Fog Bell'))
+  })
+  it('are none where nothing is coded', () => {
+    expect(picturesIdentityOf(frozen)).toBeNull()
+    expect(pictures({ steps: [{ kind: 'rewrap' }] })).toBeNull()
+    expect(pictures({ steps: [] })).toBeNull()
   })
 })

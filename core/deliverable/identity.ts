@@ -3,7 +3,8 @@ import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { plainSettings, settings, type Setting } from '../recipe/settings'
 import { essenceOf, type Essence } from '../timeline/assembly/essence'
-import type { FrozenDeliverable } from './sheet'
+import { codesPictures } from '../job/taking'
+import { topLine, type FrozenDeliverable } from './sheet'
 
 /** What a deliverable follows from, by part: each as text that is the same for the same. */
 export type Parts = Readonly<Record<string, string>>
@@ -12,9 +13,13 @@ export type Parts = Readonly<Record<string, string>>
  * The settings that say something about a file: those that its kind has, where they are not what every recipe was
  * before it had them. So a setting that a later edition brings makes no file another one.
  */
-function saidBy(recipe: Recipe): [string, string][] {
+function saidBy(
+  recipe: Recipe,
+  asked: (setting: { readonly unseen?: true }) => boolean = () => true,
+): [string, string][] {
   return recipeKind(recipe)
-    .settings.map((s): [Setting, string] => [s, canonical(recipe[s])])
+    .settings.filter((s) => asked(settings[s]))
+    .map((s): [Setting, string] => [s, canonical(recipe[s])])
     .filter(([s, value]) => value !== canonical(plainSettings[s]))
     .map(([s, value]) => [`setting ${s}`, value])
 }
@@ -23,12 +28,12 @@ function saidBy(recipe: Recipe): [string, string][] {
 const requiredBy = (spec: FrozenDeliverable['spec']): unknown =>
   JSON.parse(JSON.stringify(spec, (key, value: unknown) => (key === 'says' ? undefined : value)))
 
-/** What is seen and heard in it, and the contents of the files that is taken from. */
-function essenceIn({ assembly, source, region, output }: FrozenDeliverable): Essence {
+/** What is seen and heard in it, or seen alone, and the contents of the files that is taken from. */
+function essenceIn({ assembly, source, region, output }: FrozenDeliverable, heard: boolean): Essence {
   const { content, size } = source.fingerprint
   const said = source.scan ? [source.scan] : []
   return assembly
-    ? essenceOf(assembly, region, output.audio?.sampleRate ?? assembly.sampleRate)
+    ? essenceOf(assembly, region, heard ? (output.audio?.sampleRate ?? assembly.sampleRate) : null)
     : { files: [`${content}-${size}`, ...said], made: [content, size, region.in, region.out, ...said] }
 }
 
@@ -41,7 +46,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
   const { output, region, chapters, outlet, recipe, spec, route } = d
   const { problems: _problems, notes: _notes, bytes: _bytes, start, ...file } = output
   const { video, structure: built } = output
-  const essence = essenceIn(d)
+  const essence = essenceIn(d, true)
   const parts = {
     essence: essence.made,
     media: essence.files,
@@ -58,7 +63,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
     // what is said of it besides follows from the rest
     file: {
       ...file,
-      ...(video ? { video: { ...video, ...Object.fromEntries(follows.map((name) => [name, undefined])) } } : {}),
+      ...(video ? { video: ownOf(video) } : {}),
       ...(built ? { structure: { pattern: built.pattern, wrapping: built.wrapping } } : {}),
     },
   }
@@ -68,6 +73,29 @@ export function partsOf(d: FrozenDeliverable): Parts {
 
 /** What is said of a file's pictures and follows from what they are, or from their source. */
 const follows = ['level', 'intra', 'contradictions', 'untold', 'presentation'] as const
+const ownOf = (video: NonNullable<FrozenDeliverable['output']['video']>) => ({
+  ...video,
+  ...Object.fromEntries(follows.map((name) => [name, undefined])),
+})
+
+/**
+ * What makes the coded pictures of a deliverable the same as another's, in the same places of their files; null of one
+ * whose pictures are not coded for it. Two that are told apart may be alike.
+ */
+export function picturesIdentityOf(d: FrozenDeliverable): string | null {
+  const { output, recipe, damaged } = d
+  if (!output.video || !d.steps.some((s) => codesPictures(s.kind))) return null
+  return canonical({
+    essence: essenceIn(d, false).made,
+    video: ownOf(output.video),
+    container: output.container,
+    places: [output.frames, output.perFrame ?? 1, output.sections, output.start],
+    kind: recipe.kind,
+    settings: saidBy(recipe, ({ unseen }) => !unseen),
+    drawn: topLine(d),
+    damaged,
+  })
+}
 
 /** What only tells why what is seen and heard is another. */
 const telling = new Set(['media', 'in', 'out'])

@@ -14,7 +14,7 @@ import { asLabelled } from '../media/scan'
 import type { Fingerprint } from '../media/fingerprint'
 import type { Problem } from '../problem'
 import { fileBase, lostData, type Output } from '../recipe/output'
-import type { Recipe } from '../recipe/recipe'
+import type { Recipe, Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { burnIns } from '../recipe/settings'
 import { isTrial } from '../recipe/trial'
@@ -27,6 +27,7 @@ import { formatTimecode } from '../time/timecode'
 import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
+import type { EarlierFile } from './sheet'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
@@ -74,8 +75,13 @@ export interface JudgedDraft {
   /** Measures are still being worked out; `undecided`: one that decides whether it is cleared. */
   readonly pending: boolean
   readonly undecided: boolean
-  /** Seconds on one worker. */
+  /** The steps that make its file. */
+  readonly steps: readonly Step[]
+  /** The proven file that its pictures are taken from; null where they are made. */
+  readonly earlier: EarlierFile | null
+  /** Seconds on one worker; `madeIn`: with all pictures made. */
   readonly seconds: Seconds
+  readonly madeIn: Seconds
 }
 
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
@@ -188,6 +194,7 @@ function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } 
 
 /** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
+  const seconds = forecastSeconds(d.steps, d.output, d.timeline.model.rate, known.paces)
   const { model, info } = d.timeline
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
@@ -252,6 +259,6 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     cleared: cleared(results),
     undecided: undecided(d, known),
     pending: known.awaited || soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
-    seconds: forecastSeconds(d.steps, d.output, model.rate, known.paces),
+    ...{ steps: d.steps, earlier: null, seconds, madeIn: seconds },
   }
 }

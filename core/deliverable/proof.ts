@@ -39,6 +39,8 @@ export interface Proof {
   readonly frames: Frames
   /** Pictures that were decoded when it was proven; absent in proofs of earlier editions, which decoded all. */
   readonly decoded?: Frames
+  /** The earlier file that its coded pictures were taken from as they are; absent where they were made. */
+  readonly taken?: string
   readonly results: readonly RuleResult[]
   readonly verdict: Verdict
   readonly sound: SoundFacts | null
@@ -62,9 +64,13 @@ export function mainFile(proof: Proof): Artefact {
 }
 
 /** How many pictures were decoded, in words; null of sound alone and of proofs that do not say. */
-export function decodedText({ decoded, frames }: Proof): string | null {
+export function decodedText({ decoded, frames, taken }: Proof): string | null {
   if (decoded === undefined) return null
   if (decoded === frames) return `All ${plural(frames, 'picture')} decoded.`
-  const rest = 'of the others every coded byte is what was encoded'
+  const rest = `of the others every coded byte is what was ${taken === undefined ? 'encoded' : 'taken'}`
   return `${decoded} of ${plural(frames, 'picture')} decoded, at the ends, at joints and between; ${rest}.`
 }
+
+/** Where pictures come from that were not made for a file, in words; null where they were. */
+export const takenText = ({ taken }: Pick<Proof, 'taken'>): string | null =>
+  taken === undefined ? null : `Its pictures are those of ${taken}, coded as they were proven there.`

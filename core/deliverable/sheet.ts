@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import { programmeFrames } from '../lineup/lineup'
-import { checksumsSchema, usualChecksums, type ChecksumName } from '../files/checksums'
+import { checksumsSchema, usualChecksums, type ChecksumName, type Sums } from '../files/checksums'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
 import { scanSchema } from '../media/scan'
@@ -15,6 +15,7 @@ const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'obj
 const assemblySchema = z.custom<FrozenAssembly>(
   (v) => isObject(v) && Array.isArray(v.sources) && Array.isArray(v.links),
 )
+const sumsSchema = z.custom<Sums>((v) => isObject(v))
 const headSchema = z.custom<MeasuredHead>((v) => isObject(v) && isObject(v.lineUp) && typeof v.programme === 'number')
 const outputSchema = z.custom<Output>((v) => isObject(v) && typeof v.container === 'string' && isObject(v.start))
 
@@ -41,6 +42,10 @@ const stepSchema = z.object({
   abilities: z.array(z.string()),
   pace: z.string().optional(),
 })
+
+/** A file that was delivered and proven before: the deliverable it is, where it is, and its sums. */
+const earlierSchema = filePathSchema.extend({ id: z.string(), sums: sumsSchema })
+export type EarlierFile = z.infer<typeof earlierSchema>
 
 /** One deliverable, frozen: everything needed to make it again, on any machine, without working anything out anew. */
 export const frozenSchema = z.object({
@@ -84,6 +89,8 @@ export const frozenSchema = z.object({
   target: filePathSchema.extend({ version: z.number().int() }),
   /** The file it will be. */
   output: outputSchema,
+  /** The file that its pictures are taken from, coded as they are; absent where they are made. */
+  earlier: earlierSchema.optional(),
   /** The steps that make it; none where an earlier edition froze it. */
   steps: z.array(stepSchema),
   /** Source channels in the output's order, from 0; −1 is silence. */

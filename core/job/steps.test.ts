@@ -5,6 +5,7 @@ import type { Recipe } from '../recipe/recipe'
 import { recipeKind, shippedRecipes } from '../recipe/registry'
 import { makeRate } from '../time/rate'
 import { forecastSeconds, planSteps, sharedBy, stepKind, stepText } from './steps'
+import { codesPictures, makingSteps, takingSteps } from './taking'
 
 const rate = makeRate(25)
 const source: MediaInfo = {
@@ -131,5 +132,44 @@ describe('plans', () => {
     const learned = new Map([[prove.pace!, 10]])
     expect(forecastSeconds(steps, output, rate, learned)).toBeCloseTo(15 * 0.1 + 3000 / 35 + 3000 / 10, 5)
     expect(() => stepKind('dream')).toThrow('“dream” are not known')
+  })
+})
+
+describe('pictures that are taken from an earlier file', () => {
+  const taken = (kind: string) => {
+    const { steps } = plan(kind, 0, 125)
+    return { steps, taking: takingSteps(steps, { in: 0, out: 125 }, (k) => `${k}: here`) }
+  }
+  it.each(['viewing', 'master', 'broadcast'])('change the steps of %s that make them, and nothing else', (kind) => {
+    const { steps, taking } = taken(kind)
+    expect(taking.map((s) => s.key)).toEqual(['earlier', ...steps.map((s) => s.key)])
+    const [check, ...others] = taking
+    expect(check).toMatchObject({ kind: 'check-earlier', needs: [], abilities: [], pace: 'check-earlier: here' })
+    others.forEach((s, i) => {
+      const before = steps[i]!
+      if (s.kind === 'prove') expect(s).toEqual({ ...before, needs: [...before.needs, 'earlier'] })
+      else if (!codesPictures(before.kind)) expect(s).toBe(before)
+      else {
+        const { kind: k, pace, needs, ...rest } = s
+        expect([k.startsWith('take-'), pace, needs]).toEqual([true, `${k}: here`, [...before.needs, 'earlier']])
+        expect(before).toMatchObject(rest)
+        // whoever cannot take them makes them: the same abilities are asked of a worker
+        expect(codesPictures(k)).toBe(true)
+      }
+    })
+    const without = (list: readonly object[]) => list.map((s) => ({ ...s, pace: undefined }))
+    expect(without(makingSteps(taking))).toEqual(without(steps))
+  })
+  it('are read with no others, and said in words', () => {
+    const { taking } = taken('viewing')
+    expect(taking.flatMap((s) => sharedBy('t', s) ?? [])).toEqual([])
+    expect(taking.map((s) => stepText(s, rate)).slice(0, 2)).toEqual([
+      'make sure that the earlier file is still what was proven',
+      'take 100 frames of pictures from the earlier file',
+    ])
+  })
+  it('are none of sound alone and of what is copied', () => {
+    for (const kind of ['sound', 'rewrap'])
+      expect(plan(kind, 0, 9).steps.some((s) => codesPictures(s.kind))).toBe(false)
   })
 })

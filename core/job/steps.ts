@@ -31,12 +31,17 @@ export interface StepKind {
   readonly ofFile?: true
   /** Whether it makes nothing of the file, and names it. */
   readonly proof?: true
+  /** Whether others join what it makes: a picture at the joint is looked at. */
+  readonly joined?: true
+  /** The kind of step that takes the same pictures, coded as they are, from an earlier file. */
+  readonly taking?: string
 }
 
 /** Seconds that any step takes besides, to be handed out and to open what it reads. */
 const handling: Seconds = 0.1
 
 const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
+const taken = (n: Frames) => `take ${plural(n, 'frame')} of pictures from the earlier file`
 
 /** Kinds of steps of a deliverable: a new one is a line here, and its worker's side. */
 export const stepKinds: StepKind[] = [
@@ -55,8 +60,35 @@ export const stepKinds: StepKind[] = [
     scales: true,
     ofFile: true,
   },
-  { kind: 'encode-in-place', text: pictures, doing: 'making pictures', speed: 35, scales: true, pictures: true },
-  { kind: 'encode-segment', text: pictures, doing: 'making pictures', speed: 18, scales: true, pictures: true },
+  {
+    kind: 'encode-in-place',
+    text: pictures,
+    doing: 'making pictures',
+    speed: 35,
+    scales: true,
+    pictures: true,
+    taking: 'take-in-place',
+  },
+  {
+    kind: 'encode-segment',
+    text: pictures,
+    doing: 'making pictures',
+    speed: 18,
+    scales: true,
+    pictures: true,
+    joined: true,
+    taking: 'take-segment',
+  },
+  {
+    kind: 'check-earlier',
+    text: () => 'make sure that the earlier file is still what was proven',
+    doing: 'checking the earlier file',
+    speed: 150,
+    scales: true,
+    ofFile: true,
+  },
+  { kind: 'take-in-place', text: taken, doing: 'taking pictures', speed: 120, scales: true },
+  { kind: 'take-segment', text: taken, doing: 'taking pictures', speed: 80, scales: true, joined: true },
   {
     kind: 'write-stills',
     text: (n) => `write ${plural(n, 'still')}`,

@@ -13,6 +13,8 @@ interface SettingDefinition<T extends z.ZodType> {
   readonly parse: (text: string) => unknown
   /** What to type, in words. */
   readonly hint?: string
+  /** Whether no picture is another for it: it is of sound, of labels, or of what is made besides. */
+  readonly unseen?: true
   /** All values it can have, where they are few. */
   readonly choices?: readonly (readonly [value: z.infer<T>, text: string])[]
 }
@@ -146,6 +148,7 @@ export const settings = {
     'Sound channels',
     {
       hint: 'all, none, or source channels in order: 1 2; – is silence',
+      unseen: true,
       text: (v) => (Array.isArray(v) ? v.map((c) => c || '–').join(' ') : v),
       parse: channelList,
     },
@@ -153,6 +156,7 @@ export const settings = {
   /** dB. */
   gain: setting(z.number().min(-60).max(30), 'Gain', {
     hint: 'dB',
+    unseen: true,
     text: (v) => `${v > 0 ? '+' : ''}${v.toFixed(1).replace('-', '−')} dB`,
   }),
   /** `timeline`, `source`, or the label of the first frame of the programme. */
@@ -161,6 +165,7 @@ export const settings = {
     'Start timecode',
     {
       hint: 'timeline, source (that of the first frame), or hh:mm:ss:ff',
+      unseen: true,
       text: (v) => (v === 'timeline' || v === 'source' ? `from the ${v}` : v),
       parse: (text) => /^(?:(?:from the )?(timeline|source)|)$/i.exec(text)?.[1]?.toLowerCase() ?? (text || 'timeline'),
     },
@@ -224,7 +229,7 @@ export const settings = {
   /** kbit/s. */
   pictureBitrate: setting(z.number().int().min(100).max(200_000), 'Picture bit rate', bitrate),
   /** kbit/s. */
-  soundBitrate: setting(z.number().int().min(32).max(640), 'Sound bit rate', bitrate),
+  soundBitrate: setting(z.number().int().min(32).max(640), 'Sound bit rate', { ...bitrate, unseen: true }),
   burnTimecode: setting(z.boolean(), 'Timecode in picture', yesOrNo),
   burnName: setting(z.boolean(), 'Name in picture', yesOrNo),
   /** The day of the run. */
@@ -238,6 +243,7 @@ export const settings = {
   /** Hz; null is the source's. */
   sampleRate: setting(z.union([z.literal(44100), z.literal(48000), z.literal(96000)]).nullable(), 'Sample rate', {
     hint: 'as source, 44.1, 48 or 96 kHz',
+    unseen: true,
     text: (v) => (v === null ? 'as source' : `${v / 1000} kHz`),
     parse: hertz,
     choices: [
@@ -248,6 +254,7 @@ export const settings = {
     ],
   }),
   soundDepth: setting(z.union([z.literal(16), z.literal(24)]), 'Sound depth', {
+    unseen: true,
     text: (v) => `${v} bit`,
     choices: [
       [24, '24 bit'],
@@ -257,6 +264,7 @@ export const settings = {
   /** Seconds from one picture that is decoded in the proof to the next; 0 is every picture. */
   proofSpread: setting(z.union([z.literal(0), z.literal(1), z.literal(10)]), 'Pictures in proof', {
     hint: '0 for all, or seconds from one that is decoded to the next: 1, 10; all where a rule asks what is seen',
+    unseen: true,
     text: (v) => spreads.find(([value]) => value === v)![1],
     parse: (text) => spreads.find(([, said]) => said === text)?.[0] ?? (text === '' ? Number.NaN : Number(text)),
     choices: spreads,
@@ -264,12 +272,13 @@ export const settings = {
   /** How many pictures the sheet beside the file has; 0 is none. */
   contactSheet: setting(z.union([z.literal(0), z.literal(12), z.literal(24), z.literal(48)]), 'Contact sheet', {
     hint: 'none, or pictures on it: 12, 24 or 48, in even steps from the first to the last',
+    unseen: true,
     text: (v) => sheets.find(([value]) => value === v)![1],
     parse: (text) => (/^(none|)$/i.test(text) ? 0 : Number.parseInt(text, 10)),
     choices: sheets,
   }),
   /** TPDF noise where sound gets fewer bits than it had. */
-  dither: setting(z.boolean(), 'Dither to 16 bit', yesOrNo),
+  dither: setting(z.boolean(), 'Dither to 16 bit', { ...yesOrNo, unseen: true }),
   /** Ordered noise where pictures get fewer bits than they had; else they are rounded. */
   pictureDither: setting(z.boolean(), 'Dither to 8 bit', yesOrNo),
 } as const

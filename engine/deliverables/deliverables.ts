@@ -3,9 +3,7 @@ import { summaryOf, type Became, type DeliverableSummary } from '../../contract/
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { DraftMemo, takenFrom, type Draft, type Situation } from '../../core/deliverable/draft'
-import { freeze } from '../../core/deliverable/freeze'
-import { filesUsed, judgeDraft, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
-import { changedParts, type Parts } from '../../core/deliverable/identity'
+import { filesUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
@@ -22,9 +20,10 @@ import type { MediaHealth } from '../timelines/mediahealth'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { changesAfter, lastChange } from '../store/changes'
-import { DeliveredFiles, identitySum, problemOf, shortParts, type DeliveredFile } from '../store/deliverables'
+import { DeliveredFiles, problemOf } from '../store/deliverables'
 import { factKeys, readFacts } from '../store/facts'
 import { backgroundOffer } from '../worker/background'
+import { Delivery, type KnownBy } from './delivery'
 
 /** Facts of regions that are kept in memory, so that an edit of one region reads those of no other. */
 const keptFacts = 40_000
@@ -71,10 +70,8 @@ interface Worked {
 /** What a draft was judged by, and what came of it, as lists show it. */
 interface Kept {
   readonly by: By
-  /** See {@link identitySum}; null while nothing was delivered that it could be. */
-  readonly identity: string | null
-  /** See {@link shortParts}; null where nothing was delivered of it. */
-  readonly parts: Parts | null
+  /** Null while nothing was delivered. */
+  readonly knownBy: KnownBy | null
   readonly summary: DeliverableSummary
 }
 
@@ -119,7 +116,8 @@ export class Deliverables {
 
   /** Judges all of a situation; regions that have not been measured yet are queued for the workers. */
   async workOut(situation: Situation, today = new Date()): Promise<JudgedDraft[]> {
-    return (await this.drafts(situation, today)).map(({ draft, known }) => judgeDraft(draft, known))
+    const delivered = await this.delivery()
+    return (await this.drafts(situation, today)).map(({ draft, known }) => delivered.judge(draft, known).judged)
   }
 
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
@@ -131,14 +129,14 @@ export class Deliverables {
       const key = keyText(draft.key)
       const by = byOf(known)
       const before = this.kept.get(draft)
-      const last = lineage(draft.key).flatMap((k) => delivered.byKey.get(k) ?? [])[0] ?? null
+      const last = delivered.last(lineage(draft.key))
       const same =
         before &&
         byKeys.every((k) => by[k] === before.by[k]) &&
-        (delivered.byIdentity.size === 0 || before.identity !== null) &&
-        (last === null || before.parts !== null)
-      let kept = same ? before : judgedAnew(by, draft, known, delivered.byIdentity.size > 0, last !== null)
-      const became = delivered.became(kept, last)
+        (delivered.size === 0 || before.knownBy !== null) &&
+        delivered.earlier(before.knownBy)?.id === before.summary.earlier?.id
+      let kept = same ? before : judgedAnew(by, draft, known, delivered)
+      const became = delivered.became(kept.knownBy, last)
       if (!sameFile(became, kept.summary.became)) kept = { ...kept, summary: { ...kept.summary, became } }
       const superseded = this.worked!.superseded.has(key)
       if (superseded !== kept.summary.superseded) kept = { ...kept, summary: { ...kept.summary, superseded } }
@@ -148,23 +146,11 @@ export class Deliverables {
     return out
   }
 
-  /** What was delivered and is still there, by what it is and by what it was made of. */
-  private async delivery() {
+  /** What was delivered and is still there. */
+  async delivery(): Promise<Delivery> {
     const isThere = this.roots.glance()
     const landmarks = (p: string) => (isRun(p) ? endsOf(p) : [p])
-    const files = (await this.handed.all()).filter((f) => landmarks(f.path).every((p) => isThere(f.root, p)))
-    const byIdentity = new Map(files.map((f) => [f.identity, f]))
-    const became = ({ identity, parts }: Kept, last: DeliveredFile | null): Became | null => {
-      const alike = identity === null ? undefined : byIdentity.get(identity)
-      if (alike) return { id: alike.id, path: alike.path, changed: [] }
-      return last && { id: last.id, path: last.path, changed: changedParts(last.parts, parts!) }
-    }
-    return { byIdentity, byKey: new Map(files.filter((f) => !f.trial).map((f) => [f.key, f])), became }
-  }
-
-  /** Identities of what was delivered and is still there. */
-  async delivered(): Promise<Set<string>> {
-    return new Set((await this.delivery()).byIdentity.keys())
+    return new Delivery((await this.handed.all()).filter((f) => landmarks(f.path).every((p) => isThere(f.root, p))))
   }
 
   /** Keys of those that a newer version of goes to the same outlet, of the situation that was worked out last. */
@@ -176,7 +162,7 @@ export class Deliverables {
   async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
     const text = keyText(key)
     for (const { draft, known } of await this.drafts(situation))
-      if (keyText(draft.key) === text) return judgeDraft(draft, known)
+      if (keyText(draft.key) === text) return (await this.delivery()).judge(draft, known).judged
     return null
   }
 
@@ -361,16 +347,9 @@ function byOf({ sound, pictures, target, room, paces, disk, media, awaited }: Kn
   return { sound, pictures, path: file, version, bad, enough, away, media: wrong, awaited, paces }
 }
 
-/** `identified`: something was delivered that it could be; `parted`: something was delivered of it. */
-function judgedAnew(by: By, draft: Draft, known: Known, identified: boolean, parted: boolean): Kept {
-  const judged = judgeDraft(draft, known)
-  const frozen = identified || parted ? freeze(judged, '') : null
-  return {
-    by,
-    identity: frozen && identitySum(frozen),
-    parts: frozen && parted ? shortParts(frozen) : null,
-    summary: summaryOf(judged),
-  }
+function judgedAnew(by: By, draft: Draft, known: Known, delivered: Delivery): Kept {
+  const { judged, by: knownBy } = delivered.judge(draft, known)
+  return { by, knownBy, summary: summaryOf(judged) }
 }
 
 const sameFile = (a: Became | null, b: Became | null) =>

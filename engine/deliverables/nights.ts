@@ -13,7 +13,6 @@ import type { Abilities } from '../../core/recipe/output'
 import type { ShelfTable } from '../../contract/shelf'
 import type { Paces } from '../../core/job/paces'
 import type { Db } from '../store/database'
-import { identitySum } from '../store/deliverables'
 import { readPaces } from '../store/paces'
 import type { Runs } from '../runs/runs'
 import type { Timelines } from '../timelines/timelines'
@@ -109,9 +108,10 @@ export class Nights {
 
   /**
    * Freezes cleared deliverables into a run and starts it: those of `keys`, or all but what was delivered already, is
-   * still there, and has not changed since, and what a newer version of goes in its place.
+   * still there, and has not changed since, and what a newer version of goes in its place. Pictures that are there,
+   * coded as they would be, in a file that was proven are taken from it, unless all is to be made `anew`.
    */
-  async start(name: string, workers: number, keys: readonly string[] | null = null): Promise<string> {
+  async start(name: string, workers: number, keys: readonly string[] | null = null, anew = false): Promise<string> {
     // a file that went a moment ago is not to be found out in the night
     await this.timelines.media.look()
     const situation = await this.situation()
@@ -123,14 +123,13 @@ export class Nights {
       drafts = await this.deliverables.drafts(situation)
     }
     const wanted = keys && new Set(keys)
-    const there = wanted ? new Set<string>() : await this.deliverables.delivered()
+    const delivered = await this.deliverables.delivery()
     const { superseded } = this.deliverables
     const chosen = (function* () {
       for (const { draft, known } of drafts) {
         if (wanted ? !wanted.has(keyText(draft.key)) : superseded.has(keyText(draft.key))) continue
-        const judged = judgeDraft(draft, known)
-        if (!judged.cleared) continue
-        if (wanted || !there.has(identitySum(freeze(judged, '')))) yield judged
+        const { judged, by } = delivered.judge(draft, known)
+        if (judged.cleared && (wanted || !by || !delivered.has(by))) yield anew ? judgeDraft(draft, known) : judged
       }
     })()
     return this.runs.start(this.runs.freeze(name, workers, chosen))

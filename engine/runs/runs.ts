@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import path from 'node:path'
+import { makingAll } from '../../core/deliverable/earlier'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import { day } from '../../core/deliverable/names'
@@ -18,6 +19,7 @@ import { readable } from '../store/damage'
 import type { Db } from '../store/database'
 import { deliverableRow, endDeliverable, frozenOf, keepDeliverable } from '../store/deliverables'
 import { runRow } from '../store/runs'
+import { kept } from '../store/stored'
 import { installationOf } from '../store/settings'
 
 /** A sheet whose deliverables are frozen one by one as they are read, so that thousands are never held at once. */
@@ -121,7 +123,8 @@ export class Runs {
   async again(deliverable: string): Promise<void> {
     const row = await deliverableRow(this.db, deliverable)
     if (row.state !== 'failed' && row.state !== 'skipped') return
-    const item = frozenOf(row)
+    // what was taken from an earlier file may be what is wrong
+    const item = makingAll(frozenOf(row))
     if (item.steps.length === 0)
       fail(
         'run.earlier-edition',
@@ -135,6 +138,7 @@ export class Runs {
         .updateTable('deliverable')
         .set({
           state: 'waiting',
+          sheet: kept.frozen.write(item),
           problem: null,
           result: null,
           verdict: null,

@@ -158,10 +158,10 @@ describe('a night of stills', () => {
   })
 
   it('is not made again while it is there, and again when a frame of its ends is gone', async () => {
-    const before = await engine.deliverables.delivered()
+    const before = await engine.deliverables.delivery()
     expect(before.size).toBe(8)
     rmSync(path.join(storage, 'out/dpx/02_Gulls/02_Gulls.0901574.dpx'))
-    expect((await engine.deliverables.delivered()).size).toBe(7)
+    expect((await engine.deliverables.delivery()).size).toBe(7)
     await engine.nights.start('again', 2)
     await drain(engine)
     const run = await latestRun(engine)

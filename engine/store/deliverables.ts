@@ -3,10 +3,11 @@ import type { Transaction } from 'kysely'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { programmeFrames } from '../../core/lineup/lineup'
+import type { Sums } from '../../core/files/checksums'
 import { isTrial } from '../../core/recipe/trial'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
-import { identityOf, partsOf, type Parts } from '../../core/deliverable/identity'
+import { identityOf, partsOf, picturesIdentityOf, type Parts } from '../../core/deliverable/identity'
 import { keyText } from '../../core/deliverable/outlet'
 import { noteChange } from './changes'
 import type { Db, DeliverableRow, Tables } from './database'
@@ -49,8 +50,16 @@ export function provenColumns(item: FrozenDeliverable, finalPath: string, proof:
   }
 }
 
+const sha256 = (text: string) => createHash('sha256').update(text).digest('hex')
+
 /** The sum that a deliverable is known again by. */
-export const identitySum = (d: FrozenDeliverable) => createHash('sha256').update(identityOf(d)).digest('hex')
+export const identitySum = (d: FrozenDeliverable) => sha256(identityOf(d))
+
+/** The sum that its coded pictures are known again by; null where none are coded for it. */
+export function picturesSum(d: FrozenDeliverable): string | null {
+  const identity = picturesIdentityOf(d)
+  return identity === null ? null : sha256(identity)
+}
 
 /** A file that was delivered and proven, and what it followed from. */
 export interface DeliveredFile {
@@ -63,7 +72,14 @@ export interface DeliveredFile {
   /** See {@link shortParts}. */
   readonly parts: Parts
   readonly trial: boolean
+  /** See {@link picturesSum}. */
+  readonly pictures: string | null
+  /** Of the file as it was proven. */
+  readonly sums: Sums
 }
+
+/** What is read of a delivered one's sheet and proof. */
+type Told = Pick<DeliveredFile, 'key' | 'parts' | 'pictures' | 'sums'>
 
 /** Parts with sums in the place of long texts: only whether they differ is asked. */
 export const shortParts = (d: FrozenDeliverable): Parts =>
@@ -76,7 +92,7 @@ export const shortParts = (d: FrozenDeliverable): Parts =>
 
 /** What was delivered, oldest first; no sheet is read twice. */
 export class DeliveredFiles {
-  private readonly read = new Map<string, Pick<DeliveredFile, 'key' | 'parts'>>()
+  private readonly read = new Map<string, Told>()
 
   constructor(private readonly db: Db) {}
 
@@ -95,14 +111,16 @@ export class DeliveredFiles {
     }))
   }
 
-  private async readOne(id: string): Promise<Pick<DeliveredFile, 'key' | 'parts'>> {
+  private async readOne(id: string): Promise<Told> {
     try {
-      const d = frozenOf(await deliverableRow(this.db, id))
+      const row = await deliverableRow(this.db, id)
+      const d = frozenOf(row)
       const key = keyText({ timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id })
-      return { key, parts: shortParts(d) }
+      const proof = proofOf(row)
+      return { key, parts: shortParts(d), pictures: picturesSum(d), sums: proof ? mainFile(proof).sums : {} }
     } catch {
       // a sheet that cannot be read is said where it is shown; its file is still known by its identity
-      return { key: '', parts: {} }
+      return { key: '', parts: {}, pictures: null, sums: {} }
     }
   }
 }

@@ -26,7 +26,11 @@ const rootsOf = ({ root, assembly }: Pick<SourceRef, 'root' | 'assembly'>) => [
 
 /** The storage roots that a step of a deliverable reads and writes. */
 export const rootsOfDeliverable = (item: FrozenDeliverable) => [
-  ...new Set([...rootsOf({ root: item.source.root, assembly: item.assembly ?? null }), item.target.root]),
+  ...new Set([
+    ...rootsOf({ root: item.source.root, assembly: item.assembly ?? null }),
+    ...(item.earlier ? [item.earlier.root] : []),
+    item.target.root,
+  ]),
 ]
 
 /** What a step that failed is set aside for; null when it failed for another reason. */

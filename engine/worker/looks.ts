@@ -3,6 +3,7 @@ import path from 'node:path'
 import { createXXHash32 } from 'hash-wasm'
 import { packTrace, traceSize, unpackTrace, type Trace } from '../../core/analysis/trace'
 import { spreadFrames } from '../../core/deliverable/spread'
+import { stepKind } from '../../core/job/steps'
 import { frameInFile } from '../../core/lineup/lineup'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { fileBase } from '../../core/recipe/output'
@@ -21,9 +22,7 @@ export interface CodedPictures {
 
 /** Frames of the file, in order, whose pictures are looked at before they are encoded. */
 export function lookedAt({ steps, region, output, timeline, recipe }: FrozenDeliverable): Frames[] {
-  const joints = steps
-    .filter((s) => s.kind === 'encode-segment')
-    .map((s) => frameInFile(output, s.range.in - region.in)!)
+  const joints = steps.filter((s) => stepKind(s.kind).joined).map((s) => frameInFile(output, s.range.in - region.in)!)
   return spreadFrames(output.frames, fileBase({ output, timeline }).rate, joints, recipe.proofSpread || 1)
 }
 

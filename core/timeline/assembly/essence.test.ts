@@ -72,6 +72,25 @@ describe('what is seen and heard in a range', () => {
     ['a raster', { ...plain, raster: { ...plain.raster, width: 720 } }],
     ['channels', { ...plain, channels: 4 }],
   ])('is another with %s changed', (_, other) => expect(told(other, 40, 100)).not.toBe(told(plain, 40, 100)))
+  it('of pictures alone is the same whatever is heard, and another where what is seen is', () => {
+    const seen = (a: FrozenAssembly) => JSON.stringify(essenceOf(a, { in: 40, out: 100 }, null))
+    const heard = (gain: number) => event(0, 140, 0, { kind: 'audio', track: 'A', gain })
+    const under = [tracks[1], tracks[0]]
+    for (const other of [
+      assembly([...shots, heard(0)]),
+      assembly([heard(-3), ...shots]),
+      assembly(shots, { tracks: under }),
+      { ...plain, channels: 4, sampleRate: 96_000 },
+    ])
+      expect(seen(other)).toBe(seen(plain))
+    for (const other of [
+      assembly([event(0, 50, 301), ...shots.slice(1)]),
+      assembly(shots, { tracks: [...tracks, { name: 'V2', kind: 'video' }] }),
+      assembly([...shots, event(60, 70, 5, { track: 'V2' })]),
+      { ...plain, raster: { ...plain.raster, width: 720 } },
+    ])
+      expect(seen(other)).not.toBe(seen(plain))
+  })
   it('is another where a shot that goes on under a dissolve is, though only the dissolve is in the range', () => {
     const other = assembly([event(0, 50, 310), ...shots.slice(1)])
     expect(told(other, 52, 80)).not.toBe(told(plain, 52, 80))

@@ -14,10 +14,13 @@ export interface Essence {
 /**
  * The essence of a range. Events are told as they are, also beyond its ends; only where one without transition at
  * normal speed reaches out of it, is what lies outside left out: two ranges that are told alike are alike, though two
- * that are alike may be told apart. `written` is the sample rate that its sound is brought to.
+ * that are alike may be told apart. `written` is the sample rate that its sound is brought to; null tells of pictures
+ * alone.
  */
-export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number): Essence {
+export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number | null): Essence {
   const { timeline: t, raster, sampleRate, channels } = a
+  const isTold = ({ kind }: Pick<TimelineEvent, 'kind'>) => written !== null || kind === 'video'
+  const told = t.tracks.filter(isTold)
   const files = new Set<string>()
   const clip = (c: Clip, link: ClipLink | null, cut: FrameRange) => {
     if (!c.source) return 'black'
@@ -28,7 +31,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number)
     return [content, c.source.in + cut.in - link.offset, c.source.out - cut.out - link.offset, rate, c.speed]
   }
   const whole = { in: 0, out: 0 }
-  const level = (e: TimelineEvent) => t.tracks.findIndex((x) => x.kind === e.kind && x.name === e.track)
+  const level = (e: TimelineEvent) => told.findIndex((x) => x.kind === e.kind && x.name === e.track)
   /** Transitions that reach into the range, by the track and the frame they begin at: what ends there goes on. */
   const place = (e: TimelineEvent, at: Frames) => `${e.kind} ${e.track} ${at}`
   const goOn = new Set(
@@ -36,7 +39,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number)
   )
   const made = t.events.flatMap((e, i) => {
     const under = goOn.has(place(e, e.record.out))
-    if (!overlaps(e.record, range) && !under) return []
+    if (!isTold(e) || (!overlaps(e.record, range) && !under)) return []
     const plain = isNormal(e.speed) && !e.transition && !under
     const cut = plain ? { in: Math.max(0, range.in - e.record.in), out: Math.max(0, e.record.out - range.out) } : whole
     const { transition: x } = e
@@ -52,8 +55,9 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number)
     ]
   })
   // samples of a frame are another number at another place, where a frame is no whole number of them
-  const phase = [sampleRate, written].map((r) => (range.in * r * t.rate.den) % t.rate.num)
-  const tracks = t.tracks.map((x) => x.kind)
+  const phase = (rates: readonly number[]) => rates.map((r) => (range.in * r * t.rate.den) % t.rate.num)
+  const sound = written === null ? {} : { sampleRate, channels, phase: phase([sampleRate, written]) }
+  const tracks = told.map((x) => x.kind)
   const length = range.out - range.in
-  return { files: [...files].sort(), made: { raster, sampleRate, channels, rate: t.rate, phase, length, tracks, made } }
+  return { files: [...files].sort(), made: { raster, ...sound, rate: t.rate, length, tracks, made } }
 }

@@ -24,9 +24,11 @@ import { ruledAs } from '../../../core/deliverable/outlet'
 import { plural } from '../../../core/text'
 import { countsSamples, nominalRate, type Frames, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
+import { earlierKey } from '../../../core/job/taking'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../contactsheet'
+import { takenFile } from '../earlier'
 import { checkLines } from '../lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
@@ -37,14 +39,21 @@ import { timecodesIn } from '../timecodes'
 import { checkStills } from '../stillfiles'
 import { jpegOf } from '../stills'
 
+/** What the steps before gave: a scratch file, and what is known of what went into it. */
+interface Made {
+  readonly file: string
+  readonly coded?: CodedPictures
+  readonly sums?: string
+}
+
 /** Opens the finished scratch file, measures and judges it, and gives it its final name when it is what was asked. */
 export async function prove(step: DeliverableStep): Promise<null> {
   const { item, folder } = step
-  const [made] = [...step.needed.values()] as [{ file: string; coded?: CodedPictures; sums?: string }]
-  const scratch = path.join(folder, made.file)
+  const { file, coded, sums } = [...step.needed].find(([key]) => key !== earlierKey)![1] as Made
+  const scratch = path.join(folder, file)
   const named = await alreadyNamed(step, scratch)
-  if (!named && made.sums !== undefined) await checkStills(step, scratch)
-  const proof = named?.proof ?? (await proofOf(step, scratch, made.coded))
+  if (!named && sums !== undefined) await checkStills(step, scratch)
+  const proof = named?.proof ?? (await proofOf(step, scratch, coded))
   if (!cleared(proof.results)) await refuse(step, scratch, proof)
   const finalPath = named?.path ?? (await nameFile(step, scratch, '', proof))
   const [main] = proof.files as [Proof['files'][number]]
@@ -106,11 +115,13 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const readings: Readings = { ...frozenReadings(item), ...readMeasures(evidence, 'file') }
     const rules = rulesFor(item.spec, 'written', ruledAs(output, item.recipe))
     const results = judge(rules, {}, {}, readings, item.waivers)
+    const taken = takenFile(step)
     return {
       files: [{ role: 'main', path: item.target.path, size: info.size, sums: await sumsOf(step, scratch) }],
       info,
       frames: output.video ? output.frames : 0,
       ...(seen ? { decoded: seen.decoded } : {}),
+      ...(taken === null ? {} : { taken }),
       results,
       verdict: worstVerdict(results.map((r) => r.verdict)),
       sound: heard?.facts ?? null,

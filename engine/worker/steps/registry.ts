@@ -1,5 +1,6 @@
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
+import { checkEarlier } from '../earlier'
 import { copyStills } from './copystills'
 import { encodeInPlace } from './encodeinplace'
 import { encodeSegment } from './encodesegment'
@@ -7,6 +8,8 @@ import { encodeSound } from './encodesound'
 import { join } from './join'
 import { prove } from './prove'
 import { rewrap } from './rewrap'
+import { takeInPlace } from './takeinplace'
+import { takeSegment } from './takesegment'
 import { writeSound } from './writesound'
 import { writeStills } from './writestills'
 
@@ -19,6 +22,9 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   'line-up': encodeInPlace,
   'encode-in-place': encodeInPlace,
   'encode-segment': encodeSegment,
+  'check-earlier': checkEarlier,
+  'take-in-place': takeInPlace,
+  'take-segment': takeSegment,
   'encode-sound': encodeSound,
   'write-sound': writeSound,
   'write-stills': writeStills,

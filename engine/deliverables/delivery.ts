@@ -1,0 +1,77 @@
+import type { Became } from '../../contract/deliverables'
+import { takingFrom } from '../../core/deliverable/earlier'
+import { freeze } from '../../core/deliverable/freeze'
+import { changedParts, type Parts } from '../../core/deliverable/identity'
+import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
+import type { Draft } from '../../core/deliverable/draft'
+import type { EarlierFile } from '../../core/deliverable/sheet'
+import { chiefSum } from '../../core/files/checksums'
+import { identitySum, picturesSum, shortParts, type DeliveredFile } from '../store/deliverables'
+
+/** What a deliverable would be known by, had it been delivered. */
+export interface KnownBy {
+  /** See {@link identitySum}. */
+  readonly identity: string
+  /** See {@link picturesSum}. */
+  readonly pictures: string | null
+  /** See {@link shortParts}. */
+  readonly parts: Parts
+}
+
+/** What was delivered and is still there. */
+export class Delivery {
+  private readonly byIdentity: ReadonlyMap<string, DeliveredFile>
+  private readonly byKey: ReadonlyMap<string, DeliveredFile>
+  private readonly byPictures: ReadonlyMap<string, DeliveredFile>
+
+  /** `files` are what is there, oldest first. */
+  constructor(files: readonly DeliveredFile[]) {
+    this.byIdentity = new Map(files.map((f) => [f.identity, f]))
+    this.byKey = new Map(files.filter((f) => !f.trial).map((f) => [f.key, f]))
+    // of a file without sums nobody could say whether it is still what was proven
+    const summed = files.filter((f) => chiefSum(f.sums))
+    this.byPictures = new Map(summed.flatMap((f) => (f.pictures === null ? [] : [[f.pictures, f]])))
+  }
+
+  /** How many different ones. */
+  get size(): number {
+    return this.byIdentity.size
+  }
+
+  /** Whether a deliverable is there already, just as it would be made. */
+  has({ identity }: KnownBy): boolean {
+    return this.byIdentity.has(identity)
+  }
+
+  /** The newest file of those keys, the first of them that has one. */
+  last(keys: readonly string[]): DeliveredFile | null {
+    return keys.flatMap((k) => this.byKey.get(k) ?? [])[0] ?? null
+  }
+
+  /** What became of a deliverable before, of which a file was delivered `last`. */
+  became(by: KnownBy | null, last: DeliveredFile | null): Became | null {
+    const alike = by && this.byIdentity.get(by.identity)
+    if (alike) return { id: alike.id, path: alike.path, changed: [] }
+    return last && { id: last.id, path: last.path, changed: changedParts(last.parts, by!.parts) }
+  }
+
+  /**
+   * The file that has the pictures of a deliverable already. What is there just as it would be made has none: who asks
+   * for that once more wants it made.
+   */
+  earlier(by: KnownBy | null): EarlierFile | null {
+    if (!by || by.pictures === null || this.has(by)) return null
+    const file = this.byPictures.get(by.pictures)
+    return file ? { id: file.id, root: file.root, path: file.path, sums: file.sums } : null
+  }
+
+  /** Judges a draft, its pictures taken from an earlier file where one has them; and what it would be known by. */
+  judge(draft: Draft, known: Known): { readonly judged: JudgedDraft; readonly by: KnownBy | null } {
+    const judged = judgeDraft(draft, known)
+    if (this.size === 0) return { judged, by: null }
+    const frozen = freeze(judged, '')
+    const by = { identity: identitySum(frozen), pictures: picturesSum(frozen), parts: shortParts(frozen) }
+    const earlier = this.earlier(by)
+    return { judged: earlier ? takingFrom(judged, earlier, known.paces) : judged, by }
+  }
+}
