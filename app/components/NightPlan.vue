@@ -158,8 +158,8 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 ><template v-if="d.earlier && !anew">
-                  · pictures from{{ ' ' }}
-                  <span class="num" :title="d.earlier.path">{{ fileName(d.earlier.path) }}</span></template
+                  · pictures taken from<template v-if="d.earlier.id === d.became?.id"> it</template>
+                  <span v-else class="num" :title="d.earlier.path"> {{ fileName(d.earlier.path) }}</span></template
                 >
               </div>
             </td>

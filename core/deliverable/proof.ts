@@ -47,6 +47,8 @@ export interface Proof {
   /** Short-term loudness of each tenth of a second, LUFS. */
   readonly ribbon: readonly (number | null)[]
   readonly content: PictureFacts | null
+  /** See {@link contentEdition}; absent where an earlier edition looked. */
+  readonly contentEdition?: number
   /** Mean luma difference to the timeline's own picture. */
   readonly ends: { readonly first: number; readonly last: number } | null
   /** First and last pictures as written and of the timeline, as JPEG files in the cache. */

@@ -33,8 +33,10 @@ export interface StepKind {
   readonly proof?: true
   /** Whether others join what it makes: a picture at the joint is looked at. */
   readonly joined?: true
-  /** The kind of step that takes the same pictures, coded as they are, from an earlier file. */
+  /** The kind of step in its place where pictures are taken, coded as they are, from an earlier file. */
   readonly taking?: string
+  /** Which of a picture codec's own speeds is its, where that has any. */
+  readonly codecSpeed?: 'make' | 'prove'
 }
 
 /** Seconds that any step takes besides, to be handed out and to open what it reads. */
@@ -42,6 +44,12 @@ const handling: Seconds = 0.1
 
 const pictures = (n: Frames) => `make ${plural(n, 'frame')} of pictures`
 const taken = (n: Frames) => `take ${plural(n, 'frame')} of pictures from the earlier file`
+
+const spread = {
+  text: () => 'read the file back, decode some of its pictures, measure and judge it, make checksums',
+  doing: 'proving',
+  ...({ speed: 120, scales: true, ofFile: true, proof: true } as const),
+}
 
 /** Kinds of steps of a deliverable: a new one is a line here, and its worker's side. */
 export const stepKinds: StepKind[] = [
@@ -68,6 +76,7 @@ export const stepKinds: StepKind[] = [
     scales: true,
     pictures: true,
     taking: 'take-in-place',
+    codecSpeed: 'make',
   },
   {
     kind: 'encode-segment',
@@ -78,6 +87,7 @@ export const stepKinds: StepKind[] = [
     pictures: true,
     joined: true,
     taking: 'take-segment',
+    codecSpeed: 'make',
   },
   {
     kind: 'check-earlier',
@@ -96,6 +106,7 @@ export const stepKinds: StepKind[] = [
     speed: 6,
     scales: true,
     pictures: true,
+    codecSpeed: 'make',
   },
   {
     kind: 'copy-stills',
@@ -115,16 +126,11 @@ export const stepKinds: StepKind[] = [
     scales: true,
     ofFile: true,
     proof: true,
+    taking: 'prove-taken',
+    codecSpeed: 'prove',
   },
-  {
-    kind: 'prove-spread',
-    text: () => 'read the file back, decode some of its pictures, measure and judge it, make checksums',
-    doing: 'proving',
-    speed: 120,
-    scales: true,
-    ofFile: true,
-    proof: true,
-  },
+  { kind: 'prove-spread', ...spread },
+  { kind: 'prove-taken', ...spread },
 ]
 
 export function stepKind(kind: string): StepKind {
@@ -181,9 +187,8 @@ export function forecastSeconds(steps: readonly Step[], output: Output, rate: Ra
   const slower = output.video ? pictureCodec(output.video.codec)?.encode?.speed : undefined
   let seconds = 0
   for (const s of steps) {
-    const { scales, ...kind } = stepKind(s.kind)
-    const own = kind.pictures ? slower?.make : kind.proof ? slower?.prove : undefined
-    const speed = own ?? kind.speed
+    const { scales, codecSpeed, ...kind } = stepKind(s.kind)
+    const speed = (codecSpeed && slower?.[codecSpeed]) ?? kind.speed
     const known = s.pace === undefined ? undefined : paces.get(s.pace)
     if (known !== undefined) {
       seconds += workFrames(s.range.out - s.range.in, rate) / known

@@ -9,7 +9,8 @@ const takingOf = (kind: string) => stepKind(kind).taking
 const makingOf = (kind: string) => stepKinds.find((k) => k.taking === kind)?.kind
 
 /** Whether a kind of step gives coded pictures that a later file can take as they are. */
-export const codesPictures = (kind: string): boolean => takingOf(kind) !== undefined || makingOf(kind) !== undefined
+export const codesPictures = (kind: string): boolean =>
+  !stepKind(kind).proof && (takingOf(kind) !== undefined || makingOf(kind) !== undefined)
 
 /**
  * The steps of a deliverable with its pictures taken, coded as they are, from an earlier file: that is held against its
@@ -20,9 +21,9 @@ export function takingSteps(steps: readonly Step[], whole: FrameRange, pace: (ki
   const check = { key: earlierKey, kind: 'check-earlier', needs: [], range: whole, abilities: [] }
   const taking = steps.map((s) => {
     const needs = [...s.needs, earlierKey]
-    if (stepKind(s.kind).proof) return { ...s, needs }
     const kind = takingOf(s.kind)
-    return kind === undefined ? s : { ...s, kind, pace: pace(kind), needs }
+    if (kind !== undefined) return { ...s, kind, pace: pace(kind), needs }
+    return stepKind(s.kind).proof ? { ...s, needs } : s
   })
   return [{ ...check, pace: pace(check.kind) }, ...taking]
 }

@@ -63,7 +63,7 @@ beforeAll(async () => {
     const t = await engine.timelines.bringIn({ root: 'storage', path: `${name}.otio` })
     timelines.set(name, t.id)
     const region = { id: 'r', name: 'Tide', in: 0, out: frames, metadata: {} }
-    const short = { ...region, id: 's', name: 'Ebb', in: 40, out: 70 }
+    const short = { ...region, id: 's', name: 'Ebb', in: 40, out: 56 }
     await engine.timelines.saveSplit(t.id, { regions: [region, short], markers: [] }, t.splitVersion)
   }
 })
@@ -137,8 +137,12 @@ describe.each([
       path.relative(storage, before.file),
       'pass',
     ])
+    // what was found in all of them once is not looked for again
+    expect(before.proof.decoded).toBe(kind === 'viewing' ? 7 : 16)
+    expect(after.proof.decoded).toBe(kind === 'viewing' ? 7 : 2)
+    expect(after.proof.content).toEqual(before.proof.content)
     const [a, b] = [await contents(before.file), await contents(after.file)]
-    expect(b.units.length).toBe(region === 'r' ? 120 : 30)
+    expect(b.units.length).toBe(region === 'r' ? 120 : 16)
     expect(b.units.every((u, i) => u === a.units[i])).toBe(true)
     expect(a.peak).toBeCloseTo(0.2, 2)
     expect(b.peak).toBeCloseTo(0.05, 2)
@@ -169,6 +173,22 @@ describe.each([
     expect([again.kinds.includes(taking), again.proof.taken, again.proof.verdict]).toEqual([true, undefined, 'pass'])
     expect((await contents(again.file)).peak).toBeCloseTo(0.05 / 10 ** (9 / 20), 2)
   })
+})
+
+it('is so in parts behind line-up as well, which is made for each file and looked at whole', async () => {
+  const by = recipe('master', { lineUp: -18, breaks: 0, start: '10:00:00:00' })
+  const before = await made('FIRST', 's', by)
+  const after = await made('SECOND', 's', { ...by, lineUp: -20 })
+  expect([before.proof.taken, after.proof.taken]).toEqual([undefined, undefined])
+  const louder = await made('SECOND', 's', { ...by, lineUp: -20, gain: -2 })
+  expect(louder.proof.taken).toBe(path.relative(storage, after.file))
+  const lead = 30 * 25
+  expect(louder.proof.decoded).toBeGreaterThan(lead)
+  expect(louder.proof.decoded).toBeLessThan(lead + 16)
+  expect(louder.proof.content).toEqual(after.proof.content)
+  expect(louder.proof.results.filter((r) => r.verdict !== 'pass').map((r) => r.why)).toEqual([])
+  const [a, b] = [await contents(after.file), await contents(louder.file)]
+  expect(b.units).toEqual(a.units)
 })
 
 async function deliveredFiles(kind: string): Promise<{ file: string }[]> {

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import { contentEdition } from '../../core/analysis/pictures'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { readable } from './damage'
@@ -39,7 +40,7 @@ export const factKeys = {
     `region-sound/5/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
-    `region-pictures/5/${s.content}-${s.size}/${rangesKey(ranges)}`,
+    `region-pictures/${contentEdition}/${s.content}-${s.size}/${rangesKey(ranges)}`,
 }
 
 function factOf(row: { readonly key: string; readonly value: string }): { key: string; value: unknown } {

@@ -1,4 +1,10 @@
+import { contentEdition, type PictureFacts } from '../../core/analysis/pictures'
 import { readExactly } from '../../core/bytes'
+import { canonical } from '../../core/canonical'
+import { headIn } from '../../core/deliverable/sheet'
+import { tracer, type Trace } from '../../core/analysis/trace'
+import { framesInFile } from '../../core/lineup/lineup'
+import type { FrameRange } from '../../core/time/range'
 import type { VideoTrack } from '../../core/media/media'
 import { earlierKey } from '../../core/job/taking'
 import { fail } from '../../core/problem'
@@ -7,6 +13,8 @@ import { log } from '../log'
 import { isAsProven } from '../storage/delivered'
 import { openMediaFile } from '../storage/mediafile'
 import type { DeliverableStep } from './context'
+import { firstInFile, picturesOf } from './frames'
+import { lookedAt, saveLooks } from './looks'
 
 /** Whether an earlier file was found to be what was proven. */
 interface Checked {
@@ -26,6 +34,19 @@ export async function checkEarlier({ item, storage, progress }: DeliverableStep)
 /** The file that pictures were taken from; null where they were made. */
 export function takenFile({ item, needed }: DeliverableStep): string | null {
   return (needed.get(earlierKey) as Checked | undefined)?.whole ? item.earlier!.path : null
+}
+
+/**
+ * What was found in the pictures of the earlier file as it was proven; null where they were made, where an edition
+ * looked that found other things, and where the programme began elsewhere in it.
+ */
+export async function knownContent(step: DeliverableStep): Promise<PictureFacts | null> {
+  const { item, sheets } = step
+  if (takenFile(step) === null) return null
+  const { id } = item.earlier!
+  const [before, noted] = [await sheets.frozen(id), await sheets.noted(id)]
+  if (!before || noted?.proof.contentEdition !== contentEdition) return null
+  return canonical(headIn(before)) === canonical(headIn(item)) ? noted.proof.content : null
 }
 
 /** Coded pictures of an earlier file. */
@@ -60,4 +81,30 @@ export async function openEarlier(step: DeliverableStep): Promise<EarlierPicture
     },
     close: () => opened.close(),
   }
+}
+
+/** Frames of the file that a step makes or takes the pictures of. */
+export function framesTaken(step: DeliverableStep): FrameRange {
+  const first = firstInFile(step)
+  return { in: first, out: first + framesInFile(step.item.output, step.range.out - step.range.in) }
+}
+
+/**
+ * Traces of the timeline's pictures that the proof looks at, of those that a step takes: as if they were to be encoded.
+ */
+export async function looksAtTimeline(step: DeliverableStep): Promise<string> {
+  const { item, range } = step
+  const { perFrame = 1 } = item.output
+  const own = framesTaken(step)
+  const { take, pause } = tracer()
+  const looks: Trace[] = []
+  for (const n of lookedAt(item)) {
+    if (n < own.in || n >= own.out) continue
+    const from = range.in + (n - own.in) * perFrame
+    for await (const { picture } of picturesOf({ ...step, range: { in: from, out: from + perFrame } })) {
+      pause()
+      looks.push(take(picture))
+    }
+  }
+  return saveLooks(step, looks)
 }

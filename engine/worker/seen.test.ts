@@ -124,7 +124,7 @@ it('finds a picture that is not the one that was encoded', async () => {
   const coded = { sums: sums.join(''), looks: [await saveLooks(step, swapped)] }
   const source = { info: media.info, pictures: opened.pictures, render: (p: Picture) => p }
   Object.assign(step, { source })
-  await expect(see(step, opened, coded)).rejects.toMatchObject({ problem: { code: 'prove.picture' } })
+  await expect(see(step, opened, coded, null)).rejects.toMatchObject({ problem: { code: 'prove.picture' } })
   const short = { ...coded, looks: [await saveLooks(step, traces.slice(1))] }
-  await expect(see(step, opened, short)).rejects.toMatchObject({ problem: { code: 'prove.looks' } })
+  await expect(see(step, opened, short, null)).rejects.toMatchObject({ problem: { code: 'prove.looks' } })
 })

@@ -7,6 +7,7 @@ import { accepting } from '../../core/codec/damage'
 import type { Media } from '../../core/media/media'
 import { isMade, leadOf, placed, sectionAt, timelineSections } from '../../core/lineup/lineup'
 import { shareOther } from '../../core/picture/difference'
+import type { Placed } from '../../core/lineup/section'
 import type { Picture } from '../../core/picture/picture'
 import { fail } from '../../core/problem'
 import { fileBase } from '../../core/recipe/output'
@@ -31,7 +32,7 @@ const mostOff = 1 / 10_000
 /** What was seen of a file's pictures. */
 export interface Seen {
   readonly decoded: Frames
-  /** Of all pictures; null when only some were decoded. */
+  /** Of all pictures; null when only some were decoded, and nothing was known of the others. */
   readonly content: PictureFacts | null
   /** The ends of the file; of one in parts, as far off as the worst of their ends is. */
   readonly first: SeenEnd
@@ -43,19 +44,21 @@ type SeenEnd = Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Pict
 /**
  * Decodes the pictures of a file: all of them, or where that was asked for and what was encoded is known, the ends, the
  * joints of segments and some between. Those at the ends are held against the timeline's, others against what was
- * encoded, and what is not of the timeline against what was made.
+ * encoded, and what is not of the timeline against what was made. Of pictures that were taken from an earlier file it
+ * is `known` what was found in them: coded byte by byte as they were, they are not decoded again for that.
  */
 export async function see(
   step: DeliverableStep,
   written: MediaFileOpened,
-  coded: CodedPictures | undefined,
+  coded: CodedPictures | null,
+  known: PictureFacts | null,
 ): Promise<Seen> {
   const { item } = step
   const media = written.media!
   const pictures = picturesIn(written, step)
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
-  const whole = !coded || proofSpread(item.recipe, item.spec) === 0
+  const whole = !coded || (known === null && proofSpread(item.recipe, item.spec) === 0)
   const meters = whole ? partsMeter({ ...written.info.video[0]!, rate: fileBase(item).rate }) : null
   let decoded = 0
   const sections = placed(item.output)
@@ -67,7 +70,8 @@ export async function see(
   const parts = timelineSections(item.output)
   const starts = new Set(parts.map((s) => s.at))
   const ends = new Map<Frames, SeenEnd | null>(parts.flatMap((s) => [s.at, s.at + s.frames - 1]).map((n) => [n, null]))
-  for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, [...looks.keys()])) {
+  const some = whole ? [] : inOrder([...looks.keys(), ...ends.keys(), ...madeFrames(sections)])
+  for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, some)) {
     decoded++
     if (isMade(sectionAt(sections, frame))) {
       check(frame, picture)
@@ -95,11 +99,17 @@ export async function see(
     fail('prove.frames', 'A picture of the file was not read back.', placeOfFrame(step, n), 'Run it again.')
   return {
     decoded,
-    content: meters?.result() ?? null,
+    content: meters?.result() ?? known,
     first: worst(parts.map((s) => seenEnd(s.at))),
     last: worst([...parts].reverse().map((s) => seenEnd(s.at + s.frames - 1))),
   }
 }
+
+const inOrder = (frames: readonly Frames[]) => [...new Set(frames)].sort((a, b) => a - b)
+
+/** Frames that are not of the timeline. */
+const madeFrames = (sections: readonly Placed[]) =>
+  sections.filter(isMade).flatMap((s) => Array.from({ length: s.frames }, (_, i) => s.at + i))
 
 /** The first of several ends, which differs as much and is off as far as the worst of them. */
 function worst(ends: readonly SeenEnd[]): SeenEnd {

@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
+import { contentEdition } from '../../../core/analysis/pictures'
 import { troubleOfParts } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
 import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
@@ -28,11 +29,11 @@ import { earlierKey } from '../../../core/job/taking'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../contactsheet'
-import { takenFile } from '../earlier'
+import { knownContent, takenFile } from '../earlier'
 import { checkLines } from '../lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../naming'
 import type { Proof } from '../../../core/deliverable/proof'
-import type { CodedPictures } from '../looks'
+import { takenTogether, type CodedPictures, type TakenPart } from '../looks'
 import { writeReport } from '../report'
 import { see, type Seen } from '../seen'
 import { timecodesIn } from '../timecodes'
@@ -43,13 +44,21 @@ import { jpegOf } from '../stills'
 interface Made {
   readonly file: string
   readonly coded?: CodedPictures
+  readonly part?: TakenPart
   readonly sums?: string
 }
 
 /** Opens the finished scratch file, measures and judges it, and gives it its final name when it is what was asked. */
 export async function prove(step: DeliverableStep): Promise<null> {
   const { item, folder } = step
-  const { file, coded, sums } = [...step.needed].find(([key]) => key !== earlierKey)![1] as Made
+  const made = [...step.needed].flatMap(([key, result]) => (key === earlierKey ? [] : [result as Made]))
+  const { file, sums } = made[0]!
+  const coded =
+    made[0]!.coded ??
+    takenTogether(
+      made.flatMap((m) => m.part ?? []),
+      item,
+    )
   const scratch = path.join(folder, file)
   const named = await alreadyNamed(step, scratch)
   if (!named && sums !== undefined) await checkStills(step, scratch)
@@ -81,7 +90,7 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
   )
 }
 
-async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | undefined): Promise<Proof> {
+async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | null): Promise<Proof> {
   const { item } = step
   const { output } = item
   const colour = outputColour(item.recipe, step.source.info.video[0]?.colour ?? null)
@@ -94,7 +103,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const file = fileBase(item)
     const base = { ...file, start: file.start + leadOf(output) + (head?.programme ?? 0) }
     const heard = await hear(step, written.sound(step.codecs))
-    const seen = output.video ? await see(step, written, coded) : null
+    const seen = output.video ? await see(step, written, coded, await knownContent(step)) : null
     const lines = media && output.video ? await checkLines(step, media) : null
     const evidence: Evidence = {
       described: describedMedia(info, file),
@@ -126,7 +135,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       verdict: worstVerdict(results.map((r) => r.verdict)),
       sound: heard?.facts ?? null,
       ribbon: heard?.ribbon ?? [],
-      content: seen?.content ?? null,
+      ...{ content: seen?.content ?? null, contentEdition },
       ends: seen && { first: seen.first.end.difference, last: seen.last.end.difference },
       stills: seen && (await keepStills(step, seen)),
     }

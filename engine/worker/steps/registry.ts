@@ -32,6 +32,7 @@ export const deliverableSteps: Record<string, DeliverableRunner> = {
   join,
   prove,
   'prove-spread': prove,
+  'prove-taken': prove,
 }
 
 /** The runner of a kind; one that is not known is a failure by name, never taken as done. */

@@ -1,21 +1,35 @@
-import { framesInFile } from '../../../core/lineup/lineup'
 import type { DeliverableStep } from '../context'
-import { openEarlier } from '../earlier'
-import { firstInFile } from '../frames'
+import { framesTaken, looksAtTimeline, openEarlier } from '../earlier'
 import { writeInPlace } from '../inplace'
+import { unitSummer, type TakenPart } from '../looks'
 import { encodeInPlace, pictureBytesOf } from './encodeinplace'
 
-/** Takes one segment of coded pictures from an earlier file and writes it, with its sound, into place. */
-export async function takeInPlace(step: DeliverableStep): Promise<{ file: string }> {
+/** A file that a step wrote its part into, and what is known of a part that was taken. */
+interface InPlace {
+  readonly file: string
+  readonly part?: TakenPart
+}
+
+/**
+ * Takes one segment of coded pictures from an earlier file and writes it, with its sound, into place. Some of the
+ * timeline's are looked at as if they were to be encoded, so that the proof holds what was taken against them.
+ */
+export async function takeInPlace(step: DeliverableStep): Promise<InPlace> {
   const earlier = await openEarlier(step)
   if (!earlier) return encodeInPlace(step)
-  const first = firstInFile(step)
-  const end = first + framesInFile(step.item.output, step.range.out - step.range.in)
+  const own = framesTaken(step)
+  const sum = await unitSummer()
+  let sums = ''
   const coded = async function* () {
-    for (let n = first; n < end; n++) yield { n, bytes: await earlier.unit(n) }
+    for (let n = own.in; n < own.out; n++) {
+      const bytes = await earlier.unit(n)
+      sums += sum(bytes)
+      yield { n, bytes }
+    }
   }
   try {
-    return await writeInPlace(step, pictureBytesOf(step), coded())
+    const { file } = await writeInPlace(step, pictureBytesOf(step), coded())
+    return { file, part: { first: own.in, sums, looks: [await looksAtTimeline(step)] } }
   } finally {
     await earlier.close()
   }

@@ -1,10 +1,7 @@
-import { tracer, type Trace } from '../../../core/analysis/trace'
 import type { EncodedUnit, Encoder } from '../../../core/codec/codec'
-import { framesInFile } from '../../../core/lineup/lineup'
 import type { DeliverableStep } from '../context'
-import { openEarlier, type EarlierPictures } from '../earlier'
-import { firstInFile, picturesOf } from '../frames'
-import { lookedAt, saveLooks, unitSummer } from '../looks'
+import { framesTaken, looksAtTimeline, openEarlier, type EarlierPictures } from '../earlier'
+import { unitSummer } from '../looks'
 import { encodePiece, type Piece } from '../pieces'
 import { encodeSegment } from './encodesegment'
 
@@ -33,31 +30,18 @@ function asTheyAre({ track }: EarlierPictures): Encoder<EncodedUnit> {
 export async function takeSegment(step: DeliverableStep): Promise<Piece> {
   const earlier = await openEarlier(step)
   if (!earlier) return encodeSegment(step)
-  const { item, range } = step
-  const { perFrame = 1 } = item.output
-  const first = firstInFile(step)
-  const end = first + framesInFile(item.output, range.out - range.in)
+  const own = framesTaken(step)
   const sum = await unitSummer()
   let sums = ''
   const units = async function* () {
-    for (let n = first; n < end; n++) {
+    for (let n = own.in; n < own.out; n++) {
       yield { bytes: await earlier.unit(n), sync: earlier.track.sample(n).sync }
-      step.progress(n - first)
+      step.progress(n - own.in)
     }
   }
   try {
     const piece = await encodePiece(step, asTheyAre(earlier), units, (u) => (sums += sum(u.bytes)))
-    const { take, pause } = tracer()
-    const looks: Trace[] = []
-    for (const n of lookedAt(item)) {
-      if (n < first || n >= end) continue
-      const from = range.in + (n - first) * perFrame
-      for await (const { picture } of picturesOf({ ...step, range: { in: from, out: from + perFrame } })) {
-        pause()
-        looks.push(take(picture))
-      }
-    }
-    return { ...piece, coded: { sums, looks: [await saveLooks(step, looks)] } }
+    return { ...piece, coded: { sums, looks: [await looksAtTimeline(step)] } }
   } finally {
     await earlier.close()
   }
