@@ -12,16 +12,24 @@ const seconds = 20
 const rate = makeRate(25)
 
 /** Seconds that a night takes, from its start until the last file is proven, and those of its steps. */
-interface Night {
+export interface Night {
   readonly all: number
   readonly steps: ReadonlyMap<string, number>
 }
 
-let nights = 0
+export const partsText = (steps: Night['steps']) =>
+  [...steps].map(([kind, s]) => `${kind} ${s.toFixed(1)} s`).join(', ')
 
-/** A night of one region, the whole of a reel, for an outlet of each kind of recipe. */
-async function night(folder: string, workers: number, kinds: readonly string[], reel = 'reel.mp4'): Promise<Night> {
-  const data = path.join(folder, `data-${nights++}`)
+let stations = 0
+
+/** A station of one region, the whole of a reel, for an outlet of each kind of recipe. */
+export async function station(
+  folder: string,
+  workers: number,
+  kinds: readonly string[],
+  reel = 'reel.mp4',
+): Promise<Session> {
+  const data = path.join(folder, `data-${stations++}`)
   const session = await Session.open({ data, roots: [folder], workers, analyse: false })
   const root = session.roots.list[0]!.name
   const t = await session.timelines.bringIn({ root, path: reel })
@@ -29,10 +37,15 @@ async function night(folder: string, workers: number, kinds: readonly string[], 
   await session.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
   for (const kind of kinds) {
     const recipe = shippedRecipes().find((r) => r.kind === kind)!
-    const place = { pattern: `${nights}-${kind}`, root, folder: 'out' }
+    const place = { pattern: `${stations}-${kind}`, root, folder: 'out' }
     await session.outlets.save({ id: kind, name: kind, recipe, spec: 'open', ...place })
     await session.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: kind }], true)
   }
+  return session
+}
+
+/** Works through the night of a station as it stands. */
+export async function worked(session: Session, workers: number): Promise<Night> {
   while ((await session.nights.judged()).some((d) => d.undecided)) await sleep(100)
   const run = await session.nights.start('bench', workers)
   const began = performance.now()
@@ -47,8 +60,15 @@ async function night(folder: string, workers: number, kinds: readonly string[], 
     .execute()
   const steps = new Map<string, number>()
   for (const s of rows) steps.set(s.kind, (steps.get(s.kind) ?? 0) + (s.finished! - s.started!) / 1000)
-  await session.close()
   return { all, steps }
+}
+
+/** A night of a station of its own. */
+async function night(folder: string, workers: number, kinds: readonly string[], reel?: string): Promise<Night> {
+  const session = await station(folder, workers, kinds, reel)
+  const done = await worked(session, workers)
+  await session.close()
+  return done
 }
 
 /** A minute of 1080 lines and sixteen tracks as a broadcast master, proven, against real time. */
@@ -62,8 +82,7 @@ export async function sixteenTracks(folder: string, print: (name: string, figure
   const coded = { pictures: 'h264', sound: 'pcm', container: 'mov', channels } as const
   await makeReel(path.join(folder, 'reel.mov'), { ...plan, ...coded }, machineCodecs())
   const { all, steps } = await night(folder, 2, ['broadcast'], 'reel.mov')
-  const parts = [...steps].map(([kind, s]) => `${kind} ${s.toFixed(1)} s`).join(', ')
-  print('a minute of 16 tracks, proven, workers: 2', `${(60 / all).toFixed(2)} × real time (${parts})`)
+  print('a minute of 16 tracks, proven, workers: 2', `${(60 / all).toFixed(2)} × real time (${partsText(steps)})`)
 }
 
 /**
@@ -77,8 +96,7 @@ export async function copying(folder: string, print: (name: string, figures: str
   const plan = { width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots, bitrate: 6_000_000 }
   const coded = { pictures: 'h264', sound: 'aac', container: 'mp4', channels: [sound, sound] } as const
   await makeReel(path.join(folder, 'reel.mp4'), { ...plan, ...coded }, machineCodecs())
-  const parts = (steps: Night['steps']) => [...steps].map(([kind, s]) => `${kind} ${s.toFixed(1)} s`).join(', ')
-  const told = ({ all, steps }: Night) => `${(seconds / all).toFixed(2)} × real time (${parts(steps)})`
+  const told = ({ all, steps }: Night) => `${(seconds / all).toFixed(2)} × real time (${partsText(steps)})`
   let dearest = 0
   for (const workers of [1, 2]) {
     const made = await night(folder, workers, ['viewing'])

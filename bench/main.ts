@@ -22,6 +22,7 @@ import { SoundTracer } from '../core/analysis/soundtrace'
 import { broadcast } from './broadcast'
 import { cutting, passing, reading } from './bringin'
 import { copying, sixteenTracks } from './copying'
+import { taking } from './taking'
 import { desk } from './desk'
 import { elsewhere } from './elsewhere'
 import { forecasting } from './forecast'
@@ -254,6 +255,7 @@ async function all(): Promise<void> {
   cutting(print)
   await passing(folder, print)
   await copying(path.join(folder, 'copying'), print)
+  await taking(path.join(folder, 'taking'), print)
   await lengths(path.join(folder, 'lengths'), print)
   await forecasting(path.join(folder, 'demo'), print)
   await wire()
@@ -276,6 +278,7 @@ try {
     elsewhere: () => elsewhere(path.join(folder, 'elsewhere'), print),
     stills: () => stills(print),
     copying: () => copying(path.join(folder, 'copying'), print),
+    taking: () => taking(path.join(folder, 'taking'), print),
     masters: async () => {
       const big = path.join(folder, 'big.mov')
       await bigFile(big, 190)
