@@ -43,7 +43,7 @@ it('takes the pictures of what was proven where only its sound is another, and s
   await page.goto(`${served.url}/run`)
   await start()
   await plan(-3)
-  await page.getByText('pictures taken from it').waitFor()
+  await page.getByText('gain changed since, pictures taken from').waitFor()
   await start()
   await page.goto(`${served.url}/handover`)
   const packages = page.getByRole('navigation', { name: 'Packages' })
@@ -56,7 +56,7 @@ it('takes the pictures of what was proven where only its sound is another, and s
 it('makes them anew where that is asked for', async () => {
   await plan(-6)
   await page.getByLabel('Make the pictures of 1 file anew').check()
-  await page.getByText('pictures taken from it').waitFor({ state: 'detached' })
+  await page.getByText('pictures taken from').waitFor({ state: 'detached' })
   await start()
   await page.goto(`${served.url}/handover`)
   await page.getByRole('navigation', { name: 'Packages' }).getByText('01_Fog_Bell_v03.mp4').click()

@@ -64,6 +64,8 @@ function toggle(k: string) {
 }
 /** Whether those that go are to have theirs made all the same. */
 const anew = ref(false)
+const takes = (d: DeliverableSummary) => d.earlier !== null && !anew.value
+const fromIt = (d: DeliverableSummary) => takes(d) && d.earlier?.id === d.became?.id
 /** How many have pictures that are there already, coded as they would be. */
 const taking = computed(() => going.value.filter((d) => d.earlier).length)
 const starting = ref(false)
@@ -152,14 +154,14 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
               <div class="quiet small clip">
                 {{ timelineName(d.timelineId)
                 }}<template v-if="d.became">
-                  · {{ becameText(d) }}{{ ' ' }}
+                  · {{ becameText(d) }}{{ fromIt(d) ? ', pictures taken from' : '' }}{{ ' ' }}
                   <span class="num" :title="d.became.path">{{ fileName(d.became.path) }}</span></template
+                ><template v-if="takes(d) && !fromIt(d)">
+                  · pictures taken from{{ ' ' }}
+                  <span class="num" :title="d.earlier?.path">{{ fileName(d.earlier!.path) }}</span></template
                 ><template v-if="d.superseded"> · a newer version of it goes in its place</template
                 ><template v-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
-                ><template v-if="d.earlier && !anew">
-                  · pictures taken from<template v-if="d.earlier.id === d.became?.id"> it</template>
-                  <span v-else class="num" :title="d.earlier.path"> {{ fileName(d.earlier.path) }}</span></template
                 >
               </div>
             </td>
