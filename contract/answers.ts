@@ -103,6 +103,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
     pictures: z.boolean(),
     trial: z.boolean(),
     reads: z.string().nullable(),
+    codes: z.object({ sum: text, takenIn: z.number() }).nullable(),
     earlier: z.object({ id: text, path: text, madeIn: z.number() }).nullable(),
     cleared: z.boolean(),
     pending: z.boolean(),

@@ -76,6 +76,11 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly trial: boolean
   /** The pictures it is made from, where it decodes them: others that say the same share them in a night. */
   readonly reads: string | null
+  /**
+   * Its coded pictures: a night codes those once that several say the same of, and the others take so many seconds.
+   * Null where none are coded for it, and where no other's can be the same.
+   */
+  readonly codes: { readonly sum: string; readonly takenIn: Seconds } | null
   /** The proven file that its pictures are taken from as they are, and seconds without it; null where there is none. */
   readonly earlier: { readonly id: string; readonly path: string; readonly madeIn: Seconds } | null
   readonly verdict: Verdict
@@ -139,6 +144,7 @@ export function summaryOf(judged: JudgedDraft): DeliverableSummary {
         blocks: r.blocks,
         why: r.why,
       })),
+    codes: null,
     became: null,
     superseded: false,
   }

@@ -32,7 +32,27 @@ const held = computed(() => deliverables.all.filter((d) => !d.cleared))
 const isWanted = (d: DeliverableSummary) => !isDelivered(d) && !d.superseded
 const goes = (d: DeliverableSummary) => isWanted(d) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
-const secondsOf = (d: DeliverableSummary) => (anew.value && d.earlier ? d.earlier.madeIn : d.seconds)
+/** How many have pictures that are there already, coded as they would be; whether those are made all the same. */
+const taking = computed(() => going.value.filter((d) => d.earlier).length)
+const anew = ref(false)
+const takes = (d: DeliverableSummary) => d.earlier !== null && !anew.value
+const fromIt = (d: DeliverableSummary) => takes(d) && d.earlier?.id === d.became?.id
+/** Those of the night whose pictures are coded with another's: that of the first of them. */
+const codedWith = computed(() => {
+  const first = new Map<string, DeliverableSummary>()
+  const out = new Map<string, DeliverableSummary>()
+  for (const d of going.value) {
+    if (!d.codes || takes(d)) continue
+    const other = first.get(d.codes.sum)
+    if (other) out.set(keyOf(d), other)
+    else first.set(d.codes.sum, d)
+  }
+  return out
+})
+function secondsOf(d: DeliverableSummary): number {
+  if (codedWith.value.has(keyOf(d))) return d.codes!.takenIn
+  return anew.value && d.earlier ? d.earlier.madeIn : d.seconds
+}
 const seconds = computed(() => going.value.reduce((n, d) => n + secondsOf(d), 0) / workers.value)
 /** With how many others of the night a deliverable's pictures are read at once. */
 const readers = computed(() => {
@@ -62,12 +82,6 @@ function toggle(k: string) {
   if (!s.delete(k)) s.add(k)
   turned.value = s
 }
-/** Whether those that go are to have theirs made all the same. */
-const anew = ref(false)
-const takes = (d: DeliverableSummary) => d.earlier !== null && !anew.value
-const fromIt = (d: DeliverableSummary) => takes(d) && d.earlier?.id === d.became?.id
-/** How many have pictures that are there already, coded as they would be. */
-const taking = computed(() => going.value.filter((d) => d.earlier).length)
 const starting = ref(false)
 async function start() {
   starting.value = true
@@ -160,7 +174,9 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
                   · pictures taken from{{ ' ' }}
                   <span class="num" :title="d.earlier?.path">{{ fileName(d.earlier!.path) }}</span></template
                 ><template v-if="d.superseded"> · a newer version of it goes in its place</template
-                ><template v-if="sharedWith(d)">
+                ><template v-if="codedWith.has(keyOf(d))">
+                  · pictures coded once, with {{ codedWith.get(keyOf(d))!.title }}</template
+                ><template v-else-if="sharedWith(d)">
                   · pictures read once, with {{ plural(sharedWith(d), 'other') }}</template
                 >
               </div>

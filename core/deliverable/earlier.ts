@@ -6,14 +6,21 @@ import type { JudgedDraft } from './judged'
 import type { EarlierFile, FrozenDeliverable } from './sheet'
 
 /**
- * A judged draft whose pictures are taken, coded as they are, from an earlier file that was proven: sound, chapters,
- * papers and the file around them are made anew.
+ * A judged draft whose pictures are taken, coded as they are, from another file that is proven: sound, chapters, papers
+ * and the file around them are made anew. `after`: the step that proves that one, where it is of the same run.
  */
-export function takingFrom(d: JudgedDraft, earlier: EarlierFile, paces: Paces): JudgedDraft {
+export function takingFrom(
+  d: JudgedDraft,
+  earlier: EarlierFile,
+  paces: Paces,
+  after: string | null = null,
+): JudgedDraft {
   const { timeline } = d.draft
   const whole = { in: 0, out: programmeFrames(d.output) }
-  const steps = takingSteps(d.steps, whole, (kind) => paceOf(kind, timeline.info, d.output))
-  const note = `Its pictures would be those of ${earlier.path}, which was proven: they are taken from there.`
+  const steps = takingSteps(d.steps, whole, (kind) => paceOf(kind, timeline.info, d.output), after)
+  const note = after
+    ? `Its pictures would be those of ${earlier.path}, of the same run: they are coded once.`
+    : `Its pictures would be those of ${earlier.path}, which was proven: they are taken from there.`
   return {
     ...d,
     ...{ steps, earlier, seconds: forecastSeconds(steps, d.output, timeline.model.rate, paces) },

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import { programmeFrames } from '../lineup/lineup'
-import { checksumsSchema, usualChecksums, type ChecksumName, type Sums } from '../files/checksums'
+import { checksumsSchema, usualChecksums, type ChecksumName } from '../files/checksums'
 import { fingerprintSchema } from '../media/fingerprint'
 import { filePathSchema } from '../media/filepath'
 import { scanSchema } from '../media/scan'
@@ -15,7 +15,6 @@ const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'obj
 const assemblySchema = z.custom<FrozenAssembly>(
   (v) => isObject(v) && Array.isArray(v.sources) && Array.isArray(v.links),
 )
-const sumsSchema = z.custom<Sums>((v) => isObject(v))
 const headSchema = z.custom<MeasuredHead>((v) => isObject(v) && isObject(v.lineUp) && typeof v.programme === 'number')
 const outputSchema = z.custom<Output>((v) => isObject(v) && typeof v.container === 'string' && isObject(v.start))
 
@@ -43,8 +42,8 @@ const stepSchema = z.object({
   pace: z.string().optional(),
 })
 
-/** A file that was delivered and proven before: the deliverable it is, where it is, and its sums. */
-const earlierSchema = filePathSchema.extend({ id: z.string(), sums: sumsSchema })
+/** A file that was delivered and proven before, or is to be in the same run: the deliverable it is, and where it is. */
+const earlierSchema = filePathSchema.extend({ id: z.string() })
 export type EarlierFile = z.infer<typeof earlierSchema>
 
 /** One deliverable, frozen: everything needed to make it again, on any machine, without working anything out anew. */

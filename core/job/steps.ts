@@ -35,6 +35,8 @@ export interface StepKind {
   readonly joined?: true
   /** The kind of step in its place where pictures are taken, coded as they are, from an earlier file. */
   readonly taking?: string
+  /** Whether it is done as well where what it needs of another deliverable was not: it looks whether that is there. */
+  readonly looks?: true
   /** Which of a picture codec's own speeds is its, where that has any. */
   readonly codecSpeed?: 'make' | 'prove'
 }
@@ -96,6 +98,7 @@ export const stepKinds: StepKind[] = [
     speed: 150,
     scales: true,
     ofFile: true,
+    looks: true,
   },
   { kind: 'take-in-place', text: taken, doing: 'taking pictures', speed: 120, scales: true },
   { kind: 'take-segment', text: taken, doing: 'taking pictures', speed: 80, scales: true, joined: true },

@@ -15,10 +15,17 @@ export const codesPictures = (kind: string): boolean =>
 /**
  * The steps of a deliverable with its pictures taken, coded as they are, from an earlier file: that is held against its
  * proof first; where it is not what was proven any more, they are made after all. `whole` are the frames of the file,
- * `pace` says what the pace of a kind is known by.
+ * `pace` says what the pace of a kind is known by, `after` is the step that proves the earlier file where that is of
+ * the same run.
  */
-export function takingSteps(steps: readonly Step[], whole: FrameRange, pace: (kind: string) => string): Step[] {
-  const check = { key: earlierKey, kind: 'check-earlier', needs: [], range: whole, abilities: [] }
+export function takingSteps(
+  steps: readonly Step[],
+  whole: FrameRange,
+  pace: (kind: string) => string,
+  after: string | null = null,
+): Step[] {
+  const needs = after === null ? [] : [after]
+  const check = { key: earlierKey, kind: 'check-earlier', needs, range: whole, abilities: [] }
   const taking = steps.map((s) => {
     const needs = [...s.needs, earlierKey]
     const kind = takingOf(s.kind)

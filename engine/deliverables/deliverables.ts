@@ -125,17 +125,21 @@ export class Deliverables {
     const out = new Map<string, DeliverableSummary>()
     const delivered = await this.delivery()
     const lineage = lineageOf(situation.timelines)
-    for (const { draft, known } of await this.drafts(situation, today)) {
+    const drafts = await this.drafts(situation, today)
+    const alike = new Map<string, number>()
+    for (const { draft } of drafts) alike.set(alikeAs(draft), (alike.get(alikeAs(draft)) ?? 0) + 1)
+    for (const { draft, known } of drafts) {
       const key = keyText(draft.key)
       const by = byOf(known)
       const before = this.kept.get(draft)
       const last = delivered.last(lineage(draft.key))
+      const several = alike.get(alikeAs(draft))! > 1
       const same =
         before &&
         byKeys.every((k) => by[k] === before.by[k]) &&
-        (delivered.size === 0 || before.knownBy !== null) &&
+        ((delivered.size === 0 && !several) || before.knownBy !== null) &&
         delivered.earlier(before.knownBy)?.id === before.summary.earlier?.id
-      let kept = same ? before : judgedAnew(by, draft, known, delivered)
+      let kept = same ? before : judgedAnew(by, draft, delivered.judge(draft, known, several))
       const became = delivered.became(kept.knownBy, last)
       if (!sameFile(became, kept.summary.became)) kept = { ...kept, summary: { ...kept.summary, became } }
       const superseded = this.worked!.superseded.has(key)
@@ -347,10 +351,13 @@ function byOf({ sound, pictures, target, room, paces, disk, media, awaited }: Kn
   return { sound, pictures, path: file, version, bad, enough, away, media: wrong, awaited, paces }
 }
 
-function judgedAnew(by: By, draft: Draft, known: Known, delivered: Delivery): Kept {
-  const { judged, by: knownBy } = delivered.judge(draft, known)
-  return { by, knownBy, summary: summaryOf(judged) }
+function judgedAnew(by: By, draft: Draft, { judged, by: knownBy, takenIn }: ReturnType<Delivery['judge']>): Kept {
+  const sum = knownBy?.pictures ?? null
+  return { by, knownBy, summary: { ...summaryOf(judged), codes: sum === null ? null : { sum, takenIn } } }
 }
+
+/** What those have in common whose pictures may be coded alike: only of them it is worked out. */
+const alikeAs = ({ key, recipe }: Draft) => `${key.timelineId}/${key.regionId} ${recipe.kind}`
 
 const sameFile = (a: Became | null, b: Became | null) =>
   a === b || (a !== null && b !== null && a.id === b.id && a.changed.join() === b.changed.join())

@@ -5,7 +5,7 @@ import { changedParts, type Parts } from '../../core/deliverable/identity'
 import { judgeDraft, type JudgedDraft, type Known } from '../../core/deliverable/judged'
 import type { Draft } from '../../core/deliverable/draft'
 import type { EarlierFile } from '../../core/deliverable/sheet'
-import { chiefSum } from '../../core/files/checksums'
+import type { Seconds } from '../../core/time/rate'
 import { identitySum, picturesSum, shortParts, type DeliveredFile } from '../store/deliverables'
 
 /** What a deliverable would be known by, had it been delivered. */
@@ -29,7 +29,7 @@ export class Delivery {
     this.byIdentity = new Map(files.map((f) => [f.identity, f]))
     this.byKey = new Map(files.filter((f) => !f.trial).map((f) => [f.key, f]))
     // of a file without sums nobody could say whether it is still what was proven
-    const summed = files.filter((f) => chiefSum(f.sums))
+    const summed = files.filter((f) => f.summed)
     this.byPictures = new Map(summed.flatMap((f) => (f.pictures === null ? [] : [[f.pictures, f]])))
   }
 
@@ -62,16 +62,24 @@ export class Delivery {
   earlier(by: KnownBy | null): EarlierFile | null {
     if (!by || by.pictures === null || this.has(by)) return null
     const file = this.byPictures.get(by.pictures)
-    return file ? { id: file.id, root: file.root, path: file.path, sums: file.sums } : null
+    return file ? { id: file.id, root: file.root, path: file.path } : null
   }
 
-  /** Judges a draft, its pictures taken from an earlier file where one has them; and what it would be known by. */
-  judge(draft: Draft, known: Known): { readonly judged: JudgedDraft; readonly by: KnownBy | null } {
+  /**
+   * Judges a draft, its pictures taken from an earlier file where one has them; and what it would be known by, where
+   * that is asked: something was delivered, or it is one of `several` whose pictures may be coded alike.
+   */
+  judge(
+    draft: Draft,
+    known: Known,
+    several = false,
+  ): { readonly judged: JudgedDraft; readonly by: KnownBy | null; readonly takenIn: Seconds } {
     const judged = judgeDraft(draft, known)
-    if (this.size === 0) return { judged, by: null }
+    if (this.size === 0 && !several) return { judged, by: null, takenIn: judged.seconds }
     const frozen = freeze(judged, '')
     const by = { identity: identitySum(frozen), pictures: picturesSum(frozen), parts: shortParts(frozen) }
     const earlier = this.earlier(by)
-    return { judged: earlier ? takingFrom(judged, earlier, known.paces) : judged, by }
+    const taking = takingFrom(judged, earlier ?? { id: '', root: '', path: '' }, known.paces)
+    return { judged: earlier ? taking : judged, by, takenIn: taking.seconds }
   }
 }

@@ -132,6 +132,6 @@ export class Nights {
         if (judged.cleared && (wanted || !by || !delivered.has(by))) yield anew ? judgeDraft(draft, known) : judged
       }
     })()
-    return this.runs.start(this.runs.freeze(name, workers, chosen))
+    return this.runs.start(this.runs.freeze(name, workers, chosen, situation.paces))
   }
 }

@@ -191,6 +191,63 @@ it('is so in parts behind line-up as well, which is made for each file and looke
   expect(b.units).toEqual(a.units)
 })
 
+describe('pictures that several files of a night would code alike', () => {
+  const keys = () => ['one', 'two', 'other'].map((o) => keyOf('FIRST', 'r', o))
+  const copy = (more: Partial<Recipe>) => recipe('viewing', { width: 320, height: 180, ...more })
+  const night = async () => {
+    await drain(engine)
+    return engine.nights.start('alike', 2, keys().map(keyText))
+  }
+  /** How the files of the run that was started last came to be, in its order. */
+  const came = async () => {
+    await drain(engine)
+    const { items } = await latestRun(engine)
+    const all = await Promise.all(items.map((i) => engine.handover.one(i.id)))
+    return items.map((i, n) => [i.state, all[n] ? (all[n].proof.taken ?? 'made') : null])
+  }
+  beforeAll(async () => {
+    await engine.outlets.save(outlet('one', 'storage', copy({ channels: [1, 2] })))
+    await engine.outlets.save(outlet('two', 'storage', copy({ channels: [2, 1] })))
+    await engine.outlets.save(outlet('other', 'storage', copy({ channels: [1, 2], pictureBitrate: 900 })))
+    await engine.outlets.choose(keys(), true)
+  })
+  it('are told before, with what each takes', async () => {
+    await drain(engine)
+    const list = [...(await engine.deliverables.summaries(await engine.nights.situation())).values()]
+    const [one, two, other] = keys().map((k) => list.find((d) => keyText(d) === keyText(k))!.codes!)
+    expect(two!.sum).toBe(one!.sum)
+    expect(other!.sum).not.toBe(one!.sum)
+    expect(two!.takenIn).toBeLessThan(list.find((d) => d.outletId === 'two')!.seconds)
+  })
+  it('are coded once, and the others wait for its proof', async () => {
+    await night()
+    expect(await came()).toEqual([
+      ['done', 'made'],
+      ['done', 'out/one/01_Tide.mp4'],
+      ['done', 'made'],
+    ])
+    const [a, b] = [1, 2].map((n) => path.join(storage, `out/${n === 1 ? 'one' : 'two'}/01_Tide.mp4`))
+    expect((await contents(b!)).units).toEqual((await contents(a!)).units)
+  })
+  it('and once again where the run is done again, by the new ones', async () => {
+    await engine.runs.repeat((await latestRun(engine)).id)
+    expect(await came()).toEqual([
+      ['done', 'made'],
+      ['done', 'out/one/01_Tide_v02.mp4'],
+      ['done', 'made'],
+    ])
+  })
+  it('are made by the others where the first is not', async () => {
+    const run = await night()
+    await engine.runs.skip(`${run}-001`)
+    expect(await came()).toEqual([
+      ['skipped', null],
+      ['done', 'made'],
+      ['done', 'made'],
+    ])
+  })
+})
+
 async function deliveredFiles(kind: string): Promise<{ file: string }[]> {
   const all = await engine.handover.list()
   return all.filter((f) => f.outletId === kind).map((f) => ({ file: path.join(storage, f.path) }))

@@ -1,11 +1,12 @@
 import { randomBytes } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import path from 'node:path'
-import { makingAll } from '../../core/deliverable/earlier'
+import { makingAll, takingFrom } from '../../core/deliverable/earlier'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import { day } from '../../core/deliverable/names'
 import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
+import type { Paces } from '../../core/job/paces'
 import { sharedBy } from '../../core/job/steps'
 import { fail } from '../../core/problem'
 import { workFrames } from '../../core/time/samples'
@@ -17,7 +18,7 @@ import { sweepScratch } from '../storage/scratch'
 import { noteChange } from '../store/changes'
 import { readable } from '../store/damage'
 import type { Db } from '../store/database'
-import { deliverableRow, endDeliverable, frozenOf, keepDeliverable } from '../store/deliverables'
+import { deliverableRow, endDeliverable, frozenOf, keepDeliverable, picturesSum } from '../store/deliverables'
 import { runRow } from '../store/runs'
 import { kept } from '../store/stored'
 import { installationOf } from '../store/settings'
@@ -33,14 +34,26 @@ export class Runs {
     private readonly folders: DataFolders,
   ) {}
 
-  /** Freezes judged drafts into a run sheet, without starting anything; each when it is asked for. */
-  freeze(name: string, workers: number, list: Iterable<JudgedDraft>): FreezingSheet {
+  /**
+   * Freezes judged drafts into a run sheet, without starting anything; each when it is asked for. Pictures that several
+   * would code alike are coded by the first: the others take them once it is proven.
+   */
+  freeze(name: string, workers: number, list: Iterable<JudgedDraft>, paces: Paces = new Map()): FreezingSheet {
     const today = new Date()
     const now = today.toISOString()
     const run = `${now.slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
     const deliverables = (function* () {
       let n = 0
-      for (const d of list) yield freeze(d, `${run}-${String(++n).padStart(3, '0')}`, day(today))
+      const coded = new Map<string, FrozenDeliverable>()
+      for (const d of list) {
+        const own = (judged: JudgedDraft) => freeze(judged, `${run}-${String(n).padStart(3, '0')}`, day(today))
+        n++
+        const frozen = own(d)
+        const pictures = d.earlier ? null : picturesSum(frozen)
+        const first = pictures === null ? undefined : coded.get(pictures)
+        if (pictures !== null && !first) coded.set(pictures, frozen)
+        yield first ? own(takingFrom(d, { id: first.id, ...placeOf(first) }, paces, `${first.id}/prove`)) : frozen
+      }
     })()
     return { format: 'velvet-crane-run-sheet/2', run, name, created: now, workers, deliverables }
   }
@@ -191,6 +204,7 @@ export class Runs {
     const deliverables = before.map((d) => ({
       ...d,
       id: ids.get(d.id)!,
+      ...(d.earlier ? { earlier: { ...d.earlier, id: ids.get(d.earlier.id) ?? d.earlier.id } } : {}),
       steps: d.steps.map((s) => ({ ...s, needs: s.needs.map(needed) })),
     }))
     return this.start({ ...head, run, created, deliverables })
@@ -216,6 +230,8 @@ export class Runs {
     await sweepScratch(this.roots, await installationOf(this.db), live)
   }
 }
+
+const placeOf = ({ target: { root, path } }: FrozenDeliverable) => ({ root, path })
 
 function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedStep[] {
   return d.steps.map((s) => ({

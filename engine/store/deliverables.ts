@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto'
-import type { Transaction } from 'kysely'
+import { sql, type Transaction } from 'kysely'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { mainFile, type Proof } from '../../core/deliverable/proof'
 import { programmeFrames } from '../../core/lineup/lineup'
-import type { Sums } from '../../core/files/checksums'
+import { chiefSum } from '../../core/files/checksums'
+import { stepKind } from '../../core/job/steps'
 import { isTrial } from '../../core/recipe/trial'
 import { reportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -74,12 +75,12 @@ export interface DeliveredFile {
   readonly trial: boolean
   /** See {@link picturesSum}. */
   readonly pictures: string | null
-  /** Of the file as it was proven. */
-  readonly sums: Sums
+  /** Whether it has a sum by which it is known to be what was proven. */
+  readonly summed: boolean
 }
 
 /** What is read of a delivered one's sheet and proof. */
-type Told = Pick<DeliveredFile, 'key' | 'parts' | 'pictures' | 'sums'>
+type Told = Pick<DeliveredFile, 'key' | 'parts' | 'pictures' | 'summed'>
 
 /** Parts with sums in the place of long texts: only whether they differ is asked. */
 export const shortParts = (d: FrozenDeliverable): Parts =>
@@ -117,10 +118,11 @@ export class DeliveredFiles {
       const d = frozenOf(row)
       const key = keyText({ timelineId: d.timeline.id, regionId: d.region.id, outletId: d.outlet.id })
       const proof = proofOf(row)
-      return { key, parts: shortParts(d), pictures: picturesSum(d), sums: proof ? mainFile(proof).sums : {} }
+      const summed = proof !== null && chiefSum(mainFile(proof).sums) !== null
+      return { key, parts: shortParts(d), pictures: picturesSum(d), summed }
     } catch {
       // a sheet that cannot be read is said where it is shown; its file is still known by its identity
-      return { key: '', parts: {}, pictures: null, sums: {} }
+      return { key: '', parts: {}, pictures: null, summed: false }
     }
   }
 }
@@ -201,20 +203,27 @@ export async function endDeliverable(
   if (state === 'done') await noteChange(tx, 'finished', id)
 }
 
+/** What needs a step of a deliverable that was not made is not made either; what only looks whether it was goes on. */
 async function endDependents(tx: Transaction<Tables>, id: string, title: string): Promise<void> {
-  const dependents = await tx
+  const steps = await tx
     .selectFrom('step_need')
     .innerJoin('step as needed', 'needed.id', 'step_need.need_id')
     .innerJoin('step as own', 'own.id', 'step_need.step_id')
-    .select('own.deliverable_id as deliverable')
-    .distinct()
+    .select(['own.deliverable_id as deliverable', 'own.id as step', 'own.kind as kind', 'needed.id as need'])
     .where('needed.deliverable_id', '=', id)
     .where('needed.state', '!=', 'done')
     .where('own.deliverable_id', '!=', id)
     .where('own.state', '=', 'waiting')
     .execute()
-  for (const { deliverable } of dependents)
-    await endDeliverable(tx, deliverable!, 'failed', {
+  const looking = steps.filter((s) => stepKind(s.kind).looks)
+  for (const { step, need } of looking) {
+    await tx.deleteFrom('step_need').where('step_id', '=', step).where('need_id', '=', need).execute()
+    await sql`update step set state = 'ready' where id = ${step} and not exists (select 1 from step_need n
+      join step s on s.id = n.need_id where n.step_id = step.id and s.state <> 'done')`.execute(tx)
+  }
+  const dependents = new Set(steps.filter((s) => !looking.includes(s)).map((s) => s.deliverable!))
+  for (const deliverable of dependents)
+    await endDeliverable(tx, deliverable, 'failed', {
       code: 'step.needed',
       message: `It needs a step of “${title}”, which was not made.`,
       fix: `Look at “${title}” first, then run both again.`,

@@ -1,6 +1,7 @@
 import { contentEdition, type PictureFacts } from '../../core/analysis/pictures'
 import { readExactly } from '../../core/bytes'
 import { canonical } from '../../core/canonical'
+import { mainFile } from '../../core/deliverable/proof'
 import { headIn } from '../../core/deliverable/sheet'
 import { tracer, type Trace } from '../../core/analysis/trace'
 import { framesInFile } from '../../core/lineup/lineup'
@@ -16,25 +17,26 @@ import type { DeliverableStep } from './context'
 import { firstInFile, picturesOf } from './frames'
 import { lookedAt, saveLooks } from './looks'
 
-/** Whether an earlier file was found to be what was proven. */
+/** The earlier file, where it was found to be what was proven: below its root. */
 interface Checked {
-  readonly whole: boolean
+  readonly path: string | null
 }
 
 /** Holds the file that pictures are to be taken from against its sums; one that is not it any more is left alone. */
-export async function checkEarlier({ item, storage, progress }: DeliverableStep): Promise<Checked> {
-  const { root, path, sums } = item.earlier!
-  if (storage.away(root)) return { whole: false }
-  const full = storage.resolve(root, path)
-  const whole = await isAsProven(full, sums, () => progress(0))
-  if (!whole) log().warn({ deliverable: item.id, earlier: path }, 'an earlier file is not what was proven: made anew')
-  return { whole }
+export async function checkEarlier({ item, storage, sheets, progress }: DeliverableStep): Promise<Checked> {
+  const { id, root } = item.earlier!
+  const noted = await sheets.noted(id)
+  if (noted && !storage.away(root)) {
+    const { path, proof } = noted
+    if (await isAsProven(storage.resolve(root, path), mainFile(proof).sums, () => progress(0))) return { path }
+  }
+  log().warn({ deliverable: item.id, earlier: item.earlier }, 'an earlier file is not what was proven: made anew')
+  return { path: null }
 }
 
 /** The file that pictures were taken from; null where they were made. */
-export function takenFile({ item, needed }: DeliverableStep): string | null {
-  return (needed.get(earlierKey) as Checked | undefined)?.whole ? item.earlier!.path : null
-}
+export const takenFile = ({ needed }: DeliverableStep): string | null =>
+  (needed.get(earlierKey) as Checked | undefined)?.path ?? null
 
 /**
  * What was found in the pictures of the earlier file as it was proven; null where they were made, where an edition
@@ -59,17 +61,17 @@ export interface EarlierPictures {
 
 /** Opens the file that a step takes pictures from; null where it was not what was proven: they are made. */
 export async function openEarlier(step: DeliverableStep): Promise<EarlierPictures | null> {
-  const { item, storage } = step
-  const { earlier, output } = item
-  if (!earlier || takenFile(step) === null) return null
-  const opened = await openMediaFile(storage.resolve(earlier.root, earlier.path), earlier.path)
+  const { earlier, output } = step.item
+  const path = takenFile(step)
+  if (path === null) return null
+  const opened = await openMediaFile(step.storage.resolve(earlier!.root, path), path)
   const track = opened.media?.video[0]
   if (!track || track.sampleCount !== output.frames) {
     await opened.close()
     fail(
       'earlier.pictures',
       `The earlier file has ${track?.sampleCount ?? 0} coded pictures; ${output.frames} were looked for.`,
-      earlier.path,
+      path,
       'Run it again: its pictures are made then.',
     )
   }
