@@ -45,7 +45,7 @@ export async function taking(folder: string, print: (name: string, figures: stri
 /** A night in which two more outlets take the pictures of the first, each with another level. */
 async function threeOutlets(session: Session, first: Outlet): Promise<Night> {
   const [{ timelineId, regionId }] = (await session.nights.judged()).map((d) => d.draft.key) as [DeliverableKey]
-  const recipe = { ...first.recipe, handles: 1 }
+  const recipe = { ...first.recipe, scaler: 'mitchell' as const }
   for (const [n, id] of ['a', 'b', 'c'].entries()) {
     await session.outlets.save({ ...first, id, name: id, folder: `out/${id}`, recipe: { ...recipe, gain: -n } })
     await session.outlets.choose([{ timelineId, regionId, outletId: id }], true)

@@ -117,7 +117,7 @@ async function contents(file: string): Promise<{ units: string[]; peak: number }
 
 describe.each([
   ['of coded segments that are joined', 'viewing', 'r', 'take-segment'],
-  ['all of one size, in their places', 'broadcast', 's', 'take-in-place'],
+  ['all of one size, in their places', 'd10', 's', 'take-in-place'],
 ] as const)('pictures %s', (_, kind, region, taking) => {
   const [first, second] = ['FIRST', 'SECOND'] as const
   let before: Made
@@ -177,10 +177,9 @@ describe.each([
 
 it('is so in parts behind line-up as well, which is made for each file and looked at whole', async () => {
   const by = recipe('master', { lineUp: -18, breaks: 0, start: '10:00:00:00' })
-  const before = await made('FIRST', 's', by)
-  const after = await made('SECOND', 's', { ...by, lineUp: -20 })
-  expect([before.proof.taken, after.proof.taken]).toEqual([undefined, undefined])
-  const louder = await made('SECOND', 's', { ...by, lineUp: -20, gain: -2 })
+  const after = await made('SECOND', 's', by)
+  expect(after.proof.taken).toBeUndefined()
+  const louder = await made('SECOND', 's', { ...by, gain: -2 })
   expect(louder.proof.taken).toBe(path.relative(storage, after.file))
   const lead = 30 * 25
   expect(louder.proof.decoded).toBeGreaterThan(lead)
