@@ -5,7 +5,7 @@ import { makingAll, takingFrom } from '../../core/deliverable/earlier'
 import { freeze } from '../../core/deliverable/freeze'
 import type { JudgedDraft } from '../../core/deliverable/judged'
 import { day } from '../../core/deliverable/names'
-import type { FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
+import type { EarlierFile, FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import type { Paces } from '../../core/job/paces'
 import { sharedBy } from '../../core/job/steps'
 import { fail } from '../../core/problem'
@@ -44,15 +44,15 @@ export class Runs {
     const run = `${now.slice(0, 10).replaceAll('-', '')}-${randomBytes(3).toString('hex')}`
     const deliverables = (function* () {
       let n = 0
-      const coded = new Map<string, FrozenDeliverable>()
+      const coded = new Map<string, EarlierFile>()
       for (const d of list) {
         const own = (judged: JudgedDraft) => freeze(judged, `${run}-${String(n).padStart(3, '0')}`, day(today))
         n++
         const frozen = own(d)
         const pictures = d.earlier ? null : picturesSum(frozen)
         const first = pictures === null ? undefined : coded.get(pictures)
-        if (pictures !== null && !first) coded.set(pictures, frozen)
-        yield first ? own(takingFrom(d, { id: first.id, ...placeOf(first) }, paces, `${first.id}/prove`)) : frozen
+        if (pictures !== null && !first) coded.set(pictures, earlierOf(frozen))
+        yield first ? own(takingFrom(d, first, paces, `${first.id}/prove`)) : frozen
       }
     })()
     return { format: 'velvet-crane-run-sheet/2', run, name, created: now, workers, deliverables }
@@ -231,7 +231,7 @@ export class Runs {
   }
 }
 
-const placeOf = ({ target: { root, path } }: FrozenDeliverable) => ({ root, path })
+const earlierOf = ({ id, target: { root, path } }: FrozenDeliverable): EarlierFile => ({ id, root, path })
 
 function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedStep[] {
   return d.steps.map((s) => ({

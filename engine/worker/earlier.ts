@@ -1,14 +1,14 @@
 import { contentEdition, type PictureFacts } from '../../core/analysis/pictures'
+import { traceOf, type Trace } from '../../core/analysis/trace'
 import { readExactly } from '../../core/bytes'
 import { canonical } from '../../core/canonical'
 import { mainFile } from '../../core/deliverable/proof'
 import { headIn } from '../../core/deliverable/sheet'
-import { tracer, type Trace } from '../../core/analysis/trace'
-import { framesInFile } from '../../core/lineup/lineup'
-import type { FrameRange } from '../../core/time/range'
-import type { VideoTrack } from '../../core/media/media'
 import { earlierKey } from '../../core/job/taking'
+import { framesInFile } from '../../core/lineup/lineup'
+import type { VideoTrack } from '../../core/media/media'
 import { fail } from '../../core/problem'
+import type { FrameRange } from '../../core/time/range'
 import type { Frames } from '../../core/time/rate'
 import { log } from '../log'
 import { isAsProven } from '../storage/delivered'
@@ -98,15 +98,12 @@ export async function looksAtTimeline(step: DeliverableStep): Promise<string> {
   const { item, range } = step
   const { perFrame = 1 } = item.output
   const own = framesTaken(step)
-  const { take, pause } = tracer()
   const looks: Trace[] = []
   for (const n of lookedAt(item)) {
     if (n < own.in || n >= own.out) continue
     const from = range.in + (n - own.in) * perFrame
-    for await (const { picture } of picturesOf({ ...step, range: { in: from, out: from + perFrame } })) {
-      pause()
-      looks.push(take(picture))
-    }
+    for await (const { picture } of picturesOf({ ...step, range: { in: from, out: from + perFrame } }))
+      looks.push(traceOf(picture))
   }
   return saveLooks(step, looks)
 }
