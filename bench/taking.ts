@@ -1,11 +1,9 @@
 import { mkdir } from 'node:fs/promises'
 import path from 'node:path'
-import type { DeliverableKey, Outlet } from '../core/deliverable/outlet'
 import { makeRate } from '../core/time/rate'
 import { makeReel } from '../demo/reel'
-import type { Session } from '../engine/session'
 import { machineCodecs } from '../engine/worker/codecs'
-import { partsText, station, worked, type Night } from './copying'
+import { partsText, station, worked } from './copying'
 
 const seconds = 40
 
@@ -27,7 +25,6 @@ export async function taking(folder: string, print: (name: string, figures: stri
     const [outlet] = outlets
     await session.outlets.save({ ...outlet!, recipe: { ...outlet!.recipe, gain: -3 } })
     const taken = await worked(session, 2)
-    const three = await threeOutlets(session, outlet!)
     await session.close()
     const what = kind === 'broadcast' ? 'class 100 master' : 'viewing copy'
     const parts = `making it ${made.all.toFixed(1)} s; ${partsText(taken.steps)}`
@@ -35,20 +32,5 @@ export async function taking(folder: string, print: (name: string, figures: stri
       `new sound under the pictures of a ${what}, proven, workers: 2`,
       `${(made.all / taken.all).toFixed(1)} × as fast as making it (${parts})`,
     )
-    print(
-      `the same ${what} for three outlets of other sound, proven, workers: 2`,
-      `${(three.all / made.all).toFixed(2)} × one of them (${three.all.toFixed(1)} s; ${partsText(three.steps)})`,
-    )
   }
-}
-
-/** A night in which two more outlets take the pictures of the first, each with another level. */
-async function threeOutlets(session: Session, first: Outlet): Promise<Night> {
-  const [{ timelineId, regionId }] = (await session.nights.judged()).map((d) => d.draft.key) as [DeliverableKey]
-  const recipe = { ...first.recipe, scaler: 'mitchell' as const }
-  for (const [n, id] of ['a', 'b', 'c'].entries()) {
-    await session.outlets.save({ ...first, id, name: id, folder: `out/${id}`, recipe: { ...recipe, gain: -n } })
-    await session.outlets.choose([{ timelineId, regionId, outletId: id }], true)
-  }
-  return worked(session, 2)
 }
