@@ -8,6 +8,7 @@ import { convertCommand } from './convert'
 import { exportCommand } from './export'
 import { helpText } from './help'
 import { logCommand } from './log'
+import { joinCommand } from './join'
 import { nearest } from './near'
 import { probeCommand } from './probe'
 import { splitCommand } from './split'
@@ -23,6 +24,7 @@ const commands = {
   timeline: timelineCommand,
   split: splitCommand,
   convert: convertCommand,
+  join: joinCommand,
   log: logCommand,
 } as unknown as Record<string, CommandDef<ArgsDef>>
 

@@ -17,9 +17,9 @@ import { identitySum } from '../engine/store/deliverables'
 const keptDays = 30
 
 /** Where calls leave what they know, as the XDG base directory specification has it for state. */
-function stateFolder(): string {
+export function stateFolder(...parts: readonly string[]): string {
   const state = process.env.XDG_STATE_HOME ?? path.join(homedir(), '.local', 'state')
-  return path.join(state, 'velvet-crane', 'exports')
+  return path.join(state, 'velvet-crane', ...parts)
 }
 
 /** The data folder of a call: the same for the same words in the same folder. */
@@ -30,7 +30,7 @@ export function folderOfCall(words: readonly string[], where: string): string {
     .digest('hex')
     .slice(0, 16)
   try {
-    const all = stateFolder()
+    const all = stateFolder('exports')
     mkdirSync(all, { recursive: true })
     const oldest = Date.now() - keptDays * 24 * 60 * 60 * 1000
     for (const f of readdirSync(all))

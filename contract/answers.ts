@@ -12,6 +12,7 @@ import type { Became, Deliverable, DeliverableSummary, Trouble } from './deliver
 import type { Entry, Folder, StorageRoot, WatchState } from './files'
 import type { DeliverableChanges, DeliverableList } from './live'
 import type { LogEntry } from './log'
+import type { JoinAnswer, MachineInfo } from './machines'
 import type { ReceivedFile } from './received'
 import type { Finished, FinishedSummary, FrozenSince, Lane, RunDeliverable, RunSummary, RunView } from './runs'
 import type { Shelf, ShelfTable } from './shelf'
@@ -80,6 +81,18 @@ export const log: z.ZodType<readonly LogEntry[]> = z.array(
 
 export const shelfTable: z.ZodType<ShelfTable> = z.object({ id: text, name: text, shape: text })
 
+export const joined: z.ZodType<JoinAnswer> = z.object({
+  ...{ id: text, installation: text },
+  roots: z.array(z.object({ name: text, marker: text.nullable(), token: text.nullable() })),
+})
+/** What a call gives is known to who makes it. */
+export const called = z.object({ value: z.unknown() })
+
+const machine: z.ZodType<MachineInfo> = z.object({
+  ...{ id: text, name: text, workers: count, since: text, done: count },
+  ...{ writes: z.array(text), reads: z.array(text), unseen: z.array(text), lacks: z.array(text) },
+})
+
 export const shelf: z.ZodType<Shelf> = z.object({
   outlets: z.array(outletSchema as z.ZodType<Outlet>),
   recipes: z.array(having<Recipe>('kind', 'name')),
@@ -88,6 +101,7 @@ export const shelf: z.ZodType<Shelf> = z.object({
   abilities: having<Abilities>('decodes', 'encodes'),
   workers: z.array(z.object({ pid: count, index: count })),
   workerTrouble: problem.nullable(),
+  machines: z.array(machine),
   damaged: z.array(problem),
 })
 
@@ -129,6 +143,7 @@ const runDeliverable: z.ZodType<RunDeliverable> = z.object({
   ...{ verdict: verdict.nullable(), problem: problem.nullable(), started: text.nullable(), finished: text.nullable() },
 })
 const lane: z.ZodType<Lane> = z.object({
+  machine: text.nullable(),
   ...{ item: text, step: text, framesDone: count, framesTotal: count, since: z.number() },
 })
 export const runSummaries: z.ZodType<readonly RunSummary[]> = z.array(

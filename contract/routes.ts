@@ -4,6 +4,7 @@ import { specSchema } from '../core/spec/spec'
 import * as answers from './answers'
 import { deliverableChangeSchema } from './deliverables'
 import { watchSchema } from './files'
+import { foundRootsSchema, joinSchema, machineCallSchema } from './machines'
 import { receivedSchema } from './received'
 import { runChangeSchema, runDeliverableChangeSchema, runStartSchema } from './runs'
 import { tableSchema } from './shelf'
@@ -36,6 +37,9 @@ export const routes = {
   'handover/stills/:name': { GET: gives(answers.raw) },
   live: { GET: gives(answers.raw) },
   log: { GET: gives(answers.log) },
+  machines: { POST: takes(joinSchema, answers.joined) },
+  'machines/:id': { DELETE: gives(answers.done), PUT: takes(foundRootsSchema, answers.done) },
+  'machines/:id/calls': { POST: takes(machineCallSchema, answers.called) },
   outlets: { GET: gives(answers.shelf), PUT: takes(outletSchema, answers.done) },
   'outlets/:id': { DELETE: gives(answers.done) },
   received: { GET: gives(answers.received), POST: takes(receivedSchema, answers.done) },

@@ -11,15 +11,15 @@ import type { Frames, Seconds } from '../core/time/rate'
  */
 export const runStartSchema = z.object({
   name: z.string().trim().min(1),
-  workers: z.number().int().min(1).max(64),
+  workers: z.number().int().min(0).max(64),
   keys: z.array(z.string()).nullable(),
   anew: z.boolean().default(false),
 })
 
-/** Pause, resume, stop, remove; how many workers. */
+/** Pause, resume, stop, remove; how many workers of this machine: none where machines that joined do it all. */
 export const runChangeSchema = z.discriminatedUnion('action', [
   z.object({ action: z.enum(['resume', 'pause', 'stop', 'remove']) }),
-  z.object({ action: z.literal('workers'), workers: z.number().int().min(1).max(64) }),
+  z.object({ action: z.literal('workers'), workers: z.number().int().min(0).max(64) }),
 ])
 
 /** Skips a deliverable of a run, or runs it again. */
@@ -59,6 +59,8 @@ export interface RunDeliverable {
 
 /** What a worker has in hand. */
 export interface Lane {
+  /** The machine that joined and that has it in hand; null for this one. */
+  readonly machine: string | null
   readonly item: string
   readonly step: string
   readonly framesDone: Frames

@@ -4,6 +4,7 @@ import type { Problem } from '../core/problem'
 import type { Abilities } from '../core/recipe/output'
 import type { Recipe } from '../core/recipe/recipe'
 import type { Spec } from '../core/spec/spec'
+import type { MachineInfo } from './machines'
 
 /** A worker process of the machine that serves. */
 export interface WorkerInfo {
@@ -33,6 +34,8 @@ export interface Shelf {
   readonly workers: readonly WorkerInfo[]
   /** Why workers cannot be started; null while they can. */
   readonly workerTrouble: Problem | null
+  /** Machines that take part in the work of this one. */
+  readonly machines: readonly MachineInfo[]
   /** Rows of the database that cannot be read and are left out. */
   readonly damaged: readonly Problem[]
 }

@@ -5,6 +5,7 @@ import { Nights } from './deliverables/nights'
 import { Outlets } from './deliverables/outlets'
 import { Live } from './live/live'
 import { log, logInto } from './log'
+import { Machines } from './machines/machines'
 import type { Queue } from './queue/port'
 import { SqliteQueue } from './queue/sqlite'
 import { AwayRoots } from './runs/away'
@@ -71,6 +72,7 @@ export class Session {
     readonly watcher: Watcher,
     readonly live: Live,
     readonly away: AwayRoots,
+    readonly machines: Machines,
     readonly received: Received,
     readonly tryouts: Tryouts,
   ) {}
@@ -90,7 +92,8 @@ export class Session {
       const outlets = new Outlets(db, roots)
       const deliverables = new Deliverables(db, roots, queue, timelines.media)
       const runs = new Runs(db, roots, folders)
-      const progress = new RunProgress(db)
+      const machines = new Machines(db, roots, queue, folders.cache, () => noteChange(db, 'outlets', ''))
+      const progress = new RunProgress(db, (worker) => machines.nameOf(worker))
       const handover = new Handover(db)
       const nights = new Nights(db, timelines, outlets, deliverables, runs)
       const session = new Session(
@@ -112,6 +115,7 @@ export class Session {
         new Watcher(db, roots, timelines),
         new Live(db, timelines, nights, deliverables, progress, handover),
         new AwayRoots(queue, roots, () => noteChange(db, 'outlets', ''), options.patience),
+        machines,
         new Received(db, roots, queue, outlets),
         new Tryouts(db, queue, nights, pool, folders.cache),
       )
@@ -126,7 +130,7 @@ export class Session {
 
   private async begin(options: SessionOptions): Promise<void> {
     // whoever holds the lock of the data folder knows that no worker of an earlier session is left
-    await this.queue.reclaim()
+    await this.queue.reclaim('')
     await this.runs.sweep()
     await this.clearCache()
     for (const t of await this.timelines.list()) await this.timelines.analyse(t)
@@ -140,6 +144,7 @@ export class Session {
       this.pool.warm()
     }
     this.away.start()
+    await this.machines.start()
     this.pool.start(options.workers ?? Math.max(2, availableParallelism()))
   }
 
@@ -177,6 +182,7 @@ export class Session {
     this.timelines.media.stop()
     this.live.close()
     this.away.stop()
+    this.machines.stop()
     await this.pool.stop()
     await this.db.destroy()
     this.lock.release()

@@ -42,4 +42,10 @@ describe('a server for others than this machine', () => {
     expect(cookie).toMatch(/HttpOnly.*SameSite=Strict/i)
     expect((await ask('/api/timelines', { cookie: cookie.split(';')[0]! })).status).toBe(200)
   })
+  it('takes the key of a machine that has no cookies with every request', async () => {
+    const key = readFileSync(path.join(data, 'access-key'), 'utf8').trim()
+    expect((await ask('/api/timelines', { authorization: `Bearer ${key}` })).status).toBe(200)
+    for (const shown of ['Bearer wrong', 'Bearer ', `Basic ${key}`])
+      expect((await ask('/api/timelines', { authorization: shown })).status).toBe(401)
+  })
 })

@@ -95,7 +95,7 @@ export function testEngine(folder: string): Promise<Session> {
 export async function workHere(engine: Session, index: number, stopping: () => boolean): Promise<void> {
   const ports = await localPorts(engine.db, engine.roots, engine.folders.cache)
   const abilities = abilityNames(await machineAbilities())
-  await work(ports, { id: `test-${index}-${Math.random()}`, index, abilities }, stopping)
+  await work(ports, { id: `test-${index}-${Math.random()}`, index, abilities, places: null }, stopping)
   ports.sources.close()
 }
 

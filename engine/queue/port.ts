@@ -14,6 +14,8 @@ export interface OfferedStep {
   readonly needs: readonly string[]
   /** What a worker must be able to do: `decode:h264`. */
   readonly abilities: readonly string[]
+  /** What it reads and writes, as {@link reads}, {@link writes} and {@link ownDisk} name it. */
+  readonly places: readonly string[]
   /** Steps of a run with the same mark read the same pictures, and are best taken together. */
   readonly shares?: string | null
   readonly frames: Frames
@@ -27,10 +29,18 @@ export interface OfferedStep {
 export interface WorkerProfile {
   /** Its own alone, on whatever machine it is. */
   readonly id: string
-  /** From 0: a run with n workers gives work to those below n. */
+  /** From 0: a run with n workers gives work to those below n. Workers of machines that joined are not counted: -1. */
   readonly index: number
   readonly abilities: readonly string[]
+  /** The places it sees; null for a worker of the machine that serves: what is away there is waited for. */
+  readonly places: readonly string[] | null
 }
+
+/** Places of steps: a storage root to be read, or written to as well. */
+export const reads = (root: string) => `read:${root}`
+export const writes = (root: string) => `write:${root}`
+/** The place of what a step keeps on the disk of the machine that serves. */
+export const ownDisk = 'own-disk'
 
 /** A step in a worker's hands. Everything done with it names its fence; who holds an older one has lost it. */
 export interface Claim {
@@ -72,10 +82,10 @@ export const mostTogether = 4
 export const mostLost = 4
 
 /**
- * Hands out steps. Any number of processes or machines may ask; what must hold between them is kept here: a step is
- * held by one worker at a time, and only who holds it can say that it is done.
+ * What workers ask of a queue. Any number of processes or machines may ask; what must hold between them is kept there:
+ * a step is held by one worker at a time, and only who holds it can say that it is done.
  */
-export interface Queue {
+export interface WorkQueue {
   offer(steps: readonly OfferedStep[]): Promise<void>
   /** The next step this worker can do, or null. */
   claim(worker: WorkerProfile): Promise<Claim | null>
@@ -93,14 +103,23 @@ export interface Queue {
   release(claim: Claim): Promise<void>
   /** Sets a step aside until storage roots are back. */
   setAside(claim: Claim, roots: readonly string[], problem: Problem): Promise<void>
+  /** Gives back what a worker held that is known to be gone; a step that takes worker after worker down fails. */
+  abandon(worker: string): Promise<void>
+}
+
+/** Hands out steps, and is looked after by the session whose it is. */
+export interface Queue extends WorkQueue {
+  /** A claim as it is kept, by its step, fence and worker. Throws {@link ClaimLost} when it is not held any more. */
+  held(claim: Pick<Claim, 'step' | 'fence' | 'worker'>): Promise<Claim>
   /** Steps that are set aside. */
   aside(): Promise<AsideStep[]>
   /** Lets a step that was set aside go on. */
   takeUp(step: number): Promise<void>
   /** Fails a step that was set aside for too long. */
   giveUp(step: number, problem: Problem): Promise<void>
-  /** Gives back what workers held that are known to be gone; a step that takes worker after worker down fails. */
-  abandon(gone: (worker: string) => boolean): Promise<void>
-  /** Gives back everything that is held, when the whole of an earlier session is gone: no step is to blame for that. */
-  reclaim(): Promise<void>
+  /**
+   * Gives back everything that is held by workers whose name begins so: those of an earlier session, or of a machine
+   * that leaves. No step is to blame for that.
+   */
+  reclaim(workers: string): Promise<void>
 }

@@ -5,7 +5,7 @@ import { openDatabase, type Db } from '../store/database'
 import { Runs } from '../runs/runs'
 import { endDeliverable, problemOf } from '../store/deliverables'
 import { backgroundOffer } from '../worker/background'
-import { believedFor, ClaimLost, mostLost, type Claim, type OfferedStep } from './port'
+import { believedFor, ClaimLost, mostLost, reads, writes, type Claim, type OfferedStep } from './port'
 import { inTransaction, SqliteQueue } from './sqlite'
 
 const { folder, remove } = scratchFolder()
@@ -23,10 +23,13 @@ const step = (deliverable: string, key: string, needs: string[] = [], abilities:
   payload: {},
   needs,
   abilities,
+  places: [reads('archive'), writes('disk')],
   frames: 10,
   position: deliverable === 'a' ? 0 : 1,
 })
-const worker = (id: string, index = 0, abilities: string[] = []) => ({ id, index, abilities })
+const worker = (id: string, index = 0, abilities: string[] = [], places: string[] | null = null) => ({
+  ...{ id, index, abilities, places },
+})
 const claim = async (id: string, index = 0): Promise<Claim> => (await queue.claim(worker(id, index)))!
 
 beforeEach(async () => {
@@ -66,6 +69,29 @@ describe('the queue', () => {
     const claimed = await Promise.all(Array.from({ length: 8 }, (_, i) => queue.claim(worker(`w${i}`))))
     const names = claimed.filter((c) => c !== null).map((c) => `${c.deliverable}${c.key}`)
     expect(names.sort()).toEqual(['as0', 'as1', 'bs0', 'bs1'])
+  })
+  it('gives a worker of another machine what it sees and can do, and nothing of what is kept here', async () => {
+    const source = { root: 's', path: 'p', fingerprint: { size: 1, modified: 1, content: 'c' } }
+    await queue.offer([backgroundOffer('sum-media', { fact: 'sum', source }, 1)])
+    const joined = (...places: string[]) => queue.claim(worker('m/w', -1, [], places))
+    expect(await joined()).toBeNull()
+    expect(await joined(reads('archive'), reads('disk'))).toBeNull()
+    expect(await joined(reads('archive'), writes('disk'))).toMatchObject({ key: 's0', deliverable: 'a' })
+    // a night that leaves this machine alone is for the others
+    await db.updateTable('run').set({ workers: 0 }).execute()
+    expect(await claim('here', 0)).toMatchObject({ key: 'sum' })
+    expect(await queue.claim(worker('here', 0))).toBeNull()
+    expect(await joined(reads('archive'), writes('disk'))).toMatchObject({ key: 's1', deliverable: 'a' })
+  })
+  it('takes back what workers of one machine hold, and tells what a claim is', async () => {
+    const places = [reads('archive'), writes('disk')]
+    const one = (await queue.claim(worker('m1/w', -1, [], places)))!
+    const other = (await queue.claim(worker('m2/w', -1, [], places)))!
+    expect(await queue.held({ step: one.step, fence: one.fence, worker: one.worker })).toEqual(one)
+    await queue.reclaim('m1/')
+    await expect(queue.held(one)).rejects.toThrow(ClaimLost)
+    expect(await queue.held(other)).toEqual(other)
+    expect(await claim('w')).toMatchObject({ step: one.step, takenOver: true })
   })
   it('has long passes before the night, files from elsewhere behind it, and a worker free of both', async () => {
     const source = { root: 's', path: 'p', fingerprint: { size: 1, modified: 1, content: 'c' } }
@@ -108,7 +134,7 @@ describe('the queue', () => {
     await queue.offer(['c', 'd', 'e'].map((key): OfferedStep => ({ ...step('a', key), shares: 'x', position: -1 })))
     const first = await claim('w')
     expect((await queue.companions(first, worker('w'))).map((c) => c.key)).toEqual(['d', 'e'])
-    await queue.abandon((w) => w === 'w')
+    await queue.abandon('w')
     const again = await claim('v')
     expect([again.key, again.shares, await queue.companions(again, worker('v'))]).toEqual(['c', null, []])
   })
@@ -161,7 +187,7 @@ describe('the queue', () => {
   it('gives up on a step that takes its workers down again and again', async () => {
     for (let i = 0; i < mostLost; i++) {
       await claim(`w${i}`)
-      await queue.abandon((w) => w === `w${i}`)
+      await queue.abandon(`w${i}`)
     }
     const row = await db.selectFrom('deliverable').selectAll().where('id', '=', 'a').executeTakeFirstOrThrow()
     expect(row.state).toBe('failed')
@@ -175,7 +201,7 @@ describe('the queue', () => {
     expect([after.step, after.takenOver]).toEqual([first.step, true])
     await queue.release(after)
     expect((await claim('w')).takenOver).toBe(false)
-    await queue.abandon((w) => w === 'w')
+    await queue.abandon('w')
     expect((await claim('w')).takenOver).toBe(true)
   })
   it('counts no stop and no step given back against a step, however many there are', async () => {
@@ -228,21 +254,21 @@ describe('the queue', () => {
     await db.updateTable('deliverable').set({ final_path: 'out/a.wav' }).where('id', '=', 'a').execute()
     for (let n = 0; n <= mostLost; n++) {
       expect(await claim(`w${n}`)).toMatchObject({ deliverable: 'a', key: 's0' })
-      await queue.abandon((w) => w === `w${n}`)
+      await queue.abandon(`w${n}`)
     }
     expect(await stateOf('a')).toBe('running')
   })
   it('blames no step for the end of a whole session, however often', async () => {
     for (let n = 0; n <= mostLost; n++) {
       expect(await claim('w')).toMatchObject({ deliverable: 'a', key: 's0', takenOver: n > 0 })
-      await queue.reclaim()
+      await queue.reclaim('')
     }
     expect(await stateOf('a')).toBe('running')
   })
   it('gives back what dead workers had in hand', async () => {
     await claim('dead')
     await claim('alive')
-    await queue.abandon((w) => w === 'dead')
+    await queue.abandon('dead')
     const held = await db.selectFrom('step').select('worker').where('state', '=', 'claimed').execute()
     expect(held.map((s) => s.worker)).toEqual(['alive'])
   })

@@ -71,6 +71,8 @@ export class SqliteQueue implements Queue {
         select id from step where state = 'ready' and ${holds}
           and not exists (select 1 from json_each(step.abilities) needed
             where needed.value not in (select value from json_each(${JSON.stringify(worker.abilities)})))
+          and (${worker.places === null ? 1 : 0} or not exists (select 1 from json_each(step.places) place
+            where place.value not in (select value from json_each(${JSON.stringify(worker.places ?? [])}))))
         order by class, run_order, position, id limit ${most})
       returning *`.execute(this.db)
     for (const row of rows) await this.begin(row)
@@ -90,7 +92,7 @@ export class SqliteQueue implements Queue {
   }
 
   async renew(claim: Claim, framesDone: Frames): Promise<void> {
-    const r = await this.held(this.db, claim)
+    const r = await this.row(this.db, claim)
       .set((e) => ({ beat: e('beat', '+', 1), frames_done: framesDone }))
       .executeTakeFirst()
     if (r.numUpdatedRows === 0n) throw new ClaimLost()
@@ -110,7 +112,7 @@ export class SqliteQueue implements Queue {
 
   async finish(claim: Claim, result: unknown): Promise<void> {
     await inTransaction(this.db, async (tx) => {
-      const r = await this.held(tx, claim)
+      const r = await this.row(tx, claim)
         .set({
           state: 'done',
           finished: Date.now(),
@@ -139,7 +141,7 @@ export class SqliteQueue implements Queue {
 
   async fail(claim: Claim, problem: Problem): Promise<void> {
     await inTransaction(this.db, async (tx) => {
-      const r = await this.held(tx, claim)
+      const r = await this.row(tx, claim)
         .set({ state: 'failed', finished: Date.now(), problem: kept.problem.write(problem), worker: null })
         .executeTakeFirst()
       if (r.numUpdatedRows === 0n) throw new ClaimLost()
@@ -150,11 +152,11 @@ export class SqliteQueue implements Queue {
 
   async release(claim: Claim): Promise<void> {
     // who gives back writes no more: two that each cut the other off would otherwise never end
-    await this.held(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0, interrupted: 0 }).execute()
+    await this.row(this.db, claim).set({ state: 'ready', worker: null, frames_done: 0, interrupted: 0 }).execute()
   }
 
   async setAside(claim: Claim, roots: readonly string[], problem: Problem): Promise<void> {
-    await this.held(this.db, claim)
+    await this.row(this.db, claim)
       .set((e) => ({
         state: 'aside',
         worker: null,
@@ -205,21 +207,35 @@ export class SqliteQueue implements Queue {
     return db.updateTable('step').where('id', '=', step).where('state', '=', 'aside')
   }
 
-  async abandon(gone: (worker: string) => boolean): Promise<void> {
-    const held = await this.db.selectFrom('step').selectAll().where('state', '=', 'claimed').execute()
-    for (const row of held) if (row.worker && gone(row.worker)) await this.lose(row)
+  async abandon(worker: string): Promise<void> {
+    const held = this.db.selectFrom('step').selectAll().where('state', '=', 'claimed').where('worker', '=', worker)
+    for (const row of await held.execute()) await this.lose(row)
   }
 
-  async reclaim(): Promise<void> {
+  async reclaim(workers: string): Promise<void> {
     await this.db
       .updateTable('step')
       .set({ state: 'ready', worker: null, frames_done: 0, interrupted: 1 })
       .where('state', '=', 'claimed')
+      .where(sql<boolean>`substr(worker, 1, ${workers.length}) = ${workers}`)
       .execute()
   }
 
+  async held({ step, fence, worker }: Pick<Claim, 'step' | 'fence' | 'worker'>): Promise<Claim> {
+    const row = await this.db
+      .selectFrom('step')
+      .selectAll()
+      .where('id', '=', step)
+      .where('fence', '=', fence)
+      .where('worker', '=', worker)
+      .where('state', '=', 'claimed')
+      .executeTakeFirst()
+    if (!row) throw new ClaimLost()
+    return claimOf(row)
+  }
+
   /** What a claim holds, as long as it holds it. */
-  private held(db: Db | Transaction<Tables>, claim: Claim) {
+  private row(db: Db | Transaction<Tables>, claim: Claim) {
     return db
       .updateTable('step')
       .where('id', '=', claim.step)
@@ -262,7 +278,7 @@ export class SqliteQueue implements Queue {
       await this.fail(claim, workerLost).catch(() => undefined)
       return
     }
-    await this.held(this.db, claim)
+    await this.row(this.db, claim)
       .where('beat', '=', row.beat)
       .set({ state: 'ready', worker: null, frames_done: 0, lost: row.lost + 1, interrupted: 1 })
       .execute()
@@ -320,6 +336,7 @@ async function offerSteps(tx: Transaction<Tables>, steps: readonly OfferedStep[]
         kind: s.kind,
         payload: JSON.stringify(s.payload),
         abilities: JSON.stringify(s.abilities),
+        places: JSON.stringify(s.places),
         state: s.needs.length ? 'waiting' : 'ready',
         class: classOf(s),
         run_order: s.run === null ? '' : orders.get(s.run)!,

@@ -51,7 +51,11 @@ const listColumns = [
 
 /** How runs go, as the Night run shows it: what is in hand, how far it is, how long it takes yet. */
 export class RunProgress {
-  constructor(private readonly db: Db) {}
+  constructor(
+    private readonly db: Db,
+    /** The name of the machine that joined and that a worker is of; null for one of this machine. */
+    private readonly machineOf: (worker: string) => string | null = () => null,
+  ) {}
 
   async list(): Promise<RunSummary[]> {
     const runs = await this.db.selectFrom('run').selectAll().orderBy('created', 'desc').execute()
@@ -107,6 +111,7 @@ export class RunProgress {
       lanes: lanesOf(
         steps.filter((s) => s.state === 'claimed'),
         titles,
+        this.machineOf,
         now,
       ),
       framesPerSecond: run.state === 'running' ? framesPerSecond(steps, now) : 0,
@@ -159,7 +164,7 @@ export class RunProgress {
       state: run.state,
       workers: run.workers,
       finished: run.finished,
-      lanes: lanesOf(steps, new Map(moved.map((d) => [d.id, d.title])), now),
+      lanes: lanesOf(steps, new Map(moved.map((d) => [d.id, d.title])), this.machineOf, now),
       framesPerSecond: run.state === 'running' ? framesPerSecond([...own.values()].flat(), now) : 0,
       secondsLeft: secondsLeft(run, left, total, began?.at ?? now, now),
       items,
@@ -255,17 +260,23 @@ function secondsLeft(run: RunRow, left: number, total: number, began: number, no
   const spent = (now - began) / 1000
   const progress = total > 0 ? 1 - left / total : 1
   const measured = run.state === 'running' && progress > 0.05 && spent > 3
-  return measured ? (spent / progress) * (1 - progress) : left / run.workers
+  return measured ? (spent / progress) * (1 - progress) : left / Math.max(1, run.workers)
 }
 
 /** What each worker is at; steps that it took together, since they read the same pictures, are one lane. */
-function lanesOf(steps: readonly ShownStep[], titles: ReadonlyMap<string, string>, now: number): Lane[] {
+function lanesOf(
+  steps: readonly ShownStep[],
+  titles: ReadonlyMap<string, string>,
+  machineOf: (worker: string) => string | null,
+  now: number,
+): Lane[] {
   const byWorker = new Map<string, ShownStep[]>()
   for (const s of steps) byWorker.set(s.worker ?? '', [...(byWorker.get(s.worker ?? '') ?? []), s])
   return [...byWorker.values()].map((own) => {
     const [first] = own as [ShownStep]
     const { doing } = stepKind(first.kind)
     return {
+      machine: machineOf(first.worker ?? ''),
       item: own.map((s) => titles.get(s.deliverable_id!) ?? '').join(' · '),
       step: own.length > 1 ? `${doing} for ${own.length}` : doing,
       framesDone: own.reduce((n, s) => n + s.frames_done, 0),

@@ -7,10 +7,7 @@ import type { JudgedDraft } from '../../core/deliverable/judged'
 import { day } from '../../core/deliverable/names'
 import type { EarlierFile, FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import type { Paces } from '../../core/job/paces'
-import { sharedBy } from '../../core/job/steps'
 import { fail } from '../../core/problem'
-import { workFrames } from '../../core/time/samples'
-import type { OfferedStep } from '../queue/port'
 import { inTransaction, SqliteQueue } from '../queue/sqlite'
 import type { DataFolders } from '../storage/home'
 import type { Roots } from '../storage/roots'
@@ -22,6 +19,8 @@ import { deliverableRow, endDeliverable, frozenOf, keepDeliverable, picturesSum 
 import { runRow } from '../store/runs'
 import { kept } from '../store/stored'
 import { installationOf } from '../store/settings'
+import { machineAbilities } from '../worker/codecs'
+import { offersOf } from './offers'
 
 /** A sheet whose deliverables are frozen one by one as they are read, so that thousands are never held at once. */
 type FreezingSheet = Omit<RunSheet, 'deliverables'> & { readonly deliverables: Iterable<FrozenDeliverable> }
@@ -61,6 +60,7 @@ export class Runs {
   /** Keeps a sheet and starts it. Of two that would get one name the later takes the next version when it is named. */
   async start(sheet: FreezingSheet): Promise<string> {
     const { run: id, name, workers, created, deliverables, ...head } = sheet
+    const able = await machineAbilities()
     const sheetName = `${id}.json`
     const file = path.join(this.folders.runs, sheetName)
     const out = await open(file, 'wx')
@@ -75,7 +75,7 @@ export class Runs {
         for (const d of deliverables) {
           await out.write(`${position ? ',' : ''}\n${JSON.stringify(d)}`)
           await keepDeliverable(tx, id, position, d)
-          await queue.offer(offersOf(id, position++, d))
+          await queue.offer(offersOf(id, position++, d, able))
         }
         if (position === 0)
           fail(
@@ -145,6 +145,7 @@ export class Runs {
         item.target.path,
         'Start it again from the Night run: it is frozen anew.',
       )
+    const able = await machineAbilities()
     await inTransaction(this.db, async (tx) => {
       await tx.deleteFrom('step').where('deliverable_id', '=', deliverable).execute()
       await tx
@@ -161,7 +162,7 @@ export class Runs {
         })
         .where('id', '=', deliverable)
         .execute()
-      await new SqliteQueue(tx).offer(offersOf(row.run_id, row.position, item))
+      await new SqliteQueue(tx).offer(offersOf(row.run_id, row.position, item, able))
       await tx
         .updateTable('run')
         .set({ state: 'running', finished: null })
@@ -232,18 +233,3 @@ export class Runs {
 }
 
 const earlierOf = ({ id, target: { root, path } }: FrozenDeliverable): EarlierFile => ({ id, root, path })
-
-function offersOf(run: string, position: number, d: FrozenDeliverable): OfferedStep[] {
-  return d.steps.map((s) => ({
-    run,
-    deliverable: d.id,
-    key: s.key,
-    kind: s.kind,
-    payload: { range: s.range, ...(s.pace === undefined ? {} : { pace: s.pace }) },
-    needs: s.needs,
-    abilities: s.abilities,
-    shares: sharedBy(`${d.timeline.id} ${d.source.fingerprint.content}`, s),
-    frames: workFrames(s.range.out - s.range.in, d.timeline.rate),
-    position,
-  }))
-}

@@ -11,6 +11,12 @@ const spare = 20 * 2 ** 30
 /** Files younger than this are left alone: they may belong to a timeline that is just being brought in. */
 const fresh = 60 * 60 * 1000
 
+/** Pictures of a proof: both ends of a file, and what the timeline has there. */
+export const proofEnds = ['first', 'last', 'first-timeline', 'last-timeline'] as const
+export type ProofEnd = (typeof proofEnds)[number]
+/** The file of the cache that a picture of a proof is kept in. */
+export const proofStill = (deliverable: string, end: ProofEnd) => `proof-${deliverable}-${end}.jpg`
+
 /** Whom a file of the cache belongs to: the content it was worked out from, or the deliverable whose stills it has. */
 export function ownerOf(name: string): { content: string } | { item: string } {
   const still = /^proof-(.+?)-(?:first|last)(?:-timeline)?\.jpg$/.exec(name)

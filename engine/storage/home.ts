@@ -1,4 +1,5 @@
-import { mkdirSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import { mkdirSync, readFileSync } from 'node:fs'
 import path from 'node:path'
 
 /** The project's folder: where dist/ and node_modules/ are. The launcher says it; tests and tools run inside it. */
@@ -29,4 +30,13 @@ export function dataFolders(data: string): DataFolders {
   }
   for (const d of [data, folders.cache, folders.runs]) mkdirSync(d, { recursive: true })
   return folders
+}
+
+let edition: string | undefined
+
+/** What the workers of this installation were built from: two with the same do the same. */
+export function workerEdition(): string {
+  // its name for what else it loads is made from what is in that
+  const built = path.join(home(), 'dist', 'worker.mjs')
+  return (edition ??= createHash('sha256').update(readFileSync(built)).digest('hex').slice(0, 16))
 }

@@ -112,6 +112,7 @@ export interface Tables {
     kind: string
     payload: string
     abilities: string
+    places: string
     /** `aside`: a storage root that it needs is away. */
     state: 'waiting' | 'ready' | 'claimed' | 'aside' | 'done' | 'failed' | 'cancelled'
     worker: string | null

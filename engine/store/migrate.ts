@@ -17,6 +17,7 @@ import * as essence from './migrations/014-essence'
 import * as trial from './migrations/015-trial'
 import * as table from './migrations/016-table'
 import * as checksums from './migrations/017-checksums'
+import * as places from './migrations/018-places'
 
 /** What brings a database from one edition to the next, in order; each is run once, whole or not at all. */
 const migrations: Readonly<Record<string, Migration>> = {
@@ -37,6 +38,7 @@ const migrations: Readonly<Record<string, Migration>> = {
   '015-trial': trial,
   '016-table': table,
   '017-checksums': checksums,
+  '018-places': places,
 }
 
 /** The migration that brings a database to this edition. */

@@ -45,10 +45,16 @@ export async function removeTable(db: Db, id: string): Promise<void> {
   await db.deleteFrom('look_up_table').where('id', '=', id).execute()
 }
 
+/** What is in a table; a problem when it is not on the shelf any more. */
+export async function tableText(db: Db, id: string): Promise<string> {
+  const row = await db.selectFrom('look_up_table').select('text').where('id', '=', id).executeTakeFirst()
+  return (
+    row?.text ??
+    fail('table.unknown', 'This look-up table is not on the shelf any more.', id, 'Add it again, or choose another.')
+  )
+}
+
 /** A table read; a problem when it is not on the shelf any more. */
 export async function tableOf(db: Db, id: string): Promise<LookUpTable> {
-  const row = await db.selectFrom('look_up_table').select('text').where('id', '=', id).executeTakeFirst()
-  return row
-    ? readTable(row.text, id)
-    : fail('table.unknown', 'This look-up table is not on the shelf any more.', id, 'Add it again, or choose another.')
+  return readTable(await tableText(db, id), id)
 }

@@ -1,7 +1,7 @@
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Rate } from '../../core/time/rate'
-import type { OfferedStep } from '../queue/port'
+import { ownDisk, type OfferedStep } from '../queue/port'
 import type { ExpectedSum } from '../storage/listedsums'
 import type { StepContext } from './context'
 import type { SourceRef } from './source'
@@ -49,6 +49,7 @@ export function backgroundOffer(
     payload,
     needs: [],
     abilities: [],
+    places: [ownDisk],
     frames,
     position: 0,
     ...(long ? { long } : {}),

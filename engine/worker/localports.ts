@@ -1,7 +1,10 @@
+import { writeFile } from 'node:fs/promises'
+import path from 'node:path'
 import { LRUCache } from 'lru-cache'
 import type { LookUpTable } from '../../core/picture/table/table'
 import { SqliteQueue } from '../queue/sqlite'
 import { ClaimLost } from '../queue/port'
+import { proofStill } from '../storage/cache'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { frozenOf, proofOf, provenColumns } from '../store/deliverables'
@@ -23,7 +26,7 @@ export async function localPorts(db: Db, storage: Roots, cache: string): Promise
   return {
     queue: new SqliteQueue(db),
     facts,
-    sheets: storedSheets(db),
+    sheets: storedSheets(db, cache),
     table: async (id) => {
       const table = tables.get(id) ?? (await tableOf(db, id))
       tables.set(id, table)
@@ -37,7 +40,8 @@ export async function localPorts(db: Db, storage: Roots, cache: string): Promise
   }
 }
 
-function storedSheets(db: Db): Sheets {
+/** What is kept of frozen deliverables in the database, and of their proofs in the cache. */
+export function storedSheets(db: Db, cache: string): Sheets {
   return {
     async frozen(id) {
       const row = await db.selectFrom('deliverable').select(['id', 'sheet']).where('id', '=', id).executeTakeFirst()
@@ -66,6 +70,11 @@ function storedSheets(db: Db): Sheets {
         .where('id', 'in', held)
         .executeTakeFirst()
       if (r.numUpdatedRows === 0n) throw new ClaimLost()
+    },
+    async still({ deliverable }, end, jpeg) {
+      const name = proofStill(deliverable!, end)
+      await writeFile(path.join(cache, name), jpeg)
+      return name
     },
     async siblings(run, outlet) {
       const rows = await db

@@ -1,5 +1,6 @@
 import type { Problem } from '../../core/problem'
 import type { Root } from '../storage/roots'
+import type { ServerAddress } from './joined/link'
 import type { SourceRef } from './source'
 
 /** How a worker process is started: the pool puts this into VELVET_WORKER. */
@@ -9,6 +10,16 @@ export interface WorkerStart {
   readonly data: string
   readonly roots: readonly Root[]
   readonly index: number
+  /** Where the queue is that it works for; null where that is this machine's own. */
+  readonly joined: JoinedMachine | null
+}
+
+/** A machine as it takes part in the work of another. */
+export interface JoinedMachine {
+  readonly server: ServerAddress
+  /** What it is called there; its workers' names begin so. */
+  readonly machine: string
+  readonly installation: string
 }
 
 /** What a worker process says to its parent: that it is at work, or why it cannot be. */

@@ -5,10 +5,10 @@ import path from 'node:path'
 import type { WorkerInfo } from '../../contract/shelf'
 import { ProblemError, type Problem } from '../../core/problem'
 import { log } from '../log'
-import type { Queue } from '../queue/port'
+import type { WorkQueue } from '../queue/port'
 import { cacheRoot, dataFolders, home } from '../storage/home'
 import type { Root } from '../storage/roots'
-import type { Look, Looked, PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
+import type { JoinedMachine, Look, Looked, PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
 import type { SourceRef } from './source'
 
 /** How long a process that is told to end may take, in ms, until it is not asked any more. */
@@ -43,11 +43,12 @@ export class WorkerPool {
   private problem: Problem | null = null
 
   constructor(
-    private readonly queue: Queue,
+    private readonly queue: Pick<WorkQueue, 'abandon'>,
     private readonly data: string,
     private readonly roots: readonly Root[],
     /** Told when workers cannot be started, or can again. */
     private readonly changed: () => void = () => undefined,
+    private readonly joined: JoinedMachine | null = null,
   ) {}
 
   /** Why workers cannot be started; null while they can. */
@@ -59,7 +60,7 @@ export class WorkerPool {
     // what was made to be looked at lies in the cache
     const cache = { name: cacheRoot, path: dataFolders(this.data).cache }
     const roots = mode === 'pictures' ? [...this.roots, cache] : this.roots
-    const start: WorkerStart = { mode, id, data: this.data, roots, index }
+    const start: WorkerStart = { mode, id, data: this.data, roots, index, joined: this.joined }
     return fork(workerFile(), [], {
       env: { ...process.env, VELVET_HOME: home(), VELVET_WORKER: JSON.stringify(start) },
       serialization: 'advanced',
@@ -73,7 +74,7 @@ export class WorkerPool {
   }
 
   private startOne(index: number): void {
-    const id = randomUUID()
+    const id = this.joined ? `${this.joined.machine}/${randomUUID()}` : randomUUID()
     const child = this.fork('work', index, id)
     this.workers.set(index, child)
     let why: string | null = null
@@ -87,7 +88,7 @@ export class WorkerPool {
       const again = this.failed(index, why ?? (signal ? `ended by ${signal}` : `exit code ${code}`))
       const started = `in ${again / 1000} s`
       log().warn({ worker: id, index, code, signal, why, started }, 'a worker process ended; another takes its place')
-      void this.queue.abandon((worker) => worker === id).catch(() => undefined)
+      void this.queue.abandon(id).catch(() => undefined)
       setTimeout(() => this.stopping || this.startOne(index), again).unref()
     })
   }

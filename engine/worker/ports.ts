@@ -3,7 +3,8 @@ import type { ReportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { FilePath } from '../../core/media/filepath'
 import type { LookUpTable } from '../../core/picture/table/table'
-import type { Claim, Queue, WorkerProfile } from '../queue/port'
+import type { Claim, WorkerProfile, WorkQueue } from '../queue/port'
+import type { ProofEnd } from '../storage/cache'
 import type { Roots } from '../storage/roots'
 import type { Facts } from './facts'
 import type { SourceCache } from './sourcecache'
@@ -25,19 +26,21 @@ export interface Sheets {
   noted(deliverable: string): Promise<{ readonly path: string; readonly proof: Proof } | null>
   /** Notes a name and a proof, as long as the claim is held; throws ClaimLost when it is not. */
   note(claim: Claim, item: FrozenDeliverable, path: string, proof: Proof): Promise<void>
+  /** Keeps a picture of a deliverable's proof, as JPEG; gives the name it is asked for by. */
+  still(claim: Claim, end: ProofEnd, jpeg: Uint8Array): Promise<string>
   /** Deliverables of a run for an outlet, in the order of the run. */
   siblings(run: string, outlet: string): Promise<Sibling[]>
 }
 
 /** All that a worker sees of the world: none of it tells where the database is, or whether there is one. */
 export interface WorkerPorts {
-  readonly queue: Queue
+  readonly queue: WorkQueue
   readonly facts: Facts
   readonly sheets: Sheets
   /** A look-up table of the shelf by its id; throws a problem when it is not there. */
   readonly table: (id: string) => Promise<LookUpTable>
   readonly storage: Roots
-  /** The folder of what can be made again: previews, traces, stills. */
+  /** The folder of what can be made again: previews, traces. Steps that use it have {@link ownDisk} as a place. */
   readonly cache: string
   /** Whose scratch folders are used and cleared: this installation's alone. */
   readonly installation: string

@@ -9,7 +9,14 @@ const { folder, remove } = scratchFolder()
 afterAll(remove)
 
 it('a worker whose parent dies while it is still loading goes as well', async () => {
-  const start: WorkerStart = { mode: 'work', id: 'orphan', data: path.join(folder, 'data'), roots: [], index: 0 }
+  const start: WorkerStart = {
+    mode: 'work',
+    id: 'orphan',
+    data: path.join(folder, 'data'),
+    roots: [],
+    index: 0,
+    joined: null,
+  }
   const parent = `
     import { fork } from 'node:child_process'
     const env = { ...process.env, VELVET_WORKER: ${JSON.stringify(JSON.stringify(start))} }

@@ -4,6 +4,8 @@ import { dataFolders } from '../storage/home'
 import { Roots } from '../storage/roots'
 import { openDatabase } from '../store/database'
 import { abilityNames, machineAbilities } from './codecs'
+import { MachineLink } from './joined/link'
+import { joinedPorts } from './joined/ports'
 import { localPorts } from './localports'
 import { work } from './loop'
 import type { WorkerNews, WorkerStart } from './messages'
@@ -38,8 +40,12 @@ async function runWork(s: WorkerStart): Promise<void> {
     /* some systems do not allow it; work goes on at the usual priority */
   }
   const folders = dataFolders(s.data)
-  const ports = await localPorts(await openDatabase(folders.database), new Roots(s.roots), folders.cache)
+  const storage = new Roots(s.roots)
   const abilities = abilityNames(await machineAbilities())
+  const { joined } = s
+  const ports = joined
+    ? joinedPorts(new MachineLink(joined.server, joined.machine), storage, folders.cache, joined.installation)
+    : await localPorts(await openDatabase(folders.database), storage, folders.cache)
   tell({ ready: true })
-  await work(ports, { id: s.id, index: s.index, abilities }, () => false)
+  await work(ports, { id: s.id, index: s.index, abilities, places: null }, () => false)
 }

@@ -1,4 +1,4 @@
-import { copyFile, open, rename, rm, stat } from 'node:fs/promises'
+import { copyFile, open, rename, rm } from 'node:fs/promises'
 import type { FileSink } from '../storage/disk'
 import { fileSink } from '../storage/disk'
 
@@ -30,11 +30,16 @@ export async function sharedFile(file: string, takenOver: boolean): Promise<Shar
   }
 }
 
-const identity = (file: string) =>
-  stat(file, { bigint: true }).then(
-    (s) => `${s.dev}:${s.ino}`,
-    () => '',
-  )
+async function identity(file: string): Promise<string> {
+  try {
+    // opened, not only asked for: a disk over a network answers from what it knew a while ago until a file is opened
+    const handle = await open(file, 'r')
+    const { dev, ino } = await handle.stat({ bigint: true }).finally(() => handle.close())
+    return `${dev}:${ino}`
+  } catch {
+    return ''
+  }
+}
 
 async function replace(file: string): Promise<void> {
   const old = `${file}.old`

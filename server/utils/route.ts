@@ -25,7 +25,7 @@ const statuses: Readonly<Record<string, number>> = {
   'internal.error': 500,
 }
 const statusOf = (code: string) =>
-  statuses[code] ?? (/^(timeline|run|deliverable|outlet|spec|table)\.unknown$/.test(code) ? 404 : 400)
+  statuses[code] ?? (/^(timeline|run|deliverable|outlet|spec|table|machine)\.unknown$/.test(code) ? 404 : 400)
 
 function refuse(event: H3Event<EventHandlerRequest>, problem: Problem): { error: Problem } {
   setResponseStatus(event, statusOf(problem.code))

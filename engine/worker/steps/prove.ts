@@ -1,4 +1,3 @@
-import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
@@ -26,6 +25,7 @@ import { plural } from '../../../core/text'
 import { countsSamples, nominalRate, type Frames, type Samples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
 import { earlierKey } from '../../../core/job/taking'
+import type { ProofEnd } from '../../storage/cache'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../contactsheet'
@@ -307,11 +307,7 @@ async function programmeIn(
 
 /** Keeps the pictures at both ends, as written and of the timeline. */
 async function keepStills(step: DeliverableStep, seen: Seen): Promise<Proof['stills']> {
-  const save = async (name: string, p: Picture) => {
-    const target = path.join(step.cache, `proof-${step.item.id}-${name}.jpg`)
-    await writeFile(target, await jpegOf(p, 480))
-    return path.basename(target)
-  }
+  const save = async (end: ProofEnd, p: Picture) => step.sheets.still(step.claim, end, await jpegOf(p, 480))
   return {
     first: await save('first', seen.first.picture),
     last: await save('last', seen.last.picture),

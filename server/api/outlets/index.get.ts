@@ -11,5 +11,6 @@ export default route('GET outlets', async (session) => ({
   abilities: await machineAbilities(),
   workers: session.pool.list(),
   workerTrouble: session.pool.trouble,
+  machines: session.machines.list(),
   damaged: damagedRows(session.db),
 }))
