@@ -5,7 +5,11 @@ import { clockText, spanText } from '../lib/text'
 /**
  * The night as a clock: once round is from the start to a round time after the forecast end; a ring for each worker.
  */
-const props = defineProps<{ run: RunView }>()
+const props = defineProps<{
+  run: RunView
+  /** Workers that may be at it: those of this machine, and of those that joined. */
+  workers: number
+}>()
 const now = ref(Date.now())
 let timer: ReturnType<typeof setInterval>
 onMounted(() => (timer = setInterval(() => (now.value = Date.now()), 1000)))
@@ -57,7 +61,7 @@ const ticks = computed(() =>
 
 /** Finished deliverables laid on the rings in the order they were done, each ring one at a time. */
 const rings = computed(() => {
-  const n = Math.max(1, props.run.workers)
+  const n = Math.max(1, props.workers)
   const free = Array.from({ length: n }, () => 0)
   const arcs: { d: string; state: string; title: string; width: number }[] = []
   const width = Math.min(16, 58 / n)

@@ -4,8 +4,9 @@ import { asksFor } from '../../core/deliverable/outlet'
 import { isLookedAt, type Region } from '../../core/split/region'
 import { becameText } from '../lib/became'
 import { api } from '../lib/api'
+import { gapsOf } from '../lib/machines'
 import { useRoots } from '../lib/roots'
-import { bytesText, plural, spanText } from '../lib/text'
+import { bytesText, listed, plural, spanText } from '../lib/text'
 import { useDeliverables } from '../stores/deliverables'
 import { useProblems } from '../stores/problems'
 import { useRuns } from '../stores/runs'
@@ -53,7 +54,11 @@ function secondsOf(d: DeliverableSummary): number {
   if (codedWith.value.has(keyOf(d))) return d.codes!.takenIn
   return anew.value && d.earlier ? d.earlier.madeIn : d.seconds
 }
-const seconds = computed(() => going.value.reduce((n, d) => n + secondsOf(d), 0) / workers.value)
+const joinedWorkers = computed(() => shelf.machines.reduce((n, m) => n + m.workers, 0))
+/** By the paces of this machine: how fast those that joined are is not known before. */
+const seconds = computed(
+  () => going.value.reduce((n, d) => n + secondsOf(d), 0) / Math.max(1, workers.value || joinedWorkers.value),
+)
 /** With how many others of the night a deliverable's pictures are read at once. */
 const readers = computed(() => {
   const out = new Map<string, number>()
@@ -234,11 +239,21 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
       </dl>
       <label class="small quiet">Name of this run<InputText v-model="name" size="small" fluid /></label>
       <label class="small quiet row"
-        >Workers <input v-model.number="workers" type="range" min="1" :max="Math.max(1, shelf.workers.length)" />{{
-          ' '
-        }}
-        <span class="num">{{ workers }}</span></label
+        >Workers
+        <input
+          v-model.number="workers"
+          type="range"
+          :min="joinedWorkers ? 0 : 1"
+          :max="Math.max(1, shelf.workers.length)"
+        />{{ ' ' }} <span class="num">{{ workers }}</span></label
       >
+      <p v-if="joinedWorkers" class="small quiet">
+        {{ plural(joinedWorkers, 'worker') }} of {{ listed(shelf.machines.map((m) => m.name)) }}
+        {{ workers ? 'help; the time above is without them' : 'do it all; this machine is left alone' }}.
+        <template v-if="!workers && shelf.machines.every((m) => gapsOf(m).length)"
+          >What none of them can reach waits for workers of this machine.</template
+        >
+      </p>
       <label v-if="taking" class="small row">
         <input v-model="anew" type="checkbox" />
         Make the pictures of {{ plural(taking, 'file') }} anew, though they are there in a proven one

@@ -3,7 +3,8 @@ import type { BodyOf } from '../../contract/routes'
 import type { FrozenSince, RunView } from '../../contract/runs'
 import { partText } from '../../core/deliverable/identity'
 import { api } from '../lib/api'
-import { plural, spanText } from '../lib/text'
+import { gapsOf } from '../lib/machines'
+import { listed, plural, spanText } from '../lib/text'
 import { useProblems } from '../stores/problems'
 import { useRuns } from '../stores/runs'
 import { useShelf } from '../stores/shelf'
@@ -24,6 +25,16 @@ const item = (id: string, action: 'skip' | 'again') =>
     await api('POST runs/deliverables/:id', { params: { id }, body: { action } })
     await runs.load()
   })
+const joinedWorkers = computed(() => shelf.machines.reduce((n, m) => n + m.workers, 0))
+const goesOn = computed(() => {
+  if (props.run.workers === 0 && joinedWorkers.value === 0)
+    return 'Nothing goes on: no machine takes part any more. Give it workers of this one.'
+  if (shelf.workerTrouble && joinedWorkers.value === 0) return 'Nothing goes on: no worker can be started.'
+  const some = shelf.machines.every((m) => gapsOf(m).length > 0)
+  if (props.run.workers === 0 && some)
+    return 'Running. What no machine that takes part can reach waits for workers of this one.'
+  return 'Running. You can leave the room.'
+})
 const failed = computed(() => props.run.items.filter((i) => i.state === 'failed'))
 const done = computed(() => props.run.items.filter((i) => i.state === 'done'))
 const skipped = computed(() => props.run.items.filter((i) => i.state === 'skipped'))
@@ -66,7 +77,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
 <template>
   <div class="night">
     <aside class="dial">
-      <NightClock :run="run" />
+      <NightClock :run="run" :workers="run.workers + joinedWorkers" />
       <div class="figures">
         <div>
           <span class="num">{{
@@ -125,16 +136,21 @@ const fileName = (p: string) => p.split('/').at(-1)!
         >Workers
         <input
           type="range"
-          min="1"
+          :min="joinedWorkers ? 0 : 1"
           :max="Math.max(1, shelf.workers.length)"
           :value="run.workers"
           @change="act({ action: 'workers', workers: Number(($event.target as HTMLInputElement).value) })"
-        /><span class="num">{{ run.workers }}</span></label
+        /><span class="num">{{ run.workers }}</span
+        ><span v-if="joinedWorkers"
+          >and {{ joinedWorkers }} of {{ listed(shelf.machines.map((m) => m.name)) }}</span
+        ></label
       >
       <ProblemNote v-if="run.state === 'running' && shelf.workerTrouble" :problem="shelf.workerTrouble" />
       <div v-for="(l, i) in run.lanes" :key="i" class="lane small">
         <div class="row spread">
-          <span class="clip">{{ l.item }}</span><span class="quiet">{{ l.step }}</span>
+          <span class="clip">{{ l.item }}</span><span class="quiet what">{{
+            l.machine ? `${l.step}, ${l.machine}` : l.step
+          }}</span>
         </div>
         <ProgressBar :value="(l.framesDone / Math.max(1, l.framesTotal)) * 100" />
       </div>
@@ -148,9 +164,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
               run.state === 'done'
                 ? `${run.name}: ${outcome}.`
                 : run.state === 'running'
-                  ? shelf.workerTrouble
-                    ? 'Nothing goes on: no worker can be started.'
-                    : 'Running. You can leave the room.'
+                  ? goesOn
                   : run.state === 'paused'
                     ? 'Paused: what was in hand is finished, nothing new begins.'
                     : 'Stopped. It goes on from the last finished segment.'
@@ -257,6 +271,9 @@ const fileName = (p: string) => p.split('/').at(-1)!
   display: flex;
   flex-direction: column;
   gap: 4px;
+}
+.lane .what {
+  white-space: nowrap;
 }
 .doing .p-progressbar {
   margin-top: 3px;

@@ -1,4 +1,4 @@
-export { bytesText, plural } from '../../core/text'
+export { bytesText, listed, plural } from '../../core/text'
 
 /** A span of seconds as people say it: `under 1 s`, `4 s`, `3 min 20 s`, `5 h 40 min`. */
 export function spanText(seconds: number): string {

@@ -187,11 +187,7 @@ const available = (r: Recipe) =>
       </div>
       <ProblemNote v-for="p in awayRoots" :key="p.where" :problem="p" />
       <h2>Workers</h2>
-      <ProblemNote v-if="shelf.workerTrouble" :problem="shelf.workerTrouble" />
-      <p v-else class="small">
-        {{ plural(shelf.workers.length, 'worker process', 'worker processes') }} on this machine, at a low priority:
-        <span class="num quiet">{{ shelf.workers.map((w) => w.pid).join(', ') }}</span>
-      </p>
+      <MachineList />
       <h2>Log</h2>
       <LogLines />
     </section>

@@ -18,6 +18,7 @@ export const useShelf = defineStore('shelf', {
       abilities: { decodes: [], encodes: [] },
       workers: [],
       workerTrouble: null,
+      machines: [],
       damaged: [],
     }) as {
       -readonly [K in keyof Shelf]: Shelf[K]
