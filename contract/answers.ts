@@ -143,7 +143,7 @@ const runDeliverable: z.ZodType<RunDeliverable> = z.object({
   ...{ verdict: verdict.nullable(), problem: problem.nullable(), started: text.nullable(), finished: text.nullable() },
 })
 const lane: z.ZodType<Lane> = z.object({
-  machine: text.nullable(),
+  ...{ machine: text.nullable(), memory: count.nullable() },
   ...{ item: text, step: text, framesDone: count, framesTotal: count, since: z.number() },
 })
 export const runSummaries: z.ZodType<readonly RunSummary[]> = z.array(

@@ -61,6 +61,8 @@ export interface RunDeliverable {
 export interface Lane {
   /** The machine that joined and that has it in hand; null for this one. */
   readonly machine: string | null
+  /** Bytes of memory that the worker has; null where it did not say yet. */
+  readonly memory: number | null
   readonly item: string
   readonly step: string
   readonly framesDone: Frames

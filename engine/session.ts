@@ -93,7 +93,10 @@ export class Session {
       const deliverables = new Deliverables(db, roots, queue, timelines.media)
       const runs = new Runs(db, roots, folders)
       const machines = new Machines(db, roots, queue, folders.cache, () => noteChange(db, 'outlets', ''))
-      const progress = new RunProgress(db, (worker) => machines.nameOf(worker))
+      const progress = new RunProgress(
+        db,
+        (worker) => machines.workerOf(worker) ?? { machine: null, memory: pool.memory.get(worker) ?? null },
+      )
       const handover = new Handover(db)
       const nights = new Nights(db, timelines, outlets, deliverables, runs)
       const session = new Session(

@@ -4,7 +4,7 @@ import type { FrozenSince, RunView } from '../../contract/runs'
 import { partText } from '../../core/deliverable/identity'
 import { api } from '../lib/api'
 import { gapsOf } from '../lib/machines'
-import { listed, plural, spanText } from '../lib/text'
+import { bytesText, listed, plural, spanText } from '../lib/text'
 import { useProblems } from '../stores/problems'
 import { useRuns } from '../stores/runs'
 import { useShelf } from '../stores/shelf'
@@ -148,11 +148,14 @@ const fileName = (p: string) => p.split('/').at(-1)!
       <ProblemNote v-if="run.state === 'running' && shelf.workerTrouble" :problem="shelf.workerTrouble" />
       <div v-for="(l, i) in run.lanes" :key="i" class="lane small">
         <div class="row spread">
-          <span class="clip">{{ l.item }}</span><span class="quiet what">{{
-            l.machine ? `${l.step}, ${l.machine}` : l.step
-          }}</span>
+          <span class="clip">{{ l.item }}</span><span class="quiet what">{{ l.step }}</span>
         </div>
         <ProgressBar :value="(l.framesDone / Math.max(1, l.framesTotal)) * 100" />
+        <div class="row spread quiet">
+          <span>{{ l.machine ?? 'this machine' }}</span><span v-if="l.memory !== null" class="num"
+            >{{ bytesText(l.memory) }} of memory</span
+          >
+        </div>
       </div>
     </aside>
     <section class="list">

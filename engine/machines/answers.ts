@@ -14,6 +14,8 @@ export interface Answering {
   readonly worker: (id: string, places: readonly string[]) => WorkerProfile
   /** Counts a step that it has done. */
   readonly done: () => void
+  /** Notes how much memory each of its workers has. */
+  readonly takes: (memory: readonly (readonly [string, number])[]) => void
 }
 
 type Answers = { readonly [C in CallName]: (a: Answering, input: InputOf<C>) => Promise<AnswerOf<C>> }
@@ -25,7 +27,10 @@ function unlessLost(e: unknown): void {
 
 /** Answers each call as the ports of a worker of this machine would. */
 export const answers: Answers = {
-  beat: () => Promise.resolve(null),
+  beat({ takes }, { memory }) {
+    takes(memory)
+    return Promise.resolve(null)
+  },
   async claim({ queue, worker }, { worker: id, places, anew }) {
     // who asks for work has none: what an answer that was lost gave it is given anew
     if (anew) await queue.reclaim(id)

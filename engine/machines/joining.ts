@@ -130,7 +130,7 @@ async function serve(j: Joining, { link, installation, roots }: Entered, stoppin
   while (!stopping.aborted && known) {
     await pause(renewEvery, stopping)
     try {
-      await link.once('beat', {})
+      await link.once('beat', { memory: [...pool.memory] })
       if (away) j.say('the server answers again')
       away = false
     } catch (e) {

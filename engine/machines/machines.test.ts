@@ -122,7 +122,9 @@ describe('joining', () => {
     expect(engine.machines.list()).toMatchObject([
       { name: 'Harbour', reads: ['storage'], writes: [], unseen: ['disk'], lacks: ['decode:h264'], done: 0 },
     ])
-    expect(engine.machines.nameOf(`${id}/w`)).toBe('Harbour')
+    await engine.machines.call(id, 'beat', { memory: [[`${id}/w`, 5e8]] })
+    expect(engine.machines.workerOf(`${id}/w`)).toEqual({ machine: 'Harbour', memory: 5e8 })
+    expect(engine.machines.workerOf('of this machine')).toBeNull()
     await engine.machines.leave(id)
     expect(engine.machines.list()).toEqual([])
     for (const root of ['storage', 'disk']) {
@@ -142,7 +144,7 @@ describe('joining', () => {
     await expect(engine.machines.enter(id, seen(''))).rejects.toThrow('not the same folder')
     await expect(engine.machines.enter(id, seen(null))).rejects.toThrow('not the same folder')
     await expect(engine.machines.enter(id, { roots: [] })).rejects.toThrow('sees none')
-    await expect(engine.machines.call('nobody', 'beat', {})).rejects.toThrow('does not take part')
+    await expect(engine.machines.call('nobody', 'beat', { memory: [] })).rejects.toThrow('does not take part')
     expect(engine.machines.list()).toEqual([])
   })
   it('takes addresses as a server prints them', () => {
@@ -207,7 +209,7 @@ describe('the work of a machine that joined', () => {
     await expect(link.once('renew', { claim: { ...claim, worker: 'another/w' }, framesDone: 1 })).rejects.toThrow(
       'another machine',
     )
-    await expect(link.once('beat' as never, { worker: 'another/w' } as never)).resolves.toBeNull()
+    await expect(link.once('beat', { memory: [] })).resolves.toBeNull()
     await expect(link.once('fly' as never, {} as never)).rejects.toThrow('no call')
     await expect(link.once('claim', { worker: 1 } as never)).rejects.toThrow()
     // whoever leaves gives back what it has; it is not to blame
@@ -237,7 +239,7 @@ describe('the work of a machine that joined', () => {
     const machines = new Machines(engine.db, engine.roots, engine.queue, at('cache'), changed, () => now)
     const { id } = await join(machines)
     now = believedFor - 1
-    await machines.call(id, 'beat', {})
+    await machines.call(id, 'beat', { memory: [] })
     now += believedFor - 1
     await machines.forgetSilent()
     expect(machines.list()).toHaveLength(1)
@@ -245,7 +247,7 @@ describe('the work of a machine that joined', () => {
     await machines.forgetSilent()
     expect(machines.list()).toEqual([])
     expect(changes).toEqual(['changed', 'changed'])
-    await expect(machines.call(id, 'beat', {})).rejects.toThrow('does not take part')
+    await expect(machines.call(id, 'beat', { memory: [] })).rejects.toThrow('does not take part')
   })
   it('asks a server that is not there in vain', async () => {
     const link = new ServerLink({ url: 'http://127.0.0.1:9', key: null })

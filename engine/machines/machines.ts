@@ -29,6 +29,8 @@ interface Machine {
   /** By the names of storage roots: whether it can write there; null until it has said. */
   found: ReadonlyMap<string, boolean> | null
   done: number
+  /** Bytes of memory that each of its workers has. */
+  memory: ReadonlyMap<string, number>
   heard: number
 }
 
@@ -79,9 +81,10 @@ export class Machines {
     })
   }
 
-  /** The name of the machine that a worker is of; null for one of this machine. */
-  nameOf(worker: string): string | null {
-    return this.machines.get(worker.slice(0, worker.indexOf('/')))?.info.name ?? null
+  /** The machine that a worker is of, and the memory it has; null for one of this machine. */
+  workerOf(worker: string): { readonly machine: string; readonly memory: number | null } | null {
+    const machine = this.machines.get(worker.slice(0, worker.indexOf('/')))
+    return machine ? { machine: machine.info.name, memory: machine.memory.get(worker) ?? null } : null
   }
 
   /** Takes a machine's word for what it is, and tells it which folders it has to find. */
@@ -103,7 +106,7 @@ export class Machines {
     const able = abilityNames(await machineAbilities())
     const lacks = able.filter((a) => !abilities.includes(a))
     const info = { id, name, workers, lacks, since: new Date().toISOString() }
-    this.machines.set(id, { info, abilities, tokens, found: null, done: 0, heard: this.now() })
+    this.machines.set(id, { info, abilities, tokens, found: null, done: 0, memory: new Map(), heard: this.now() })
     const roots = this.roots.list.map((r) => ({
       name: r.name,
       marker: r.marker ?? null,
@@ -169,6 +172,7 @@ export class Machines {
         places: places.filter((p) => there.includes(p)),
       }),
       done: () => void machine.done++,
+      takes: (memory: readonly (readonly [string, number])[]) => void (machine.memory = new Map(memory)),
     }
     const asked = calls[call].input.parse(input) as never
     if (!ofMachine(id, asked)) fail('request.invalid', 'A worker is named that is of another machine.', id)

@@ -49,12 +49,15 @@ const listColumns = [
   'seconds',
 ] as const
 
+/** Which machine a worker is of, null for this one, and how many bytes of memory it has, null where it did not say. */
+type WorkerOf = (worker: string) => Pick<Lane, 'machine' | 'memory'>
+
 /** How runs go, as the Night run shows it: what is in hand, how far it is, how long it takes yet. */
 export class RunProgress {
   constructor(
     private readonly db: Db,
-    /** The name of the machine that joined and that a worker is of; null for one of this machine. */
-    private readonly machineOf: (worker: string) => string | null = () => null,
+    /** What is known of a worker. */
+    private readonly workerOf: WorkerOf = () => ({ machine: null, memory: null }),
   ) {}
 
   async list(): Promise<RunSummary[]> {
@@ -111,7 +114,7 @@ export class RunProgress {
       lanes: lanesOf(
         steps.filter((s) => s.state === 'claimed'),
         titles,
-        this.machineOf,
+        this.workerOf,
         now,
       ),
       framesPerSecond: run.state === 'running' ? framesPerSecond(steps, now) : 0,
@@ -164,7 +167,7 @@ export class RunProgress {
       state: run.state,
       workers: run.workers,
       finished: run.finished,
-      lanes: lanesOf(steps, new Map(moved.map((d) => [d.id, d.title])), this.machineOf, now),
+      lanes: lanesOf(steps, new Map(moved.map((d) => [d.id, d.title])), this.workerOf, now),
       framesPerSecond: run.state === 'running' ? framesPerSecond([...own.values()].flat(), now) : 0,
       secondsLeft: secondsLeft(run, left, total, began?.at ?? now, now),
       items,
@@ -267,7 +270,7 @@ function secondsLeft(run: RunRow, left: number, total: number, began: number, no
 function lanesOf(
   steps: readonly ShownStep[],
   titles: ReadonlyMap<string, string>,
-  machineOf: (worker: string) => string | null,
+  workerOf: WorkerOf,
   now: number,
 ): Lane[] {
   const byWorker = new Map<string, ShownStep[]>()
@@ -276,7 +279,7 @@ function lanesOf(
     const [first] = own as [ShownStep]
     const { doing } = stepKind(first.kind)
     return {
-      machine: machineOf(first.worker ?? ''),
+      ...workerOf(first.worker ?? ''),
       item: own.map((s) => titles.get(s.deliverable_id!) ?? '').join(' · '),
       step: own.length > 1 ? `${doing} for ${own.length}` : doing,
       framesDone: own.reduce((n, s) => n + s.frames_done, 0),

@@ -22,8 +22,12 @@ export interface JoinedMachine {
   readonly installation: string
 }
 
-/** What a worker process says to its parent: that it is at work, or why it cannot be. */
-export type WorkerNews = { readonly ready: true } | { readonly broke: string }
+/** What a worker process says to its parent: that it is at work, how much memory it takes, or why it cannot be. */
+export type WorkerNews =
+  | { readonly ready: true }
+  /** Bytes it has of the machine's memory. */
+  | { readonly memory: number }
+  | { readonly broke: string }
 
 /** A frame of a source. */
 export interface FrameRef {

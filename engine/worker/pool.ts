@@ -41,6 +41,8 @@ export class WorkerPool {
   /** How often in a row each worker ended before it was at work. */
   private readonly failures = new Map<number, number>()
   private problem: Problem | null = null
+  /** Bytes of memory that each worker has, by its name, as it said last. */
+  readonly memory = new Map<string, number>()
 
   constructor(
     private readonly queue: Pick<WorkQueue, 'abandon'>,
@@ -80,10 +82,12 @@ export class WorkerPool {
     let why: string | null = null
     child.on('message', (news: WorkerNews) => {
       if ('broke' in news) why = news.broke
+      else if ('memory' in news) this.memory.set(id, news.memory)
       else this.started(index)
     })
     child.on('error', (e) => (why = e.message))
     child.on('exit', (code, signal) => {
+      this.memory.delete(id)
       if (this.stopping) return
       const again = this.failed(index, why ?? (signal ? `ended by ${signal}` : `exit code ${code}`))
       const started = `in ${again / 1000} s`

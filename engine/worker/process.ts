@@ -1,5 +1,6 @@
 import { setPriority } from 'node:os'
 import { log, logInto } from '../log'
+import { renewEvery } from '../queue/port'
 import { dataFolders } from '../storage/home'
 import { Roots } from '../storage/roots'
 import { openDatabase } from '../store/database'
@@ -47,5 +48,6 @@ async function runWork(s: WorkerStart): Promise<void> {
     ? joinedPorts(new MachineLink(joined.server, joined.machine), storage, folders.cache, joined.installation)
     : await localPorts(await openDatabase(folders.database), storage, folders.cache)
   tell({ ready: true })
+  setInterval(() => tell({ memory: process.memoryUsage.rss() }), renewEvery).unref()
   await work(ports, { id: s.id, index: s.index, abilities, places: null }, () => false)
 }

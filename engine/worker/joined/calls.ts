@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { mostJoined } from '../../../contract/machines'
 import type { Proof } from '../../../core/deliverable/proof'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { having } from '../../../core/having'
@@ -26,8 +27,8 @@ const gives =
 
 /** All that a worker of a joined machine asks the machine that serves: its ports, one call for each thing they do. */
 export const calls = {
-  /** That the machine is still there. */
-  beat: gives<null>()(z.object({})),
+  /** That the machine is still there, and how much memory each of its workers has, bytes. */
+  beat: gives<null>()(z.object({ memory: z.array(z.tuple([text, z.number()])).max(mostJoined) })),
   /** `anew`: the answer to an earlier try may have been lost, and with it a claim. */
   claim: gives<Claim | null>()(z.object({ ...asking, anew: z.boolean() })),
   companions: gives<Claim[]>()(z.object({ ...asking, claim })),
