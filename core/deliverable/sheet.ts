@@ -128,7 +128,7 @@ export const sheetSchema = z.object({
   run: z.string(),
   name: z.string(),
   created: z.string(),
-  workers: z.number().int().min(1),
+  workers: z.number().int().min(0),
   deliverables: z.array(frozenSchema),
 })
 export type RunSheet = z.infer<typeof sheetSchema>
