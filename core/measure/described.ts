@@ -41,6 +41,11 @@ export function describedOutput(o: Output, base: TimeBase): Described {
 const apart = (frames: Frames, { num, den }: Rate, sound: readonly Pick<AudioInfo, 'samples' | 'sampleRate'>[]) =>
   Math.max(...sound.map((a) => Math.abs(a.samples * num - frames * a.sampleRate * den) / (a.sampleRate * den)))
 
+/** How many bits of a file's samples carry anything, where they are whole numbers. */
+export function carriedIn(media: Media | null, bits: number | null): Evidence['carried'] {
+  return media?.audio.some((track) => track.pcm?.kind === 'float') ? 'floats' : bits
+}
+
 /** The access units of a file's pictures; absent of a file without any. */
 export function unitsOf({ video: [track] }: Pick<Media, 'video'>): Pick<Evidence, 'units'> {
   if (!track) return {}

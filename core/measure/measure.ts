@@ -102,6 +102,8 @@ export interface Evidence {
   readonly sound?: SoundFacts
   /** What a file states of its own sound: LUFS, null where it states none. */
   readonly stated?: { readonly loudness: number | null }
+  /** How many bits of samples carry anything; null where all are nought, `floats` where they are no whole numbers. */
+  readonly carried?: number | 'floats' | null
   /** Whether every sample of what is written of `sound` is that of the source, its channels in their pairs. */
   readonly soundKept?: boolean
   /** dB on top of `sound`. */

@@ -65,6 +65,7 @@ import { soundCodec } from './soundcodec'
 import { soundDepth } from './sounddepth'
 import { soundFaults } from './soundfaults'
 import { soundTracks } from './soundtracks'
+import { soundDepthUsed } from './sounddepthused'
 import { statedLoudness } from './statedloudness'
 import { startTimecode } from './starttimecode'
 import { timecodeRate } from './timecoderate'
@@ -139,6 +140,7 @@ export const measures: Measure[] = [
   toneLevel,
   loudness,
   statedLoudness,
+  soundDepthUsed,
   shortTermLoudness,
   momentaryLoudness,
   loudnessRange,

@@ -240,6 +240,7 @@ describe('judging', () => {
       ['trap-fields', 'unmeasured'],
       ['trap-cadence', 'unmeasured'],
       ['trap-stated', 'unmeasured'],
+      ['trap-filled-up', 'unmeasured'],
     ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
   })

@@ -152,6 +152,13 @@ const ofOthers: readonly Rule[] = [
     expect: { oneOf: ['none', 'as measured'] },
     clause: 'Trap 11',
   },
+  {
+    id: 'trap-filled-up',
+    measure: 'sound-depth-used',
+    severity: 'should',
+    expect: { oneOf: ['none', 'all'] },
+    clause: 'Trap 13',
+  },
 ]
 
 /** House rules and traps that any file can be held to, wherever it came from. */
@@ -159,7 +166,7 @@ const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields', 'caden
 
 /**
  * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, has the
- * fields and the loudness it says, and a cadence.
+ * fields, the loudness and the depth of sound that it says, and a cadence.
  */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,

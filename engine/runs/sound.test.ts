@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openSpec } from '../../core/spec/shipped'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
 import { makeRate } from '../../core/time/rate'
@@ -49,6 +50,40 @@ async function regionOf(t: SplitTimeline, range: { in: number; out: number }): P
   const key = factKeys.regionSound(t.fingerprint, [range], [0, 1])
   return (await readFacts(engine.db, [key])).get(key) as RegionSound
 }
+
+it('a file that is written in more bits than its sound has is known to be, where its recipient asks', async () => {
+  const coarse = (x: Float32Array) => void x.forEach((v, i) => (x[i] = Math.round(v * 32768) / 32768))
+  const t = await reel('coarse', (l, r) => [l, r].forEach(coarse))
+  const regions = [{ id: 'r', name: 'R', in: 0, out: 50, metadata: {} }]
+  await engine.timelines.saveSplit(t.id, { regions, markers: [] }, 1)
+  const expect24 = {
+    id: 'depth',
+    measure: 'sound-depth-used',
+    severity: 'should',
+    expect: { equals: 'all' },
+    clause: '1',
+  } as const
+  await engine.outlets.saveSpec({ ...openSpec, id: 'depth', name: 'Depth', rules: [expect24] })
+  for (const soundDepth of [16, 24] as const) {
+    const by = recipe('sound', { soundDepth, channels: [1, 2] })
+    await engine.outlets.save(outlet(`in${soundDepth}`, 'storage', by, { spec: 'depth' }))
+    await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: `in${soundDepth}` }], true)
+  }
+  await drain(engine)
+  await engine.nights.start('x', 2)
+  await drain(engine)
+  const verdictIn = async (id: string) => {
+    const { id: made } = (await engine.handover.list()).find((f) => f.outletId === id)!
+    const { proof } = (await engine.handover.one(made))!
+    return proof.results.find((r) => r.rule.id === 'depth')!
+  }
+  expect(await verdictIn('in16')).toMatchObject({ verdict: 'pass' })
+  const { verdict, why } = await verdictIn('in24')
+  expect([verdict, why]).toEqual([
+    'caution',
+    'Sound depth used: 24 bit, of which only 16 carry anything: the lowest are always nought; required: all of them.',
+  ])
+})
 
 it('sound of 24 bits is written into 16 with dither, or without where one says so; silence stays silent', async () => {
   const t = await reel('finer', (l) => l.fill(0.3 / 32768))

@@ -218,6 +218,7 @@ describe('stills as files from elsewhere', () => {
       ['intact', 'pass'],
       ['presentation', 'pass'],
       ['stated-loudness', 'pass'],
+      ['sound-depth-used', 'pass'],
       ['fields', 'pass'],
       ['cadence', 'pass'],
     ])

@@ -19,8 +19,8 @@ const tone = Float32Array.from(
   (_, i) => 10 ** (-23 / 20) * Math.sin((2 * Math.PI * 1000 * i) / 48000),
 )
 
-/** A wave file of channels of the tone, and what it states of its loudness. */
-function write(name: string, channels: number, integrated: number | null): void {
+/** A wave file of channels of a sound, and what it states of its loudness. */
+function write(name: string, channels: number, integrated: number | null, sound = tone): void {
   const loudness =
     integrated === null ? null : { integrated, range: 0, truePeak: -23, momentaryMax: -23, shortTermMax: -23 }
   const told = { description: '', originator: '', originatorReference: '', date: '2026-11-28', time: '03:00:00' }
@@ -28,12 +28,12 @@ function write(name: string, channels: number, integrated: number | null): void 
     ...{ channels, sampleRate: 48000, bitDepth: 24, samples: tone.length },
     bext: { ...told, timeReference: 0, history: '', loudness },
   })
-  writeFileSync(path.join(folder, name), concatBytes([head, encodePcm(Array(channels).fill(tone), 24, true)]))
+  writeFileSync(path.join(folder, name), concatBytes([head, encodePcm(Array(channels).fill(sound), 24, true)]))
 }
 
-async function judged(name: string): Promise<[string, string]> {
+async function judged(name: string, rule = 'trap-stated'): Promise<[string, string]> {
   const list = judgeFile(openSpec, await measureFile(path.join(folder, name)))
-  const { verdict, why } = list.find((r) => r.rule.id === 'trap-stated')!
+  const { verdict, why } = list.find((r) => r.rule.id === rule)!
   return [verdict, why]
 }
 
@@ -50,4 +50,22 @@ it('what each of several mono files states is not said of their sound together',
   for (const side of ['L', 'R']) write(`tone.${side}.wav`, 1, -26)
   const [set] = groupFiles(['tone.L.wav', 'tone.R.wav'])
   expect(await judged(set!)).toEqual(['pass', 'Stated loudness: the file states none, as required.'])
+})
+
+it.each([
+  [24, 'pass', 'Sound depth used: 24 bit, all of them, as required.'],
+  [
+    16,
+    'caution',
+    'Sound depth used: 24 bit, of which only 16 carry anything: the lowest are always nought; required: all of them.',
+  ],
+])('a wave file from elsewhere of 24 bits, %s of which carry something', async (bits, ...expected) => {
+  const step = 2 ** (bits - 1)
+  write(
+    'depth.wav',
+    2,
+    null,
+    tone.map((v) => Math.round(v * step) / step),
+  )
+  expect(await judged('depth.wav', 'trap-filled-up')).toEqual(expected)
 })

@@ -1,5 +1,6 @@
 import path from 'node:path'
 import type { ByteSource } from '../../core/bytes'
+import { carriedBits } from '../../core/analysis/carriedbits'
 import { contentMeter } from '../../core/analysis/content'
 import { decibels } from '../../core/analysis/meter'
 import { damageFinder, pictureMeters, type PictureFacts } from '../../core/analysis/pictures'
@@ -9,7 +10,7 @@ import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
 import { canDecodeSound } from '../../core/codec/sound'
 import { containers } from '../../core/container/registry'
-import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
+import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/lineup'
 import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
@@ -25,12 +26,22 @@ import { ancillaryIn } from './lines'
 import { timecodesIn } from './timecodes'
 import { analyseWholeSound } from './steps/analysesound'
 
-/** Every measure of sound from a frame on. */
-function measureSound(sound: SoundSource, rate: Rate, first: Frames, most = Number.MAX_SAFE_INTEGER) {
+/** Every measure of sound from a frame on; `told` gets what is read of it. */
+function measureSound(
+  sound: SoundSource,
+  rate: Rate,
+  first: Frames,
+  most = Number.MAX_SAFE_INTEGER,
+  told: (block: readonly Float32Array[]) => void = () => undefined,
+) {
   const skipped = sampleAtFrame(first, rate, sound.sampleRate)
   const rest: SoundSource = {
     ...{ channels: sound.channels, sampleRate: sound.sampleRate, samples: sound.samples - skipped },
-    read: (from, count) => sound.read(from + skipped, count),
+    async read(from, count) {
+      const block = await sound.read(from + skipped, count)
+      told(block)
+      return block
+    },
   }
   const frames = frameAtSample(Math.max(0, rest.samples - 1), rate, rest.sampleRate) + 1
   return analyseWholeSound(rest, rate, Math.min(frames, most), () => undefined)
@@ -117,7 +128,9 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
     const seen = shown && (await measurePictures(v!, shown, sound, progress))
     const programme = seen?.head?.programme ?? 0
-    const heard = sound && (await measureSound(sound, from.rate, programme))
+    const bits = carriedBits()
+    const most = Number.MAX_SAFE_INTEGER
+    const heard = sound && (await measureSound(sound, from.rate, programme, most, (block) => bits.feed(block)))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const lines = await ancillaryIn(media?.data ?? [], { in: programme, out: v?.frames ?? programme })
     const evidence: Evidence = {
@@ -136,7 +149,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
-      ...(heard ? { sound: heard.facts, trouble: heard.faults } : {}),
+      ...(heard ? { sound: heard.facts, trouble: heard.faults, carried: carriedIn(media, bits.result()) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { pictures: seen.facts, scan: v!.scan } : {}),
     }

@@ -1,10 +1,11 @@
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
 import { containerOf } from '../../../core/container/registry'
+import { carriedBits } from '../../../core/analysis/carriedbits'
 import { contentEdition } from '../../../core/analysis/pictures'
 import { troubleOfParts } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
-import { damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
+import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
@@ -112,7 +113,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...(seen || output.sections ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
-      ...(heard ? { sound: heard.facts, trouble: heard.trouble } : {}),
+      ...(heard ? { sound: heard.facts, trouble: heard.trouble, carried: carriedIn(written.media, heard.bits) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
@@ -223,6 +224,7 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const meterOfPart = () => soundMeter(shape, layoutOf(sound.channels))
   const meter = meterOfPart()
   const clock = new SampleClock(output, region, rate, sound.sampleRate)
+  const bits = carriedBits()
   const peaks = { made: 0, found: 0 }
   const begin = leadOf(output) + (headIn(step.item)?.programme ?? 0)
   const parts = timelineSections(output).map((s) => ({ from: s.at, at: Math.max(0, s.at - begin), meter }))
@@ -230,17 +232,20 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const whole = !output.sections && !headIn(step.item)
   for (let at = 0; at < sound.samples; at += sound.sampleRate) {
     const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
-    if (whole) meter.feed(block)
-    else
+    if (whole) {
+      meter.feed(block)
+      bits.feed(block)
+    } else
       for (const { part, heard } of await programmeIn(step, clock, block, at, peaks)) {
         meter.feed(heard)
+        bits.feed(heard)
         const own = parts.find((p) => p.from === part)?.meter
         if (own !== meter) own?.feed(heard)
       }
     step.progress(0)
   }
   return {
-    ...{ facts: meter.result(), ribbon: meter.ribbon() },
+    ...{ facts: meter.result(), ribbon: meter.ribbon(), bits: bits.result() },
     trouble: troubleOfParts(parts.map((p) => ({ at: p.at, trouble: p.meter.trouble() }))),
     tones: { made: dBFS(peaks.made), found: dBFS(peaks.found) },
   }
