@@ -55,6 +55,9 @@ function secondsOf(d: DeliverableSummary): number {
   return anew.value && d.earlier ? d.earlier.madeIn : d.seconds
 }
 const joinedWorkers = computed(() => shelf.machines.reduce((n, m) => n + m.workers, 0))
+watch(joinedWorkers, (n) => {
+  if (n === 0) workers.value = Math.max(1, workers.value)
+})
 /** By the paces of this machine: how fast those that joined are is not known before. */
 const seconds = computed(
   () => going.value.reduce((n, d) => n + secondsOf(d), 0) / Math.max(1, workers.value || joinedWorkers.value),

@@ -1,3 +1,4 @@
+import { log } from '../log'
 import { ClaimLost, type Queue, type WorkerProfile } from '../queue/port'
 import type { Db } from '../store/database'
 import { readFacts } from '../store/facts'
@@ -52,6 +53,14 @@ export const answers: Answers = {
   async fail({ queue }, { claim, problem }) {
     await queue.fail(await queue.held(claim), problem)
     return null
+  },
+  async takeBack({ queue }, { claim, problem }) {
+    const held = await queue.held(claim)
+    const taken = await queue.takeBack(held)
+    const { worker, key, kind, deliverable, run } = held
+    const about = { problem, worker, step: key, kind, deliverable, run }
+    if (taken) log().warn(about, 'a step failed on another machine, and is tried on this one')
+    return taken
   },
   async release({ queue }, { claim }) {
     await queue.held(claim).then((held) => queue.release(held), unlessLost)

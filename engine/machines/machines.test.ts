@@ -9,7 +9,7 @@ import { mainFile } from '../../core/deliverable/proof'
 import { scratchName } from '../../core/deliverable/names'
 import { toProblem } from '../../core/problem'
 import { drain, latestRun, outlet, recipe, scratchFolder, smallReel } from '../../tests/fixtures'
-import { believedFor, ClaimLost, mostLost, reads, writes, type WorkerProfile } from '../queue/port'
+import { believedFor, ClaimLost, mostLost, ownDisk, reads, writes, type WorkerProfile } from '../queue/port'
 import { Session } from '../session'
 import { workerEdition } from '../storage/home'
 import { markFolder } from '../storage/identity'
@@ -230,6 +230,32 @@ describe('the work of a machine that joined', () => {
     expect(await whole.link.once('claim', { ...asked, places: [reads('storage'), writes('disk')] })).toBeNull()
     expect(await joinedQueue(whole.link, whole.storage).claim(whole.worker)).not.toBeNull()
     for (const { id } of [...engine.machines.list()]) await engine.machines.leave(id)
+    await engine.runs.remove((await latestRun(engine)).id)
+  })
+  it('is tried on the machine that serves where it fails, before it fails; alone, it fails there', async () => {
+    const { id, link, installation, worker } = await join()
+    // the storage it sees is not whole: a file is not there that the other machine sees
+    mkdirSync(at('broken'))
+    const broken = new Roots([{ name: 'storage', path: at('broken'), marker: markFolder(at('broken')) }])
+    const ports = joinedPorts(link, broken, at('cache elsewhere'), installation)
+    const near = async () => (await latestRun(engine)).items.find((i) => i.outlet === 'near')!
+    const tries = async (stopped: () => Promise<boolean>) => {
+      let ended = false
+      const watching = expect.poll(stopped).toBe(true)
+      await Promise.all([watching.then(() => (ended = true)), work(ports, worker, () => ended)])
+    }
+    await startNight()
+    await engine.runs.setWorkers((await latestRun(engine)).id, 2)
+    const ofNights = engine.db.selectFrom('step').select('places').where('run_id', 'is not', null)
+    const isTakenBack = (s: { places: string }) => s.places === JSON.stringify([ownDisk])
+    await tries(async () => (await ofNights.execute()).some(isTakenBack))
+    expect((await near()).state).toBe('running')
+    await drain(engine)
+    expect((await near()).state).toBe('done')
+    await startNight()
+    await tries(async () => (await near()).state === 'failed')
+    expect((await near()).problem!.code).toBe('file.missing')
+    await engine.machines.leave(id)
     await engine.runs.remove((await latestRun(engine)).id)
   })
   it('is forgotten when it is not heard of for as long as a claim is believed in', async () => {

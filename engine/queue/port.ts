@@ -109,6 +109,11 @@ export interface WorkQueue {
 
 /** Hands out steps, and is looked after by the session whose it is. */
 export interface Queue extends WorkQueue {
+  /**
+   * Takes a step back that failed on another machine, to be tried once more by workers of this one; false where its run
+   * has none, or it is not held any more.
+   */
+  takeBack(claim: Claim): Promise<boolean>
   /** A claim as it is kept, by its step, fence and worker. Throws {@link ClaimLost} when it is not held any more. */
   held(claim: Pick<Claim, 'step' | 'fence' | 'worker'>): Promise<Claim>
   /** Steps that are set aside. */

@@ -11,6 +11,7 @@ import {
   ClaimLost,
   mostLost,
   mostTogether,
+  ownDisk,
   type AsideStep,
   type Claim,
   type OfferedStep,
@@ -219,6 +220,14 @@ export class SqliteQueue implements Queue {
       .where('state', '=', 'claimed')
       .where(sql<boolean>`substr(worker, 1, ${workers.length}) = ${workers}`)
       .execute()
+  }
+
+  async takeBack(claim: Claim): Promise<boolean> {
+    const r = await this.row(this.db, claim)
+      .where('run_id', 'in', this.db.selectFrom('run').select('id').where('workers', '>', 0))
+      .set({ state: 'ready', worker: null, frames_done: 0, interrupted: 0, places: JSON.stringify([ownDisk]) })
+      .executeTakeFirst()
+    return r.numUpdatedRows > 0n
   }
 
   async held({ step, fence, worker }: Pick<Claim, 'step' | 'fence' | 'worker'>): Promise<Claim> {

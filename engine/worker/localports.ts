@@ -25,6 +25,7 @@ export async function localPorts(db: Db, storage: Roots, cache: string): Promise
   const facts: Facts = { read: (keys) => readFacts(db, keys), write: (key, value) => writeFact(db, key, value) }
   return {
     queue: new SqliteQueue(db),
+    takenBack: null,
     facts,
     sheets: storedSheets(db, cache),
     table: async (id) => {

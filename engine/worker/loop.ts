@@ -140,6 +140,17 @@ const sharing = (source: OpenSource, shared: SharedPictures, member: number): Op
   pictures: () => shared.of(member, source.pictures()),
 })
 
+/** Whether what failed here is in other hands by now. */
+async function isOthers(context: StepContext, e: unknown, aside: Aside | null): Promise<boolean> {
+  const { claim, takenBack } = context
+  try {
+    await context.hold()
+    return aside === null && ((await takenBack?.(claim, toProblem(e))) ?? false)
+  } catch (lost) {
+    return lost instanceof ClaimLost
+  }
+}
+
 async function deliverableStep(context: StepContext, group: Group): Promise<unknown> {
   const { claim, storage, sources, sheets, installation } = context
   const run = runnerOf(deliverableSteps, claim.kind)
@@ -160,7 +171,9 @@ async function deliverableStep(context: StepContext, group: Group): Promise<unkn
   } catch (e) {
     if (e instanceof ClaimLost || e instanceof Superseded) throw e
     const aside = asideFor(storage, rootsOfDeliverable(item), claim, e)
-    // what fails leaves nothing behind; what was taken away goes on elsewhere; what waits goes on where it was
+    // what was taken away, or is taken back, goes on elsewhere
+    if (await isOthers(context, e, aside)) throw new ClaimLost()
+    // what fails leaves nothing behind; what waits goes on where it was
     if (!aside)
       await scratchFolder(storage, root, installation, claim.run!, item.id)
         .then(clearScratch)

@@ -1,6 +1,7 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import type { ReportEntry } from '../../core/deliverable/report'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import type { Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
 import type { LookUpTable } from '../../core/picture/table/table'
 import type { Claim, WorkerProfile, WorkQueue } from '../queue/port'
@@ -35,6 +36,11 @@ export interface Sheets {
 /** All that a worker sees of the world: none of it tells where the database is, or whether there is one. */
 export interface WorkerPorts {
   readonly queue: WorkQueue
+  /**
+   * Whether a step that failed here is taken back by the machine that serves, to be tried there before it fails: what
+   * is wrong may be this machine, or its way to the storage. Null on that machine itself.
+   */
+  readonly takenBack: ((claim: Claim, problem: Problem) => Promise<boolean>) | null
   readonly facts: Facts
   readonly sheets: Sheets
   /** A look-up table of the shelf by its id; throws a problem when it is not there. */

@@ -36,6 +36,8 @@ export const calls = {
   results: gives<[string, unknown][]>()(z.object({ claim })),
   finish: gives<null>()(z.object({ claim, result: z.unknown() })),
   fail: gives<null>()(z.object({ claim, problem })),
+  /** Whether a step that failed there is tried here before it fails. */
+  takeBack: gives<boolean>()(z.object({ claim, problem })),
   release: gives<null>()(z.object({ claim })),
   setAside: gives<null>()(z.object({ claim, roots: z.array(text), problem })),
   abandon: gives<null>()(z.object({ worker: text })),

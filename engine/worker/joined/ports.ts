@@ -59,6 +59,7 @@ export function joinedPorts(link: MachineLink, storage: Roots, cache: string, in
   }
   return {
     queue: joinedQueue(link, storage),
+    takenBack: (claim, problem) => link.call('takeBack', { claim: refOf(claim), problem }),
     facts,
     sheets: joinedSheets(link),
     table: async (id) => {
