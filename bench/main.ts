@@ -23,6 +23,7 @@ import { broadcast } from './broadcast'
 import { cutting, passing, reading } from './bringin'
 import { copying, sixteenTracks } from './copying'
 import { taking } from './taking'
+import { joining } from './joining'
 import { desk } from './desk'
 import { elsewhere } from './elsewhere'
 import { forecasting } from './forecast'
@@ -258,6 +259,7 @@ async function all(): Promise<void> {
   await taking(path.join(folder, 'taking'), print)
   await lengths(path.join(folder, 'lengths'), print)
   await forecasting(path.join(folder, 'demo'), print)
+  await joining(path.join(folder, 'joining'), print)
   await wire()
   splitting(print)
   await desk(folder, print)
@@ -287,6 +289,7 @@ try {
       measuring()
     },
     passing: () => passing(folder, print),
+    joining: () => joining(path.join(folder, 'joining'), print),
     forecast: () => forecasting(path.join(folder, 'demo'), print),
     stages: () => stages(folder, print),
     lengths: () => lengths(path.join(folder, 'lengths'), print),
