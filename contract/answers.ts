@@ -101,6 +101,7 @@ export const shelf: z.ZodType<Shelf> = z.object({
   abilities: having<Abilities>('decodes', 'encodes'),
   workers: z.array(z.object({ pid: count, index: count })),
   workerTrouble: problem.nullable(),
+  memory: count,
   machines: z.array(machine),
   damaged: z.array(problem),
 })
@@ -113,6 +114,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ timelineId: text, regionId: text, outletId: text, title: text, path: text, version: count },
   overrides: z.custom<DeliverableSummary['overrides']>((v) => typeof v === 'object' && v !== null),
   ...{ bytes: count, length: text, seconds: z.number().min(0) },
+  memory: z.object({ shared: count, own: count }),
   ...{
     pictures: z.boolean(),
     trial: z.boolean(),

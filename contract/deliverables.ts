@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { deliverableKeySchema, ruledAs, type DeliverableKey } from '../core/deliverable/outlet'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
+import { memoryNeed, type MemoryNeed } from '../core/job/memory'
 import { sharedBy, stepKind } from '../core/job/steps'
 import { fileBase } from '../core/recipe/output'
 import { overridesSchema } from '../core/recipe/registry'
@@ -88,6 +89,7 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly pending: boolean
   readonly undecided: boolean
   readonly seconds: Seconds
+  readonly memory: MemoryNeed
   /** A letter for each rule that holds for it, in their order: see {@link verdictLetters}. */
   readonly marks: string
   /** Positions in `marks` of rules that have a plain fix. */
@@ -133,6 +135,7 @@ export function summaryOf(judged: JudgedDraft): DeliverableSummary {
     pending: j.pending,
     undecided: j.undecided,
     seconds: j.seconds,
+    memory: memoryNeed(draft.timeline.info, j.output),
     marks: results.map((r) => r.verdict[0]!).join(''),
     fixable: results.flatMap((r, i) => (r.fix ? [i] : [])),
     trouble: results

@@ -34,6 +34,8 @@ export interface Shelf {
   readonly workers: readonly WorkerInfo[]
   /** Why workers cannot be started; null while they can. */
   readonly workerTrouble: Problem | null
+  /** Bytes of memory that the machine has for all that runs on it. */
+  readonly memory: number
   /** Machines that take part in the work of this one. */
   readonly machines: readonly MachineInfo[]
   /** Rows of the database that cannot be read and are left out. */

@@ -52,6 +52,7 @@ it('is seen on the Shelf, and does a night that leaves the machine that serves a
   await page.getByText('Sees storage.').waitFor()
   await page.getByRole('link', { name: /^Night run/ }).click()
   await page.getByText('2 workers of Harbour help').waitFor()
+  await page.getByText(/^[\d.]+ [MG]B of [\d.]+ GB$/).waitFor()
   await page.getByLabel('Workers').fill('0')
   await page.getByText('2 workers of Harbour do it all; this machine is left alone.').waitFor()
   await page.getByRole('button', { name: 'Start the night: 2 files' }).click()

@@ -30,13 +30,13 @@ const alone = computed(() => /^https?:\/\/(127\.|localhost|\[::1\])/.test(origin
     </p>
   </div>
   <p v-if="alone" class="small quiet">
-    Other machines can take part when this one is started with <code>--host</code>: they see the same storage, under
-    paths of their own.
+    Other machines can take part when this one is started with <code class="num">--host</code>: they see the same
+    storage, under paths of their own.
   </p>
   <p v-else class="small quiet">
     Another machine takes part with
-    <code>./velvet join {{ origin }} --key KEY --storage FOLDER</code>: the key that was printed here at the start, and
-    the folders where this storage is mounted there.
+    <code class="num">./velvet join {{ origin }} --key KEY --storage FOLDER</code>: the key that was printed here at the
+    start, and the folders where this storage is mounted there.
   </p>
 </template>
 
@@ -48,8 +48,5 @@ const alone = computed(() => /^https?:\/\/(127\.|localhost|\[::1\])/.test(origin
 }
 .machine p {
   margin: 2px 0 0;
-}
-code {
-  font-family: var(--mono);
 }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { isDelivered, type DeliverableSummary } from '../../contract/deliverables'
 import { asksFor } from '../../core/deliverable/outlet'
+import { mostMemory } from '../../core/job/memory'
 import { isLookedAt, type Region } from '../../core/split/region'
 import { becameText } from '../lib/became'
 import { api } from '../lib/api'
@@ -62,6 +63,9 @@ watch(joinedWorkers, (n) => {
 const seconds = computed(
   () => going.value.reduce((n, d) => n + secondsOf(d), 0) / Math.max(1, workers.value || joinedWorkers.value),
 )
+/** Bytes that the workers need at most, if each has the dearest in hand; of the machine some is for all else. */
+const memory = computed(() => workers.value * mostMemory(going.value))
+const tight = computed(() => memory.value > shelf.memory * 0.85)
 /** With how many others of the night a deliverable's pictures are read at once. */
 const readers = computed(() => {
   const out = new Map<string, number>()
@@ -235,6 +239,8 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         <dd class="num">{{ spanText(seconds) }}</dd>
         <dt>Will need</dt>
         <dd class="num">{{ bytesText(bytes) }}</dd>
+        <dt>Memory, up to</dt>
+        <dd class="num" :class="{ ochre: tight }">{{ bytesText(memory) }} of {{ bytesText(shelf.memory) }}</dd>
         <template v-for="[r, text] in rooms" :key="r"
           ><dt>Room on {{ r }}</dt>
           <dd class="num">{{ text.split(',')[0] }}</dd></template
@@ -250,6 +256,9 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
           :max="Math.max(1, shelf.workers.length)"
         />{{ ' ' }} <span class="num">{{ workers }}</span></label
       >
+      <p v-if="tight" class="small ochre">
+        So many workers may need more memory than this machine has for them: take fewer.
+      </p>
       <p v-if="joinedWorkers" class="small quiet">
         {{ plural(joinedWorkers, 'worker') }} of {{ listed(shelf.machines.map((m) => m.name)) }}
         {{ workers ? 'help; the time above is without them' : 'do it all; this machine is left alone' }}.
@@ -311,6 +320,13 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
   flex-direction: column;
   gap: 12px;
   overflow: auto;
+}
+/* when there is more than fits, it scrolls; nothing is squeezed */
+.side > * {
+  flex: none;
+}
+.side .num {
+  white-space: nowrap;
 }
 tr.out {
   opacity: 0.65;

@@ -255,6 +255,9 @@ const fileName = (p: string) => p.split('/').at(-1)!
   gap: 12px;
   overflow: auto;
 }
+.dial > * {
+  flex: none;
+}
 .figures {
   display: grid;
   grid-template-columns: repeat(3, 1fr);

@@ -18,6 +18,7 @@ export const useShelf = defineStore('shelf', {
       abilities: { decodes: [], encodes: [] },
       workers: [],
       workerTrouble: null,
+      memory: 0,
       machines: [],
       damaged: [],
     }) as {

@@ -169,6 +169,9 @@ export function planSteps(request: {
   return all.map((s) => ({ ...s, pace: paceOf(s.kind, source, output) }))
 }
 
+/** How many steps that read the same pictures are taken together at most: each has an encoder of its own. */
+export const mostTogether = 4
+
 /** What steps share that read the same pictures of a timeline; null of steps that read none. */
 export function sharedBy(timeline: string, { kind, range }: Pick<Step, 'kind' | 'range'>): string | null {
   return stepKind(kind).pictures ? `${timeline} ${range.in}–${range.out}` : null

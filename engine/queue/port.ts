@@ -76,8 +76,6 @@ export class ClaimLost extends Error {}
 export const renewEvery = 2_000
 /** How long a claim that is not renewed is still believed in, ms of whoever looks. */
 export const believedFor = 20_000
-/** How many steps are taken together at most: each has an encoder of its own. */
-export const mostTogether = 4
 /** How many workers a step may take down before it fails. */
 export const mostLost = 4
 

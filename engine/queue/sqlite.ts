@@ -1,4 +1,5 @@
 import { sql, type RawBuilder, type Transaction } from 'kysely'
+import { mostTogether } from '../../core/job/steps'
 import type { Problem } from '../../core/problem'
 import type { Frames } from '../../core/time/rate'
 import { noteChange } from '../store/changes'
@@ -10,7 +11,6 @@ import {
   believedFor,
   ClaimLost,
   mostLost,
-  mostTogether,
   ownDisk,
   type AsideStep,
   type Claim,

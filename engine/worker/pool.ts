@@ -1,6 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { randomUUID } from 'node:crypto'
 import { once } from 'node:events'
+import { totalmem } from 'node:os'
 import path from 'node:path'
 import type { WorkerInfo } from '../../contract/shelf'
 import { ProblemError, type Problem } from '../../core/problem'
@@ -13,6 +14,12 @@ import type { SourceRef } from './source'
 
 /** How long a process that is told to end may take, in ms, until it is not asked any more. */
 const toEnd = 3000
+
+/** Bytes of memory that workers may share with all else on this machine: what it has, or what it is allowed. */
+export function machineMemory(): number {
+  const allowed = process.constrainedMemory()
+  return allowed ? Math.min(totalmem(), allowed) : totalmem()
+}
 
 async function end(child: ChildProcess): Promise<void> {
   if (child.exitCode !== null || child.signalCode !== null) return

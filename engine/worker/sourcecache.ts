@@ -1,6 +1,6 @@
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { LRUCache } from 'lru-cache'
-import { mostTogether } from '../queue/port'
+import { mostTogether } from '../../core/job/steps'
 import type { Roots } from '../storage/roots'
 import { checkTouched } from '../storage/wholesum'
 import { factKeys } from '../store/facts'
