@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
-import { mkdirSync, symlinkSync } from 'node:fs'
+import { mkdirSync, renameSync, rmdirSync, symlinkSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, expect, it } from 'vitest'
 import type { RunSummary, RunView } from '../contract/runs'
@@ -75,6 +75,17 @@ it('joins again when the server was started again, and says so', async () => {
   await startAgain()
   await expect.poll(async () => (await joined()).map((m) => m.name)).toEqual(['Harbour'])
   expect(said).toContain('does not know this machine any more; joining again')
+})
+
+it('waits for storage that is away as it joins again, and does not go', async () => {
+  await endServer(served)
+  renameSync(path.join(folder, 'mounted'), path.join(folder, 'away'))
+  mkdirSync(path.join(folder, 'mounted'))
+  await startAgain()
+  await expect.poll(() => said).toContain('not taking part just now: This folder is none of the storage roots there.')
+  rmdirSync(path.join(folder, 'mounted'))
+  renameSync(path.join(folder, 'away'), path.join(folder, 'mounted'))
+  await expect.poll(async () => (await joined()).map((m) => m.writes)).toEqual([['storage']])
 })
 
 it('leaves when it is ended, and what it would have done waits for workers, which is said', async () => {

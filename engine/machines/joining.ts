@@ -10,6 +10,7 @@ import { workerEdition } from '../storage/home'
 import { markerOf } from '../storage/identity'
 import type { Root } from '../storage/roots'
 import { abilityNames, machineAbilities } from '../worker/codecs'
+import { otherEdition } from '../worker/joined/calls'
 import { isUnknown, MachineLink, NoAnswer, ServerLink, type ServerAddress } from '../worker/joined/link'
 import { joinedQueue } from '../worker/joined/ports'
 import { WorkerPool } from '../worker/pool'
@@ -37,15 +38,25 @@ export interface JoinedFolder {
 /** How long after a server was not there it is tried again, ms. */
 const again = 3_000
 
-/** Takes part until told to stop. A server that cannot be joined at first is a problem; one that goes is waited for. */
+/**
+ * Takes part until told to stop. What keeps this machine out at first is a problem; later it is said, and tried again:
+ * a server that goes is waited for, and so is storage that is just away.
+ */
 export async function takePart(j: Joining, stopping: AbortSignal): Promise<void> {
+  let said = ''
   for (let joined = false; !stopping.aborted; joined = true) {
     const machine = await enter(j).catch(async (e: unknown) => {
-      if (!joined || !(e instanceof NoAnswer)) throw e instanceof NoAnswer ? silent(j.server) : e
+      const problem = e instanceof NoAnswer ? silent(j.server) : e
+      if (!joined || !(problem instanceof ProblemError) || problem.problem.code === otherEdition) throw problem
+      if (problem.message !== said) j.say(`not taking part just now: ${problem.message}`)
+      said = problem.message
       await pause(again, stopping)
       return null
     })
-    if (machine) await serve(j, machine, stopping)
+    if (machine) {
+      said = ''
+      await serve(j, machine, stopping)
+    }
   }
 }
 
@@ -115,7 +126,8 @@ async function lookAt({ name, token }: SharedRoot, folder: string) {
     () => true,
     () => false,
   )
-  return { name, token: text, writable }
+  // where the other one cannot write, nothing shows that it is the same folder
+  return { name, token: text, writable: writable && token !== null }
 }
 
 /** Runs workers for as long as the server knows this machine and nobody stops it. */

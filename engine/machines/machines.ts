@@ -12,7 +12,7 @@ import { scratchFolder } from '../storage/scratch'
 import type { Db } from '../store/database'
 import { installationOf } from '../store/settings'
 import { abilityNames, machineAbilities } from '../worker/codecs'
-import { calls, claimLost, machineUnknown, type CallName } from '../worker/joined/calls'
+import { calls, claimLost, machineUnknown, otherEdition, type CallName } from '../worker/joined/calls'
 import { storedSheets } from '../worker/localports'
 import type { Sheets } from '../worker/ports'
 import { answers } from './answers'
@@ -91,7 +91,7 @@ export class Machines {
   async join({ name, edition, workers, abilities }: JoinRequest): Promise<JoinAnswer> {
     if (edition !== workerEdition())
       fail(
-        'machine.other-edition',
+        otherEdition,
         'That machine has another edition of Velvet Crane than the one it wants to join.',
         name,
         'Put the same edition on both, and build it there with ./velvet.',
@@ -204,16 +204,19 @@ export class Machines {
 
   /** Writes a file that only who sees the same folder can read; null where nothing can be written. */
   private async layToken(root: string, installation: string, id: string) {
-    try {
-      const folder = await scratchFolder(this.roots, root, installation)
-      const full = path.join(folder, `${tokenName}${id}`)
-      const secret = randomBytes(18).toString('base64url')
-      await writeFile(full, secret, { flag: 'wx' })
-      return { file: path.relative(this.roots.root(root).path, full).split(path.sep).join('/'), secret }
-    } catch (e) {
-      log().info({ problem: toProblem(e, root) }, 'a storage root cannot be shown to a machine that joins')
-      return null
-    }
+    const secret = randomBytes(18).toString('base64url')
+    for (let tries = 1; ; tries++)
+      try {
+        const folder = await scratchFolder(this.roots, root, installation)
+        const full = path.join(folder, `${tokenName}${id}`)
+        await writeFile(full, secret, { flag: 'wx' })
+        return { file: path.relative(this.roots.root(root).path, full).split(path.sep).join('/'), secret }
+      } catch (e) {
+        // a worker that is just done may have removed the folder, which was empty
+        if ((e as NodeJS.ErrnoException).code === 'ENOENT' && tries < 10) continue
+        log().info({ problem: toProblem(e, root) }, 'a storage root cannot be shown to a machine that joins')
+        return null
+      }
   }
 
   private async clearTokens({ tokens }: Machine): Promise<void> {

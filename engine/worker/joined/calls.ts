@@ -58,3 +58,4 @@ export type AnswerOf<C extends CallName> = (typeof calls)[C] extends Call<z.ZodT
 /** Problems that tell a worker something, rather than a person. */
 export const claimLost = 'claim.lost'
 export const machineUnknown = 'machine.unknown'
+export const otherEdition = 'machine.other-edition'
