@@ -125,8 +125,11 @@ describe('joining', () => {
     await engine.machines.call(id, 'beat', { memory: [[`${id}/w`, 5e8]] })
     expect(engine.machines.workerOf(`${id}/w`)).toEqual({ machine: 'Harbour', memory: 5e8 })
     expect(engine.machines.workerOf('of this machine')).toBeNull()
+    engine.machines.askWorkers(0)
     await engine.machines.leave(id)
     expect(engine.machines.list()).toEqual([])
+    expect(() => engine.machines.askWorkers(0)).toThrow('Nobody would work')
+    engine.machines.askWorkers(1)
     for (const root of ['storage', 'disk']) {
       const left = readdirSync(at(root), { recursive: true }) as string[]
       expect(left.filter((f) => f.includes('joining-'))).toEqual([])

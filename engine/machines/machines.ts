@@ -81,6 +81,17 @@ export class Machines {
     })
   }
 
+  /** Refuses a night that nobody would work at: with no worker of this machine, and no other that takes part. */
+  askWorkers(here: number): void {
+    if (here === 0 && this.list().length === 0)
+      fail(
+        'run.no-workers',
+        'Nobody would work at this: no other machine takes part.',
+        undefined,
+        'Give it workers of this machine, or let another join first.',
+      )
+  }
+
   /** The machine that a worker is of, and the memory it has; null for one of this machine. */
   workerOf(worker: string): { readonly machine: string; readonly memory: number | null } | null {
     const machine = this.machines.get(worker.slice(0, worker.indexOf('/')))

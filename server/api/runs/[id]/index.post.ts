@@ -14,6 +14,7 @@ export default route('POST runs/:id', async (session, { body, params: { id } }) 
       await session.runs.remove(id)
       break
     case 'workers':
+      session.machines.askWorkers(body.workers)
       await session.runs.setWorkers(id, body.workers)
       break
   }
