@@ -119,6 +119,7 @@ function readBy({ draft, steps }: JudgedDraft): string | null {
 
 export function summaryOf(judged: JudgedDraft): DeliverableSummary {
   const { draft, results, ...j } = judged
+  const reads = readBy(judged)
   return {
     ...draft.key,
     title: j.title,
@@ -128,14 +129,14 @@ export function summaryOf(judged: JudgedDraft): DeliverableSummary {
     bytes: j.output.bytes,
     length: formatLength(j.output.frames, fileBase({ output: j.output, timeline: draft.timeline.model })),
     ...ruledAs(j.output, draft.recipe),
-    reads: readBy(judged),
+    reads,
     earlier: j.earlier && { id: j.earlier.id, path: j.earlier.path, madeIn: j.madeIn },
     verdict: j.verdict,
     cleared: j.cleared,
     pending: j.pending,
     undecided: j.undecided,
     seconds: j.seconds,
-    memory: memoryNeed(draft.timeline.info, j.output),
+    memory: memoryNeed(draft.timeline.info, reads === null ? null : j.output.video),
     marks: results.map((r) => r.verdict[0]!).join(''),
     fixable: results.flatMap((r, i) => (r.fix ? [i] : [])),
     trouble: results

@@ -34,9 +34,9 @@ const alone = computed(() => /^https?:\/\/(127\.|localhost|\[::1\])/.test(origin
     storage, under paths of their own.
   </p>
   <p v-else class="small quiet">
-    Another machine takes part with
-    <code class="num">./velvet join {{ origin }} --key KEY --storage FOLDER</code>: the key that was printed here at the
-    start, and the folders where this storage is mounted there.
+    Another machine takes part with the key that was printed at the start of this one, and the folders where this
+    storage is mounted there:
+    <code class="num call">./velvet join {{ origin }} --key KEY --storage FOLDER</code>
   </p>
 </template>
 
@@ -48,5 +48,10 @@ const alone = computed(() => /^https?:\/\/(127\.|localhost|\[::1\])/.test(origin
 }
 .machine p {
   margin: 2px 0 0;
+}
+.call {
+  display: block;
+  overflow: auto;
+  white-space: nowrap;
 }
 </style>

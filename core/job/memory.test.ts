@@ -9,7 +9,7 @@ const v210 = { ...hd, codec: 'v210', chroma: '4:2:2', bitDepth: 10 } as const
 type Shape = Pick<VideoInfo, 'codec' | 'width' | 'height' | 'chroma' | 'bitDepth'>
 
 const need = (from: Shape | null, to: Shape | null) =>
-  memoryNeed({ video: from ? [from] : [] } as unknown as MediaInfo, { video: to } as unknown as Output)
+  memoryNeed({ video: from ? [from] : [] } as unknown as MediaInfo, to as Output['video'])
 
 describe('the memory of a worker', () => {
   // peaks of worker processes, MB, two to five seconds of pictures

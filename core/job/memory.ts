@@ -27,12 +27,12 @@ function pictureBytes(v: { width: number; height: number; chroma: string; bitDep
   return v.width * v.height * samples * (v.bitDepth > 8 ? 2 : 1)
 }
 
-/** About how much memory a worker needs for a deliverable. */
-export function memoryNeed(source: MediaInfo, { video }: Output): MemoryNeed {
+/** About how much memory a worker needs for a deliverable; `coded` are the pictures made for it, null of none. */
+export function memoryNeed(source: MediaInfo, coded: Output['video']): MemoryNeed {
   const by = (needsWeb: boolean | undefined) => (needsWeb ? 'package' : 'own')
   const read = source.video.map((v) => pictureBytes(v) * held.read[by(pictureCodec(v.codec)?.decode.needsWeb)])
-  const coded = video ? pictureBytes(video) * held.coded[by(pictureCodec(video.codec)?.encode?.needsWeb)] : 0
-  return { shared: Math.round(idle + Math.max(0, ...read)), own: Math.round(coded) }
+  const own = coded ? pictureBytes(coded) * held.coded[by(pictureCodec(coded.codec)?.encode?.needsWeb)] : 0
+  return { shared: Math.round(idle + Math.max(0, ...read)), own: Math.round(own) }
 }
 
 /** How many bytes a worker needs at most for any of a list, those with one mark in `reads` made together. */

@@ -8,13 +8,12 @@ import { plural } from '../../core/text'
 import { renewEvery } from '../queue/port'
 import { workerEdition } from '../storage/home'
 import { markerOf } from '../storage/identity'
-import type { Root } from '../storage/roots'
+import { Roots, type Root } from '../storage/roots'
 import { abilityNames, machineAbilities } from '../worker/codecs'
 import { otherEdition } from '../worker/joined/calls'
 import { isUnknown, MachineLink, NoAnswer, ServerLink, type ServerAddress } from '../worker/joined/link'
 import { joinedQueue } from '../worker/joined/ports'
 import { WorkerPool } from '../worker/pool'
-import { Roots } from '../storage/roots'
 
 /** How this machine takes part in the work of another. */
 export interface Joining {

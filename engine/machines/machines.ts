@@ -63,7 +63,8 @@ export class Machines {
       const left = (await readdir(folder).catch(() => [])).filter((f) => f.startsWith(tokenName))
       for (const f of left) await rm(path.join(folder, f), { force: true }).catch(() => undefined)
     }
-    const forget = () => void this.forgetSilent().catch((err: unknown) => log().error({ err }, 'machines went unseen'))
+    const forget = () =>
+      void this.forgetSilent().catch((err: unknown) => log().error({ err }, 'machines could not be looked after'))
     this.timer = setInterval(forget, renewEvery).unref()
   }
 
