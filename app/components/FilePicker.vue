@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { FilePath } from '../../core/media/filepath'
-import { File, Folder } from 'lucide-vue-next'
+import { File, Folder } from '@lucide/vue'
 import { api } from '../lib/api'
 import { bytesText } from '../lib/text'
 import { useProblems } from '../stores/problems'

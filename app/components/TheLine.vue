@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useLocalStorage, usePreferredDark } from '@vueuse/core'
-import { Moon, Search, Sun } from 'lucide-vue-next'
+import { Moon, Search, Sun } from '@lucide/vue'
 import type { Verdict } from '../../core/spec/judge'
 import { worstVerdict } from '../../core/spec/judge'
 import stations from '../lib/stations.json'

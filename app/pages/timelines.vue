@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Eye, FolderOpen, Upload } from 'lucide-vue-next'
+import { Eye, FolderOpen, Upload } from '@lucide/vue'
 import type { WatchState } from '../../contract/files'
 import type { ShownTimeline } from '../../contract/timelines'
 import { isRun } from '../../core/files/fileset'
