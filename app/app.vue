@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { isTyping } from './lib/keys'
+import { pageTitle } from './lib/title'
 import { useEditor } from './stores/editor'
 import { useSplit } from './stores/split'
 import { useProblems } from './stores/problems'
+import { useRuns } from './stores/runs'
 import { useSession } from './stores/session'
 import { useShelf } from './stores/shelf'
 import { useTimelines } from './stores/timelines'
@@ -13,6 +15,9 @@ const timelines = useTimelines()
 const desk = useEditor()
 const split = useSplit()
 const shelf = useShelf()
+const runs = useRuns()
+const route = useRoute()
+useHead({ title: () => pageTitle(route.path, timelines.current?.name, runs.current) })
 const finding = ref(false)
 const keys = ref(false)
 

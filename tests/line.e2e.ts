@@ -271,3 +271,13 @@ it('says at the desk what became of a region: unchanged since, or which edge has
   await link.click()
   await page.getByRole('heading', { name: 'Fog Bell', level: 1 }).waitFor()
 })
+
+it('names the page in the browser, and says where nothing is kept', async () => {
+  await page.goto(`${served.url}/nights?of=ferry`)
+  await page.getByText('Nothing is kept at this address').waitFor()
+  await page.getByText('/nights?of=ferry').waitFor()
+  expect(await page.title()).toBe('Velvet Crane')
+  await page.getByRole('link', { name: /^Handover/ }).click()
+  await page.getByText('As written, against').waitFor()
+  expect(await page.title()).toBe('Handover · Velvet Crane')
+})

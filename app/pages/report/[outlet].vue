@@ -17,6 +17,8 @@ const problems = useProblems()
 const route = useRoute()
 const list = ref<Finished[]>([])
 const left = ref(0)
+// a browser names the printed file by it
+useHead({ title: () => `Handover to ${list.value[0]?.item.outlet.name ?? 'an outlet'} · Velvet Crane` })
 onMounted(() =>
   problems.attempt(async () => {
     const outlet = String(route.params.outlet)
