@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, statSync } from 'node:fs'
+import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { endServer, serve } from './browser'
@@ -9,6 +9,9 @@ const data = path.join(folder, 'data')
 let served: Awaited<ReturnType<typeof serve>>
 beforeAll(async () => {
   mkdirSync(path.join(folder, 'storage'))
+  // as a power cut may leave it: it must let nobody in
+  mkdirSync(data)
+  writeFileSync(path.join(data, 'access-key'), '\n', { mode: 0o644 })
   served = await serve(data, path.join(folder, 'storage'), undefined, '0.0.0.0')
 })
 afterAll(async () => {

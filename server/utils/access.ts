@@ -1,5 +1,5 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { hostname, networkInterfaces } from 'node:os'
 import path from 'node:path'
 
@@ -31,15 +31,21 @@ export function accessKey(): string | null {
   if (kept !== undefined) return kept
   if (loopback.has(host())) return (kept = null)
   const file = path.join(path.resolve(process.env.VELVET_DATA ?? '.velvet/data'), 'access-key')
-  if (existsSync(file)) return (kept = readFileSync(file, 'utf8').trim())
+  const found = existsSync(file) ? readFileSync(file, 'utf8').trim() : ''
+  // an empty file, as a power cut may leave it, is no key: nothing at all would match it
+  if (found) return (kept = found)
   mkdirSync(path.dirname(file), { recursive: true })
   const key = randomBytes(18).toString('base64url')
-  writeFileSync(file, `${key}\n`, { mode: 0o600 })
+  const part = `${file}.part`
+  rmSync(part, { force: true })
+  writeFileSync(part, `${key}\n`, { mode: 0o600, flush: true })
+  renameSync(part, file)
   return (kept = key)
 }
 
 /** Whether what was shown is the key, told in the same time whatever was shown. */
 export function isKey(shown: string | undefined, key: string): boolean {
-  const [a, b] = [Buffer.from(shown ?? ''), Buffer.from(key)]
+  if (!shown) return false
+  const [a, b] = [Buffer.from(shown), Buffer.from(key)]
   return a.length === b.length && timingSafeEqual(a, b)
 }
