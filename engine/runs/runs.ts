@@ -9,6 +9,7 @@ import type { EarlierFile, FrozenDeliverable, RunSheet } from '../../core/delive
 import type { Paces } from '../../core/job/paces'
 import { fail } from '../../core/problem'
 import { inTransaction, SqliteQueue } from '../queue/sqlite'
+import { flushFolder } from '../storage/durable'
 import type { DataFolders } from '../storage/home'
 import type { Roots } from '../storage/roots'
 import { sweepScratch } from '../storage/scratch'
@@ -69,11 +70,13 @@ export class Runs {
         const state = 'running' as const
         const row = { id, name, state, workers, created, finished: null, sheet: sheetName }
         await tx.insertInto('run').values(row).execute()
-        await out.write(`${JSON.stringify({ ...head, run: id, name, created, workers }).slice(0, -1)},"deliverables":[`)
+        await out.writeFile(
+          `${JSON.stringify({ ...head, run: id, name, created, workers }).slice(0, -1)},"deliverables":[`,
+        )
         const queue = new SqliteQueue(tx)
         let position = 0
         for (const d of deliverables) {
-          await out.write(`${position ? ',' : ''}\n${JSON.stringify(d)}`)
+          await out.writeFile(`${position ? ',' : ''}\n${JSON.stringify(d)}`)
           await keepDeliverable(tx, id, position, d)
           await queue.offer(offersOf(id, position++, d, able))
         }
@@ -84,7 +87,10 @@ export class Runs {
             undefined,
             'Choose deliverables at the Outlets, and mend or waive what fails at the Checks.',
           )
-        await out.write('\n]}\n')
+        await out.writeFile('\n]}\n')
+        // on the disk before the run is: what was frozen is never missing from a run that is there
+        await out.sync()
+        await flushFolder(this.folders.runs)
       })
     } catch (e) {
       await rm(file, { force: true })

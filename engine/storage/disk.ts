@@ -2,6 +2,7 @@ import { open, stat, type FileHandle } from 'node:fs/promises'
 import path from 'node:path'
 import type { ByteSink, ByteSource } from '../../core/bytes'
 import { fail } from '../../core/problem'
+import { writeAll } from './durable'
 
 export interface OpenFile extends ByteSource {
   close(): Promise<void>
@@ -57,15 +58,10 @@ export async function fileSink(file: string, keep = false): Promise<FileSink> {
   const handle = await open(file, keep ? 'r+' : 'w+')
   return {
     async write(offset, bytes) {
-      let at = 0
-      while (at < bytes.length) {
-        const { bytesWritten } = await handle.write(bytes, at, bytes.length - at, offset + at)
-        at += bytesWritten
-      }
+      await writeAll(handle, bytes, offset)
     },
     async finish() {
-      await handle.sync()
-      await handle.close()
+      await handle.sync().finally(() => handle.close())
     },
     close: () => handle.close(),
   }

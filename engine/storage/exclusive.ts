@@ -1,11 +1,20 @@
 import { link, mkdir, open, rename, rmdir, unlink } from 'node:fs/promises'
+import path from 'node:path'
+import { fail } from '../../core/problem'
+import { flushFolder } from './durable'
 
 /**
  * Moves a file to a name of the same file system unless it is taken; false when it is. A hard link fails when the name
  * is taken in the meantime, where a rename would overwrite; where there are no links, an empty file takes the name
- * first.
+ * first. A name that was given is on the disk.
  */
 export async function moveUnlessTaken(from: string, to: string): Promise<boolean> {
+  if (!(await moveFile(from, to))) return false
+  await flushFolder(path.dirname(to))
+  return true
+}
+
+async function moveFile(from: string, to: string): Promise<boolean> {
   try {
     await link(from, to)
     await unlink(from)
@@ -44,7 +53,6 @@ export async function moveFolderUnlessTaken(from: string, to: string): Promise<b
   }
   try {
     await rename(from, to)
-    return true
   } catch (e) {
     await rmdir(to).catch(() => undefined)
     const { code } = e as NodeJS.ErrnoException
@@ -52,4 +60,10 @@ export async function moveFolderUnlessTaken(from: string, to: string): Promise<b
     if (code === 'ENOTEMPTY' || code === 'EEXIST') return false
     throw e
   }
+  await flushFolder(path.dirname(to))
+  return true
 }
+
+/** Says that no version of a name is to be had. */
+export const noneFree = (name: string): never =>
+  fail('name.taken', 'Every version of this name is taken.', name, 'Clear out the folder or change the name pattern.')

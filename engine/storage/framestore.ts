@@ -4,6 +4,7 @@ import path from 'node:path'
 import { traceSize } from '../../core/analysis/trace'
 import type { Frames } from '../../core/time/rate'
 import type { Origin } from '../worker/source'
+import { writeAll } from './durable'
 
 /** Frames of a segment: what one task of the pass over the pictures goes through. */
 export const segmentLength = 250
@@ -35,9 +36,32 @@ async function openInPlace(file: string): Promise<FileHandle> {
 /** The number of this process among those that write: its packs are its own, on whatever machine it is. */
 const writerId = randomBytes(4).readUInt32LE(0)
 
-/** Writes frames as they are seen; a process has one at a time. */
+interface Written {
+  readonly traces: FileHandle
+  readonly pack: FileHandle
+  readonly index: FileHandle
+  /** Where the next small picture goes. */
+  at: number
+  /** Frames that are written, and not yet said to be. */
+  readonly unsaid: { readonly frame: Frames; readonly entry: Uint8Array }[]
+}
+
+/** Frames that are written before they are said to be. */
+const together = 50
+
+/**
+ * Says that frames are kept, once they are on the disk: a power cut may keep the saying and lose what was said, and an
+ * empty trace would be black that nobody saw.
+ */
+async function say({ traces, pack, index, unsaid }: Written): Promise<void> {
+  const said = unsaid.splice(0)
+  await Promise.all([traces.datasync(), pack.datasync()])
+  for (const s of said) await writeAll(index, s.entry, s.frame * entry)
+}
+
+/** Writes frames as they are seen; a process has one at a time. They are known once it is closed, many before. */
 export function frameWriter(cache: string) {
-  const files = new Map<string, Promise<{ traces: FileHandle; pack: FileHandle; index: FileHandle; at: number }>>()
+  const files = new Map<string, Promise<Written>>()
   const filesOf = (content: string) => {
     let made = files.get(content)
     if (!made) {
@@ -47,7 +71,7 @@ export function frameWriter(cache: string) {
           await openInPlace(fileOf(cache, content, `${writerId}.pack`)),
           await openInPlace(fileOf(cache, content, 'frames')),
         ]
-        return { traces, pack, index, at: (await pack.stat()).size }
+        return { traces, pack, index, at: (await pack.stat()).size, unsaid: [] }
       })()
       files.set(content, made)
     }
@@ -59,19 +83,22 @@ export function frameWriter(cache: string) {
       // the place is taken before anything is awaited: several pictures may be under way
       const offset = f.at
       f.at += jpeg.length
-      await Promise.all([
-        f.traces.write(trace, 0, traceSize, frame * traceSize),
-        f.pack.write(jpeg, 0, jpeg.length, offset),
-      ])
+      await Promise.all([writeAll(f.traces, trace, frame * traceSize), writeAll(f.pack, jpeg, offset)])
       const e = Buffer.alloc(entry)
       e.writeDoubleLE(offset, 0)
       e.writeUInt32LE(jpeg.length, 8)
       e.writeUInt32LE(writerId, 12)
-      await f.index.write(e, 0, entry, frame * entry)
+      f.unsaid.push({ frame, entry: e })
+      if (f.unsaid.length >= together) await say(f)
     },
+    /** Says what is left to say, and closes. */
     async close(): Promise<void> {
-      for (const made of files.values())
-        await made.then((f) => Promise.all([f.traces.close(), f.pack.close(), f.index.close()])).catch(() => undefined)
+      const closed = [...files.values()].map(async (made) => {
+        const f = await made.catch(() => null)
+        if (f) await say(f).finally(() => Promise.all([f.traces.close(), f.pack.close(), f.index.close()]))
+      })
+      await Promise.allSettled(closed)
+      await Promise.all(closed)
     },
   }
 }

@@ -1,5 +1,5 @@
 import { createWriteStream, existsSync } from 'node:fs'
-import { mkdir, open, rm } from 'node:fs/promises'
+import { rm } from 'node:fs/promises'
 import path from 'node:path'
 import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
@@ -8,7 +8,8 @@ import { freePath, versionLabel } from '../../core/deliverable/versions'
 import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { bytesText } from '../../core/text'
-import { moveUnlessTaken } from './exclusive'
+import { flushFile, makeFolder } from './durable'
+import { moveUnlessTaken, noneFree } from './exclusive'
 import type { Roots } from './roots'
 import { scratchFolder } from './scratch'
 
@@ -43,9 +44,7 @@ export class Uploads {
     const scratch = path.join(folder, `${Date.now()}-${Math.random().toString(36).slice(2)}.part`)
     try {
       await pipeline(body, createWriteStream(scratch))
-      const handle = await open(scratch, 'r+')
-      await handle.sync()
-      await handle.close()
+      await flushFile(scratch)
       return { root: root.name, path: await this.name(root.name, scratch, safe, extension) }
     } finally {
       await rm(scratch, { force: true })
@@ -54,11 +53,12 @@ export class Uploads {
 
   /** Gives a file its name: the next version of it where another has it. */
   private async name(root: string, scratch: string, safe: string, extension: string): Promise<string> {
-    await mkdir(this.roots.resolve(root, uploadFolder), { recursive: true })
+    await makeFolder(this.roots.resolve(root, uploadFolder))
     const versioned = (v: number) => `${uploadFolder}/${safe}${v === 1 ? '' : `_${versionLabel(v)}`}${extension}`
-    for (;;) {
+    for (let tries = 0; tries < 20; tries++) {
       const { path: target } = freePath(versioned, (p) => existsSync(this.roots.resolve(root, p)))
       if (await moveUnlessTaken(scratch, this.roots.resolve(root, target))) return target
     }
+    return noneFree(versioned(1))
   }
 }

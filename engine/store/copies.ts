@@ -1,9 +1,10 @@
 import { existsSync, readdirSync, statSync } from 'node:fs'
-import { copyFile, open, rename, rm } from 'node:fs/promises'
+import { copyFile, rename, rm } from 'node:fs/promises'
 import path from 'node:path'
 import { sql } from 'kysely'
 import Libsql from 'libsql'
 import { fail } from '../../core/problem'
+import { flushFile } from '../storage/durable'
 import type { Db } from './database'
 import { latestMigration } from './migrate'
 
@@ -70,9 +71,7 @@ async function copy(from: string, to: string): Promise<void> {
   const part = `${to}.part`
   try {
     await copyFile(from, part)
-    const handle = await open(part, 'r+')
-    await handle.sync()
-    await handle.close()
+    await flushFile(part)
     await rename(part, to)
   } finally {
     await rm(part, { force: true })

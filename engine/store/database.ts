@@ -183,11 +183,11 @@ class WritingAdapter extends SqliteAdapter {
   }
 }
 
-/** Opens the database in WAL mode; many processes may have it open. */
+/** Opens the database in WAL mode; many processes may have it open. What was answered as saved is on the disk. */
 export async function openDatabase(file: string): Promise<Db> {
   const raw = new Libsql(file, { timeout: 15_000 } as never)
   raw.exec(
-    'PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON',
+    'PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA busy_timeout = 15000; PRAGMA foreign_keys = ON',
   )
   // a statement made anew for every query holds its memory until the collector comes, and costs more than it does
   const statements = new LRUCache<string, ReturnType<typeof raw.prepare>>({ max: 300 })

@@ -1,10 +1,10 @@
-import { writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { LRUCache } from 'lru-cache'
 import type { LookUpTable } from '../../core/picture/table/table'
 import { SqliteQueue } from '../queue/sqlite'
 import { ClaimLost } from '../queue/port'
 import { proofStill } from '../storage/cache'
+import { writeWhole } from '../storage/durable'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
 import { frozenOf, proofOf, provenColumns } from '../store/deliverables'
@@ -74,7 +74,7 @@ export function storedSheets(db: Db, cache: string): Sheets {
     },
     async still({ deliverable }, end, jpeg) {
       const name = proofStill(deliverable!, end)
-      await writeFile(path.join(cache, name), jpeg)
+      await writeWhole(path.join(cache, name), jpeg)
       return name
     },
     async siblings(run, outlet) {

@@ -1,4 +1,4 @@
-import { readFile, writeFile } from 'node:fs/promises'
+import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash32 } from 'hash-wasm'
 import { packTrace, traceSize, unpackTrace, type Trace } from '../../core/analysis/trace'
@@ -8,6 +8,7 @@ import { frameInFile, isMade, placed, sectionAt } from '../../core/lineup/lineup
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { fileBase } from '../../core/recipe/output'
 import type { Frames } from '../../core/time/rate'
+import { writeWhole } from '../storage/durable'
 import { claimedFile, type DeliverableStep } from './context'
 
 // What is kept of pictures as they go into an encoder, for the proof to hold the file against.
@@ -33,7 +34,7 @@ export function lookedAt({ steps, region, output, timeline, recipe }: FrozenDeli
 /** Keeps traces in a scratch file of this step's own; gives its name. */
 export async function saveLooks(step: DeliverableStep, traces: readonly Trace[]): Promise<string> {
   const file = claimedFile(step, `${step.claim.key}-looks`)
-  await writeFile(file, Buffer.concat(traces.map(packTrace)))
+  await writeWhole(file, Buffer.concat(traces.map(packTrace)))
   return path.basename(file)
 }
 

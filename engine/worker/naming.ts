@@ -1,5 +1,5 @@
 import { existsSync, readFileSync } from 'node:fs'
-import { mkdir, open, rm, stat, writeFile } from 'node:fs/promises'
+import { rm, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { manifestOf } from '../../core/deliverable/manifest'
 import { checksumsFor } from '../../core/deliverable/sheet'
@@ -7,12 +7,12 @@ import type { Sums } from '../../core/files/checksums'
 import { freePath, versionLabel } from '../../core/deliverable/versions'
 import { fileBase } from '../../core/recipe/output'
 import { entryOf, isRun } from '../../core/files/fileset'
-import { fail } from '../../core/problem'
 import { chaptersCsv, chaptersVtt } from '../../core/timeline/formats/vtt'
 import { sumsOfFile } from '../storage/hashing'
 import { isAsProven } from '../storage/delivered'
-import { moveFolderUnlessTaken, moveUnlessTaken } from '../storage/exclusive'
-import type { DeliverableStep } from './context'
+import { flushFile, flushFolder, makeFolder, writeWhole } from '../storage/durable'
+import { moveFolderUnlessTaken, moveUnlessTaken, noneFree } from '../storage/exclusive'
+import { claimedFile, type DeliverableStep } from './context'
 import { mainFile, type Artefact, type Proof } from '../../core/deliverable/proof'
 
 /** The sums of a finished file that its outlet is sent; of a run of stills those of their lists. */
@@ -63,9 +63,7 @@ export async function nameFile(
   const { root, path: target } = step.item.target
   const run = isRun(target)
   const made = entryOf(scratch)
-  const handle = await open(made, 'r')
-  await handle.sync()
-  await handle.close()
+  await (run ? flushFolder(made) : flushFile(made))
   const entry = entryOf(target)
   const ending = run ? '' : path.extname(entry)
   const wanted = between(entry, ending, suffix)
@@ -75,17 +73,12 @@ export async function nameFile(
     const { path: free } = freePath(next, exists)
     const named = run ? `${free}/${path.basename(target)}` : free
     const full = step.storage.resolve(root, free)
-    await mkdir(path.dirname(full), { recursive: true })
+    await makeFolder(path.dirname(full))
     if (proof) await step.sheets.note(step.claim, step.item, named, proof)
     else await step.hold()
     if (await (run ? moveFolderUnlessTaken : moveUnlessTaken)(made, full)) return named
   }
-  return fail(
-    'name.taken',
-    'Every version of this name is taken.',
-    wanted,
-    'Clear out the folder or change the name pattern.',
-  )
+  return noneFree(wanted)
 }
 
 /** Puts the chapters beside a finished file, as WebVTT and as CSV. */
@@ -117,7 +110,15 @@ export async function writeBeside(
   // what is there and is the same was written before a crash
   const taken = (p: string) => existsSync(full(p)) && !readFileSync(full(p)).equals(bytes)
   const next = (v: number) => (v === 1 ? name : between(name, path.extname(name), `_${versionLabel(v)}`))
-  const { path: free } = freePath(next, taken)
-  if (!existsSync(full(free))) await writeFile(full(free), bytes, { flag: 'wx' })
-  return { role, path: free, size: bytes.length, sums: await sumsOf(step, full(free)) }
+  const scratch = claimedFile(step, path.basename(name))
+  await writeWhole(scratch, bytes)
+  for (let tries = 0; tries < 20; tries++) {
+    const { path: free } = freePath(next, taken)
+    const there = existsSync(full(free))
+    if (there || (await moveUnlessTaken(scratch, full(free)))) {
+      if (there) await rm(scratch)
+      return { role, path: free, size: bytes.length, sums: await sumsOf(step, full(free)) }
+    }
+  }
+  return noneFree(name)
 }

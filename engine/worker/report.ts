@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs'
-import { rename, writeFile } from 'node:fs/promises'
 import path from 'node:path'
 import { summedFile } from '../../core/deliverable/manifest'
 import { checksumKinds } from '../../core/files/checksums'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { endsOf, entryOf, isRun } from '../../core/files/fileset'
 import { sumListText } from '../../core/files/sumlist'
+import { replaceFile } from '../storage/durable'
 import type { WorkerPorts } from './ports'
 
 /**
@@ -30,7 +30,7 @@ export async function writeReport(
     const folder = folderOf(own.map((s) => entryOf(s.target.path)))
     const stem = `handover-${run}-${outlet.id}`
     const save = (name: string, text: string) =>
-      replaceFile(scratch, storage.resolve(target.root, path.posix.join(folder, name)), text)
+      replaceFile(storage.resolve(target.root, path.posix.join(folder, name)), text, path.join(scratch, name))
     const report = {
       format: 'velvet-crane-report/1',
       run,
@@ -47,13 +47,6 @@ export async function writeReport(
       if (lines.length > 0) await save(`${stem}${ending}`, sumListText(lines))
     }
   }
-}
-
-/** Replaces a file by one that was written elsewhere: whoever looks sees the old one or the new one. */
-async function replaceFile(scratch: string, full: string, text: string): Promise<void> {
-  const part = path.join(scratch, path.basename(full))
-  await writeFile(part, text)
-  await rename(part, full)
 }
 
 /** The deepest folder that holds all paths. */

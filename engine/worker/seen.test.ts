@@ -1,6 +1,7 @@
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import { memorySource } from '../../core/bytes'
 import type { Picture } from '../../core/picture/picture'
 import { traceOf } from '../../core/analysis/trace'
 import { openPictures } from '../../core/codec/pictures'
@@ -9,7 +10,6 @@ import { mainFile } from '../../core/deliverable/proof'
 import { openSpec } from '../../core/spec/shipped'
 import { drain, latestRun, outlet, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
-import { openFile } from '../storage/disk'
 import { machineCodecs } from './codecs'
 import { checkUnits } from './coded'
 import type { DeliverableStep } from './context'
@@ -57,8 +57,6 @@ async function copy(bytes?: (whole: Uint8Array) => void) {
   const proof = await proven('some')
   const whole = Uint8Array.from(readFileSync(path.join(storage, mainFile(proof).path)))
   bytes?.(whole)
-  const file = path.join(folder, 'copy.mp4')
-  writeFileSync(file, whole)
   const { sheets } = await localPorts(engine.db, engine.roots, engine.folders.cache)
   const { id } = (await engine.handover.list()).find((h) => h.outletId === 'some')!
   const step = {
@@ -68,7 +66,7 @@ async function copy(bytes?: (whole: Uint8Array) => void) {
     codecs: machineCodecs(),
     progress: () => undefined,
   } as unknown as DeliverableStep
-  return { media: await openMedia(await openFile(file)), step }
+  return { media: await openMedia(memorySource(whole, 'copy.mp4')), step }
 }
 
 it('decodes the ends, the joints and a picture a second, and says how many', async () => {

@@ -11,7 +11,7 @@ import type { StillPlace } from '../../core/stills/still'
 import { plural } from '../../core/text'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
-import { fileSink } from '../storage/disk'
+import { writeWhole } from '../storage/durable'
 import { sumsOfBytes } from '../storage/hashing'
 import { placeOfFrame } from './coded'
 import { claimedFile, type DeliverableStep } from './context'
@@ -45,14 +45,7 @@ export async function stillsOf(step: DeliverableStep) {
     }),
     async keep(n: Frames, bytes: Uint8Array): Promise<void> {
       const part = claimedFile(step, path.basename(names[n]!))
-      const sink = await fileSink(part)
-      try {
-        await sink.write(0, bytes)
-        await sink.finish()
-      } catch (e) {
-        await sink.close().catch(() => undefined)
-        throw e
-      }
+      await writeWhole(part, bytes)
       await rename(part, path.join(folder, names[n]!))
       sums.push(sum(bytes))
       step.progress(sums.length)
@@ -98,9 +91,6 @@ export async function checkStills(step: DeliverableStep, scratch: string): Promi
     step.progress(0)
   }
   for (const [kind, list] of lists) {
-    const sink = await fileSink(list)
-    const lines = sums.map((s) => ({ path: s.path, sum: s[kind]! }))
-    await sink.write(0, new TextEncoder().encode(sumListText(lines)))
-    await sink.finish()
+    await writeWhole(list, sumListText(sums.map((s) => ({ path: s.path, sum: s[kind]! }))))
   }
 }

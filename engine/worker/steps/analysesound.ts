@@ -114,8 +114,10 @@ export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null
     const file = await open(scratch, 'w')
     try {
       const analysis = await analyseWholeSound(sound, info.video[0].rate, step.claim.frames, told, async (rows) => {
-        if (rows.length) await file.write(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
+        if (rows.length) await file.writeFile(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
       })
+      // a name over nothing would be silence that nobody heard
+      await file.sync()
       await step.hold()
       await rename(scratch, kept)
       return analysis
