@@ -8,6 +8,17 @@ const forbid = (name, from, to, comment) => ({
   to: { path: to },
 })
 
+/** What keeps the folders of a place from knowing those above them. */
+const floorRules = (place, floors) =>
+  floors.map((floor, i) =>
+    forbid(
+      `${place}-${floor}`,
+      `^${place}/${floor}/(?!.*\\.test\\.ts$)`,
+      `^${place}/(${floors.slice(i + 1).join('|') || 'none'})/`,
+      `${floors[0]} at the bottom, ${floors.at(-1)} at the top`,
+    ),
+  )
+
 /** The folders of core/ from the bottom up: a folder imports only from itself and from those before it. */
 const floors = [
   'time',
@@ -29,6 +40,9 @@ const floors = [
   'spec',
   'deliverable',
 ]
+
+/** The folders of engine/worker/ that steps stand on, likewise. */
+const workerFloors = ['sources', 'making', 'proving', 'steps']
 
 module.exports = {
   forbidden: [
@@ -59,14 +73,8 @@ module.exports = {
     forbid('server-knows-engine', '^server/', '^(app|cli|demo|bench)/', 'server → engine → core'),
     forbid('app-over-http-only', '^app/', '^(engine|server|cli|demo|bench)/', 'app → contract, core'),
     forbid('cli-knows-engine', '^cli/(?!.*\\.test\\.ts$)', '^(server|app|demo|bench)/', 'cli → engine'),
-    ...floors.map((floor, i) =>
-      forbid(
-        `core-${floor}`,
-        `^core/${floor}/(?!.*\\.test\\.ts$)`,
-        `^core/(${floors.slice(i + 1).join('|') || 'none'})/`,
-        'time at the bottom, job at the top',
-      ),
-    ),
+    ...floorRules('core', floors),
+    ...floorRules('engine/worker', workerFloors),
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { writtenStructure, type FileStructure } from '../media/media'
 import { makeRate } from '../time/rate'
 import { describedMedia, describedOutput, unitsOf } from './described'
-import { foundLineUp, madeLineUp } from './lineup'
+import { foundLineUp, madeLineUp } from './time/lineup'
 import type { Evidence } from './measure'
 import { measureOf } from './registry'
 

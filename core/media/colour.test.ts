@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { colour as described, colourKept } from '../measure/colour'
+import { colour as described, colourKept } from '../measure/picture/colour'
 import { bt709, colourText, colourValue, madeColour } from './colour'
 import type { Colour } from './media'
 

@@ -8,7 +8,7 @@ import { factKeys, readFacts } from '../store/facts'
 import { identitySum } from '../store/deliverables'
 import { traceSize } from '../../core/analysis/trace'
 import { frameKept, frameWriter, readPreview, readTraces } from '../storage/framestore'
-import { folderOf } from '../worker/report'
+import { folderOf } from '../worker/proving/report'
 import { checkFingerprint, fingerprintOf } from '../storage/fingerprint'
 import type { SplitTimeline } from '../../core/split/timeline'
 

@@ -3,7 +3,7 @@ import { open, type FileHandle } from 'node:fs/promises'
 import path from 'node:path'
 import { traceSize } from '../../core/analysis/trace'
 import type { Frames } from '../../core/time/rate'
-import type { Origin } from '../worker/source'
+import type { Origin } from '../worker/sources/source'
 import { writeAll } from './durable'
 
 /** Frames of a segment: what one task of the pass over the pictures goes through. */

@@ -34,7 +34,7 @@ import { MediaHealth } from './mediahealth'
 import { alike, versionOf } from './naming'
 import type { SumLists } from '../storage/listedsums'
 import type { Roots } from '../storage/roots'
-import type { SourceRef } from '../worker/source'
+import type { SourceRef } from '../worker/sources/source'
 
 /** Where steps read a timeline's pictures and sound. */
 export function sourceOf(t: Pick<SplitTimeline, 'file' | 'fingerprint' | 'info' | 'linking'>): SourceRef {

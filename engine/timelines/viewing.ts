@@ -26,7 +26,7 @@ import { machineCodecs } from '../worker/codecs'
 import { Handover } from '../runs/handover'
 import type { FrameRef, Looked } from '../worker/messages'
 import type { WorkerPool } from '../worker/pool'
-import { openSource, originOf, type SourceRef } from '../worker/source'
+import { openSource, originOf, type SourceRef } from '../worker/sources/source'
 import { sourceOf, type Timelines } from './timelines'
 
 /** Seconds that can be listened to at once. */

@@ -2,7 +2,7 @@ import { toProblem, type Problem } from '../../core/problem'
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import type { Claim } from '../queue/port'
 import type { Roots } from '../storage/roots'
-import type { SourceRef } from './source'
+import type { SourceRef } from './sources/source'
 
 /** Thrown when a step cannot be done as long as a storage root is away: it is set aside until the root is back. */
 export class Aside extends Error {

@@ -4,7 +4,7 @@ import type { Frames, Rate } from '../../core/time/rate'
 import { ownDisk, type OfferedStep } from '../queue/port'
 import type { ExpectedSum } from '../storage/listedsums'
 import type { StepContext } from './context'
-import type { SourceRef } from './source'
+import type { SourceRef } from './sources/source'
 
 /** What background work is about. */
 export interface BackgroundPayload {

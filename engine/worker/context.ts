@@ -22,8 +22,8 @@ import { plainText } from '../../core/text'
 import { formatTimecode } from '../../core/time/timecode'
 import type { Claim } from '../queue/port'
 import type { WorkerPorts } from './ports'
-import type { SharedPictures } from './sharedpictures'
-import type { OpenSource } from './source'
+import type { SharedPictures } from './sources/sharedpictures'
+import type { OpenSource } from './sources/source'
 
 /** What every step gets: the world by its ports, what it holds, and a way to say how far it is. */
 export interface StepContext extends WorkerPorts {

@@ -15,7 +15,7 @@ import { tableOf } from '../store/tables'
 import { machineCodecs } from './codecs'
 import type { Facts } from './facts'
 import type { Sheets, WorkerPorts } from './ports'
-import { SourceCache } from './sourcecache'
+import { SourceCache } from './sources/sourcecache'
 
 /** A worker's ports onto the database and the disks of this machine. */
 export async function localPorts(db: Db, storage: Roots, cache: string): Promise<WorkerPorts> {

@@ -1,7 +1,7 @@
 import type { Problem } from '../../core/problem'
 import type { Root } from '../storage/roots'
 import type { ServerAddress } from './joined/link'
-import type { SourceRef } from './source'
+import type { SourceRef } from './sources/source'
 
 /** How a worker process is started: the pool puts this into VELVET_WORKER. */
 export interface WorkerStart {

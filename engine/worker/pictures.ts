@@ -4,7 +4,7 @@ import { fail, toProblem } from '../../core/problem'
 import type { Roots } from '../storage/roots'
 import { machineCodecs } from './codecs'
 import type { FrameRef, Look, Looked, PictureAnswer, PictureRequest } from './messages'
-import { SourceCache } from './sourcecache'
+import { SourceCache } from './sources/sourcecache'
 import { differenceImage, jpegOf, pngOf, waveformImage } from './stills'
 
 /** Frames around an asked one that are kept, since coded pictures cost little more on the way. */

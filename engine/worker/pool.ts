@@ -10,7 +10,7 @@ import type { WorkQueue } from '../queue/port'
 import { cacheRoot, dataFolders, home } from '../storage/home'
 import type { Root } from '../storage/roots'
 import type { JoinedMachine, Look, Looked, PictureAnswer, PictureRequest, WorkerNews, WorkerStart } from './messages'
-import type { SourceRef } from './source'
+import type { SourceRef } from './sources/source'
 
 /** How long a process that is told to end may take, in ms, until it is not asked any more. */
 const toEnd = 3000

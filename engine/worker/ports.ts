@@ -8,7 +8,7 @@ import type { Claim, WorkerProfile, WorkQueue } from '../queue/port'
 import type { ProofEnd } from '../storage/cache'
 import type { Roots } from '../storage/roots'
 import type { Facts } from './facts'
-import type { SourceCache } from './sourcecache'
+import type { SourceCache } from './sources/sourcecache'
 import type { Proof } from '../../core/deliverable/proof'
 
 /** A deliverable of a run as the report of its outlet sees it. */

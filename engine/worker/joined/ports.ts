@@ -6,7 +6,7 @@ import type { Roots } from '../../storage/roots'
 import { machineCodecs } from '../codecs'
 import type { Facts } from '../facts'
 import type { Sheets, WorkerPorts } from '../ports'
-import { SourceCache } from '../sourcecache'
+import { SourceCache } from '../sources/sourcecache'
 import type { ClaimRef } from './calls'
 import type { MachineLink } from './link'
 

@@ -8,7 +8,7 @@ import { trimAssembly } from '../../../core/timeline/assembly/assembly'
 import { factKeys } from '../../store/facts'
 import { frameKept, frameWriter, previewWidth, readTraces, segmentLength } from '../../storage/framestore'
 import type { StepContext } from '../context'
-import { openSource, type OpenSource, type SourceRef } from '../source'
+import { openSource, type OpenSource, type SourceRef } from '../sources/source'
 import { jpegOf } from '../stills'
 import { backgroundOffer, type BackgroundPayload, type BackgroundStep } from '../background'
 

@@ -1,8 +1,8 @@
 import { fail } from '../../../core/problem'
 import { stillFormats } from '../../../core/stills/registry'
 import type { DeliverableStep } from '../context'
-import { firstInFile } from '../frames'
-import { stillsOf, type MadeStills } from '../stillfiles'
+import { firstInFile } from '../making/frames'
+import { stillsOf, type MadeStills } from '../making/stillfiles'
 
 /**
  * Copies stills: samples as they stand, each file decoded once to see that it is whole and like the others. Those that

@@ -1,9 +1,9 @@
 import { pictureCodec } from '../../../core/codec/registry'
 import { pictureKilobits } from '../../../core/recipe/trial'
 import type { DeliverableStep } from '../context'
-import { videoEssence } from '../essence'
-import { firstInFile, picturesOf } from '../frames'
-import { writeInPlace } from '../inplace'
+import { videoEssence } from '../making/essence'
+import { firstInFile, picturesOf } from '../making/frames'
+import { writeInPlace } from '../making/inplace'
 
 const bitrateOf = ({ item }: DeliverableStep) => pictureKilobits(item.recipe) * 1000
 

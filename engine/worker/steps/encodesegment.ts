@@ -3,9 +3,9 @@ import { pictureCodec } from '../../../core/codec/registry'
 import { fail } from '../../../core/problem'
 import { pictureKilobits } from '../../../core/recipe/trial'
 import type { DeliverableStep } from '../context'
-import { picturesOf } from '../frames'
-import { lookedAt, saveLooks, unitSummer } from '../looks'
-import { encodePiece, type Piece } from '../pieces'
+import { picturesOf } from '../making/frames'
+import { lookedAt, saveLooks, unitSummer } from '../making/looks'
+import { encodePiece, type Piece } from '../making/pieces'
 
 /** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
 export async function encodeSegment(step: DeliverableStep): Promise<Piece> {

@@ -1,7 +1,7 @@
 import { soundCodec } from '../../../core/codec/registry'
 import { mulDivRound } from '../../../core/time/samples'
 import type { DeliverableStep } from '../context'
-import { encodePiece, type Piece } from '../pieces'
+import { encodePiece, type Piece } from '../making/pieces'
 
 /** Encodes all sound of a deliverable. */
 export async function encodeSound(step: DeliverableStep): Promise<Piece> {

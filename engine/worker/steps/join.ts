@@ -9,9 +9,9 @@ import { nominalRate } from '../../../core/time/rate'
 import { sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
-import { audioEssence, planOf, videoEssence } from '../essence'
-import type { CodedPictures } from '../looks'
-import { chain, configurationOf, type Piece } from '../pieces'
+import { audioEssence, planOf, videoEssence } from '../making/essence'
+import type { CodedPictures } from '../making/looks'
+import { chain, configurationOf, type Piece } from '../making/pieces'
 
 /** Whether segments can stand in one track: all were encoded with the same parameters. */
 function sharedConfiguration(segments: readonly Piece[], where: string): Uint8Array | null {

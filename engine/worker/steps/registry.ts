@@ -1,6 +1,6 @@
 import { fail } from '../../../core/problem'
 import type { DeliverableStep } from '../context'
-import { checkEarlier } from '../earlier'
+import { checkEarlier } from '../making/earlier'
 import { copyStills } from './copystills'
 import { encodeInPlace } from './encodeinplace'
 import { encodeSegment } from './encodesegment'

@@ -10,8 +10,8 @@ import type { Rate } from '../../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
-import { copiedFilms, type CopiedFilm } from '../copied'
-import { planOf } from '../essence'
+import { copiedFilms, type CopiedFilm } from '../making/copied'
+import { planOf } from '../making/essence'
 import { rewrapUnits } from './rewrapunits'
 
 /** A stretch of bytes copied untouched. */

@@ -5,8 +5,8 @@ import { fail } from '../../../core/problem'
 import { sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
-import { copiedFilms } from '../copied'
-import { unitLayout } from '../units'
+import { copiedFilms } from '../making/copied'
+import { unitLayout } from '../making/units'
 
 /**
  * Copies a range's essence untouched, picture by picture with its sound, into a new file of pictures that are all of

@@ -1,7 +1,7 @@
 import type { DeliverableStep } from '../context'
-import { framesTaken, looksAtTimeline, openEarlier } from '../earlier'
-import { writeInPlace } from '../inplace'
-import { unitSummer, type TakenPart } from '../looks'
+import { framesTaken, looksAtTimeline, openEarlier } from '../making/earlier'
+import { writeInPlace } from '../making/inplace'
+import { unitSummer, type TakenPart } from '../making/looks'
 import { encodeInPlace, pictureBytesOf } from './encodeinplace'
 
 /** A file that a step wrote its part into, and what is known of a part that was taken. */

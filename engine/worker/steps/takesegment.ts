@@ -1,8 +1,8 @@
 import type { EncodedUnit, Encoder } from '../../../core/codec/codec'
 import type { DeliverableStep } from '../context'
-import { framesTaken, looksAtTimeline, openEarlier, type EarlierPictures } from '../earlier'
-import { unitSummer } from '../looks'
-import { encodePiece, type Piece } from '../pieces'
+import { framesTaken, looksAtTimeline, openEarlier, type EarlierPictures } from '../making/earlier'
+import { unitSummer } from '../making/looks'
+import { encodePiece, type Piece } from '../making/pieces'
 import { encodeSegment } from './encodesegment'
 
 /** Gives coded pictures as they are, in the place of an encoder. */

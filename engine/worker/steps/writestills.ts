@@ -5,8 +5,8 @@ import { outputColour } from '../../../core/recipe/output'
 import { stillWriting } from '../../../core/stills/registry'
 import { stillLibrary } from '../../storage/stilllibrary'
 import type { DeliverableStep } from '../context'
-import { picturesOf } from '../frames'
-import { stillsOf, type MadeStills } from '../stillfiles'
+import { picturesOf } from '../making/frames'
+import { stillsOf, type MadeStills } from '../making/stillfiles'
 
 /** Makes stills of pictures. */
 export async function writeStills(step: DeliverableStep): Promise<MadeStills> {

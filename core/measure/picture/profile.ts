@@ -1,0 +1,3 @@
+import { ofPictures, said } from '../measure'
+
+export const profile = ofPictures('profile', 'Profile', (v) => (v.profile ? said(v.profile) : null))

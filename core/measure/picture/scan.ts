@@ -1,0 +1,15 @@
+import { hasFields, scanText } from '../../media/scan'
+import { canPair } from '../../recipe/pairs'
+import { ifTold, namedWords, ofPictures, wanted } from '../measure'
+
+export const scan = ofPictures('scan', 'Scan', (v) => ifTold(v, 'scan', scanText(v.scan)), {
+  words: namedWords(scanText),
+  fix({ expect, media }) {
+    const [v] = media.video
+    const [asked, own] = [wanted(expect), v?.scan ?? 'interlaced']
+    if (asked === 'segmented' && own === 'progressive') return { scan: asked }
+    const turns = hasFields(own) && own !== 'interlaced'
+    const made = v !== undefined && canPair(v, v.rate)
+    return (turns || made) && (asked === 'interlaced-tff' || asked === 'interlaced-bff') ? { scan: asked } : null
+  },
+})

@@ -1,0 +1,35 @@
+import { listed } from '../../text'
+import { said, type Measure } from '../measure'
+import { isSilent } from './silentchannel'
+
+/**
+ * Whether sound is in the channels that are written: not in others of the source, not in none, nor in few of many.
+ * Silence that a recipe asks for by name is no channel of the source.
+ */
+export const heardChannels: Measure = {
+  name: 'heard-channels',
+  label: 'Channels heard',
+  group: 'sound',
+  counts: true,
+  stage: 'before',
+  read({ heard }) {
+    if (!heard) return null
+    const { route, peaks } = heard
+    const written = [...new Set(route.filter((c) => c >= 0))]
+    if (written.length === 0) return said('as written', 'none is written')
+    const loud = peaks.flatMap((p, c) => (isSilent(p) ? [] : [c]))
+    const own = written.filter((c) => loud.includes(c))
+    const others = loud.filter((c) => !written.includes(c))
+    const names = (list: readonly number[]) =>
+      `${list.length === 1 ? 'channel' : 'channels'} ${listed(list.map((c) => String(c + 1)))}`
+    if (own.length === 0 && others.length > 0)
+      return said('elsewhere', `none of those written; there is sound in ${names(others)} of the source`)
+    if (own.length === 0)
+      return said('silent', `none: ${names(written)} of the source ${written.length === 1 ? 'is' : 'are'} silent`)
+    if (written.length > 2 && own.length <= written.length / 2)
+      return { ...said('few', `${names(own)} of ${written.length} written`), which: own.map((c) => c + 1) }
+    return said('as written', names(own))
+  },
+  words: () => 'sound in more than half of those written',
+  fix: ({ forecast }) => (forecast?.which?.length ? { channels: [...forecast.which] } : null),
+}

@@ -1,0 +1,50 @@
+import type { SoundFacts } from '../../analysis/soundfacts'
+import { unheard } from './codedsound'
+import { said, tenths, type Measure } from '../measure'
+
+/** What is no figure: silence, sound under the gate of −70 LUFS, or too short for one block of 0.4 s. */
+function quiet(sound: SoundFacts) {
+  if (sound.truePeak === null) return said(-Infinity, 'silence')
+  if (sound.momentaryMax === null) return said(null, 'it is shorter than the 0.4 s loudness is measured over')
+  return said(-Infinity, 'under −70 LUFS')
+}
+
+/** A loudness of the loudest stretch of a length; `missing` says why there is no figure of sound that is heard. */
+export function ofLoudness(
+  name: string,
+  label: string,
+  of: (sound: SoundFacts) => number | null,
+  missing: string,
+): Measure {
+  return {
+    ...{ name, label, group: 'sound', unit: ' LUFS' },
+    read({ sound, gain = 0 }) {
+      if (!sound) return null
+      if (sound.coded?.counted) return unheard(sound.coded.channels)
+      const value = of(sound)
+      if (value !== null) return said(value + gain, tenths(value + gain, 'LUFS'))
+      return sound.truePeak === null ? said(-Infinity, 'silence') : said(null, missing)
+    },
+  }
+}
+
+/** Integrated loudness, LUFS (ITU-R BS.1770-5). */
+export const loudness: Measure = {
+  name: 'loudness',
+  label: 'Integrated loudness',
+  group: 'sound',
+  unit: ' LUFS',
+  read({ sound, gain = 0 }) {
+    if (!sound) return null
+    if (sound.coded?.counted) return unheard(sound.coded.channels)
+    if (sound.integrated === null) return quiet(sound)
+    return said(sound.integrated + gain, tenths(sound.integrated + gain, 'LUFS'))
+  },
+  fix({ expect: e, forecast, recipe }) {
+    const now = forecast?.value
+    const target = 'target' in e ? e.target : 'max' in e || 'min' in e ? (e.max ?? e.min ?? null) : null
+    if (typeof now !== 'number' || !Number.isFinite(now) || target === null) return null
+    const gain = Math.round((recipe.gain + target - now) * 10) / 10
+    return Math.abs(gain) <= 30 ? { gain } : null
+  },
+}

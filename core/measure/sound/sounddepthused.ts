@@ -1,0 +1,29 @@
+import { codecLabel, soundCodec } from '../../codec/registry'
+import { said, type Measure } from '../measure'
+
+/** The most bits that can be told: samples are decoded into floats, which have no more for certain. */
+const mostTold = 24
+
+/** Whether all the bits that a sound is written in carry anything, or it was filled up with noughts. */
+export const soundDepthUsed: Measure = {
+  name: 'sound-depth-used',
+  label: 'Sound depth used',
+  group: 'sound',
+  counts: true,
+  stage: 'written',
+  read({ described, carried }) {
+    if (!described) return null
+    const { audio } = described
+    if (!audio) return said('none', 'no sound')
+    if (soundCodec(audio.codec) && !soundCodec(audio.codec)!.keepsDepth)
+      return said('none', `none: ${codecLabel(audio.codec)} keeps no depth`)
+    if (carried === undefined) return null
+    if (carried === 'floats') return said('none', 'none: floating point')
+    const { bitDepth } = audio
+    if (carried === null) return said('none', `${bitDepth} bit, and silence`)
+    return carried >= Math.min(bitDepth, mostTold)
+      ? said('all', `${bitDepth} bit, all of them`)
+      : said('filled up', `${bitDepth} bit, of which only ${carried} carry anything: the lowest are always nought`)
+  },
+  words: () => 'all of them',
+}

@@ -1,0 +1,17 @@
+import { said, type Measure } from '../measure'
+
+/** Whether this machine can make the file at all; else why not, and what to do. */
+export const possible: Measure = {
+  name: 'possible',
+  label: 'Can be made here',
+  group: 'structure',
+  counts: true,
+  stage: 'before',
+  read({ obstacles, awaited }) {
+    if (!obstacles) return null
+    const why = obstacles.map(({ message, fix }) => (fix ? `${message} ${fix}` : message))
+    if (why.length === 0 && awaited) return said(null, 'its media is still being held against the checksums beside it')
+    return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
+  },
+  words: () => 'yes',
+}

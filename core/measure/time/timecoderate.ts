@@ -1,0 +1,16 @@
+import { parseRate, rateLabel, rateText } from '../../time/rate'
+import { namedWords, said, type Measure } from '../measure'
+
+const named = (value: string) => {
+  const rate = parseRate(value)
+  return rate ? rateLabel(rate) : value
+}
+
+/** The rate that a file's timecode counts at: an exact fraction, `25/1`. */
+export const timecodeRate: Measure = {
+  name: 'timecode-rate',
+  label: 'Timecode rate',
+  group: 'time',
+  read: ({ described: d }) => (d?.start?.rate ? said(rateText(d.start.rate), rateLabel(d.start.rate)) : null),
+  words: namedWords(named),
+}
