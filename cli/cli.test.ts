@@ -238,11 +238,14 @@ describe('export', () => {
       'width=640',
       '--set',
       'height=360',
+      '--workers',
+      '2',
       '--dry-run',
     )
     expect(r.code).toBe(0)
     expect(r.out).toContain('01_Fog_Bell.mp4')
     expect(r.out).toContain('read the file back, decode some of its pictures, measure and judge it, make checksums')
+    expect(r.out).toMatch(/^About .* with 2 workers, .* on the disk, up to .* of memory\.$/m)
     expect(readdirSync(folder)).not.toContain('dry')
   })
   it('exports regions and reports paths, frames, verdicts and checksums', () => {

@@ -133,7 +133,7 @@ export const exportCommand = defineCommand({
         })
         engine.pool.start(workers)
         const judged = await measured(engine)
-        if (dry) return dryRun(judged, to, args.json === true)
+        if (dry) return dryRun(judged, workers, to, args.json === true)
         const failed = await execute(engine, judged, workers, to, args.json === true)
         whole = failed === 0
         return whole ? 0 : 1

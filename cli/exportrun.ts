@@ -1,15 +1,17 @@
 import path from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
+import { summaryOf, type DeliverableSummary } from '../contract/deliverables'
 import type { Finished, RunDeliverable } from '../contract/runs'
 import type { JudgedDraft } from '../core/deliverable/judged'
 import { keyText } from '../core/deliverable/outlet'
 import { mainFile } from '../core/deliverable/proof'
 import { chiefSum } from '../core/files/checksums'
+import { mostMemory } from '../core/job/memory'
 import { stepKind, stepText } from '../core/job/steps'
 import { frameInFile, framesInFile, programmeFrames } from '../core/lineup/lineup'
 import type { Step } from '../core/recipe/recipe'
 import { ProblemError } from '../core/problem'
-import { bytesText, plural } from '../core/text'
+import { bytesText, plural, spanText } from '../core/text'
 import { unitOf, type Frames } from '../core/time/rate'
 import type { Session } from '../engine/session'
 import { madeBefore } from './takeup'
@@ -37,13 +39,27 @@ function stepInFile({ draft, output }: JudgedDraft, { kind, range }: Step): { fr
   return { from: first, to: first + framesInFile(output, range.out - range.in) }
 }
 
-/** Lists every step that would be taken; 1 when something would be kept out. */
-export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean): number {
+/** What a night of some deliverables would take of so many workers. */
+function forecastOf(list: readonly DeliverableSummary[], workers: number) {
+  return {
+    workers,
+    /** By the paces of machines in general: nothing was done here before. */
+    seconds: list.reduce((n, d) => n + d.seconds, 0) / workers,
+    bytes: list.reduce((n, d) => n + d.bytes, 0),
+    /** Bytes, of all workers together, at most. */
+    memory: workers * mostMemory(list),
+  }
+}
+
+/** Lists every step that would be taken, and what all would take; 1 when something would be kept out. */
+export function dryRun(list: readonly JudgedDraft[], workers: number, to: string, json: boolean): number {
+  const forecast = forecastOf(list.filter((d) => d.cleared).map(summaryOf), workers)
   const steps = list.map((d) => ({
     path: path.join(to, d.path),
     frames: d.output.frames,
     unit: unitOf(d.draft.timeline.model.rate),
     bytes: d.output.bytes,
+    seconds: d.seconds,
     start: d.output.start.label,
     cleared: d.cleared,
     fails: d.results.filter((r) => r.blocks).map((r) => r.why),
@@ -55,14 +71,20 @@ export function dryRun(list: readonly JudgedDraft[], to: string, json: boolean):
       ...stepInFile(d, s),
     })),
   }))
-  if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, deliverables: steps }, null, 2)}\n`)
+  if (json) process.stdout.write(`${JSON.stringify({ dryRun: true, forecast, deliverables: steps }, null, 2)}\n`)
   else {
     for (const s of steps) {
-      process.stdout.write(`${s.path}\n  ${plural(s.frames, s.unit)} from ${s.start}, about ${bytesText(s.bytes)}\n`)
+      const takes = `about ${bytesText(s.bytes)}, ${spanText(s.seconds)}`
+      process.stdout.write(`${s.path}\n  ${plural(s.frames, s.unit)} from ${s.start}, ${takes}\n`)
       for (const f of s.fails) process.stdout.write(`  would be kept out: ${f}\n`)
       for (const n of s.notes) process.stdout.write(`  note: ${n}\n`)
       for (const t of s.steps) process.stdout.write(`  - ${t.key}: ${t.does}\n`)
     }
+    if (forecast.bytes > 0)
+      process.stdout.write(
+        `About ${spanText(forecast.seconds)} with ${plural(workers, 'worker')}, ` +
+          `${bytesText(forecast.bytes)} on the disk, up to ${bytesText(forecast.memory)} of memory.\n`,
+      )
     process.stdout.write('Nothing was written.\n')
   }
   return steps.some((s) => !s.cleared) ? 1 : 0

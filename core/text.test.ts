@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { bytesText, decodeText, listed, plural, templatePieces } from './text'
+import { bytesText, decodeText, listed, plural, spanText, templatePieces } from './text'
 
 describe('text of a file that does not say its encoding', () => {
   const bytes = (...list: number[]) => Uint8Array.from(list)
@@ -33,6 +33,13 @@ describe('words', () => {
       '4.2 TB',
     ])
   })
+  it.each([
+    [0, '0 s'],
+    [0.3, 'under 1 s'],
+    [59.6, '1 min'],
+    [200, '3 min 20 s'],
+    [20_400, '5 h 40 min'],
+  ])('for %d seconds: %s', (s, text) => expect(spanText(s)).toBe(text))
   it('for counts and lists', () => {
     expect([plural(1, 'frame'), plural(0, 'frame'), plural(2, 'stretch', 'stretches')]).toEqual([
       '1 frame',

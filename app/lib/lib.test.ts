@@ -7,7 +7,6 @@ import type { Source } from '../../core/timeline/link/source'
 import type { TimelineEvent } from '../../core/timeline/model'
 import { flagsIn } from './flags'
 import { bracketLanes, drawStrip, frameAt, stripLabel, troublesOf, yOf, type StripContent } from './strip'
-import { bytesText, plural, spanText } from './text'
 
 /** A canvas context that only counts what is drawn. */
 function counting() {
@@ -176,25 +175,4 @@ describe('strip', () => {
     expect(widths.has(500)).toBe(false)
   })
   it('goes from pixels to frames and back', () => expect(frameAt(view, yOf(view, 321))).toBeCloseTo(321, 9))
-})
-
-describe('words', () => {
-  it.each([
-    [0, '0 s'],
-    [59.6, '1 min'],
-    [200, '3 min 20 s'],
-    [20_400, '5 h 40 min'],
-  ])('%d seconds are %s', (s, text) => expect(spanText(s)).toBe(text))
-  it.each([
-    [999, '999 bytes'],
-    [4_200_000_000, '4.2 GB'],
-    [705_400_000, '705 MB'],
-    [1000, '1.0 kB'],
-  ])('%d bytes are %s', (n, text) => expect(bytesText(n)).toBe(text))
-  it('counts', () =>
-    expect([plural(1, 'file'), plural(2, 'file'), plural(2, 'match', 'matches')]).toEqual([
-      '1 file',
-      '2 files',
-      '2 matches',
-    ]))
 })
