@@ -66,6 +66,7 @@ const troubleWords: Partial<Record<Source['state'], string>> = {
   rate: 'other rate',
   raster: 'other raster',
   'sound-rate': 'sound at another rate',
+  twice: 'timecode is there twice',
   ambiguous: 'several files fit',
 }
 

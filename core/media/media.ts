@@ -108,8 +108,14 @@ export interface StartTimecode {
   readonly numbered?: true
   /** The name of the recording that it counts, where it says one. */
   readonly reel?: string
-  /** Frames at which the timecode does not follow from the one before; absent where it was not looked for. */
-  readonly breaks?: readonly Frames[]
+  /** Where the timecode does not follow from the frame before, in order; absent where it was not looked for. */
+  readonly jumps?: readonly TimecodeJump[]
+}
+
+/** A frame of a file at which its timecode jumps, and what it counts there. */
+export interface TimecodeJump {
+  readonly at: Frames
+  readonly count: Frames
 }
 
 /**
@@ -134,7 +140,7 @@ export const writtenStructure: FileStructure = {
 }
 
 /** Counts what is looked for in media: what an earlier edition described is described anew. */
-export const describedEdition = 3
+export const describedEdition = 4
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

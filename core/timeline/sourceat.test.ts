@@ -42,6 +42,16 @@ describe('where a picture was taken from', () => {
     const dropped = timeline([event(0, 9, 'A', 4)], { dropFrame: true })
     expect(sourceAt(dropped, 0, noClock)).toMatchObject({ rate, dropFrame: false })
   })
+  it('is what a file counts there whose timecode jumps', () => {
+    const timecode = { start: '10:00:00:00', startFrames: 900_000, rate, dropFrame: false }
+    const jumping = { ...timecode, jumps: [{ at: 40, count: 5000 }] }
+    const whole = timeline([event(0, 100, 'reel.mov', 0, { file: 'a/reel.mov' })], { start: 900_000 })
+    const own = { path: 'a/reel.mov', timecode: jumping }
+    expect([39, 40].map((n) => sourceInFile(whole, n, own)!.frames)).toEqual([900_039, 5000])
+    // a list that counts the file from its second stretch on
+    const listed = timeline([event(0, 20, 'A', 5010)])
+    expect(sourceAt(listed, 3, () => ({ timecode: jumping, offset: 4960 }))!.frames).toBe(5013)
+  })
   it('is by the timecode of a file that is a timeline itself, whatever start a person gave the timeline', () => {
     const whole = timeline([event(0, 100, 'reel.mov', 0, { file: 'a/reel.mov' })], { start: 0 })
     const timecode = { start: '10:00:00:00', startFrames: 900_000, rate, dropFrame: false, reel: 'CARD' }

@@ -2,6 +2,7 @@ import { canDropFrame, type TimeBase } from '../time/timecode'
 import { sameRate, type Frames } from '../time/rate'
 import { lastAtOrBefore } from '../time/order'
 import type { StartTimecode } from '../media/media'
+import { countAt } from '../media/starttimecode'
 import { sourceFrame, topEvents, type Timeline, type TimelineEvent } from './model'
 
 /** Where the picture of a frame of a timeline was taken from. */
@@ -61,7 +62,7 @@ export function sourceAt(t: Timeline, frame: Frames, clockOf: (event: number) =>
   const clock = clockOf(wholeOf(t, e))
   const tc = clock?.timecode
   if (tc && !tc.numbered && sameRate(tc.rate, rate))
-    return { frames: tc.startFrames + frames - clock.offset, rate, dropFrame: tc.dropFrame, reel: tc.reel ?? e.reel }
+    return { frames: countAt(tc, frames - clock.offset), rate, dropFrame: tc.dropFrame, reel: tc.reel ?? e.reel }
   return { frames, rate, dropFrame: dropFrame && canDropFrame(rate), reel: e.reel }
 }
 
@@ -74,6 +75,6 @@ export function sourceInFile(
   const e = eventAt(t, frame)
   if (e?.file !== path) return sourceAt(t, frame, () => null)
   if (!timecode || timecode.numbered || !sameRate(timecode.rate, t.rate)) return null
-  const { startFrames, rate, dropFrame, reel = '' } = timecode
-  return { frames: startFrames + frame, rate, dropFrame, reel }
+  const { rate, dropFrame, reel = '' } = timecode
+  return { frames: countAt(timecode, frame), rate, dropFrame, reel }
 }

@@ -3,7 +3,8 @@ import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
 import { firstNumber, rateOfRun } from '../../core/files/fileset'
 import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
-import type { MediaInfo } from '../../core/media/media'
+import type { MediaInfo, StartTimecode } from '../../core/media/media'
+import { foundJumps } from '../../core/media/starttimecode'
 import type { FrameTimecode } from '../../core/media/timecodes'
 import type { Picture } from '../../core/picture/picture'
 import { pictureOfRgb } from '../../core/picture/rgb'
@@ -117,6 +118,31 @@ function timecodeOf(
   }
 }
 
+/**
+ * The timecode of a run with its jumps, found by the timecodes of a few stills. Where a format cannot say that labels
+ * are dropped, they are where the run follows better so. One that they do not all say is not followed.
+ */
+async function followed(said: StartTimecode, files: readonly string[]): Promise<StartTimecode> {
+  const read = new Map<Frames, StillHead['timecode']>()
+  const labelAt = async (frame: Frames) => {
+    if (!read.has(frame)) read.set(frame, (await readStill(files[frame]!).catch(() => null))?.head.timecode ?? null)
+    return read.get(frame)!
+  }
+  let best = said
+  for (const dropFrame of said.dropFrame || !canDropFrame(said.rate) ? [said.dropFrame] : [false, true]) {
+    const base = { rate: said.rate, dropFrame }
+    const countOf = async (frame: Frames) => {
+      const label = await labelAt(frame)
+      return label && timecodeToFrames(...label, base)
+    }
+    const startFrames = await countOf(0)
+    const jumps = await foundJumps(files.length, countOf)
+    if (startFrames === null || !jumps || jumps.length >= (best.jumps?.length ?? Infinity)) continue
+    best = { ...said, ...base, startFrames, start: formatTimecode(startFrames, base), jumps }
+  }
+  return best
+}
+
 /** The head of the first still; where its timecode may be none, it is one if the next still goes on from it. */
 async function firstOf([file, next]: readonly string[]): Promise<StillHead> {
   const { head } = await readStill(file!)
@@ -136,8 +162,10 @@ export async function openStills(files: readonly string[], full: string, name: s
     return read
   }
   const { size } = await statMedia(full)
+  const described = describe(first, files.length, full, name)
+  const timecode = first.timecode ? await followed(described.timecode!, files) : described.timecode
   return {
-    info: { ...describe(first, files.length, full, name), size },
+    info: { ...described, timecode, size },
     media: null,
     still: async (frame: Frames) => (await still(frame)).bytes,
     stillAsIs: (frame: Frames) => readFile(files[frame]!),

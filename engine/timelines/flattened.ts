@@ -1,8 +1,11 @@
 import path from 'node:path'
-import { mediaTimeBase, type MediaInfo } from '../../core/media/media'
+import { mediaTimeBase, type MediaInfo, type StartTimecode } from '../../core/media/media'
+import { countAt } from '../../core/media/starttimecode'
 import { fail, type Problem } from '../../core/problem'
 import { countsSamples, makeRate, rateText, sameRate, type Frames, type Rate, type Samples } from '../../core/time/rate'
 import { frameAtSample, mulDivRound } from '../../core/time/samples'
+import { plural } from '../../core/text'
+import { formatTimecode } from '../../core/time/timecode'
 import { placeTimeline } from '../../core/timeline/align'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline } from '../../core/timeline/model'
@@ -72,7 +75,7 @@ export function flattenedTimeline(
   const hasTimecode = info.timecode !== null && sameRate(base.rate, v.rate)
   const start = hasTimecode ? info.timecode!.startFrames : 0
   const dropFrame = hasTimecode && info.timecode!.dropFrame
-  const problems: Problem[] = [...info.problems]
+  const problems: Problem[] = [...info.problems, ...(hasTimecode ? jumpsSaid(info.timecode!, mediaPath) : [])]
   const whole: Timeline = {
     name,
     rate: v.rate,
@@ -104,6 +107,24 @@ export function flattenedTimeline(
       fix: 'Bring in a cut list with it, or set start timecodes at the outlets.',
     })
   return { model: whole, problems }
+}
+
+/** That the timecode of a file jumps, where it does: the timeline counts on. */
+function jumpsSaid(timecode: StartTimecode, where: string): Problem[] {
+  const [jump] = timecode.jumps ?? []
+  if (!jump) return []
+  const label = (count: Frames) => formatTimecode(count, timecode)
+  const more = timecode.jumps!.length - 1
+  return [
+    {
+      code: 'timeline.timecode-jumps',
+      message:
+        `The timecode of this file jumps, from ${label(countAt(timecode, jump.at - 1))} to ${label(jump.count)}` +
+        `${more ? ` and in ${plural(more, 'more place')}` : ''}; the timeline counts on from its start.`,
+      where: `${where}, frame ${jump.at}`,
+      fix: 'Go by the pictures behind it: labels there are the timeline’s, not the file’s.',
+    },
+  ]
 }
 
 /** Gives a flattened timeline the events and markers of a list, and the clock of a list when it has none. */

@@ -1,4 +1,5 @@
 import { rm, rmdir } from 'node:fs/promises'
+import { countAt } from '../../core/media/starttimecode'
 import path from 'node:path'
 import type { Lines } from '../../core/container/container'
 import { aspectValue } from '../../core/media/aspect'
@@ -148,8 +149,9 @@ async function linesIn(
   if (!isTimeline(s)) return output.data.map(() => null)
   const frame = region.in + s.from + n - s.at
   // a timecode of the source would contradict that of the file where frames are counted anew
-  const start = source.info.timecode?.startFrames ?? timeline.start
-  return source.lines(frame, start + frame === output.start.frames + n)
+  const { timecode } = source.info
+  const counted = timecode ? countAt(timecode, frame) : timeline.start + frame
+  return source.lines(frame, counted === output.start.frames + n)
 }
 
 /**

@@ -7,6 +7,7 @@ import { makeRate, type Rate } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
 import { scratchFolder } from '../../tests/fixtures'
 import { stillLibrary } from '../storage/stilllibrary'
+import { openMediaFile } from '../storage/mediafile'
 import { measureFile } from './measurefile'
 
 // The timecode of each still of a run, followed from the first to the last.
@@ -14,8 +15,8 @@ import { measureFile } from './measurefile'
 const { folder, remove } = scratchFolder()
 afterAll(remove)
 
-/** Measures a run of small stills whose labels count these frames. */
-async function breaksOf(name: string, kind: string, counts: readonly number[], rate: Rate, dropFrame = false) {
+/** A run of small stills whose labels count these frames. */
+async function runOf(name: string, kind: string, counts: readonly number[], rate: Rate, dropFrame = false) {
   const [format, writing] = stillWriting(kind)
   const [end] = format.extensions
   mkdirSync(path.join(folder, name))
@@ -27,7 +28,10 @@ async function breaksOf(name: string, kind: string, counts: readonly number[], r
     writeFileSync(path.join(folder, name, file), await writing.write(picture, told, stillLibrary))
   }
   const last = String(counts.length - 1).padStart(4, '0')
-  const { value, text } = (await measureFile(path.join(folder, name, `x.[0000-${last}]${end}`)))['timecode-breaks']!
+  return path.join(folder, name, `x.[0000-${last}]${end}`)
+}
+async function breaksOf(...run: Parameters<typeof runOf>) {
+  const { value, text } = (await measureFile(await runOf(...run)))['timecode-breaks']!
   return [value, text]
 }
 const from = (first: number, count: number) => Array.from({ length: count }, (_, i) => first + i)
@@ -66,5 +70,18 @@ describe('the timecode of stills', () => {
     expect(await breaksOf('png', 'png-8', from(90_000, 5), rate)).toEqual([
       ...[null, 'there is no timecode that can be followed'],
     ])
+  })
+  it('is known by a few of them as they are opened: where it jumps, and whether labels are left out', async () => {
+    const opened = async (...run: Parameters<typeof runOf>) => {
+      const { start, dropFrame, jumps } = (await openMediaFile(await runOf(...run), 'x')).info.timecode!
+      return [start, dropFrame, jumps]
+    }
+    expect(await opened('runs', 'dpx-10', from(90_000, 30), rate)).toEqual(['01:00:00:00', false, []])
+    const cut = [...from(90_000, 17), ...from(90_100, 13)]
+    expect(await opened('cut', 'exr-none', cut, rate)).toEqual(['01:00:00:00', false, [{ at: 17, count: 90_100 }]])
+    const ntsc = makeRate(30000, 1001)
+    expect(await opened('left-out', 'dpx-10', from(1790, 30), ntsc, true)).toEqual(['00:00:59;20', true, []])
+    expect(await opened('in', 'dpx-10', from(1790, 30), ntsc)).toEqual(['00:00:59:20', false, []])
+    expect(await opened('short', 'dpx-10', from(1700, 30), ntsc, true)).toEqual(['00:00:56:20', false, []])
   })
 })

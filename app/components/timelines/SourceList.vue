@@ -25,6 +25,7 @@ const all = ref(false)
 
 const words: Record<LinkState, string> = {
   linked: 'linked',
+  twice: 'timecode twice',
   ambiguous: 'several fit',
   short: 'too short',
   rate: 'other rate',
@@ -35,6 +36,7 @@ const words: Record<LinkState, string> = {
 }
 const verdicts: Record<LinkState, Verdict> = {
   linked: 'pass',
+  twice: 'fail',
   ambiguous: 'caution',
   short: 'fail',
   rate: 'fail',
@@ -44,7 +46,7 @@ const verdicts: Record<LinkState, Verdict> = {
   replaced: 'fail',
 }
 const order = (s: Source) =>
-  ['missing', 'replaced', 'short', 'rate', 'sound-rate', 'raster', 'ambiguous', 'linked'].indexOf(s.state)
+  ['missing', 'replaced', 'short', 'rate', 'sound-rate', 'raster', 'twice', 'ambiguous', 'linked'].indexOf(s.state)
 const sorted = computed(() => [...props.timeline.sources].sort((a, b) => order(a) - order(b)))
 const troubled = computed(() => sorted.value.filter((s) => s.state !== 'linked'))
 const shown = computed(() => (all.value || props.timeline.sources.length <= 8 ? sorted.value : troubled.value))

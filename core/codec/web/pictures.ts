@@ -1,4 +1,5 @@
 import { readExactly } from '../../bytes'
+import { countAt } from '../../media/starttimecode'
 import type { Media, SampleRef, VideoTrack } from '../../media/media'
 import { chromaSize, pictureFromI420, toChroma422, type Picture } from '../../picture/picture'
 import { fail, ProblemError } from '../../problem'
@@ -75,7 +76,7 @@ async function* readCoded(media: Media, track: VideoTrack, range: FrameRange, we
 function placeOf(media: Media, track: VideoTrack, frame: Frames): string {
   const { timecode } = media.info
   const base = { rate: timecode?.rate ?? track.info.rate, dropFrame: timecode?.dropFrame ?? false }
-  return `${media.source.name}, ${formatTimecode((timecode?.startFrames ?? 0) + frame, base)}`
+  return `${media.source.name}, ${formatTimecode(timecode ? countAt(timecode, frame) : frame, base)}`
 }
 
 /** What a decoder has given so far. */

@@ -42,18 +42,21 @@ function track(
 }
 
 it('a timecode track is followed from sample to sample', async () => {
-  expect(await track([[100, 900_000]])).toMatchObject({ start: '10:00:00:00', breaks: [] })
+  expect(await track([[100, 900_000]])).toMatchObject({ start: '10:00:00:00', jumps: [] })
   const each = Array.from({ length: 50 }, (_, i) => [1, 900_000 + i] as const)
-  expect((await track(each))!.breaks).toEqual([])
+  expect((await track(each))!.jumps).toEqual([])
   const twice = [[40, 900_000] as const, [10, 900_050] as const, [10, 900_060] as const, [5, 10] as const]
-  expect((await track(twice))!.breaks).toEqual([40, 60])
+  expect((await track(twice))!.jumps).toEqual([
+    { at: 40, count: 900_050 },
+    { at: 60, count: 10 },
+  ])
 })
 
 it('one that cannot be followed still tells its start', async () => {
   const [broken, endless] = [await track([[1, 900_000]], 40), await track([[1, 900_000]], 0x7fffffff)]
   for (const t of [broken, endless]) {
     expect(t!.start).toBe('10:00:00:00')
-    expect(t).not.toHaveProperty('breaks')
+    expect(t).not.toHaveProperty('jumps')
   }
 })
 

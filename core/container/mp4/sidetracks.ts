@@ -1,6 +1,7 @@
 import { Reader, type ByteSource } from '../../bytes'
-import type { DataInfo, MediaChapter, StartTimecode } from '../../media/media'
-import { makeRate, nearestRate, type Frames, type Rate } from '../../time/rate'
+import type { DataInfo, MediaChapter, StartTimecode, TimecodeJump } from '../../media/media'
+import { jumpsIn } from '../../media/starttimecode'
+import { makeRate, nearestRate, type Rate } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { readChunks, readSampleTable, readSizeHead } from './sampletable'
@@ -26,9 +27,9 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   const rate = nearestRate(timescale / frameDuration) ?? exact
   const dropFrame = (flags & 1) === 1 && canDropFrame(rate)
   // a table that is not right is no reason to go without the start
-  const breaks = await breaksOf(trak, source, rate).catch(() => null)
+  const jumps = await jumpsOf(trak, source, rate).catch(() => null)
   const start = formatTimecode(startFrames, { rate, dropFrame })
-  return { start, startFrames, rate, dropFrame, ...(reel ? { reel } : {}), ...(breaks ? { breaks } : {}) }
+  return { start, startFrames, rate, dropFrame, ...(reel ? { reel } : {}), ...(jumps ? { jumps } : {}) }
 }
 
 /** The name of the recording that a timecode is of (QuickTime File Format, source reference); empty where none is. */
@@ -56,23 +57,20 @@ const nameType = 0x6e616d65
 /** Samples of a timecode track that are looked at; one is enough for a whole file. */
 const mostSamples = 100_000
 
-/** Frames at which samples of a timecode track do not follow from each other; null where that cannot be told. */
-async function breaksOf({ stbl, timescale }: Trak, source: ByteSource, rate: Rate): Promise<Frames[] | null> {
+/** Where samples of a timecode track do not follow from each other; null where that cannot be told. */
+async function jumpsOf({ stbl, timescale }: Trak, source: ByteSource, rate: Rate): Promise<TimecodeJump[] | null> {
   const { count } = readSizeHead(stbl, source.name)
   if (count <= 1) return []
   if (count > mostSamples) return null
   const table = readSampleTable(stbl, source.name, source.size)
   const frameOf = (n: number) => mulDivRound(table.dts[n]!, rate.num, rate.den * timescale)
-  const out: Frames[] = []
-  let before: number | null = null
+  const counts: TimecodeJump[] = []
   for (let i = 0; i < table.count; i++) {
     const bytes = await source.read(table.offsets[i]!, 4)
     if (bytes.length < 4) return null
-    const here = new Reader(bytes, source.name).u32()
-    if (before !== null && here - before !== frameOf(i) - frameOf(i - 1)) out.push(frameOf(i))
-    before = here
+    counts.push({ at: frameOf(i), count: new Reader(bytes, source.name).u32() })
   }
-  return out
+  return jumpsIn(counts)
 }
 
 const mostChapters = 10_000

@@ -1,6 +1,7 @@
-import type { MediaChapter, StartTimecode } from '../../media/media'
+import type { MediaChapter, StartTimecode, TimecodeJump } from '../../media/media'
+import { jumpsIn } from '../../media/starttimecode'
 import { fail } from '../../problem'
-import { makeRate, type Frames, type Rate } from '../../time/rate'
+import { makeRate, type Rate } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import { definitions } from './labels'
 import type { Metadata, ReadSet } from './metadata'
@@ -151,19 +152,16 @@ function timecodeOf(tracks: readonly (readonly ReadSet[])[], rate: Rate): StartT
     startFrames,
     rate: counted,
     dropFrame: drops,
-    breaks: breaksOf([t, ...more]),
+    jumps: jumpsIn(countsOf([t, ...more])),
   }
 }
 
-/** Frames at which the components of a timecode track do not follow from each other. */
-function breaksOf(components: readonly ReadSet[]): Frames[] {
-  const out: Frames[] = []
-  let at = 0
-  components.forEach((c, i) => {
-    const before = components[i - 1]
-    const due = before && (before.i64('startTimecode') ?? 0) + (before.i64('duration') ?? 0)
-    if (before && c.i64('startTimecode') !== due) out.push(at)
-    at += c.i64('duration') ?? 0
+/** What the components of a timecode track count for their first frames. */
+function countsOf(components: readonly ReadSet[]): TimecodeJump[] {
+  let next = 0
+  return components.map((c) => {
+    const at = next
+    next += c.i64('duration') ?? 0
+    return { at, count: c.i64('startTimecode') ?? 0 }
   })
-  return out
 }

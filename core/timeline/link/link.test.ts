@@ -127,6 +127,35 @@ describe('linking', () => {
     })
     expect(l.links.map((x) => x.clip!.offset)).toEqual([0, 0])
   })
+  describe('in a file whose timecode jumps', () => {
+    /** Frames 0 … 39 count from 1000, 40 … 99 from 5000 (or from where it is said). */
+    const jumping = (count = 5000, rate = pal): MediaInfo => {
+      const info = media(1000, 100, rate)
+      return { ...info, timecode: { ...info.timecode!, jumps: [{ at: 40, count }] } }
+    }
+    it('finds frames where the file counts them, before and behind the jump', async () => {
+      const l = await link(timeline([event(0, 10, 'A', 1020), event(10, 30, 'A', 5005)]), { 'A.mov': jumping() })
+      const first = l.links.map((x, i) => mediaFrame([1020, 5005][i]!, x.clip!, pal, pal))
+      expect(first).toEqual([20, 45])
+      expect(l.sources[0]).toMatchObject({ state: 'linked', problem: null })
+    })
+    it('says how much of a shot is not in it', async () => {
+      const l = await link(timeline([event(0, 20, 'A', 1030)]), { 'A.mov': jumping() })
+      expect(l.sources[0]).toMatchObject({ state: 'short', problem: { message: expect.stringContaining('10 frames') } })
+    })
+    it('says where it has what a shot takes twice, and takes the first', async () => {
+      const l = await link(timeline([event(0, 10, 'A', 1020)]), { 'A.mov': jumping(1000) })
+      expect(l.links[0]!.clip!.offset).toBe(1000)
+      expect(l.sources[0]).toMatchObject({ state: 'twice', problem: { code: 'link.twice' } })
+    })
+    it('offers it for frames behind the jump, also to a list at another rate', async () => {
+      const lost = await link(timeline([event(0, 10, 'LOST', 5010)]), { 'elsewhere.mov': jumping() })
+      expect(lost.sources[0]).toMatchObject({ state: 'missing', candidates: [{ path: 'elsewhere.mov' }] })
+      // twice as fast: 02:00:00:00 at 50 a second is the file's frame 40, its 80th half
+      const fast = await link(timeline([event(0, 10, 'A', 180_010)]), { 'A.mov': jumping(360_000, makeRate(50)) })
+      expect(mediaFrame(180_010, fast.links[0]!.clip!, pal, makeRate(50))).toBe(60)
+    })
+  })
   it('names what is missing, where, and what was looked for; offers what the timecode speaks for', async () => {
     const l = await link(timeline([event(0, 10, 'A', 20), event(10, 20, 'LOST', 5000, { name: 'Fog Bell' })]), {
       'A.mov': media(0, 100),

@@ -106,6 +106,7 @@ async function usableFor(
 function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: MediaFile) => number): Choice {
   let short = 0
   let ambiguous = false
+  let twice = false
   const bests = uses.map((u) => {
     const scored = usable
       .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
@@ -131,9 +132,10 @@ function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: 
           !same(m.file, best.file),
       )
     short = Math.max(short, best.missing)
+    twice ||= best.twice
     return best
   })
-  return { links: bests.map((b) => ({ file: b.file, offset: b.offset })), used: bests[0]!, short, ambiguous }
+  return { links: bests.map((b) => ({ file: b.file, offset: b.offset })), used: bests[0]!, short, ambiguous, twice }
 }
 
 /** Files whose own timecode holds what a clip takes, at its rate. */
@@ -148,8 +150,8 @@ async function byTimecode(
   for (const file of files.slice(0, 2000)) {
     const info = await look(file)
     if (!info?.timecode || !sameRate(info.timecode.rate, clip.source!.rate) || info[kind].length === 0) continue
-    const { start, length } = placeIn(info, clip.source!.rate)
-    if (start !== null && range.in >= start && range.out <= start + length) out.push(file)
+    const { counted } = placeIn(info, clip.source!.rate)
+    if (counted.some((s) => range.in >= s.count && range.out <= s.count + s.frames)) out.push(file)
     if (out.length >= 8) break
   }
   return out

@@ -1,8 +1,9 @@
-import type { MediaInfo } from '../../media/media'
+import type { MediaInfo, StartTimecode } from '../../media/media'
+import { stretchesOf, type Stretch } from '../../media/starttimecode'
 import type { FrameRange } from '../../time/range'
 import { sameRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivFloor } from '../../time/samples'
-import { timecodeToFrames } from '../../time/timecode'
+import { formatTimecode, timecodeToFrames } from '../../time/timecode'
 import { sourceFrame, type Clip, type TimelineEvent } from '../model'
 import type { Link } from './source'
 
@@ -15,52 +16,61 @@ export function taken(e: TimelineEvent, c: Clip, length: Frames): FrameRange {
   return { in: Math.min(first, last), out: Math.max(first, last) + 1 }
 }
 
-/** Media's own length and label in the frames a clip's source counts in. */
-export function placeIn(info: MediaInfo, rate: Rate): { start: Frames | null; length: Frames } {
-  const v = info.video[0]
-  const length =
-    v?.rateStated === false
-      ? v.frames
-      : v
-        ? mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num)
-        : mulDivFloor(info.audio[0]?.samples ?? 0, rate.num, (info.audio[0]?.sampleRate ?? 48000) * rate.den)
-  if (info.timecode) {
-    const t = info.timecode
-    if (sameRate(t.rate, rate) || v?.rateStated === false) return { start: t.startFrames, length }
-    // another rate counts other frames: the label's hours, minutes and seconds are what both share
-    const m = /^(\d\d):(\d\d):(\d\d)[:;](\d+)$/.exec(t.start)
-    const frames =
-      m &&
-      Math.min(
-        Math.round(rate.num / rate.den) - 1,
-        Math.round((Number(m[4]) * rate.num * t.rate.den) / (rate.den * t.rate.num)),
-      )
-    return {
-      start: m ? timecodeToFrames(Number(m[1]), Number(m[2]), Number(m[3]), frames!, { rate, dropFrame: false }) : null,
-      length,
-    }
+/** Media's length in frames of a rate. */
+function lengthAt({ video: [v], audio: [a] }: MediaInfo, rate: Rate): Frames {
+  if (v?.rateStated === false) return v.frames
+  if (v) return mulDivFloor(v.frames, rate.num * v.rate.den, rate.den * v.rate.num)
+  return mulDivFloor(a?.samples ?? 0, rate.num, (a?.sampleRate ?? 48000) * rate.den)
+}
+
+/** How media counts, in the frames a clip's source counts in: by stretches that count on, none where it has no clock */
+export function placeIn(info: MediaInfo, rate: Rate): { counted: readonly Stretch[]; length: Frames } {
+  const length = lengthAt(info, rate)
+  const t = info.timecode
+  if (t) {
+    if (sameRate(t.rate, rate) || info.video[0]?.rateStated === false)
+      return { counted: stretchesOf(t, length), length }
+    const scaled = (frames: Frames) => mulDivFloor(frames, rate.num * t.rate.den, rate.den * t.rate.num)
+    const counted = stretchesOf(t, lengthAt(info, t.rate)).map(({ at, count, frames }) => ({
+      ...{ at: scaled(at), count: recounted(count, t, rate) },
+      frames: scaled(at + frames) - scaled(at),
+    }))
+    return { counted, length }
   }
   // a broadcast wave file counts samples since midnight (EBU Tech 3285)
   const a = info.audio[0]
-  if (info.bext && info.bext.timeReference > 0 && a)
-    return { start: Math.round((info.bext.timeReference * rate.num) / (a.sampleRate * rate.den)), length }
-  return { start: null, length }
+  const reference = info.bext && info.bext.timeReference > 0 ? info.bext.timeReference : null
+  if (reference === null || !a) return { counted: [], length }
+  const count = Math.round((reference * rate.num) / (a.sampleRate * rate.den))
+  return { counted: [{ at: 0, count, frames: length }], length }
 }
 
-/** How far a file covers what a clip takes, and from where its frames count. */
-export function cover(c: Clip, range: FrameRange, info: MediaInfo): { offset: Frames; missing: Frames } {
-  const { start, length } = placeIn(info, c.source!.rate)
-  const lacking = (offset: Frames) => Math.max(0, offset - range.in) + Math.max(0, range.out - offset - length)
-  const options =
-    start === null
-      ? c.available && c.available.in > 0
-        ? [c.available.in, 0]
-        : [0]
-      : [start, ...(start === 0 ? [] : [0])]
-  const best = options
-    .map((offset) => ({ offset, missing: lacking(offset) }))
-    .sort((a, b) => a.missing - b.missing || options.indexOf(a.offset) - options.indexOf(b.offset))[0]!
-  return best
+/** What another rate counts at a label: its hours, minutes and seconds are what both share. */
+function recounted(count: Frames, t: StartTimecode, rate: Rate): Frames {
+  const [h, m, s, f] = formatTimecode(count, t).split(/[:;]/).map(Number) as [number, number, number, number]
+  const most = Math.round(rate.num / rate.den) - 1
+  const frames = Math.min(most, Math.round((f * rate.num * t.rate.den) / (rate.den * t.rate.num)))
+  return timecodeToFrames(h, m, s, frames, { rate, dropFrame: false })!
+}
+
+/** How far a file covers what a clip takes, from where its frames count, and whether it counts that twice. */
+export function cover(
+  c: Clip,
+  range: FrameRange,
+  info: MediaInfo,
+): { offset: Frames; missing: Frames; twice: boolean } {
+  const { counted, length } = placeIn(info, c.source!.rate)
+  const whole = (count: Frames): Stretch => ({ at: 0, count, frames: length })
+  const unclocked = c.available && c.available.in > 0 ? [whole(c.available.in), whole(0)] : [whole(0)]
+  const own = counted.length ? counted : unclocked
+  // lists that take no notice of the clock count from nought
+  const options = own.some((s) => s.at === 0 && s.count === 0 && s.frames === length) ? own : [...own, whole(0)]
+  const scored = options.map(({ at, count, frames }) => ({
+    offset: count - at,
+    missing: Math.max(0, count - range.in) + Math.max(0, range.out - count - frames),
+  }))
+  const best = scored.reduce((a, b) => (b.missing < a.missing ? b : a))
+  return { ...best, twice: scored.slice(0, counted.length).filter((s) => s.missing === 0).length > 1 }
 }
 
 /** The media frame a source frame is, by whole frames or, where the media runs at another rate, by time. */

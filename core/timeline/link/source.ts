@@ -22,7 +22,8 @@ export interface Link {
 }
 
 /** Troubles of a link; `linked` is none. Any but `missing` still has a file. */
-export type LinkState = 'linked' | 'ambiguous' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'missing' | 'replaced'
+export type LinkState =
+  'linked' | 'ambiguous' | 'twice' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'missing' | 'replaced'
 
 /** Clips that name the same source, and what was found for them. */
 export interface Source {
@@ -82,6 +83,8 @@ export interface Choice {
   readonly short: Frames
   /** Whether another file would have done as well. */
   readonly ambiguous: boolean
+  /** Whether the file counts what a use takes in two places, of which the first is taken. */
+  readonly twice: boolean
 }
 
 /** Tells what a file is, or null. */

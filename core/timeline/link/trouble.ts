@@ -26,11 +26,11 @@ export function missing(
   }
 }
 
-/** The trouble of a source that has a file: another rate, too short, or one of several. */
+/** The trouble of a source that has a file: another rate, too short, one of several places or files. */
 export function stateOf(
   t: Timeline,
   uses: readonly Use[],
-  { used, short, ambiguous }: Choice,
+  { used, short, ambiguous, twice }: Choice,
   lookedFor: string,
   where: string,
 ): Pick<Source, 'state' | 'problem'> {
@@ -58,6 +58,16 @@ export function stateOf(
         message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`,
         where,
         fix: 'It may be another take or a shorter copy: choose another file.',
+      },
+    }
+  if (twice)
+    return {
+      state: 'twice',
+      problem: {
+        code: 'link.twice',
+        message: `The timecode of “${name}” jumps: what the timeline takes is there twice. The first is taken.`,
+        where,
+        fix: 'Look at the pictures; where the other is meant, cut the file in two at its jump and choose that part.',
       },
     }
   if (ambiguous)

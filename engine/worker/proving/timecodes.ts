@@ -23,9 +23,10 @@ export async function timecodesIn(
   const follow = (binary: boolean, dropFrame = base.dropFrame) => timecodeBase(rate, { ...base, dropFrame }, binary)
   const range = { in: 0, out: durationFrames }
   const out: TimecodeFacts[] = []
-  const { breaks } = timecode
-  if (breaks)
-    out.push({ where: 'in the timecode track', frames: 1, breaks: breaks.length, at: breaks[0] ?? null, other: null })
+  const { jumps } = timecode
+  // of stills they were found by halving: each is gone through below
+  if (jumps && media)
+    out.push({ where: 'in the timecode track', frames: 1, breaks: jumps.length, at: jumps[0]?.at ?? null, other: null })
   for (const t of timecodes) {
     const ways = t.dropUnsaid && canDropFrame(rate) ? [base.dropFrame, !base.dropFrame] : [base.dropFrame]
     const meters = ways.map((dropped) => timecodeMeter(t.where, follow(t.binary, dropped)))

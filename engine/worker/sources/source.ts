@@ -1,6 +1,7 @@
 import type { PictureSource, SoundSource } from '../../../core/codec/codec'
 import type { WebCodecs } from '../../../core/codec/web/webcodecs'
 import { isTimecode } from '../../../core/media/ancillary'
+import { countAt } from '../../../core/media/starttimecode'
 import type { MediaInfo, Scan } from '../../../core/media/media'
 import { takenAs } from '../../../core/media/scan'
 import type { Fingerprint } from '../../../core/media/fingerprint'
@@ -107,7 +108,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
         ),
       place: (frame) => {
         const { timecode } = file.info
-        return timecode && { ...timecode, frames: timecode.startFrames + frame, reel: timecode.reel ?? '' }
+        return timecode && { ...timecode, frames: countAt(timecode, frame), reel: timecode.reel ?? '' }
       },
       close: () => file.close(),
     }

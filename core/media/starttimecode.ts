@@ -1,0 +1,61 @@
+import type { Frames } from '../time/rate'
+import type { StartTimecode, TimecodeJump } from './media'
+
+// How the timecode of a file counts: on from its start, and anew wherever it jumps.
+
+/** Frames of a file that count on from each other. */
+export interface Stretch {
+  /** The first of them. */
+  readonly at: Frames
+  /** What the timecode counts for it. */
+  readonly count: Frames
+  readonly frames: Frames
+}
+
+/** What a timecode counts for a frame of its file. */
+export function countAt({ startFrames, jumps = [] }: StartTimecode, frame: Frames): Frames {
+  const jump = jumps.findLast((j) => j.at <= frame) ?? { at: 0, count: startFrames }
+  return jump.count + frame - jump.at
+}
+
+/** The stretches of a file of so many frames, in order. */
+export function stretchesOf({ startFrames, jumps = [] }: StartTimecode, frames: Frames): Stretch[] {
+  const begins = [{ at: 0, count: startFrames }, ...jumps].filter((b) => b.at < frames)
+  return begins.map((b, i) => ({ ...b, frames: (begins[i + 1]?.at ?? frames) - b.at }))
+}
+
+/** The most jumps that are kept of a file: one that has more follows nothing. */
+const most = 1000
+
+/** Where counts of frames do not follow from each other; each is given with its frame, in order. */
+export function jumpsIn(counts: readonly { readonly at: Frames; readonly count: Frames }[]): TimecodeJump[] {
+  return counts
+    .filter(({ at, count }, i) => i > 0 && count - counts[i - 1]!.count !== at - counts[i - 1]!.at)
+    .slice(0, most)
+}
+
+/**
+ * Where the count of a file of so many frames jumps, found by halving: two frames that are as far apart as they count
+ * have no jump between them, as far as this tells. Null where a frame has no count.
+ */
+export async function foundJumps(
+  frames: Frames,
+  countOf: (frame: Frames) => Promise<Frames | null>,
+): Promise<TimecodeJump[] | null> {
+  const out: TimecodeJump[] = []
+  const between = async (a: TimecodeJump, b: TimecodeJump): Promise<boolean> => {
+    if (b.count - a.count === b.at - a.at || out.length >= most) return true
+    if (b.at - a.at === 1) {
+      out.push(b)
+      return true
+    }
+    const middle = await counted(a.at + Math.floor((b.at - a.at) / 2))
+    return middle !== null && (await between(a, middle)) && (await between(middle, b))
+  }
+  const counted = async (at: Frames): Promise<TimecodeJump | null> => {
+    const count = await countOf(at)
+    return count === null ? null : { at, count }
+  }
+  const [first, last] = [await counted(0), await counted(frames - 1)]
+  return first && last && (await between(first, last)) ? out : null
+}
