@@ -1,5 +1,6 @@
 import { Reader, readExactly, type ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
+import { listed } from '../../text'
 import { framesToSeconds, sameRate, type Seconds } from '../../time/rate'
 import { variableRate, type AudioTrack, type Media, type StartTimecode, type VideoTrack } from '../../media/media'
 import { missingSound } from '../packets'
@@ -8,7 +9,7 @@ import { child, innerBoxes, topLevelBoxes, type BoxHeader, type InnerBox } from 
 import { readFragments, type FragmentTable } from './fragments'
 import { videoTrack } from './pictures'
 import { readSampleTable } from './sampletable'
-import { dataInfo, readChapters, readTmcd } from './sidetracks'
+import { dataInfo, readChapters, readTimecodes } from './sidetracks'
 import { audioTrack, type ReadTrack } from './sound'
 import { readMovieHeader, readTrak, type MovieHeader, type Trak } from './trak'
 import { unfollowed } from './unfollowed'
@@ -142,7 +143,6 @@ async function readTracks(
   const video: VideoTrack[] = []
   const heard: ReadTrack[] = []
   let picturesStart: Seconds | null = null
-  let timecode: StartTimecode | null = null
   const where = source.name
   // pictures that players leave out come behind those they show
   const hidden = (t: Trak) => t.kind === 'vide' && t.off
@@ -179,10 +179,19 @@ async function readTracks(
         })
       problems.push(...missingSound(track.gaps, track.info.sampleRate, where))
       heard.push(track)
-    } else if (trak.kind === 'tmcd') timecode ??= await readTmcd(trak, source)
+    }
   }
   const audio = heard.map(({ cut: _cut, gaps: _gaps, starts, ...track }) =>
     countedFrom(track, starts, picturesStart ?? starts),
   )
+  const timecodes = await readTimecodes(traks, movie.scale, source)
+  const [timecode = null, ...others] = timecodes
+  if (others.some((t) => t.start !== timecode!.start))
+    problems.push({
+      code: 'mp4.timecodes',
+      message: `The file has ${timecodes.length} timecodes, which begin at ${listed(timecodes.map((t) => t.start))}.`,
+      where,
+      fix: 'The first of these is gone by, which is that of the pictures where they say one.',
+    })
   return { video, audio, timecode }
 }

@@ -1,15 +1,37 @@
 import { Reader, type ByteSource } from '../../bytes'
 import type { DataInfo, MediaChapter, StartTimecode, TimecodeJump } from '../../media/media'
 import { jumpsIn } from '../../media/starttimecode'
-import { makeRate, nearestRate, type Rate } from '../../time/rate'
+import { makeRate, nearestRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
 import { readChunks, readSampleTable, readSizeHead } from './sampletable'
 import { decodeText } from '../../text'
-import type { Trak } from './trak'
+import { emptyOf, type Trak } from './trak'
 
-/** The start timecode that a `tmcd` track counts from (QuickTime File Format, timecode sample description). */
-export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTimecode | null> {
+/** The timecodes of a file: that of its pictures first, where they say one, then the others as they stand. */
+export async function readTimecodes(
+  traks: readonly Trak[],
+  movieScale: number,
+  source: ByteSource,
+): Promise<StartTimecode[]> {
+  const pictures = traks.find((t) => t.kind === 'vide' && !t.off) ?? traks.find((t) => t.kind === 'vide')
+  const named = (t: Trak) => pictures?.timecodeTracks.includes(t.id) ?? false
+  const clocks = traks
+    .filter((t) => t.kind === 'tmcd' && !t.elsewhere)
+    .sort((a, b) => Number(named(b)) - Number(named(a)))
+  const from = pictures ? emptyOf(pictures, movieScale) : 0
+  const read = await Promise.all(clocks.map((t) => readTmcd(t, source, { movieScale, from })))
+  return read.filter((t) => t !== null)
+}
+
+/** When what a timecode is of is first presented, and in which ticks a movie counts. */
+interface Presented {
+  readonly movieScale: number
+  readonly from: Seconds
+}
+
+/** The timecode that a `tmcd` track counts (QuickTime File Format, timecode sample description). */
+async function readTmcd(trak: Trak, source: ByteSource, presented: Presented): Promise<StartTimecode | null> {
   if (trak.entry?.type !== 'tmcd') return null
   const r = new Reader(trak.entry.data.bytes, source.name)
   r.skip(12)
@@ -22,14 +44,16 @@ export async function readTmcd(trak: Trak, source: ByteSource): Promise<StartTim
   if (chunks.offsets.length === 0) return null
   const bytes = await source.read(chunks.offsets[0]!, 4)
   if (bytes.length < 4) return null
-  const startFrames = new Reader(bytes, source.name).u32()
   const exact = makeRate(timescale, frameDuration)
   const rate = nearestRate(timescale / frameDuration) ?? exact
   const dropFrame = (flags & 1) === 1 && canDropFrame(rate)
   // a table that is not right is no reason to go without the start
-  const jumps = await jumpsOf(trak, source, rate).catch(() => null)
-  const start = formatTimecode(startFrames, { rate, dropFrame })
-  return { start, startFrames, rate, dropFrame, ...(reel ? { reel } : {}), ...(jumps ? { jumps } : {}) }
+  const all = await countsOf(trak, source, rate).catch(() => null)
+  const first = { at: 0, count: new Reader(bytes, source.name).u32() }
+  const [{ count }, ...rest] = shownOf(all ?? [first], trak, rate, presented)
+  const start = formatTimecode(count, { rate, dropFrame })
+  const jumps = all && jumpsIn([{ at: 0, count }, ...rest])
+  return { start, startFrames: count, rate, dropFrame, ...(reel ? { reel } : {}), ...(jumps ? { jumps } : {}) }
 }
 
 /** The name of the recording that a timecode is of (QuickTime File Format, source reference); empty where none is. */
@@ -57,20 +81,42 @@ const nameType = 0x6e616d65
 /** Samples of a timecode track that are looked at; one is enough for a whole file. */
 const mostSamples = 100_000
 
-/** Where samples of a timecode track do not follow from each other; null where that cannot be told. */
-async function jumpsOf({ stbl, timescale }: Trak, source: ByteSource, rate: Rate): Promise<TimecodeJump[] | null> {
+/** What samples of a timecode track count, by the frame of the track; null where that cannot be told. */
+async function countsOf({ stbl, timescale }: Trak, source: ByteSource, rate: Rate): Promise<TimecodeJump[] | null> {
   const { count } = readSizeHead(stbl, source.name)
-  if (count <= 1) return []
   if (count > mostSamples) return null
   const table = readSampleTable(stbl, source.name, source.size)
-  const frameOf = (n: number) => mulDivRound(table.dts[n]!, rate.num, rate.den * timescale)
-  const counts: TimecodeJump[] = []
+  const out: TimecodeJump[] = []
   for (let i = 0; i < table.count; i++) {
     const bytes = await source.read(table.offsets[i]!, 4)
     if (bytes.length < 4) return null
-    counts.push({ at: frameOf(i), count: new Reader(bytes, source.name).u32() })
+    const at = mulDivRound(table.dts[i]!, rate.num, rate.den * timescale)
+    out.push({ at, count: new Reader(bytes, source.name).u32() })
   }
-  return jumpsIn(counts)
+  return out.length ? out : null
+}
+
+/** What is counted for frames of the pictures, the first of them first: what the track's edit list presents. */
+function shownOf(
+  counts: readonly TimecodeJump[],
+  trak: Trak,
+  rate: Rate,
+  { movieScale, from }: Presented,
+): [TimecodeJump, ...TimecodeJump[]] {
+  const real = trak.edits.filter((e) => e.mediaTime >= 0)
+  const out: TimecodeJump[] = []
+  let begins = Math.round(((emptyOf(trak, movieScale) - from) * rate.num) / rate.den)
+  for (const e of real.length ? real : [{ mediaTime: 0, duration: 0 }]) {
+    const first = mulDivRound(e.mediaTime, rate.num, rate.den * trak.timescale)
+    const frames = e.duration === 0 ? Infinity : mulDivRound(e.duration, rate.num, rate.den * movieScale)
+    const before = counts.findLast((c) => c.at <= first) ?? counts[0]!
+    out.push({ at: begins, count: before.count + first - before.at })
+    const within = counts.filter((c) => c.at > first && c.at - first < frames)
+    out.push(...within.map((c) => ({ at: begins + c.at - first, count: c.count })))
+    begins += frames
+  }
+  const lead = out.findLast((c) => c.at <= 0) ?? out[0]!
+  return [{ at: 0, count: Math.max(0, lead.count - lead.at) }, ...out.filter((c) => c.at > 0 && c !== lead)]
 }
 
 const mostChapters = 10_000

@@ -42,6 +42,14 @@ export interface Trak extends TrackHeader {
   readonly stsdVersion: number
   /** Tracks whose text names its chapters (QuickTime File Format, chapter lists). */
   readonly chapterTracks: readonly number[]
+  /** Tracks whose timecode is its own (QuickTime File Format, timecode media). */
+  readonly timecodeTracks: readonly number[]
+}
+
+/** How long a track's edit list leaves empty what it begins with. */
+export function emptyOf({ edits }: Pick<Trak, 'edits'>, movieScale: number): Seconds {
+  const shown = edits.findIndex((e) => e.mediaTime >= 0)
+  return edits.slice(0, Math.max(0, shown)).reduce((n, e) => n + e.duration, 0) / movieScale
 }
 
 /**
@@ -49,10 +57,8 @@ export interface Trak extends TrackHeader {
  * empty.
  */
 export function startOf(t: Pick<Trak, 'edits' | 'timescale'>, movieScale: number, firstTime: number): Seconds {
-  const shown = t.edits.findIndex((e) => e.mediaTime >= 0)
-  const empty = t.edits.slice(0, Math.max(0, shown)).reduce((n, e) => n + e.duration, 0) / movieScale
-  const from = t.edits[shown]?.mediaTime ?? 0
-  return empty + Math.max(0, firstTime - from) / t.timescale
+  const from = t.edits.find((e) => e.mediaTime >= 0)?.mediaTime ?? 0
+  return emptyOf(t, movieScale) + Math.max(0, firstTime - from) / t.timescale
 }
 
 function readEdits(trak: readonly InnerBox[]): Edit[] {
@@ -141,9 +147,7 @@ export function readTrak(box: InnerBox): Trak | null {
   const mdhd = child(media, 'mdhd')?.data
   const hdlr = child(media, 'hdlr')?.data
   const tref = child(parts, 'tref')
-  const chap = tref ? child(innerBoxes(tref.data), 'chap')?.data : undefined
-  const chapterTracks: number[] = []
-  while (chap && chap.left >= 4) chapterTracks.push(chap.u32())
+  const references = tref ? innerBoxes(tref.data) : []
   const minf = child(media, 'minf')
   if (!mdhd || !hdlr || !minf) return null
   const wide = mdhd.u8() === 1
@@ -175,6 +179,13 @@ export function readTrak(box: InnerBox): Trak | null {
     describedAnew: entries.some((e) => !sameBytes(e.whole, entry!.whole)),
     elsewhere: entry !== undefined && isElsewhere(entry, inner),
     stsdVersion: stsd?.data.bytes[0] ?? 0,
-    chapterTracks,
+    chapterTracks: tracksNamed(references, 'chap'),
+    timecodeTracks: tracksNamed(references, 'tmcd'),
   }
+}
+
+/** The tracks that a track refers to for something (ISO/IEC 14496-12 8.3.3). */
+function tracksNamed(references: readonly InnerBox[], what: string): number[] {
+  const r = child(references, what)?.data
+  return r ? Array.from({ length: r.left >> 2 }, () => r.u32()) : []
 }
