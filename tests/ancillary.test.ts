@@ -81,7 +81,7 @@ describe('lines of the blanking in MXF', () => {
     }
     const value = new Reader(await source.read(part!.offset + part!.head, part!.size - part!.head))
     expect(await structure!.fields(part!, value, source)).toEqual([
-      { name: 'line 9', value: 'CEA-708 captions (61/01), 8 words' },
+      { name: 'line 9', value: `CEA-708 captions (61/01), ${captions(1).words.length} words` },
       { name: 'line 10', value: 'other packets (50/01), 1 word' },
     ])
   })

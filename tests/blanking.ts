@@ -1,5 +1,7 @@
 import { Writer } from '../core/bytes'
+import { cdp, channelPacket } from '../core/media/captions/samples'
 import type { Packet } from '../core/media/packet'
+import { makeRate } from '../core/time/rate'
 
 // Elements of ancillary packets as files have them (SMPTE ST 436-1), for tests.
 
@@ -8,10 +10,12 @@ export const packet = (did: number, sdid: number, ...words: number[]): Packet =>
   ...{ did, sdid },
   words: Uint8Array.from(words),
 })
-/** CEA-708 captions whose words are of a frame; the active format 10 of 16:9. */
-export const captions = (n: number) => packet(0x61, 0x01, 0x96, 0x69, 8, n & 255, n >> 8, 1, 2, 3)
+/** CEA-708 captions of a frame at 25 a second, whose first service says a letter of its own. */
+export const captions = (n: number) =>
+  packet(0x61, 0x01, ...cdp(makeRate(25), n, channelPacket(1, [0x41 + (n % 26)], n % 4)))
 /** A timecode, which is of no matter here. */
 export const timecode = packet(0x60, 0x60, 1, 2, 3, 4)
+/** The active format 10 of 16:9. */
 export const activeFormat = packet(0x41, 0x05, 0b0101_0100, 0, 0, 0, 0, 0, 0, 0)
 
 /** Eight bits with the parity and its opposite above them (ST 291-1 6). */

@@ -149,6 +149,8 @@ export interface Evidence {
   readonly drawn?: { readonly what: readonly string[]; readonly master: boolean }
   /** What is in a file's ancillary packets; null where it has none. */
   readonly ancillary?: AncillaryFacts | null
+  /** What a file has besides pictures and sound. */
+  readonly besides?: readonly DataInfo[]
   /** Tracks of the source besides pictures and sound, and those of them that the file is without. */
   readonly data?: { readonly source: readonly DataInfo[]; readonly lost: readonly DataInfo[] }
   /** Of a region; null when nobody said. */

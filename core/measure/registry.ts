@@ -5,6 +5,7 @@ import { barsLength } from './time/barslength'
 import { bitDepth } from './picture/bitdepth'
 import { black } from './content/black'
 import { cadence } from './content/cadence'
+import { captionPackets, captions } from './structure/captions'
 import { channels } from './sound/channels'
 import { chroma } from './picture/chroma'
 import { clockLength } from './time/clocklength'
@@ -92,6 +93,8 @@ export const measures: Measure[] = [
   presentation,
   fileSize,
   ancillary,
+  captions,
+  captionPackets,
   dataKept,
   possible,
   trial,

@@ -1,5 +1,6 @@
 import { plural } from '../text'
-import type { Frames } from '../time/rate'
+import type { Frames, Rate } from '../time/rate'
+import { captionMeter, type CaptionFacts } from './captions/meter'
 import type { DataInfo } from './media'
 import type { Packet } from './packet'
 
@@ -62,6 +63,8 @@ export interface AncillaryFacts {
   readonly services: Readonly<Record<string, Frames>>
   /** Active formats in the order they come; frames without one are left out. */
   readonly formats: readonly ActiveFormat[]
+  /** What its CEA-708 captions say; null where it has none, absent where not every frame was looked at. */
+  readonly captions?: CaptionFacts | null
 }
 
 /** The active format in the first word of a packet of ST 2016-3: `0 a3 a2 a1 a0 r 0 0`. */
@@ -70,14 +73,16 @@ function activeFormat({ words }: Packet): Omit<ActiveFormat, 'frames'> | null {
   return word === undefined ? null : { code: (word >> 3) & 15, wide: (word & 4) !== 0 }
 }
 
-/** Takes the packets of one frame after the other in. */
-export function ancillaryMeter(): { feed(packets: readonly Packet[]): void; result(): AncillaryFacts } {
+/** Takes the packets of one frame after the other in; where these are all of a file, its rate is given. */
+export function ancillaryMeter(rate?: Rate): { feed(packets: readonly Packet[]): void; result(): AncillaryFacts } {
   let frames = 0
   const counts: Record<string, Frames> = {}
   const formats: { code: number; wide: boolean; frames: Frames }[] = []
+  const captions = rate && captionMeter(rate)
   return {
     feed(packets) {
       frames++
+      captions?.feed(packets.filter((p) => serviceOf(p) === 'captions-708').map((p) => p.words))
       for (const name of new Set(packets.map(serviceOf))) counts[name] = (counts[name] ?? 0) + 1
       const first = packets.find((p) => serviceOf(p) === 'active-format')
       const format = first && activeFormat(first)
@@ -86,7 +91,10 @@ export function ancillaryMeter(): { feed(packets: readonly Packet[]): void; resu
       if (last?.code === format.code && last.wide === format.wide) last.frames++
       else formats.push({ ...format, frames: 1 })
     },
-    result: () => ({ frames, services: { ...counts }, formats: formats.map((f) => ({ ...f })) }),
+    result: () => ({
+      ...{ frames, services: { ...counts }, formats: formats.map((f) => ({ ...f })) },
+      ...(captions ? { captions: captions.result() } : {}),
+    }),
   }
 }
 

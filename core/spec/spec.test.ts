@@ -241,6 +241,7 @@ describe('judging', () => {
       ['trap-cadence', 'unmeasured'],
       ['trap-stated', 'unmeasured'],
       ['trap-filled-up', 'unmeasured'],
+      ['trap-captions', 'unmeasured'],
     ])
     expect(list[0]!.why).toBe('File itself is not whole (The file breaks off); required: whole.')
   })

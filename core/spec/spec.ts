@@ -159,6 +159,13 @@ const ofOthers: readonly Rule[] = [
     expect: { oneOf: ['none', 'all'] },
     clause: 'Trap 13',
   },
+  {
+    id: 'trap-captions',
+    measure: 'caption-packets',
+    severity: 'should',
+    expect: { oneOf: ['none', 'whole'] },
+    clause: 'Trap 14',
+  },
 ]
 
 /** House rules and traps that any file can be held to, wherever it came from. */
@@ -166,7 +173,7 @@ const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields', 'caden
 
 /**
  * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, has the
- * fields, the loudness and the depth of sound that it says, and a cadence.
+ * fields, the loudness and the depth of sound that it says, a cadence, and captions that are some.
  */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,

@@ -217,6 +217,7 @@ describe('stills as files from elsewhere', () => {
     expect(results.map((r) => [r.rule.measure, r.verdict])).toEqual([
       ['intact', 'pass'],
       ['presentation', 'pass'],
+      ['caption-packets', 'pass'],
       ['stated-loudness', 'pass'],
       ['sound-depth-used', 'pass'],
       ['fields', 'pass'],

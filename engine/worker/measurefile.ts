@@ -132,7 +132,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const most = Number.MAX_SAFE_INTEGER
     const heard = sound && (await measureSound(sound, from.rate, programme, most, (block) => bits.feed(block)))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
-    const lines = await ancillaryIn(media?.data ?? [], { in: programme, out: v?.frames ?? programme })
+    const lines = await ancillaryIn(media?.data ?? [], { in: programme, out: v?.frames ?? programme }, from.rate)
     const evidence: Evidence = {
       described: describedMedia(info, base),
       damage: [
@@ -145,7 +145,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
-      ...(v ? { ancillary: lines.facts } : {}),
+      ...(v ? { ancillary: lines.facts, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),

@@ -96,6 +96,8 @@ describe('captions of a source', () => {
       text: 'ancillary timecode in every frame, CEA-708 captions in every frame, active format in 2 of 7 frames',
     })
     expect(readings['active-format']?.value).toBe('varies')
+    expect(readings.captions).toMatchObject({ value: ['S1'], text: 'S1 (7 letters)' })
+    expect(readings['caption-packets']).toMatchObject({ value: 'whole', text: 'whole' })
   })
 
   it('are said to be lost where a file has no room for them, before it is made', async () => {

@@ -4,7 +4,8 @@ import { ancillaryMeter, type AncillaryFacts } from '../../../core/media/ancilla
 import type { DataTrack, Media } from '../../../core/media/media'
 import { fail, toProblem, type Problem } from '../../../core/problem'
 import type { FrameRange } from '../../../core/time/range'
-import type { Frames } from '../../../core/time/rate'
+import { fileBase } from '../../../core/recipe/output'
+import type { Frames, Rate } from '../../../core/time/rate'
 import { placeOfFrame } from '../making/coded'
 import type { DeliverableStep } from '../context'
 
@@ -14,10 +15,11 @@ const isAncillary = ({ info }: DataTrack) => info.kind === 'ancillary'
 export async function ancillaryIn(
   all: readonly DataTrack[],
   range: FrameRange,
+  rate: Rate,
 ): Promise<{ readonly facts: AncillaryFacts | null; readonly damage: readonly Problem[] }> {
   const tracks = all.filter(isAncillary)
   if (tracks.length === 0) return { facts: null, damage: [] }
-  const meter = ancillaryMeter()
+  const meter = ancillaryMeter(rate)
   const damage: Problem[] = []
   const packets = async (t: DataTrack, n: Frames) => {
     if (n >= t.frames) return []
@@ -45,7 +47,7 @@ export async function checkLines(step: DeliverableStep, { data: tracks = [] }: M
   if (tracks.map((t) => t.info.kind).join() !== asked.join())
     fail('prove.lines', 'The file has other ancillary data than was asked for.', target.path, again)
   const sections = placed(output)
-  const meter = ancillaryMeter()
+  const meter = ancillaryMeter(fileBase(step.item).rate)
   for (let n = 0; n < (asked.length ? output.frames : 0); n++) {
     const own = await step.source.linesOf(n)
     const there = await Promise.all(tracks.map((t) => t.read(n)))

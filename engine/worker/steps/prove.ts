@@ -117,7 +117,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
-      ...(output.video ? { ancillary: lines } : {}),
+      ...(output.video ? { ancillary: lines, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || output.video ? { file, timecodes: await timecodesIn(written, file) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),
