@@ -9,7 +9,10 @@ const facts = (of: CaptionFacts | null, services: AncillaryFacts['services'] = {
   ...{ frames: 100, services, formats: [], captions: of },
 })
 const whole: CaptionFacts = { frames: 100, letters: { CC1: 340, S1: 1 }, faults: [] }
-const both = (e: Evidence) => [captions.read(e)?.value, captionPackets.read(e)?.value]
+const both = (own: Evidence) => {
+  const e = { pictureCaptions: null, ...own }
+  return [captions.read(e)?.value, captionPackets.read(e)?.value]
+}
 const track = (kind: DataInfo['kind']): DataInfo => ({ kind, label: kind, carries: [] })
 
 describe('captions of a file', () => {
@@ -39,10 +42,17 @@ describe('captions of a file', () => {
     expect(both({ described: { video: null } as unknown as Evidence['described'] })).toEqual([[], 'none'])
   })
   it('are not measured where they may be something that is not looked into', () => {
-    for (const kind of ['text', 'pictures', 'vbi', 'other'] as const)
+    for (const kind of ['text', 'vbi', 'other'] as const)
       expect(both({ ancillary: null, besides: [track(kind)] })).toEqual([undefined, undefined])
     for (const service of ['captions-608', 'subtitles-op47', 'teletext-op47'])
       expect(both({ ancillary: facts(null, { [service]: 3 }), besides: [] })).toEqual([undefined, undefined])
     expect(both({})).toEqual([undefined, undefined])
+    expect(both({ ancillary: null, besides: [], pictureCaptions: undefined })).toEqual([undefined, undefined])
+  })
+  it('are those of its pictures where it has no packets', () => {
+    expect(both({ ancillary: null, besides: [track('pictures')], pictureCaptions: whole })).toEqual([
+      ['CC1', 'S1'],
+      'whole',
+    ])
   })
 })

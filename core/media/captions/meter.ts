@@ -27,8 +27,8 @@ export interface CaptionFacts {
   readonly faults: readonly { readonly fault: CaptionFault; readonly frames: Frames; readonly at: Frames }[]
 }
 
-/** Takes what packets of captions say in, frame after frame; its result is null of frames that all have none. */
-export function captionMeter(rate: Rate) {
+/** Gathers what captions say, and what is wrong with them, frame after frame. */
+function gathering() {
   const letters: Record<string, number> = {}
   const letter = (name: string) => (letters[name] = (letters[name] ?? 0) + 1)
   const fields = [line21(0, letter), line21(1, letter)] as const
@@ -36,32 +36,16 @@ export function captionMeter(rate: Rate) {
   const found = new Map<CaptionFault, { frames: Frames; at: Frames }>()
   let at = 0
   let frames = 0
-  let due: number | null = null
-  const isWhole = ({ type, bytes }: CaptionPair): CaptionFault | null => {
-    if (type < 2) return fields[type as 0 | 1].feed(bytes) ? null : 'parity'
-    return channel.feed(bytes, type === 3) ? null : 'broken-off'
-  }
-  const faultsIn = (words: Uint8Array): (CaptionFault | null)[] => {
-    const cdp = readCdp(words)
-    if (!cdp) {
-      due = null
-      return ['damaged']
-    }
-    const follows = due === null || cdp.sequence === due
-    due = (cdp.sequence + 1) % 65536
-    return [
-      follows ? null : 'sequence',
-      cdp.rate === rateCode(rate) ? null : 'rate',
-      cdp.room === null || cdp.room === pairsAt(cdp.rate) ? null : 'count',
-      ...cdp.pairs.map(isWhole),
-    ]
-  }
   return {
-    feed(packets: readonly Uint8Array[]): void {
-      if (packets.length) frames++
-      const all = packets.flatMap(faultsIn)
-      if (packets.length !== 1) all.push(packets.length ? 'several' : 'missing')
-      for (const fault of new Set(all)) {
+    /** Follows a pair; what is wrong with it. */
+    pair({ type, bytes }: CaptionPair): CaptionFault | null {
+      if (type < 2) return fields[type as 0 | 1].feed(bytes) ? null : 'parity'
+      return channel.feed(bytes, type === 3) ? null : 'broken-off'
+    },
+    /** Ends a frame. */
+    frame(there: boolean, faults: readonly (CaptionFault | null)[]): void {
+      if (there) frames++
+      for (const fault of new Set(faults)) {
         if (!fault) continue
         const known = found.get(fault)
         if (known) known.frames++
@@ -74,5 +58,43 @@ export function captionMeter(rate: Rate) {
       const faults = [...found].map(([fault, f]) => ({ fault, ...f }))
       return { frames, letters: { ...letters }, faults: faults.sort((a, b) => a.at - b.at) }
     },
+  }
+}
+
+/** Takes what packets of captions say in, frame after frame; its result is null of frames that all have none. */
+export function captionMeter(rate: Rate) {
+  const all = gathering()
+  let due: number | null = null
+  const faultsIn = (words: Uint8Array): (CaptionFault | null)[] => {
+    const cdp = readCdp(words)
+    if (!cdp) {
+      due = null
+      return ['damaged']
+    }
+    const follows = due === null || cdp.sequence === due
+    due = (cdp.sequence + 1) % 65536
+    return [
+      follows ? null : 'sequence',
+      cdp.rate === rateCode(rate) ? null : 'rate',
+      cdp.room === null || cdp.room === pairsAt(cdp.rate) ? null : 'count',
+      ...cdp.pairs.map(all.pair),
+    ]
+  }
+  return {
+    feed(packets: readonly Uint8Array[]): void {
+      const number = packets.length === 1 ? null : packets.length ? 'several' : 'missing'
+      all.frame(packets.length > 0, [...packets.flatMap(faultsIn), number])
+    },
+    result: () => all.result(),
+  }
+}
+
+/** The same of captions that pictures have with them; null of one that has none. */
+export function pictureCaptionMeter() {
+  const all = gathering()
+  return {
+    feed: (pairs: readonly CaptionPair[] | null) =>
+      all.frame(pairs !== null, pairs === null ? ['missing'] : pairs.map(all.pair)),
+    result: () => all.result(),
   }
 }

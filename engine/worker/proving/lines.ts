@@ -1,3 +1,6 @@
+import { captionFacts } from '../../../core/codec/captions'
+import type { CaptionFacts } from '../../../core/media/captions/meter'
+import { recipeKind } from '../../../core/recipe/registry'
 import { placed, sectionAt } from '../../../core/lineup/lineup'
 import { isTimeline } from '../../../core/lineup/section'
 import { ancillaryMeter, type AncillaryFacts } from '../../../core/media/ancillary'
@@ -32,6 +35,13 @@ export async function ancillaryIn(
   }
   for (let n = range.in; n < range.out; n++) meter.feed((await Promise.all(tracks.map((t) => packets(t, n)))).flat())
   return { facts: meter.result(), damage }
+}
+
+/** What captions in the pictures of a file say: only those that were copied can have any. */
+export async function saidInPictures({ item }: DeliverableStep, media: Media): Promise<CaptionFacts | null> {
+  const [track] = media.video
+  if (!track || !recipeKind(item.recipe).copies) return null
+  return captionFacts(media.source, track, { in: 0, out: track.info.frames })
 }
 
 const same = (a: Uint8Array, b: Uint8Array) => a.length === b.length && a.every((v, i) => v === b[i])
