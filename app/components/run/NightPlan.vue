@@ -66,13 +66,18 @@ const seconds = computed(
 /** Bytes that the workers need at most, if each has the dearest in hand; of the machine some is for all else. */
 const memory = computed(() => workers.value * mostMemory(going.value))
 const tight = computed(() => memory.value > shelf.memory * 0.85)
+/** Whether its pictures are worked out for it, and not taken from a file. */
+const decodes = (d: DeliverableSummary) => !takes(d) && !codedWith.value.has(keyOf(d))
 /** With how many others of the night a deliverable's pictures are read at once. */
 const readers = computed(() => {
   const out = new Map<string, number>()
-  for (const { reads } of going.value) if (reads) out.set(reads, (out.get(reads) ?? 0) + 1)
+  for (const d of going.value) if (d.reads && decodes(d)) out.set(d.reads, (out.get(d.reads) ?? 0) + 1)
   return out
 })
-const sharedWith = (d: DeliverableSummary) => (goes(d) && d.reads ? (readers.value.get(d.reads) ?? 1) - 1 : 0)
+const sharedWith = (d: DeliverableSummary) =>
+  goes(d) && d.reads && decodes(d) ? (readers.value.get(d.reads) ?? 1) - 1 : 0
+/** What does not fit in a line is told whole on hover. */
+const tellWhole = (e: MouseEvent) => ((e.target as HTMLElement).title = (e.target as HTMLElement).innerText)
 const bytes = computed(() => going.value.reduce((n, d) => n + d.bytes, 0))
 const outletRoots = computed(() => [
   ...new Set(deliverables.all.map((d) => shelf.outlets.find((o) => o.id === d.outletId)?.root ?? '')),
@@ -177,7 +182,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
             <td><VerdictMark :verdict="d.verdict" /></td>
             <td>
               <div class="clip" :title="d.title">{{ d.title }}</div>
-              <div class="quiet small clip">
+              <div class="quiet small clip" @mouseenter="tellWhole">
                 {{ timelineName(d.timelineId)
                 }}<template v-if="d.became">
                   · {{ becameText(d) }}{{ fromIt(d) ? ', pictures taken from' : '' }}{{ ' ' }}
