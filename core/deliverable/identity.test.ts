@@ -54,6 +54,14 @@ it('says nothing of settings that are what every recipe was before it had them',
   expect(Object.keys(partsOf(frozen)).filter((p) => p.startsWith('setting'))).toEqual([])
 })
 
+it('is the same whatever an edition says of each of its tracks', () => {
+  const audio = { codec: 'pcm', channels: 4, sampleRate: 48_000, bitDepth: 24, layout: null, tracks: 4 }
+  const of = (each: object) =>
+    identityOf({ ...frozen, output: { ...frozen.output, audio: { ...audio, ...each } } } as FrozenDeliverable)
+  expect(of({ each: [{ codec: 'pcm', sampleRate: 48_000, bitDepth: 24 }] })).toBe(of({}))
+  expect(of({ tracks: 2 })).not.toBe(of({}))
+})
+
 describe('what has changed since', () => {
   const changed = (changes: object) =>
     changedParts(partsOf(frozen), partsOf({ ...frozen, ...changes } as FrozenDeliverable)).map(partText)

@@ -45,7 +45,7 @@ function essenceIn({ assembly, source, region, output }: FrozenDeliverable, hear
 export function partsOf(d: FrozenDeliverable): Parts {
   const { output, region, chapters, outlet, recipe, spec, route } = d
   const { problems: _problems, notes: _notes, bytes: _bytes, start, ...file } = output
-  const { video, structure: built } = output
+  const { video, audio, structure: built } = output
   const essence = essenceIn(d, true)
   const parts = {
     essence: essence.made,
@@ -64,6 +64,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
     file: {
       ...file,
       ...(video ? { video: ownOf(video) } : {}),
+      ...(audio ? { audio: { ...audio, each: undefined } } : {}),
       ...(built ? { structure: { pattern: built.pattern, wrapping: built.wrapping } } : {}),
     },
   }

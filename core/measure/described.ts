@@ -1,7 +1,7 @@
 import type { AudioInfo, Media, MediaInfo } from '../media/media'
 import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
-import type { Output } from '../recipe/output'
+import { tracksOf, type Output } from '../recipe/output'
 import { countsSamples, nominalRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
@@ -114,6 +114,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
           channels: info.audio.reduce((n, t) => n + t.channels, 0),
           tracks: info.audio.length,
           silenced: silencedText(info.audio),
+          ...(info.audio.length > 1 ? { each: tracksOf(info) } : {}),
           layout: info.audio.length === 1 ? a.layout : null,
         }
       : null,

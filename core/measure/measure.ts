@@ -9,6 +9,7 @@ import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
 import type { Overrides, Recipe } from '../recipe/recipe'
 import type { Trial } from '../recipe/trial'
+import { listed } from '../text'
 import type { KindOfRegion } from '../split/kinds'
 import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
@@ -272,7 +273,20 @@ export const ifTold = (
 ): Omit<Reading, 'from'> =>
   v.untold?.includes(of) ? said(null, `not told by the file (${text} is usual)`) : said(v[of], text)
 
-/** A measure of the sound as it is described. */
+/** What is said of several tracks as one: `mixed` where they are not alike, nothing where it is not told of all. */
+function ofEach(list: readonly (Omit<Reading, 'from'> | null)[]): Omit<Reading, 'from'> | null {
+  const [first = null] = list
+  const untold = list.find((r) => r === null || r.value === null)
+  if (untold !== undefined || list.every((r) => r!.value === first!.value)) return untold ?? first
+  const texts = [...new Set(list.map((r) => r!.text))]
+  const tracks = (text: string) => list.flatMap((r, i) => (r!.text === text ? [String(i + 1)] : []))
+  return said(
+    'mixed',
+    texts.map((t) => `${t} in ${tracks(t).length > 1 ? 'tracks' : 'track'} ${listed(tracks(t))}`).join(', '),
+  )
+}
+
+/** A measure of the sound as it is described; `of` is asked of each of its tracks. */
 export function ofSound(
   name: string,
   label: string,
@@ -283,7 +297,10 @@ export function ofSound(
     name,
     label,
     group: 'sound',
-    read: ({ described }) => (described?.audio ? of(described.audio) : null),
+    read({ described }) {
+      const audio = described?.audio
+      return audio ? ofEach((audio.each ?? [{}]).map((track) => of({ ...audio, ...track }))) : null
+    },
     ...more,
   }
 }

@@ -63,6 +63,8 @@ export interface Output {
     readonly layout: string | null
     /** Tracks that the channels are in; one when absent. */
     readonly tracks?: number
+    /** What each of several tracks is, of which the sound is said to be the first; absent of one alone. */
+    readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth'>[]
   } | null
   /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
   readonly data?: readonly LinesKind[]
@@ -162,6 +164,10 @@ export interface Basis {
   readonly picture: Pick<NonNullable<Output['video']>, 'rate' | 'scan' | 'pixelAspect' | 'colour'> | null
   readonly problems: Problem[]
 }
+
+/** What each track of the sound of a file is. */
+export const tracksOf = ({ audio }: MediaInfo) =>
+  audio.map(({ codec, sampleRate, bitDepth }) => ({ codec, sampleRate, bitDepth }))
 
 /** What kinds of recipe do differently. */
 export interface BasisOptions {

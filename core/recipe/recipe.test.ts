@@ -90,6 +90,11 @@ const codes = (r: Recipe, source = media(), abilities = able) =>
   describeOutput(r, source, at(), { in: 100, out: 350 }, abilities).problems.map((p) => p.code)
 
 describe('what a file will be', () => {
+  it('a rewrap of several tracks says of each what it is', () => {
+    const two = media({}, [{}, { bitDepth: 16 }])
+    const { audio } = describeOutput(recipe('rewrap'), two, at(), { in: 100, out: 350 }, able)
+    expect(audio!.each!.map((t) => t.bitDepth)).toEqual([24, 16])
+  })
   it('a rewrap is the source as it is', () => {
     expect(
       describeOutput(recipe('rewrap', { channels: [1], gain: 3 }), media(), at(), { in: 100, out: 350 }, able),

@@ -6,7 +6,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { basisOf, keptLines, linesBytes, needPictures, type OutputRequest } from './output'
+import { basisOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
 
@@ -73,6 +73,7 @@ export const rewrap: RecipeKind = {
             bitDepth: a.bitDepth,
             layout: a.layout,
             tracks: source.audio.length,
+            ...(source.audio.length > 1 ? { each: tracksOf(source) } : {}),
           }
         : null,
       bytes:
