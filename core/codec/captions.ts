@@ -1,8 +1,6 @@
 import type { ByteSource } from '../bytes'
 import type { CaptionPair } from '../media/captions/cdp'
-import { pictureCaptionMeter, type CaptionFacts } from '../media/captions/meter'
 import type { DataInfo, VideoTrack } from '../media/media'
-import type { FrameRange } from '../time/range'
 
 // Captions that are in the stream of pictures itself: `cc_data` of ATSC A/53 part 4, 6.2.3, which H.264 and HEVC have
 // in messages registered by country and provider (ITU-T T.35), MPEG-2 in user data.
@@ -12,6 +10,9 @@ const fronts = [
   { bytes: [0xb5, 0x00, 0x31], escaped: true },
   { bytes: [0x00, 0x00, 0x01, 0xb2], escaped: false },
 ]
+
+/** Coded pictures that are looked at, and bytes of each: what goes with a picture stands in front of it. */
+const [looked, most] = [3, 1 << 16]
 
 const isAt = (bytes: Uint8Array, at: number, wanted: readonly number[]) =>
   at >= 0 && wanted.every((v, i) => bytes[at + i] === v)
@@ -33,7 +34,8 @@ function bytesAt(unit: Uint8Array, from: number, count: number, escaped: boolean
 }
 
 /** The captions of a coded picture that are filled; null of one that has none with it. */
-export function captionsOf(unit: Uint8Array): CaptionPair[] | null {
+export function captionsOf(whole: Uint8Array): CaptionPair[] | null {
+  const unit = whole.subarray(0, most)
   const out: CaptionPair[] = []
   let there = false
   for (let at = unit.indexOf(name[0]!); at >= 0; at = unit.indexOf(name[0]!, at + 1)) {
@@ -50,30 +52,12 @@ export function captionsOf(unit: Uint8Array): CaptionPair[] | null {
   return there ? out : null
 }
 
-/** Coded pictures that are looked at, and bytes of each: what goes with a picture stands in front of it. */
-const [looked, most] = [3, 1 << 16]
-
-async function captionsAt(source: ByteSource, track: VideoTrack, index: number): Promise<CaptionPair[] | null> {
-  const { offset, size } = track.sample(index)
-  return captionsOf(await source.read(offset, Math.min(size, most)))
-}
-
 /** Captions in the pictures of a track, as far as its first ones tell; null where these have none. */
 export async function captionsIn(source: ByteSource, track: VideoTrack): Promise<DataInfo | null> {
-  for (let i = 0; i < Math.min(looked, track.sampleCount); i++)
-    if (await captionsAt(source, track, i))
+  for (let i = 0; i < Math.min(looked, track.sampleCount); i++) {
+    const { offset, size } = track.sample(i)
+    if (captionsOf(await source.read(offset, Math.min(size, most))))
       return { kind: 'pictures', label: 'CEA-708 captions in its pictures', carries: [] }
+  }
   return null
-}
-
-/** What the captions in the pictures of a range say, in the order they are shown. */
-export async function captionFacts(
-  source: ByteSource,
-  track: VideoTrack,
-  range: FrameRange,
-): Promise<CaptionFacts | null> {
-  const meter = pictureCaptionMeter()
-  for (let n = range.in; n < Math.min(range.out, track.info.frames); n++)
-    meter.feed(await captionsAt(source, track, track.sampleOfFrame(n)))
-  return meter.result()
 }

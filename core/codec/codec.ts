@@ -155,6 +155,8 @@ export interface PictureCodec extends Codec {
   readonly nal?: NalUnits
   /** What is wrong with an access unit as a file holds it, by its structure alone; null when nothing is. */
   readonly unitFault?: (unit: Uint8Array, sync: boolean, configuration: Uint8Array) => string | null
+  /** Whether an access unit is coded by itself, by what it says; null where it says nothing. */
+  readonly isAlone?: (unit: Uint8Array, configuration: Uint8Array | null) => boolean | null
   /**
    * The timecode at the beginning of a group of pictures, of what is shown so many pictures before the one that the
    * access unit holds; null where there is none.

@@ -2,7 +2,7 @@ import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
-import type { CaptionFacts } from '../media/captions/meter'
+import type { UnitFacts } from '../codec/unitfacts'
 import type { Colour, DataInfo, FileStructure, MediaInfo, Scan } from '../media/media'
 import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
@@ -151,8 +151,8 @@ export interface Evidence {
   readonly drawn?: { readonly what: readonly string[]; readonly master: boolean }
   /** What is in a file's ancillary packets; null where it has none. */
   readonly ancillary?: AncillaryFacts | null
-  /** What the captions in a file's pictures say; null where they have none. */
-  readonly pictureCaptions?: CaptionFacts | null
+  /** What a file's coded pictures say of themselves; null of those that were made here, which are known. */
+  readonly coded?: UnitFacts | null
   /** What a file has besides pictures and sound. */
   readonly besides?: readonly DataInfo[]
   /** Tracks of the source besides pictures and sound, and those of them that the file is without. */

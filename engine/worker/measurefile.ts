@@ -8,7 +8,7 @@ import { tracer, type Trace } from '../../core/analysis/trace'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
-import { captionFacts } from '../../core/codec/captions'
+import { unitFacts } from '../../core/codec/unitfacts'
 import { canDecodeSound } from '../../core/codec/sound'
 import { containers } from '../../core/container/registry'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
@@ -134,7 +134,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const heard = sound && (await measureSound(sound, from.rate, programme, most, (block) => bits.feed(block)))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const range = { in: programme, out: v?.frames ?? programme }
-    const said = media && v ? await captionFacts(media.source, media.video[0]!, range) : null
+    const coded = media && v ? await unitFacts(media.source, media.video[0]!, range) : null
     const lines = await ancillaryIn(media?.data ?? [], range, from.rate)
     const evidence: Evidence = {
       described: describedMedia(info, base),
@@ -148,7 +148,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
       ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
-      ...(v ? { ancillary: lines.facts, pictureCaptions: said, besides: info.data ?? [] } : {}),
+      ...(v ? { ancillary: lines.facts, coded, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),

@@ -8,7 +8,7 @@ import { configurationWithColour } from './colour'
 import { parseAvcConfiguration, parseAvcSps } from './describe'
 import { avcUnits } from '../nal'
 import { isIntra } from '../h264-intra/parameters'
-import { unitFault } from './unit'
+import { isAlone, unitFault } from './unit'
 
 /** H.264 level that a raster and rate need (H.264 table A-1), as level_idc. */
 export function avcLevel(width: number, height: number, rate: Rate): number {
@@ -71,6 +71,7 @@ export const h264: PictureCodec = {
   },
   nal: avcUnits,
   unitFault,
+  isAlone,
   decode: webPictures('H.264'),
   encode: {
     needsWeb: true,

@@ -1,3 +1,5 @@
+import { BitReader, unescapeNal } from '../../bits'
+import { avcUnits, nalUnits } from '../nal'
 import { parseAvcConfiguration } from './describe'
 
 /** NAL unit types of slices (H.264 table 7-1): 1 of a picture that leans on others, 5 of one decoding begins at. */
@@ -26,4 +28,21 @@ export function unitFault(unit: Uint8Array, sync: boolean, configuration: Uint8A
   if (types.has(slice) && types.has(idrSlice)) return 'its slices are of two kinds'
   if (types.has(idrSlice) !== sync) return sync ? 'decoding cannot begin at it' : 'it is said to lean on others'
   return null
+}
+
+/** Whether a slice leans on no other picture, by its type (7.4.3): I or SI. */
+function isIntra(unit: Uint8Array): boolean {
+  const r = new BitReader(unescapeNal(unit.subarray(1, 17)))
+  r.ue()
+  return [2, 4].includes(r.ue() % 5)
+}
+
+/** Whether all slices of an access unit lean on no other picture; null where it has none that can be read. */
+export function isAlone(access: Uint8Array, configuration: Uint8Array | null): boolean | null {
+  try {
+    const slices = nalUnits(access, configuration, avcUnits).filter((u) => [slice, idrSlice].includes(u[0]! & 31))
+    return slices.length ? slices.every(isIntra) : null
+  } catch {
+    return null
+  }
 }

@@ -11,7 +11,7 @@ import { Mpeg2Decoder, type DecodedFrame } from './decode'
 import { describeMpeg2, levelOf, shownLines } from './describe'
 import { IntraEncoder } from './encode'
 import { formOf, needForm, pictureBytes, writtenPictures } from './forms'
-import { groupTimecode, kindOf } from './headers'
+import { groupTimecode, isAlone, kindOf } from './headers'
 
 /** What MXF calls pictures of MPEG-2, without the byte in which registers' versions differ (SMPTE RP 224). */
 const coding = '060e2b34040101' + '0401020201'
@@ -159,6 +159,7 @@ export const mpeg2: PictureCodec = {
   label: 'MPEG-2',
   calls: { mxf: { entries: codings, written: writtenPictures }, matroska: { entries: ['V_MPEG2'] } },
   describe: describeMpeg2,
+  isAlone,
   groupTimecode,
   decode: {
     needsWeb: false,

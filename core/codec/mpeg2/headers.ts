@@ -63,6 +63,12 @@ export function kindOf(bytes: Uint8Array): 'I' | 'P' | 'B' | null {
   return null
 }
 
+/** Whether every picture that a unit holds, as the two of a frame of fields, is coded by itself; null of none. */
+export function isAlone(bytes: Uint8Array): boolean | null {
+  const pictures = partsOf(bytes).filter((p) => p.code === starts.picture)
+  return pictures.length ? pictures.every((p) => ((bytes[p.from + 1]! >> 3) & 7) === 1) : null
+}
+
 /** Where the parts of a unit are. */
 export function partsOf(bytes: Uint8Array): Part[] {
   const out: { code: number; from: number; to: number }[] = []

@@ -10,7 +10,7 @@ const facts = (of: CaptionFacts | null, services: AncillaryFacts['services'] = {
 })
 const whole: CaptionFacts = { frames: 100, letters: { CC1: 340, S1: 1 }, faults: [] }
 const both = (own: Evidence) => {
-  const e = { pictureCaptions: null, ...own }
+  const e = { coded: null, ...own }
   return [captions.read(e)?.value, captionPackets.read(e)?.value]
 }
 const track = (kind: DataInfo['kind']): DataInfo => ({ kind, label: kind, carries: [] })
@@ -47,10 +47,10 @@ describe('captions of a file', () => {
     for (const service of ['captions-608', 'subtitles-op47', 'teletext-op47'])
       expect(both({ ancillary: facts(null, { [service]: 3 }), besides: [] })).toEqual([undefined, undefined])
     expect(both({})).toEqual([undefined, undefined])
-    expect(both({ ancillary: null, besides: [], pictureCaptions: undefined })).toEqual([undefined, undefined])
+    expect(both({ ancillary: null, besides: [], coded: undefined })).toEqual([undefined, undefined])
   })
   it('are those of its pictures where it has no packets', () => {
-    expect(both({ ancillary: null, besides: [track('pictures')], pictureCaptions: whole })).toEqual([
+    expect(both({ ancillary: null, besides: [track('pictures')], coded: { captions: whole, leaning: 3 } })).toEqual([
       ['CC1', 'S1'],
       'whole',
     ])

@@ -10,13 +10,13 @@ const unread = new Set(['captions-608', 'subtitles-op47', 'teletext-op47'])
 const unreadKinds = new Set<DataInfo['kind']>(['text', 'vbi', 'other'])
 
 /** What captions say; null where there are none, undefined where that is not known. */
-function factsIn({ ancillary, pictureCaptions, besides, described }: Evidence): CaptionFacts | null | undefined {
+function factsIn({ ancillary, coded, besides, described }: Evidence): CaptionFacts | null | undefined {
   if (described && !described.video) return null
-  const read = ancillary?.captions ?? pictureCaptions
+  const read = ancillary?.captions ?? coded?.captions
   if (read) return read
   const others =
     besides?.some((d) => unreadKinds.has(d.kind)) || Object.keys(ancillary?.services ?? {}).some((s) => unread.has(s))
-  return ancillary === undefined || pictureCaptions === undefined || !besides || others ? undefined : null
+  return ancillary === undefined || coded === undefined || !besides || others ? undefined : null
 }
 
 /** Which channels of line 21 and services of the CEA-708 captions of a file say something: `CC1`, `S1`. */

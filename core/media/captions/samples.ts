@@ -43,3 +43,19 @@ export function cdp(rate: Rate, sequence: number, pairs: readonly CaptionPair[] 
 
 /** Bytes of letters. */
 export const lettersOf = (text: string): number[] => [...text].map((c) => c.charCodeAt(0))
+
+/** A coded picture with captions in a message of H.264, or in user data of MPEG-2; `picture` stands behind them. */
+export function pictureWith(
+  pairs: readonly CaptionPair[],
+  escaped: boolean,
+  picture: readonly number[] = [0x65, 0x88],
+): Uint8Array {
+  const said = [0xc0 | pairs.length, 0xff, ...pairs.flatMap((p) => [0xfc | p.type, ...p.bytes]), 0xff]
+  const front = escaped ? [0, 0, 1, 6, 4, said.length + 8, 0xb5, 0, 0x31] : [0, 0, 1, 0xb2]
+  const body: number[] = []
+  for (const b of [...lettersOf('GA94'), 3, ...said]) {
+    if (escaped && b <= 3 && body.at(-1) === 0 && body.at(-2) === 0) body.push(3)
+    body.push(b)
+  }
+  return Uint8Array.from([...front, ...body, 0x80, 0, 0, 1, ...picture])
+}

@@ -1,5 +1,4 @@
-import { captionFacts } from '../../../core/codec/captions'
-import type { CaptionFacts } from '../../../core/media/captions/meter'
+import { unitFacts, type UnitFacts } from '../../../core/codec/unitfacts'
 import { recipeKind } from '../../../core/recipe/registry'
 import { placed, sectionAt } from '../../../core/lineup/lineup'
 import { isTimeline } from '../../../core/lineup/section'
@@ -37,11 +36,11 @@ export async function ancillaryIn(
   return { facts: meter.result(), damage }
 }
 
-/** What captions in the pictures of a file say: only those that were copied can have any. */
-export async function saidInPictures({ item }: DeliverableStep, media: Media): Promise<CaptionFacts | null> {
+/** What coded pictures of a file say of themselves, where they were copied: those made here are known. */
+export async function copiedUnits({ item }: DeliverableStep, media: Media): Promise<UnitFacts | null> {
   const [track] = media.video
   if (!track || !recipeKind(item.recipe).copies) return null
-  return captionFacts(media.source, track, { in: 0, out: track.info.frames })
+  return unitFacts(media.source, track, { in: 0, out: track.info.frames })
 }
 
 const same = (a: Uint8Array, b: Uint8Array) => a.length === b.length && a.every((v, i) => v === b[i])

@@ -31,7 +31,7 @@ import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../proving/contactsheet'
 import { knownContent, takenFile } from '../making/earlier'
-import { checkLines, saidInPictures } from '../proving/lines'
+import { checkLines, copiedUnits } from '../proving/lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../proving/naming'
 import type { Proof } from '../../../core/deliverable/proof'
 import { takenTogether, type CodedPictures, type TakenPart } from '../making/looks'
@@ -106,7 +106,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const heard = await hear(step, written.sound(step.codecs))
     const seen = output.video ? await see(step, written, coded, await knownContent(step)) : null
     const lines = media && output.video ? await checkLines(step, media) : null
-    const said = media && output.video ? await saidInPictures(step, media) : null
+    const units = media && output.video ? await copiedUnits(step, media) : null
     const evidence: Evidence = {
       described: describedMedia(info, file),
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
@@ -118,7 +118,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
-      ...(output.video ? { ancillary: lines, pictureCaptions: said, besides: info.data ?? [] } : {}),
+      ...(output.video ? { ancillary: lines, coded: units, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || output.video ? { file, timecodes: await timecodesIn(written, file) } : {}),
       ...(info.metadata ? { metadata: info.metadata } : {}),

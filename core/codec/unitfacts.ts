@@ -1,0 +1,33 @@
+import type { ByteSource } from '../bytes'
+import { pictureCaptionMeter, type CaptionFacts } from '../media/captions/meter'
+import type { VideoTrack } from '../media/media'
+import type { FrameRange } from '../time/range'
+import type { Frames } from '../time/rate'
+import { captionsOf } from './captions'
+import { pictureCodec } from './registry'
+
+/** What the coded pictures of a range say of themselves, without being decoded. */
+export interface UnitFacts {
+  /** What the captions that go with them say; null where there are none. */
+  readonly captions: CaptionFacts | null
+  /** How many lean on others; null where that is not told of all. */
+  readonly leaning: Frames | null
+}
+
+/** Goes through coded pictures in the order they are shown. */
+export async function unitFacts(source: ByteSource, track: VideoTrack, range: FrameRange): Promise<UnitFacts> {
+  const meter = pictureCaptionMeter()
+  const isAlone = pictureCodec(track.info.codec)?.isAlone
+  let leaning: Frames | null = isAlone ? 0 : null
+  for (let n = range.in; n < Math.min(range.out, track.info.frames); n++) {
+    const { offset, size } = track.sample(track.sampleOfFrame(n))
+    const unit = await source.read(offset, isAlone ? size : Math.min(size, head))
+    meter.feed(captionsOf(unit))
+    const alone = isAlone?.(unit, track.configuration) ?? null
+    leaning = leaning === null || alone === null ? null : leaning + Number(!alone)
+  }
+  return { captions: meter.result(), leaning }
+}
+
+/** Bytes of a picture that are read where only what stands in front of it is of interest. */
+const head = 1 << 16
