@@ -135,7 +135,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const range = { in: programme, out: v?.frames ?? programme }
     const coded = media && v ? await unitFacts(media.source, media.video[0]!, range) : null
-    const lines = await ancillaryIn(media?.data ?? [], range, from.rate)
+    const lines = await ancillaryIn(media?.data ?? [], range, v?.rate ?? from.rate)
     const evidence: Evidence = {
       described: describedMedia(info, base),
       damage: [
