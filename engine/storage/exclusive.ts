@@ -66,4 +66,4 @@ export async function moveFolderUnlessTaken(from: string, to: string): Promise<b
 
 /** Says that no version of a name is to be had. */
 export const noneFree = (name: string): never =>
-  fail('name.taken', 'Every version of this name is taken.', name, 'Clear out the folder or change the name pattern.')
+  fail('name.taken', 'Every version of this name is taken.', name, 'Clear out the folder, or take another name.')

@@ -55,6 +55,7 @@ const together = 50
  */
 async function say({ traces, pack, index, unsaid }: Written): Promise<void> {
   const said = unsaid.splice(0)
+  if (said.length === 0) return
   await Promise.all([traces.datasync(), pack.datasync()])
   for (const s of said) await writeAll(index, s.entry, s.frame * entry)
 }

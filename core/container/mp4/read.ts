@@ -191,7 +191,7 @@ async function readTracks(
       code: 'mp4.timecodes',
       message: `The file has ${timecodes.length} timecodes, which begin at ${listed(timecodes.map((t) => t.start))}.`,
       where,
-      fix: 'The first of these is gone by, which is that of the pictures where they say one.',
+      fix: 'The first is taken, that of the pictures where they name one. Set the start by hand if another is meant.',
     })
   return { video, audio, timecode }
 }
