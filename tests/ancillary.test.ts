@@ -175,7 +175,7 @@ describe('lines of the blanking in MXF', () => {
 describe('what ancillary packets of a file are judged by', () => {
   const facts = (of: (n: number) => Packet[]) => {
     const meter = ancillaryMeter()
-    for (let n = 0; n < 20; n++) meter.feed(of(n))
+    for (let n = 0; n < 20; n++) meter.feed(of(n), n)
     return readMeasures({ ancillary: meter.result() }, 'file')
   }
   const afd = (code: number, wide = true) => packet(0x41, 0x05, (code << 3) | (wide ? 4 : 0))

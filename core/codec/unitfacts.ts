@@ -10,23 +10,24 @@ import { pictureCodec } from './registry'
 export interface UnitFacts {
   /** What the captions that go with them say; null where there are none. */
   readonly captions: CaptionFacts | null
-  /** How many lean on others; null where that is not told of all. */
-  readonly leaning: Frames | null
+  /** How many say that they lean on others, and how many do not say; null of codecs whose pictures say nothing. */
+  readonly leaning: { readonly frames: Frames; readonly untold: Frames } | null
 }
 
 /** Goes through coded pictures in the order they are shown. */
 export async function unitFacts(source: ByteSource, track: VideoTrack, range: FrameRange): Promise<UnitFacts> {
   const meter = pictureCaptionMeter()
   const isAlone = pictureCodec(track.info.codec)?.isAlone
-  let leaning: Frames | null = isAlone ? 0 : null
+  let [frames, untold] = [0, 0]
   for (let n = range.in; n < Math.min(range.out, track.info.frames); n++) {
     const { offset, size } = track.sample(track.sampleOfFrame(n))
     const unit = await source.read(offset, isAlone ? size : Math.min(size, head))
-    meter.feed(captionsOf(unit))
+    meter.feed(captionsOf(unit), n)
     const alone = isAlone?.(unit, track.configuration) ?? null
-    leaning = leaning === null || alone === null ? null : leaning + Number(!alone)
+    if (alone === null) untold++
+    else if (!alone) frames++
   }
-  return { captions: meter.result(), leaning }
+  return { captions: meter.result(), leaning: isAlone ? { frames, untold } : null }
 }
 
 /** Bytes of a picture that are read where only what stands in front of it is of interest. */

@@ -74,15 +74,22 @@ function activeFormat({ words }: Packet): Omit<ActiveFormat, 'frames'> | null {
 }
 
 /** Takes the packets of one frame after the other in; where these are all of a file, its rate is given. */
-export function ancillaryMeter(rate?: Rate): { feed(packets: readonly Packet[]): void; result(): AncillaryFacts } {
+export function ancillaryMeter(rate?: Rate): {
+  /** `at` is the frame of the file. */
+  feed(packets: readonly Packet[], at: Frames): void
+  result(): AncillaryFacts
+} {
   let frames = 0
   const counts: Record<string, Frames> = {}
   const formats: { code: number; wide: boolean; frames: Frames }[] = []
   const captions = rate && captionMeter(rate)
   return {
-    feed(packets) {
+    feed(packets, at) {
       frames++
-      captions?.feed(packets.filter((p) => serviceOf(p) === 'captions-708').map((p) => p.words))
+      captions?.feed(
+        packets.filter((p) => serviceOf(p) === 'captions-708').map((p) => p.words),
+        at,
+      )
       for (const name of new Set(packets.map(serviceOf))) counts[name] = (counts[name] ?? 0) + 1
       const first = packets.find((p) => serviceOf(p) === 'active-format')
       const format = first && activeFormat(first)

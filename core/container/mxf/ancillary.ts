@@ -136,7 +136,7 @@ export async function linesTrack(
   }
   const meter = ancillaryMeter()
   const places = new Set(Array.from({ length: looked }, (_, i) => Math.floor((i * (frames - 1)) / (looked - 1))))
-  for (const n of frames > 0 ? places : []) meter.feed(packetsOf(await read(n).catch(() => noLines)))
+  for (const n of frames > 0 ? places : []) meter.feed(packetsOf(await read(n).catch(() => noLines)), n)
   const label = kind === 'vbi' ? 'VBI lines' : 'ancillary data'
   const info: DataInfo = { kind, label, carries: Object.keys(meter.result().services) }
   return { info, frames, read, packets: packetsOf, without }

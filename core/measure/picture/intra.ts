@@ -13,9 +13,11 @@ export const intra: Measure = {
     const v = described?.video
     if (!v) return null
     const leaning = coded?.leaning ?? null
-    if (leaning !== null && v.intra && leaning > 0)
-      return said(false, `${plural(leaning, 'picture')} lean on others, though the container says that none does`)
-    const alone = leaning === null ? v.intra : leaning === 0
+    if (leaning && leaning.frames > 0 && v.intra)
+      return said(false, `not by themselves: ${plural(leaning.frames, 'picture')}, though the container says each is`)
+    if (leaning && leaning.frames === 0 && leaning.untold > 0)
+      return said(null, `not told by ${plural(leaning.untold, 'picture')}`)
+    const alone = leaning ? leaning.frames === 0 : v.intra
     return alone === undefined ? null : said(alone, words(String(alone)))
   },
   words: namedWords(words),

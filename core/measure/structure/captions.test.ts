@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { AncillaryFacts } from '../../media/ancillary'
 import type { CaptionFacts } from '../../media/captions/meter'
 import type { DataInfo } from '../../media/media'
+import { makeRate } from '../../time/rate'
 import type { Evidence } from '../measure'
 import { captionPackets, captions } from './captions'
 
@@ -28,11 +29,12 @@ describe('captions of a file', () => {
       { fault: 'missing', frames: 2, at: 7 },
       { fault: 'rate', frames: 98, at: 9 },
     ] as const
-    const faulty = { ancillary: facts({ ...whole, letters: {}, faults }), besides: [] }
+    const file = { rate: makeRate(25), dropFrame: false, start: 90_000 }
+    const faulty = { ancillary: facts({ ...whole, letters: {}, faults }), besides: [], file }
     expect(both(faulty)).toEqual([[], 'faulty'])
     expect(captionPackets.read(faulty)!.text).toBe(
-      'they say nothing; no packet in 2 frames, first in frame 7; ' +
-        'a packet of another frame rate in 98 frames, first in frame 9',
+      'they say nothing; no packet in 2 frames, first at 01:00:00:07; ' +
+        'a packet of another frame rate in 98 frames, first at 01:00:00:09',
     )
   })
   it('are none where a file has nothing that could be any', () => {
@@ -50,7 +52,7 @@ describe('captions of a file', () => {
     expect(both({ ancillary: null, besides: [], coded: undefined })).toEqual([undefined, undefined])
   })
   it('are those of its pictures where it has no packets', () => {
-    expect(both({ ancillary: null, besides: [track('pictures')], coded: { captions: whole, leaning: 3 } })).toEqual([
+    expect(both({ ancillary: null, besides: [track('pictures')], coded: { captions: whole, leaning: null } })).toEqual([
       ['CC1', 'S1'],
       'whole',
     ])

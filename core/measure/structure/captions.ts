@@ -1,6 +1,8 @@
 import type { DataInfo } from '../../media/media'
 import { captionFaults, type CaptionFacts } from '../../media/captions/meter'
 import { listed, plural } from '../../text'
+import type { Frames } from '../../time/rate'
+import { formatTimecode } from '../../time/timecode'
 import { said, type Evidence, type Measure } from '../measure'
 
 const shared = { stage: 'written', ends: true, group: 'structure' } as const
@@ -47,8 +49,10 @@ export const captionPackets: Measure = {
     if (facts === undefined) return null
     if (!facts) return said('none', 'none')
     const { faults } = facts
+    const { file } = evidence
+    const place = (at: Frames) => (file ? `at ${formatTimecode(file.start + at, file)}` : `in frame ${at}`)
     const empty = Object.keys(facts.letters).length === 0
-    const list = faults.map((f) => `${captionFaults[f.fault]} in ${plural(f.frames, 'frame')}, first in frame ${f.at}`)
+    const list = faults.map((f) => `${captionFaults[f.fault]} in ${plural(f.frames, 'frame')}, first ${place(f.at)}`)
     if (empty) list.unshift('they say nothing')
     return said(faults.length ? 'faulty' : empty ? 'empty' : 'whole', list.join('; ') || 'whole')
   },

@@ -15,8 +15,8 @@ const isOdd = (byte: number): boolean => {
 /** Follows one of the two fields; letters, but for spaces, are told by channel: `CC1` to `CC4`, `T1` to `T4`. */
 export function line21(field: 0 | 1, letter: (channel: string) => void) {
   let channel: 0 | 1 = 0
-  /** Null: data of the programme (XDS), which is no captions. */
   const modes: ('CC' | 'T')[] = ['CC', 'CC']
+  /** Within data of the programme (XDS), which is no captions. */
   let programmeData = false
   const said = () => letter(`${modes[channel]}${1 + channel + 2 * field}`)
   return {

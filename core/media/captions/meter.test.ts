@@ -9,7 +9,7 @@ const rate = makeRate(30000, 1001)
 /** What is found in frames that have these pairs, a packet each. */
 function metered(frames: readonly (readonly CaptionPair[])[]) {
   const meter = captionMeter(rate)
-  frames.forEach((pairs, n) => meter.feed([cdp(rate, 65_530 + n - (n > 5 ? 65_536 : 0), pairs)]))
+  frames.forEach((pairs, n) => meter.feed([cdp(rate, 65_530 + n - (n > 5 ? 65_536 : 0), pairs)], n))
   return meter.result()!
 }
 const lettersIn = (...frames: readonly CaptionPair[][]) => metered(frames).letters
@@ -90,7 +90,7 @@ describe('the caption channel', () => {
 describe('the packets of a file', () => {
   const fed = (...frames: readonly Uint8Array[][]) => {
     const meter = captionMeter(rate)
-    frames.forEach((f) => meter.feed(f))
+    frames.forEach((f, n) => meter.feed(f, n))
     return meter.result()
   }
   it('are whole where each frame has the next, over the end of the count', () => {

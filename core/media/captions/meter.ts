@@ -10,7 +10,7 @@ export const captionFaults = {
   damaged: 'a packet that is damaged',
   sequence: 'a packet that does not follow from the one before',
   rate: 'a packet of another frame rate',
-  count: 'room for other than the captions of its rate',
+  count: 'a packet that holds more or fewer captions than its frame rate has',
   parity: 'line 21 with wrong parity',
   'broken-off': 'a caption packet that breaks off',
 } as const
@@ -23,7 +23,7 @@ export interface CaptionFacts {
   readonly frames: Frames
   /** Letters, but for spaces, by channel of line 21 (`CC1`) and service (`S1`), of those that say something. */
   readonly letters: Readonly<Record<string, number>>
-  /** In how many frames something is wrong, and the first of these, counted from the first that was looked at. */
+  /** In how many frames something is wrong, and the first of these, as a frame of the file. */
   readonly faults: readonly { readonly fault: CaptionFault; readonly frames: Frames; readonly at: Frames }[]
 }
 
@@ -34,7 +34,6 @@ function gathering() {
   const fields = [line21(0, letter), line21(1, letter)] as const
   const channel = captionChannel(letter)
   const found = new Map<CaptionFault, { frames: Frames; at: Frames }>()
-  let at = 0
   let frames = 0
   return {
     /** Follows a pair; what is wrong with it. */
@@ -42,8 +41,8 @@ function gathering() {
       if (type < 2) return fields[type as 0 | 1].feed(bytes) ? null : 'parity'
       return channel.feed(bytes, type === 3) ? null : 'broken-off'
     },
-    /** Ends a frame. */
-    frame(there: boolean, faults: readonly (CaptionFault | null)[]): void {
+    /** Ends a frame of the file. */
+    frame(at: Frames, there: boolean, faults: readonly (CaptionFault | null)[]): void {
       if (there) frames++
       for (const fault of new Set(faults)) {
         if (!fault) continue
@@ -51,7 +50,6 @@ function gathering() {
         if (known) known.frames++
         else found.set(fault, { frames: 1, at })
       }
-      at++
     },
     result(): CaptionFacts | null {
       if (frames === 0) return null
@@ -81,9 +79,9 @@ export function captionMeter(rate: Rate) {
     ]
   }
   return {
-    feed(packets: readonly Uint8Array[]): void {
+    feed(packets: readonly Uint8Array[], at: Frames): void {
       const number = packets.length === 1 ? null : packets.length ? 'several' : 'missing'
-      all.frame(packets.length > 0, [...packets.flatMap(faultsIn), number])
+      all.frame(at, packets.length > 0, [...packets.flatMap(faultsIn), number])
     },
     result: () => all.result(),
   }
@@ -93,8 +91,8 @@ export function captionMeter(rate: Rate) {
 export function pictureCaptionMeter() {
   const all = gathering()
   return {
-    feed: (pairs: readonly CaptionPair[] | null) =>
-      all.frame(pairs !== null, pairs === null ? ['missing'] : pairs.map(all.pair)),
+    feed: (pairs: readonly CaptionPair[] | null, at: Frames) =>
+      all.frame(at, pairs !== null, pairs === null ? ['missing'] : pairs.map(all.pair)),
     result: () => all.result(),
   }
 }

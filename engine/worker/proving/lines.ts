@@ -32,7 +32,7 @@ export async function ancillaryIn(
       return []
     }
   }
-  for (let n = range.in; n < range.out; n++) meter.feed((await Promise.all(tracks.map((t) => packets(t, n)))).flat())
+  for (let n = range.in; n < range.out; n++) meter.feed((await Promise.all(tracks.map((t) => packets(t, n)))).flat(), n)
   return { facts: meter.result(), damage }
 }
 
@@ -63,7 +63,10 @@ export async function checkLines(step: DeliverableStep, { data: tracks = [] }: M
     if (!there.every((lines, i) => (own[i] ? same(own[i], lines) : lines.every((v) => v === 0))))
       fail('prove.lines', 'The ancillary data of a frame is not that of the source.', placeOfFrame(step, n), again)
     if (isTimeline(sectionAt(sections, n)))
-      meter.feed(tracks.flatMap((t, i) => (isAncillary(t) ? t.packets(there[i]!) : [])))
+      meter.feed(
+        tracks.flatMap((t, i) => (isAncillary(t) ? t.packets(there[i]!) : [])),
+        n,
+      )
     if (n % 100 === 0) step.progress(0)
   }
   return asked.includes('ancillary') ? meter.result() : null
