@@ -110,6 +110,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
           </td>
           <td class="what small">
             <span v-if="s.problem">{{ s.problem.message }}</span>
+            <span v-if="s.problem?.fix" class="quiet block">{{ s.problem.fix }}</span>
             <span v-if="s.linked" class="num quiet path">{{ s.linked.root }}/{{ s.linked.path }}</span>
           </td>
           <td class="do">
