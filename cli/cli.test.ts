@@ -345,6 +345,17 @@ describe('export', () => {
     expect((r.json() as { deliverables: { state: string }[] }).deliverables[0]!.state).toBe('held')
     expect(readdirSync(to)).toEqual([])
   })
+  it('reads what coded pictures say where an outlet asks about them, and copies those that lean on no other', () => {
+    const spec = path.join(folder, 'alone.json')
+    const rule = { id: 'alone', measure: 'intra', severity: 'must', expect: { equals: true }, clause: '1' }
+    const named = { id: 'alone', name: 'Alone', recipient: '', issued: '' }
+    writeFileSync(spec, JSON.stringify({ format: 'velvet-crane-spec/1', ...named, rules: [rule] }))
+    const to = path.join(folder, 'leaning')
+    mkdirSync(to)
+    const r = velvet('export', reel, '--recipe', 'rewrap', '--to', to, '--outlet', spec)
+    expect([r.code, r.out + r.err]).toEqual([1, expect.stringContaining('in groups that lean on each other')])
+    expect(readdirSync(to)).toEqual([])
+  })
   it.each([
     [['--recipe', 'nothing'], 'no recipe'],
     [['--recipe', 'sound', '--set', 'width=3'], 'not a setting'],

@@ -7,9 +7,9 @@ import type { Outlet } from '../core/deliverable/outlet'
 import { checksumKinds, usualChecksums } from '../core/files/checksums'
 import { scanSchema } from '../core/media/scan'
 import { ProblemError } from '../core/problem'
-import { recipeKinds } from '../core/recipe/registry'
+import { recipeKind, recipeKinds } from '../core/recipe/registry'
 import { openSpec } from '../core/spec/shipped'
-import { asksAboutContent, type Spec } from '../core/spec/spec'
+import { asksAboutContent, asksAboutUnits, type Spec } from '../core/spec/spec'
 import type { NamedRange } from '../core/split/makers/maker'
 import { rangesBy } from '../core/split/makers/registry'
 import { listed, plural } from '../core/text'
@@ -108,8 +108,8 @@ export const exportCommand = defineCommand({
           ...(args.cuts ? [{ name: 'cuts', path: path.dirname(path.resolve(args.cuts)) }] : []),
         ],
         workers: 0,
-        // the pass over the pictures costs as much as decoding them: it is made where its figures decide
-        analyse: asksAboutContent(spec),
+        // the pass over the pictures costs as much as decoding them: it is made where what media say decides
+        analyse: asksAboutContent(spec) || (recipeKind(recipe).copies && asksAboutUnits(spec)),
         patience,
       })
       let whole = false

@@ -52,12 +52,14 @@ export function captionsOf(whole: Uint8Array): CaptionPair[] | null {
   return there ? out : null
 }
 
+/** Captions in coded pictures, among what a file has besides pictures and sound. */
+export const pictureCaptions: DataInfo = { kind: 'pictures', label: 'CEA-708 captions in its pictures', carries: [] }
+
 /** Captions in the pictures of a track, as far as its first ones tell; null where these have none. */
 export async function captionsIn(source: ByteSource, track: VideoTrack): Promise<DataInfo | null> {
   for (let i = 0; i < Math.min(looked, track.sampleCount); i++) {
     const { offset, size } = track.sample(i)
-    if (captionsOf(await source.read(offset, Math.min(size, most))))
-      return { kind: 'pictures', label: 'CEA-708 captions in its pictures', carries: [] }
+    if (captionsOf(await source.read(offset, Math.min(size, most)))) return pictureCaptions
   }
   return null
 }

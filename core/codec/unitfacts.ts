@@ -14,8 +14,36 @@ export interface UnitFacts {
   readonly leaning: { readonly frames: Frames; readonly untold: Frames } | null
 }
 
-/** Goes through coded pictures in the order they are shown. */
-export async function unitFacts(source: ByteSource, track: VideoTrack, range: FrameRange): Promise<UnitFacts> {
+/** What coded pictures of the sources of a timeline say, all of them together. */
+export interface SourceUnits {
+  readonly captions: boolean
+  readonly leaning: UnitFacts['leaning']
+}
+
+/** What the pictures of several files say together. */
+export function unitsTogether(files: readonly (UnitFacts | null)[]): SourceUnits {
+  const all = files.flatMap((f) => f ?? [])
+  const leaning = all.flatMap((f) => f.leaning ?? [])
+  const sum = (of: 'frames' | 'untold') => leaning.reduce((n, l) => n + l[of], 0)
+  return {
+    captions: all.some((f) => f.captions !== null),
+    leaning: leaning.length === all.length && all.length > 0 ? { frames: sum('frames'), untold: sum('untold') } : null,
+  }
+}
+
+/** Whether coded pictures of a kind may say anything of themselves. */
+export function unitsTell(codec: string): boolean {
+  const known = pictureCodec(codec)
+  return known?.isAlone !== undefined || known?.nal !== undefined
+}
+
+/** Goes through coded pictures in the order they are shown; `progress` is told of each. */
+export async function unitFacts(
+  source: ByteSource,
+  track: VideoTrack,
+  range: FrameRange,
+  progress: () => void = () => undefined,
+): Promise<UnitFacts> {
   const meter = pictureCaptionMeter()
   const isAlone = pictureCodec(track.info.codec)?.isAlone
   let [frames, untold] = [0, 0]
@@ -26,6 +54,7 @@ export async function unitFacts(source: ByteSource, track: VideoTrack, range: Fr
     const alone = isAlone?.(unit, track.configuration) ?? null
     if (alone === null) untold++
     else if (!alone) frames++
+    progress()
   }
   return { captions: meter.result(), leaning: isAlone ? { frames, untold } : null }
 }

@@ -1,5 +1,6 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
+import { unitsTell, type SourceUnits } from '../codec/unitfacts'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
 import type { Paces } from '../job/paces'
@@ -9,17 +10,16 @@ import { lineUpOf } from '../measure/time/lineup'
 import type { Evidence } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { FilePath } from '../media/filepath'
-import type { Scan } from '../media/media'
+import type { MediaInfo, Scan } from '../media/media'
 import { asLabelled } from '../media/scan'
 import type { Fingerprint } from '../media/fingerprint'
 import type { Problem } from '../problem'
-import { fileBase, lostData, type Output } from '../recipe/output'
-import type { Recipe, Step } from '../recipe/recipe'
+import { fileBase, type Output } from '../recipe/output'
+import type { Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
-import { burnIns } from '../recipe/settings'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
-import { asksAboutContent } from '../spec/spec'
+import { asksAboutContent, asksAboutUnits } from '../spec/spec'
 import { usedIn } from '../timeline/assembly/pictures'
 import { programmeRange, timelineSections } from '../lineup/lineup'
 import type { FrameRange } from '../time/range'
@@ -28,12 +28,15 @@ import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
+import { codedOf, trapsOf } from './traps'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
   /** Null while it is not measured; a problem when it cannot be. */
   readonly sound: RegionSound | Problem | null
   readonly pictures: PictureFacts | Problem | null
+  /** What the coded pictures it takes from say of themselves; null while they are being read. */
+  readonly units: SourceUnits | Problem | null
   readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
   /** Null where nothing is known of the disk. */
   readonly room: { readonly free: number; readonly needed: number } | null
@@ -49,7 +52,7 @@ export interface Known {
 
 /** What is known before anything was looked at. */
 export const nothingKnown = (target: Known['target']): Known => ({
-  ...{ target, sound: null, pictures: null, room: null },
+  ...{ target, sound: null, pictures: null, units: null, room: null },
   ...{ paces: new Map(), disk: null, media: null, awaited: false },
 })
 
@@ -107,6 +110,14 @@ export function filesUsed({ timeline: t, region }: Draft): readonly MediaUsed[] 
   return sourcesUsed(t, region).map((i) => sources[i]!)
 }
 
+/** Those of them whose coded pictures may say something of themselves. */
+export function unitsUsed(d: Draft): readonly Fingerprint[] {
+  const { linking, info } = d.timeline
+  const tells = (m: MediaInfo | undefined) => (m?.video ?? []).some((v) => unitsTell(v.codec))
+  const infos = linking ? sourcesUsed(d.timeline, d.region).map((i) => linking.infos[i]) : [info]
+  return filesUsed(d).flatMap((f, i) => (tells(infos[i]) ? [f.fingerprint] : []))
+}
+
 /** What is not whole in the files that a region takes from. */
 function damageIn({ timeline: t, region }: Draft): Problem[] {
   if (!t.linking) return damageOf(t.info)
@@ -121,50 +132,19 @@ const soundDecides = (d: Draft, known: Known) => d.output.audio !== null && know
 const picturesDecide = (d: Draft, known: Known) =>
   d.output.video !== null && known.pictures === null && asksAboutContent(d.spec)
 
+/** Whether coded pictures are still being read that are to be copied where a must-rule asks what they say. */
+const unitsDecide = (d: Draft, known: Known) =>
+  d.output.video !== null && known.units === null && recipeKind(d.recipe).copies && asksAboutUnits(d.spec)
+
 /** Whether what is still being measured decides if a draft is cleared. */
-export const undecided = (d: Draft, known: Known) => known.awaited || soundDecides(d, known) || picturesDecide(d, known)
+export const undecided = (d: Draft, known: Known) =>
+  known.awaited || soundDecides(d, known) || picturesDecide(d, known) || unitsDecide(d, known)
 
-/** What is asked of a draft beside its recipient's rules: see `traps` of the specs. */
-function trapsOf(d: Draft, heard: RegionSound | null): Evidence {
-  const { recipe, outlet, output, timeline } = d
-  const source = timeline.info.video[0]
-  const raster = (r: Pick<Recipe, 'width' | 'height'>) => ({
-    width: r.width ?? source?.width ?? 0,
-    height: r.height ?? source?.height ?? 0,
-  })
-  return {
-    trial: recipe.trial,
-    handles: { wanted: recipe.handles, ...d.handles, rate: timeline.model.rate },
-    ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
-    ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
-    ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
-    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
-    ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
-    ...(output.video && timeline.info.data ? { data: dataOf(d) } : {}),
-    ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
-  }
-}
-
-/** Whether data in channels of the source is in the file sample for sample, each pair of channels side by side. */
-function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {
-  const { audio } = output
-  const changed = recipe.gain !== 0 && !recipeKind(recipe).copies
-  const [source] = info.audio
-  if (!audio || !source || audio.codec !== 'pcm' || changed || audio.sampleRate !== source.sampleRate) return false
-  if (info.audio.some((a) => a.bitDepth > audio.bitDepth)) return false
-  const beside = (i: number) => (route[i]! % 2 === 0 ? route[i + 1] === route[i]! + 1 : route[i - 1] === route[i]! - 1)
-  return (coded?.channels ?? []).every(beside)
-}
-
-/** What a recipe draws into pictures, in words. */
-const drawnBy = (recipe: Recipe) =>
-  recipeKind(recipe).settings.flatMap((s) => (s in burnIns && recipe[s] ? [burnIns[s as keyof typeof burnIns]] : []))
-
-/** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
-const dataOf = ({ output, recipe, timeline: { info } }: Draft) => ({
-  source: lostData({}, info, false),
-  lost: lostData(output, info, recipeKind(recipe).copies),
-})
+/** Whether anything is still being measured. */
+const pending = (d: Draft, known: Known) =>
+  known.awaited ||
+  soundDecides(d, known) ||
+  (d.output.video !== null && (known.pictures === null || known.units === null))
 
 /** Peaks of tones as they will be: what is made is as it is to be, and a file without sound has none. */
 function tonesOf({ route, output }: Draft, head: MeasuredHead | null, gain: number) {
@@ -198,6 +178,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const { model, info } = d.timeline
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
+  const units = known.units && 'leaning' in known.units ? known.units : null
   const damaged = damagedIn(d, pictures)
   const head = sound?.head ?? pictures?.head ?? null
   const whole = { ...model, start: model.start + d.region.in }
@@ -208,7 +189,6 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
   const heard = d.output.audio && sound ? sound : null
   const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
-  const name = { file: fileOf(known.target.path), bad: known.target.bad }
   const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
   const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
   const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
@@ -218,6 +198,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
         described: describedMedia(info, model),
         damage: [...damageIn(d), ...damagedPictures(damaged, whole)],
         lookedThrough: !d.output.video || pictures !== null,
+        coded: units ? { leaning: units.leaning } : { leaning: null, unread: true },
       },
       'source file',
     ),
@@ -231,15 +212,15 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
       {
         described: describedOutput(output, made),
         lineUp: lineUpOf(output, own, made, tonesOf(d, head, gain)),
+        ...codedOf(d, units),
       },
       'recipe',
     ),
-    ...read(trapsOf(d, heard), 'recipe'),
-    ...(output.data?.includes('ancillary') ? {} : read({ ancillary: null }, 'recipe')),
+    ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles, awaited: known.awaited }, 'this machine'),
     ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
-    ...read({ name }, 'name pattern'),
+    ...read({ name: { file: fileOf(known.target.path), bad: known.target.bad } }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),
   }
   const results = judge(rules, forecast, source, null, d.waivers).map((r) => ({
@@ -258,7 +239,7 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     verdict: worstVerdict(results.map((r) => r.verdict)),
     cleared: cleared(results),
     undecided: undecided(d, known),
-    pending: known.awaited || soundDecides(d, known) || (d.output.video !== null && known.pictures === null),
+    pending: pending(d, known),
     ...{ steps: d.steps, earlier: null, seconds, madeIn: seconds },
   }
 }

@@ -90,6 +90,15 @@ export interface LineUp {
   readonly length: string
 }
 
+/** What coded pictures say of themselves: the captions absent where that is not known of those of a file. */
+export interface CodedPictures extends Pick<UnitFacts, 'leaning'> {
+  readonly captions?: UnitFacts['captions']
+  /** They are those of the source, of which a file takes some. */
+  readonly ofSource?: boolean
+  /** They were not read, or not yet. */
+  readonly unread?: boolean
+}
+
 /** What is known of a file, a region or a machine; each measure reads what it asks about, when it is there. */
 export interface Evidence {
   readonly described?: Described
@@ -151,12 +160,17 @@ export interface Evidence {
   readonly drawn?: { readonly what: readonly string[]; readonly master: boolean }
   /** What is in a file's ancillary packets; null where it has none. */
   readonly ancillary?: AncillaryFacts | null
-  /** What a file's coded pictures say of themselves; null of those that were made here, which are known. */
-  readonly coded?: UnitFacts | null
+  /** What a file's coded pictures say of themselves; null of those that are made here, which are known. */
+  readonly coded?: CodedPictures | null
   /** What a file has besides pictures and sound. */
   readonly besides?: readonly DataInfo[]
   /** Tracks of the source besides pictures and sound, and those of them that the file is without. */
-  readonly data?: { readonly source: readonly DataInfo[]; readonly lost: readonly DataInfo[] }
+  readonly data?: {
+    readonly source: readonly DataInfo[]
+    readonly lost: readonly DataInfo[]
+    /** Whether its coded pictures, which may carry some, were not read, or not yet. */
+    readonly unread?: boolean
+  }
   /** Of a region; null when nobody said. */
   readonly kind?: KindOfRegion | null
   readonly name?: { readonly file: string; readonly bad: string | null }
@@ -218,6 +232,8 @@ export interface Measure {
   readonly counts?: true
   /** Whether it follows from what a file is made of, section by section. */
   readonly ofSections?: true
+  /** Whether it follows from what coded pictures say of themselves, where they are copied. */
+  readonly ofUnits?: true
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

@@ -137,6 +137,10 @@ const isOfContent = (r: Rule) => {
   return group === 'content' && stage !== 'written'
 }
 
+/** Whether a must-rule of a spec asks about what copied pictures say of themselves. */
+export const asksAboutUnits = (spec: Spec): boolean =>
+  spec.rules.some((r) => r.severity === 'must' && measureOf(r.measure).ofUnits === true)
+
 /** Whether a must-rule of a spec asks about what is seen in the pictures. */
 export const asksAboutContent = (spec: Spec) => spec.rules.some((r) => r.severity === 'must' && isOfContent(r))
 

@@ -1,9 +1,10 @@
 import path from 'node:path'
 import { summaryOf, type Became, type DeliverableSummary } from '../../contract/deliverables'
+import { unitsTogether, type SourceUnits, type UnitFacts } from '../../core/codec/unitfacts'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { DraftMemo, takenFrom, type Draft, type Situation } from '../../core/deliverable/draft'
-import { filesUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
+import { filesUsed, unitsUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { expandPattern, unusable } from '../../core/deliverable/names'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
@@ -55,9 +56,9 @@ type Disks = ReadonlyMap<string, Disk>
 interface Worked {
   readonly drafts: readonly Draft[]
   readonly day: string
-  readonly keys: readonly { readonly sound: string; readonly pictures: string }[]
-  /** Facts that are asked for, by their keys. */
-  readonly wanted: ReadonlyMap<string, Missing>
+  readonly keys: readonly { readonly sound: string; readonly pictures: string; readonly units: readonly string[] }[]
+  /** Facts that are asked for, by their keys; null of those of media, which were asked for when it was brought in. */
+  readonly wanted: ReadonlyMap<string, Missing | null>
   readonly names: readonly Name[]
   /** Why another one's name stands in the way, by position. */
   readonly doubled: ReadonlyMap<number, string>
@@ -79,6 +80,7 @@ interface Kept {
 interface By {
   readonly sound: Known['sound']
   readonly pictures: Known['pictures']
+  readonly units: Known['units']
   readonly path: string
   readonly version: number
   readonly bad: string | null
@@ -89,12 +91,24 @@ interface By {
   readonly paces: Paces
 }
 
-const byKeys = ['sound', 'pictures', 'path', 'version', 'bad', 'enough', 'away', 'media', 'awaited', 'paces'] as const
+const byKeys = [
+  'sound',
+  'pictures',
+  'units',
+  'path',
+  'version',
+  'bad',
+  'enough',
+  'away',
+  'media',
+  'awaited',
+  'paces',
+] as const
 
 /** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
   private readonly facts = new Map<string, unknown>()
-  private missing = new Map<string, Missing>()
+  private missing = new Map<string, Missing | null>()
   private failed = new Map<string, Problem>()
   private factsAt = -1
   private readonly memo = new DraftMemo()
@@ -102,6 +116,8 @@ export class Deliverables {
   private readonly kept = new WeakMap<Draft, Kept>()
   private readonly named = new WeakMap<Draft, Name>()
   private readonly made = new WeakMap<Draft, readonly MediaUsed[]>()
+  /** What is said by the pictures of several files together, by the keys of its facts. */
+  private readonly together = new Map<string, SourceUnits>()
 
   private readonly handed: DeliveredFiles
 
@@ -187,14 +203,15 @@ export class Deliverables {
     const day = today.toDateString()
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
     const names = drafts.map((d) => this.nameOf(d, today, day))
-    const keys = drafts.map((d) => ({ sound: soundKey(d), pictures: picturesKey(d) }))
-    const wanted = new Map<string, Missing>()
+    const keys = drafts.map((d) => ({ sound: soundKey(d), pictures: picturesKey(d), units: unitsKeys(d) }))
+    const wanted = new Map<string, Missing | null>()
     const needed = new Map<string, number>()
     drafts.forEach((draft, i) => {
-      const { sound, pictures } = keys[i]!
+      const { sound, pictures, units } = keys[i]!
       const { outlet, output, timeline } = draft
       if (output.audio) wanted.set(sound, { kind: 'measure-sound', key: sound, draft })
       if (output.video) wanted.set(pictures, { kind: 'measure-pictures', key: pictures, draft })
+      for (const key of units) wanted.set(key, null)
       needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
       needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
     })
@@ -208,7 +225,7 @@ export class Deliverables {
 
   private known({ drafts, keys }: Worked, i: number, name: Target, disks: Disks, paces: Paces): Known {
     const d = drafts[i]!
-    const { sound, pictures } = keys[i]!
+    const { sound, pictures, units } = keys[i]!
     const target = disks.get(d.outlet.root)!
     const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     const disk = target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away
@@ -221,6 +238,7 @@ export class Deliverables {
     return {
       sound: fact(sound) as RegionSound | Problem | null,
       pictures: fact(pictures) as PictureFacts | Problem | null,
+      units: this.unitsOf(units),
       target: name,
       room: target.room,
       paces,
@@ -228,6 +246,16 @@ export class Deliverables {
       media: wrong ? { ...wrong, message: `${wrong.where ?? 'Its media'}: ${wrong.message}` } : null,
       awaited: !disk && this.mediaOf(d).some((f) => this.media.awaits(f)),
     }
+  }
+
+  /** What coded pictures say, by the keys of the facts of their files; null while one is not known. */
+  private unitsOf(keys: readonly string[]): Known['units'] {
+    const unknown = keys.filter((k) => !this.facts.has(k))
+    if (unknown.length) return unknown.map((k) => this.failed.get(k)).find((p) => p !== undefined) ?? null
+    const of = keys.join()
+    const known = this.together.get(of) ?? unitsTogether(keys.map((k) => this.facts.get(k) as UnitFacts | null))
+    this.together.set(of, known)
+    return known
   }
 
   /** The files that a draft is made from. */
@@ -251,7 +279,7 @@ export class Deliverables {
     const missing = new Map(unknown.filter((k) => !this.facts.has(k)).map((k) => [k, wanted.get(k)!]))
     const as = [...missing.keys()].every((k) => this.missing.has(k)) && missing.size === this.missing.size
     this.missing = missing
-    if (!as || !come || come.length > 0) this.failed = await this.queueMissing([...missing.values()])
+    if (!as || !come || come.length > 0) this.failed = await this.queueMissing(missing)
   }
 
   /** What can be said of the disks that drafts read and write. */
@@ -315,18 +343,18 @@ export class Deliverables {
    * Queues what is to be measured; gives what could not be, by its key. Regions are read from what the pass keeps:
    * while it is under way they wait for it. Sound of a timeline that no pass is made of is measured by itself.
    */
-  private async queueMissing(missing: readonly Missing[]): Promise<Map<string, Problem>> {
-    if (missing.length === 0) return new Map()
-    const wanted = new Map(missing.map((m) => [m.key, m]))
+  private async queueMissing(wanted: ReadonlyMap<string, Missing | null>): Promise<Map<string, Problem>> {
+    if (wanted.size === 0) return new Map()
+    const missing = [...wanted.values()].flatMap((m) => m ?? [])
     const queued = await this.db
       .selectFrom('step')
       .select(['id', 'key', 'kind', 'state', 'problem'])
       .where('run_id', 'is', null)
-      .where('kind', 'in', ['measure-sound', 'measure-pictures', 'analyse-sound'])
+      .where('kind', 'in', [...measuring, 'analyse-sound', 'read-units'])
       .execute()
     const there = new Set(queued.filter((q) => q.state !== 'done').map((q) => q.key))
     // edges that moved on since leave regions behind that nobody asks for any more
-    const stale = queued.filter((q) => q.state === 'ready' && q.kind !== 'analyse-sound' && !wanted.has(q.key))
+    const stale = queued.filter((q) => q.state === 'ready' && measuring.includes(q.kind) && !wanted.has(q.key))
     for (const { id } of stale)
       await this.db.deleteFrom('step').where('id', '=', id).where('state', '=', 'ready').execute()
     const passes = [...new Set(missing.map((m) => factKeys.pictures(m.draft.timeline.fingerprint)))]
@@ -344,11 +372,11 @@ export class Deliverables {
   }
 }
 
-function byOf({ sound, pictures, target, room, paces, disk, media, awaited }: Known): By {
+function byOf({ sound, pictures, units, target, room, paces, disk, media, awaited }: Known): By {
   const { path: file, version, bad } = target
   const enough = room && room.free >= room.needed
   const [away, wrong] = [disk?.message, media?.message]
-  return { sound, pictures, path: file, version, bad, enough, away, media: wrong, awaited, paces }
+  return { sound, pictures, units, path: file, version, bad, enough, away, media: wrong, awaited, paces }
 }
 
 function judgedAnew(by: By, draft: Draft, { judged, by: knownBy, takenIn }: ReturnType<Delivery['judge']>): Kept {
@@ -384,6 +412,9 @@ function doubledOf(
   return out
 }
 
+/** Measures of regions. */
+const measuring: readonly string[] = ['measure-sound', 'measure-pictures'] satisfies Missing['kind'][]
+
 /** A measure of a region that is not known yet. */
 interface Missing {
   readonly kind: 'measure-sound' | 'measure-pictures'
@@ -393,6 +424,7 @@ interface Missing {
 
 const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
 const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route, pauseOf(d.output))
+const unitsKeys = (d: Draft) => (d.output.video ? unitsUsed(d).map(factKeys.units) : [])
 const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, rangesOf(d))
 
 function offerOf({ kind, key, draft: d }: Missing) {

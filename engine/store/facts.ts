@@ -21,10 +21,12 @@ export const factKeys = {
   sound: (s: Fingerprint) => `sound/4/${s.content}-${s.size}`,
   /** A sum of every byte of the media as it was brought in. */
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
+  /** What its coded pictures say of themselves. */
+  units: (s: Fingerprint) => `units/1/${s.content}-${s.size}`,
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/8/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/9/${s.content}-${s.size}`,
   /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
   listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
     const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))

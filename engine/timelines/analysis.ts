@@ -1,3 +1,7 @@
+import { unitsTell } from '../../core/codec/unitfacts'
+import type { Fingerprint } from '../../core/media/fingerprint'
+import type { FilePath } from '../../core/media/filepath'
+import type { MediaInfo } from '../../core/media/media'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { pieces } from '../../core/time/range'
 import { workFrames } from '../../core/time/samples'
@@ -15,7 +19,7 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   const source = { ...t.file, fingerprint: t.fingerprint, ...(t.linking ? { assembled: true } : {}) }
   const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
   const known = await readFacts(db, [pictures, sound])
-  await askForSums(db, queue, t)
+  await askOfFiles(db, queue, t)
   if (!known.has(sound))
     await queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, workFrames(length, rate))])
   if (known.has(pictures) || t.info.video.length === 0) return
@@ -38,20 +42,33 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   )
 }
 
-/** Asks for the sums of media that are not known yet, to tell it from others later. */
-async function askForSums(db: Db, queue: Queue, t: SplitTimeline): Promise<void> {
-  const files = t.linking ? t.linking.assembly.sources : [{ ...t.file, fingerprint: t.fingerprint }]
-  const keys = files.map((f) => factKeys.sum(f.fingerprint))
-  const known = await readFacts(db, keys)
-  const missing = files.filter((_, i) => !known.has(keys[i]!) && keys.indexOf(keys[i]!) === i)
+type MediaFile = FilePath & { readonly fingerprint: Fingerprint; readonly info: MediaInfo | undefined }
+
+/** What is asked of each file by itself: its fact, the work, and of which files. A sum tells it from others later. */
+const ofFiles = [
+  { kind: 'sum-media', key: factKeys.sum, of: () => true },
+  {
+    kind: 'read-units',
+    key: factKeys.units,
+    of: (f: MediaFile) => (f.info?.video ?? []).some((v) => unitsTell(v.codec)),
+  },
+]
+
+/** Asks for what is not known yet of the files that a timeline is made from. */
+async function askOfFiles(db: Db, queue: Queue, t: SplitTimeline): Promise<void> {
+  const { linking } = t
+  const files: MediaFile[] = linking
+    ? linking.assembly.sources.map((s, i) => ({ ...s, info: linking.infos[i] }))
+    : [{ ...t.file, fingerprint: t.fingerprint, info: t.info }]
+  const asked = ofFiles.flatMap(({ kind, key, of }) =>
+    files.filter(of).map((f) => ({ kind, fact: key(f.fingerprint), file: f })),
+  )
+  const facts = asked.map((a) => a.fact)
+  const known = await readFacts(db, facts)
+  const missing = asked.filter((a, i) => !known.has(a.fact) && facts.indexOf(a.fact) === i)
   await queue.offer(
-    missing.map(({ root, path: file, fingerprint }) =>
-      backgroundOffer(
-        'sum-media',
-        { fact: factKeys.sum(fingerprint), source: { root, path: file, fingerprint } },
-        1,
-        'before',
-      ),
+    missing.map(({ kind, fact, file: { root, path: file, fingerprint } }) =>
+      backgroundOffer(kind, { fact, source: { root, path: file, fingerprint } }, 1, 'before'),
     ),
   )
 }

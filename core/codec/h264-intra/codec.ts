@@ -7,6 +7,7 @@ import type { FrameRange } from '../../time/range'
 import type { PictureCodec, PictureShape } from '../codec'
 import { plainEncoder } from '../plain'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
+import { isAlone } from '../h264/unit'
 import { needClass } from './class'
 import { ConstantSize } from './constantsize'
 import { avcUnits, countedUnits, unitsOf } from '../nal'
@@ -115,6 +116,7 @@ export const h264Intra: PictureCodec = {
     }
   },
   nal: avcUnits,
+  isAlone,
   decode: {
     needsWeb: false,
     open: (media, track) => ({ frames: track.info.frames, read: (range) => read(media, track, range) }),

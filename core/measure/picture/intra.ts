@@ -8,13 +8,19 @@ export const intra: Measure = {
   name: 'intra',
   label: 'Coding of pictures',
   group: 'picture',
+  ofUnits: true,
   counts: true,
   read({ described, coded }) {
     const v = described?.video
     if (!v) return null
     const leaning = coded?.leaning ?? null
-    if (leaning && leaning.frames > 0 && v.intra)
-      return said(false, `not by themselves: ${plural(leaning.frames, 'picture')}, though the container says each is`)
+    if (coded?.unread) return said(null, 'what its pictures say was not read')
+    if (leaning && leaning.frames > 0 && v.intra) {
+      const text = `not by themselves: ${plural(leaning.frames, 'picture')}`
+      // which of them a file takes is not known
+      if (coded?.ofSource) return said(null, `${text} of the source, though its container says each is`)
+      return said(false, `${text}, though the container says each is`)
+    }
     if (leaning && leaning.frames === 0 && leaning.untold > 0)
       return said(null, `not told by ${plural(leaning.untold, 'picture')}`)
     const alone = leaning ? leaning.frames === 0 : v.intra

@@ -16,9 +16,10 @@ function factsIn({ ancillary, coded, besides, described }: Evidence): CaptionFac
   if (described && !described.video) return null
   const read = ancillary?.captions ?? coded?.captions
   if (read) return read
+  const untold = coded === undefined || (coded?.captions === undefined && coded !== null)
   const others =
     besides?.some((d) => unreadKinds.has(d.kind)) || Object.keys(ancillary?.services ?? {}).some((s) => unread.has(s))
-  return ancillary === undefined || coded === undefined || !besides || others ? undefined : null
+  return ancillary === undefined || untold || !besides || others ? undefined : null
 }
 
 /** Which channels of line 21 and services of the CEA-708 captions of a file say something: `CC1`, `S1`. */

@@ -1,15 +1,10 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { pictureCodec } from '../../../core/codec/registry'
-import { mxf } from '../../../core/container/mxf/container'
 import { openMedia } from '../../../core/container/registry'
-import { bt709 } from '../../../core/media/colour'
-import { noise } from '../../../core/kernel/noise'
-import { emptyPicture } from '../../../core/picture/picture'
 import type { Recipe } from '../../../core/recipe/recipe'
-import { makeRate } from '../../../core/time/rate'
 import { activeFormat, captions, elementOf, timecode } from '../../../tests/blanking'
+import { film } from '../../../tests/film'
 import { deliver, deliverables, outlet, recipe, scratchFolder, testEngine } from '../../../tests/fixtures'
 import type { Session } from '../../session'
 import { openFile } from '../../storage/disk'
@@ -19,40 +14,14 @@ import { measureFile } from '../measurefile'
 
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
-const frames = 12
 const range = { in: 2, out: 9 }
 const packets = (n: number) => (n % 3 === 0 ? [captions(n), activeFormat] : [captions(n)])
 const lines = (n: number) => elementOf([timecode, ...packets(n)])
 let engine: Session
 
-/** A segmented 1080-line film with captions in every frame, as another house may send it. */
-async function film(): Promise<Uint8Array> {
-  const shape = { width: 1920, height: 1080, rate: makeRate(25), scan: 'segmented' } as const
-  const encode = pictureCodec('mpeg2')!.encode!
-  const pictureBytes = encode.frameBytes!(shape, 50e6)
-  const encoder = encode.open({ ...shape, bitrate: 50e6, colour: bt709 }, null)
-  const units = mxf.units!('mxf', {
-    video: { ...shape, kind: 'video', codec: 'mpeg2', pixelAspect: '1:1', colour: bt709, configuration: null },
-    ...{ pictureBytes, sound: null, samplesBefore: () => 0, data: ['ancillary'], frames, rate: shape.rate },
-    ...{ start: { frames: 90_000, dropFrame: false }, name: 'Fog Bell', chapters: [] },
-    identity: new Uint8Array(16).fill(9),
-  })
-  const out = new Uint8Array(units.tail.at + units.tail.bytes.length)
-  out.set(units.head)
-  out.set(units.tail.bytes, units.tail.at)
-  const picture = emptyPicture(1920, 1080, '4:2:2', 8)
-  for (let n = 0; n < frames; n++) {
-    const grain = noise(new Uint8Array(1920), 60, n + 1)
-    picture.planes[0].forEach((_, i) => (picture.planes[0][i] = 60 + grain[i % 1920]! + n))
-    await encoder.feed({ ...picture })
-    for (const u of encoder.take()) for (const p of units.unit(n, u.bytes, [], [lines(n)])) out.set(p.bytes, p.at)
-  }
-  return out
-}
-
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
-  writeFileSync(path.join(storage, 'film.mxf'), await film())
+  writeFileSync(path.join(storage, 'film.mxf'), await film({ lines }))
   engine = await testEngine(folder)
 })
 afterAll(async () => {

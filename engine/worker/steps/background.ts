@@ -5,6 +5,7 @@ import { comparePictures } from './comparepictures'
 import { measureReceived } from './measurefile'
 import { measurePictures, measureSound } from './measureregion'
 import { holdSums } from './holdsums'
+import { readUnits } from './readunits'
 import { sumMedia } from './summedia'
 import { makeTryout } from './tryout'
 
@@ -17,6 +18,7 @@ export const backgroundSteps: Record<string, (step: BackgroundStep) => Promise<u
   'measure-pictures': measurePictures,
   'compare-pictures': comparePictures,
   'sum-media': sumMedia,
+  'read-units': readUnits,
   'measure-file': measureReceived,
   'hold-sums': holdSums,
   tryout: makeTryout,

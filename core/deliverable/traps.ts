@@ -1,0 +1,74 @@
+import type { RegionSound } from '../analysis/soundstretches'
+import { pictureCaptions } from '../codec/captions'
+import type { SourceUnits } from '../codec/unitfacts'
+import type { Evidence } from '../measure/measure'
+import { lostData } from '../recipe/output'
+import type { Recipe } from '../recipe/recipe'
+import { recipeKind } from '../recipe/registry'
+import { burnIns } from '../recipe/settings'
+import type { Draft } from './draft'
+
+// What is said of a draft before it is made, beside what its recipient asks about: from settings and headers, and from
+// what was read of its source.
+
+/** What is asked of a draft beside its recipient's rules: see `traps` of the specs. */
+export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits | null): Evidence {
+  const { recipe, outlet, output, timeline } = d
+  const source = timeline.info.video[0]
+  const raster = (r: Pick<Recipe, 'width' | 'height'>) => ({
+    width: r.width ?? source?.width ?? 0,
+    height: r.height ?? source?.height ?? 0,
+  })
+  return {
+    trial: recipe.trial,
+    handles: { wanted: recipe.handles, ...d.handles, rate: timeline.model.rate },
+    ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
+    ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
+    ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
+    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
+    ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
+    ...(output.video && timeline.info.data ? { data: dataOf(d, units) } : {}),
+    ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
+  }
+}
+
+/** Whether data in channels of the source is in the file sample for sample, each pair of channels side by side. */
+function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {
+  const { audio } = output
+  const changed = recipe.gain !== 0 && !recipeKind(recipe).copies
+  const [source] = info.audio
+  if (!audio || !source || audio.codec !== 'pcm' || changed || audio.sampleRate !== source.sampleRate) return false
+  if (info.audio.some((a) => a.bitDepth > audio.bitDepth)) return false
+  const beside = (i: number) => (route[i]! % 2 === 0 ? route[i + 1] === route[i]! + 1 : route[i - 1] === route[i]! - 1)
+  return (coded?.channels ?? []).every(beside)
+}
+
+/** What a recipe draws into pictures, in words. */
+const drawnBy = (recipe: Recipe) =>
+  recipeKind(recipe).settings.flatMap((s) => (s in burnIns && recipe[s] ? [burnIns[s as keyof typeof burnIns]] : []))
+
+/** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
+function dataOf(
+  { output, recipe, timeline: { info } }: Draft,
+  units: SourceUnits | null,
+): NonNullable<Evidence['data']> {
+  // captions may begin later than where the file was looked into when it was opened
+  const known = info.data ?? []
+  const found = units?.captions === true && !known.some((d) => d.kind === 'pictures')
+  const source = { data: found ? [...known, pictureCaptions] : known }
+  const { copies } = recipeKind(recipe)
+  return {
+    source: lostData({}, source, false),
+    lost: lostData(output, source, copies),
+    ...(units ? {} : { unread: true }),
+  }
+}
+
+/** What is known before of what a file's coded pictures say: of copies what their sources say. */
+export function codedOf(d: Draft, units: SourceUnits | null): Pick<Evidence, 'coded' | 'besides' | 'ancillary'> {
+  const others = { besides: [], ...(d.output.data?.includes('ancillary') ? {} : { ancillary: null }) }
+  if (!recipeKind(d.recipe).copies) return { coded: null, ...others }
+  if (!units) return { coded: { leaning: null, unread: true }, ...others }
+  const captions = units.captions ? {} : { captions: null }
+  return { coded: { leaning: units.leaning, ofSource: true, ...captions }, ...others }
+}
