@@ -14,7 +14,8 @@ export const trialFolder = 'Trials'
 
 export const isTrial = ({ trial }: { readonly trial: Trial }): boolean => trial !== 'no'
 
-export const trialText = (trial: Trial): string => trials.find(([name]) => name === trial)![2]
+/** In words; of what is no trial, as a recipient's rules may say, the word itself. */
+export const trialText = (trial: string): string => trials.find(([name]) => name === trial)?.[2] ?? trial
 
 const partsOf = (trial: Trial) => trials.find(([name]) => name === trial)![1]
 

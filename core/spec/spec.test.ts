@@ -3,7 +3,7 @@ import type { MediaInfo } from '../media/media'
 import { avcLevel } from '../codec/h264/codec'
 import { describedMedia, describedOutput } from '../measure/described'
 import type { Evidence } from '../measure/measure'
-import { measureOf, readMeasures } from '../measure/registry'
+import { measureOf, measures, readMeasures } from '../measure/registry'
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { Output, OutputRequest, Abilities } from '../recipe/output'
@@ -356,6 +356,13 @@ describe('specs', () => {
     expect(specSchema.safeParse({ ...openSpec, rules: [{ ...northmere.rules[0], measure: 'nonsense' }] }).success).toBe(
       false,
     )
+  })
+  it('say what they require of every measure, whatever they ask of it', () => {
+    const asked = [{ equals: 'anything' }, { equals: 3 }, { oneOf: ['a', 1, true] }, { min: 1 }, { max: 0 }] as const
+    const others = [{ target: 1, tolerance: 2 }, { matches: 'x' }, { includes: ['a'] }] as const
+    for (const { name } of measures)
+      for (const expectation of [...asked, ...others])
+        expect(expectationText({ measure: name, expect: expectation })).toEqual(expect.any(String))
   })
   it('house rules ask of a written file only what it can answer', () => {
     expect(rulesFor(openSpec, 'written', { pictures: false, trial: false }).map((r) => r.measure)).toEqual([
