@@ -2,7 +2,7 @@ import type { RegionSound } from '../analysis/soundstretches'
 import { pictureCaptions } from '../codec/captions'
 import type { SourceUnits } from '../codec/unitfacts'
 import type { Evidence } from '../measure/measure'
-import { lostData } from '../recipe/output'
+import { lostData, type Output } from '../recipe/output'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { burnIns } from '../recipe/settings'
@@ -65,10 +65,34 @@ function dataOf(
 }
 
 /** What is known before of what a file's coded pictures say: of copies what their sources say. */
-export function codedOf(d: Draft, units: SourceUnits | null): Pick<Evidence, 'coded' | 'besides' | 'ancillary'> {
-  const others = { besides: [], ...(d.output.data?.includes('ancillary') ? {} : { ancillary: null }) }
-  if (!recipeKind(d.recipe).copies) return { coded: null, ...others }
-  if (!units) return { coded: { leaning: null, unread: true }, ...others }
-  const captions = units.captions ? {} : { captions: null }
-  return { coded: { leaning: units.leaning, ofSource: true, ...captions }, ...others }
+function codedOf({ recipe }: Draft, units: SourceUnits | null): Evidence['coded'] {
+  if (!recipeKind(recipe).copies) return null
+  if (!units) return { leaning: null, unread: true }
+  return { leaning: units.leaning, ofSource: true, ...(units.captions ? {} : { captions: null }) }
 }
+
+/** The access units of pictures that are all of one size. */
+function unitsOf({ video, frames }: Output): Pick<Evidence, 'units'> {
+  const size = video?.pictureBytes
+  return size ? { units: { count: frames, bytes: frames * size, least: size, most: size, rate: video.rate } } : {}
+}
+
+/** Bits that samples of the source have, where they are written as they are, with noughts below. */
+function bitsOf(
+  { output, recipe, route, timeline: { info, linking } }: Draft,
+  heard: RegionSound | null,
+): Pick<Evidence, 'had'> {
+  const { audio, sections } = output
+  const changed = linking !== null || sections !== undefined || (recipe.gain !== 0 && !recipeKind(recipe).copies)
+  const silent = route.every((c) => (heard?.sourcePeaks[c] ?? null) === null)
+  if (!audio || changed || silent) return {}
+  const whole = info.audio.every((a) => a.codec === 'pcm' && a.sampleRate === audio.sampleRate)
+  return whole ? { had: Math.max(...info.audio.map((a) => a.bitDepth)) } : {}
+}
+
+/** What is known of a file before it is made, beside its description. */
+export const knownBefore = (d: Draft, units: SourceUnits | null, heard: RegionSound | null): Evidence => ({
+  ...bitsOf(d, heard),
+  ...(d.output.video ? { coded: codedOf(d, units), besides: [], ...unitsOf(d.output) } : {}),
+  ...(!d.output.video || d.output.data?.includes('ancillary') ? {} : { ancillary: null }),
+})

@@ -73,7 +73,7 @@ export function partsOf(d: FrozenDeliverable): Parts {
 }
 
 /** What is said of a file's pictures and follows from what they are, or from their source. */
-const follows = ['level', 'intra', 'contradictions', 'untold', 'presentation'] as const
+const follows = ['level', 'intra', 'pictureBytes', 'contradictions', 'untold', 'presentation'] as const
 const ownOf = (video: NonNullable<FrozenDeliverable['output']['video']>) => ({
   ...video,
   ...Object.fromEntries(follows.map((name) => [name, undefined])),

@@ -28,7 +28,7 @@ import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
-import { codedOf, trapsOf } from './traps'
+import { knownBefore, trapsOf } from './foreseen'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
@@ -211,8 +211,8 @@ export function judgeDraft(d: Draft, known: Known): JudgedDraft {
     ...read(
       {
         described: describedOutput(output, made),
-        lineUp: lineUpOf(output, own, made, tonesOf(d, head, gain)),
-        ...codedOf(d, units),
+        ...(output.video ? { lineUp: lineUpOf(output, own, made, tonesOf(d, head, gain)) } : {}),
+        ...knownBefore(d, units, heard),
       },
       'recipe',
     ),

@@ -1,10 +1,13 @@
 import type { AudioInfo, Media, MediaInfo } from '../media/media'
+import { hasFields } from '../media/scan'
 import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
 import { tracksOf, type Output } from '../recipe/output'
 import { countsSamples, nominalRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
+import { stillFormats } from '../stills/registry'
+import type { StillTrait } from '../stills/still'
 import type { Described, Evidence } from './measure'
 
 /**
@@ -16,24 +19,38 @@ function startLabel(frames: Frames, base: TimeBase): string {
   return second ? formatTimecode(frames, base).replace(/:0+$/, ':00') : formatTimecode(frames, base)
 }
 
+/** Pictures as stills of a format say them: that there are fields, and not which comes first; else what is usual. */
+function asStillsSay(v: NonNullable<Output['video']>, told: readonly StillTrait[]): NonNullable<Output['video']> {
+  const fields = told.includes('fields')
+  return {
+    ...v,
+    scan: fields && hasFields(v.scan) ? 'interlaced' : 'progressive',
+    ...(fields ? {} : { untold: [...new Set([...(v.untold ?? []), 'scan' as const])] }),
+    pixelAspect: told.includes('shape') ? v.pixelAspect : '1:1',
+  }
+}
+
 /** What the settings will give. */
 export function describedOutput(o: Output, base: TimeBase): Described {
+  const format = o.container === 'stills' ? stillFormats.find((f) => f.codec === o.video?.codec) : undefined
+  const told = format?.tells(base.rate)
+  const start = {
+    ...{ label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
+    ...(o.video ? { rate: base.rate } : {}),
+  }
   return {
     container: o.container,
     indexAt: o.indexAt,
     structure: o.structure ?? null,
     bytes: o.bytes,
-    video: o.video,
+    video: o.video && told ? asStillsSay(o.video, told) : o.video,
     audio: o.audio,
     ...(o.video && o.audio
       ? { apart: apart(o.frames, base.rate, [{ samples: o.samples, sampleRate: o.audio.sampleRate }]), late: 0 }
       : {}),
     durationSeconds: (o.frames * base.rate.den) / base.rate.num,
     durationText: formatTimecode(o.frames, base),
-    start: {
-      ...{ label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
-      ...(o.video ? { rate: base.rate } : {}),
-    },
+    start: told && !told.includes('timecode') ? null : start,
   }
 }
 
@@ -87,7 +104,8 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
   const v = info.video[0]
   const a = info.audio[0]
   const t = info.timecode
-  let start: Described['start'] = t ? { label: t.start, dropFrame: t.dropFrame, rate: t.rate } : null
+  // a run that is counted by its numbers says no timecode
+  let start: Described['start'] = t && !t.numbered ? { label: t.start, dropFrame: t.dropFrame, rate: t.rate } : null
   if (!start && info.bext && base && a) {
     const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
     start = { label: startLabel(frames, base), dropFrame: base.dropFrame }

@@ -115,6 +115,8 @@ export interface Evidence {
   readonly stated?: { readonly loudness: number | null }
   /** How many bits of samples carry anything; null where all are nought, `floats` where they are no whole numbers. */
   readonly carried?: number | 'floats' | null
+  /** How many bits samples of the source have, which are written as they are. */
+  readonly had?: number
   /** Whether every sample of what is written of `sound` is that of the source, its channels in their pairs. */
   readonly soundKept?: boolean
   /** dB on top of `sound`. */

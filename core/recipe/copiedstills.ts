@@ -42,6 +42,7 @@ export const copiedStills: RecipeKind = {
         ? {
             ...{ codec: v.codec, profile: v.profile, width: v.width, height: v.height, rate: request.timeline.rate },
             ...{ scan: v.scan, chroma: v.chroma, bitDepth: v.bitDepth, pixelAspect: v.pixelAspect, colour: v.colour },
+            ...(v.untold ? { untold: v.untold } : {}),
             ...(v.contradictions ? { contradictions: v.contradictions } : {}),
           }
         : null,

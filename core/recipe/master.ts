@@ -37,7 +37,7 @@ export const master: RecipeKind = {
       container: 'mov',
       video: b.picture && {
         ...encodedAs('v210', { width, height, ...b.picture }),
-        ...{ width, height, ...b.picture },
+        ...{ width, height, ...b.picture, pictureBytes: v210Size(width, height) },
       },
       audio:
         route.length && a

@@ -117,7 +117,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     ...lines,
     video: b.picture && {
       ...encodedAs(m.codec, { width, height, rate: b.picture.rate, scan }),
-      ...{ width, height, ...b.picture, ...shape, scan },
+      ...{ width, height, ...b.picture, ...shape, scan, ...(pictureBytes ? { pictureBytes } : {}) },
     },
     audio:
       route.length && a

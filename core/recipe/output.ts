@@ -46,6 +46,8 @@ export interface Output {
     readonly chroma: Chroma
     readonly bitDepth: number
     readonly pixelAspect: string
+    /** Bytes of each picture, where all are of one size; absent in sheets of earlier editions. */
+    readonly pictureBytes?: number
     /** What the file states of its colour; absent in sheets of earlier editions. */
     readonly colour?: Colour | null
     /** Of copies as of their source, of what is made none; absent where nobody looked, and in earlier sheets. */

@@ -37,8 +37,15 @@ function stillsOf(request: OutputRequest): Output {
     })
   const { scan = 'progressive', pixelAspect = '1:1' } = picture ?? {}
   const interlaced = hasFields(scan)
+  const told = format.tells(request.timeline.rate)
+  const time = told.includes('timecode')
   const unsaid = [
-    ...writing.unsaid({ pixelAspect, interlaced, ...request.timeline }),
+    ...(time ? [] : ['their timecode']),
+    ...(time && request.timeline.dropFrame && !told.includes('dropped')
+      ? ['that labels of their timecode are dropped']
+      : []),
+    ...(pixelAspect === '1:1' || told.includes('shape') ? [] : [`the shape of their pixels (${pixelAspect})`]),
+    ...(interlaced && !told.includes('fields') ? ['that their lines are those of two fields'] : []),
     ...(stated ? [] : ['their colour']),
   ]
   return {

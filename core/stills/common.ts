@@ -1,5 +1,5 @@
 import { fail } from '../problem'
-import { fieldsUnsaid, quantised, signalOf, type StillFormat, type StillWriting } from './still'
+import { quantised, signalOf, type StillFormat, type StillWriting } from './still'
 
 // Formats of still images that every tool knows: a library reads and writes them.
 
@@ -10,11 +10,6 @@ const writing = (kind: Kind, label: string, bitDepth: 8 | 16): StillWriting => (
   label: `${label}, ${bitDepth} bit R′G′B′`,
   bitDepth,
   states: () => null,
-  unsaid: ({ pixelAspect, interlaced }) => [
-    'their timecode',
-    ...(pixelAspect === '1:1' ? [] : [`the shape of their pixels (${pixelAspect})`]),
-    ...(interlaced ? [fieldsUnsaid] : []),
-  ],
   bytes: (width, height) => Math.ceil((width * height * 3 * bitDepth) / 8) + 65536,
   write: (picture, _told, library) =>
     library.encode(kind, {
@@ -30,6 +25,7 @@ const format = (
   depths: readonly (8 | 16)[],
 ): StillFormat => ({
   ...{ codec: kind, label, extensions },
+  tells: () => [],
   async read(bytes, name, library) {
     try {
       const { alpha, bitDepth, notes, ...image } = await library.decode(bytes)
@@ -42,7 +38,7 @@ const format = (
         notes,
         reel: '',
         dropFrame: false,
-        interlaced: false,
+        interlaced: null,
         pixelAspect: null,
         rate: null,
         timecode: null,

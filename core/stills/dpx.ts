@@ -93,7 +93,7 @@ function readShape(bytes: Uint8Array, name: string): DpxShape {
       little,
       reel: '',
       dropFrame: false,
-      interlaced: offset >= headSize && bytes[1928] === 1,
+      interlaced: offset < headSize || bytes[1928]! > 1 ? null : bytes[1928] === 1,
     },
     pixelAspect: sides.every((v) => v > 0 && v < largest) ? aspectOf(sides[0]! / sides[1]!) : null,
     rate: rate ? nearestRate(rate) : null,
@@ -251,8 +251,6 @@ const writing = (bitDepth: 10 | 16) => ({
   label: `DPX, ${bitDepth} bit R′G′B′`,
   bitDepth,
   states: statedBy(systems),
-  unsaid: ({ dropFrame }: { readonly dropFrame: boolean }) =>
-    dropFrame ? ['that labels of their timecode are dropped'] : [],
   bytes: (width: number, height: number) => headSize + height * width * (bitDepth === 10 ? 4 : 6),
   write: (picture: RgbSignal, told: StillTold) => Promise.resolve(writeDpx(picture, told, bitDepth)),
 })
@@ -262,6 +260,7 @@ export const dpx: StillFormat = {
   codec: 'dpx',
   label: 'DPX',
   extensions: ['.dpx'],
+  tells: () => ['timecode', 'shape', 'fields'],
   read: (bytes, name) => Promise.resolve().then(() => readDpx(bytes, name)),
   moved,
   writes: [writing(10), writing(16)],

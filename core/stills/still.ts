@@ -1,7 +1,6 @@
 import type { Colour } from '../media/media'
 import type { RgbSignal } from '../picture/rgb'
 import type { Frames, Rate } from '../time/rate'
-import type { TimeBase } from '../time/timecode'
 
 /** What a still says of itself besides its picture. */
 export interface StillHead {
@@ -22,8 +21,8 @@ export interface StillHead {
   readonly colour: Colour | null
   /** As `16:11`; null where it says none. */
   readonly pixelAspect: string | null
-  /** Whether its lines are those of two fields, where it says so. */
-  readonly interlaced: boolean
+  /** Whether its lines are those of two fields; null where it says nothing. */
+  readonly interlaced: boolean | null
   /** Whether it has an alpha channel, which is not read. */
   readonly alpha: boolean
   /** What of it is not read, or not as it is meant, in whole sentences. */
@@ -98,12 +97,13 @@ export interface StillWriting {
   readonly bitDepth: number
   /** What a file states of a colour; null where it cannot state it. */
   states(colour: Colour): Colour | null
-  /** What of these pictures it cannot say besides, in words. */
-  unsaid(told: Pick<StillTold, 'pixelAspect' | 'interlaced' | 'rate'> & Pick<TimeBase, 'dropFrame'>): string[]
   /** Bytes of a file, at most. */
   bytes(width: number, height: number): number
   write(picture: RgbSignal, told: StillTold, library: StillLibrary): Promise<Uint8Array>
 }
+
+/** What a still may say of itself: `dropped`, that labels are; `shape`, of its pixels; `fields`, that it has any. */
+export type StillTrait = 'timecode' | 'dropped' | 'shape' | 'fields'
 
 /** A format of still images that a run of numbered files can be made of. */
 export interface StillFormat {
@@ -111,6 +111,8 @@ export interface StillFormat {
   readonly codec: string
   readonly label: string
   readonly extensions: readonly string[]
+  /** What besides its picture a file has a place for, at a rate of pictures. */
+  tells(rate: Rate): readonly StillTrait[]
   /** Reads a whole file; throws a problem when it is damaged. */
   read(bytes: Uint8Array, name: string, library: StillLibrary): Promise<Still>
   /**
@@ -144,6 +146,3 @@ export function signalOf({ width, height, samples }: RgbSamples, bitDepth: numbe
 export function statedBy(known: readonly { readonly colour: Colour }[]): (colour: Colour) => Colour | null {
   return ({ primaries }) => known.find((k) => k.colour.primaries === primaries)?.colour ?? null
 }
-
-/** What nobody says of fields, where a format has no place for it. */
-export const fieldsUnsaid = 'that their lines are those of two fields'

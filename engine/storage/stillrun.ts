@@ -82,6 +82,7 @@ function describe(first: StillHead, count: number, full: string, name: string): 
         rateStated: first.rate !== null,
         constantRate: true,
         scan: first.interlaced ? 'interlaced' : 'progressive',
+        ...(first.interlaced === null ? { untold: ['scan'] as const } : {}),
         chroma: '4:4:4',
         bitDepth: first.bitDepth,
         pixelAspect: first.pixelAspect ?? '1:1',

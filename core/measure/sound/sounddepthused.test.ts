@@ -17,6 +17,13 @@ it.each([
   expect(read({ codec: 'pcm', bitDepth }, carried)).toEqual({ value, text })
 })
 
+it('is known before where samples of fewer bits are written as they are', () => {
+  const of = (had: number) =>
+    soundDepthUsed.read({ described: { audio: { codec: 'pcm', bitDepth: 24 } } as never, had })
+  expect(of(16)).toEqual({ value: 'filled up', text: '24 bit, of which the source has 16: the lowest will be nought' })
+  expect(of(24)).toBeNull()
+})
+
 it('is not passed where it was not looked for, and not asked of what keeps no depth', () => {
   expect(read({ codec: 'pcm', bitDepth: 24 })).toBeNull()
   expect(soundDepthUsed.read({})).toBeNull()

@@ -11,15 +11,19 @@ export const soundDepthUsed: Measure = {
   group: 'sound',
   counts: true,
   stage: 'written',
-  read({ described, carried }) {
+  read({ described, carried, had }) {
     if (!described) return null
     const { audio } = described
     if (!audio) return said('none', 'no sound')
     if (soundCodec(audio.codec) && !soundCodec(audio.codec)!.keepsDepth)
       return said('none', `none: ${codecLabel(audio.codec)} keeps no depth`)
-    if (carried === undefined) return null
-    if (carried === 'floats') return said('none', 'none: floating point')
     const { bitDepth } = audio
+    if (carried === undefined) {
+      // of as many bits or more it is not known how many of them carry anything
+      if (had === undefined || had >= Math.min(bitDepth, mostTold)) return null
+      return said('filled up', `${bitDepth} bit, of which the source has ${had}: the lowest will be nought`)
+    }
+    if (carried === 'floats') return said('none', 'none: floating point')
     if (carried === null) return said('none', `${bitDepth} bit, and silence`)
     return carried >= Math.min(bitDepth, mostTold)
       ? said('all', `${bitDepth} bit, all of them`)

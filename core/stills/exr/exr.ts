@@ -1,5 +1,5 @@
 import { systems } from '../../media/colour'
-import { fieldsUnsaid, statedBy, type StillFormat, type StillWriting } from '../still'
+import { statedBy, type StillFormat, type StillWriting } from '../still'
 import { moved } from './move'
 import { readExr } from './read'
 import { hasTime, writeExr } from './write'
@@ -9,10 +9,6 @@ const writing = (name: string, words: string, compression: number): StillWriting
   label: `OpenEXR, 16 bit floating point, ${words}`,
   bitDepth: 16,
   states: statedBy(systems),
-  unsaid: ({ interlaced, rate }) => [
-    ...(interlaced ? [fieldsUnsaid] : []),
-    ...(hasTime(rate) ? [] : ['their timecode']),
-  ],
   bytes: (width, height) => width * height * 6 + height * 16 + 4096,
   write: (picture, told, library) => writeExr(picture, told, compression, library),
 })
@@ -22,6 +18,7 @@ export const exr: StillFormat = {
   codec: 'exr',
   label: 'OpenEXR',
   extensions: ['.exr'],
+  tells: (rate) => (hasTime(rate) ? ['timecode', 'dropped', 'shape'] : ['shape']),
   read: readExr,
   moved,
   writes: [writing('exr-zip', 'ZIP', 3), writing('exr-none', 'not compressed', 0)],

@@ -107,7 +107,7 @@ export function readHead(r: Reader): StillHead & Kept {
     reel: new TextDecoder().decode(found.get('reelName')?.bytes ?? new Uint8Array()).slice(0, 255),
     dropFrame: ((time ?? 0) & dropFlag) !== 0,
     pixelAspect: wide && wide > 0.01 && wide < 100 ? aspectOf(wide) : null,
-    interlaced: false,
+    interlaced: null,
     bitDepth: channels.every((x) => x.type === 1) ? 16 : 32,
     colour: near?.colour ?? null,
     alpha: channels.some((x) => x.name === 'A'),

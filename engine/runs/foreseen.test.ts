@@ -1,0 +1,128 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { encodePcm } from '../../core/codec/pcm/pcm'
+import { wavHead } from '../../core/container/wav/write'
+import { keyText } from '../../core/deliverable/outlet'
+import { measureOf, measures } from '../../core/measure/registry'
+import type { Recipe } from '../../core/recipe/recipe'
+import { openSpec } from '../../core/spec/shipped'
+import { elementOf, timecode } from '../../tests/blanking'
+import { film } from '../../tests/film'
+import {
+  deliverables,
+  drain,
+  latestRun,
+  outlet,
+  recipe,
+  scratchFolder,
+  smallReel,
+  testEngine,
+} from '../../tests/fixtures'
+import type { Session } from '../session'
+
+// What is said of a file before it is made is what is read of it when it is written: where both are known, they agree.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Session
+
+/** Rules that ask about everything there is to ask of a file, and keep nothing back. */
+const everything = {
+  ...openSpec,
+  ...{ id: 'everything', name: 'Everything' },
+  rules: measures.map((m) => ({
+    ...{
+      id: `all-${m.name}`,
+      measure: m.name,
+      severity: 'should' as const,
+      expect: { equals: 'anything' },
+      clause: '1',
+    },
+  })),
+}
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  writeFileSync(path.join(storage, 'film.mxf'), await film({ lines: () => elementOf([timecode]) }))
+  writeFileSync(path.join(storage, 'intra.mxf'), await film({ codec: 'h264-intra' }))
+  await smallReel(path.join(storage, 'reel.mov'))
+  const sound = Float32Array.from({ length: 96_000 }, (_, i) => Math.sin(i / 20) / 2)
+  const said = { description: '', originator: '', originatorReference: '', date: '', time: '', history: '' }
+  const bext = { ...said, timeReference: 0, loudness: null }
+  const head = wavHead({ channels: 2, sampleRate: 48_000, bitDepth: 16, samples: 96_000, cues: [], bext })
+  writeFileSync(path.join(storage, 'tape.wav'), Buffer.concat([head, encodePcm([sound, sound], 16, true)]))
+  engine = await testEngine(folder)
+  await engine.outlets.saveSpec(everything)
+  for (const [file, to] of [
+    ['reel.mov', 9],
+    ['film.mxf', 9],
+    ['intra.mxf', 9],
+    ['tape.wav', 90_000],
+  ] as const) {
+    const { id, splitVersion } = await engine.timelines.bringIn({ root: 'storage', path: file })
+    const region = { id: 'r', name: 'Fog Bell', in: 1, out: to, metadata: {} }
+    await engine.timelines.saveSplit(id, { regions: [region], markers: [] }, splitVersion)
+  }
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+/** Measures whose forecast is of another thing than what is written, or is not said to be exact. */
+const other = new Set(['free-room', 'possible', 'file-size', 'intact'])
+
+it.each<[string, string, Recipe, readonly string[]]>([
+  ['a master', 'reel.mov', recipe('master'), ['picture-bit-rate', 'constant-size', 'captions', 'ancillary']],
+  ['a smaller master', 'reel.mov', recipe('master', { width: 128, height: 72, channels: [2, 1], gain: -3 }), []],
+  ['a master with line-up', 'reel.mov', recipe('master', { lineUp: -18 }), []],
+  ['a viewing copy', 'reel.mov', recipe('viewing'), ['captions', 'caption-packets', 'ancillary']],
+  ['a mute viewing copy', 'film.mxf', recipe('viewing', { width: 640, height: 360, channels: 'none' }), []],
+  ['a rewrap', 'reel.mov', recipe('rewrap'), []],
+  ['a rewrap of MXF', 'intra.mxf', recipe('rewrap', { container: 'mxf' }), []],
+  ['a broadcast master', 'film.mxf', recipe('broadcast'), ['picture-bit-rate', 'constant-size', 'intra']],
+  ['a broadcast master with line-up', 'film.mxf', recipe('broadcast', { lineUp: -18 }), ['line-up']],
+  ['a master of MPEG-2', 'film.mxf', recipe('mpeg2'), ['picture-bit-rate', 'constant-size', 'intra']],
+  ['D-10', 'film.mxf', recipe('d10'), []],
+  ['a sequence', 'reel.mov', recipe('sequence'), []],
+  ['a sequence of PNG', 'reel.mov', recipe('sequence', { stillFormat: 'png-16' }), []],
+  ['a sequence of OpenEXR', 'reel.mov', recipe('sequence', { stillFormat: 'exr-zip' }), []],
+  ['a still', 'reel.mov', recipe('still'), []],
+  ['sound of pictures', 'reel.mov', recipe('sound'), []],
+  ['sound', 'tape.wav', recipe('sound'), ['sound-depth-used']],
+  ['sound at another rate', 'tape.wav', recipe('sound', { sampleRate: 44_100 }), []],
+])('%s', async (name, file, by, known) => {
+  // what is coded with loss sounds a little other than what it is made from
+  const near = by.kind === 'viewing' || by.sampleRate !== null ? 0.2 : 1e-3
+  const id = name.replaceAll(' ', '-')
+  const spec = 'everything'
+  await engine.outlets.save(outlet(id, 'storage', by, { spec }))
+  const t = (await engine.timelines.list()).find((x) => x.file.path === file)!
+  const key = { timelineId: t.id, regionId: 'r', outletId: id }
+  await engine.outlets.choose([key], true)
+  await engine.timelines.media.look()
+  await drain(engine)
+  const before = (await deliverables(engine)).find((d) => keyText(d) === keyText(key))!
+  expect(before.results.filter((r) => r.blocks).map((r) => r.why)).toEqual([])
+  await engine.nights.start(name, 2, [keyText(key)])
+  await drain(engine)
+  const [made] = (await latestRun(engine)).items
+  expect([made!.state, made!.problem]).toEqual(['done', null])
+  const { proof } = (await engine.handover.one(made!.id))!
+  const written = new Map(proof.results.map((r) => [r.rule.measure, r.written]))
+  const said = before.results.filter((r) => r.forecast && !other.has(r.rule.measure))
+  expect(said.map((r) => r.rule.measure)).toEqual(expect.arrayContaining([...known]))
+  const differ = said.flatMap(({ rule: { measure }, forecast }) => {
+    const w = written.get(measure)
+    const numbers = typeof w?.value === 'number' && typeof forecast!.value === 'number'
+    const apart = numbers ? Math.abs((w.value as number) - (forecast!.value as number)) : Infinity
+    const same =
+      measureOf(measure).stage === 'before' ||
+      forecast!.value === null ||
+      apart < near ||
+      JSON.stringify(w?.value) === JSON.stringify(forecast!.value)
+    return same ? [] : [`${measure}: forecast ${forecast!.text}, written ${w?.text ?? 'nothing'}`]
+  })
+  expect(differ).toEqual([])
+})
