@@ -55,7 +55,7 @@ async function analyse(file: string) {
       rate,
       frames,
       pictures,
-      sound: sound ? await analyseWholeSound(sound, rate, frames, () => undefined) : null,
+      sound: sound ? await analyseWholeSound(sound, rate, sound.samples, () => undefined) : null,
     }
   } finally {
     await source.close()

@@ -25,7 +25,7 @@ function write(name: string, channels: number, integrated: number | null, sound 
     integrated === null ? null : { integrated, range: 0, truePeak: -23, momentaryMax: -23, shortTermMax: -23 }
   const told = { description: '', originator: '', originatorReference: '', date: '2026-11-28', time: '03:00:00' }
   const head = wavHead({
-    ...{ channels, sampleRate: 48000, bitDepth: 24, samples: tone.length },
+    ...{ channels, sampleRate: 48000, bitDepth: 24, samples: sound.length },
     bext: { ...told, timeReference: 0, history: '', loudness },
   })
   writeFileSync(path.join(folder, name), concatBytes([head, encodePcm(Array(channels).fill(sound), 24, true)]))
@@ -50,6 +50,14 @@ it('what each of several mono files states is not said of their sound together',
   for (const side of ['L', 'R']) write(`tone.${side}.wav`, 1, -26)
   const [set] = groupFiles(['tone.L.wav', 'tone.R.wav'])
   expect(await judged(set!)).toEqual(['pass', 'Stated loudness: the file states none, as required.'])
+})
+
+it('a wave file from elsewhere has no click where it ends at a level, between what would be two frames', async () => {
+  for (const end of [0, 13, 480, 1919]) {
+    write('short.wav', 2, null, tone.subarray(0, 2 * 48000 + end))
+    const { 'sound-faults': faults, duration } = await measureFile(path.join(folder, 'short.wav'))
+    expect([end, faults!.text, duration!.value]).toEqual([end, 'none', 2 + end / 48000])
+  }
 })
 
 it.each([

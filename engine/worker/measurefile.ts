@@ -20,7 +20,7 @@ import type { Problem } from '../../core/problem'
 import { headReach, measuredHead, type FoundHead } from '../../core/analysis/head'
 import type { FrameRange } from '../../core/time/range'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
-import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
+import { sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
 import { machineCodecs } from './codecs'
 import { ancillaryIn } from './proving/lines'
@@ -32,7 +32,7 @@ function measureSound(
   sound: SoundSource,
   rate: Rate,
   first: Frames,
-  most = Number.MAX_SAFE_INTEGER,
+  most: Frames | null = null,
   told: (block: readonly Float32Array[]) => void = () => undefined,
 ) {
   const skipped = sampleAtFrame(first, rate, sound.sampleRate)
@@ -44,8 +44,9 @@ function measureSound(
       return block
     },
   }
-  const frames = frameAtSample(Math.max(0, rest.samples - 1), rate, rest.sampleRate) + 1
-  return analyseWholeSound(rest, rate, Math.min(frames, most), () => undefined)
+  // a file ends with its last sample: silence up to the next frame would be a break that it has not
+  const end = most === null ? rest.samples : Math.min(rest.samples, sampleAtFrame(most, rate, rest.sampleRate))
+  return analyseWholeSound(rest, rate, end, () => undefined)
 }
 
 /** Line-up at the head of a file, by the traces of its first pictures and by its sound. */
@@ -130,8 +131,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const seen = shown && (await measurePictures(v!, shown, sound, progress))
     const programme = seen?.head?.programme ?? 0
     const bits = carriedBits()
-    const most = Number.MAX_SAFE_INTEGER
-    const heard = sound && (await measureSound(sound, from.rate, programme, most, (block) => bits.feed(block)))
+    const heard = sound && (await measureSound(sound, from.rate, programme, null, (block) => bits.feed(block)))
     const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
     const range = { in: programme, out: v?.frames ?? programme }
     const coded = media && v ? await unitFacts(media.source, media.video[0]!, range) : null

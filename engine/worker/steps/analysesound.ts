@@ -13,7 +13,7 @@ import { soundStretches, troubleOf } from '../../../core/analysis/soundstretches
 import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
-import { makeRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
+import { makeRate, traceRate, type Frames, type Rate, type Samples } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
 import { soundTraceFile } from '../../storage/soundtraces'
 import { withSource } from './analysepictures'
@@ -56,19 +56,19 @@ export async function listen(
 }
 
 /**
- * Every measure of a whole sound in one pass over its `frames` frames, or samples where `rate` is the sample rate;
- * `keep` gets the trace of each.
+ * Every measure of a whole sound in one pass, up to the sample `end`, counted in frames of `rate`; `keep` gets the
+ * trace of each.
  */
 export async function analyseWholeSound(
   sound: SoundSource,
   rate: Rate,
-  frames: Frames,
+  end: Samples,
   progress: (frames: Frames) => void,
   keep: ((rows: Float32Array[]) => Promise<void>) | null = null,
 ): Promise<SoundAnalysis> {
   const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
   const shape = { ...counted, rate: traceRate(rate) }
-  const samples = samplesOf(counted, { in: 0, out: frames })
+  const samples = { in: 0, out: end }
   const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
   const stretches = soundStretches(shape)
   const damage = await listen(
@@ -105,15 +105,13 @@ export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null
   return withSource(step, step.ref, null, async ({ sound, info }) => {
     if (!sound) return null
     const told = (n: Frames) => step.progress(n)
-    if (!info.video[0]) {
-      const counted = makeRate(sound.sampleRate)
-      const length = frameAtSample(sound.samples, counted, sound.sampleRate)
-      return analyseWholeSound(sound, counted, length, told)
-    }
+    if (!info.video[0]) return analyseWholeSound(sound, makeRate(sound.sampleRate), sound.samples, told)
     const scratch = `${kept}.${step.claim.step}-${step.claim.fence}`
     const file = await open(scratch, 'w')
     try {
-      const analysis = await analyseWholeSound(sound, info.video[0].rate, step.claim.frames, told, async (rows) => {
+      const { rate } = info.video[0]
+      const end = sampleAtFrame(step.claim.frames, rate, sound.sampleRate)
+      const analysis = await analyseWholeSound(sound, rate, end, told, async (rows) => {
         if (rows.length) await file.writeFile(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
       })
       // a name over nothing would be silence that nobody heard
