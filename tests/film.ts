@@ -37,6 +37,7 @@ export async function film({ codec = 'mpeg2', lines, coded = (u) => u, more = 0 
   out.set(units.head)
   out.set(units.tail.bytes, units.tail.at)
   const picture = emptyPicture(1920, 1080, '4:2:2', 8)
+  for (const plane of picture.planes.slice(1)) plane.fill(128)
   for (let n = 0; n < filmFrames; n++) {
     const grain = noise(new Uint8Array(1920), 60, n + 1)
     picture.planes[0].forEach((_, i) => (picture.planes[0][i] = 60 + grain[i % 1920]! + n))

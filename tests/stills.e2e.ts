@@ -49,7 +49,7 @@ it('shows what the run will be called, and what the files cannot say', async () 
   for (const n of [0, 1]) await page.getByLabel('all regions').nth(n).check()
   await page.getByText('01_Fog_Bell.[01001-01012].exr').first().waitFor()
   await page.getByText('01_Fog_Bell.png').first().click()
-  await page.getByText('The files cannot say their timecode or their colour.').waitFor()
+  await page.getByText('The files cannot say how many there are to a second, their timecode or their colour.').waitFor()
 })
 
 it('hands over the run as one, with the list of its sums', async () => {

@@ -163,8 +163,12 @@ describe('what stills say beside their pictures', () => {
   })
   it('leaves out what a format has no room for, and says that it does', () => {
     const tells = (name: string, rate = 50) => stillWriting(name)[0].tells(makeRate(rate)).join()
-    expect(['exr-zip', 'png-16', 'dpx-10'].map((n) => tells(n))).toEqual(['shape', '', 'timecode,shape,fields'])
-    expect(tells('exr-zip', 25)).toBe('timecode,dropped,shape')
+    expect(['exr-zip', 'png-16', 'dpx-10'].map((n) => tells(n))).toEqual([
+      'rate,shape',
+      '',
+      'rate,timecode,shape,fields',
+    ])
+    expect(tells('exr-zip', 25)).toBe('rate,shape,timecode,dropped')
     const wide: Colour = { primaries: 9, transfer: 14, matrix: 9, fullRange: false }
     const states = ['dpx-10', 'exr-zip', 'png-16'].map((n) => stillWriting(n)[1].states(wide)?.primaries ?? null)
     expect(states).toEqual([null, 9, null])

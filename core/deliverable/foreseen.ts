@@ -1,8 +1,10 @@
 import type { RegionSound } from '../analysis/soundstretches'
 import { pictureCaptions } from '../codec/captions'
 import type { SourceUnits } from '../codec/unitfacts'
+import { madeColour } from '../media/colour'
 import type { Evidence } from '../measure/measure'
-import { lostData, type Output } from '../recipe/output'
+import { lostData, outputColour, type Output } from '../recipe/output'
+import { conversionOf } from '../picture/convert'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { burnIns } from '../recipe/settings'
@@ -46,6 +48,14 @@ function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { code
 /** What a recipe draws into pictures, in words. */
 const drawnBy = (recipe: Recipe) =>
   recipeKind(recipe).settings.flatMap((s) => (s in burnIns && recipe[s] ? [burnIns[s as keyof typeof burnIns]] : []))
+
+/** Whether pictures are seen otherwise than in the source: something is drawn into them, or their colour changes. */
+export function changesPictures({ output: { video }, recipe, timeline: { info } }: Draft): boolean {
+  const from = madeColour(info.video[0]?.colour ?? null)
+  const made = video !== null && !recipeKind(recipe).copies
+  if (!made) return false
+  return recipe.table !== null || drawnBy(recipe).length > 0 || conversionOf(from, outputColour(recipe, from)) !== null
+}
 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 function dataOf(

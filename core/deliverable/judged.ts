@@ -1,5 +1,6 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
+import { soundCodec } from '../codec/registry'
 import { unitsTell, type SourceUnits } from '../codec/unitfacts'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
@@ -7,7 +8,7 @@ import type { Paces } from '../job/paces'
 import { forecastSeconds } from '../job/steps'
 import { damagedPictures, damageOf, describedMedia, describedOutput } from '../measure/described'
 import { lineUpOf } from '../measure/time/lineup'
-import type { Evidence } from '../measure/measure'
+import type { Evidence, Measure, Reading, Readings } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
 import type { FilePath } from '../media/filepath'
 import type { MediaInfo, Scan } from '../media/media'
@@ -28,7 +29,7 @@ import type { Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
-import { knownBefore, trapsOf } from './foreseen'
+import { changesPictures, knownBefore, trapsOf } from './foreseen'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
@@ -172,69 +173,104 @@ function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } 
   return [`It begins with line-up of its own (${head.by.join(' and ')}): measured is what follows, from ${at} on.`]
 }
 
-/** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
-export function judgeDraft(d: Draft, known: Known): JudgedDraft {
-  const seconds = forecastSeconds(d.steps, d.output, d.timeline.model.rate, known.paces)
-  const { model, info } = d.timeline
+/** What is known of a draft, put together. */
+interface Situated {
+  readonly d: Draft
+  readonly known: Known
+  /** What was measured of it; null while it is not, and where it cannot be. */
+  readonly pictures: PictureFacts | null
+  readonly units: SourceUnits | null
+  readonly heard: RegionSound | null
+  readonly head: MeasuredHead | null
+  readonly damaged: readonly FrameRange[]
+  /** The first frame of its programme, of its region's timeline. */
+  readonly first: Frames
+  readonly output: Output
+  readonly read: (evidence: Evidence, from: string) => Readings
+}
+
+function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const sound = isProblem(known.sound) ? null : known.sound
   const pictures = isProblem(known.pictures) ? null : known.pictures
-  const units = known.units && 'leaning' in known.units ? known.units : null
-  const damaged = damagedIn(d, pictures)
   const head = sound?.head ?? pictures?.head ?? null
-  const whole = { ...model, start: model.start + d.region.in }
   const first = programmeRange(d.output, d.region).in
-  const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
   const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
   const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d)]
-  const output = { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) }
-  const heard = d.output.audio && sound ? sound : null
-  const gain = recipeKind(d.recipe).copies ? 0 : d.recipe.gain
-  const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
-  const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
-  const read = (evidence: Evidence, from: string) => readMeasures(evidence, from, asked)
-  const source = {
-    ...read(
-      {
-        described: describedMedia(info, model),
-        damage: [...damageIn(d), ...damagedPictures(damaged, whole)],
-        lookedThrough: !d.output.video || pictures !== null,
-        coded: units ? { leaning: units.leaning } : { leaning: null, unread: true },
-      },
-      'source file',
-    ),
-    ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...(pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}),
+  return {
+    ...{ d, known, pictures, head, first },
+    units: known.units && 'leaning' in known.units ? known.units : null,
+    heard: d.output.audio && sound ? sound : null,
+    damaged: damagedIn(d, pictures),
+    output: { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) },
+    read: (evidence, from) => readMeasures(evidence, from, asked),
   }
-  const made = fileBase({ output, timeline: model })
+}
+
+/** Readings that tell of the source alone, of those measures that are asked for. */
+const setAside = (readings: Readings, aside: NonNullable<Reading['aside']>, of = (_: Measure) => true): Readings =>
+  Object.fromEntries(Object.entries(readings).map(([name, r]) => [name, of(measureOf(name)) ? { ...r, aside } : r]))
+
+/** What the source is, and what was measured over the region. */
+function sourceReadings({ d, units, pictures, heard, head, damaged, first, read }: Situated): Readings {
+  const { model, info } = d.timeline
+  const whole = { ...model, start: model.start + d.region.in }
+  const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
+  const coded = units ? { leaning: units.leaning } : { leaning: null, unread: true }
+  const damage = [...damageIn(d), ...damagedPictures(damaged, whole)]
+  const seen = pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}
+  return {
+    ...setAside(read({ described: describedMedia(info, model), coded }, 'source file'), 'said'),
+    ...read({ damage, lookedThrough: !d.output.video || pictures !== null }, 'source file'),
+    ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
+    ...(changesPictures(d) ? setAside(seen, 'changed', (m) => m.seen === true) : seen),
+  }
+}
+
+/** What a file will be. */
+function forecastReadings({ d, known, units, heard, head, output, read }: Situated): Readings {
+  const made = fileBase({ output, timeline: d.timeline.model })
   const own = head && headPer(head, output.perFrame ?? 1)
-  const forecast = {
+  const { copies } = recipeKind(d.recipe)
+  const gain = copies ? 0 : d.recipe.gain
+  const lossy = !copies && output.audio !== null && !soundCodec(output.audio.codec)?.keepsDepth
+  const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
+  return {
     ...read(
       {
         described: describedOutput(output, made),
-        ...(output.video ? { lineUp: lineUpOf(output, own, made, tonesOf(d, head, gain)) } : {}),
+        ...(output.video ? { lineUp } : {}),
         ...knownBefore(d, units, heard),
       },
       'recipe',
     ),
     ...read(trapsOf(d, heard, units), 'recipe'),
-    ...read({ obstacles, awaited: known.awaited }, 'this machine'),
-    ...(heard ? read({ sound: heard, gain }, 'measured, with gain') : {}),
+    ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
+    ...(heard
+      ? read({ sound: heard, gain }, lossy ? 'measured, with gain, before it is coded' : 'measured, with gain')
+      : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name: { file: fileOf(known.target.path), bad: known.target.bad } }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),
   }
-  const results = judge(rules, forecast, source, null, d.waivers).map((r) => ({
+}
+
+/** Judges a draft: the forecast from its settings, the source from what was measured over its region. */
+export function judgeDraft(d: Draft, known: Known): JudgedDraft {
+  const seconds = forecastSeconds(d.steps, d.output, d.timeline.model.rate, known.paces)
+  const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
+  const at = situated(d, known, [...new Set(rules.map((r) => measureOf(r.measure)))])
+  const results = judge(rules, forecastReadings(at), sourceReadings(at), null, d.waivers).map((r) => ({
     ...r,
-    fix: fixFor(r, d.recipe, info),
+    fix: fixFor(r, d.recipe, d.timeline.info),
   }))
   return {
     draft: d,
     title: `${d.region.name || 'Without a name'} → ${d.outlet.name}${isTrial(d.recipe) ? ', a trial' : ''}`,
     path: known.target.path,
-    head,
-    damaged,
+    head: at.head,
+    damaged: at.damaged,
     version: known.target.version,
-    output,
+    output: at.output,
     results,
     verdict: worstVerdict(results.map((r) => r.verdict)),
     cleared: cleared(results),

@@ -1,5 +1,6 @@
 import type { AudioInfo, Media, MediaInfo } from '../media/media'
 import { hasFields } from '../media/scan'
+import { plural } from '../text'
 import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
 import { tracksOf, type Output } from '../recipe/output'
@@ -20,13 +21,14 @@ function startLabel(frames: Frames, base: TimeBase): string {
 }
 
 /** Pictures as stills of a format say them: that there are fields, and not which comes first; else what is usual. */
-function asStillsSay(v: NonNullable<Output['video']>, told: readonly StillTrait[]): NonNullable<Output['video']> {
+function asStillsSay(v: NonNullable<Output['video']>, told: readonly StillTrait[]): NonNullable<Described['video']> {
   const fields = told.includes('fields')
   return {
     ...v,
     scan: fields && hasFields(v.scan) ? 'interlaced' : 'progressive',
     ...(fields ? {} : { untold: [...new Set([...(v.untold ?? []), 'scan' as const])] }),
     pixelAspect: told.includes('shape') ? v.pixelAspect : '1:1',
+    ...(told.includes('rate') ? {} : { rateStated: false }),
   }
 }
 
@@ -98,7 +100,7 @@ export function damagedPictures(
 
 /**
  * What a file's own headers say: of a source, or of a file as written. `base` labels durations and wave time
- * references.
+ * references, and is what pictures run at that say no rate; null where nothing is known of that.
  */
 export function describedMedia(info: MediaInfo, base: TimeBase | null): Described {
   const v = info.video[0]
@@ -110,6 +112,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
     const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
     start = { label: startLabel(frames, base), dropFrame: base.dropFrame }
   }
+  const unrated = v?.rateStated === false && !base
   const timeBase = base ?? (v ? { rate: v.rate, dropFrame: false } : null)
   const frames =
     info.durationFrames ?? (timeBase ? Math.round((info.durationSeconds * timeBase.rate.num) / timeBase.rate.den) : 0)
@@ -136,8 +139,12 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
           layout: info.audio.length === 1 ? a.layout : null,
         }
       : null,
-    durationSeconds: info.durationSeconds,
-    durationText: timeBase ? formatTimecode(frames, timeBase) : `${info.durationSeconds.toFixed(2)} s`,
+    durationSeconds: v?.rateStated === false ? base && (frames * base.rate.den) / base.rate.num : info.durationSeconds,
+    durationText: unrated
+      ? plural(frames, 'frame')
+      : timeBase
+        ? formatTimecode(frames, timeBase)
+        : `${info.durationSeconds.toFixed(2)} s`,
     start,
   }
 }

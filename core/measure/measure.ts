@@ -23,6 +23,8 @@ export interface Reading {
   readonly value: Value | null
   readonly text: string
   readonly from: string
+  /** Where it tells of a source alone: `said` by its headers, or `changed` on the way. Then it decides nothing. */
+  readonly aside?: 'said' | 'changed'
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
 }
@@ -42,6 +44,8 @@ export interface Described {
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']
         readonly ownRate?: TimeBase['rate']
+        /** False of files that do not say their rate. */
+        readonly rateStated?: boolean
         /** False of a file whose frames last differently long. */
         readonly constantRate?: boolean
       })
@@ -54,7 +58,8 @@ export interface Described {
         readonly silenced?: string
       })
     | null
-  readonly durationSeconds: Seconds
+  /** Null where the rate of its pictures is not known. */
+  readonly durationSeconds: Seconds | null
   readonly durationText: string
   /** `rate`: that its timecode counts at, where it is a timecode of the file's own. */
   readonly start: { readonly label: string; readonly dropFrame: boolean; readonly rate?: TimeBase['rate'] } | null
@@ -234,6 +239,8 @@ export interface Measure {
   readonly counts?: true
   /** Whether it follows from what a file is made of, section by section. */
   readonly ofSections?: true
+  /** Whether it is seen in pictures as they are shown: what is drawn into them, or changes their colour, changes it. */
+  readonly seen?: true
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
   /** Written behind numbers of expectations, with a space before it. */

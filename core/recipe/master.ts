@@ -38,6 +38,8 @@ export const master: RecipeKind = {
       video: b.picture && {
         ...encodedAs('v210', { width, height, ...b.picture }),
         ...{ width, height, ...b.picture, pictureBytes: v210Size(width, height) },
+        // a MOV cannot say that a frame is sent as two fields
+        ...(b.picture.scan === 'segmented' ? { scan: 'progressive' as const } : {}),
       },
       audio:
         route.length && a

@@ -438,7 +438,9 @@ describe('stills', () => {
   it('say what the format has', () => {
     expect(seen().video).toMatchObject({ codec: 'dpx', bitDepth: 10, chroma: '4:4:4', colour: bt709 })
     expect(seen({ stillFormat: 'png-16' }).video).toMatchObject({ codec: 'png', bitDepth: 16, colour: null })
-    expect(seen({ stillFormat: 'png-16' }).notes?.join()).toContain('cannot say their timecode or their colour')
+    expect(seen({ stillFormat: 'png-16' }).notes?.join()).toContain(
+      'cannot say how many there are to a second, their timecode or their colour',
+    )
     expect(seen().bytes).toBe(250 * (2048 + 1920 * 1080 * 4))
   })
   it.each([

@@ -40,6 +40,7 @@ function stillsOf(request: OutputRequest): Output {
   const told = format.tells(request.timeline.rate)
   const time = told.includes('timecode')
   const unsaid = [
+    ...(told.includes('rate') ? [] : ['how many there are to a second']),
     ...(time ? [] : ['their timecode']),
     ...(time && request.timeline.dropFrame && !told.includes('dropped')
       ? ['that labels of their timecode are dropped']

@@ -92,7 +92,10 @@ export interface RuleResult {
   readonly waiver: Waiver | null
 }
 
-/** Judges every rule. As written decides where it is known, then the forecast, then the source's own content. */
+/**
+ * Judges every rule. As written decides where it is known, then the forecast, then the source's own content: what its
+ * headers say of it is told and decides nothing.
+ */
 export function judge(
   rules: readonly Rule[],
   forecast: Readings,
@@ -111,13 +114,15 @@ export function judge(
         ? [null, null]
         : f
           ? ['forecast' as const, f]
-          : s
+          : s && !s.aside
             ? ['source' as const, s]
             : [null, null]
     const waiver = waivers.find((x) => x.rule === rule.id) ?? null
     const required = expectationText(rule)
     const of: ReadingOf = (name) => (written ? written[name] : (forecast[name] ?? source[name])) ?? null
-    const found = verdictOf(rule, required, reading, decidedBy === 'forecast', written !== null, of)
+    const found = reading
+      ? verdictOf(rule, required, reading, decidedBy === 'forecast', of)
+      : verdictWithout(rule, written !== null, s?.aside)
     const waived = waiver && (found.verdict === 'fail' || found.verdict === 'caution' || found.verdict === 'unmeasured')
     const verdict = waived ? 'waived' : found.verdict
     return {
@@ -139,24 +144,26 @@ export function judge(
 export const blocks = (rule: Pick<Rule, 'severity'>, verdict: Verdict) =>
   verdict === 'fail' || (verdict === 'unmeasured' && rule.severity === 'must')
 
+interface Found {
+  readonly verdict: Exclude<Verdict, 'waived'>
+  readonly why: string
+}
+
+/** What is made of a rule that no reading decides; `aside` is what the source's is good for, where it has one. */
+function verdictWithout({ measure }: Rule, isWritten: boolean, aside: Reading['aside']): Found {
+  const { label, stage } = measureOf(measure)
+  if (isWritten) return { verdict: 'unmeasured', why: `${label}: could not be measured.` }
+  if (stage === 'written') return { verdict: 'later', why: 'Compared when the file is written.' }
+  if (aside === 'changed')
+    return { verdict: 'later', why: 'Its pictures are changed on the way: compared when the file is written.' }
+  if (aside === 'said') return { verdict: 'unmeasured', why: `${label}: the source says it, and nothing of the file.` }
+  return { verdict: 'unmeasured', why: `${label}: not measured yet.` }
+}
+
 /** What a reading makes of a rule, before waivers; `forecast` is for its words. */
-function verdictOf(
-  rule: Rule,
-  required: string,
-  reading: Reading | null,
-  forecast: boolean,
-  isWritten: boolean,
-  of: ReadingOf,
-): { readonly verdict: Exclude<Verdict, 'waived'>; readonly why: string } {
-  const { label, stage, unit, counts } = measureOf(rule.measure)
+function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boolean, of: ReadingOf): Found {
+  const { label, unit, counts } = measureOf(rule.measure)
   const e = rule.expect
-  if (!reading && stage === 'written' && !isWritten)
-    return { verdict: 'later', why: 'Compared when the file is written.' }
-  if (!reading)
-    return {
-      verdict: 'unmeasured',
-      why: isWritten ? `${label}: could not be measured.` : `${label}: not measured yet.`,
-    }
   if (reading.value === null) return { verdict: 'unmeasured', why: `${label}: cannot be measured, ${reading.text}.` }
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }

@@ -188,6 +188,19 @@ describe('judging', () => {
       'True peak will be −0.5 dBTP; required: at most −1 dBTP.',
     ])
   })
+  it('goes by nothing that a source only says of itself, or that changes on the way', () => {
+    const rule: Rule = { id: 'r', measure: 'black', severity: 'must', expect: { max: 0 }, clause: '' }
+    const of = (aside: 'said' | 'changed' | null, written: number | null = null) => {
+      const source = { black: { value: 0, text: 'none', from: 'here', ...(aside ? { aside } : {}) } }
+      const read = written === null ? null : { black: { value: written, text: `${written}`, from: 'file' } }
+      const { verdict, blocks, source: told } = judge([rule], {}, source, read, [])[0]!
+      return [verdict, blocks, told?.text]
+    }
+    expect(of(null)).toEqual(['pass', false, 'none'])
+    expect(of('said')).toEqual(['unmeasured', true, 'none'])
+    expect(of('changed')).toEqual(['later', false, 'none'])
+    expect(of('changed', 1)).toEqual(['fail', true, 'none'])
+  })
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
     expect(r).toMatchObject({

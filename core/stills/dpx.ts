@@ -260,7 +260,7 @@ export const dpx: StillFormat = {
   codec: 'dpx',
   label: 'DPX',
   extensions: ['.dpx'],
-  tells: () => ['timecode', 'shape', 'fields'],
+  tells: () => ['rate', 'timecode', 'shape', 'fields'],
   read: (bytes, name) => Promise.resolve().then(() => readDpx(bytes, name)),
   moved,
   writes: [writing(10), writing(16)],

@@ -103,7 +103,7 @@ export interface StillWriting {
 }
 
 /** What a still may say of itself: `dropped`, that labels are; `shape`, of its pixels; `fields`, that it has any. */
-export type StillTrait = 'timecode' | 'dropped' | 'shape' | 'fields'
+export type StillTrait = 'rate' | 'timecode' | 'dropped' | 'shape' | 'fields'
 
 /** A format of still images that a run of numbered files can be made of. */
 export interface StillFormat {

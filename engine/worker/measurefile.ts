@@ -137,7 +137,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const coded = media && v ? await unitFacts(media.source, media.video[0]!, range) : null
     const lines = await ancillaryIn(media?.data ?? [], range, v?.rate ?? from.rate)
     const evidence: Evidence = {
-      described: describedMedia(info, base),
+      described: describedMedia(info, v?.rateStated === false ? null : base),
       damage: [
         ...damageOf(info),
         ...(media ? await structureDamage(media.source, info.container) : []),
@@ -147,7 +147,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
-      ...(seen ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(seen && v!.rateStated !== false ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
       ...(v ? { ancillary: lines.facts, coded, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),

@@ -33,7 +33,7 @@ function colr(c: Colour, kind: 'nclc' | 'nclx'): Uint8Array {
 
 const fieldOrders = {
   progressive: [1, 0],
-  segmented: [2, 1],
+  segmented: [1, 0],
   'interlaced-tff': [2, 1],
   'interlaced-bff': [2, 6],
   interlaced: [2, 0],

@@ -22,5 +22,5 @@ export function ofStretches(
 ): Measure {
   const asked: Measure['read'] = ({ pictures, base }) => (pictures ? read(of(pictures), base) : null)
   const places: Measure['places'] = ({ pictures }) => (pictures && of(pictures)) ?? []
-  return { name, label, group: 'content', counts: true, read: asked, places }
+  return { name, label, group: 'content', counts: true, seen: true, read: asked, places }
 }

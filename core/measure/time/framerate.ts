@@ -14,8 +14,10 @@ export const frameRate = ofPictures(
   'frame-rate',
   'Frame rate',
   (v) =>
-    v.constantRate === false
-      ? said('variable', `varying, about ${rateLabel(v.rate)}`)
-      : said(rateText(v.ownRate ?? v.rate), text(v.ownRate ?? v.rate)),
+    v.rateStated === false
+      ? said(null, 'not told by the files')
+      : v.constantRate === false
+        ? said('variable', `varying, about ${rateLabel(v.rate)}`)
+        : said(rateText(v.ownRate ?? v.rate), text(v.ownRate ?? v.rate)),
   { group: 'time', words: namedWords(named) },
 )

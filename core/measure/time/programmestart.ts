@@ -6,8 +6,9 @@ export const programmeStart: Measure = {
   label: 'Programme start',
   group: 'time',
   ofSections: true,
-  read({ lineUp: l }) {
+  read({ lineUp: l, described }) {
     if (!l) return null
+    if (described?.start === null) return said(null, 'there is no timecode')
     return l.start === null
       ? { value: null, text: 'it may begin in the black behind the line-up, which ends on no whole second' }
       : said(l.start)

@@ -18,7 +18,7 @@ export const exr: StillFormat = {
   codec: 'exr',
   label: 'OpenEXR',
   extensions: ['.exr'],
-  tells: (rate) => (hasTime(rate) ? ['timecode', 'dropped', 'shape'] : ['shape']),
+  tells: (rate) => ['rate', 'shape', ...(hasTime(rate) ? (['timecode', 'dropped'] as const) : [])],
   read: readExr,
   moved,
   writes: [writing('exr-zip', 'ZIP', 3), writing('exr-none', 'not compressed', 0)],
