@@ -38,9 +38,8 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
 function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {
   const { audio } = output
   const changed = recipe.gain !== 0 && !recipeKind(recipe).copies
-  const [source] = info.audio
-  if (!audio || !source || audio.codec !== 'pcm' || changed || audio.sampleRate !== source.sampleRate) return false
-  if (info.audio.some((a) => a.bitDepth > audio.bitDepth)) return false
+  if (!audio || audio.codec !== 'pcm' || changed || info.audio.length === 0) return false
+  if (info.audio.some((a) => a.sampleRate !== audio.sampleRate || a.bitDepth > audio.bitDepth)) return false
   const beside = (i: number) => (route[i]! % 2 === 0 ? route[i + 1] === route[i]! + 1 : route[i - 1] === route[i]! - 1)
   return (coded?.channels ?? []).every(beside)
 }
