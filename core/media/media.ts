@@ -66,7 +66,13 @@ export interface VideoInfo {
   readonly intra: boolean
   /** What a W3C WebCodecs decoder is told; null for our own codecs. */
   readonly webCodec: string | null
+  /** Of several sources: whether decoding gives less of any than there is; of one it follows from the rest. */
+  readonly reduced?: boolean
 }
+
+/** Whether pictures have more than the decoders of W3C WebCodecs give of them here: 8 bits, 4:2:0. */
+export const isReduced = (v: Pick<VideoInfo, 'reduced' | 'webCodec' | 'bitDepth' | 'chroma'>): boolean =>
+  v.reduced ?? (v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
 
 export interface AudioInfo {
   /** `pcm`, `aac`, `opus`, `flac`, `vorbis`, or the container's own four characters. */

@@ -2,16 +2,17 @@ import { linesRoom } from '../container/container'
 import type { PictureShape } from '../codec/codec'
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
-import type {
-  AudioInfo,
-  Chroma,
-  Colour,
-  DataInfo,
-  FileStructure,
-  LinesKind,
-  MediaInfo,
-  Scan,
-  VideoInfo,
+import {
+  isReduced,
+  type AudioInfo,
+  type Chroma,
+  type Colour,
+  type DataInfo,
+  type FileStructure,
+  type LinesKind,
+  type MediaInfo,
+  type Scan,
+  type VideoInfo,
 } from '../media/media'
 import { framesInFile, SampleClock, timelineSections } from '../lineup/lineup'
 import type { Placed, Section, TimelineSection } from '../lineup/section'
@@ -343,12 +344,13 @@ export function needDecodedPictures({ video, problems }: Basis, { decodes }: Abi
 
 /** Says when the decoder of this machine gives less of the pictures than there is. */
 export function needDepth({ video: v, problems }: Basis): void {
-  if (v && v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
+  if (v && isReduced(v))
     problems.push({
       code: 'codec.depth',
-      message:
-        `The source has ${v.bitDepth} bit ${v.chroma} pictures, ` +
-        'which the decoder of this machine gives as 8 bit 4:2:0.',
+      message: v.reduced
+        ? 'One of its sources has more than 8 bit 4:2:0 pictures, which the decoder of this machine makes of them.'
+        : `The source has ${v.bitDepth} bit ${v.chroma} pictures, ` +
+          'which the decoder of this machine gives as 8 bit 4:2:0.',
       fix: 'Use a rewrap, or accept it with a waiver.',
     })
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { PictureSource, SoundSource } from '../../codec/codec'
-import type { MediaInfo, Scan, VideoInfo } from '../../media/media'
+import { isReduced, type MediaInfo, type Scan, type VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
 import { assemblyInfo, makeAssembly, trimAssembly, type Assembly } from './assembly'
@@ -421,6 +421,18 @@ describe('sources of several colours', () => {
     )
     return { a, infos }
   }
+  it('are said to be decoded with less than there is only where one of them is', () => {
+    const { a, infos } = of(bt709)
+    const shaped = (first: Partial<VideoInfo>, second: Partial<VideoInfo>) =>
+      assemblyInfo(
+        a,
+        infos.map((x, i) => ({ ...x, video: [{ ...x.video[0]!, ...(i ? second : first) }] })),
+      ).video[0]!
+    const [own, shallow] = [{ webCodec: null, bitDepth: 10, chroma: '4:2:2' }, { webCodec: 'avc1.64001f' }] as const
+    expect(isReduced(shaped(own, { ...shallow, bitDepth: 8, chroma: '4:2:0' }))).toBe(false)
+    expect(isReduced(shaped(own, { ...shallow, bitDepth: 10, chroma: '4:2:0' }))).toBe(true)
+    expect(isReduced(shaped(own, own))).toBe(false)
+  })
   it('are brought to that of most of it, and said to be of it', async () => {
     const { a, infos } = of(bt601)
     expect(assemblyInfo(a, infos)).toMatchObject({ problems: [], video: [{ colour: bt709 }] })

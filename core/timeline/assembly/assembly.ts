@@ -4,6 +4,7 @@ import { colourValue, convertible, madeColour } from '../../media/colour'
 import { dataText } from '../../media/ancillary'
 import {
   describedEdition,
+  isReduced,
   type Colour,
   type DataInfo,
   type MediaInfo,
@@ -191,6 +192,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         frames: t.length,
         intra: videos.every((v) => v.intra),
         webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,
+        reduced: videos.some(isReduced),
       },
     ],
     ...(now ? { edition: describedEdition } : {}),
