@@ -17,7 +17,8 @@ import { ordered, type Marker, type Region } from '../split/region'
 import type { SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
-import { placeIn } from '../timeline/assembly/assembly'
+import { narrowedTo, placeIn } from '../timeline/assembly/assembly'
+import { usedIn } from '../timeline/assembly/pictures'
 import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
@@ -34,6 +35,8 @@ export type DraftTimeline = Pick<
 export interface Draft {
   readonly key: DeliverableKey
   readonly timeline: DraftTimeline
+  /** What its region is taken from: where there are several sources, those that it takes from, as one. */
+  readonly source: MediaInfo
   /** Its range ends with the timeline, and is that of its handles as well. */
   readonly region: Region
   readonly handles: Handles
@@ -183,6 +186,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   return {
     key: { timelineId: timeline.id, regionId: region.id, outletId: outlet.id },
     timeline,
+    source: info,
     region: { ...region, ...range },
     handles,
     number,
@@ -250,12 +254,28 @@ function chaptersIn(markers: readonly Marker[], region: FrameRange, begin: Frame
     })
 }
 
+/** Those of a linked timeline's sources that a region takes from, by their positions. */
+export function sourcesUsed({ model, linking }: DraftTimeline, region: FrameRange): number[] {
+  const used = new Set<number>()
+  for (const i of linking ? usedIn(model, region) : []) {
+    const { clip, outgoing } = linking!.assembly.links[i]!
+    for (const link of [clip, outgoing]) if (link) used.add(link.source)
+  }
+  return [...used]
+}
+
 /** What a range of a timeline is made from, and what is not right with it. */
 function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info: MediaInfo; problems: Problem[] } {
   if (!t.linking) return { info: t.info, problems: [] }
   const { assembly, infos, sources } = t.linking
   const problems = assemblyProblems(t.model, sources, range)
-  if (!copies) return { info: t.info, problems }
+  const whole = t.info.video.length
+    ? narrowedTo(
+        t.info,
+        sourcesUsed(t, range).flatMap((i) => infos[i] ?? []),
+      )
+    : t.info
+  if (!copies) return { info: whole, problems }
   const copy = copySource(assembly, range, infos)
   if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems }
   const why = {
@@ -263,5 +283,5 @@ function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info:
     message: `This stretch cannot be copied untouched: ${copy.why}.`,
     fix: 'Use a master or a viewing copy.',
   }
-  return { info: t.info, problems: [...problems, why] }
+  return { info: whole, problems: [...problems, why] }
 }

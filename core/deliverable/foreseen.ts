@@ -26,10 +26,10 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
     handles: { wanted: recipe.handles, ...d.handles, rate: timeline.model.rate },
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
-    ...(output.video ? { alpha: { source: source?.alpha === true, file: recipeKind(recipe).copies } } : {}),
+    ...(output.video ? { alpha: { source: d.source.video[0]?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
     ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
-    ...(output.video && timeline.info.data ? { data: dataOf(d, units) } : {}),
+    ...(output.video && d.source.data ? { data: dataOf(d, units) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] } }),
   }
 }
@@ -58,11 +58,10 @@ export function changesPictures({ output: { video }, recipe, timeline: { info } 
 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 function dataOf(
-  { output, recipe, timeline: { info } }: Draft,
+  { output, recipe, source: { data: known = [] } }: Draft,
   units: SourceUnits | null,
 ): NonNullable<Evidence['data']> {
   // captions may begin later than where the file was looked into when it was opened
-  const known = info.data ?? []
   const found = units?.captions === true && !known.some((d) => d.kind === 'pictures')
   const source = { data: found ? [...known, pictureCaptions] : known }
   const { copies } = recipeKind(recipe)

@@ -21,11 +21,10 @@ import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, asksAboutUnits } from '../spec/spec'
-import { usedIn } from '../timeline/assembly/pictures'
 import { programmeRange, timelineSections } from '../lineup/lineup'
 import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
-import type { Draft } from './draft'
+import { sourcesUsed, type Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
@@ -90,16 +89,6 @@ export interface JudgedDraft {
 
 const isProblem = (x: object | null): x is Problem => x !== null && 'code' in x && 'message' in x
 const fileOf = (path: string) => path.split('/').at(-1)!
-
-/** Those of a linked timeline's sources that a region takes from, by their positions. */
-function sourcesUsed({ model, linking }: Draft['timeline'], region: FrameRange): number[] {
-  const used = new Set<number>()
-  for (const i of linking ? usedIn(model, region) : []) {
-    const { clip, outgoing } = linking!.assembly.links[i]!
-    for (const link of [clip, outgoing]) if (link) used.add(link.source)
-  }
-  return [...used]
-}
 
 /** A file that a draft is made from, as it was brought in. */
 export type MediaUsed = FilePath & { readonly fingerprint: Fingerprint }

@@ -77,6 +77,8 @@ export const isReduced = (v: Pick<VideoInfo, 'reduced' | 'webCodec' | 'bitDepth'
 export interface AudioInfo {
   /** `pcm`, `aac`, `opus`, `flac`, `vorbis`, or the container's own four characters. */
   readonly codec: string
+  /** Those that the sound of several sources is in, where it is not all PCM. */
+  readonly codecs?: readonly string[]
   readonly channels: number
   readonly sampleRate: number
   readonly bitDepth: number

@@ -357,11 +357,11 @@ export function needDepth({ video: v, problems }: Basis): void {
 
 /** Says when sound of the source cannot be decoded here. */
 export function needDecodedSound({ route, problems }: Basis, source: MediaInfo, { decodes }: Abilities): void {
-  const closed = source.audio.find((t) => !decodes.includes(t.codec))
-  if (route.length > 0 && closed)
+  const closed = source.audio.flatMap((t) => t.codecs ?? [t.codec]).find((c) => !decodes.includes(c))
+  if (route.length > 0 && closed !== undefined)
     problems.push({
       code: 'codec.none',
-      message: `Sound of kind “${closed.codec}” cannot be decoded on this machine.`,
+      message: `Sound of kind “${closed}” cannot be decoded on this machine.`,
       fix: 'Use a rewrap, or install the codec package.',
     })
 }

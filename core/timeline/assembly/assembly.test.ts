@@ -4,7 +4,7 @@ import type { PictureSource, SoundSource } from '../../codec/codec'
 import { isReduced, type MediaInfo, type Scan, type VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
-import { assemblyInfo, makeAssembly, trimAssembly, type Assembly } from './assembly'
+import { assemblyInfo, narrowedTo, makeAssembly, trimAssembly, type Assembly } from './assembly'
 import { copySource } from './copy'
 import { assemblePictures, mixPictures, untouchedFrames } from './pictures'
 import { assemblyProblems } from './problems'
@@ -432,6 +432,21 @@ describe('sources of several colours', () => {
     expect(isReduced(shaped(own, { ...shallow, bitDepth: 8, chroma: '4:2:0' }))).toBe(false)
     expect(isReduced(shaped(own, { ...shallow, bitDepth: 10, chroma: '4:2:0' }))).toBe(true)
     expect(isReduced(shaped(own, own))).toBe(false)
+    // over a stretch that takes from the first alone nothing of the second is said
+    const [first, second] = [
+      { ...video, ...own, codec: 'v210' },
+      { ...video, codec: 'h264', webCodec: 'avc1.6e0028', bitDepth: 10, alpha: true, untold: ['scan'] },
+    ] as VideoInfo[]
+    const both = [first!, second!].map((v): MediaInfo => ({ ...info, video: [v] }))
+    const whole = assemblyInfo(a, both)
+    expect(whole.video[0]).toMatchObject({
+      codecs: ['v210', 'h264'],
+      reduced: true,
+      alpha: true,
+      untold: ['scan'],
+    })
+    const { codec, codecs, alpha, untold, reduced } = narrowedTo(whole, both.slice(0, 1)).video[0]!
+    expect([codec, codecs, alpha, untold, reduced]).toEqual(['v210', undefined, undefined, undefined, false])
   })
   it('are brought to that of most of it, and said to be of it', async () => {
     const { a, infos } = of(bt601)

@@ -144,17 +144,45 @@ function differentData(used: readonly MediaInfo[]): DataInfo[] | null {
   return all.filter((d, i) => all.findIndex((other) => dataText(other) === dataText(d)) === i)
 }
 
+/** What is said of the pictures of several sources as one. */
+function together(videos: readonly VideoInfo[]) {
+  const kinds = [...new Set(videos.map((v) => v.codec))]
+  const untold = [...new Set(videos.flatMap((v) => v.untold ?? []))]
+  return {
+    codec: kinds.join('+') || 'v210',
+    ...(kinds.length > 1 ? { codecs: kinds } : {}),
+    ...(videos.some((v) => v.alpha) ? { alpha: true as const } : {}),
+    ...(untold.length ? { untold } : {}),
+    intra: videos.every((v) => v.intra),
+    webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,
+    reduced: videos.some(isReduced),
+  }
+}
+
+const picturesIn = (infos: readonly MediaInfo[]) => infos.flatMap((x) => x.video.slice(0, 1))
+
+/** What an assembled timeline is over a stretch that takes from some of its sources: of the others nothing is said. */
+export function narrowedTo(whole: MediaInfo, used: readonly MediaInfo[]): MediaInfo {
+  const videos = picturesIn(used)
+  const data = differentData(used)
+  const { codecs: _codecs, alpha: _alpha, untold: _untold, ...own } = whole.video[0]!
+  return {
+    ...whole,
+    ...(data ? { data } : {}),
+    video: videos.length ? [{ ...own, ...together(videos) }] : whole.video,
+  }
+}
+
 /** What the assembled timeline is as media: the frame of the source most of it comes from, sound as PCM. */
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
   const { timeline: t, raster } = a
   const used = infos.filter((x) => x !== null)
-  const videos = used.map((x) => x.video[0]).filter((v): v is VideoInfo => v !== undefined)
+  const videos = picturesIn(used)
   const lead = videos.find((v) => v.width === raster.width && v.height === raster.height) ?? null
-  const kinds = [...new Set(videos.map((v) => v.codec))]
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
+  const soundKinds = [...new Set(used.flatMap((x) => x.audio.map((s) => s.codec)))]
   const sampleDepth = Math.max(16, ...used.flatMap((x) => x.audio.map((s) => s.bitDepth)))
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
-  const untold = [...new Set(videos.flatMap((v) => v.untold ?? []))]
   const data = differentData(used)
   const now = used.every((x) => x.edition === describedEdition)
   return {
@@ -173,8 +201,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     ],
     video: [
       {
-        codec: kinds.join('+') || 'v210',
-        ...(kinds.length > 1 ? { codecs: kinds } : {}),
+        ...together(videos),
         profile: lead && one((v) => v.profile) ? lead.profile : null,
         level: null,
         width: raster.width,
@@ -185,14 +212,9 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',
-        ...(videos.some((v) => v.alpha) ? { alpha: true as const } : {}),
         colour:
           raster.colour ?? (lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null),
-        ...(untold.length ? { untold } : {}),
         frames: t.length,
-        intra: videos.every((v) => v.intra),
-        webCodec: videos.find((v) => v.webCodec !== null)?.webCodec ?? null,
-        reduced: videos.some(isReduced),
       },
     ],
     ...(now ? { edition: describedEdition } : {}),
@@ -200,6 +222,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
       ? [
           {
             codec: 'pcm',
+            ...(soundKinds.some((k) => k !== 'pcm') ? { codecs: soundKinds } : {}),
             channels: a.channels,
             sampleRate: a.sampleRate,
             bitDepth: Math.min(24, sampleDepth),
