@@ -190,7 +190,7 @@ export class Viewing {
     const { rate } = t.model
     const source = await openSource(this.roots, machineCodecs(), framesOf(t, range.in, range.out))
     try {
-      const { sound } = source
+      const sound = source.sound()
       if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
       const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate: traceRate(rate) }
       const first = traceAt(range.in, rate)
@@ -214,7 +214,7 @@ export class Viewing {
     checkRange(t, from, to)
     const source = await openSource(this.roots, machineCodecs(), framesOf(t, from, to))
     try {
-      const { sound } = source
+      const sound = source.sound()
       if (!sound) fail('media.no-sound', 'There is no sound in this timeline.', t.name)
       const { sampleRate } = sound
       const first = sampleAtFrame(from, t.model.rate, sampleRate)

@@ -58,6 +58,15 @@ export interface DeliverableSource extends Pick<OpenSource, 'info' | 'pictures' 
   linesOf(n: Frames): Promise<readonly Lines[]>
 }
 
+/** The sound of a source at a rate, opened when it is first asked for: what is copied is not decoded. */
+function heardFrom(source: OpenSource) {
+  let opened: ReturnType<typeof resampled> | null = null
+  return (sampleRate: number) => {
+    const sound = opened ? null : source.sound()
+    return (opened ??= sound && resampled(sound, sampleRate))
+  }
+}
+
 /** A deliverable's pictures and sound out of its opened source. */
 export function deliverableSource(
   item: FrozenDeliverable,
@@ -67,7 +76,7 @@ export function deliverableSource(
 ): DeliverableSource {
   const { info } = source
   const { output, recipe } = item
-  const sound = source.sound && output.audio ? resampled(source.sound, output.audio.sampleRate) : null
+  const hear = heardFrom(source)
   const gain = 10 ** (recipe.gain / 20)
   const v = output.video
   const read = info.video[0]
@@ -83,7 +92,7 @@ export function deliverableSource(
       const made = sectionKind(section.kind).sound?.(section, from, count, clock!.sampleRate) ?? mute
       return item.route.map((c) => (c < 0 ? mute : made))
     }
-    const block = sound ? await sound.read(from, count) : []
+    const block = (await hear(clock!.sampleRate)?.read(from, count)) ?? []
     return item.route.map((c) => {
       const channel = block[c] ?? mute
       return gain === 1 ? channel : channel.map((v) => v * gain)

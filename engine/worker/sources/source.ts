@@ -1,4 +1,5 @@
 import type { PictureSource, SoundSource } from '../../../core/codec/codec'
+import { canDecodeSound } from '../../../core/codec/sound'
 import type { WebCodecs } from '../../../core/codec/web/webcodecs'
 import { isTimecode } from '../../../core/media/ancillary'
 import { countAt } from '../../../core/media/starttimecode'
@@ -55,7 +56,10 @@ export function originOf(ref: SourceRef, infos: readonly (MediaInfo | null)[]): 
 export interface OpenSource {
   readonly info: MediaInfo
   origin(frame: Frames): Origin
-  readonly sound: SoundSource | null
+  /** Null without any; throws a problem where sound of it cannot be decoded here, as `pictures` does. */
+  sound(): SoundSource | null
+  /** Whether all its sound can be decoded here. */
+  readonly canHear: boolean
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
   copy(range: FrameRange): readonly CopiedPart[]
@@ -64,6 +68,15 @@ export interface OpenSource {
   /** Where the picture of a frame was taken from, as far as that is known. */
   place(frame: Frames): SourcePlace | null
   close(): Promise<void>
+}
+
+/** Whether sound of a file can be decoded here. */
+const heardHere = ({ media }: MediaFileOpened, codecs: WebCodecs | null) => !media || canDecodeSound(media, codecs)
+
+/** What is asked for, made when it is first. */
+function kept<T>(make: () => T): () => T {
+  let made: { readonly value: T } | null = null
+  return () => (made ??= { value: make() }).value
 }
 
 /** Opens a media file after checking that it is still the one that was fingerprinted. */
@@ -96,7 +109,8 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     return {
       info: takenAs(file.info, ref.scan),
       origin: originOf(ref, []),
-      sound: file.sound(codecs),
+      sound: kept(() => file.sound(codecs)),
+      canHear: heardHere(file, codecs),
       pictures: () => file.pictures(codecs),
       copy: (range) => [{ file, range }],
       lines: (frame, timecode) =>
@@ -123,12 +137,13 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     await close()
     throw e
   }
-  const sounds = files.map((f) => f?.sound(codecs) ?? null)
+  const sounds = files.map((f) => kept(() => f?.sound(codecs) ?? null))
   const infos = files.map((f) => f?.info ?? null)
   return {
     info: assemblyInfo(assembly, infos),
     origin: originOf(ref, infos),
-    sound: assembleSound(assembly, (i) => sounds[i] ?? null),
+    sound: kept(() => assembleSound(assembly, (i) => sounds[i]?.() ?? null)),
+    canHear: files.every((f) => !f || heardHere(f, codecs)),
     pictures: () =>
       assemblePictures(assembly, (i) => {
         const info = files[i]?.info.video[0]

@@ -102,7 +102,9 @@ export async function analyseWholeSound(
  */
 export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null> {
   const kept = soundTraceFile(step.cache, step.ref.fingerprint)
-  return withSource(step, step.ref, null, async ({ sound, info }) => {
+  return withSource(step, step.ref, null, async (source) => {
+    const { info } = source
+    const sound = source.sound()
     if (!sound) return null
     const told = (n: Frames) => step.progress(n)
     if (!info.video[0]) return analyseWholeSound(sound, makeRate(sound.sampleRate), sound.samples, told)

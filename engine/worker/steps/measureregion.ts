@@ -49,7 +49,8 @@ async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<He
   const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
   if (known && kept)
     return { shape: known.shape, rows: kept, damage: known.damage, samples: samplesOf(known.shape, range) }
-  return withSource(step, ref, range, async ({ sound }) => {
+  return withSource(step, ref, range, async (source) => {
+    const sound = source.sound()
     if (!sound) return null
     const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
     const shape = { ...counted, rate: traceRate(rate) }
@@ -69,7 +70,9 @@ async function headOf(step: BackgroundStep, { range, rate }: Asked): Promise<Mea
   if (known.has(key)) return known.get(key) as MeasuredHead | null
   const length = Math.min(range.out - range.in, headReach * nominalRate(rate))
   const near = { in: range.in, out: range.in + length }
-  const heard = await heardOf(step, { range: near, rate })
+  // pictures are measured as well where nothing can be heard: nobody can tell a line-up there
+  const canHear = await withSource(step, step.ref, near, (source) => Promise.resolve(source.canHear))
+  const heard = canHear ? await heardOf(step, { range: near, rate }) : null
   const head = heard && (await foundIn(step, { range: near, rate }, heard))
   await step.facts.write(key, head)
   return head
