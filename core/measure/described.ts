@@ -4,7 +4,7 @@ import { plural } from '../text'
 import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
 import { tracksOf, type Output } from '../recipe/output'
-import { countsSamples, nominalRate, type Frames, type Rate } from '../time/rate'
+import { countsSamples, makeRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import { stillFormats } from '../stills/registry'
@@ -108,9 +108,10 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
   const t = info.timecode
   // a run that is counted by its numbers says no timecode
   let start: Described['start'] = t && !t.numbered ? { label: t.start, dropFrame: t.dropFrame, rate: t.rate } : null
-  if (!start && info.bext && base && a) {
-    const frames = Math.round((info.bext.timeReference * base.rate.num) / (a.sampleRate * base.rate.den))
-    start = { label: startLabel(frames, base), dropFrame: base.dropFrame }
+  if (!start && info.bext && a) {
+    const of = base ?? { rate: makeRate(a.sampleRate), dropFrame: false }
+    const frames = Math.round((info.bext.timeReference * of.rate.num) / (a.sampleRate * of.rate.den))
+    start = { label: startLabel(frames, of), dropFrame: of.dropFrame }
   }
   const unrated = v?.rateStated === false && !base
   const timeBase = base ?? (v ? { rate: v.rate, dropFrame: false } : null)

@@ -20,13 +20,13 @@ const tone = Float32Array.from(
 )
 
 /** A wave file of channels of a sound, and what it states of its loudness. */
-function write(name: string, channels: number, integrated: number | null, sound = tone): void {
+function write(name: string, channels: number, integrated: number | null, sound = tone, timeReference = 0): void {
   const loudness =
     integrated === null ? null : { integrated, range: 0, truePeak: -23, momentaryMax: -23, shortTermMax: -23 }
   const told = { description: '', originator: '', originatorReference: '', date: '2026-11-28', time: '03:00:00' }
   const head = wavHead({
     ...{ channels, sampleRate: 48000, bitDepth: 24, samples: sound.length },
-    bext: { ...told, timeReference: 0, history: '', loudness },
+    bext: { ...told, timeReference, history: '', loudness },
   })
   writeFileSync(path.join(folder, name), concatBytes([head, encodePcm(Array(channels).fill(sound), 24, true)]))
 }
@@ -57,6 +57,17 @@ it('a wave file from elsewhere has no click where it ends at a level, between wh
     write('short.wav', 2, null, tone.subarray(0, 2 * 48000 + end))
     const { 'sound-faults': faults, duration } = await measureFile(path.join(folder, 'short.wav'))
     expect([end, faults!.text, duration!.value]).toEqual([end, 'none', 2 + end / 48000])
+  }
+})
+
+it('a wave file from elsewhere begins where its time reference says, to the sample, and drops no labels', async () => {
+  for (const [samples, label] of [
+    [36_000 * 48_000, '10:00:00:00'],
+    [36_000 * 48_000 + 900, '10:00:00:00900'],
+  ] as const) {
+    write('late.wav', 2, null, tone, samples)
+    const read = await measureFile(path.join(folder, 'late.wav'))
+    expect([read['start-timecode']!.value, read['drop-frame']]).toEqual([label, undefined])
   }
 })
 

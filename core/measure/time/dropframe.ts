@@ -7,6 +7,7 @@ export const dropFrame: Measure = {
   label: 'Drop-frame',
   group: 'time',
   counts: true,
-  read: ({ described: d }) => (d?.start ? said(d.start.dropFrame, words(d.start.dropFrame)) : null),
+  // a time reference of sound counts samples, and says nothing of frames
+  read: ({ described: d }) => (d?.start?.rate ? said(d.start.dropFrame, words(d.start.dropFrame)) : null),
   words: (e) => ('equals' in e ? words(e.equals === true) : null),
 }
