@@ -14,12 +14,13 @@ import { undrawable } from '../text'
 import { topLine } from './sheet'
 import { proofSpread } from './spread'
 import { ordered, type Marker, type Region } from '../split/region'
-import type { SplitTimeline } from '../split/timeline'
+import type { Linking, SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
 import { narrowedTo, placeIn } from '../timeline/assembly/assembly'
 import { usedIn } from '../timeline/assembly/pictures'
 import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
+import type { Timeline } from '../timeline/model'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { acceptedByRegion, type AcceptedFault } from '../split/accepted'
@@ -254,14 +255,27 @@ function chaptersIn(markers: readonly Marker[], region: FrameRange, begin: Frame
     })
 }
 
+/** What was found of ranges, by timeline and its links: a region goes to several outlets, and of many one is edited. */
+const usedBefore = new WeakMap<
+  Timeline,
+  { readonly linking: Linking; readonly ranges: Map<string, readonly number[]> }
+>()
+const mostRanges = 10_000
+
 /** Those of a linked timeline's sources that a region takes from, by their positions. */
-export function sourcesUsed({ model, linking }: DraftTimeline, region: FrameRange): number[] {
-  const used = new Set<number>()
-  for (const i of linking ? usedIn(model, region) : []) {
-    const { clip, outgoing } = linking!.assembly.links[i]!
-    for (const link of [clip, outgoing]) if (link) used.add(link.source)
-  }
-  return [...used]
+export function sourcesUsed({ model, linking }: DraftTimeline, region: FrameRange): readonly number[] {
+  if (!linking) return []
+  const kept = usedBefore.get(model)
+  const before = kept?.linking === linking ? kept.ranges : new Map<string, readonly number[]>()
+  usedBefore.set(model, { linking, ranges: before })
+  const range = `${region.in}-${region.out}`
+  const known = before.get(range)
+  if (known) return known
+  const links = [...usedIn(model, region)].map((i) => linking.assembly.links[i]!)
+  const used = [...new Set(links.flatMap(({ clip, outgoing }) => [clip, outgoing].flatMap((l) => l?.source ?? [])))]
+  if (before.size >= mostRanges) before.clear()
+  before.set(range, used)
+  return used
 }
 
 /** What a range of a timeline is made from, and what is not right with it. */

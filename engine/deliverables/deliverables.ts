@@ -52,11 +52,18 @@ interface Disk {
 }
 type Disks = ReadonlyMap<string, Disk>
 
+/** Keys of the facts that a draft is judged by. */
+interface Keys {
+  readonly sound: string
+  readonly pictures: string
+  readonly units: readonly string[]
+}
+
 /** What follows from drafts alone, worked out once for each list of them and each day. */
 interface Worked {
   readonly drafts: readonly Draft[]
   readonly day: string
-  readonly keys: readonly { readonly sound: string; readonly pictures: string; readonly units: readonly string[] }[]
+  readonly keys: readonly Keys[]
   /** Facts that are asked for, by their keys; null of those of media, which were asked for when it was brought in. */
   readonly wanted: ReadonlyMap<string, Missing | null>
   readonly names: readonly Name[]
@@ -116,6 +123,7 @@ export class Deliverables {
   private readonly kept = new WeakMap<Draft, Kept>()
   private readonly named = new WeakMap<Draft, Name>()
   private readonly made = new WeakMap<Draft, readonly MediaUsed[]>()
+  private readonly keyed = new WeakMap<Draft, Keys>()
   /** What is said by the pictures of several files together, by the keys of its facts. */
   private readonly together = new Map<string, SourceUnits>()
 
@@ -203,7 +211,7 @@ export class Deliverables {
     const day = today.toDateString()
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
     const names = drafts.map((d) => this.nameOf(d, today, day))
-    const keys = drafts.map((d) => ({ sound: soundKey(d), pictures: picturesKey(d), units: unitsKeys(d) }))
+    const keys = drafts.map((d) => this.keysOf(d))
     const wanted = new Map<string, Missing | null>()
     const needed = new Map<string, number>()
     drafts.forEach((draft, i) => {
@@ -221,6 +229,12 @@ export class Deliverables {
     )
     const doubled = doubledOf(drafts, names, superseded)
     return (this.worked = { drafts, day, keys, wanted, names, doubled, superseded, needed })
+  }
+
+  private keysOf(d: Draft): Keys {
+    const keys = this.keyed.get(d) ?? { sound: soundKey(d), pictures: picturesKey(d), units: unitsKeys(d) }
+    this.keyed.set(d, keys)
+    return keys
   }
 
   private known({ drafts, keys }: Worked, i: number, name: Target, disks: Disks, paces: Paces): Known {
