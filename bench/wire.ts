@@ -1,3 +1,4 @@
+import type { RegionSound } from '../core/analysis/soundstretches'
 import { fork } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -61,7 +62,7 @@ async function prepare(folder: string): Promise<void> {
   }
   const quiet = { integrated: -23, range: 4, truePeak: -6, momentaryMax: -20, shortTermMax: -21, correlation: 0.9 }
   const faults = { silence: [], clicks: [], dropouts: [], data: [], phase: [] }
-  const sound = { ...quiet, peaks: [-6, -6], faults }
+  const sound: RegionSound = { ...quiet, peaks: [-6, -6], faults, sourcePeaks: [-6, -6], head: null }
   const pictures = { black: [], freeze: [], flashes: [] }
   for (const d of await session.nights.judged()) {
     const { region, route } = d.draft
