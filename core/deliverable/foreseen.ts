@@ -11,10 +11,10 @@ import { burnIns } from '../recipe/settings'
 import type { Draft } from './draft'
 
 // What is said of a draft before it is made, beside what its recipient asks about: from settings and headers, and from
-// what was read of its source.
+// what was read of its source: `units` is what its coded pictures say, or why that is not known.
 
 /** What is asked of a draft beside its recipient's rules: see `traps` of the specs. */
-export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits | null): Evidence {
+export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits | string): Evidence {
   const { recipe, outlet, output, timeline } = d
   const source = timeline.info.video[0]
   const raster = (r: Pick<Recipe, 'width' | 'height'>) => ({
@@ -59,23 +59,23 @@ export function changesPictures({ output: { video }, recipe, timeline: { info } 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 function dataOf(
   { output, recipe, source: { data: known = [] } }: Draft,
-  units: SourceUnits | null,
+  units: SourceUnits | string,
 ): NonNullable<Evidence['data']> {
   // captions may begin later than where the file was looked into when it was opened
-  const found = units?.captions === true && !known.some((d) => d.kind === 'pictures')
+  const found = typeof units !== 'string' && units.captions && !known.some((d) => d.kind === 'pictures')
   const source = { data: found ? [...known, pictureCaptions] : known }
   const { copies } = recipeKind(recipe)
   return {
     source: lostData({}, source, false),
     lost: lostData(output, source, copies),
-    ...(units ? {} : { unread: true }),
+    ...(typeof units === 'string' ? { unread: units } : {}),
   }
 }
 
 /** What is known before of what a file's coded pictures say: of copies what their sources say. */
-function codedOf({ recipe }: Draft, units: SourceUnits | null): Evidence['coded'] {
+function codedOf({ recipe }: Draft, units: SourceUnits | string): Evidence['coded'] {
   if (!recipeKind(recipe).copies) return null
-  if (!units) return { leaning: null, unread: true }
+  if (typeof units === 'string') return { leaning: null, unread: units }
   return { leaning: units.leaning, ofSource: true, ...(units.captions ? {} : { captions: null }) }
 }
 
@@ -99,7 +99,7 @@ function bitsOf(
 }
 
 /** What is known of a file before it is made, beside its description. */
-export const knownBefore = (d: Draft, units: SourceUnits | null, heard: RegionSound | null): Evidence => ({
+export const knownBefore = (d: Draft, units: SourceUnits | string, heard: RegionSound | null): Evidence => ({
   ...bitsOf(d, heard),
   ...(d.output.video ? { coded: codedOf(d, units), besides: [], ...unitsOf(d.output) } : {}),
   ...(!d.output.video || d.output.data?.includes('ancillary') ? {} : { ancillary: null }),

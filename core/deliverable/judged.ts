@@ -168,7 +168,8 @@ interface Situated {
   readonly known: Known
   /** What was measured of it; null while it is not, and where it cannot be. */
   readonly pictures: PictureFacts | null
-  readonly units: SourceUnits | null
+  /** Else why they were not read. */
+  readonly units: SourceUnits | string
   readonly heard: RegionSound | null
   readonly head: MeasuredHead | null
   readonly damaged: readonly FrameRange[]
@@ -187,7 +188,9 @@ function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d)]
   return {
     ...{ d, known, pictures, head, first },
-    units: known.units && 'leaning' in known.units ? known.units : null,
+    units: isProblem(known.units)
+      ? `its coded pictures were not read (${known.units.message.replace(/\.$/, '')})`
+      : (known.units ?? 'its coded pictures are still being read'),
     heard: d.output.audio && sound ? sound : null,
     damaged: damagedIn(d, pictures),
     output: { ...d.output, problems: obstacles, ...(notes.length ? { notes } : {}) },
@@ -204,7 +207,7 @@ function sourceReadings({ d, units, pictures, heard, head, damaged, first, read 
   const { model, info } = d.timeline
   const whole = { ...model, start: model.start + d.region.in }
   const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
-  const coded = units ? { leaning: units.leaning } : { leaning: null, unread: true }
+  const coded = typeof units === 'string' ? { leaning: null, unread: units } : { leaning: units.leaning }
   const damage = [...damageIn(d), ...damagedPictures(damaged, whole)]
   const seen = pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}
   return {

@@ -100,8 +100,8 @@ export interface CodedPictures extends Pick<UnitFacts, 'leaning'> {
   readonly captions?: UnitFacts['captions']
   /** They are those of the source, of which a file takes some. */
   readonly ofSource?: boolean
-  /** They were not read, or not yet. */
-  readonly unread?: boolean
+  /** Why they were not read. */
+  readonly unread?: string
 }
 
 /** What is known of a file, a region or a machine; each measure reads what it asks about, when it is there. */
@@ -175,8 +175,8 @@ export interface Evidence {
   readonly data?: {
     readonly source: readonly DataInfo[]
     readonly lost: readonly DataInfo[]
-    /** Whether its coded pictures, which may carry some, were not read, or not yet. */
-    readonly unread?: boolean
+    /** Why its coded pictures, which may carry some, were not read. */
+    readonly unread?: string
   }
   /** Of a region; null when nobody said. */
   readonly kind?: KindOfRegion | null

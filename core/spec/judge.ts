@@ -156,7 +156,11 @@ function verdictWithout({ measure }: Rule, isWritten: boolean, aside: Reading['a
   if (stage === 'written') return { verdict: 'later', why: 'Compared when the file is written.' }
   if (aside === 'changed')
     return { verdict: 'later', why: 'Its pictures are changed on the way: compared when the file is written.' }
-  if (aside === 'said') return { verdict: 'unmeasured', why: `${label}: the source says it, and nothing of the file.` }
+  if (aside === 'said')
+    return {
+      verdict: 'unmeasured',
+      why: `${label}: not known of the file; what its source says does not count for it.`,
+    }
   return { verdict: 'unmeasured', why: `${label}: not measured yet.` }
 }
 

@@ -14,7 +14,7 @@ export const intra: Measure = {
     const v = described?.video
     if (!v) return null
     const leaning = coded?.leaning ?? null
-    if (coded?.unread) return said(null, 'what its pictures say was not read')
+    if (coded?.unread !== undefined) return said(null, coded.unread)
     if (leaning && leaning.frames > 0 && v.intra) {
       const text = `not by themselves: ${plural(leaning.frames, 'picture')}`
       // which of them a file takes is not known

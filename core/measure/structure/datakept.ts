@@ -12,7 +12,7 @@ export const dataKept: Measure = {
   read({ data }) {
     if (!data) return null
     const list = data.source.map(dataText).join('; ')
-    if (data.lost.length === 0 && data.unread) return said(null, 'what its coded pictures carry was not read')
+    if (data.lost.length === 0 && data.unread !== undefined) return said(null, data.unread)
     if (data.source.length === 0) return said('none', 'the source has none')
     if (data.lost.length === 0) return said('kept', `kept: ${list}`)
     return said('lost', `the source has ${data.lost.map(dataText).join('; ')}, which the file is without`)

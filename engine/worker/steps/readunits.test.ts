@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { line, pictureWith } from '../../../core/media/captions/samples'
+import { judgeDraft, nothingKnown } from '../../../core/deliverable/judged'
 import { keyText } from '../../../core/deliverable/outlet'
 import type { Recipe } from '../../../core/recipe/recipe'
 import { openSpec } from '../../../core/spec/shipped'
@@ -88,6 +89,7 @@ const rewrap = recipe('rewrap', { container: 'mxf' })
 it('captions that begin late in coded pictures are said to be lost, and not before these were read', async () => {
   const { before, after } = await forecast('captioned.mxf', viewing, 'wants-captions')
   expect(before.said('data-kept')).toMatchObject({ verdict: 'unmeasured' })
+  expect(before.said('data-kept')!.why).toContain('its coded pictures are still being read')
   expect(after.said('data-kept')).toMatchObject({ verdict: 'caution' })
   expect(after.said('data-kept')!.why).toContain('CEA-708 captions in its pictures')
   expect(after.said('captions')).toMatchObject({ verdict: 'fail', blocks: true })
@@ -115,4 +117,13 @@ it('where one leans on another though the container says none does, a copy waits
   expect([after.d.undecided, after.d.cleared]).toEqual([false, false])
   expect(after.said('intra')).toMatchObject({ verdict: 'unmeasured', blocks: true })
   expect(after.said('intra')!.why).toContain('1 picture of the source')
+})
+
+it('where they could not be read, it is said why', async () => {
+  const { draft } = (await engine.nights.judged()).find((j) => j.draft.outlet.id === 'rewrap-wants-intra')!
+  const units = { code: 'disk.gone', message: 'The disk is gone.' }
+  const judged = judgeDraft(draft, { ...nothingKnown({ path: 'x', version: 1, bad: null }), units })
+  const rule = judged.results.find((r) => r.rule.id === 'intra')!
+  expect([judged.cleared, rule.verdict]).toEqual([false, 'unmeasured'])
+  expect(rule.why).toContain('its coded pictures were not read (The disk is gone)')
 })
