@@ -10,7 +10,6 @@ import { opus } from './opus/codec'
 import { pcm } from './pcm/codec'
 import { uyvy } from './uyvy/codec'
 import { v210 } from './v210/codec'
-import { vorbis } from './vorbis/codec'
 import { vp8 } from './vp8/codec'
 import { vp9 } from './vp9/codec'
 import { stillFormats } from '../stills/registry'
@@ -20,7 +19,7 @@ import { listed } from '../text'
 export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, mpeg2, vp8, vp9, av1, v210, uyvy]
 
 /** Sound codecs that are known. */
-export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac, vorbis]
+export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac]
 
 export function pictureCodec(name: string): PictureCodec | null {
   return pictureCodecs.find((c) => c.name === name) ?? null

@@ -121,6 +121,7 @@ function codecs(told: Told, fatal = -1): WebCodecs {
       this.first = false
       this.to.output({
         timestamp: chunk.timestamp,
+        format: 'f32-planar',
         numberOfFrames: packetLength,
         numberOfChannels: 1,
         close: () => undefined,

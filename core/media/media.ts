@@ -75,7 +75,7 @@ export const isReduced = (v: Pick<VideoInfo, 'reduced' | 'webCodec' | 'bitDepth'
   v.reduced ?? (v.webCodec !== null && (v.bitDepth > 8 || v.chroma !== '4:2:0'))
 
 export interface AudioInfo {
-  /** `pcm`, `aac`, `opus`, `flac`, `vorbis`, or the container's own four characters. */
+  /** `pcm`, `aac`, `opus`, `flac`, or the container's own four characters. */
   readonly codec: string
   /** Those that the sound of several sources is in, where it is not all PCM. */
   readonly codecs?: readonly string[]

@@ -1,6 +1,7 @@
 import { Reader } from '../../bytes'
 import type { SoundCodec } from '../codec'
 import { webSound } from '../web/sound'
+import { flacHeadBytes, flacPacketLength } from './packet'
 
 /** FLAC (RFC 9639). Its configuration is `fLaC` and the metadata blocks, STREAMINFO first. */
 export const flac: SoundCodec = {
@@ -20,5 +21,6 @@ export const flac: SoundCodec = {
       webCodec: 'flac',
     }
   },
-  decode: webSound('FLAC'),
+  packetLength: { bytes: flacHeadBytes, of: flacPacketLength },
+  decode: webSound('FLAC', true),
 }
