@@ -40,8 +40,8 @@ export function placePackets(
   return { pts, durations, gaps }
 }
 
-/** What is said of sound that is missing inside a track. */
-export function missingSound(gaps: PlacedPackets['gaps'], sampleRate: number, where: string): Problem[] {
+/** What is said of sound that is missing inside a track; `kept`: whether what follows a gap is at its time. */
+export function missingSound(gaps: PlacedPackets['gaps'], sampleRate: number, where: string, kept = true): Problem[] {
   const [first] = gaps
   if (!first) return []
   const seconds = (n: Samples) => (n / sampleRate).toFixed(2)
@@ -51,7 +51,7 @@ export function missingSound(gaps: PlacedPackets['gaps'], sampleRate: number, wh
       code: 'media.sound-missing',
       message:
         `Sound is missing inside the track:${several} ${seconds(first.samples)} s ` +
-        `at ${seconds(first.at)} s; it is silent there.`,
+        `at ${seconds(first.at)} s; ${kept ? 'it is silent there' : 'what follows comes that much too early'}.`,
       where,
       fix: 'Copy the file again from where it came from, or ask for the recording anew.',
       damage: true,

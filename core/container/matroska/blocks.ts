@@ -1,5 +1,6 @@
 import { soundCodecCalled } from '../../codec/registry'
-import { field, id, none, numberIn, variable, words, type Element, type Window } from './ebml'
+import type { Samples } from '../../time/rate'
+import { field, id, none, numberIn, signed, unsigned, variable, words, type Element, type Window } from './ebml'
 
 /** A track as its entry describes it, and the places and times of its frames. */
 export interface Track {
@@ -18,8 +19,10 @@ export interface Track {
   /** In ticks of the file's timestamp scale. */
   readonly times: number[]
   readonly sync: number[]
-  /** Samples of each packet, where its first bytes tell. */
-  readonly lengths: number[]
+  /** Samples of each packet, where its first bytes tell; null where they do not. */
+  readonly lengths: (Samples | null)[]
+  /** Ticks that the last block says it lasts, and nanoseconds at its end that are not to be heard. */
+  last: { readonly ticks: number; readonly discard: number } | null
 }
 
 /** A track without frames, of an entry's bytes; null when it is compressed or encrypted as a whole. */
@@ -40,6 +43,7 @@ export function trackOf(bytes: Uint8Array): Track | null {
     times: [],
     sync: [],
     lengths: [],
+    last: null,
   }
 }
 
@@ -50,7 +54,7 @@ export async function readBlock(
   clusterTime: number,
   tracks: ReadonlyMap<number, Track>,
 ): Promise<void> {
-  const block = e.id === id.group ? await inGroup(view, e) : { ...e, sync: null }
+  const block = e.id === id.group ? await inGroup(view, e) : { ...e, sync: null, last: null }
   if (!block) return
   const { body, size } = block
   const head = await view.at(body, Math.min(size, 1024))
@@ -63,9 +67,10 @@ export async function readBlock(
   const start = number.length + 3
   const frames = laced(head, start, size, (flags >> 1) & 3)
   const length = soundCodecCalled('matroska', track.codec)?.packetLength
+  track.last = block.last
   let offset = body + (frames[0]?.skip ?? start)
   for (const f of frames) {
-    if (length) track.lengths.push(length.of(await view.at(offset, length.bytes)) ?? 0)
+    if (length) track.lengths.push(length.of(await view.at(offset, Math.min(f.size, length.bytes))))
     track.offsets.push(offset)
     track.sizes.push(f.size)
     track.times.push(clusterTime + relative)
@@ -74,18 +79,25 @@ export async function readBlock(
   }
 }
 
-/** A group holds its block and, for pictures that lean on others, a reference. */
-async function inGroup(view: Window, e: Element): Promise<(Element & { sync: number }) | null> {
+/**
+ * A group holds its block and, for pictures that lean on others, a reference; it may say how long it lasts, and how
+ * much of its end is not to be heard (RFC 9559 5.1.3.5.3, 5.1.3.5.7).
+ */
+async function inGroup(view: Window, e: Element): Promise<(Element & { sync: number } & Pick<Track, 'last'>) | null> {
   let found: Element | null = null
   let leans = false
+  let [ticks, discard] = [0, 0]
   for (let at = e.body; at < e.body + e.size;) {
     const part = await view.header(at)
     if (!part || part.body + part.size > e.body + e.size) break
     if (part.id === id.block) found = part
     if (part.id === id.reference) leans = true
+    if (part.id === id.blockDuration) ticks = unsigned(await view.at(part.body, Math.min(part.size, 8)))
+    // more is put before what is heard than can be: that is no length
+    if (part.id === id.discard) discard = signed(await view.at(part.body, Math.min(part.size, 8)))
     at = part.body + part.size
   }
-  return found && { ...found, sync: leans ? 0 : 1 }
+  return found && { ...found, sync: leans ? 0 : 1, last: { ticks, discard } }
 }
 
 /**

@@ -45,6 +45,8 @@ export const id = {
   time: 0xe7,
   simple: 0xa3,
   group: 0xa0,
+  blockDuration: 0x9b,
+  discard: 0x75a2,
   block: 0xa1,
   reference: 0xfb,
   chapters: 0x1043a770,
@@ -109,6 +111,8 @@ export function* elements(bytes: Uint8Array): Generator<{ id: number; data: Uint
   }
 }
 export const unsigned = (b: Uint8Array) => b.reduce((n, v) => n * 256 + v, 0)
+/** A signed number of at most eight bytes (RFC 8794 7.1). */
+export const signed = (b: Uint8Array) => unsigned(b) - (b[0]! & 0x80 ? 256 ** b.length : 0)
 export const float = (b: Uint8Array) =>
   b.length === 4 || b.length === 8
     ? new DataView(b.buffer, b.byteOffset, b.length)[b.length === 4 ? 'getFloat32' : 'getFloat64'](0)

@@ -134,6 +134,34 @@ describe('Matroska and WebM (RFC 9559)', () => {
     expect(Array.from({ length: v.sampleCount }, (_, i) => v.sample(i).size)).toEqual(sizes)
     expect(v.sample(1).offset - v.sample(0).offset).toBe(sizes[0])
   })
+  it('places laced packets evenly, ends with the last block, and leaves out what is not heard', async () => {
+    const sound = track(3, 2, 'A_VORBIS', element([0xe1], float([0xb5], 48000), number([0x9f], 2)))
+    const laced = (time: number) => simple(3, time, 0x84, Uint8Array.from([3, ...new Array<number>(8).fill(1)]))
+    const last = element(
+      [0xa0],
+      element([0xa1], new Writer().u8(0x83).u16(400).u8(0).bytes(), picture(0)),
+      number([0x9b], 40),
+      number([0x75, 0xa2], 10_000_000),
+    )
+    const { audio, info } = await open(segmentOf(sound, cluster(0, laced(0), laced(200), last)))
+    const starts = Array.from({ length: 9 }, (_, i) => audio[0]!.packet(i).pts)
+    expect(starts).toEqual([0, 2400, 4800, 7200, 9600, 12_000, 14_400, 16_800, 19_200])
+    expect([info.audio[0]!.samples, info.problems]).toEqual([(440 - 10) * 48, []])
+    // of a last block that says nothing, those before tell
+    const silent = await open(segmentOf(sound, cluster(0, laced(0), laced(200))))
+    expect(silent.info.audio[0]!.samples).toBe(400 * 48)
+  })
+  it('says that uncompressed sound is missing, and that the rest comes early', async () => {
+    const block = (time: number) => simple(2, time, 0x80, new Uint8Array(1920 * 4))
+    const said = async (time: number) => (await open(segment(cluster(0, block(0), block(time))))).info.problems
+    expect(await said(40)).toEqual([])
+    expect(await said(540)).toMatchObject([
+      {
+        code: 'media.sound-missing',
+        message: 'Sound is missing inside the track: 0.50 s at 0.04 s; what follows comes that much too early.',
+      },
+    ])
+  })
   it('reads a file that breaks off up to its last whole frame, and says so', async () => {
     const cut = await open(file.subarray(0, file.length - chapters.length - 2))
     expect(cut.info.durationFrames).toBe(4)

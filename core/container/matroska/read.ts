@@ -45,7 +45,7 @@ export async function openMatroska(source: ByteSource): Promise<Media> {
       pictures ??= t.times.reduce((a, b) => Math.min(a, b)) * (scale / 1e9)
     } else if (t.kind === 2 && t.audio) {
       const { gaps, ...track } = audioTrack(t, scale, source)
-      problems.push(...missingSound(gaps, track.info.sampleRate, source.name))
+      problems.push(...missingSound(gaps, track.info.sampleRate, source.name, !track.pcm))
       sound.push({ track, starts: t.times[0]! * (scale / 1e9) })
     }
   }

@@ -1,7 +1,7 @@
 import type { ByteSource } from '../../bytes'
 import { fail } from '../../problem'
 import { lastWhere } from '../../time/order'
-import { makeRate, nearestRate, otherRate, type Rate } from '../../time/rate'
+import { makeRate, nearestRate, otherRate, type Rate, type Samples } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { placePackets, type PlacedPackets } from '../packets'
 import { conform } from '../timing'
@@ -188,11 +188,12 @@ export function audioTrack(
   }
   const unread = () => fail('internal.error', 'This sound is not read this way.', source.name)
   const rest = { configuration: null, native: null, packet: unread, run: unread }
-  return pcm ? { ...rest, ...plainSound(t, base, pcm) } : { ...rest, ...codedSound(t, base, scale) }
+  const timed = placesOf(t, (ticks) => mulDivRound(Math.round(ticks * scale), sampleRate, 1e9), scale)
+  return pcm ? { ...rest, ...plainSound(t, base, pcm, timed) } : { ...rest, ...codedSound(t, base, timed) }
 }
 
-/** Uncompressed sound: each block holds a run of samples. */
-function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout) {
+/** Uncompressed sound: each block holds a run of samples, and follows the one before, whatever the clock says. */
+function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout, timed: Float64Array) {
   const count = t.offsets.length
   const frame = pcm.bytesPerSample * pcm.channels
   const first = new Float64Array(count + 1)
@@ -200,7 +201,12 @@ function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout) 
   return {
     info: { ...base, samples: first[count]! },
     start: 0,
-    gaps: [],
+    gaps: placePackets(
+      count,
+      base.sampleRate,
+      (i) => first[i + 1]! - first[i]!,
+      (i) => timed[i]!,
+    ).gaps,
     pcm,
     packetCount: 0,
     run: (at: number) => {
@@ -214,20 +220,43 @@ function plainSound(t: Track, base: Omit<AudioInfo, 'samples'>, pcm: PcmLayout) 
 }
 
 /**
+ * Where packets begin by the clock, and where the last one ends, in samples. Those laced together have one time: they
+ * lie evenly between it and that of the next block. A last block of no said length is as long as those before.
+ */
+function placesOf({ times, duration, last }: Track, samples: (ticks: number) => Samples, scale: number): Float64Array {
+  const count = times.length
+  const out = new Float64Array(count + 1)
+  for (let from = 0; from < count;) {
+    let to = from + 1
+    while (to < count && times[to] === times[from]) to++
+    const mean = from > 0 ? (times[from]! - times[0]!) / from : 0
+    const own = last?.ticks || (duration ? duration / scale : mean) * (to - from)
+    const [begin, end] = [
+      times[from]! - times[0]!,
+      to < count ? times[to]! - times[0]! : times[from]! - times[0]! + own,
+    ]
+    for (let i = from; i < to; i++) out[i] = samples(begin + ((end - begin) * (i - from)) / (to - from))
+    out[to] = samples(end)
+    from = to
+  }
+  return out
+}
+
+/**
  * Coded sound. Packets follow each other without a gap: their places are counted where their length is known, else
  * taken from the clock.
  */
-function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, scale: number) {
+function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, timed: Float64Array) {
   const { sampleRate } = base
   const count = t.offsets.length
   const codec = soundCodecCalled('matroska', t.codec)
   const fixed = codec?.packetSamples ?? 0
-  const clock = (i: number) => mulDivRound(t.times[i]! - t.times[0]!, sampleRate * scale, 1_000_000_000)
-  const timed = (i: number) => (i + 1 < count ? clock(i + 1) - clock(i) : 1024)
-  const { pts, durations, gaps } = placePackets(count, sampleRate, (i) => t.lengths[i] || fixed || timed(i), clock)
-  const delay = mulDivRound(t.delay, sampleRate, 1_000_000_000)
+  const length = (i: number) => t.lengths[i] ?? (fixed || timed[i + 1]! - timed[i]!)
+  const { pts, durations, gaps } = placePackets(count, sampleRate, length, (i) => timed[i]!)
+  const samples = (ns: number) => mulDivRound(ns, sampleRate, 1_000_000_000)
+  const [delay, unheard] = [samples(t.delay), samples(Math.max(0, t.last?.discard ?? 0))]
   return {
-    info: { ...base, samples: Math.max(0, pts[count]! - delay) },
+    info: { ...base, samples: Math.max(0, pts[count]! - delay - unheard) },
     start: delay,
     gaps,
     pcm: null,

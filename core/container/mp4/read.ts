@@ -177,7 +177,7 @@ async function readTracks(
           where,
           fix: copyAgain,
         })
-      problems.push(...missingSound(track.gaps, track.info.sampleRate, where))
+      problems.push(...missingSound(track.gaps, track.info.sampleRate, where, !track.pcm))
       heard.push(track)
     }
   }

@@ -62,6 +62,9 @@ function plainSound(
 ): ReadTrack {
   const frameBytes = entry.pcm.bytesPerSample * entry.pcm.channels
   const { offsets, first, time } = sampleRuns(trak, frameBytes, fragment, source)
+  const rate = entry.info.sampleRate
+  const clock = (i: number) => mulDivRound(fragment!.dts[i]! - fragment!.dts[0]!, rate, trak.timescale)
+  const { gaps } = placePackets(fragment ? offsets.length : 0, rate, (i) => first[i + 1]! - first[i]!, clock)
   let total = first[offsets.length] ?? 0
   let cut = false
   for (
@@ -72,13 +75,13 @@ function plainSound(
     total = first[c]! + Math.max(0, Math.floor((source.size - offsets[c]!) / frameBytes))
     cut = true
   }
-  const edited = editedSamples(trak, total, movieScale, entry.info.sampleRate, time)
+  const edited = editedSamples(trak, total, movieScale, rate, time)
   return {
     pcm: entry.pcm,
     configuration: entry.configuration,
     native: entry.native,
     cut,
-    gaps: [],
+    gaps,
     starts: startOf(trak, movieScale, time),
     info: { ...entry.info, samples: edited.samples },
     start: edited.start,
