@@ -1,48 +1,19 @@
-import path from 'node:path'
 import { summaryOf, type Became, type DeliverableSummary } from '../../contract/deliverables'
-import { unitsTogether, type SourceUnits, type UnitFacts } from '../../core/codec/unitfacts'
-import type { PictureFacts } from '../../core/analysis/pictures'
-import type { RegionSound } from '../../core/analysis/soundstretches'
-import { DraftMemo, takenFrom, type Draft, type Situation } from '../../core/deliverable/draft'
-import { filesUsed, unitsUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
-import { expandPattern, unusable } from '../../core/deliverable/names'
+import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/draft'
+import { filesUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
-import { collisions, freePath, versioned } from '../../core/deliverable/versions'
 import type { Paces } from '../../core/job/paces'
-import { endsOf, entryOf, isRun } from '../../core/files/fileset'
+import { endsOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
-import { fileNameOf, recipeKind } from '../../core/recipe/registry'
-import { isTrial, trialFolder } from '../../core/recipe/trial'
-import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
-import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import type { MediaHealth } from '../timelines/mediahealth'
 import type { Roots } from '../storage/roots'
 import type { Db } from '../store/database'
-import { changesAfter, lastChange } from '../store/changes'
-import { DeliveredFiles, problemOf } from '../store/deliverables'
-import { factKeys, readFacts } from '../store/facts'
-import { backgroundOffer } from '../worker/background'
+import { DeliveredFiles } from '../store/deliverables'
 import { Delivery, type KnownBy } from './delivery'
-
-/** Facts of regions that are kept in memory, so that an edit of one region reads those of no other. */
-const keptFacts = 40_000
-
-/** A draft's name as its pattern gives it on a day; which version is free is asked of the disk every time. */
-interface Name {
-  readonly day: string
-  readonly first: string
-  /** Why the first cannot be used; null when it can. */
-  readonly bad: string | null
-  readonly make: (version: number) => string
-}
-
-interface Target {
-  readonly path: string
-  readonly version: number
-  readonly bad: string | null
-}
+import { DraftFacts, type Wanted } from './draftfacts'
+import { DraftNames, doubledOf, targetOf, type Name, type Target } from './draftnames'
 
 /** Of a storage root: the room on it and what all that goes there needs; what is wrong when it cannot be used. */
 interface Disk {
@@ -52,20 +23,11 @@ interface Disk {
 }
 type Disks = ReadonlyMap<string, Disk>
 
-/** Keys of the facts that a draft is judged by. */
-interface Keys {
-  readonly sound: string
-  readonly pictures: string
-  readonly units: readonly string[]
-}
-
 /** What follows from drafts alone, worked out once for each list of them and each day. */
 interface Worked {
   readonly drafts: readonly Draft[]
   readonly day: string
-  readonly keys: readonly Keys[]
-  /** Facts that are asked for, by their keys; null of those of media, which were asked for when it was brought in. */
-  readonly wanted: ReadonlyMap<string, Missing | null>
+  readonly wanted: Wanted
   readonly names: readonly Name[]
   /** Why another one's name stands in the way, by position. */
   readonly doubled: ReadonlyMap<number, string>
@@ -114,27 +76,21 @@ const byKeys = [
 
 /** Works out deliverables before they are frozen: names, measures and verdicts. What did not change is kept. */
 export class Deliverables {
-  private readonly facts = new Map<string, unknown>()
-  private missing = new Map<string, Missing | null>()
-  private failed = new Map<string, Problem>()
-  private factsAt = -1
+  private readonly facts: DraftFacts
+  private readonly names = new DraftNames()
   private readonly memo = new DraftMemo()
   private worked: Worked | null = null
   private readonly kept = new WeakMap<Draft, Kept>()
-  private readonly named = new WeakMap<Draft, Name>()
   private readonly made = new WeakMap<Draft, readonly MediaUsed[]>()
-  private readonly keyed = new WeakMap<Draft, Keys>()
-  /** What is said by the pictures of several files together, by the keys of its facts. */
-  private readonly together = new Map<string, SourceUnits>()
-
   private readonly handed: DeliveredFiles
 
   constructor(
-    private readonly db: Db,
+    db: Db,
     private readonly roots: Roots,
-    private readonly queue: Queue,
+    queue: Queue,
     private readonly media: Pick<MediaHealth, 'of' | 'awaits'>,
   ) {
+    this.facts = new DraftFacts(db, queue)
     this.handed = new DeliveredFiles(db)
   }
 
@@ -197,51 +153,37 @@ export class Deliverables {
   /** Every draft of a situation with what is known around it. */
   async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
     const worked = this.workedOf(situation, today)
-    await this.loadFacts(worked)
+    await this.facts.load(worked.wanted)
     const disks = await this.disks(worked)
-    const targets = this.targets(worked)
-    return worked.drafts.map((draft, i) => ({
-      draft,
-      known: this.known(worked, i, targets[i]!, disks, situation.paces),
-    }))
+    const isThere = this.roots.glance()
+    return worked.drafts.map((draft, i) => {
+      const there = (p: string) => isThere(draft.outlet.root, p)
+      const target = targetOf(worked.names[i]!, worked.doubled.get(i), there)
+      return { draft, known: this.known(draft, target, disks, situation.paces) }
+    })
   }
 
   private workedOf(situation: Situation, today: Date): Worked {
     const drafts = this.memo.drafts(situation)
     const day = today.toDateString()
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
-    const names = drafts.map((d) => this.nameOf(d, today, day))
-    const keys = drafts.map((d) => this.keysOf(d))
-    const wanted = new Map<string, Missing | null>()
+    const names = drafts.map((d) => this.names.of(d, today))
+    const wanted = this.facts.wantedBy(drafts)
     const needed = new Map<string, number>()
-    drafts.forEach((draft, i) => {
-      const { sound, pictures, units } = keys[i]!
-      const { outlet, output, timeline } = draft
-      if (output.audio) wanted.set(sound, { kind: 'measure-sound', key: sound, draft })
-      if (output.video) wanted.set(pictures, { kind: 'measure-pictures', key: pictures, draft })
-      for (const key of units) wanted.set(key, null)
+    for (const { outlet, output, timeline } of drafts) {
       needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
       needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
-    })
+    }
     const superseded = supersededOf(
       drafts.map((d) => d.key),
       lineageOf(situation.timelines),
     )
     const doubled = doubledOf(drafts, names, superseded)
-    return (this.worked = { drafts, day, keys, wanted, names, doubled, superseded, needed })
+    return (this.worked = { drafts, day, wanted, names, doubled, superseded, needed })
   }
 
-  private keysOf(d: Draft): Keys {
-    const keys = this.keyed.get(d) ?? { sound: soundKey(d), pictures: picturesKey(d), units: unitsKeys(d) }
-    this.keyed.set(d, keys)
-    return keys
-  }
-
-  private known({ drafts, keys }: Worked, i: number, name: Target, disks: Disks, paces: Paces): Known {
-    const d = drafts[i]!
-    const { sound, pictures, units } = keys[i]!
+  private known(d: Draft, name: Target, disks: Disks, paces: Paces): Known {
     const target = disks.get(d.outlet.root)!
-    const fact = (key: string) => this.facts.get(key) ?? this.failed.get(key) ?? null
     const disk = target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away
     // of a disk that is away nothing more needs to be said
     const wrong = disk
@@ -250,9 +192,7 @@ export class Deliverables {
           .map((f) => this.media.of(f))
           .find((p) => p !== null)
     return {
-      sound: fact(sound) as RegionSound | Problem | null,
-      pictures: fact(pictures) as PictureFacts | Problem | null,
-      units: this.unitsOf(units),
+      ...this.facts.of(d),
       target: name,
       room: target.room,
       paces,
@@ -262,38 +202,11 @@ export class Deliverables {
     }
   }
 
-  /** What coded pictures say, by the keys of the facts of their files; null while one is not known. */
-  private unitsOf(keys: readonly string[]): Known['units'] {
-    const unknown = keys.filter((k) => !this.facts.has(k))
-    if (unknown.length) return unknown.map((k) => this.failed.get(k)).find((p) => p !== undefined) ?? null
-    const of = keys.join()
-    const known = this.together.get(of) ?? unitsTogether(keys.map((k) => this.facts.get(k) as UnitFacts | null))
-    this.together.set(of, known)
-    return known
-  }
-
   /** The files that a draft is made from. */
   private mediaOf(d: Draft): readonly MediaUsed[] {
     const files = this.made.get(d) ?? filesUsed(d)
     this.made.set(d, files)
     return files
-  }
-
-  /** Reads facts that are not in memory; asks the workers for those that are not there at all. */
-  private async loadFacts({ wanted }: Worked): Promise<void> {
-    const changes = this.factsAt < 0 ? null : await changesAfter(this.db, this.factsAt)
-    this.factsAt = changes ? (changes.at(-1)?.id ?? this.factsAt) : await lastChange(this.db)
-    const come = changes?.filter((c) => c.topic === 'facts').map((c) => c.key)
-    const fresh = new Set(come)
-    const unknown = [...wanted.keys()].filter((k) => !this.facts.has(k))
-    const unread = unknown.filter((k) => !come || fresh.has(k) || !this.missing.has(k))
-    for (const [key, value] of await readFacts(this.db, unread)) this.facts.set(key, value)
-    // those that no region asks for any more go first, when there are too many
-    if (this.facts.size > keptFacts) for (const key of this.facts.keys()) if (!wanted.has(key)) this.facts.delete(key)
-    const missing = new Map(unknown.filter((k) => !this.facts.has(k)).map((k) => [k, wanted.get(k)!]))
-    const as = [...missing.keys()].every((k) => this.missing.has(k)) && missing.size === this.missing.size
-    this.missing = missing
-    if (!as || !come || come.length > 0) this.failed = await this.queueMissing(missing)
   }
 
   /** What can be said of the disks that drafts read and write. */
@@ -306,83 +219,6 @@ export class Deliverables {
       out.set(root, { room, away, readOnly: away ? null : await this.roots.readOnly(root) })
     }
     return out
-  }
-
-  /** The name of each draft and the version that is free, and what is wrong with it. */
-  private targets({ drafts, names, doubled }: Worked): Target[] {
-    const isThere = this.roots.glance()
-    return names.map(({ first, bad, make }, i) => {
-      if (bad) return { path: first, version: 1, bad }
-      const free = freePath(make, (p) => isThere(drafts[i]!.outlet.root, entryOf(p)))
-      return { ...free, bad: (free.version > 1 ? unusable(free.path) : null) ?? doubled.get(i) ?? null }
-    })
-  }
-
-  private nameOf(d: Draft, today: Date, day: string): Name {
-    const kept = this.named.get(d)
-    if (kept?.day === day) return kept
-    const folder = path.posix.join(d.outlet.folder.replace(/\/+$/, ''), isTrial(d.recipe) ? trialFolder : '')
-    const { file } = d.timeline
-    const context = {
-      show: d.timeline.show,
-      timeline: d.timeline.model,
-      region: d.region,
-      number: d.number,
-      outlet: d.outlet.name,
-      output: d.output,
-      source: path.basename(file.path, path.extname(file.path)),
-      taken: () => takenFrom(d.timeline, d.region.in + d.handles.before),
-      today,
-    }
-    const made = new Map<number, string>()
-    const pathOf = versioned((version) =>
-      path.posix.join(folder, expandPattern(d.outlet.pattern, { ...context, version })),
-    )
-    const make = (version: number) => {
-      const known = made.get(version)
-      if (known !== undefined) return known
-      const name = fileNameOf(d.recipe, pathOf(version), d.output)
-      made.set(version, name)
-      return name
-    }
-    const first = make(1)
-    // a name of one file may not be read as that of many
-    const many = isRun(first) && !recipeKind(d.recipe).fileName ? 'it reads like the name of a run of stills' : null
-    const name = { day, first, bad: unusable(first) ?? many, make }
-    this.named.set(d, name)
-    return name
-  }
-
-  /**
-   * Queues what is to be measured; gives what could not be, by its key. Regions are read from what the pass keeps:
-   * while it is under way they wait for it. Sound of a timeline that no pass is made of is measured by itself.
-   */
-  private async queueMissing(wanted: ReadonlyMap<string, Missing | null>): Promise<Map<string, Problem>> {
-    if (wanted.size === 0) return new Map()
-    const missing = [...wanted.values()].flatMap((m) => m ?? [])
-    const queued = await this.db
-      .selectFrom('step')
-      .select(['id', 'key', 'kind', 'state', 'problem'])
-      .where('run_id', 'is', null)
-      .where('kind', 'in', [...measuring, 'analyse-sound', 'read-units'])
-      .execute()
-    const there = new Set(queued.filter((q) => q.state !== 'done').map((q) => q.key))
-    // edges that moved on since leave regions behind that nobody asks for any more
-    const stale = queued.filter((q) => q.state === 'ready' && measuring.includes(q.kind) && !wanted.has(q.key))
-    for (const { id } of stale)
-      await this.db.deleteFrom('step').where('id', '=', id).where('state', '=', 'ready').execute()
-    const passes = [...new Set(missing.map((m) => factKeys.pictures(m.draft.timeline.fingerprint)))]
-    const seen = await readFacts(this.db, passes)
-    const underWay = (q: (typeof queued)[number]) => q.state === 'ready' || q.state === 'claimed'
-    const hearing = new Set(queued.filter((q) => q.kind === 'analyse-sound' && underWay(q)).map((q) => q.key))
-    const waits = ({ kind, draft }: Missing) =>
-      kind === 'measure-sound'
-        ? hearing.has(factKeys.sound(draft.timeline.fingerprint))
-        : !seen.has(factKeys.pictures(draft.timeline.fingerprint))
-    const offers = missing.filter((m) => !there.has(m.key) && !waits(m)).map(offerOf)
-    if (offers.length) await this.queue.offer(offers)
-    const failures = queued.filter((q) => q.state === 'failed' && q.problem && wanted.has(q.key))
-    return new Map(failures.map((q) => [q.key, unmeasured(q.kind, problemOf(q)!)]))
   }
 }
 
@@ -403,56 +239,3 @@ const alikeAs = ({ key, recipe }: Draft) => `${key.timelineId}/${key.regionId} $
 
 const sameFile = (a: Became | null, b: Became | null) =>
   a === b || (a !== null && b !== null && a.id === b.id && a.changed.join() === b.changed.join())
-
-function doubledOf(
-  drafts: readonly Draft[],
-  names: readonly Name[],
-  superseded: ReadonlySet<string>,
-): Map<number, string> {
-  const out = new Map<number, string>()
-  for (const list of collisions(names.map((n, i) => `${drafts[i]!.outlet.root}:${entryOf(n.first)}`)).values())
-    for (const i of list) {
-      const isOlder = (k: number) => superseded.has(keyText(drafts[k]!.key))
-      // what a newer version stands in for stays back; it does not keep that from its name
-      const other = drafts[list.find((k) => k !== i && !isOlder(k)) ?? -1]
-      if (!other && !isOlder(i)) continue
-      out.set(
-        i,
-        other
-          ? `“${other.region.name}” for ${other.outlet.name} would get the same name`
-          : 'a newer version of it would get the same name',
-      )
-    }
-  return out
-}
-
-/** Measures of regions. */
-const measuring: readonly string[] = ['measure-sound', 'measure-pictures'] satisfies Missing['kind'][]
-
-/** A measure of a region that is not known yet. */
-interface Missing {
-  readonly kind: 'measure-sound' | 'measure-pictures'
-  readonly key: string
-  readonly draft: Draft
-}
-
-const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
-const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route, pauseOf(d.output))
-const unitsKeys = (d: Draft) => (d.output.video ? unitsUsed(d).map(factKeys.units) : [])
-const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, rangesOf(d))
-
-function offerOf({ kind, key, draft: d }: Missing) {
-  const { fingerprint, file, linking, model } = d.timeline
-  const payload = {
-    fact: key,
-    source: { ...file, fingerprint, ...(linking ? { assembled: true } : {}) },
-    ...{ ranges: rangesOf(d), pause: pauseOf(d.output), rate: model.rate },
-    ...(kind === 'measure-sound' ? { route: d.route } : {}),
-  }
-  return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))
-}
-
-function unmeasured(kind: string, problem: Problem): Problem {
-  const what = kind === 'measure-sound' ? 'sound' : 'pictures'
-  return { ...problem, message: `The ${what} could not be measured. ${problem.message}` }
-}
