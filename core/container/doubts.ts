@@ -43,6 +43,22 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
   return out
 }
 
+/** What is doubtful of the sound of a file: what it does not say, and is taken for what is usual. */
+function doubtsOfSound({ audio }: MediaInfo, where: string): Problem[] {
+  const of = (trait: 'sampleRate' | 'bitDepth') => audio.find((a) => a.untold?.includes(trait))
+  const [rate, depth] = [of('sampleRate'), of('bitDepth')]
+  const taken = [...(rate ? [`for ${rate.sampleRate} Hz`] : []), ...(depth ? [`for ${depth.bitDepth} bit`] : [])]
+  if (taken.length === 0) return []
+  return [
+    {
+      code: 'media.sound-untold',
+      message: `It does not say all of its sound, which is taken ${listed(taken)}.`,
+      where,
+      fix: 'Listen to it, and ask for a copy that says what it is.',
+    },
+  ]
+}
+
 /** What players do otherwise than it is done here, where a file is worked with as it is coded. */
 function otherwise({ video, audio }: MediaInfo, where: string): Problem[] {
   const [v] = video
@@ -62,6 +78,6 @@ function otherwise({ video, audio }: MediaInfo, where: string): Problem[] {
 export function withDoubts(media: Media): Media {
   const [v] = media.info.video
   const { name } = media.source
-  const doubts = [...(v ? doubtsOf(v, name) : []), ...otherwise(media.info, name)]
+  const doubts = [...(v ? doubtsOf(v, name) : []), ...doubtsOfSound(media.info, name), ...otherwise(media.info, name)]
   return doubts.length ? { ...media, info: { ...media.info, problems: [...media.info.problems, ...doubts] } } : media
 }

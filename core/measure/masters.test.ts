@@ -59,6 +59,14 @@ it('what is only usual of pictures was not measured', () => {
   ])
 })
 
+it('what is only usual of sound was not measured', () => {
+  const of = (name: string, untold?: readonly string[]) =>
+    read(name, { described: { audio: { codec: 'pcm', bitDepth: 24, sampleRate: 48_000, untold } } })
+  expect(of('sound-depth', ['bitDepth'])).toEqual({ value: null, text: 'not told by the file (24 bit is usual)' })
+  expect(of('sample-rate', ['sampleRate'])?.value).toBeNull()
+  expect([of('sound-depth', ['sampleRate'])?.value, of('sample-rate')?.value]).toEqual([24, 48_000])
+})
+
 it('sound has a depth where it comes out as it went in, and nobody knows of codecs not known here', () => {
   const of = (codec: string) => read('sound-depth', { described: { audio: { codec, bitDepth: 16 } } })
   expect([of('pcm')?.value, of('flac')?.value]).toEqual([16, 16])

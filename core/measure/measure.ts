@@ -3,7 +3,7 @@ import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { AncillaryFacts } from '../media/ancillary'
 import type { UnitFacts } from '../codec/unitfacts'
-import type { Colour, DataInfo, FileStructure, MediaInfo, Scan } from '../media/media'
+import type { AudioInfo, Colour, DataInfo, FileStructure, MediaInfo, Scan } from '../media/media'
 import type { TimecodeFacts } from '../media/timecodes'
 import type { Problem } from '../problem'
 import type { Output } from '../recipe/output'
@@ -56,6 +56,7 @@ export interface Described {
     | (NonNullable<Output['audio']> & {
         /** Tracks of a file that players leave out, in words; empty where there are none. */
         readonly silenced?: string
+        readonly untold?: AudioInfo['untold']
       })
     | null
   /** Null where the rate of its pictures is not known. */
@@ -295,8 +296,10 @@ export const ifTold = (
   v: NonNullable<Described['video']>,
   of: 'scan' | 'chroma' | 'bitDepth',
   text: string,
-): Omit<Reading, 'from'> =>
-  v.untold?.includes(of) ? said(null, `not told by the file (${text} is usual)`) : said(v[of], text)
+): Omit<Reading, 'from'> => (v.untold?.includes(of) ? said(null, notTold(text)) : said(v[of], text))
+
+/** What is said where a file does not tell what is asked. */
+export const notTold = (usual: string) => `not told by the file (${usual} is usual)`
 
 /** What is said of several tracks as one: `mixed` where they are not alike, nothing where it is not told of all. */
 function ofEach(list: readonly (Omit<Reading, 'from'> | null)[]): Omit<Reading, 'from'> | null {

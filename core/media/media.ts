@@ -87,6 +87,8 @@ export interface AudioInfo {
   /** `L R C LFE Ls Rs` when the file says so. */
   readonly layout: string | null
   readonly webCodec: string | null
+  /** What the file does not say of it, where it is taken for what is usual. */
+  readonly untold?: readonly ('sampleRate' | 'bitDepth')[]
   /** Its track is switched off: players leave it out. */
   readonly off?: true
   /** Silence at its beginning, where it begins later than the pictures; part of `samples`. */
@@ -148,7 +150,7 @@ export const writtenStructure: FileStructure = {
 }
 
 /** Counts what is looked for in media: what an earlier edition described is described anew. */
-export const describedEdition = 5
+export const describedEdition = 6
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

@@ -1,6 +1,6 @@
 import { aspectValue } from './aspect'
 import { colourText } from './colour'
-import type { Chroma, Colour, Contradiction, Scan, VideoInfo } from './media'
+import type { AudioInfo, Chroma, Colour, Contradiction, Scan, VideoInfo } from './media'
 import { listed } from '../text'
 import { hasOrder, scanText } from './scan'
 
@@ -103,6 +103,12 @@ export function heldTogether(container: StatedPictures, pictures: StatedPictures
 /** What is told of pictures by neither of two places. */
 export function untoldBy(...places: readonly StatedPictures[]): Pick<VideoInfo, 'untold'> {
   const untold = (['scan', 'chroma', 'bitDepth'] as const).filter((of) => places.every((p) => (p[of] ?? null) === null))
+  return untold.length ? { untold } : {}
+}
+
+/** What a file does not tell of its sound: what is null of what it says. */
+export function untoldSound(told: Readonly<Record<'sampleRate' | 'bitDepth', unknown>>): Pick<AudioInfo, 'untold'> {
+  const untold = (['sampleRate', 'bitDepth'] as const).filter((of) => told[of] === null)
   return untold.length ? { untold } : {}
 }
 

@@ -67,7 +67,7 @@ export interface Output {
     /** Tracks that the channels are in; one when absent. */
     readonly tracks?: number
     /** What each of several tracks is, of which the sound is said to be the first; absent of one alone. */
-    readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth'>[]
+    readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth' | 'untold'>[]
   } | null
   /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
   readonly data?: readonly LinesKind[]
@@ -170,7 +170,7 @@ export interface Basis {
 
 /** What each track of the sound of a file is. */
 export const tracksOf = ({ audio }: MediaInfo) =>
-  audio.map(({ codec, sampleRate, bitDepth }) => ({ codec, sampleRate, bitDepth }))
+  audio.map(({ codec, sampleRate, bitDepth, untold }) => ({ codec, sampleRate, bitDepth, untold }))
 
 /** What kinds of recipe do differently. */
 export interface BasisOptions {

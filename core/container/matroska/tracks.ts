@@ -9,7 +9,7 @@ import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, AudioTrack, PcmLayout, Scan, VideoInfo, VideoTrack } from '../../media/media'
 import { asked } from '../../media/presentation'
 import { hasOrder } from '../../media/scan'
-import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
+import { heldTogether, joinedColour, untoldBy, untoldSound, type StatedColour } from '../../media/stated'
 import type { Track } from './blocks'
 import { field, float, id, none, numberIn, unsigned } from './ebml'
 
@@ -167,7 +167,10 @@ export function audioTrack(
   const bytes = (which: number) => field(t.audio!, which) ?? none
   const sampleRate = t.codec === 'A_OPUS' ? 48_000 : Math.round(float(bytes(id.rate))) || 8000
   const channels = Math.max(1, Math.min(255, unsigned(bytes(id.channels).subarray(0, 4)) || 1))
-  const bits = unsigned(bytes(id.bits).subarray(0, 4)) || 16
+  const codec = soundCodecCalled('matroska', t.codec)
+  const own = codec?.describe(t.private) ?? {}
+  const told = own.bitDepth || unsigned(bytes(id.bits).subarray(0, 4)) || null
+  const bits = told ?? 16
   const pcmKind = {
     'A_PCM/INT/LIT': ['int', true],
     'A_PCM/INT/BIG': ['int', false],
@@ -176,7 +179,6 @@ export function audioTrack(
   const pcm: PcmLayout | null = pcmKind
     ? { bytesPerSample: bits >> 3 || 2, kind: pcmKind[0], littleEndian: pcmKind[1], channels }
     : null
-  const codec = soundCodecCalled('matroska', t.codec)
   const base: Omit<AudioInfo, 'samples'> = {
     codec: codec?.name ?? t.codec.replace(/^A_/, '').toLowerCase(),
     channels,
@@ -184,7 +186,8 @@ export function audioTrack(
     bitDepth: bits,
     layout: null,
     ...(t.off ? { off: true } : {}),
-    webCodec: codec?.describe(t.private).webCodec ?? null,
+    webCodec: own.webCodec ?? null,
+    ...(codec?.keepsDepth ? untoldSound({ sampleRate, bitDepth: told }) : {}),
   }
   const unread = () => fail('internal.error', 'This sound is not read this way.', source.name)
   const rest = { configuration: null, native: null, packet: unread, run: unread }

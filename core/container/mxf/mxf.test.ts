@@ -143,6 +143,18 @@ describe('an MXF file as it is written', () => {
     expect(() => openSound(media, null)).toThrow(/cannot be decoded/)
   })
 
+  it('that does not say what its sound is has it taken for what is usual, and says so', async () => {
+    const { bytes } = write({ frames: 2, channels: 1 })
+    const text = Buffer.from(bytes.buffer)
+    // the depth and the rate of samples, under tags that nobody knows
+    for (const found of text.toString('hex').matchAll(/3d0100040000001[08]|3d03000800/g)) text[found.index / 2] = 0xff
+    const { info } = await open(bytes)
+    expect(info.audio).toMatchObject([{ sampleRate: 48_000, bitDepth: 24, untold: ['sampleRate', 'bitDepth'] }])
+    expect(info.problems.map((p) => p.message)).toEqual([
+      'It does not say all of its sound, which is taken for 48000 Hz and for 24 bit.',
+    ])
+  })
+
   it('stands on its grid, key after key, to the last byte', async () => {
     const { bytes, plan } = write()
     const reader = new KlvReader(memorySource(bytes))

@@ -1,8 +1,9 @@
 import type { ByteSource } from '../../bytes'
 import { aes3Channels, aes3Header } from '../../codec/pcm/aes3'
 import type { AudioTrack, PcmLayout } from '../../media/media'
+import { untoldSound } from '../../media/stated'
 import { fail, type Problem } from '../../problem'
-import type { Rate } from '../../time/rate'
+import { makeRate, type Rate } from '../../time/rate'
 import type { Elements } from './elements'
 import type { Track } from './programme'
 
@@ -16,12 +17,15 @@ function layoutIn(t: Track): { readonly pcm: PcmLayout; readonly channels: numbe
     const pcm = { bytesPerSample: 4, kind: 'aes3', littleEndian: true, channels: aes3Channels } as const
     return { pcm, channels: Math.min(channels, aes3Channels), header: aes3Header }
   }
-  const frameBytes = t.descriptor.u16('blockAlign') || channels * Math.ceil(depthOf(t) / 8)
+  const frameBytes = t.descriptor.u16('blockAlign') || channels * Math.ceil((saidDepth(t) ?? usualDepth) / 8)
   const bytesPerSample = Math.max(1, Math.round(frameBytes / channels))
   return { pcm: { bytesPerSample, kind: 'int', littleEndian: true, channels }, channels, header: 0 }
 }
 
-const depthOf = ({ descriptor }: Track) => descriptor.u32('quantisation') ?? 24
+const saidDepth = ({ descriptor }: Track) => descriptor.u32('quantisation') || null
+
+/** What is usual where a file does not say it. */
+const [usualDepth, usualRate] = [24, makeRate(48_000)]
 
 /** The label of how sound is coded, where it is one of those of compressed sound (SMPTE RP 224: 04020202). */
 function codingOf({ descriptor }: Track): string | null {
@@ -54,14 +58,20 @@ export function soundTrack(t: Track, found: Elements, rate: Rate): AudioTrack {
   const d = t.descriptor
   const { pcm, channels, header } = layoutIn(t)
   const frameBytes = pcm.bytesPerSample * pcm.channels
-  const sampleRate = Math.round((d.rate('soundRate')?.num ?? 48000) / (d.rate('soundRate')?.den ?? 1))
+  const said = { rate: d.rate('soundRate'), depth: saidDepth(t) }
+  const { num, den } = said.rate ?? usualRate
+  const sampleRate = Math.round(num / den)
   const counts = runsOf(found, frameBytes, header)
   // where the programme begins: behind the elements before its first frame, of a clip behind so many samples
   const skipped = found.count === 1 ? Math.round((t.start * sampleRate * rate.den) / rate.num) : counts.before(t.start)
   const samples = Math.max(0, counts.total - skipped)
   const coding = codingOf(t)
+  const bitDepth = said.depth ?? (pcm.kind === 'int' ? pcm.bytesPerSample * 8 : usualDepth)
   return {
-    info: { codec: coding ?? 'pcm', channels, sampleRate, bitDepth: depthOf(t), samples, layout: null, webCodec: null },
+    info: {
+      ...{ codec: coding ?? 'pcm', channels, sampleRate, bitDepth, samples, layout: null, webCodec: null },
+      ...untoldSound({ sampleRate: said.rate, bitDepth: said.depth }),
+    },
     start: skipped,
     pcm: coding ? null : pcm,
     packetCount: 0,

@@ -1,9 +1,14 @@
-import { namedWords, ofSound, said, wanted } from '../measure'
+import { namedWords, notTold, ofSound, said, wanted, type Described } from '../measure'
 
 const kilohertz = (hertz: number) => `${hertz / 1000} kHz`
 
 /** Hz. */
-export const sampleRate = ofSound('sample-rate', 'Sample rate', (a) => said(a.sampleRate, kilohertz(a.sampleRate)), {
+function rateOf(a: NonNullable<Described['audio']>) {
+  const text = kilohertz(a.sampleRate)
+  return a.untold?.includes('sampleRate') ? said(null, notTold(text)) : said(a.sampleRate, text)
+}
+
+export const sampleRate = ofSound('sample-rate', 'Sample rate', rateOf, {
   words: namedWords((v) => kilohertz(Number(v))),
   fix({ expect }) {
     const hertz = wanted(expect)
