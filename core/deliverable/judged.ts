@@ -218,13 +218,36 @@ function sourceReadings({ d, units, pictures, heard, head, damaged, first, read 
   }
 }
 
+/** What moves figures of sound that is made, beside its gain. */
+type Mover = keyof NonNullable<Measure['moves']>
+
+const movedText: Readonly<Record<Mover, string>> = {
+  coded: 'measured, with gain, before it is coded',
+  resampled: 'measured, with gain, before it is brought to another rate',
+}
+
+function movedBy({ output: { audio }, timeline: { info } }: Draft): Mover | null {
+  if (!audio) return null
+  if (!soundCodec(audio.codec)?.keepsDepth) return 'coded'
+  return info.audio.some((a) => a.sampleRate !== audio.sampleRate) ? 'resampled' : null
+}
+
+/** Figures of sound with how far they may be off. */
+const withGive = (readings: Readings, moved: Mover | null): Readings =>
+  Object.fromEntries(
+    Object.entries(readings).map(([name, r]) => {
+      const give = moved && measureOf(name).moves?.[moved]
+      return [name, give ? { ...r, give } : r]
+    }),
+  )
+
 /** What a file will be. */
 function forecastReadings({ d, known, units, heard, head, output, read }: Situated): Readings {
   const made = fileBase({ output, timeline: d.timeline.model })
   const own = head && headPer(head, output.perFrame ?? 1)
   const { copies } = recipeKind(d.recipe)
   const gain = copies ? 0 : d.recipe.gain
-  const lossy = !copies && output.audio !== null && !soundCodec(output.audio.codec)?.keepsDepth
+  const moved = copies ? null : movedBy(d)
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
   return {
     ...read(
@@ -237,9 +260,7 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
     ),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
-    ...(heard
-      ? read({ sound: heard, gain }, lossy ? 'measured, with gain, before it is coded' : 'measured, with gain')
-      : {}),
+    ...(heard ? withGive(read({ sound: heard, gain }, moved ? movedText[moved] : 'measured, with gain'), moved) : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name: { file: fileOf(known.target.path), bad: known.target.bad } }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),

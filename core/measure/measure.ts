@@ -25,6 +25,8 @@ export interface Reading {
   readonly from: string
   /** Where it tells of a source alone: `said` by its headers, or `changed` on the way. Then it decides nothing. */
   readonly aside?: 'said' | 'changed'
+  /** How far off it may be, either way, once what is made is coded; it is exact where absent. */
+  readonly give?: number
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
 }
@@ -244,6 +246,8 @@ export interface Measure {
   readonly seen?: true
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
+  /** How far it may move when sound is coded with loss, and when it is brought to another rate, as measured here. */
+  readonly moves?: { readonly coded: number; readonly resampled: number }
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

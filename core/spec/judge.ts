@@ -44,6 +44,13 @@ export function meets(value: Value, e: Expectation, of: ReadingOf = () => null):
   return (e.min === undefined || value >= e.min - slack) && (e.max === undefined || value <= e.max + slack)
 }
 
+/** Whether a number that is as expected may come out otherwise, as far as it may be off. */
+const mayMiss = ({ value, give }: Reading, e: Expectation) =>
+  give !== undefined &&
+  typeof value === 'number' &&
+  Number.isFinite(value) &&
+  [value - give, value + give].some((v) => !meets(v, e))
+
 /** What another measure reads of the same. */
 type ReadingOf = (measure: string) => Reading | null
 
@@ -172,7 +179,14 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
   const subject = counts ? `${label}:` : `${label} ${forecast ? 'will be' : 'is'}`
-  if (meets(reading.value, e, of)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+  if (meets(reading.value, e, of)) {
+    if (!mayMiss(reading, e)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+    const off = `${reading.give}${(unit ?? '').replace(/ (LU)FS$| (dB)TP$/, ' $1$2')}`
+    return {
+      verdict: 'caution',
+      why: `${subject} ${reading.text}, ${reading.from}, which may move it by ${off}; required: ${required}.`,
+    }
+  }
   if ('fields' in e && isRecord(reading.value))
     return {
       verdict: rule.severity === 'must' ? 'fail' : 'caution',

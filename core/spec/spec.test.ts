@@ -201,6 +201,23 @@ describe('judging', () => {
     expect(of('changed')).toEqual(['later', false, 'none'])
     expect(of('changed', 1)).toEqual(['fail', true, 'none'])
   })
+  it('does not let pass what coding may still move beyond what is required', () => {
+    const rule: Rule = { id: 'r', measure: 'true-peak', severity: 'must', expect: { max: -1 }, clause: '' }
+    const of = (value: number, give?: number) => {
+      const reading = { value, text: `${value} dBTP`, from: 'before it is coded', ...(give ? { give } : {}) }
+      return judge([rule], { 'true-peak': reading }, {}, null, [])[0]!
+    }
+    expect([of(-1.5), of(-4.5, 3), of(-0.5, 3)].map((r) => r.verdict)).toEqual(['pass', 'pass', 'fail'])
+    expect(of(-3.5, 3)).toMatchObject({
+      ...{ verdict: 'caution', blocks: false },
+      why: 'True peak will be -3.5 dBTP, before it is coded, which may move it by 3 dB; required: at most −1 dBTP.',
+    })
+    // silence stays silence
+    expect(of(-Infinity, 3).verdict).toBe('pass')
+    const r = recipe('viewing')
+    const fix = fixFor({ ...of(-3.5, 3), verdict: 'caution' }, r, source)!
+    expect(fix.overrides).toEqual({ gain: -0.6 })
+  })
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
     expect(r).toMatchObject({

@@ -17,7 +17,7 @@ export function ofLoudness(
   missing: string,
 ): Measure {
   return {
-    ...{ name, label, group: 'sound', unit: ' LUFS' },
+    ...{ name, label, group: 'sound', unit: ' LUFS', moves: { coded: 0.2, resampled: 0.02 } },
     read({ sound, gain = 0 }) {
       if (!sound) return null
       if (sound.coded?.counted) return unheard(sound.coded.channels)
@@ -34,6 +34,7 @@ export const loudness: Measure = {
   label: 'Integrated loudness',
   group: 'sound',
   unit: ' LUFS',
+  moves: { coded: 0.1, resampled: 0.01 },
   read({ sound, gain = 0 }) {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)

@@ -7,6 +7,7 @@ export const loudnessRange: Measure = {
   label: 'Loudness range',
   group: 'sound',
   unit: ' LU',
+  moves: { coded: 0.2, resampled: 0.02 },
   read({ sound }) {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)

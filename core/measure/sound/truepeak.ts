@@ -7,6 +7,7 @@ export const truePeak: Measure = {
   label: 'True peak',
   group: 'sound',
   unit: ' dBTP',
+  moves: { coded: 3, resampled: 0.3 },
   read({ sound, gain = 0 }) {
     if (!sound) return null
     const { channels } = sound.coded ?? { channels: [] }
@@ -17,6 +18,7 @@ export const truePeak: Measure = {
   fix({ expect, forecast, recipe }) {
     const now = forecast?.value
     if (typeof now !== 'number' || !('max' in expect) || expect.max === undefined) return null
-    return { gain: Math.floor((recipe.gain + expect.max - now - 0.05) * 10) / 10 }
+    const most = expect.max - (forecast?.give ?? 0)
+    return { gain: Math.floor((recipe.gain + most - now - 0.05) * 10) / 10 }
   },
 }
