@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { concatBytes, memorySource, Writer } from '../core/bytes'
 import { h264Intra } from '../core/codec/h264-intra/codec'
 import { IntraEncoder } from '../core/codec/h264-intra/encode'
-import { hardPicture } from '../core/codec/h264-intra/hardpictures'
+import { hardPicture, smallFormat } from '../core/codec/h264-intra/hardpictures'
 import { unitsOf } from '../core/codec/nal'
 import { mp4 } from '../core/container/mp4/container'
 import { mxf } from '../core/container/mxf/container'
@@ -21,7 +21,7 @@ const fullRange: Colour = { ...bt709, fullRange: true }
 
 /** A film of one picture that states a colour, in a container that states another, or another shape. */
 function film(brand: 'mov' | 'mp4', own: Colour, entry: { colour?: Colour; pixelAspect?: string; width?: number }) {
-  const f = { width: 80, height: 64, depth: 8, chroma: 1, fields: null, level: 41, rate, colour: own } as const
+  const f = smallFormat({ depth: 8, chroma: 1, colour: own })
   const encoder = new IntraEncoder(f)
   encoder.load(hardPicture(f, 1, 4))
   const units = unitsOf(encoder.encode({ slices: 1, qp: () => 20 }))

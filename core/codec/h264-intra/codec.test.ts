@@ -4,18 +4,12 @@ import { mp4 } from '../../container/mp4/container'
 import { openMedia } from '../../container/registry'
 import { bt709 } from '../../media/colour'
 import { openPictures } from '../pictures'
-import { chance, hardPicture } from './hardpictures'
-import { makeRate } from '../../time/rate'
+import { chance, hardPicture, smallFormat } from './hardpictures'
 import { h264Intra } from './codec'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { unitsOf } from '../nal'
 import type { Format } from './write'
-
-const format = (f: Partial<Format>): Format => ({
-  ...{ width: 80, height: 64, depth: 10, chroma: 2, fields: null, level: 41, rate: makeRate(25), colour: bt709 },
-  ...f,
-})
 
 /** What the encoder says a decoder will see, cut to the picture. */
 function seen(encoder: IntraEncoder, f: Format): number[][] {
@@ -27,12 +21,12 @@ function seen(encoder: IntraEncoder, f: Format): number[][] {
 }
 
 const formats = [
-  format({}),
-  format({ chroma: 1 }),
-  format({ depth: 8 }),
-  format({ chroma: 1, depth: 8, height: 72 }),
-  format({ fields: 'top' }),
-  format({ fields: 'bottom', chroma: 1, height: 96 }),
+  smallFormat({}),
+  smallFormat({ chroma: 1 }),
+  smallFormat({ depth: 8 }),
+  smallFormat({ chroma: 1, depth: 8, height: 72 }),
+  smallFormat({ fields: 'top' }),
+  smallFormat({ fields: 'bottom', chroma: 1, height: 96 }),
 ]
 
 describe('pictures that are decoded as the encoder has them', () => {
@@ -100,7 +94,7 @@ describe('the kernel', () => {
 
 describe('intra pictures in a MOV', () => {
   it('are decoded by our own code, in their depth and chroma', async () => {
-    const f = format({ fields: null })
+    const f = smallFormat({ fields: null })
     const encoder = new IntraEncoder(f)
     const units = [1, 2].map((seed) => {
       encoder.load(hardPicture(f, seed, 20))
@@ -142,7 +136,7 @@ describe('intra pictures in a MOV', () => {
 
 describe('what is coded in ways that are not decoded here', () => {
   it('is told apart from damage, and left to the codec package where the parameter sets say so', () => {
-    const f = format({})
+    const f = smallFormat({})
     const encoder = new IntraEncoder(f)
     encoder.load(hardPicture(f, 1, 4))
     const bytes = encoder.encode({ slices: 1, qp: () => 20 })

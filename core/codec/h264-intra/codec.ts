@@ -131,7 +131,18 @@ export const h264Intra: PictureCodec = {
     frameBytes: (shape) => needClass(shape).bytes,
     open({ width, height, rate, colour, scan = 'progressive', first = 0 }) {
       const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'
-      const format = { width, height, rate, fields, depth: 10, chroma: 2, level: 41, colour: colour ?? bt709 } as const
+      const format = {
+        width,
+        height,
+        rate,
+        fields,
+        depth: 10,
+        chroma: 2,
+        level: 41,
+        colour: colour ?? bt709,
+        arithmetic: false,
+        pixelAspect: '1:1',
+      } as const
       const encoder = new IntraEncoder(format, first)
       const sized = new ConstantSize(encoder, needClass({ width, height, rate, scan }).bytes, { slices: 8 })
       let still: { of: Picture; readonly units: Uint8Array[] } | null = null

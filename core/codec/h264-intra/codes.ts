@@ -134,3 +134,6 @@ export const patterns = Uint8Array.of(
   ...[16, 3, 5, 10, 12, 19, 21, 26, 28, 35, 37, 42, 44, 1, 2, 4],
   ...[8, 17, 18, 20, 24, 6, 9, 22, 25, 32, 33, 34, 36, 40, 38, 41],
 )
+
+/** Code numbers of coded_block_pattern by its value. */
+export const patternCodes = Uint8Array.from({ length: 48 }, (_, v) => patterns.indexOf(v))

@@ -1,17 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import { chance, hardPicture } from './hardpictures'
-import { bt709 } from '../../media/colour'
+import { chance, hardPicture, smallFormat } from './hardpictures'
 import { blackPicture, type Picture } from '../../picture/picture'
-import { makeRate } from '../../time/rate'
 import { ConstantSize } from './constantsize'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { unitsOf } from '../nal'
-import type { Format } from './write'
 
-const format: Format = {
-  ...{ width: 320, height: 192, depth: 10, chroma: 2, fields: null, level: 41, rate: makeRate(25), colour: bt709 },
-}
+const format = smallFormat({ width: 320, height: 192 })
 /** As many bytes for each sample as class 100 has. */
 const size = Math.round((568_832 / (1920 * 1080)) * 320 * 192)
 

@@ -2,9 +2,12 @@ import { concatBytes } from '../../bytes'
 import { chromaSize, type Picture } from '../../picture/picture'
 import { kernel } from '../../kernel/kernel'
 import { KernelEncoder } from './fast'
+import { CabacEncoder, CabacWriter } from './cabacwriter'
 import { Grid, surfaceOf, type Surface } from './grid'
 import { MacroblockEncoder, type Chosen } from './macroblocks'
+import { scans } from './parameters'
 import { SliceWriter } from './slicebits'
+import { CavlcWriter, type MacroblockWriter } from './syntax'
 import { delimiter, macroblocks, pictureSet, sequenceSet, sliceHeader, unit, type Format } from './write'
 
 /** How a picture is encoded, besides its format. */
@@ -42,7 +45,7 @@ export class IntraEncoder {
     this.mbs = macroblocks(format)
     this.surface = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
     this.source = surfaceOf(this.mbs.width, this.mbs.height, format.chroma)
-    this.parameters = concatBytes([delimiter, sequenceSet(format), pictureSet()])
+    this.parameters = concatBytes([delimiter, sequenceSet(format), pictureSet(format)])
   }
 
   /** The number of the picture that was loaded last. */
@@ -115,12 +118,15 @@ export class IntraEncoder {
   /** The kernel's way where there is one; a test may ask for the plain one. */
   private coder(field: number, height: number, slices: number, manner: Manner): LineCoder {
     const { format, mbs, surface, source } = this
-    const fast = manner.chosen || manner.slow ? null : kernel()
-    const { depth, chroma } = format
+    const fast = manner.chosen || manner.slow || format.arithmetic ? null : kernel()
+    const { depth, chroma, arithmetic } = format
     const shape = { width: mbs.width, height, slices }
     if (fast) return new KernelEncoder(fast, surface, source, shape, { depth, chroma, field })
     const grid = new Grid(surface, mbs.width, height, chroma, field)
-    return new PlainEncoder(new MacroblockEncoder(grid, source, depth, field !== 0, manner.chosen), mbs.width)
+    const scan = field ? scans.field : scans.frame
+    return new PlainEncoder(new MacroblockEncoder(grid, source, depth, manner.chosen), grid, (w, qp) =>
+      arithmetic ? new CabacWriter(new CabacEncoder(w, qp), grid, scan) : new CavlcWriter(w, grid, scan),
+    )
   }
 }
 
@@ -135,24 +141,36 @@ interface LineCoder {
 class PlainEncoder implements LineCoder {
   private slice = 0
   private w = new SliceWriter()
+  private out!: MacroblockWriter
+  /** The first macroblock of the slice. */
+  private first: number | null = null
 
   constructor(
     private readonly mb: MacroblockEncoder,
-    private readonly width: number,
+    private readonly grid: Grid,
+    private readonly writer: (w: SliceWriter, qp: number) => MacroblockWriter,
   ) {}
 
   begin(w: SliceWriter, qp: number, plain: boolean): void {
     this.w = w
+    this.out = this.writer(w, qp)
+    this.first = null
     this.slice++
-    this.mb.begin(qp, plain)
+    this.mb.begin(w, this.out, qp, plain)
   }
 
   line(line: number, qp: number): number {
-    for (let x = 0; x < this.width; x++) this.mb.macroblock(this.w, line * this.width + x, this.slice, qp)
+    const { width } = this.grid
+    for (let mb = line * width; mb < (line + 1) * width; mb++) {
+      this.first ??= mb
+      if (mb > this.first) this.out.more(true)
+      this.mb.macroblock(mb, this.slice, qp)
+    }
     return this.w.length
   }
 
   end(w: SliceWriter): Uint8Array {
+    this.out.more(false)
     return w.stop()
   }
 

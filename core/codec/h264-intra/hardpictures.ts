@@ -1,3 +1,5 @@
+import { bt709 } from '../../media/colour'
+import { makeRate } from '../../time/rate'
 import type { Format } from './write'
 import { emptyPicture, type Picture } from '../../picture/picture'
 
@@ -9,6 +11,13 @@ export function chance(seed: number): (n: number) => number {
     return Math.floor((s / 2 ** 32) * n)
   }
 }
+
+/** A small format, of frames coded by variable lengths where nothing else is said. */
+export const smallFormat = (f: Partial<Format> = {}): Format => ({
+  ...{ width: 80, height: 64, depth: 10, chroma: 2, fields: null, level: 41, arithmetic: false },
+  ...{ pixelAspect: '1:1', rate: makeRate(25), colour: bt709 },
+  ...f,
+})
 
 /** A picture of slopes, edges and noise: `noise` codes of it. */
 export function hardPicture(

@@ -1,9 +1,9 @@
 import { blockOrder, kinds, there4, there8, type Grid, type Surface } from './grid'
-import { scans } from './parameters'
 import { blockValues, hasAbove, hasCorner, hasLeft, needs, places4, places8, predict16, predictChroma } from './predict'
-import { dcOrder, Levels, Rebuilder } from './rebuild'
-import { dc420, dc422, type SliceWriter } from './slicebits'
-import { patternCodes, penalties } from './tables'
+import { Levels, Rebuilder } from './rebuild'
+import type { SliceWriter } from './slicebits'
+import type { MacroblockWriter } from './syntax'
+import { penalties } from './tables'
 import { chromaDc, flat, forward4, forward8, lumaDc, quantise4, quantise8, quantiseDc } from './transform'
 
 /** What a test has done instead of what would be best: a kind of macroblock, one of the modes that can be. */
@@ -30,45 +30,49 @@ export class MacroblockEncoder {
   private readonly values = new Int32Array(128)
   private readonly wanted = new Int32Array(256)
   private readonly predicted = new Int32Array(256)
-  private readonly scan: (typeof scans)['frame' | 'field']
   /** The mode of each block in the order they are coded, and then the ones they are told against. */
   private readonly told = new Int8Array(32)
   private qp = 0
   private plain = false
+  private w!: SliceWriter
+  private out!: MacroblockWriter
 
   constructor(
     private readonly grid: Grid,
     private readonly source: Surface,
     private readonly depth: 8 | 10,
-    isField: boolean,
     private readonly chosen: Chosen | null = null,
   ) {
     this.rebuilder = new Rebuilder(depth, flat, [0, 0])
-    this.scan = isField ? scans.field : scans.frame
   }
 
-  /** Begins a slice, whose header says a QP; `plain` keeps no more of chroma than a mean for each block. */
-  begin(qp: number, plain = false): void {
+  /**
+   * Begins a slice, whose header says a QP, in bits that `out` writes macroblocks to; `plain` keeps no more of chroma
+   * than a mean for each block.
+   */
+  begin(w: SliceWriter, out: MacroblockWriter, qp: number, plain = false): void {
+    this.w = w
+    this.out = out
     this.qp = qp
     this.plain = plain
   }
 
   /** Encodes a macroblock of a slice at a QP. */
-  macroblock(w: SliceWriter, mb: number, slice: number, qp: number): void {
+  macroblock(mb: number, slice: number, qp: number): void {
     const { grid, chosen } = this
     grid.slices[mb] = slice
     grid.counts.fill(0, mb * 32, mb * 32 + 32)
     grid.qps[mb] = qp
     const there = grid.there(mb)
     const kind = chosen?.kind(mb) ?? null
-    if (kind === kinds.raw) return this.raw(w, mb)
+    if (kind === kinds.raw) return this.raw(mb, there)
     const whole = kind === null || kind === kinds.whole ? this.whole(mb, there) : { mode: 0, cost: Infinity }
     if (kind !== kinds.whole) {
       const parts = kind ?? kinds.eight
       const { pattern, cost } = this.parts(mb, there, parts)
-      if (cost < whole.cost) return this.writeParts(w, mb, there, parts, pattern)
+      if (cost < whole.cost) return this.writeParts(mb, there, parts, pattern)
     }
-    this.writeWhole(w, mb, there, whole.mode)
+    this.writeWhole(mb, there, whole.mode)
   }
 
   /** The samples of a plane's macroblock as they should be, `width` wide. */
@@ -168,44 +172,41 @@ export class MacroblockEncoder {
     return sum
   }
 
-  private writeParts(w: SliceWriter, mb: number, there: number, kind: number, pattern: number): void {
-    const { grid, levels, told } = this
+  private writeParts(mb: number, there: number, kind: number, pattern: number): void {
+    const { grid, levels, told, out } = this
     const chroma = this.chroma(mb, there)
     const eight = kind === kinds.eight
-    w.ue(0).u(1, eight ? 1 : 0)
-    for (let i = 0; i < 16; i += eight ? 4 : 1) {
-      const [mode, likely] = [told[i]!, told[16 + i]!]
-      if (mode === likely) w.u(1, 1)
-      else w.u(4, mode < likely ? mode : mode - 1)
-    }
-    w.ue(chroma.mode).ue(patternCodes[pattern | (chroma.pattern << 4)]!)
-    if (pattern | chroma.pattern) this.writeQp(w, mb)
+    out.type(0, mb, there)
+    out.eight(eight, mb, there)
+    for (let i = 0; i < 16; i += eight ? 4 : 1) out.mode(told[i]!, told[16 + i]!)
+    out.chromaMode(chroma.mode, mb, there)
+    out.pattern(pattern | (chroma.pattern << 4), mb, there)
+    if (pattern | chroma.pattern) this.writeQp(mb)
     else grid.qps[mb] = this.qp
-    for (let i = 0; i < 16; i++) {
+    for (let i = 0; i < 16; i += eight ? 4 : 1) {
       if (((pattern >> (i >> 2)) & 1) === 0) continue
       const block = blockOrder[i]!
-      const nc = grid.lumaContext(mb, there, block)
-      const from = eight ? (i & 12) * 16 : block * 16
+      const from = eight ? i * 16 : block * 16
       const c = levels.blocks.subarray(from, from + (eight ? 64 : 16))
-      const scan = eight ? this.scan.eight[i & 3]! : this.scan.four
-      grid.counts[mb * 32 + block] = w.block(c, scan, 0, 16, nc)
+      if (eight) out.luma8(c, mb, there, i >> 2)
+      else out.luma4(c, 16, mb, there, block)
     }
-    this.writeChroma(w, mb, there, chroma.pattern)
+    this.writeChroma(mb, there, chroma.pattern)
   }
 
   /** The difference to the QP before, which goes round (7.4.5). */
-  private writeQp(w: SliceWriter, mb: number): void {
+  private writeQp(mb: number): void {
     const { extra } = this.rebuilder
     const qp = this.grid.qps[mb]!
     let delta = qp - this.qp
     if (delta > 25 + extra / 2) delta -= 52 + extra
     if (delta < -26 - extra / 2) delta += 52 + extra
-    w.se(delta)
+    this.out.qpDelta(delta)
     this.qp = qp
   }
 
-  private writeWhole(w: SliceWriter, mb: number, there: number, mode: number): void {
-    const { grid, levels, work, rebuilder } = this
+  private writeWhole(mb: number, there: number, mode: number): void {
+    const { grid, levels, work, rebuilder, out } = this
     const qp = rebuilder.qpOf(0, grid.qps[mb]!)
     grid.kind[mb] = kinds.whole
     grid.modes.fill(2, mb * 16, mb * 16 + 16)
@@ -231,15 +232,15 @@ export class MacroblockEncoder {
     work.lumaDc.set(levels.lumaDc)
     rebuilder.luma16(grid, mb, there, mode, work)
     const chroma = this.chroma(mb, there)
-    w.ue(1 + mode + 4 * chroma.pattern + (coded ? 12 : 0)).ue(chroma.mode)
-    this.writeQp(w, mb)
-    w.block(levels.lumaDc, this.scan.four, 0, 16, grid.lumaContext(mb, there, 0))
+    out.type(1 + mode + 4 * chroma.pattern + (coded ? 12 : 0), mb, there)
+    out.chromaMode(chroma.mode, mb, there)
+    this.writeQp(mb)
+    out.lumaDc(levels.lumaDc, mb, there)
     for (let i = 0; coded && i < 16; i++) {
       const block = blockOrder[i]!
-      const c = levels.blocks.subarray(block * 16, block * 16 + 16)
-      grid.counts[mb * 32 + block] = w.block(c, this.scan.four, 1, 15, grid.lumaContext(mb, there, block))
+      out.luma4(levels.blocks.subarray(block * 16, block * 16 + 16), 15, mb, there, block)
     }
-    this.writeChroma(w, mb, there, chroma.pattern)
+    this.writeChroma(mb, there, chroma.pattern)
   }
 
   /** Predicts, transforms and rebuilds chroma; gives the mode, and what of it has levels: nothing, DCs, all. */
@@ -287,26 +288,24 @@ export class MacroblockEncoder {
     return { mode, pattern }
   }
 
-  private writeChroma(w: SliceWriter, mb: number, there: number, pattern: number): void {
-    const { grid, levels } = this
-    const lines = grid.chromaLines as 8 | 16
-    const blocks = lines >> 1
+  private writeChroma(mb: number, there: number, pattern: number): void {
+    const { grid, levels, out } = this
+    const blocks = grid.chromaLines >> 1
     if (pattern === 0) return
-    for (const dc of levels.chromaDc) w.block(dc, dcOrder[lines], 0, blocks, lines === 8 ? dc420 : dc422)
+    levels.chromaDc.forEach((dc, plane) => out.chromaDc(dc, plane, mb, there))
     if (pattern === 1) return
     for (let plane = 0; plane < 2; plane++)
       for (let i = 0; i < blocks; i++) {
         const from = 256 + plane * 128 + i * 16
-        const block = 16 + plane * 8 + i
-        const nc = grid.chromaContext(mb, there, block)
-        grid.counts[mb * 32 + block] = w.block(levels.blocks.subarray(from, from + 16), this.scan.four, 1, 15, nc)
+        out.chroma4(levels.blocks.subarray(from, from + 16), mb, there, 16 + plane * 8 + i)
       }
   }
 
   /** A macroblock of plain samples (I_PCM). */
-  private raw(w: SliceWriter, mb: number): void {
-    const { grid } = this
-    w.ue(25).align()
+  private raw(mb: number, there: number): void {
+    const { grid, out, w } = this
+    out.type(25, mb, there)
+    out.plain(mb)
     for (let plane = 0; plane < 3; plane++) {
       const [width, lines] = plane === 0 ? [16, 16] : [8, grid.chromaLines]
       const stride = grid.strides[plane]!
@@ -317,6 +316,7 @@ export class MacroblockEncoder {
           grid.surface.planes[plane]![at + x] = v
         }
     }
+    out.resume()
     grid.kind[mb] = kinds.raw
     grid.qps[mb] = this.qp
     grid.modes.fill(2, mb * 16, mb * 16 + 16)

@@ -1,8 +1,8 @@
-import { patterns } from './codes'
+import { patternCodes, patterns } from './codes'
 import { blockOrder, type Grid } from './grid'
 import type { Scan } from './parameters'
 import { dcOrder } from './rebuild'
-import { dc420, dc422, type SliceReader } from './slicebits'
+import { dc420, dc422, type SliceReader, type SliceWriter } from './slicebits'
 
 /** The elements of macroblocks of a slice (7.3.5), however they are coded; `mb` and `there` as in {@link Grid}. */
 export interface MacroblockReader {
@@ -31,6 +31,24 @@ export interface MacroblockReader {
   resume(): void
   /** Whether another macroblock follows. */
   more(): boolean
+}
+
+/** The same, written. */
+export interface MacroblockWriter {
+  type(type: number, mb: number, there: number): void
+  eight(eight: boolean, mb: number, there: number): void
+  mode(mode: number, likely: number): void
+  chromaMode(mode: number, mb: number, there: number): void
+  pattern(pattern: number, mb: number, there: number): void
+  qpDelta(delta: number): void
+  lumaDc(levels: Int32Array, mb: number, there: number): void
+  luma4(levels: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void
+  luma8(levels: Int32Array, mb: number, there: number, quarter: number): void
+  chromaDc(levels: Int32Array, plane: number, mb: number, there: number): void
+  chroma4(levels: Int32Array, mb: number, there: number, block: number): void
+  plain(mb: number): void
+  resume(): void
+  more(more: boolean): void
 }
 
 /** Reads macroblocks by variable lengths (CAVLC, 9.2). */
@@ -106,5 +124,78 @@ export class CavlcReader implements MacroblockReader {
 
   more(): boolean {
     return this.r.more()
+  }
+}
+
+/** Writes macroblocks by variable lengths (CAVLC, 9.2). */
+export class CavlcWriter implements MacroblockWriter {
+  constructor(
+    private readonly w: SliceWriter,
+    private readonly grid: Grid,
+    private readonly scan: Scan,
+  ) {}
+
+  type(type: number): void {
+    this.w.ue(type)
+  }
+
+  eight(eight: boolean): void {
+    this.w.u(1, eight ? 1 : 0)
+  }
+
+  mode(mode: number, likely: number): void {
+    if (mode === likely) this.w.u(1, 1)
+    else this.w.u(4, mode < likely ? mode : mode - 1)
+  }
+
+  chromaMode(mode: number): void {
+    this.w.ue(mode)
+  }
+
+  pattern(pattern: number): void {
+    this.w.ue(patternCodes[pattern]!)
+  }
+
+  qpDelta(delta: number): void {
+    this.w.se(delta)
+  }
+
+  lumaDc(levels: Int32Array, mb: number, there: number): void {
+    this.w.block(levels, this.scan.four, 0, 16, this.grid.lumaContext(mb, there, 0))
+  }
+
+  luma4(levels: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void {
+    const nc = this.grid.lumaContext(mb, there, block)
+    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.four, 16 - most, most, nc)
+  }
+
+  luma8(levels: Int32Array, mb: number, there: number, quarter: number): void {
+    for (let i = 0; i < 4; i++) {
+      const block = blockOrder[quarter * 4 + i]!
+      const nc = this.grid.lumaContext(mb, there, block)
+      this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.eight[i]!, 0, 16, nc)
+    }
+  }
+
+  chromaDc(levels: Int32Array): void {
+    const lines = this.grid.chromaLines as 8 | 16
+    this.w.block(levels, dcOrder[lines], 0, lines >> 1, lines === 8 ? dc420 : dc422)
+  }
+
+  chroma4(levels: Int32Array, mb: number, there: number, block: number): void {
+    const nc = this.grid.chromaContext(mb, there, block)
+    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.four, 1, 15, nc)
+  }
+
+  plain(): void {
+    this.w.align()
+  }
+
+  resume(): void {
+    // what follows begins where the samples end
+  }
+
+  more(): void {
+    // a slice ends where its bits do
   }
 }

@@ -1,5 +1,16 @@
 import { concatBytes } from '../../bytes'
-import { patterns, runs, tokens, tokensDc420, tokensDc422, zeros4x4, zerosDc420, zerosDc422, type Codes } from './codes'
+import {
+  patternCodes,
+  patterns,
+  runs,
+  tokens,
+  tokensDc420,
+  tokensDc422,
+  zeros4x4,
+  zerosDc420,
+  zerosDc422,
+  type Codes,
+} from './codes'
 import { scans } from './parameters'
 import { dcOrder } from './rebuild'
 import { read, type Lookup } from './slicebits'
@@ -17,9 +28,6 @@ const codeNumbers = Uint32Array.from([
   ...[...zeros4x4, ...zerosDc420, ...zerosDc422].flatMap((t) => packed(t, 16)),
   ...runs.flatMap((t) => packed(t, 16)),
 ])
-
-/** Code numbers of coded_block_pattern by its value. */
-export const patternCodes = Uint8Array.from({ length: 48 }, (_, v) => patterns.indexOf(v))
 
 /** A list's patterns brought to `bits` bits each. */
 function widened({ bits, table }: Lookup, wanted: number): Uint16Array {

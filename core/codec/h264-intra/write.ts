@@ -1,5 +1,6 @@
 import { escapeNal } from '../../bits'
 import { concatBytes } from '../../bytes'
+import { aspectParts } from '../../media/aspect'
 import type { Colour } from '../../media/media'
 import type { Rate } from '../../time/rate'
 import { SliceWriter } from './slicebits'
@@ -14,6 +15,9 @@ export interface Format {
   /** Whether each frame is coded as two fields, the upper or the lower first. */
   readonly fields: null | 'top' | 'bottom'
   readonly level: number
+  /** Whether it is coded by arithmetic (CABAC), or by variable lengths (CAVLC). */
+  readonly arithmetic: boolean
+  readonly pixelAspect: string
   readonly rate: Rate
   readonly colour: Colour
 }
@@ -58,9 +62,38 @@ export function sequenceSet(f: Format): Uint8Array {
   return unit(0x67, w.stop())
 }
 
-function usability(w: SliceWriter, { colour, rate }: Format): void {
-  // square pixels; the colour
-  w.u(1, 1).u(8, 1).u(1, 0)
+/** Shapes of pixels that have a number (table E-1): square ones, and those of 1440 and 960 pixels a line. */
+const shapes: readonly string[] = [
+  '',
+  '1:1',
+  '12:11',
+  '10:11',
+  '16:11',
+  '40:33',
+  '24:11',
+  '20:11',
+  '32:11',
+  '80:33',
+  '18:11',
+  '15:11',
+  '64:33',
+  '160:99',
+  '4:3',
+]
+
+function pixels(w: SliceWriter, aspect: string): void {
+  const known = shapes.indexOf(aspect)
+  if (known > 0) w.u(8, known)
+  else {
+    const [wide, high] = aspectParts(aspect)
+    w.u(8, 255).u(16, wide).u(16, high)
+  }
+}
+
+function usability(w: SliceWriter, { colour, rate, pixelAspect }: Format): void {
+  pixels(w.u(1, 1), pixelAspect)
+  // no overscan; the colour
+  w.u(1, 0)
   w.u(1, 1)
     .u(3, 5)
     .u(1, colour.fullRange ? 1 : 0)
@@ -77,10 +110,17 @@ function usability(w: SliceWriter, { colour, rate }: Format): void {
   w.u(1, 1).u(1, 1).ue(0).ue(0).ue(16).ue(16).ue(0).ue(1)
 }
 
-/** The picture parameter set: CAVLC, the filter's control in slices, 8×8 transforms (7.3.2.2). */
-export function pictureSet(): Uint8Array {
+/** The picture parameter set: the filter's control in slices, 8×8 transforms (7.3.2.2). */
+export function pictureSet({ arithmetic }: Pick<Format, 'arithmetic'>): Uint8Array {
   const w = new SliceWriter()
-  w.ue(0).ue(0).u(2, 0).ue(0).ue(0).ue(0).u(3, 0)
+  w.ue(0)
+    .ue(0)
+    .u(1, arithmetic ? 1 : 0)
+    .u(1, 0)
+    .ue(0)
+    .ue(0)
+    .ue(0)
+    .u(3, 0)
   w.se(0).se(0).se(0).u(3, 4)
   w.u(1, 1).u(1, 0).se(0)
   return unit(0x68, w.stop())
