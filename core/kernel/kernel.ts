@@ -30,7 +30,9 @@ interface Loops {
   weigh(a: number, b: number, count: number, taps: number, states: number): void
   intraTables(place: number): void
   intraPicture(...numbers: readonly number[]): void
-  intraSlice(qp: number, plain: boolean): void
+  intraSlice(qp: number, plain: boolean, arithmetic: boolean): void
+  intraBins(tables: number, room: number, count: number, ofField: boolean): void
+  intraBinsEnd(): void
   intraEncode(first: number, count: number, slice: number, qp: number): void
   intraDecode(...numbers: readonly number[]): number
   intraPlace(): number

@@ -118,10 +118,10 @@ export class IntraEncoder {
   /** The kernel's way where there is one; a test may ask for the plain one. */
   private coder(field: number, height: number, slices: number, manner: Manner): LineCoder {
     const { format, mbs, surface, source } = this
-    const fast = manner.chosen || manner.slow || format.arithmetic ? null : kernel()
+    const fast = manner.chosen || manner.slow ? null : kernel()
     const { depth, chroma, arithmetic } = format
     const shape = { width: mbs.width, height, slices }
-    if (fast) return new KernelEncoder(fast, surface, source, shape, { depth, chroma, field })
+    if (fast) return new KernelEncoder(fast, surface, source, shape, { depth, chroma, arithmetic, field })
     const grid = new Grid(surface, mbs.width, height, chroma, field)
     const scan = field ? scans.field : scans.frame
     return new PlainEncoder(new MacroblockEncoder(grid, source, depth, manner.chosen), grid, (w, qp) =>

@@ -1,8 +1,11 @@
 import type { Kernel } from '../../kernel/kernel'
+import { cabacTables } from './cabacreader'
 import type { Surface } from './grid'
+import { scans } from './parameters'
 import type { SliceWriter } from './slicebits'
 import { kernelTables } from './tables'
 import { flat } from './transform'
+import type { Format } from './write'
 
 /** Bytes a macroblock can take at most, at the lowest QP. */
 const mostBytes = 2048
@@ -17,7 +20,7 @@ export class KernelEncoder {
     private readonly rebuilt: Surface,
     source: Surface,
     private readonly mbs: { readonly width: number; readonly height: number; readonly slices: number },
-    format: { readonly depth: number; readonly chroma: number; readonly field: number },
+    private readonly format: Pick<Format, 'depth' | 'chroma' | 'arithmetic'> & { readonly field: number },
   ) {
     const { width, height } = mbs
     const count = width * height
@@ -27,7 +30,8 @@ export class KernelEncoder {
       ...{ weights: flat, chromaOffsets: [0, 0] },
     })
     const longest = Math.ceil(height / mbs.slices) * width * mostBytes
-    const arrays = [count, count * 32, count * 16, count, count * 2, 64, longest]
+    const bins = [cabacTables(0, scans.frame).length, count * 3]
+    const arrays = [count, count * 32, count * 16, count, count * 2, 64, longest, ...bins]
     this.places = kernel.hold([tables, ...source.planes], ...rebuilt.planes.map((p) => p.byteLength), ...arrays)
     const [tablesAt, ...at] = this.places
     const memory = kernel.bytes()
@@ -48,8 +52,14 @@ export class KernelEncoder {
     const { bytes, rest, length } = w.state()
     this.kernel.bytes().set(bytes, this.places[13])
     this.kernel.run.intraBits(this.places[13]!, length, rest)
-    this.kernel.run.intraSlice(qp, plain)
+    const { arithmetic, field } = this.format
+    this.kernel.run.intraSlice(qp, plain, arithmetic)
     this.slice++
+    if (!arithmetic) return
+    const [tables, room] = this.places.slice(14) as [number, number]
+    const { width, height } = this.mbs
+    this.kernel.bytes().set(cabacTables(qp, field ? scans.field : scans.frame), tables)
+    this.kernel.run.intraBins(tables, room, width * height, field !== 0)
   }
 
   /** Encodes a line of macroblocks; gives how many bits the slice has so far. */
@@ -61,9 +71,13 @@ export class KernelEncoder {
 
   /** The slice's payload, closed. */
   end(w: SliceWriter): Uint8Array {
+    const { arithmetic } = this.format
+    if (arithmetic) this.kernel.run.intraBinsEnd()
     const bits = this.kernel.run.intraBitLength()
     const from = this.places[13]!
     w.take(this.kernel.bytes().subarray(from, from + Math.ceil(bits / 32) * 4), bits)
+    // bins end with the bit that stops a slice
+    if (arithmetic) w.cut(bits - 1)
     return w.stop()
   }
 

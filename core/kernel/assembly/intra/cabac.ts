@@ -1,3 +1,4 @@
+import { codeBin, codeBypass, codeEnd } from './bins'
 import { chromaLines, countsOf, kindOf, width } from './picture'
 import { align, blame, u } from './read'
 import { scan4, scan8, scanDc } from './tables'
@@ -20,18 +21,31 @@ let field: i32 = 0
 let range: u32 = 0
 let offset: u32 = 0
 let changed: bool = false
+/** Whether bins are written: those that were told, see bins.ts. */
+let writing: bool = false
 const places: usize = memory.data(64)
 
 /** Begins a slice: `room` holds three bytes for each of `count` macroblocks. */
 export function arithmetic(tables: usize, room: usize, count: i32, ofField: bool): void {
+  begin(tables, room, count, ofField)
+  writing = false
+  align()
+  resume()
+}
+
+/** The same of a slice that is written. */
+export function writeBins(tables: usize, room: usize, count: i32, ofField: bool): void {
+  begin(tables, room, count, ofField)
+  writing = true
+}
+
+function begin(tables: usize, room: usize, count: i32, ofField: bool): void {
   states = tables
   chromaModes = room
   patterns = room + <usize>count
   dcs = room + <usize>(count * 2)
   field = ofField ? 1 : 0
   changed = false
-  align()
-  resume()
 }
 
 export function resume(): void {
@@ -46,6 +60,7 @@ function renormalise(): void {
 }
 
 function bin(context: i32): i32 {
+  if (writing) return codeBin(context, ranges, nexts)
   const own = states + <usize>context
   const state = <i32>load<u8>(own)
   const lesser = <u32>load<u8>(states + <usize>(ranges + (state >> 1) * 4) + <usize>((range >> 6) & 3))
@@ -65,6 +80,7 @@ function bin(context: i32): i32 {
 }
 
 function bypass(): i32 {
+  if (writing) return codeBypass()
   offset = (offset << 1) | u(1)
   if (offset < range) return 0
   offset -= range
@@ -72,6 +88,7 @@ function bypass(): i32 {
 }
 
 export function terminate(): bool {
+  if (writing) return codeEnd() == 1
   range -= 2
   if (offset >= range) return true
   if (range < 256) renormalise()

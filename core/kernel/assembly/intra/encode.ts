@@ -1,5 +1,18 @@
 import { block, partOfEight, se, takeEight, u, ue } from './bits'
 import {
+  more,
+  writeChroma4,
+  writeChromaMode,
+  writeDc,
+  writeDelta,
+  writeEight,
+  writeLuma4,
+  writeLuma8,
+  writeMode,
+  writePattern,
+  writeType,
+} from './cabacwrite'
+import {
   blockOrder,
   chromaContext,
   chromaLines,
@@ -39,16 +52,28 @@ const told: usize = memory.data(8, 8)
 let last: i32 = 0
 let plain: bool = false
 let cost: i32 = 0
+/** Whether macroblocks are coded by arithmetic, and whether one of the slice was. */
+let arithmetic: bool = false
+let begun: bool = false
 
-/** Begins a slice, whose header says a QP; `isPlain` keeps no more of chroma than a mean for each block. */
-export function intraSlice(qp: i32, isPlain: bool): void {
+/**
+ * Begins a slice, whose header says a QP; `isPlain` keeps no more of chroma than a mean for each block. One that is
+ * coded by arithmetic is begun by intraBins as well.
+ */
+export function intraSlice(qp: i32, isPlain: bool, byArithmetic: bool): void {
   last = qp
   plain = isPlain
+  arithmetic = byArithmetic
+  begun = false
 }
 
 /** Encodes macroblocks from one on, at a QP. */
 export function intraEncode(first: i32, count: i32, slice: i32, qp: i32): void {
-  for (let mb = first; mb < first + count; mb++) macroblock(mb, slice, qp)
+  for (let mb = first; mb < first + count; mb++) {
+    if (arithmetic && begun) more(true)
+    begun = true
+    macroblock(mb, slice, qp)
+  }
 }
 
 function macroblock(mb: i32, slice: i32, qp: i32): void {
@@ -185,34 +210,52 @@ function writeEights(mb: i32, there: i32, pattern: i32, qp: i32): void {
   const both = bestChroma(mb, there, qp)
   const chromaMode = both & 3
   const chromaPattern = both >> 2
-  ue(0)
-  u(1, 1)
+  const whole = pattern | (chromaPattern << 4)
+  if (arithmetic) writeType(0, mb, there)
+  else ue(0)
+  if (arithmetic) writeEight(mb, there)
+  else u(1, 1)
   for (let k = 0; k < 4; k++) {
     const mode = <i32>load<i8>(told + k)
     const likely = <i32>load<i8>(told + k, 4)
-    if (mode == likely) u(1, 1)
+    if (arithmetic) writeMode(mode, likely)
+    else if (mode == likely) u(1, 1)
     else u(4, mode < likely ? mode : mode - 1)
   }
-  ue(chromaMode)
-  ue(patternCode(pattern | (chromaPattern << 4)))
-  if (pattern | chromaPattern) writeQp(qp)
+  if (arithmetic) {
+    writeChromaMode(chromaMode, mb, there)
+    writePattern(whole, mb, there)
+  } else {
+    ue(chromaMode)
+    ue(patternCode(whole))
+  }
+  if (whole) writeQp(qp)
   else store<i8>(qpPlace(mb), <i8>last)
-  for (let i = 0; i < 16; i++) {
-    if (((pattern >> (i >> 2)) & 1) == 0) continue
-    const place = blockOrder(i)
-    const table = tableOf(lumaContext(mb, there, place))
-    const c = levels + <usize>((i >> 2) * 256)
-    if ((i & 3) == 0) takeEight(c)
-    store<u8>(countsOf(mb) + place, <u8>partOfEight(c, scan8(i & 3), table))
+  for (let k = 0; k < 4; k++) {
+    if (((pattern >> k) & 1) == 0) continue
+    const c = levels + <usize>(k * 256)
+    if (arithmetic) writeLuma8(c, mb, k)
+    else writeParts(c, mb, there, k)
   }
   writeChroma(mb, there, chromaPattern)
+}
+
+/** The four parts that the levels of an 8×8 block are coded in by variable lengths. */
+function writeParts(c: usize, mb: i32, there: i32, k: i32): void {
+  takeEight(c)
+  for (let i = 0; i < 4; i++) {
+    const place = blockOrder(k * 4 + i)
+    const table = tableOf(lumaContext(mb, there, place))
+    store<u8>(countsOf(mb) + place, <u8>partOfEight(c, scan8(i), table))
+  }
 }
 
 function writeQp(qp: i32): void {
   let delta = qp - last
   if (delta > 25 + extra / 2) delta -= 52 + extra
   if (delta < -26 - extra / 2) delta += 52 + extra
-  se(delta)
+  if (arithmetic) writeDelta(delta)
+  else se(delta)
   last = qp
 }
 
@@ -252,14 +295,22 @@ function writeWhole(mb: i32, there: i32, mode: i32, qp: i32): void {
   luma16(mb, workDcs, levels, scaled)
   const both = bestChroma(mb, there, qp)
   const chromaPattern = both >> 2
-  ue(1 + mode + 4 * chromaPattern + (coded ? 12 : 0))
-  ue(both & 3)
+  const type = 1 + mode + 4 * chromaPattern + (coded ? 12 : 0)
+  if (arithmetic) {
+    writeType(type, mb, there)
+    writeChromaMode(both & 3, mb, there)
+  } else {
+    ue(type)
+    ue(both & 3)
+  }
   writeQp(qp)
-  block(dcs, scan4(), 0, 16, tableOf(lumaContext(mb, there, 0)))
+  if (arithmetic) writeDc(dcs, mb, there, 0)
+  else block(dcs, scan4(), 0, 16, tableOf(lumaContext(mb, there, 0)))
   for (let i = 0; coded && i < 16; i++) {
     const place = blockOrder(i)
-    const table = tableOf(lumaContext(mb, there, place))
-    store<u8>(countsOf(mb) + place, <u8>block(levels + <usize>(place * 64), scan4(), 1, 15, table))
+    const c = levels + <usize>(place * 64)
+    if (arithmetic) writeLuma4(c, mb, there, place)
+    else store<u8>(countsOf(mb) + place, <u8>block(c, scan4(), 1, 15, tableOf(lumaContext(mb, there, place))))
   }
   writeChroma(mb, there, chromaPattern)
 }
@@ -326,14 +377,17 @@ function bestChroma(mb: i32, there: i32, qp: i32): i32 {
 function writeChroma(mb: i32, there: i32, pattern: i32): void {
   const blocks = chromaLines >> 1
   if (pattern == 0) return
-  for (let plane = 0; plane < 2; plane++)
-    block(dcsOfChroma + <usize>(plane * 32), scanDc(), 0, blocks, chromaLines == 8 ? 4 : 5)
+  for (let plane = 0; plane < 2; plane++) {
+    const c = dcsOfChroma + <usize>(plane * 32)
+    if (arithmetic) writeDc(c, mb, there, 1 + plane)
+    else block(c, scanDc(), 0, blocks, chromaLines == 8 ? 4 : 5)
+  }
   if (pattern == 1) return
   for (let plane = 0; plane < 2; plane++)
     for (let i = 0; i < blocks; i++) {
       const number = 16 + plane * 8 + i
-      const table = tableOf(chromaContext(mb, there, number))
       const c = levels + <usize>(1024 + plane * 512 + i * 64)
-      store<u8>(countsOf(mb) + number, <u8>block(c, scan4(), 1, 15, table))
+      if (arithmetic) writeChroma4(c, mb, there, number)
+      else store<u8>(countsOf(mb) + number, <u8>block(c, scan4(), 1, 15, tableOf(chromaContext(mb, there, number))))
     }
 }
