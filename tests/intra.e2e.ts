@@ -11,7 +11,7 @@ import { profileOf, type Format } from '../core/codec/h264-intra/write'
 import { mxf } from '../core/container/mxf/container'
 import { openMedia } from '../core/container/registry'
 import { bt709 } from '../core/media/colour'
-import { toChroma422, toDepth } from '../core/picture/picture'
+import { toChroma422, toDepth, type Picture } from '../core/picture/picture'
 import { drawFrame, readCounter } from '../demo/reel'
 import { openBrowser } from './browser'
 import { smallPlan } from './fixtures'
@@ -128,42 +128,49 @@ async function compare(f: Format, units: readonly Uint8Array[]): Promise<void> {
   }
 }
 
-it('a broadcast master as it stands in its file, frame by frame', async () => {
-  const plan = smallPlan({ width: 1920, height: 1080 })
-  const shape = { width: 1920, height: 1080, rate: plan.rate, scan: 'segmented' as const }
-  const encoder = h264Intra.encode!.open({ ...shape, bitrate: 0 }, null)
-  const pictureBytes = h264Intra.encode!.frameBytes!(shape, 0)
-  const video = { ...shape, kind: 'video' as const, codec: 'h264-intra', pixelAspect: '1:1', colour: bt709 }
-  // across a cut, so that the size is found anew
-  const frames = [47, 48, 49, 50, 51, 52]
-  const units = mxf.units!('mxf', {
-    ...{ video: { ...video, configuration: null }, pictureBytes, sound: null, samplesBefore: () => 0 },
-    ...{ frames: frames.length, rate: plan.rate, start: { frames: 0, dropFrame: false }, chapters: [], name: '' },
-    identity: new Uint8Array(16),
-  })
-  const bytes = new Uint8Array(units.tail.at + units.tail.bytes.length)
-  const drawn = frames.map((n) => toChroma422(toDepth(drawFrame(plan, n), 10)))
-  bytes.set(units.head)
-  bytes.set(units.tail.bytes, units.tail.at)
-  for (const [n, picture] of drawn.entries()) {
-    await encoder.feed(picture)
-    for (const u of encoder.take()) for (const p of units.unit(n, u.bytes, [])) bytes.set(p.bytes, p.at)
-  }
-  const media = await openMedia(memorySource(bytes))
-  const track = media.video[0]!
-  const essence = frames.map((_, n) =>
-    bytes.slice(track.sample(n).offset, track.sample(n).offset + track.sample(n).size),
-  )
-  const { fault, pictures } = await decodeThere('avc1.7a1029', essence)
-  expect([fault, pictures.length]).toEqual([null, frames.length])
-  let n = 0
-  for await (const { picture } of h264Intra.decode.open(media, track, null).read({ in: 0, out: frames.length })) {
-    const own = picture.planes.map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))
-    expect(Buffer.from(pictures[n]!.bytes, 'base64').equals(Buffer.concat(own)), `frame ${n}`).toBe(true)
-    expect(readCounter(picture.planes[0], 1920, 10)).toBe(frames[n])
-    let error = 0
-    picture.planes[0].forEach((v, i) => (error += (v - drawn[n]!.planes[0][i]!) ** 2))
-    expect(10 * Math.log10(1023 ** 2 / (error / picture.planes[0].length))).toBeGreaterThan(50)
-    n++
-  }
-})
+it.each([
+  ['class 100', 1920, '1:1', 'avc1.7a1029', toChroma422],
+  ['class 50', 1440, '4:3', 'avc1.6e1028', (p: Picture) => p],
+] as const)(
+  'a broadcast master of %s as it stands in its file, frame by frame',
+  async (...[, width, aspect, codec, of]) => {
+    const plan = smallPlan({ width, height: 1080 })
+    const shape = { width, height: 1080, rate: plan.rate, scan: 'segmented' as const }
+    const encoder = h264Intra.encode!.open({ ...shape, bitrate: 0 }, null)
+    const pictureBytes = h264Intra.encode!.frameBytes!(shape, 0)
+    const video = { ...shape, kind: 'video' as const, codec: 'h264-intra', pixelAspect: aspect, colour: bt709 }
+    // across a cut, so that the size is found anew
+    const frames = [47, 48, 49, 50, 51, 52]
+    const units = mxf.units!('mxf', {
+      ...{ video: { ...video, configuration: null }, pictureBytes, sound: null, samplesBefore: () => 0 },
+      ...{ frames: frames.length, rate: plan.rate, start: { frames: 0, dropFrame: false }, chapters: [], name: '' },
+      identity: new Uint8Array(16),
+    })
+    const bytes = new Uint8Array(units.tail.at + units.tail.bytes.length)
+    const drawn = frames.map((n) => of(toDepth(drawFrame(plan, n), 10)))
+    bytes.set(units.head)
+    bytes.set(units.tail.bytes, units.tail.at)
+    for (const [n, picture] of drawn.entries()) {
+      await encoder.feed(picture)
+      for (const u of encoder.take()) for (const p of units.unit(n, u.bytes, [])) bytes.set(p.bytes, p.at)
+    }
+    const media = await openMedia(memorySource(bytes))
+    const track = media.video[0]!
+    expect(track.info).toMatchObject({ width, height: 1080, pixelAspect: aspect, contradictions: [] })
+    const essence = frames.map((_, n) =>
+      bytes.slice(track.sample(n).offset, track.sample(n).offset + track.sample(n).size),
+    )
+    const { fault, pictures } = await decodeThere(codec, essence)
+    expect([fault, pictures.length]).toEqual([null, frames.length])
+    let n = 0
+    for await (const { picture } of h264Intra.decode.open(media, track, null).read({ in: 0, out: frames.length })) {
+      const own = picture.planes.map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))
+      expect(Buffer.from(pictures[n]!.bytes, 'base64').equals(Buffer.concat(own)), `frame ${n}`).toBe(true)
+      expect(readCounter(picture.planes[0], width, 10)).toBe(frames[n])
+      let error = 0
+      picture.planes[0].forEach((v, i) => (error += (v - drawn[n]!.planes[0][i]!) ** 2))
+      expect(10 * Math.log10(1023 ** 2 / (error / picture.planes[0].length))).toBeGreaterThan(50)
+      n++
+    }
+  },
+)

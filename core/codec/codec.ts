@@ -166,11 +166,9 @@ export interface PictureCodec extends Codec {
   readonly decode: { needsWeb: boolean; open(media: Media, track: VideoTrack, web: WebCodecs | null): PictureSource }
   readonly encode?: {
     readonly needsWeb: boolean
-    readonly chroma: Chroma
     readonly bitDepth: number
-    readonly profile: string | null
-    /** The level that pictures of a shape are said to be of, where the codec has such a thing. */
-    readonly level?: (shape: PictureShape) => string | null
+    /** What pictures of a shape are coded as: profile and level where the codec has such things. */
+    as(shape: PictureShape): { readonly chroma: Chroma; readonly profile: string | null; readonly level: string | null }
     /** Bytes of every picture, where all are the same: segments then write in place. */
     readonly frameBytes?: (shape: PictureShape, bitrate: number) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */

@@ -1,5 +1,15 @@
 import { expect, it } from 'vitest'
-import { fieldsOf, fieldWork, fitScan, joinedFields, pairedFields, toChroma422Of, turned, woven } from './fields'
+import {
+  fieldsOf,
+  fieldWork,
+  fitScan,
+  joinedFields,
+  pairedFields,
+  toChroma420Of,
+  toChroma422Of,
+  turned,
+  woven,
+} from './fields'
 import { emptyPicture, toChroma422, type Picture } from './picture'
 
 /** A picture whose luma at each line is what a function of the line's place from the top (0 … 1) says. */
@@ -87,6 +97,14 @@ it('chroma of one field is not made from that of the other', () => {
   const finer = toChroma422Of(p, 'keep')
   for (let y = 0; y < 16; y++) expect(finer.planes[1][y * 4]).toBe(y % 2 ? 100 : 900)
   expect(toChroma422Of(p, 'none').planes).toEqual(toChroma422(p).planes)
+})
+
+it('chroma with half the lines keeps to its field where there are two', () => {
+  const p = painted(8, 16, () => 500, '4:2:2')
+  p.planes[1].forEach((_, i) => (p.planes[1][i] = Math.floor(i / 4) % 2 ? 100 : 900))
+  const coarser = toChroma420Of(p, 'interlaced-tff')
+  for (let y = 0; y < 8; y++) expect(coarser.planes[1][y * 4]).toBe(y % 2 ? 100 : 900)
+  expect(new Set(toChroma420Of(p, 'segmented').planes[1])).toEqual(new Set([500]))
 })
 
 it('two pictures make two fields: each of one moment only, the first of them in the lines that come first', () => {

@@ -1,6 +1,6 @@
 import type { Scan } from '../media/media'
 import { hasFields } from '../media/scan'
-import { emptyPicture, toChroma422, type Picture, type Plane } from './picture'
+import { emptyPicture, toChroma420, toChroma422, type Picture, type Plane } from './picture'
 import { fitPicture, type Raster } from './scale'
 
 // Pictures of two fields: the lines of one stand between those of the other, and were taken at another time.
@@ -148,6 +148,10 @@ export function fitScan(p: Picture, raster: Raster, work: FieldWork): Picture {
     }),
   )
 }
+
+/** A picture as 4:2:0; chroma of one field is not made from that of the other. */
+export const toChroma420Of = (p: Picture, scan: Scan): Picture =>
+  hasFields(scan) && p.chroma === '4:2:2' ? inFields(p, toChroma420) : toChroma420(p)
 
 /** A picture as 4:2:2; chroma of one field is not made from that of the other. */
 export const toChroma422Of = (p: Picture, work: FieldWork): Picture =>

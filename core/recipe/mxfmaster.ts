@@ -101,9 +101,12 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const depth = shallower
     ? [`Its pictures have ${encode.bitDepth} bits; those of the source have ${b.video.bitDepth}.`]
     : []
+  const said = encodedAs(m.codec, { width, height, rate: b.picture?.rate ?? request.timeline.rate, scan })
+  const coarser = b.video && b.video.chroma !== '4:2:0' && said.chroma === '4:2:0'
+  const chroma = coarser ? [`Its chroma is 4:2:0; that of the source is ${b.video.chroma}.`] : []
   const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
   const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
-  const notes = [...own.notes, ...pairs.notes, ...depth, ...order]
+  const notes = [...own.notes, ...pairs.notes, ...depth, ...chroma, ...order]
   if (lines.data)
     notes.push(
       'Ancillary data is taken over from the source, frame by frame; ' +
@@ -116,7 +119,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     structure: writtenStructure,
     ...lines,
     video: b.picture && {
-      ...encodedAs(m.codec, { width, height, rate: b.picture.rate, scan }),
+      ...said,
       ...{ width, height, ...b.picture, ...shape, scan, ...(pictureBytes ? { pictureBytes } : {}) },
     },
     audio:

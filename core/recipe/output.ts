@@ -282,10 +282,9 @@ function setStart(
 
 /** What a codec makes of pictures of a shape. */
 export function encodedAs(codec: string, shape: PictureShape) {
-  const { profile, chroma, bitDepth, level, frameBytes } = pictureCodec(codec)!.encode!
+  const { bitDepth, frameBytes, as } = pictureCodec(codec)!.encode!
   // pictures that are all of one size lean on no other
-  const said = { profile, level: level?.(shape) ?? null, chroma, bitDepth, contradictions: [] }
-  return { codec, ...said, intra: frameBytes !== undefined }
+  return { codec, ...as(shape), bitDepth, contradictions: [], intra: frameBytes !== undefined }
 }
 
 /** Whether pictures keep the shape of the source's: then its pixels' too. */

@@ -95,6 +95,22 @@ describe('what a file will be', () => {
     const { audio } = describeOutput(recipe('rewrap'), two, at(), { in: 100, out: 350 }, able)
     expect(audio!.each!.map((t) => t.bitDepth)).toEqual([24, 16])
   })
+  it('a broadcast master is of the class that its recipe names, in that class’s shape, and says what it loses', () => {
+    const deep = media({ chroma: '4:2:2', bitDepth: 10, codec: 'v210', scan: 'progressive', webCodec: null })
+    const of = (r: Recipe) => describeOutput(r, deep, at(), { in: 100, out: 350 }, able)
+    expect(of(recipe('broadcast')).video).toMatchObject({
+      ...{ profile: 'High 4:2:2 Intra', level: '4.1', width: 1920, pixelAspect: '1:1', pictureBytes: 568_832 },
+    })
+    const small = of(recipe('broadcast-50'))
+    expect(small.video).toMatchObject({
+      ...{ profile: 'High 10 Intra', level: '4.0', width: 1440, pixelAspect: '4:3', pictureBytes: 281_088 },
+      ...{ chroma: '4:2:0', bitDepth: 10 },
+    })
+    expect([small.problems, small.notes]).toEqual([[], ['Its chroma is 4:2:0; that of the source is 4:2:2.']])
+    expect(codes(recipe('broadcast-50', { width: 1920 }), deep)).toEqual(['recipe.class'])
+    expect(codes(recipe('broadcast', { width: 1440 }), deep)).toEqual(['recipe.class'])
+    expect(codes(recipe('broadcast-50', { width: 640 }), deep)).toEqual(['h264-intra.class'])
+  })
   it('a rewrap is the source as it is', () => {
     expect(
       describeOutput(recipe('rewrap', { channels: [1], gain: 3 }), media(), at(), { in: 100, out: 350 }, able),
@@ -511,6 +527,7 @@ describe('recipes', () => {
     expect(recipeKinds.map((k) => k.kind)).toEqual([
       'rewrap',
       'broadcast',
+      'broadcast-50',
       'mpeg2',
       'd10',
       'master',

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fail } from '../problem'
-import { broadcast } from './broadcast'
+import { broadcast, broadcast50 } from './broadcast'
 import { copiedStills } from './copiedstills'
 import { listed } from '../text'
 import { master } from './master'
@@ -15,7 +15,7 @@ import { viewing } from './viewing'
 
 /** Ways to make a file: a new one is its own file and its line here. */
 export const recipeKinds: RecipeKind[] = [
-  ...[rewrap, broadcast, mpeg2, d10, master, viewing, sound],
+  ...[rewrap, broadcast, broadcast50, mpeg2, d10, master, viewing, sound],
   ...[sequence, still, copiedStills],
 ]
 

@@ -118,7 +118,8 @@ function unitProblems({ settings, source, timeline }: OutputRequest, brand: Bran
     out.push(
       say(`${brand.label} essence is rewrapped into ${brand.label} only.`, `Choose ${brand.label} as container.`),
     )
-  if (v && (v.codec !== 'h264-intra' || !classOf({ ...v, rate: timeline.rate })))
+  const pictures = v && v.codec === 'h264-intra' ? classOf({ ...v, rate: timeline.rate }) : null
+  if (v && pictures?.of.profile !== v.profile)
     out.push(say(`Pictures of this kind are not rewrapped into ${brand.label} here.`, 'Use a master.'))
   if (source.audio.some((a) => a.codec !== 'pcm' || a.bitDepth !== 24 || a.channels !== 1))
     out.push(say(`Sound is rewrapped into ${brand.label} as PCM of 24 bits in single channels.`, 'Use a master.'))

@@ -99,7 +99,7 @@ export function deliverableSource(
     })
   }
   const pairs = output.perFrame === 2
-  const finer = pairs || (keepsFields(work) && v?.chroma !== '4:2:0')
+  const finer = pairs || keepsFields(work)
   const aspectThere = v && read ? shapeThere(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)

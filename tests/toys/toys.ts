@@ -32,9 +32,8 @@ export const grey: PictureCodec = {
   ),
   encode: {
     needsWeb: false,
-    chroma: '4:2:2',
     bitDepth: 8,
-    profile: null,
+    as: () => ({ chroma: '4:2:2', profile: null, level: null }),
     frameBytes: () => 1,
     open() {
       const units: { bytes: Uint8Array; sync: boolean }[] = []

@@ -1,20 +1,22 @@
 import { readExactly, sameBytes } from '../../bytes'
 import { bt709 } from '../../media/colour'
 import type { Media, VideoTrack } from '../../media/media'
+import { toChroma420Of } from '../../picture/fields'
 import { toChroma422, toDepth, type Picture } from '../../picture/picture'
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
-import type { PictureCodec, PictureShape } from '../codec'
+import type { Encoder, PictureCodec, PictureEncoderSettings, PictureShape } from '../codec'
 import { plainEncoder } from '../plain'
 import { parseAvcConfiguration, parseAvcSps } from '../h264/describe'
 import { isAlone } from '../h264/unit'
-import { needClass } from './class'
+import { classOfWidth, needClass } from './class'
 import { ConstantSize } from './constantsize'
 import { avcUnits, countedUnits, unitsOf } from '../nal'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { isIntra } from './parameters'
 import { SliceFault } from './slicebits'
+import { profileOf } from './write'
 
 /** What MXF calls intra pictures of H.264, without the byte in which registers' versions differ. */
 const coding = '060e2b34040101' + '040102020132'
@@ -48,7 +50,7 @@ async function* read(media: Media, track: VideoTrack, range: FrameRange) {
           'codec.unread',
           `Frame ${frame} cannot be decoded here: ${e.message}.`,
           media.source.name,
-          'Ask for class 100, or for another master.',
+          'Ask for class 100 or 50, or for another master.',
         )
       fail(
         'media.undecodable',
@@ -68,8 +70,8 @@ function counted(bytes: Uint8Array, size: number): Uint8Array[] {
 }
 
 /**
- * Intra pictures of H.264 in our own code: High 10 Intra and High 4:2:2 Intra (ITU-T H.264 A.2.8, A.2.9), read by
- * CAVLC and written as class 100 of SMPTE RP 2027. Depth and chroma stay what they are.
+ * Intra pictures of H.264 in our own code: High 10 Intra and High 4:2:2 Intra (ITU-T H.264 A.2.8, A.2.9), written as
+ * classes 100 and 50 of SMPTE RP 2027. Of what is read, depth and chroma stay what they are.
  */
 export const h264Intra: PictureCodec = {
   name: 'h264-intra',
@@ -77,18 +79,21 @@ export const h264Intra: PictureCodec = {
   calls: {
     mxf: {
       entries: profiles.flatMap((p) => Array.from({ length: 16 }, (_, n) => `${coding}${p}0${n.toString(16)}`)),
-      written: (shape) => ({
-        wrapping: '060e2b340401010a0d01030102106001',
-        coding: `060e2b340401010a040102020132310${needClass(shape).label}`,
-        lines: codedLines(shape),
-        further: [
-          {
-            kind: 'avc',
-            values: { avcDelay: Uint8Array.of(0), avcProfile: Uint8Array.of(122), avcLevel: Uint8Array.of(41) },
-          },
-        ],
-        d10: false,
-      }),
+      written(shape) {
+        const { of, label } = needClass(shape)
+        const values = {
+          avcDelay: Uint8Array.of(0),
+          avcProfile: Uint8Array.of(profileOf(of)),
+          avcLevel: Uint8Array.of(of.level(shape.height)),
+        }
+        return {
+          wrapping: '060e2b340401010a0d01030102106001',
+          coding: `060e2b340401010a040102020132${of.label}0${label}`,
+          lines: codedLines(shape),
+          further: [{ kind: 'avc', values }],
+          d10: false,
+        }
+      },
     },
   },
   describe(configuration, first) {
@@ -123,35 +128,34 @@ export const h264Intra: PictureCodec = {
   },
   encode: {
     needsWeb: false,
-    chroma: '4:2:2',
     bitDepth: 10,
-    profile: 'High 4:2:2 Intra',
-    speed: { make: 8, prove: 9 },
-    level: () => '4.1',
-    frameBytes: (shape) => needClass(shape).bytes,
-    open({ width, height, rate, colour, scan = 'progressive', first = 0 }) {
-      const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'
-      const format = {
-        width,
-        height,
-        rate,
-        fields,
-        depth: 10,
-        chroma: 2,
-        level: 41,
-        colour: colour ?? bt709,
-        arithmetic: false,
-        pixelAspect: '1:1',
-      } as const
-      const encoder = new IntraEncoder(format, first)
-      const sized = new ConstantSize(encoder, needClass({ width, height, rate, scan }).bytes, { slices: 8 })
-      let still: { of: Picture; readonly units: Uint8Array[] } | null = null
-      return plainEncoder((picture) => {
-        encoder.load(toChroma422(toDepth(picture, 10)))
-        // a picture that stays is two units in turn: those next to each other have other numbers
-        if (still?.of !== picture) still = { of: picture, units: [] }
-        return (still.units[encoder.number % 2] ??= sized.next())
-      })
+    as({ width, height }) {
+      const { chroma, profile, level } = classOfWidth(width)
+      return { chroma, profile, level: (level(height) / 10).toFixed(1) }
     },
+    speed: { make: 8, prove: 9 },
+    frameBytes: (shape) => needClass(shape).bytes,
+    open: openClass,
   },
+}
+
+/** Makes pictures of a class, each of its size. */
+function openClass(s: PictureEncoderSettings): Encoder<Picture> {
+  const { width, height, rate, colour, scan = 'progressive', first = 0 } = s
+  const { of, bytes } = needClass({ width, height, rate, scan })
+  const { arithmetic, pixelAspect } = of
+  const fields = scan === 'progressive' ? null : scan === 'interlaced-bff' ? 'bottom' : 'top'
+  const chroma = of.chroma === '4:2:0' ? 1 : 2
+  const level = of.level(height)
+  const format = { width, height, rate, fields, depth: 10, chroma, level, arithmetic, pixelAspect } as const
+  const encoder = new IntraEncoder({ ...format, colour: colour ?? bt709 }, first)
+  const sized = new ConstantSize(encoder, bytes, { slices: 8 })
+  const toChroma = chroma === 2 ? toChroma422 : (p: Picture) => toChroma420Of(p, scan)
+  let still: { of: Picture; readonly units: Uint8Array[] } | null = null
+  return plainEncoder((picture) => {
+    encoder.load(toChroma(toDepth(picture, 10)))
+    // a picture that stays is two units in turn: those next to each other have other numbers
+    if (still?.of !== picture) still = { of: picture, units: [] }
+    return (still.units[encoder.number % 2] ??= sized.next())
+  })
 }

@@ -37,7 +37,8 @@ export function unit(header: number, payload: Uint8Array): Uint8Array {
 export const delimiter = unit(9, Uint8Array.of(0x10))
 
 /** High 10 Intra or High 4:2:2 Intra (A.2.8, A.2.9). */
-export const profileOf = ({ chroma }: Pick<Format, 'chroma'>) => (chroma === 2 ? 122 : 110)
+export const profileOf = ({ chroma }: { readonly chroma: Format['chroma'] | '4:2:0' | '4:2:2' }) =>
+  chroma === 2 || chroma === '4:2:2' ? 122 : 110
 
 /** The sequence parameter set of a format (7.3.2.1.1, E.1.1). */
 export function sequenceSet(f: Format): Uint8Array {

@@ -75,10 +75,12 @@ export const h264: PictureCodec = {
   decode: webPictures('H.264'),
   encode: {
     needsWeb: true,
-    chroma: '4:2:0',
     bitDepth: 8,
-    profile: 'High',
-    level: (s) => (avcLevel(s.width, s.height, s.rate) / 10).toFixed(1),
+    as: (s) => ({
+      chroma: '4:2:0',
+      profile: 'High',
+      level: (avcLevel(s.width, s.height, s.rate) / 10).toFixed(1),
+    }),
     probe: { codec: 'avc1.640028', width: 1280, height: 720 },
     open(s, web) {
       const level = avcLevel(s.width, s.height, s.rate).toString(16).padStart(2, '0')

@@ -170,10 +170,8 @@ export const mpeg2: PictureCodec = {
   },
   encode: {
     needsWeb: false,
-    chroma: '4:2:2',
     bitDepth: 8,
-    profile: '4:2:2',
-    level: (shape) => levelOf(formOf(shape)?.profileLevel ?? 0),
+    as: (shape) => ({ chroma: '4:2:2', profile: '4:2:2', level: levelOf(formOf(shape)?.profileLevel ?? 0) }),
     speed: { make: 16, prove: 14 },
     frameBytes: pictureBytes,
     open: openIntra,

@@ -11,9 +11,8 @@ export const v210: PictureCodec = {
   decode: plainPictures(v210Size, decodeV210),
   encode: {
     needsWeb: false,
-    chroma: '4:2:2',
     bitDepth: 10,
-    profile: null,
+    as: () => ({ chroma: '4:2:2', profile: null, level: null }),
     frameBytes: ({ width, height }) => v210Size(width, height),
     open({ width, height }) {
       // two buffers serve all pictures in turns: one may still be written while the next picture is fed

@@ -107,7 +107,7 @@ function pictureTrack(
       pictureCoding: value.label(written.coding),
       componentDepth: value.u32(encode.bitDepth),
       horizontalSubsampling: value.u32(2),
-      verticalSubsampling: value.u32(encode.chroma === '4:2:0' ? 2 : 1),
+      verticalSubsampling: value.u32(encode.as({ ...v, rate: plan.rate }).chroma === '4:2:0' ? 2 : 1),
       colourSiting: value.u8(0),
       blackLevel: value.u32(16 * levels),
       whiteLevel: value.u32(235 * levels),
