@@ -2,6 +2,7 @@ import type { RegionSound } from '../analysis/soundstretches'
 import { pictureCaptions } from '../codec/captions'
 import type { SourceUnits } from '../codec/unitfacts'
 import { madeColour } from '../media/colour'
+import { hasFields } from '../media/scan'
 import type { Evidence } from '../measure/measure'
 import { lostData, outputColour, type Output } from '../recipe/output'
 import { conversionOf } from '../picture/convert'
@@ -55,6 +56,12 @@ export function changesPictures({ output: { video }, recipe, timeline: { info } 
   if (!made) return false
   return recipe.table !== null || drawnBy(recipe).length > 0 || conversionOf(from, outputColour(recipe, from)) !== null
 }
+
+/** Whether fields are made for a file, or joined. */
+export const changesFields = ({ output: { video, perFrame = 1 }, recipe, timeline: { info } }: Draft): boolean =>
+  video !== null &&
+  !recipeKind(recipe).copies &&
+  (perFrame > 1 || hasFields(info.video[0]?.scan ?? 'progressive') !== hasFields(video.scan))
 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 function dataOf(

@@ -28,7 +28,7 @@ import { sourcesUsed, type Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
-import { changesPictures, knownBefore, trapsOf } from './foreseen'
+import { changesFields, changesPictures, knownBefore, trapsOf } from './foreseen'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
@@ -209,12 +209,13 @@ function sourceReadings({ d, units, pictures, heard, head, damaged, first, read 
   const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
   const coded = typeof units === 'string' ? { leaning: null, unread: units } : { leaning: units.leaning }
   const damage = [...damageIn(d), ...damagedPictures(damaged, whole)]
+  const [changed, woven] = [changesPictures(d), changesFields(d)]
   const seen = pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}
   return {
     ...setAside(read({ described: describedMedia(info, model), coded }, 'source file'), 'said'),
     ...read({ damage, lookedThrough: !d.output.video || pictures !== null }, 'source file'),
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...(changesPictures(d) ? setAside(seen, 'changed', (m) => m.seen === true) : seen),
+    ...setAside(seen, 'changed', (m) => (m.seen === true && changed) || (m.ofFields === true && woven)),
   }
 }
 

@@ -244,6 +244,8 @@ export interface Measure {
   readonly ofSections?: true
   /** Whether it is seen in pictures as they are shown: what is drawn into them, or changes their colour, changes it. */
   readonly seen?: true
+  /** Whether it is seen in the fields of pictures: making fields, and joining them, changes it. */
+  readonly ofFields?: true
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
   /** How far it may move when sound is coded with loss, and when it is brought to another rate, as measured here. */

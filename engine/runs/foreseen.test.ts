@@ -94,6 +94,12 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ],
   ['a broadcast master', 'film.mxf', recipe('broadcast'), ['picture-bit-rate', 'constant-size', 'intra']],
   ['a broadcast master of class 50', 'film.mxf', recipe('broadcast-50'), ['profile', 'chroma', 'picture-bit-rate']],
+  [
+    'a broadcast master of fields',
+    'fast.mov',
+    recipe('broadcast-50', { scan: 'interlaced-tff', handles: 1 }),
+    ['scan'],
+  ],
   ['a broadcast master with line-up', 'film.mxf', recipe('broadcast', { lineUp: -18 }), ['line-up']],
   ['a master of MPEG-2', 'film.mxf', recipe('mpeg2'), ['picture-bit-rate', 'constant-size', 'intra']],
   ['D-10', 'film.mxf', recipe('d10'), []],

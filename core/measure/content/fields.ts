@@ -10,6 +10,7 @@ export const fields: Measure = {
   group: 'content',
   ends: true,
   counts: true,
+  ofFields: true,
   read({ pictures, scan, base, described }) {
     if (described && !described.video) return said('as labelled', 'there are no pictures')
     const seen = pictures?.fields
