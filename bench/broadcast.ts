@@ -1,6 +1,7 @@
 import { stat, truncate } from 'node:fs/promises'
 import path from 'node:path'
 import { IntraDecoder } from '../core/codec/h264-intra/decode'
+import { needClass } from '../core/codec/h264-intra/class'
 import { h264Intra } from '../core/codec/h264-intra/codec'
 import { hardPicture } from '../core/codec/h264-intra/hardpictures'
 import { unitsOf } from '../core/codec/nal'
@@ -29,7 +30,8 @@ function psnr(a: Picture, b: Picture): number {
 }
 
 async function pictures(print: Print, name: string, list: readonly Picture[]): Promise<Uint8Array[]> {
-  const encoder = h264Intra.encode!.open({ ...shape, bitrate: 0 }, null)
+  const { width, height } = list[0]!
+  const encoder = h264Intra.encode!.open({ ...shape, width, height, bitrate: 0 }, null)
   const units: Uint8Array[] = []
   // what is compiled and learnt with the first does not count
   await encoder.feed(list[0]!)
@@ -47,7 +49,7 @@ async function pictures(print: Print, name: string, list: readonly Picture[]): P
   const decode = ((list.length - 1) * 1000) / (performance.now() - began)
   const worst = Math.min(...decoded.map((p, i) => psnr(p, list[i]!)))
   print(
-    `class 100, ${name}`,
+    `class ${needClass({ ...shape, width, height }).of.name}, ${name}`,
     `encode ${encode.toFixed(1)} frames a second (goal ≥ 15), decode ${decode.toFixed(1)} (≥ 30)`,
   )
   print('  as decoded, at worst', `${worst.toFixed(1)} dB`)
@@ -81,6 +83,12 @@ export async function broadcast(print: Print, folder: string): Promise<void> {
   const plan = { width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots }
   const drawn = Array.from({ length: 30 }, (_, n) => toChroma422(toDepth(drawFrame(plan, n), 10)))
   const units = await pictures(print, 'the demo’s pictures', drawn)
+  const narrow = { ...plan, width: 1440 }
+  await pictures(
+    print,
+    'the demo’s pictures',
+    drawn.map((_, n) => toDepth(drawFrame(narrow, n), 10)),
+  )
   await mpeg2(print, drawn)
   const format = { width: 1920, height: 1080, depth: 10, chroma: 2 } as const
   for (const noise of [0, 24]) {

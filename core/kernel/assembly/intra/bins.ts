@@ -9,8 +9,10 @@ let end: i32 = 0
 let at: i32 = 0
 let low: u32 = 0
 let range: u32 = 510
-let first: bool = true
-let outstanding: i32 = 0
+/** Bits of {@link low} above its ten, less the eight of a byte; the first bit of all is none of the slice. */
+let ready: i32 = -9
+let waiting: i32 = -1
+let through: i32 = 0
 /** States of contexts, and behind them ranges and next states, as in cabac.ts. */
 let states: usize = 0
 
@@ -19,8 +21,9 @@ export function beginBins(tables: usize): void {
   states = tables
   low = 0
   range = 510
-  first = true
-  outstanding = 0
+  ready = -9
+  waiting = -1
+  through = 0
   while (intraBitLength() & 7) u(1, 1)
 }
 
@@ -41,25 +44,34 @@ function take(): u32 {
   return bin
 }
 
-function put(bit: u32): void {
-  if (first) first = false
-  else u(1, bit)
-  for (; outstanding > 0; outstanding--) u(1, bit ^ 1)
+/**
+ * Writes the bits that are settled, a byte at a time: one that may still be carried into waits, and so do those behind
+ * it that a carry would run through.
+ */
+function settle(): void {
+  if (ready < 0) return
+  const out = low >> (ready + 10)
+  low &= (1 << (ready + 10)) - 1
+  ready -= 8
+  if ((out & 0xff) == 0xff) {
+    through++
+    return
+  }
+  carry(out >> 8)
+  waiting = <i32>(out & 0xff)
+}
+
+function carry(over: u32): void {
+  if (waiting >= 0) u(8, <u32>waiting + over)
+  for (; through > 0; through--) u(8, (over - 1) & 0xff)
 }
 
 function renormalise(): void {
-  while (range < 256) {
-    if (low < 256) put(0)
-    else if (low >= 512) {
-      low -= 512
-      put(1)
-    } else {
-      low -= 256
-      outstanding++
-    }
-    range <<= 1
-    low <<= 1
-  }
+  const shift = <i32>clz<u32>(range) - 23
+  range <<= shift
+  low <<= shift
+  ready += shift
+  settle()
 }
 
 export function codeBin(context: i32, ranges: i32, nexts: i32): i32 {
@@ -82,14 +94,8 @@ export function codeBypass(): i32 {
   const bin = take()
   low <<= 1
   if (bin) low += range
-  if (low >= 1024) {
-    put(1)
-    low -= 1024
-  } else if (low < 512) put(0)
-  else {
-    low -= 512
-    outstanding++
-  }
+  ready++
+  settle()
   return <i32>bin
 }
 
@@ -100,8 +106,11 @@ export function codeEnd(): i32 {
     low += range
     range = 2
     renormalise()
-    put((low >> 9) & 1)
-    u(2, ((low >> 7) & 3) | 1)
-  } else renormalise()
+    // what is left above the ten bits, the first of these, and two more, of which the last is set (9.3.4.5)
+    const bits = ready + 11
+    const rest = (low >> 7) | 1
+    carry(rest >> bits)
+    u(bits, rest & ((1 << bits) - 1))
+  } else if (range < 256) renormalise()
   return <i32>bin
 }
