@@ -52,7 +52,7 @@ function doubtsOfSound({ audio }: MediaInfo, where: string): Problem[] {
   return [
     {
       code: 'media.sound-untold',
-      message: `It does not say all of its sound, which is taken ${listed(taken)}.`,
+      message: `It does not say what its sound is: it is taken ${listed(taken)}.`,
       where,
       fix: 'Listen to it, and ask for a copy that says what it is.',
     },

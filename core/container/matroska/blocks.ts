@@ -93,7 +93,6 @@ async function inGroup(view: Window, e: Element): Promise<(Element & { sync: num
     if (part.id === id.block) found = part
     if (part.id === id.reference) leans = true
     if (part.id === id.blockDuration) ticks = unsigned(await view.at(part.body, Math.min(part.size, 8)))
-    // more is put before what is heard than can be: that is no length
     if (part.id === id.discard) discard = signed(await view.at(part.body, Math.min(part.size, 8)))
     at = part.body + part.size
   }

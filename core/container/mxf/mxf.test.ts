@@ -151,7 +151,7 @@ describe('an MXF file as it is written', () => {
     const { info } = await open(bytes)
     expect(info.audio).toMatchObject([{ sampleRate: 48_000, bitDepth: 24, untold: ['sampleRate', 'bitDepth'] }])
     expect(info.problems.map((p) => p.message)).toEqual([
-      'It does not say all of its sound, which is taken for 48000 Hz and for 24 bit.',
+      'It does not say what its sound is: it is taken for 48000 Hz and for 24 bit.',
     ])
   })
 
