@@ -51,6 +51,8 @@ export interface SoundDescription {
   readonly sampleRate?: number
   readonly bitDepth?: number
   readonly webCodec?: string | null
+  /** Samples of every packet, where all are the same. */
+  readonly packetSamples?: Samples
 }
 
 /** One access unit (picture) or packet (sound) as an encoder gives it, in decode order. */
@@ -187,8 +189,6 @@ export interface SoundCodec extends Codec {
   describe(configuration: Uint8Array | null): SoundDescription
   /** Whether samples come out as they went in, so that they have a depth; others have none. */
   readonly keepsDepth?: true
-  /** Samples of every packet, where all are the same. */
-  readonly packetSamples?: Samples
   /** Samples of a packet by its first bytes, where they tell. */
   readonly packetLength?: { readonly bytes: number; of(head: Uint8Array): Samples | null }
   readonly decode: { needsWeb: boolean; open(media: Media, track: AudioTrack, web: WebCodecs | null): TrackReader }

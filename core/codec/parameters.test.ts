@@ -261,15 +261,28 @@ describe('an HEVC sequence parameter set', () => {
 
 describe('AAC configuration', () => {
   it.each([
-    ['1190', 48000, 2],
-    ['1210', 44100, 2],
-    ['1188', 48000, 1],
-    ['11b0', 48000, 6],
-  ])('%s', (hex, rate, channels) => {
+    ['1190', 2, 48000, 2, 1024],
+    ['1210', 2, 44100, 2, 1024],
+    ['1188', 2, 48000, 1, 1024],
+    ['11b0', 2, 48000, 6, 1024],
+    ['1194', 2, 48000, 2, 960],
+    // an extension that says that there is none
+    ['131056e500', 2, 24000, 2, 1024],
+  ])('%s', (hex, objectType, sampleRate, channels, packetSamples) => {
     expect(parseAudioSpecificConfig(Uint8Array.from(Buffer.from(hex, 'hex')))).toEqual({
-      objectType: 2,
-      sampleRate: rate,
-      channels,
+      ...{ objectType, sampleRate, channels, packetSamples },
+      core: { sampleRate, channels },
+    })
+  })
+  it.each([
+    ['bands replicated, said at once', '2b118800', 5, 2, 2],
+    ['bands replicated, said where older decoders do not look', '131056e598', 2, 2, 2],
+    ['stereo made of one channel', 'eb098800', 29, 2, 1],
+    ['stereo made of one channel, said where older decoders do not look', '130856e59d4880', 2, 2, 1],
+  ])('has the rate and channels that are heard: %s', (_, hex, objectType, channels, coded) => {
+    expect(parseAudioSpecificConfig(Uint8Array.from(Buffer.from(hex, 'hex')))).toEqual({
+      ...{ objectType, sampleRate: 48000, channels, packetSamples: 2048 },
+      core: { sampleRate: 24000, channels: coded },
     })
   })
   it('finds it inside esds, whatever the length of the length', () => {

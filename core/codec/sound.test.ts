@@ -91,6 +91,7 @@ describe('PCM sound', () => {
 })
 
 interface Told {
+  rate?: number
   opened: number
   closed: number
   packets: number
@@ -122,6 +123,7 @@ function codecs(told: Told, fatal = -1): WebCodecs {
       this.to.output({
         timestamp: chunk.timestamp,
         format: 'f32-planar',
+        sampleRate: told.rate ?? 48_000,
         numberOfFrames: packetLength,
         numberOfChannels: 1,
         close: () => undefined,
@@ -193,6 +195,10 @@ describe('coded sound', () => {
     const sound = openSound(mediaOf(new Uint8Array(40), [codedTrack(30, 0)]), codecs(told, 700))!
     await expect(sound.read(0, 1000)).rejects.toThrow('The sound decoder stopped: bad packet')
     expect(told.closed).toBe(1)
+  })
+  it('is refused where the decoder gives another rate than the file says', async () => {
+    const sound = openSound(mediaOf(new Uint8Array(40), [codedTrack(30, 0)]), codecs({ ...fresh(), rate: 96_000 }))!
+    await expect(sound.read(0, 100)).rejects.toThrow('gives 96000 Hz, where the file says 48000 Hz')
   })
   it('needs codecs, and a kind that is known', () => {
     expect(() => openSound(mediaOf(new Uint8Array(4), [codedTrack(3, 0)]), null)).toThrow('AAC cannot be decoded')

@@ -11,16 +11,17 @@ export const aac: SoundCodec = {
   calls: { mp4: { entries: ['mp4a'], box: 'esds' }, matroska: { entries: ['A_AAC'] } },
   describe(configuration) {
     const p = configuration ? parseAudioSpecificConfig(configuration) : null
-    if (!p) return { webCodec: 'mp4a.40.2' }
+    if (!p) return { webCodec: 'mp4a.40.2', packetSamples: 1024 }
     return {
       ...(p.channels ? { channels: p.channels } : {}),
       sampleRate: p.sampleRate,
+      packetSamples: p.packetSamples,
       bitDepth: 16,
       webCodec: `mp4a.40.${p.objectType}`,
     }
   },
-  packetSamples: 1024,
-  decode: webSound('AAC'),
+  // the codec package goes by what it is told, not by the configuration: by what the coded core is
+  decode: webSound('AAC', { told: (c) => (c ? (parseAudioSpecificConfig(c)?.core ?? null) : null) }),
   encode: {
     needsWeb: true,
     probe: { codec: 'mp4a.40.2', sampleRate: 48000, numberOfChannels: 2 },

@@ -22,5 +22,5 @@ export const flac: SoundCodec = {
     }
   },
   packetLength: { bytes: flacHeadBytes, of: flacPacketLength },
-  decode: webSound('FLAC', true),
+  decode: webSound('FLAC', { counted: true }),
 }

@@ -12,12 +12,14 @@ import { needCodecs, type WebCodecs } from './webcodecs'
 interface Way {
   readonly label: string
   /** It gives what is in each packet by itself, in their order, but at times that are not theirs. */
-  readonly counted: boolean
+  readonly counted?: boolean
+  /** What it is told by the configuration, where that is not what it gives. */
+  told?(configuration: Uint8Array | null): { readonly sampleRate: number; readonly channels: number } | null
 }
 
 /** Decoding of a sound codec through the W3C WebCodecs interface. */
-export function webSound(label: string, counted = false): SoundCodec['decode'] {
-  return { needsWeb: true, open: (media, track, codecs) => codedReader(media, track, codecs, { label, counted }) }
+export function webSound(label: string, more: Omit<Way, 'label'> = {}): SoundCodec['decode'] {
+  return { needsWeb: true, open: (media, track, codecs) => codedReader(media, track, codecs, { label, ...more }) }
 }
 
 /** Decoded samples from media sample `at` on. */
@@ -78,6 +80,7 @@ function decoderInto(given: Given, web: WebCodecs): AudioDecoder {
     output: (audio) => {
       const { into, at, sampleRate, due } = given
       try {
+        if (audio.sampleRate !== sampleRate) otherRate(audio, sampleRate)
         const begins = due ? due.shift() : Math.round((audio.timestamp * sampleRate) / 1e6)
         if (into && begins !== undefined) copySamples(audio, into, begins - at)
       } catch (e) {
@@ -97,7 +100,7 @@ async function decodePackets(
   track: AudioTrack,
   [first, last]: readonly [number, number],
   web: WebCodecs,
-  { counted }: Way,
+  { counted, told }: Way,
 ): Promise<Stretch> {
   const { channels, sampleRate } = track.info
   const lastPacket = track.packet(last)
@@ -105,11 +108,12 @@ async function decodePackets(
   const data = silence(channels, lastPacket.pts + lastPacket.duration - at)
   const given: Given = { into: data, at, sampleRate, backlog: new Backlog(), due: counted ? [] : null }
   const decoder = decoderInto(given, web)
+  const core = told?.(track.configuration)
   try {
     decoder.configure({
       codec: track.info.webCodec!,
-      sampleRate,
-      numberOfChannels: channels,
+      sampleRate: core?.sampleRate ?? sampleRate,
+      numberOfChannels: core?.channels || channels,
       ...(track.configuration ? { description: track.configuration } : {}),
     })
     for (let i = first; i <= last; i++) {
@@ -143,6 +147,10 @@ async function decodePackets(
     if (decoder.state !== 'closed') decoder.close()
   }
   return { at, data }
+}
+
+const otherRate = (audio: AudioData, sampleRate: number): never => {
+  throw new Error(`The sound decoder gives ${audio.sampleRate} Hz, where the file says ${sampleRate} Hz.`)
 }
 
 const unknownKind = ({ format }: AudioData): never => {

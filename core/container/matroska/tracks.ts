@@ -165,10 +165,10 @@ export function audioTrack(
   source: ByteSource,
 ): AudioTrack & { readonly gaps: PlacedPackets['gaps'] } {
   const bytes = (which: number) => field(t.audio!, which) ?? none
-  const sampleRate = t.codec === 'A_OPUS' ? 48_000 : Math.round(float(bytes(id.rate))) || 8000
-  const channels = Math.max(1, Math.min(255, unsigned(bytes(id.channels).subarray(0, 4)) || 1))
   const codec = soundCodecCalled('matroska', t.codec)
   const own = codec?.describe(t.private) ?? {}
+  const sampleRate = own.sampleRate || Math.round(float(bytes(id.rate))) || 8000
+  const channels = own.channels || Math.max(1, Math.min(255, unsigned(bytes(id.channels).subarray(0, 4)) || 1))
   const told = own.bitDepth || unsigned(bytes(id.bits).subarray(0, 4)) || null
   const bits = told ?? 16
   const pcmKind = {
@@ -253,7 +253,7 @@ function codedSound(t: Track, base: Omit<AudioInfo, 'samples'>, timed: Float64Ar
   const { sampleRate } = base
   const count = t.offsets.length
   const codec = soundCodecCalled('matroska', t.codec)
-  const fixed = codec?.packetSamples ?? 0
+  const fixed = codec?.describe(t.private).packetSamples ?? 0
   const length = (i: number) => t.lengths[i] ?? (fixed || timed[i + 1]! - timed[i]!)
   const { pts, durations, gaps } = placePackets(count, sampleRate, length, (i) => timed[i]!)
   const samples = (ns: number) => mulDivRound(ns, sampleRate, 1_000_000_000)

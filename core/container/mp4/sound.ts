@@ -161,7 +161,9 @@ async function packetLengths(
     i + 1 < t.count ? at(i + 1) - at(i) : mulDivRound(t.durations[i]!, rate, timescale),
   )
   const even = t.durations.subarray(0, Math.max(0, t.count - 1)).every((d) => d === t.durations[0])
-  const { packetLength: length, packetSamples: fixed } = soundCodec(entry.info.codec) ?? {}
+  const codec = soundCodec(entry.info.codec)
+  const length = codec?.packetLength
+  const fixed = codec?.describe(entry.configuration).packetSamples
   if (even && timed.every((n, i) => i + 1 === t.count || n === timed[0])) return timed
   if (length) {
     const reader = new ForwardReader(source)
