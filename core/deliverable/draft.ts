@@ -18,7 +18,7 @@ import type { Linking, SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
 import { narrowedTo, placeIn } from '../timeline/assembly/assembly'
-import { usedIn } from '../timeline/assembly/pictures'
+import { sourcesIn } from '../timeline/assembly/pictures'
 import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
 import type { Timeline } from '../timeline/model'
 import type { FrameRange } from '../time/range'
@@ -271,8 +271,7 @@ export function sourcesUsed({ model, linking }: DraftTimeline, region: FrameRang
   const range = `${region.in}-${region.out}`
   const known = before.get(range)
   if (known) return known
-  const links = [...usedIn(model, region)].map((i) => linking.assembly.links[i]!)
-  const used = [...new Set(links.flatMap(({ clip, outgoing }) => [clip, outgoing].flatMap((l) => l?.source ?? [])))]
+  const used = sourcesIn({ timeline: model, links: linking.assembly.links }, region)
   if (before.size >= mostRanges) before.clear()
   before.set(range, used)
   return used

@@ -291,6 +291,15 @@ describe('events that lie over each other on one track', () => {
     }
     expect([...usedIn(covered, { in: 0, out: 40 })]).toEqual([4])
   })
+  it('are used where sound of them goes on under that which follows', () => {
+    const heard = (from: number, to: number, frames = 0): TimelineEvent => ({
+      ...{ ...event(from, to, `${from}`, 'A1'), kind: 'audio' },
+      transition: frames ? { kind: 'dissolve', frames } : null,
+    })
+    const sound = { ...t, events: [heard(0, 40), heard(40, 80, 10), heard(80, 100)] }
+    const used = (from: number, to: number) => [...usedIn(sound, { in: from, out: to })].sort()
+    expect([used(45, 60), used(50, 60), used(60, 90)]).toEqual([[0, 1], [1], [1, 2]])
+  })
   it('are cut to what is seen of them where tracks lie flat, and that is said', () => {
     const { events: flat, cut } = withoutOverlaps(events)
     expect([cut, flat.map((e) => [e.name, e.record.in, e.record.out, e.source!.in])]).toEqual([

@@ -14,6 +14,7 @@ import {
   testEngine,
 } from '../../tests/fixtures'
 import type { Session } from '../session'
+import { measureFile } from '../worker/measurefile'
 
 // Sound that cannot be decoded here keeps back what is made of it, and nothing else.
 
@@ -42,7 +43,7 @@ beforeAll(async () => {
   await smallReel(path.join(storage, 'heard.mov'))
   await smallReel(path.join(storage, 'unheard.mov'))
   madeUnheard(path.join(storage, 'unheard.mov'))
-  writeFileSync(path.join(storage, 'show.edl'), cut)
+  for (const name of ['show.edl', 'first.edl']) writeFileSync(path.join(storage, name), cut)
   engine = await testEngine(folder)
 })
 afterAll(async () => {
@@ -60,6 +61,19 @@ async function foreseen(file: string, by: Recipe): Promise<readonly string[]> {
   const own = (await deliverables(engine)).find((d) => keyText(d) === keyText(key))!
   return own.results.filter((r) => r.blocks).map((r) => r.why)
 }
+
+it('of a list keeps back what takes from it alone', async () => {
+  // the first of its two shots can be heard
+  const made = await deliver(engine, {
+    name: 'one-shot',
+    file: 'first.edl',
+    range: { in: 4, out: 36 },
+    by: recipe('sound'),
+  })
+  expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
+  const { loudness } = await measureFile(path.join(storage, made.path))
+  expect(loudness!.value).toBeGreaterThan(-40)
+})
 
 it.each(['unheard.mov', 'show.edl'])(
   'of %s pictures are measured and made, and sound is refused before',

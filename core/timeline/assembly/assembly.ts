@@ -5,6 +5,7 @@ import { dataText } from '../../media/ancillary'
 import {
   describedEdition,
   isReduced,
+  type AudioInfo,
   type Colour,
   type DataInfo,
   type MediaInfo,
@@ -170,6 +171,18 @@ export function narrowedTo(whole: MediaInfo, used: readonly MediaInfo[]): MediaI
     ...whole,
     ...(data ? { data } : {}),
     video: videos.length ? [{ ...own, ...together(videos) }] : whole.video,
+    audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(used) })),
+  }
+}
+
+/** What the sound of several sources is together: PCM, of whatever kinds it is made. */
+function soundOf(infos: readonly MediaInfo[]): Pick<AudioInfo, 'codec' | 'codecs' | 'bitDepth'> {
+  const all = infos.flatMap((x) => x.audio)
+  const kinds = [...new Set(all.map((s) => s.codec))]
+  return {
+    codec: 'pcm',
+    ...(kinds.some((k) => k !== 'pcm') ? { codecs: kinds } : {}),
+    bitDepth: Math.min(24, Math.max(16, ...all.map((s) => s.bitDepth))),
   }
 }
 
@@ -180,8 +193,6 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
   const videos = picturesIn(used)
   const lead = videos.find((v) => v.width === raster.width && v.height === raster.height) ?? null
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
-  const soundKinds = [...new Set(used.flatMap((x) => x.audio.map((s) => s.codec)))]
-  const sampleDepth = Math.max(16, ...used.flatMap((x) => x.audio.map((s) => s.bitDepth)))
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
   const data = differentData(used)
   const now = used.every((x) => x.edition === describedEdition)
@@ -221,11 +232,9 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     audio: a.channels
       ? [
           {
-            codec: 'pcm',
-            ...(soundKinds.some((k) => k !== 'pcm') ? { codecs: soundKinds } : {}),
+            ...soundOf(used),
             channels: a.channels,
             sampleRate: a.sampleRate,
-            bitDepth: Math.min(24, sampleDepth),
             samples,
             layout: null,
             webCodec: null,

@@ -63,7 +63,10 @@ export function usedIn(t: Timeline, range: FrameRange): Set<number> {
   const starts = new Set([range.in])
   for (const { e, i } of near) {
     if (e.kind === 'audio') {
-      if (shownOf(t.events, i).some((r) => overlaps(r, range))) used.add(i)
+      if (!shownOf(t.events, i).some((r) => overlaps(r, range))) continue
+      used.add(i)
+      const before = fadingUnder(t, e, range)
+      if (before >= 0) used.add(before)
       continue
     }
     for (const at of [e.record.in, e.record.out, e.record.in + (e.transition?.frames ?? 0)])
@@ -71,6 +74,19 @@ export function usedIn(t: Timeline, range: FrameRange): Set<number> {
   }
   for (const at of starts) for (const layer of chainAt({ timeline: t, links: [] }, levels, at)) used.add(layer.event)
   return used
+}
+
+/** The event that fades out under the beginning of one of sound, as far as a range hears it; −1 for none. */
+function fadingUnder({ events }: Timeline, { transition, track, record }: TimelineEvent, range: FrameRange): number {
+  if (!transition || transition.outgoing) return -1
+  if (!overlaps({ in: record.in, out: record.in + transition.frames }, range)) return -1
+  return events.findIndex((x) => x.kind === 'audio' && x.track === track && x.record.out === record.in)
+}
+
+/** The sources that a stretch of an assembly is made from, by index. */
+export function sourcesIn({ timeline, links }: Pick<Assembly, 'timeline' | 'links'>, range: FrameRange): number[] {
+  const own = [...usedIn(timeline, range)].map((i) => links[i]!)
+  return [...new Set(own.flatMap(({ clip, outgoing }) => [clip, outgoing].flatMap((l) => l?.source ?? [])))]
 }
 
 /** Place in a track's list of the event that is on at a frame: of several the one that began last; −1 for none. */

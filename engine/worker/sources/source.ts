@@ -10,7 +10,7 @@ import type { FilePath } from '../../../core/media/filepath'
 import { fail } from '../../../core/problem'
 import { assemblyInfo, placeIn, type FrozenAssembly } from '../../../core/timeline/assembly/assembly'
 import { copySource } from '../../../core/timeline/assembly/copy'
-import { assemblePictures, untouchedFrames } from '../../../core/timeline/assembly/pictures'
+import { assemblePictures, sourcesIn, untouchedFrames } from '../../../core/timeline/assembly/pictures'
 import { assembleSound } from '../../../core/timeline/assembly/sound'
 import type { SourcePlace } from '../../../core/timeline/sourceat'
 import type { FrameRange } from '../../../core/time/range'
@@ -56,10 +56,13 @@ export function originOf(ref: SourceRef, infos: readonly (MediaInfo | null)[]): 
 export interface OpenSource {
   readonly info: MediaInfo
   origin(frame: Frames): Origin
-  /** Null without any; throws a problem where sound of it cannot be decoded here, as `pictures` does. */
+  /**
+   * Null without any. A problem is thrown where sound cannot be decoded here: of a file at once, as `pictures` does, of
+   * an assembly where a stretch is read that takes from it.
+   */
   sound(): SoundSource | null
-  /** Whether all its sound can be decoded here. */
-  readonly canHear: boolean
+  /** Whether all sound of a range can be decoded here. */
+  canHear(range: FrameRange): boolean
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
   copy(range: FrameRange): readonly CopiedPart[]
@@ -77,6 +80,19 @@ const heardHere = ({ media }: MediaFileOpened, codecs: WebCodecs | null) => !med
 function kept<T>(make: () => T): () => T {
   let made: { readonly value: T } | null = null
   return () => (made ??= { value: make() }).value
+}
+
+/** The sound of a file, which is opened when it is read first; null without any. */
+function soundWhenRead(file: MediaFileOpened, codecs: WebCodecs | null): SoundSource | null {
+  const { audio } = file.info
+  if (audio.length === 0) return null
+  const opened = kept(() => file.sound(codecs))
+  return {
+    channels: audio.reduce((n, a) => n + a.channels, 0),
+    sampleRate: audio[0]!.sampleRate,
+    samples: Math.max(...audio.map((a) => a.samples)),
+    read: (from, count) => opened()!.read(from, count),
+  }
 }
 
 /** Opens a media file after checking that it is still the one that was fingerprinted. */
@@ -110,7 +126,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       info: takenAs(file.info, ref.scan),
       origin: originOf(ref, []),
       sound: kept(() => file.sound(codecs)),
-      canHear: heardHere(file, codecs),
+      canHear: () => heardHere(file, codecs),
       pictures: () => file.pictures(codecs),
       copy: (range) => [{ file, range }],
       lines: (frame, timecode) =>
@@ -137,13 +153,13 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     await close()
     throw e
   }
-  const sounds = files.map((f) => kept(() => f?.sound(codecs) ?? null))
+  const sounds = files.map((f) => (f ? soundWhenRead(f, codecs) : null))
   const infos = files.map((f) => f?.info ?? null)
   return {
     info: assemblyInfo(assembly, infos),
     origin: originOf(ref, infos),
-    sound: kept(() => assembleSound(assembly, (i) => sounds[i]?.() ?? null)),
-    canHear: files.every((f) => !f || heardHere(f, codecs)),
+    sound: kept(() => assembleSound(assembly, (i) => sounds[i] ?? null)),
+    canHear: (range) => sourcesIn(assembly, range).every((i) => !files[i] || heardHere(files[i], codecs)),
     pictures: () =>
       assemblePictures(assembly, (i) => {
         const info = files[i]?.info.video[0]

@@ -71,7 +71,7 @@ async function headOf(step: BackgroundStep, { range, rate }: Asked): Promise<Mea
   const length = Math.min(range.out - range.in, headReach * nominalRate(rate))
   const near = { in: range.in, out: range.in + length }
   // pictures are measured as well where nothing can be heard: nobody can tell a line-up there
-  const canHear = await withSource(step, step.ref, near, (source) => Promise.resolve(source.canHear))
+  const canHear = await withSource(step, step.ref, near, (source) => Promise.resolve(source.canHear(near)))
   const heard = canHear ? await heardOf(step, { range: near, rate }) : null
   const head = heard && (await foundIn(step, { range: near, rate }, heard))
   await step.facts.write(key, head)
