@@ -223,8 +223,8 @@ function sourceReadings({ d, units, pictures, heard, head, damaged, first, read 
 type Mover = keyof NonNullable<Measure['moves']>
 
 const movedText: Readonly<Record<Mover, string>> = {
-  coded: 'measured, with gain, before it is coded',
-  resampled: 'measured, with gain, before it is brought to another rate',
+  coded: 'before it is coded',
+  resampled: 'before it is brought to another rate',
 }
 
 function movedBy({ output: { audio }, timeline: { info } }: Draft): Mover | null {
@@ -237,8 +237,8 @@ function movedBy({ output: { audio }, timeline: { info } }: Draft): Mover | null
 const withGive = (readings: Readings, moved: Mover | null): Readings =>
   Object.fromEntries(
     Object.entries(readings).map(([name, r]) => {
-      const give = moved && measureOf(name).moves?.[moved]
-      return [name, give ? { ...r, give } : r]
+      const by = moved && measureOf(name).moves?.[moved]
+      return [name, by ? { ...r, give: { by, when: movedText[moved] } } : r]
     }),
   )
 
@@ -261,7 +261,12 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
     ),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
-    ...(heard ? withGive(read({ sound: heard, gain }, moved ? movedText[moved] : 'measured, with gain'), moved) : {}),
+    ...(heard
+      ? withGive(
+          read({ sound: heard, gain }, ['measured, with gain', ...(moved ? [movedText[moved]] : [])].join(', ')),
+          moved,
+        )
+      : {}),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name: { file: fileOf(known.target.path), bad: known.target.bad } }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),

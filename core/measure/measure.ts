@@ -25,8 +25,8 @@ export interface Reading {
   readonly from: string
   /** Where it tells of a source alone: `said` by its headers, or `changed` on the way. Then it decides nothing. */
   readonly aside?: 'said' | 'changed'
-  /** How far off it may be, either way, once what is made is coded; it is exact where absent. */
-  readonly give?: number
+  /** How far it may move, either way, and what moves it, e.g. `before it is coded`; it is exact where absent. */
+  readonly give?: { readonly by: number; readonly when: string }
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
 }

@@ -49,7 +49,7 @@ const mayMiss = ({ value, give }: Reading, e: Expectation) =>
   give !== undefined &&
   typeof value === 'number' &&
   Number.isFinite(value) &&
-  [value - give, value + give].some((v) => !meets(v, e))
+  [value - give.by, value + give.by].some((v) => !meets(v, e))
 
 /** What another measure reads of the same. */
 type ReadingOf = (measure: string) => Reading | null
@@ -180,11 +180,12 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
   const subject = counts ? `${label}:` : `${label} ${forecast ? 'will be' : 'is'}`
   if (meets(reading.value, e, of)) {
-    if (!mayMiss(reading, e)) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
-    const off = `${reading.give}${(unit ?? '').replace(/ (LU)FS$| (dB)TP$/, ' $1$2')}`
+    const give = mayMiss(reading, e) ? reading.give : null
+    if (!give) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
+    const off = `${give.by}${(unit ?? '').replace(/ (LU)FS$| (dB)TP$/, ' $1$2')}`
     return {
       verdict: 'caution',
-      why: `${subject} ${reading.text}, ${reading.from}, which may move it by ${off}; required: ${required}.`,
+      why: `${subject} ${reading.text} ${give.when}, which may move it by ${off}; required: ${required}.`,
     }
   }
   if ('fields' in e && isRecord(reading.value))

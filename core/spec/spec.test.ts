@@ -204,13 +204,14 @@ describe('judging', () => {
   it('does not let pass what coding may still move beyond what is required', () => {
     const rule: Rule = { id: 'r', measure: 'true-peak', severity: 'must', expect: { max: -1 }, clause: '' }
     const of = (value: number, give?: number) => {
-      const reading = { value, text: `${value} dBTP`, from: 'before it is coded', ...(give ? { give } : {}) }
+      const off = give ? { give: { by: give, when: 'before it is coded' } } : {}
+      const reading = { value, text: `${value} dBTP`, from: 'here', ...off }
       return judge([rule], { 'true-peak': reading }, {}, null, [])[0]!
     }
     expect([of(-1.5), of(-4.5, 3), of(-0.5, 3)].map((r) => r.verdict)).toEqual(['pass', 'pass', 'fail'])
     expect(of(-3.5, 3)).toMatchObject({
       ...{ verdict: 'caution', blocks: false },
-      why: 'True peak will be -3.5 dBTP, before it is coded, which may move it by 3 dB; required: at most −1 dBTP.',
+      why: 'True peak will be -3.5 dBTP before it is coded, which may move it by 3 dB; required: at most −1 dBTP.',
     })
     // silence stays silence
     expect(of(-Infinity, 3).verdict).toBe('pass')

@@ -18,7 +18,7 @@ export const truePeak: Measure = {
   fix({ expect, forecast, recipe }) {
     const now = forecast?.value
     if (typeof now !== 'number' || !('max' in expect) || expect.max === undefined) return null
-    const most = expect.max - (forecast?.give ?? 0)
+    const most = expect.max - (forecast?.give?.by ?? 0)
     return { gain: Math.floor((recipe.gain + most - now - 0.05) * 10) / 10 }
   },
 }
