@@ -5,13 +5,16 @@ import { ConstantSize } from './constantsize'
 import { IntraDecoder } from './decode'
 import { IntraEncoder } from './encode'
 import { unitsOf } from '../nal'
+import type { Format } from './write'
 
 const format = smallFormat({ width: 320, height: 192 })
-/** As many bytes for each sample as class 100 has. */
-const size = Math.round((568_832 / (1920 * 1080)) * 320 * 192)
+const small = smallFormat({ width: 320, height: 192, chroma: 1, arithmetic: true })
+/** As many bytes for each sample as classes 100 and 50 have. */
+const sizeOf = ({ arithmetic }: Format) =>
+  Math.round((arithmetic ? 281_088 / (1440 * 1080) : 568_832 / (1920 * 1080)) * 320 * 192)
 
-const noise = (seed: number): Picture => {
-  const p = hardPicture(format, seed, 0)
+const noise = (seed: number, f = format): Picture => {
+  const p = hardPicture(f, seed, 0)
   const of = chance(seed)
   p.planes.forEach((plane) => plane.forEach((_, i) => (plane[i] = of(1024))))
   return p
@@ -20,6 +23,7 @@ const noise = (seed: number): Picture => {
 /** The access units of pictures, one after the other, and what of them is not filler. */
 function encode(pictures: readonly Picture[], f = format) {
   const encoder = new IntraEncoder(f)
+  const size = sizeOf(f)
   const sized = new ConstantSize(encoder, size, { slices: 8, kept: true })
   return pictures.map((p) => {
     encoder.load(p)
@@ -34,12 +38,15 @@ function encode(pictures: readonly Picture[], f = format) {
 }
 
 describe('access units of one size', () => {
-  it('fit exactly and waste little, whatever comes', () => {
-    const flat = blackPicture(320, 192, '4:2:2', 10)
-    const some = [3, 3, 40, 40, 12, 200].map((n, i) => hardPicture(format, i, n))
-    const all = [...some, flat, noise(1), noise(2), flat, some[0]!, some[0]!]
-    const units = encode(all)
-    expect(units.map((u) => u.bytes.length)).toEqual(all.map(() => size))
+  it.each([
+    ['class 100', format],
+    ['class 50', small],
+  ])('fit exactly and waste little, whatever comes: %s', (_, f) => {
+    const flat = blackPicture(320, 192, f.chroma === 1 ? '4:2:0' : '4:2:2', 10)
+    const some = [3, 3, 40, 40, 12, 200].map((n, i) => hardPicture(f, i, n))
+    const all = [...some, flat, noise(1, f), noise(2, f), flat, some[0]!, some[0]!]
+    const units = encode(all, f)
+    expect(units.map((u) => u.bytes.length)).toEqual(all.map(() => sizeOf(f)))
     // black takes what it takes at the lowest QP
     const share = units.filter((_, i) => all[i] !== flat).map((u) => u.share)
     for (const s of share) expect(s).toBeGreaterThan(0.98)
