@@ -333,13 +333,16 @@ export function needPictures({ video, problems }: Basis): void {
 
 /** Says when pictures of the source cannot be decoded here. */
 export function needDecodedPictures({ video, problems }: Basis, { decodes }: Abilities): void {
-  if (video && codecsOf(video).some((c) => !decodes.includes(c)))
-    problems.push({
-      code: 'codec.none',
-      message: `Pictures of kind “${video.codec}” cannot be decoded on this machine.`,
-      fix: 'Use a rewrap, or install the codec package.',
-    })
+  const closed = video && codecsOf(video).find((c) => !decodes.includes(c))
+  if (closed) problems.push(undecoded(`Pictures of kind “${closed}”`, pictureCodec(closed) !== null))
 }
+
+/** What is said of essence that cannot be decoded: on this machine, or nowhere here, where its kind is not known. */
+const undecoded = (what: string, known: boolean): Problem => ({
+  code: 'codec.none',
+  message: `${what} cannot be decoded ${known ? 'on this machine' : 'here'}.`,
+  fix: known ? 'Use a rewrap, or install the codec package.' : 'Use a rewrap, do without it, or ask for another kind.',
+})
 
 /** Says when the decoder of this machine gives less of the pictures than there is. */
 export function needDepth({ video: v, problems }: Basis): void {
@@ -358,11 +361,7 @@ export function needDepth({ video: v, problems }: Basis): void {
 export function needDecodedSound({ route, problems }: Basis, source: MediaInfo, { decodes }: Abilities): void {
   const closed = source.audio.flatMap((t) => t.codecs ?? [t.codec]).find((c) => !decodes.includes(c))
   if (route.length > 0 && closed !== undefined)
-    problems.push({
-      code: 'codec.none',
-      message: `Sound of kind “${closed}” cannot be decoded on this machine.`,
-      fix: 'Use a rewrap, or install the codec package.',
-    })
+    problems.push(undecoded(`Sound of kind “${closed}”`, soundCodec(closed) !== null))
 }
 
 /** Says when a codec cannot be encoded here. */
