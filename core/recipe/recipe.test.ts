@@ -109,7 +109,12 @@ describe('what a file will be', () => {
     expect([small.problems, small.notes]).toEqual([[], ['Its chroma is 4:2:0; that of the source is 4:2:2.']])
     expect(codes(recipe('broadcast-50', { width: 1920 }), deep)).toEqual(['recipe.class'])
     expect(codes(recipe('broadcast', { width: 1440 }), deep)).toEqual(['recipe.class'])
-    expect(codes(recipe('broadcast-50', { width: 640 }), deep)).toEqual(['h264-intra.class'])
+    const [none] = of(recipe('broadcast-50', { width: 640 })).problems
+    expect(none).toMatchObject({
+      code: 'h264-intra.class',
+      message: 'No class of intra pictures has any of 640×1080, segmented frames (PsF), at 25.',
+      fix: expect.stringContaining('1440×1080 in fields at 25') as string,
+    })
   })
   it('a rewrap is the source as it is', () => {
     expect(

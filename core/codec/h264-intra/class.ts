@@ -79,17 +79,18 @@ export function classOf({ width, height, rate, scan }: PictureShape): Row | null
 
 /** The same, or a problem that says which there are. */
 export function needClass(shape: PictureShape): Row {
-  const lines = (r: Row) => `${r.height} lines ${r.fields ? 'in fields' : 'progressive'} at ${rateLabel(r.rate)}`
+  const raster = (r: Row) => `${r.width}×${r.height} ${r.fields ? 'in fields' : 'progressive'} at ${rateLabel(r.rate)}`
   const pictures = `${shape.width}×${shape.height}, ${scanText(shape.scan)},`
-  const of = classOfWidth(shape.width)
-  const there = rows.filter((r) => r.of === of)
+  const of = classWith(shape.width)
+  const there = rows.filter((r) => of === null || r.of === of)
+  const none = of ? `Class ${of.name} has no pictures` : 'No class of intra pictures has any'
   return (
     classOf(shape) ??
     fail(
       'h264-intra.class',
-      `Class ${of.name} has no pictures of ${pictures} at ${rateLabel(shape.rate)}.`,
+      `${none} of ${pictures} at ${rateLabel(shape.rate)}.`,
       undefined,
-      `Choose one of those there are: ${there.map(lines).join(', ')}.`,
+      `Choose one of those there are: ${there.map(raster).join(', ')}.`,
     )
   )
 }
