@@ -42,9 +42,15 @@ it('shows Checks of all of them, a few columns at a time', async () => {
   expect(x).toBeGreaterThan(180)
   expect(x).toBeLessThan(260)
   // columns that are used again show what they stand for now
-  const heads = await page.locator('.column .head').allInnerTexts()
-  const titles = await page.locator('.column .head').evaluateAll((l) => l.map((e) => (e as HTMLElement).title))
-  expect(titles.some((t) => t === `${heads.at(-1)!.replace(/^\d+\s+/, '')} → south`)).toBe(true)
+  const heads = () =>
+    page.locator('.grid').evaluate((grid) =>
+      [...grid.querySelectorAll<HTMLElement>('.column .head')].map((head) => ({
+        title: head.title,
+        meant: `${head.innerText.replace(/^\d+\s+/, '')} → south`,
+      })),
+    )
+  await expect.poll(async () => (await heads()).some((head) => head.title === head.meant)).toBe(true)
+  const titles = (await heads()).map((head) => head.title)
   expect(new Set(titles).size).toBe(titles.length)
 })
 
@@ -68,13 +74,15 @@ it('reaches the last region in Outlets, and takes it off', async () => {
   await page.locator('.matrix').evaluate((e) => e.scrollTo(0, 1e6))
   const mark = page.getByRole('button', { name: /^Part \d+ to south$/ }).last()
   await mark.waitFor()
-  const rows = page.locator('.matrix tbody tr:not([style*="px"]:empty)')
-  // all rows are as high as the room that is kept for those out of view
-  const heights = await rows.evaluateAll((l) => l.map((e) => e.getBoundingClientRect().height))
-  expect(new Set(heights.map(Math.round))).toEqual(new Set([48]))
-  expect(await page.locator('.matrix').evaluate((e) => Math.round(e.scrollHeight - e.scrollTop - e.clientHeight))).toBe(
-    0,
-  )
+  // all rows are as high as the room that is kept for those out of view, also once the last have come
+  const heights = () =>
+    page.locator('.matrix').evaluate((matrix) => {
+      const rows = [...matrix.querySelectorAll('tbody tr:not([style*="px"]:empty)')]
+      return [...new Set(rows.map((row) => Math.round(row.getBoundingClientRect().height)))]
+    })
+  await expect.poll(heights).toEqual([48])
+  const below = () => page.locator('.matrix').evaluate((e) => Math.round(e.scrollHeight - e.scrollTop - e.clientHeight))
+  await expect.poll(below).toBe(0)
   await mark.press('Enter')
   await expect.poll(async () => (await ask<{ list: unknown[] }>('deliverables')).list.length).toBe(count * 2 - 1)
 })
