@@ -87,6 +87,9 @@ const formats: [string, Format][] = [
   ['10 bit 4:2:2, lower field first', format({ fields: 'bottom', height: 192 })],
   ['10 bit 4:2:0, fields', format({ fields: 'top', chroma: 1, height: 192 })],
   ['8 bit 4:2:2, frames', format({ depth: 8 })],
+  ['10 bit 4:2:2, adaptive frames', format({ adaptive: true, height: 192 })],
+  ['10 bit 4:2:0, adaptive frames', format({ adaptive: true, chroma: 1, height: 180 })],
+  ['8 bit 4:2:0, adaptive frames', format({ adaptive: true, chroma: 1, depth: 8, height: 192 })],
 ]
 
 const coded = formats.flatMap(([name, f]) =>
@@ -96,7 +99,8 @@ const coded = formats.flatMap(([name, f]) =>
 it.each(coded)('%s', async (_, f) => {
   const encoder = new IntraEncoder(f)
   const of = chance(7)
-  const chosen = { kind: () => of(16) % 5, mode: (m: readonly number[]) => m[of(m.length)]! }
+  const pair = () => of(2) === 1
+  const chosen = { kind: () => of(16) % 5, mode: (m: readonly number[]) => m[of(m.length)]!, pair }
   const least = -6 * (f.depth - 8)
   const units: Uint8Array[] = []
   for (const [i, qp] of [least, 0, 12, 20, 26, 34, 42, 51].entries()) {

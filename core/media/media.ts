@@ -150,7 +150,7 @@ export const writtenStructure: FileStructure = {
 }
 
 /** Counts what is looked for in media: what an earlier edition described is described anew. */
-export const describedEdition = 6
+export const describedEdition = 7
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

@@ -6,8 +6,8 @@ import type { SliceReader } from './slicebits'
 const starts: readonly (readonly [from: number, pairs: readonly number[]])[] = [
   // mb_type
   [3, [20, -15, 2, 54, 3, 74, -28, 127, -23, 104, -6, 53, -1, 54, 7, 51]],
-  // mb_qp_delta, intra_chroma_pred_mode, prev_intra_pred_mode_flag, rem_intra_pred_mode
-  [60, [0, 41, 0, 63, 0, 63, 0, 63, -9, 83, 4, 86, 0, 97, -7, 72, 13, 41, 3, 62]],
+  // mb_qp_delta, intra_chroma_pred_mode, prev_intra_pred_mode_flag, rem_intra_pred_mode, mb_field_decoding_flag
+  [60, [0, 41, 0, 63, 0, 63, 0, 63, -9, 83, 4, 86, 0, 97, -7, 72, 13, 41, 3, 62, 0, 11, 1, 55, 0, 69]],
   // coded_block_pattern
   [
     73,

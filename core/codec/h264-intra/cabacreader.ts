@@ -2,7 +2,6 @@ import { concatBytes } from '../../bytes'
 import { contextsAt, lesserNext, lesserRange, type Bins } from './cabac'
 import { kinds, type Grid } from './grid'
 import { hasAbove, hasLeft } from './predict'
-import { scans, type Scan } from './parameters'
 import { dcOrder } from './rebuild'
 import type { MacroblockReader } from './syntax'
 
@@ -40,14 +39,16 @@ const last8 = Uint8Array.of(
 )
 
 /** What the kernel looks up in a slice, in the order of kernel/assembly/intra/cabac.ts. */
-export function cabacTables(qp: number, scan: Scan): Uint8Array {
-  const places = used8[scan === scans.field ? 1 : 0]!
+export function cabacTables(qp: number, ofField: boolean): Uint8Array {
+  const places = used8[ofField ? 1 : 0]!
   return concatBytes([contextsAt(qp), lesserRange, lesserNext, places, last8])
 }
 
+/** What is added to a context where the block at the left has levels, or the one above. */
+const codedOf = (left: number, above: number) => (left ? 1 : 0) + (above ? 2 : 0)
+
 /** Reads macroblocks of I slices by arithmetic coding (CABAC, ITU-T H.264 9.3). */
 export class CabacReader implements MacroblockReader {
-  private readonly field: 0 | 1
   /** Of each macroblock: how chroma is predicted, what is coded, and which DCs have levels (luma, Cb, Cr). */
   private readonly chromaModes: Uint8Array
   private readonly patterns: Uint8Array
@@ -58,10 +59,8 @@ export class CabacReader implements MacroblockReader {
 
   constructor(
     private readonly grid: Grid,
-    private readonly scan: Scan,
     private readonly d: Bins,
   ) {
-    this.field = scan === scans.field ? 1 : 0
     this.chromaModes = new Uint8Array(grid.count)
     this.patterns = new Uint8Array(grid.count)
     this.dcs = new Uint8Array(grid.count)
@@ -69,9 +68,13 @@ export class CabacReader implements MacroblockReader {
 
   /** A context of three: by what holds of the macroblocks at the left and above. */
   private beside(mb: number, there: number, of: (other: number) => boolean): number {
-    const left = there & hasLeft && of(mb - 1) ? 1 : 0
-    const above = there & hasAbove && of(mb - this.grid.width) ? 1 : 0
+    const left = there & hasLeft && of(this.grid.left(mb)) ? 1 : 0
+    const above = there & hasAbove && of(this.grid.above(mb)) ? 1 : 0
     return left + above
+  }
+
+  pair(fieldsBeside: number): boolean {
+    return this.d.bin(70 + fieldsBeside) === 1
   }
 
   type(mb: number, there: number): number {
@@ -114,8 +117,9 @@ export class CabacReader implements MacroblockReader {
       at && grid.kind[other] !== kinds.raw && ((patterns[other]! >> bit) & 1) === 0 ? 1 : 0
     for (let quarter = 0; quarter < 4; quarter++) {
       const own = (bit: number) => ((luma >> bit) & 1) ^ 1
-      const left = quarter & 1 ? own(quarter - 1) : missing(mb - 1, quarter + 1, there & hasLeft)
-      const above = quarter > 1 ? own(quarter - 2) : missing(mb - grid.width, quarter + 2, there & hasAbove)
+      const line = grid.leftOf(mb, quarter * 4, 16)
+      const left = quarter & 1 ? own(quarter - 1) : missing(line >> 4, ((line >> 2) & 2) | 1, there & hasLeft)
+      const above = quarter > 1 ? own(quarter - 2) : missing(grid.above(mb), quarter + 2, there & hasAbove)
       luma |= d.bin(73 + left + 2 * above) << quarter
     }
     const raw = (other: number) => grid.kind[other] === kinds.raw
@@ -130,8 +134,8 @@ export class CabacReader implements MacroblockReader {
 
   /** A context of four: 1 for what holds at the left, 2 for what holds above. */
   private ofSides(mb: number, there: number, of: (other: number) => boolean): number {
-    const left = there & hasLeft && of(mb - 1) ? 1 : 0
-    const above = there & hasAbove && of(mb - this.grid.width) ? 2 : 0
+    const left = there & hasLeft && of(this.grid.left(mb)) ? 1 : 0
+    const above = there & hasAbove && of(this.grid.above(mb)) ? 2 : 0
     return left + above
   }
 
@@ -147,7 +151,16 @@ export class CabacReader implements MacroblockReader {
   }
 
   lumaDc(out: Int32Array, mb: number, there: number): void {
-    this.dc(out, this.scan.four, 16, blocks.lumaDc, 0, mb, there, (other) => this.grid.kind[other] === kinds.whole)
+    this.dc(
+      out,
+      this.grid.scan(mb).four,
+      16,
+      blocks.lumaDc,
+      0,
+      mb,
+      there,
+      (other) => this.grid.kind[other] === kinds.whole,
+    )
   }
 
   chromaDc(out: Int32Array, plane: number, mb: number, there: number): void {
@@ -167,52 +180,47 @@ export class CabacReader implements MacroblockReader {
       if (!at || this.grid.kind[other] === kinds.raw) return 1
       return has(other) ? (this.dcs[other]! >> bit) & 1 : 0
     }
-    const left = side(mb - 1, there & hasLeft)
-    const above = side(mb - this.grid.width, there & hasAbove)
+    const left = side(this.grid.left(mb), there & hasLeft)
+    const above = side(this.grid.above(mb), there & hasAbove)
     if (!this.d.bin(codedFrom[kind]! + left + 2 * above)) return
     this.dcs[mb]! |= 1 << bit
-    this.levels(out, scan, 0, most, kind)
+    this.levels(out, scan, 0, most, kind, mb)
   }
 
   luma4(out: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void {
-    const { counts, width } = this.grid
-    const own = mb * 32
-    const left = block & 3 ? counts[own + block - 1]! : there & hasLeft ? counts[own - 32 + block + 3]! : 1
-    const above = block > 3 ? counts[own + block - 4]! : there & hasAbove ? counts[(mb - width) * 32 + block + 12]! : 1
+    const { grid } = this
+    const some = codedOf(grid.lumaLeft(mb, there, block, 1), grid.lumaAbove(mb, there, block, 1))
     const kind = most === 16 ? blocks.luma4 : blocks.lumaAc
-    counts[own + block] = this.block(out, this.scan.four, 16 - most, most, kind, left, above)
+    grid.counts[mb * 32 + block] = this.block(out, 16 - most, kind, some, mb)
   }
 
   luma8(out: Int32Array, mb: number, _there: number, quarter: number): void {
     // where 4:2:0 and 4:2:2 are concerned, the pattern has said that there is one
-    const n = this.levels(out, this.scan.whole, 0, 64, blocks.luma8)
+    const n = this.levels(out, this.grid.scan(mb).whole, 0, 64, blocks.luma8, mb)
     const at = mb * 32 + (quarter & 2) * 4 + (quarter & 1) * 2
     for (const k of [0, 1, 4, 5]) this.grid.counts[at + k] = n
   }
 
   chroma4(out: Int32Array, mb: number, there: number, block: number): void {
-    const { counts, width, chromaLines } = this.grid
-    const own = mb * 32
-    const i = block & 7
-    const last = chromaLines === 8 ? 2 : 6
-    const left = i & 1 ? counts[own + block - 1]! : there & hasLeft ? counts[own - 32 + block + 1]! : 1
-    const above = i > 1 ? counts[own + block - 2]! : there & hasAbove ? counts[(mb - width) * 32 + block + last]! : 1
-    counts[own + block] = this.block(out, this.scan.four, 1, 15, blocks.chromaAc, left, above)
+    const { grid } = this
+    const some = codedOf(grid.chromaLeft(mb, there, block, 1), grid.chromaAbove(mb, there, block, 1))
+    grid.counts[mb * 32 + block] = this.block(out, 1, blocks.chromaAc, some, mb)
   }
 
-  /** A block that says first whether it has levels; gives how many. */
-  private block(
-    ...[out, scan, first, most, kind, left, above]: [
-      ...[out: Int32Array, scan: Uint8Array, first: number, most: number, kind: number, left: number, above: number],
-    ]
-  ): number {
-    const context = codedFrom[kind]! + (left ? 1 : 0) + (above ? 2 : 0)
-    return this.d.bin(context) ? this.levels(out, scan, first, most, kind) : 0
+  /** A 4×4 block from its `first` level on, which says before whether it has some; gives how many. */
+  private block(out: Int32Array, first: number, kind: number, some: number, mb: number): number {
+    if (!this.d.bin(codedFrom[kind]! + some)) return 0
+    return this.levels(out, this.grid.scan(mb).four, first, 16 - first, kind, mb)
   }
 
   /** The levels of a block that has some (7.3.5.3.3): each goes to `out` at the place that `scan` gives. */
-  private levels(out: Int32Array, scan: Uint8Array, first: number, most: number, kind: number): number {
-    const { d, places, field } = this
+  private levels(
+    ...[out, scan, first, most, kind, mb]: [
+      ...[out: Int32Array, scan: Uint8Array, first: number, most: number, kind: number, mb: number],
+    ]
+  ): number {
+    const { d, places } = this
+    const field = this.grid.ofField(mb) ? 1 : 0
     const [used, last] = [usedFrom[field]![kind]!, lastFrom[field]![kind]!]
     const wide = kind === blocks.chromaDc ? (this.grid.chromaLines === 8 ? 1 : 2) : 0
     let n = 0

@@ -1,7 +1,6 @@
 import { contextsAt, lesserNext, lesserRange, type Bins } from './cabac'
 import { CabacReader } from './cabacreader'
 import { kinds, type Grid } from './grid'
-import type { Scan } from './parameters'
 import { dcOrder } from './rebuild'
 import type { SliceWriter } from './slicebits'
 import type { MacroblockWriter } from './syntax'
@@ -143,9 +142,12 @@ export class CabacWriter implements MacroblockWriter {
   constructor(
     private readonly d: CabacEncoder,
     private readonly grid: Grid,
-    private readonly scan: Scan,
   ) {
-    this.reader = new CabacReader(grid, scan, d)
+    this.reader = new CabacReader(grid, d)
+  }
+
+  pair(ofFields: boolean, fieldsBeside: number): void {
+    this.d.code([ofFields ? 1 : 0], () => this.reader.pair(fieldsBeside))
   }
 
   type(type: number, mb: number, there: number): void {
@@ -177,7 +179,7 @@ export class CabacWriter implements MacroblockWriter {
   }
 
   lumaDc(levels: Int32Array, mb: number, there: number): void {
-    this.block(levels, this.scan.four, 0, 16, (to) => this.reader.lumaDc(to, mb, there))
+    this.block(levels, this.grid.scan(mb).four, 0, 16, (to) => this.reader.lumaDc(to, mb, there))
   }
 
   chromaDc(levels: Int32Array, plane: number, mb: number, there: number): void {
@@ -186,16 +188,16 @@ export class CabacWriter implements MacroblockWriter {
   }
 
   luma4(levels: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void {
-    this.block(levels, this.scan.four, 16 - most, most, (to) => this.reader.luma4(to, most, mb, there, block))
+    this.block(levels, this.grid.scan(mb).four, 16 - most, most, (to) => this.reader.luma4(to, most, mb, there, block))
   }
 
   luma8(levels: Int32Array, mb: number, there: number, quarter: number): void {
-    const list = Array.from(this.scan.whole, (place) => levels[place]!)
+    const list = Array.from(this.grid.scan(mb).whole, (place) => levels[place]!)
     this.d.code(levelsBins(list), () => this.reader.luma8(this.back, mb, there, quarter))
   }
 
   chroma4(levels: Int32Array, mb: number, there: number, block: number): void {
-    this.block(levels, this.scan.four, 1, 15, (to) => this.reader.chroma4(to, mb, there, block))
+    this.block(levels, this.grid.scan(mb).four, 1, 15, (to) => this.reader.chroma4(to, mb, there, block))
   }
 
   /** A block that says first whether it has levels. */

@@ -28,50 +28,49 @@ const formats = [
   smallFormat({ fields: 'top' }),
   smallFormat({ fields: 'bottom', chroma: 1, height: 96 }),
 ]
+const adaptive = [smallFormat({ adaptive: true }), smallFormat({ adaptive: true, chroma: 1, height: 88 })].flatMap(
+  (f) => [f, { ...f, arithmetic: true }],
+)
+
+const named = ({ depth, chroma, fields, adaptive, arithmetic }: Format) =>
+  `${depth} bit, chroma ${chroma}, ${fields ?? (adaptive ? 'adaptive' : 'frames')}, ${arithmetic ? 'CABAC' : 'CAVLC'}`
 
 describe('pictures that are decoded as the encoder has them', () => {
-  for (const f of formats)
-    it.each([0, 12, 26, 40, 51].map((qp) => [qp, -6 * (f.depth - 8)] as const))(
-      `${f.depth} bit, chroma ${f.chroma}, ${f.fields ?? 'frames'}: QP %i`,
-      (qp, least) => {
-        const encoder = new IntraEncoder(f)
-        const decoders = [new IntraDecoder(), new IntraDecoder(true)]
-        const of = chance(qp)
-        // every kind and mode there is, and lines of different QPs
-        const chosen = { kind: () => of(12) % 4, mode: (m: readonly number[]) => m[of(m.length)]! }
-        for (const [seed, free] of [[1, true] as const, [2, false] as const]) {
-          encoder.load(hardPicture(f, seed, 1 << (f.depth - 6)))
-          const manner = { slices: 2, kept: true, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
-          const bytes = encoder.encode(free ? { ...manner, chosen } : manner)
-          for (const decoder of decoders) {
-            const picture = decoder.decode(unitsOf(bytes))
-            expect(picture.planes.map((p) => [...p])).toEqual(seen(encoder, f))
-          }
+  for (const f of [...formats, ...adaptive])
+    it.each([0, 12, 26, 40, 51].map((qp) => [qp, -6 * (f.depth - 8)] as const))(`${named(f)}: QP %i`, (qp, least) => {
+      const encoder = new IntraEncoder(f)
+      const decoders = [new IntraDecoder(), new IntraDecoder(true)]
+      const of = chance(qp)
+      // every kind and mode there is, and lines of different QPs
+      const pair = () => of(2) === 1
+      const chosen = { kind: () => of(12) % 4, mode: (m: readonly number[]) => m[of(m.length)]!, pair }
+      for (const [seed, free] of [[1, true] as const, [2, false] as const]) {
+        encoder.load(hardPicture(f, seed, 1 << (f.depth - 6)))
+        const manner = { slices: 2, kept: true, qp: (line: number) => Math.max(least, qp - (line % 5) * 3) }
+        const bytes = encoder.encode(free ? { ...manner, chosen } : manner)
+        for (const decoder of decoders) {
+          const picture = decoder.decode(unitsOf(bytes))
+          expect(picture.planes.map((p) => [...p])).toEqual(seen(encoder, f))
         }
-      },
-    )
+      }
+    })
 })
 
 describe('the kernel', () => {
   for (const f of formats.flatMap((x) => [x, { ...x, arithmetic: true }]))
-    it.each([0, 14, 27, 39, 51])(
-      `encodes as the plain code does: ${f.depth} bit, chroma ${f.chroma}, ${f.fields ?? 'frames'}, ${
-        f.arithmetic ? 'CABAC' : 'CAVLC'
-      }, QP %i`,
-      (qp) => {
-        const [fast, plain] = [new IntraEncoder(f), new IntraEncoder(f)]
-        for (const seed of [1, 2, 3]) {
-          const least = -6 * (f.depth - 8)
-          const qpOf = (line: number) => Math.max(least, qp - (line % 5) * 4)
-          const manner = { slices: seed, kept: true, plain: seed === 3, qp: qpOf }
-          const picture = hardPicture(f, seed, seed === 1 ? 0 : 1 << (f.depth - 2 * seed))
-          fast.load(picture)
-          plain.load(picture)
-          expect(Buffer.from(fast.encode(manner)).equals(plain.encode({ ...manner, slow: true }))).toBe(true)
-          expect(seen(fast, f)).toEqual(seen(plain, f))
-        }
-      },
-    )
+    it.each([0, 14, 27, 39, 51])(`encodes as the plain code does: ${named(f)}, QP %i`, (qp) => {
+      const [fast, plain] = [new IntraEncoder(f), new IntraEncoder(f)]
+      for (const seed of [1, 2, 3]) {
+        const least = -6 * (f.depth - 8)
+        const qpOf = (line: number) => Math.max(least, qp - (line % 5) * 4)
+        const manner = { slices: seed, kept: true, plain: seed === 3, qp: qpOf }
+        const picture = hardPicture(f, seed, seed === 1 ? 0 : 1 << (f.depth - 2 * seed))
+        fast.load(picture)
+        plain.load(picture)
+        expect(Buffer.from(fast.encode(manner)).equals(plain.encode({ ...manner, slow: true }))).toBe(true)
+        expect(seen(fast, f)).toEqual(seen(plain, f))
+      }
+    })
 
   it('encodes samples that are black or white as the plain code does, by chance and in every wave', () => {
     const of = chance(9)

@@ -97,45 +97,44 @@ function filter(
 export function deblock(
   grid: Grid,
   depth: number,
-  isField: boolean,
   filterOf: (mb: number) => SliceHeader['deblocking'],
   qpOf: (plane: number, qp: number) => number,
 ): void {
+  // PCM macroblocks count as of QP′ 0: 8.7.2.2 says QP 0, which is the same at 8 bits; deeper, decoders do as here
+  const least = -6 * (depth - 8)
+  const qp = (m: number, plane: number) => qpOf(plane, grid.kind[m] === kinds.raw ? least : grid.qps[m]!)
   for (let mb = 0; mb < grid.count; mb++) {
     const d = filterOf(mb)
     if (d.off === 1) continue
-    const inSlice = grid.there(mb)
-    const left = mb % grid.width > 0 && (d.off === 0 || (inSlice & hasLeft) !== 0)
-    const above = mb >= grid.width && (d.off === 0 || (inSlice & hasAbove) !== 0)
-    // PCM macroblocks count as of QP′ 0: 8.7.2.2 says QP 0, which is the same at 8 bits; deeper, decoders do as here
-    const least = -6 * (depth - 8)
-    const qp = (m: number, plane: number) => qpOf(plane, grid.kind[m] === kinds.raw ? least : grid.qps[m]!)
-    for (let plane = 0; plane < 3; plane++) {
-      const luma = plane === 0
+    const sides = d.off === 0 ? grid.sides(mb) : grid.there(mb)
+    for (let number = 0; number < 3; number++) {
+      const plane = grid.surface.planes[number]!
+      const luma = number === 0
       const [width, lines] = luma ? [16, 16] : [8, grid.chromaLines]
-      const stride = grid.strides[plane]!
-      const at = grid.at(mb, plane)
+      const stride = grid.stride(mb, number)
+      const at = grid.at(mb, number)
       const inner = luma && grid.kind[mb] === kinds.eight ? 8 : 4
-      const own = qp(mb, plane)
-      const edge = (n: number, upright: boolean, other: number) =>
-        filter(
-          {
-            plane: grid.surface.planes[plane]!,
-            at: at + n * (upright ? 1 : stride),
-            across: upright ? 1 : stride,
-            along: upright ? stride : 1,
-            length: upright ? lines : width,
-            strong: n === 0 && (upright || !isField),
-            luma,
-            qp: (own + other + 1) >> 1,
-          },
-          d,
-          depth,
-        )
-      if (left) edge(0, true, qp(mb - 1, plane))
-      for (let x = inner; x < width; x += inner) edge(x, true, own)
-      if (above) edge(0, false, qp(mb - grid.width, plane))
-      for (let y = inner; y < lines; y += inner) edge(y, false, own)
+      const own = qp(mb, number)
+      // plain numbers, and one object of one shape for all edges: a picture has some two hundred thousand
+      const edge = (at: number, across: number, along: number, length: number, strong: boolean, other: number) =>
+        filter({ plane, at, across, along, length, strong, luma, qp: (own + other + 1) >> 1 }, d, depth)
+      if (sides & hasLeft) {
+        const left = (line: number) => qp(Math.floor(grid.leftOf(mb, line, lines) / lines), number)
+        if (grid.ofField(grid.left(mb)) === grid.ofField(mb)) edge(at, 1, stride, lines, true, left(0))
+        // a pair of the other kind: each line has one of both beside it
+        else for (let y = 0; y < lines; y++) edge(at + y * stride, 1, stride, 1, true, left(y))
+      }
+      for (let x = inner; x < width; x += inner) edge(at + x, 1, stride, lines, false, own)
+      if (sides & hasAbove) {
+        const above = grid.above(mb)
+        const [fields, fieldsAbove] = [grid.ofField(mb), grid.ofField(above)]
+        // fields are never filtered strongly across their lines
+        if (fields || !fieldsAbove) edge(at, stride, 1, width, !fields && !fieldsAbove, qp(above, number))
+        // frame lines below a pair of fields: once for each field
+        else
+          for (const line of [0, 1]) edge(at + line * stride, 2 * stride, 1, width, false, qp(above - 1 + line, number))
+      }
+      for (let y = inner; y < lines; y += inner) edge(at + y * stride, stride, 1, width, false, own)
     }
   }
 }

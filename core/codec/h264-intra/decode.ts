@@ -6,7 +6,8 @@ import { CabacReader } from './cabacreader'
 import { deblock } from './deblock'
 import { KernelDecoder } from './fastdecode'
 import { blockOrder, Grid, kinds, surfaceOf, there4, there8, type Surface } from './grid'
-import { readPictureSet, readSequence, readSliceHeader, scans } from './parameters'
+import { PairGrid } from './pairs'
+import { readPictureSet, readSequence, readSliceHeader } from './parameters'
 import type { PictureSet, Sequence, SliceHeader } from './parameters'
 import { chroma as chromaModes, hasAbove, hasCorner, hasLeft, large, needs } from './predict'
 import { Levels, Rebuilder } from './rebuild'
@@ -32,12 +33,13 @@ interface Frame {
 type ReaderOf = (r: SliceReader, grid: Grid, header: SliceHeader, set: PictureSet) => MacroblockReader
 
 /** Reads macroblocks as their picture's parameter set says that they are coded. */
-const macroblockReader: ReaderOf = (r, grid, header, { cabac }) => {
-  const scan = header.field === 'frame' ? scans.frame : scans.field
-  return cabac ? new CabacReader(grid, scan, new CabacDecoder(r, header.qp)) : new CavlcReader(r, grid, scan)
-}
+const macroblockReader: ReaderOf = (r, grid, header, { cabac }) =>
+  cabac ? new CabacReader(grid, new CabacDecoder(r, header.qp)) : new CavlcReader(r, grid)
 
-/** Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, whole frames and fields, CAVLC and CABAC. */
+/**
+ * Decodes intra pictures of H.264: 8 and 10 bit, 4:2:0 and 4:2:2, CAVLC and CABAC; whole frames, fields, and frames
+ * whose pairs of macroblocks are of either.
+ */
 export class IntraDecoder {
   private readonly sequences = new Map<number, Sequence>()
   private readonly sets = new Map<number, PictureSet>()
@@ -76,7 +78,6 @@ export class IntraDecoder {
     })
     const set = this.sets.get(header.set)!
     const sequence = this.sequences.get(set.sequence)!
-    if (sequence.adaptive && header.field === 'frame') r.unread('macroblock-adaptive fields')
     const frame = begun ?? { sequence, surface: this.room(sequence), parts: new Map(), last: null }
     const part = frame.parts.get(header.field) ?? this.begin(frame, header.field, set)
     if (part !== frame.last || part.set !== set) r.fault('a slice that belongs to another picture')
@@ -94,8 +95,12 @@ export class IntraDecoder {
     const { sequence } = frame
     const height = field === 'frame' ? sequence.height : sequence.height >> 1
     const number = field === 'frame' ? 0 : field === 'top' ? 1 : 2
-    const grid = new Grid(frame.surface, sequence.width, height, sequence.chroma, number)
-    const loops = this.plain ? null : kernel()
+    const { width, chroma } = sequence
+    const pairs = sequence.adaptive && field === 'frame'
+    const grid = pairs
+      ? new PairGrid(frame.surface, width, height, chroma)
+      : new Grid(frame.surface, width, height, chroma, number)
+    const loops = this.plain || pairs ? null : kernel()
     const fast = loops && new KernelDecoder(loops, grid, sequence, set, field)
     frame.last?.fast?.keep()
     const part: Part = { grid, headers: [], set, fast }
@@ -123,7 +128,7 @@ export class IntraDecoder {
       const rebuilder = new Rebuilder(sequence.depth, set.weights, set.chromaOffsets)
       const qpOf = (plane: number, qp: number) => rebuilder.qpOf(plane, qp) - rebuilder.extra
       const filterOf = (mb: number) => headers[grid.slices[mb]! - 1]!.deblocking
-      deblock(grid, sequence.depth, field !== 'frame', filterOf, qpOf)
+      deblock(grid, sequence.depth, filterOf, qpOf)
     }
     return cropped(sequence, surface)
   }
@@ -170,15 +175,18 @@ class SliceDecoder {
 
   run(): void {
     const { grid, r } = this
-    let mb = this.header.first
+    const pairs = grid instanceof PairGrid ? grid : null
+    let mb = this.header.first * (pairs ? 2 : 1)
     for (;;) {
       if (mb >= grid.count) r.fault('a macroblock beyond the picture')
       if (grid.slices[mb] !== 0) r.fault('a macroblock that is there already')
       grid.slices[mb] = this.number
+      const upper = pairs !== null && mb % 2 === 0
+      if (upper) pairs.setPair(mb, this.reader.pair(pairs.fieldsBeside(mb)))
       this.macroblock(mb)
       if (r.over) r.fault('a macroblock that breaks off')
       mb++
-      if (!this.reader.more()) return
+      if (!upper && !this.reader.more()) return
     }
   }
 
@@ -303,7 +311,7 @@ class SliceDecoder {
       const [width, lines] = plane === 0 ? [16, 16] : [8, grid.chromaLines]
       const at = grid.at(mb, plane)
       for (let y = 0; y < lines; y++)
-        for (let x = 0; x < width; x++) grid.surface.planes[plane]![at + y * grid.strides[plane]! + x] = r.u(depth)
+        for (let x = 0; x < width; x++) grid.surface.planes[plane]![at + y * grid.stride(mb, plane) + x] = r.u(depth)
     }
     reader.resume()
     grid.kind[mb] = kinds.raw

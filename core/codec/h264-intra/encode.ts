@@ -5,7 +5,7 @@ import { KernelEncoder } from './fast'
 import { CabacEncoder, CabacWriter } from './cabacwriter'
 import { Grid, surfaceOf, type Surface } from './grid'
 import { MacroblockEncoder, type Chosen } from './macroblocks'
-import { scans } from './parameters'
+import { PairGrid } from './pairs'
 import { SliceWriter } from './slicebits'
 import { CavlcWriter, type MacroblockWriter } from './syntax'
 import { delimiter, macroblocks, pictureSet, sequenceSet, sliceHeader, unit, type Format } from './write'
@@ -93,7 +93,7 @@ export class IntraEncoder {
     told: { bits: number; line: number },
   ): void {
     const { format, mbs } = this
-    const height = field ? mbs.height >> 1 : mbs.height
+    const height = field || format.adaptive ? mbs.height >> 1 : mbs.height
     const slices = Math.min(manner.slices, height)
     const coder = this.coder(field, height, slices, manner)
     const w = new SliceWriter()
@@ -118,14 +118,15 @@ export class IntraEncoder {
   /** The kernel's way where there is one; a test may ask for the plain one. */
   private coder(field: number, height: number, slices: number, manner: Manner): LineCoder {
     const { format, mbs, surface, source } = this
-    const fast = manner.chosen || manner.slow ? null : kernel()
+    const fast = manner.chosen || manner.slow || format.adaptive ? null : kernel()
     const { depth, chroma, arithmetic } = format
     const shape = { width: mbs.width, height, slices }
     if (fast) return new KernelEncoder(fast, surface, source, shape, { depth, chroma, arithmetic, field })
-    const grid = new Grid(surface, mbs.width, height, chroma, field)
-    const scan = field ? scans.field : scans.frame
-    return new PlainEncoder(new MacroblockEncoder(grid, source, depth, manner.chosen), grid, (w, qp) =>
-      arithmetic ? new CabacWriter(new CabacEncoder(w, qp), grid, scan) : new CavlcWriter(w, grid, scan),
+    const grid = format.adaptive
+      ? new PairGrid(surface, mbs.width, mbs.height, chroma)
+      : new Grid(surface, mbs.width, height, chroma, field)
+    return new PlainEncoder(new MacroblockEncoder(grid, source, depth, manner.chosen), grid, manner.chosen, (w, qp) =>
+      arithmetic ? new CabacWriter(new CabacEncoder(w, qp), grid) : new CavlcWriter(w, grid),
     )
   }
 }
@@ -148,6 +149,7 @@ class PlainEncoder implements LineCoder {
   constructor(
     private readonly mb: MacroblockEncoder,
     private readonly grid: Grid,
+    private readonly chosen: Chosen | undefined,
     private readonly writer: (w: SliceWriter, qp: number) => MacroblockWriter,
   ) {}
 
@@ -160,13 +162,24 @@ class PlainEncoder implements LineCoder {
   }
 
   line(line: number, qp: number): number {
-    const { width } = this.grid
+    const { grid } = this
+    const pairs = grid instanceof PairGrid ? grid : null
+    const width = pairs ? grid.width * 2 : grid.width
     for (let mb = line * width; mb < (line + 1) * width; mb++) {
       this.first ??= mb
-      if (mb > this.first) this.out.more(true)
+      const lower = pairs !== null && mb % 2 === 1
+      if (mb > this.first && !lower) this.out.more(true)
+      if (pairs && !lower) this.pair(pairs, mb)
       this.mb.macroblock(mb, this.slice, qp)
     }
     return this.w.length
+  }
+
+  private pair(pairs: PairGrid, mb: number): void {
+    pairs.slices[mb] = this.slice
+    const ofFields = this.chosen?.pair?.(mb) ?? false
+    pairs.setPair(mb, ofFields)
+    this.out.pair(ofFields, pairs.fieldsBeside(mb))
   }
 
   end(w: SliceWriter): Uint8Array {

@@ -1,7 +1,6 @@
 import type { Kernel } from '../../kernel/kernel'
 import { cabacTables } from './cabacreader'
 import type { Surface } from './grid'
-import { scans } from './parameters'
 import type { SliceWriter } from './slicebits'
 import { kernelTables } from './tables'
 import { flat } from './transform'
@@ -30,7 +29,7 @@ export class KernelEncoder {
       ...{ weights: flat, chromaOffsets: [0, 0] },
     })
     const longest = Math.ceil(height / mbs.slices) * width * mostBytes
-    const bins = [cabacTables(0, scans.frame).length, count * 3]
+    const bins = [cabacTables(0, false).length, count * 3]
     const arrays = [count, count * 32, count * 16, count, count * 2, 64, longest, ...bins]
     this.places = kernel.hold([tables, ...source.planes], ...rebuilt.planes.map((p) => p.byteLength), ...arrays)
     const [tablesAt, ...at] = this.places
@@ -58,7 +57,7 @@ export class KernelEncoder {
     if (!arithmetic) return
     const [tables, room] = this.places.slice(14) as [number, number]
     const { width, height } = this.mbs
-    this.kernel.bytes().set(cabacTables(qp, field ? scans.field : scans.frame), tables)
+    this.kernel.bytes().set(cabacTables(qp, field !== 0), tables)
     this.kernel.run.intraBins(tables, room, width * height, field !== 0)
   }
 

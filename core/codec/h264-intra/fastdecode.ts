@@ -1,7 +1,7 @@
 import type { Kernel } from '../../kernel/kernel'
 import type { Grid } from './grid'
 import { cabacTables } from './cabacreader'
-import { scans, type PictureSet, type Sequence, type SliceHeader } from './parameters'
+import type { PictureSet, Sequence, SliceHeader } from './parameters'
 import { SliceFault, type SliceReader } from './slicebits'
 import { kernelTables } from './tables'
 
@@ -40,7 +40,7 @@ export class KernelDecoder {
     const { bytes, stop } = r.rest()
     // whatever is laid out again for a longer slice stands where it stood
     const isField = this.field !== 'frame'
-    const bins = this.set.cabac ? cabacTables(header.qp, isField ? scans.field : scans.frame) : null
+    const bins = this.set.cabac ? cabacTables(header.qp, isField) : null
     const places = kernel.lay([...this.sizes, bytes.length, ...(bins ? [bins.length, grid.count * 3] : [])])
     if (!this.begun) this.begin(places)
     const payload = places[10]!
@@ -70,7 +70,7 @@ export class KernelDecoder {
     memory.set(new Uint8Array(list.buffer), places[9])
     const lines = grid.chromaLines
     kernel.run.intraTables(places[0]!)
-    kernel.run.intraPicture(...[places[9]!, grid.strides[0]!, grid.strides[1]!, grid.width, lines, sequence.depth])
+    kernel.run.intraPicture(...[places[9]!, grid.stride(0, 0), grid.stride(0, 1), grid.width, lines, sequence.depth])
   }
 
   /** Copies what is known of the macroblocks into the grid; the other field's begin anew in the same place. */

@@ -1,3 +1,4 @@
+import { scans, type Scan } from './parameters'
 import { hasAbove, hasCorner, hasLeft, hasRight } from './predict'
 
 /** The samples of a frame, whole macroblocks of it: luma, Cb, Cr. */
@@ -29,7 +30,6 @@ export const blockOrder = Uint8Array.of(0, 1, 4, 5, 2, 3, 6, 7, 8, 9, 12, 13, 10
  */
 export class Grid {
   readonly count: number
-  readonly strides: readonly number[]
   /** Chroma lines of a macroblock: 8 or 16. */
   readonly chromaLines: number
   readonly kind: Uint8Array
@@ -38,6 +38,7 @@ export class Grid {
   readonly qps: Int8Array
   /** The slice each belongs to, from 1; 0 is not coded yet. */
   readonly slices: Uint16Array
+  private readonly strides: readonly number[]
 
   /** `field` is 0 for a frame, 1 for the top field, 2 for the bottom one. */
   constructor(
@@ -57,6 +58,16 @@ export class Grid {
     this.slices = new Uint16Array(this.count)
   }
 
+  /** Whether a macroblock is of one field: its lines are every other one of the frame. */
+  ofField(_mb: number): boolean {
+    return this.field !== 0
+  }
+
+  /** The order in which a macroblock's levels are coded. */
+  scan(mb: number): Scan {
+    return this.ofField(mb) ? scans.field : scans.frame
+  }
+
   /** Where a macroblock's first sample stands in a plane. */
   at(mb: number, plane: number): number {
     const x = mb % this.width
@@ -66,57 +77,80 @@ export class Grid {
     return first + y * lines * this.strides[plane]! + x * (plane === 0 ? 16 : 8)
   }
 
+  /** Samples from one line of a macroblock to its next. */
+  stride(_mb: number, plane: number): number {
+    return this.strides[plane]!
+  }
+
+  /** Which neighbours a macroblock has in its picture. */
+  sides(mb: number): number {
+    return sidesOf(mb, this.width)
+  }
+
   /** Which neighbours of a macroblock may be used: those of its slice. */
   there(mb: number): number {
-    const { width, slices } = this
-    const slice = slices[mb]!
-    const x = mb % width
-    const above = mb - width
-    let there = 0
-    if (x > 0 && slices[mb - 1] === slice) there |= hasLeft
-    if (above < 0) return there
-    if (slices[above] === slice) there |= hasAbove
-    if (x > 0 && slices[above - 1] === slice) there |= hasCorner
-    if (x < width - 1 && slices[above + 1] === slice) there |= hasRight
-    return there
+    return ofSlice(this.sides(mb), mb, this.width, (other) => this.slices[other]!)
   }
 
-  /** What the neighbours of a block of luma hold, for the choice of a table (nC, 9.2.1). */
+  /** The macroblock at the left of a line, and the line of that one, as macroblock × `lines` + line. */
+  leftOf(mb: number, line: number, lines: number): number {
+    return (mb - 1) * lines + line
+  }
+
+  /** The macroblock at the left of a macroblock's first line, and the one above. */
+  left(mb: number): number {
+    return this.leftOf(mb, 0, 16) >> 4
+  }
+
+  above(mb: number): number {
+    return mb - this.width
+  }
+
+  /** Levels of the block at the left of a block of luma; `none` where there is none. */
+  lumaLeft(mb: number, there: number, block: number, none: number): number {
+    if (block & 3) return this.counts[mb * 32 + block - 1]!
+    if (!(there & hasLeft)) return none
+    const line = this.leftOf(mb, (block >> 2) * 4, 16)
+    return this.counts[(line >> 4) * 32 + ((line & 12) | 3)]!
+  }
+
+  /** Levels of the block above a block of luma. */
+  lumaAbove(mb: number, there: number, block: number, none: number): number {
+    if (block > 3) return this.counts[mb * 32 + block - 4]!
+    return there & hasAbove ? this.counts[this.above(mb) * 32 + block + 12]! : none
+  }
+
+  /** The same of blocks of chroma: 16 … 23 of Cb, 24 … 31 of Cr. */
+  chromaLeft(mb: number, there: number, block: number, none: number): number {
+    if (block & 1) return this.counts[mb * 32 + block - 1]!
+    if (!(there & hasLeft)) return none
+    const { chromaLines } = this
+    const line = this.leftOf(mb, (block & 6) * 2, chromaLines)
+    const own = line % chromaLines
+    return this.counts[((line - own) / chromaLines) * 32 + (block & 24) + ((own >> 1) | 1)]!
+  }
+
+  chromaAbove(mb: number, there: number, block: number, none: number): number {
+    if ((block & 7) > 1) return this.counts[mb * 32 + block - 2]!
+    return there & hasAbove ? this.counts[this.above(mb) * 32 + block + (this.chromaLines >> 1) - 2]! : none
+  }
+
+  /** What the neighbours of a block hold, for the choice of a table (nC, 9.2.1). */
   lumaContext(mb: number, there: number, block: number): number {
-    const own = mb * 32
-    const x = block & 3
-    const left = x > 0 ? this.counts[own + block - 1]! : there & hasLeft ? this.counts[own - 32 + block + 3]! : -1
-    const above =
-      block > 3
-        ? this.counts[own + block - 4]!
-        : there & hasAbove
-          ? this.counts[(mb - this.width) * 32 + block + 12]!
-          : -1
-    return context(left, above)
+    return context(this.lumaLeft(mb, there, block, -1), this.lumaAbove(mb, there, block, -1))
   }
 
-  /** The same for a block of chroma: 16 … 23 of Cb, 24 … 31 of Cr. */
   chromaContext(mb: number, there: number, block: number): number {
-    const own = mb * 32
-    const i = block & 7
-    const last = this.chromaLines === 8 ? 2 : 6
-    const left = i & 1 ? this.counts[own + block - 1]! : there & hasLeft ? this.counts[own - 32 + block + 1]! : -1
-    const above =
-      i > 1
-        ? this.counts[own + block - 2]!
-        : there & hasAbove
-          ? this.counts[(mb - this.width) * 32 + block + last]!
-          : -1
-    return context(left, above)
+    return context(this.chromaLeft(mb, there, block, -1), this.chromaAbove(mb, there, block, -1))
   }
 
   /** The mode a 4×4 block's is told against (8.3.1.1); of an 8×8 block, that of its first 4×4 block. */
   likelyMode(mb: number, there: number, block: number): number {
-    const own = mb * 16
+    const own = mb * 16 + block
     const { modes } = this
-    const left = block & 3 ? modes[own + block - 1]! : there & hasLeft ? modes[own - 16 + block + 3]! : -1
-    const above =
-      block > 3 ? modes[own + block - 4]! : there & hasAbove ? modes[(mb - this.width) * 16 + block + 12]! : -1
+    const line = this.leftOf(mb, (block >> 2) * 4, 16)
+    const left = block & 3 ? modes[own - 1]! : there & hasLeft ? modes[(line & ~3) | 3]! : -1
+    const above = block > 3 ? modes[own - 4]! : there & hasAbove ? modes[this.above(mb) * 16 + 12 + block]! : -1
     return left < 0 || above < 0 ? 2 : Math.min(left, above)
   }
 
@@ -125,6 +159,22 @@ export class Grid {
     this.modes[at] = mode
     if (kind === kinds.eight) this.modes[at + 1] = this.modes[at + 4] = this.modes[at + 5] = mode
   }
+}
+
+/** Neighbours of one of a grid's places, lines of `width`. */
+export function sidesOf(place: number, width: number): number {
+  const x = place % width
+  const [left, right] = [x > 0, x < width - 1]
+  if (place < width) return left ? hasLeft : 0
+  return hasAbove | (left ? hasLeft | hasCorner : 0) | (right ? hasRight : 0)
+}
+
+/** Those of the neighbours of a place that are of its slice. */
+export function ofSlice(sides: number, place: number, width: number, sliceOf: (place: number) => number): number {
+  const slice = sliceOf(place)
+  const are = (side: number, other: number) => (sides & side && sliceOf(other) === slice ? side : 0)
+  const above = place - width
+  return are(hasLeft, place - 1) | are(hasAbove, above) | are(hasCorner, above - 1) | are(hasRight, above + 1)
 }
 
 function context(left: number, above: number): number {

@@ -9,6 +9,8 @@ import { chromaDc, flat, forward4, forward8, lumaDc, quantise4, quantise8, quant
 /** What a test has done instead of what would be best: a kind of macroblock, one of the modes that can be. */
 export interface Chosen {
   kind(mb: number): number
+  /** Whether a pair of an adaptive frame is of fields. */
+  pair?(mb: number): boolean
   mode(possible: readonly number[]): number
 }
 
@@ -78,7 +80,7 @@ export class MacroblockEncoder {
   /** The samples of a plane's macroblock as they should be, `width` wide. */
   private want(mb: number, plane: number, width: number, lines: number): void {
     const from = this.source.planes[plane]!
-    const stride = this.grid.strides[plane]!
+    const stride = this.grid.stride(mb, plane)
     for (let y = 0, i = 0, at = this.grid.at(mb, plane); y < lines; y++, at += stride)
       for (let x = 0; x < width; x++) this.wanted[i++] = from[at + x]!
   }
@@ -107,7 +109,7 @@ export class MacroblockEncoder {
     const { grid, rebuilder } = this
     this.want(mb, 0, 16, 16)
     const plane = grid.surface.planes[0]
-    const [at, stride] = [grid.at(mb, 0), grid.strides[0]!]
+    const [at, stride] = [grid.at(mb, 0), grid.stride(mb, 0)]
     return this.pick(possible16[there & all]!, (mode) => {
       predict16(this.predicted, mode, plane, at, stride, there, rebuilder.most)
       return this.difference(256)
@@ -119,7 +121,7 @@ export class MacroblockEncoder {
     const { grid, levels, told, rebuilder } = this
     const n = kind === kinds.eight ? 8 : 4
     const places = n === 8 ? places8 : places4
-    const stride = grid.strides[0]!
+    const stride = grid.stride(mb, 0)
     const qp = rebuilder.qpOf(0, grid.qps[mb]!)
     const penalty = penalties[qp]!
     let [pattern, total] = [0, 0]
@@ -129,7 +131,7 @@ export class MacroblockEncoder {
       const at = grid.at(mb, 0) + (block >> 2) * 4 * stride + (block & 3) * 4
       const has = n === 8 ? there8(i >> 2, there) : there4(block, there)
       blockValues(this.values, grid.surface.planes[0], at, stride, n, has, (rebuilder.most + 1) >> 1)
-      this.wantBlock(at, n)
+      this.wantBlock(at, stride, n)
       const likely = grid.likelyMode(mb, there, block)
       const { mode, cost } = this.pick(
         possibleBlock[has]!,
@@ -156,9 +158,8 @@ export class MacroblockEncoder {
     return { pattern, cost: total }
   }
 
-  private wantBlock(at: number, n: number): void {
+  private wantBlock(at: number, stride: number, n: number): void {
     const from = this.source.planes[0]
-    const stride = this.grid.strides[0]!
     for (let y = 0, i = 0, p = at; y < n; y++, p += stride) for (let x = 0; x < n; x++) this.wanted[i++] = from[p + x]!
   }
 
@@ -211,7 +212,7 @@ export class MacroblockEncoder {
     grid.kind[mb] = kinds.whole
     grid.modes.fill(2, mb * 16, mb * 16 + 16)
     this.want(mb, 0, 16, 16)
-    predict16(this.predicted, mode, grid.surface.planes[0], grid.at(mb, 0), grid.strides[0]!, there, rebuilder.most)
+    predict16(this.predicted, mode, grid.surface.planes[0], grid.at(mb, 0), grid.stride(mb, 0), there, rebuilder.most)
     let coded = false
     for (let block = 0; block < 16; block++) {
       const c = levels.blocks.subarray(block * 16, block * 16 + 16)
@@ -249,7 +250,7 @@ export class MacroblockEncoder {
     const lines = grid.chromaLines
     const predict = (plane: number, mode: number) => {
       this.want(mb, plane, 8, lines)
-      const [at, stride] = [grid.at(mb, plane), grid.strides[plane]!]
+      const [at, stride] = [grid.at(mb, plane), grid.stride(mb, plane)]
       const samples = grid.surface.planes[plane]!
       predictChroma(this.predicted, mode, samples, at, stride, lines, there, rebuilder.most)
     }
@@ -308,7 +309,7 @@ export class MacroblockEncoder {
     out.plain(mb)
     for (let plane = 0; plane < 3; plane++) {
       const [width, lines] = plane === 0 ? [16, 16] : [8, grid.chromaLines]
-      const stride = grid.strides[plane]!
+      const stride = grid.stride(mb, plane)
       for (let y = 0, at = grid.at(mb, plane); y < lines; y++, at += stride)
         for (let x = 0; x < width; x++) {
           const v = this.source.planes[plane]![at + x]!

@@ -207,17 +207,14 @@ export function readPictureSet(nal: Uint8Array, sequenceOf: (id: number) => Sequ
   return { id, sequence, cabac, bottomOrder, groups, qp, chromaOffsets, deblockingControl, redundant, eight, weights }
 }
 
-/**
- * Whether a stream with such parameter sets is one of intra pictures that are decoded here: of an intra profile, and
- * never by pairs of macroblocks.
- */
+/** Whether a stream with such parameter sets is one of intra pictures that are decoded here: of an intra profile. */
 export function isIntra({ sps, pps }: { readonly sps: readonly Uint8Array[]; readonly pps: readonly Uint8Array[] }) {
   // profile_idc, and constraint_set3_flag, which makes the profiles of 10 bit and 4:2:2 intra ones (A.2.8, A.2.9)
   if (!sps.every((s) => (s[1] === 110 || s[1] === 122) && (s[2]! & 0x10) !== 0)) return false
   try {
     const sequences = new Map(sps.map(readSequence).map((s) => [s.id, s]))
     const sets = pps.map((p) => readPictureSet(p, (id) => sequences.get(id)))
-    return sets.length > 0 && sets.every((p) => !sequences.get(p.sequence)!.adaptive)
+    return sets.length > 0
   } catch (e) {
     if (e instanceof SliceFault) return false
     throw e

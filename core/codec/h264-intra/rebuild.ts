@@ -58,7 +58,7 @@ export class Rebuilder {
   }
 
   luma4(grid: Grid, mb: number, there: number, block: number, mode: number, levels: Int32Array): void {
-    const stride = grid.strides[0]!
+    const stride = grid.stride(mb, 0)
     const plane = grid.surface.planes[0]
     const at = grid.at(mb, 0) + (block >> 2) * 4 * stride + (block & 3) * 4
     blockValues(this.values, plane, at, stride, 4, there4(block, there), (this.most + 1) >> 1)
@@ -71,11 +71,11 @@ export class Rebuilder {
   add4(grid: Grid, mb: number, at: number, predicted: Int32Array, levels: Int32Array): void {
     const qp = this.qpOf(0, grid.qps[mb]!)
     dequantise4(levels, this.four[0]![qp % 6]!, Math.floor(qp / 6), 0)
-    add4(levels, predicted, 0, 4, grid.surface.planes[0], at, grid.strides[0]!, this.most)
+    add4(levels, predicted, 0, 4, grid.surface.planes[0], at, grid.stride(mb, 0), this.most)
   }
 
   luma8(grid: Grid, mb: number, there: number, block: number, mode: number, levels: Int32Array): void {
-    const stride = grid.strides[0]!
+    const stride = grid.stride(mb, 0)
     const plane = grid.surface.planes[0]
     const at = grid.at(mb, 0) + (block >> 1) * 8 * stride + (block & 1) * 8
     blockValues(this.values, plane, at, stride, 8, there8(block, there), (this.most + 1) >> 1)
@@ -88,11 +88,11 @@ export class Rebuilder {
   add8(grid: Grid, mb: number, at: number, predicted: Int32Array, levels: Int32Array): void {
     const qp = this.qpOf(0, grid.qps[mb]!)
     dequantise8(levels, this.eight[qp % 6]!, Math.floor(qp / 6))
-    add8(levels, predicted, grid.surface.planes[0], at, grid.strides[0]!, this.most)
+    add8(levels, predicted, grid.surface.planes[0], at, grid.stride(mb, 0), this.most)
   }
 
   luma16(grid: Grid, mb: number, there: number, mode: number, levels: Levels): void {
-    const stride = grid.strides[0]!
+    const stride = grid.stride(mb, 0)
     const plane = grid.surface.planes[0]
     const at = grid.at(mb, 0)
     predict16(this.predicted, mode, plane, at, stride, there, this.most)
@@ -112,7 +112,7 @@ export class Rebuilder {
 
   /** A chroma plane, 1 or 2. */
   chroma(grid: Grid, mb: number, there: number, mode: number, which: number, levels: Levels): void {
-    const stride = grid.strides[which]!
+    const stride = grid.stride(mb, which)
     const plane = grid.surface.planes[which]!
     const at = grid.at(mb, which)
     const lines = grid.chromaLines

@@ -1,11 +1,12 @@
 import { patternCodes, patterns } from './codes'
 import { blockOrder, type Grid } from './grid'
-import type { Scan } from './parameters'
 import { dcOrder } from './rebuild'
 import { dc420, dc422, type SliceReader, type SliceWriter } from './slicebits'
 
 /** The elements of macroblocks of a slice (7.3.5), however they are coded; `mb` and `there` as in {@link Grid}. */
 export interface MacroblockReader {
+  /** Whether a pair is of fields (mb_field_decoding_flag), told how many of those beside it are. */
+  pair(fieldsBeside: number): boolean
   /** 0 predicted by blocks, 1 … 24 as a whole, 25 plain samples (table 7-11). */
   type(mb: number, there: number): number
   /** transform_size_8x8_flag. */
@@ -35,6 +36,7 @@ export interface MacroblockReader {
 
 /** The same, written. */
 export interface MacroblockWriter {
+  pair(ofFields: boolean, fieldsBeside: number): void
   type(type: number, mb: number, there: number): void
   eight(eight: boolean, mb: number, there: number): void
   mode(mode: number, likely: number): void
@@ -56,8 +58,11 @@ export class CavlcReader implements MacroblockReader {
   constructor(
     private readonly r: SliceReader,
     private readonly grid: Grid,
-    private readonly scan: Scan,
   ) {}
+
+  pair(): boolean {
+    return this.r.u(1) === 1
+  }
 
   type(): number {
     return this.r.ue()
@@ -88,19 +93,19 @@ export class CavlcReader implements MacroblockReader {
   }
 
   lumaDc(out: Int32Array, mb: number, there: number): void {
-    this.r.block(out, this.scan.four, 0, 16, this.grid.lumaContext(mb, there, 0))
+    this.r.block(out, this.grid.scan(mb).four, 0, 16, this.grid.lumaContext(mb, there, 0))
   }
 
   luma4(out: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void {
     const nc = this.grid.lumaContext(mb, there, block)
-    this.grid.counts[mb * 32 + block] = this.r.block(out, this.scan.four, 16 - most, most, nc)
+    this.grid.counts[mb * 32 + block] = this.r.block(out, this.grid.scan(mb).four, 16 - most, most, nc)
   }
 
   luma8(out: Int32Array, mb: number, there: number, quarter: number): void {
     for (let i = 0; i < 4; i++) {
       const block = blockOrder[quarter * 4 + i]!
       const nc = this.grid.lumaContext(mb, there, block)
-      this.grid.counts[mb * 32 + block] = this.r.block(out, this.scan.eight[i]!, 0, 16, nc)
+      this.grid.counts[mb * 32 + block] = this.r.block(out, this.grid.scan(mb).eight[i]!, 0, 16, nc)
     }
   }
 
@@ -111,7 +116,7 @@ export class CavlcReader implements MacroblockReader {
 
   chroma4(out: Int32Array, mb: number, there: number, block: number): void {
     const nc = this.grid.chromaContext(mb, there, block)
-    this.grid.counts[mb * 32 + block] = this.r.block(out, this.scan.four, 1, 15, nc)
+    this.grid.counts[mb * 32 + block] = this.r.block(out, this.grid.scan(mb).four, 1, 15, nc)
   }
 
   plain(): void {
@@ -132,8 +137,11 @@ export class CavlcWriter implements MacroblockWriter {
   constructor(
     private readonly w: SliceWriter,
     private readonly grid: Grid,
-    private readonly scan: Scan,
   ) {}
+
+  pair(ofFields: boolean): void {
+    this.w.u(1, ofFields ? 1 : 0)
+  }
 
   type(type: number): void {
     this.w.ue(type)
@@ -161,19 +169,19 @@ export class CavlcWriter implements MacroblockWriter {
   }
 
   lumaDc(levels: Int32Array, mb: number, there: number): void {
-    this.w.block(levels, this.scan.four, 0, 16, this.grid.lumaContext(mb, there, 0))
+    this.w.block(levels, this.grid.scan(mb).four, 0, 16, this.grid.lumaContext(mb, there, 0))
   }
 
   luma4(levels: Int32Array, most: 15 | 16, mb: number, there: number, block: number): void {
     const nc = this.grid.lumaContext(mb, there, block)
-    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.four, 16 - most, most, nc)
+    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.grid.scan(mb).four, 16 - most, most, nc)
   }
 
   luma8(levels: Int32Array, mb: number, there: number, quarter: number): void {
     for (let i = 0; i < 4; i++) {
       const block = blockOrder[quarter * 4 + i]!
       const nc = this.grid.lumaContext(mb, there, block)
-      this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.eight[i]!, 0, 16, nc)
+      this.grid.counts[mb * 32 + block] = this.w.block(levels, this.grid.scan(mb).eight[i]!, 0, 16, nc)
     }
   }
 
@@ -184,7 +192,7 @@ export class CavlcWriter implements MacroblockWriter {
 
   chroma4(levels: Int32Array, mb: number, there: number, block: number): void {
     const nc = this.grid.chromaContext(mb, there, block)
-    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.scan.four, 1, 15, nc)
+    this.grid.counts[mb * 32 + block] = this.w.block(levels, this.grid.scan(mb).four, 1, 15, nc)
   }
 
   plain(): void {

@@ -14,6 +14,8 @@ export interface Format {
   readonly chroma: 1 | 2
   /** Whether each frame is coded as two fields, the upper or the lower first. */
   readonly fields: null | 'top' | 'bottom'
+  /** Whether pairs of macroblocks of a frame are of frame lines or fields, each as its {@link Chosen} says. */
+  readonly adaptive?: boolean
   readonly level: number
   /** Whether it is coded by arithmetic (CABAC), or by variable lengths (CAVLC). */
   readonly arithmetic: boolean
@@ -22,11 +24,13 @@ export interface Format {
   readonly colour: Colour
 }
 
-/** Macroblocks of a line, and lines of them: of a frame coded as fields an even number. */
-export function macroblocks({ width, height, fields }: Pick<Format, 'width' | 'height' | 'fields'>) {
-  const lines = Math.ceil(height / 16)
-  return { width: Math.ceil(width / 16), height: fields && lines % 2 ? lines + 1 : lines }
+/** Macroblocks of a line, and lines of them: of a frame that may be of fields an even number. */
+export function macroblocks(f: Pick<Format, 'width' | 'height' | 'fields' | 'adaptive'>) {
+  const lines = Math.ceil(f.height / 16)
+  return { width: Math.ceil(f.width / 16), height: ofFields(f) && lines % 2 ? lines + 1 : lines }
 }
+
+const ofFields = ({ fields, adaptive }: Pick<Format, 'fields' | 'adaptive'>) => fields !== null || adaptive === true
 
 /** A NAL unit of the byte stream (Annex B), with its start code. */
 export function unit(header: number, payload: Uint8Array): Uint8Array {
@@ -51,11 +55,11 @@ export function sequenceSet(f: Format): Uint8Array {
     .u(2, 0)
   // frame numbers of four bits, picture order by its count of four bits, one reference frame
   w.ue(0).ue(0).ue(0).ue(1).u(1, 0)
-  w.ue(mbs.width - 1).ue((f.fields ? mbs.height >> 1 : mbs.height) - 1)
-  if (f.fields) w.u(2, 0)
+  w.ue(mbs.width - 1).ue((ofFields(f) ? mbs.height >> 1 : mbs.height) - 1)
+  if (ofFields(f)) w.u(1, 0).u(1, f.adaptive ? 1 : 0)
   else w.u(1, 1)
   w.u(1, 1)
-  const unitY = (f.chroma === 1 ? 2 : 1) * (f.fields ? 2 : 1)
+  const unitY = (f.chroma === 1 ? 2 : 1) * (ofFields(f) ? 2 : 1)
   const [right, bottom] = [(mbs.width * 16 - f.width) / 2, (mbs.height * 16 - f.height) / unitY]
   if (right || bottom) w.u(1, 1).ue(0).ue(right).ue(0).ue(bottom)
   else w.u(1, 0)
@@ -134,7 +138,7 @@ export function sliceHeader(
   slice: { first: number; field: number; second: boolean; qp: number; picture: number; filtered: boolean },
 ): void {
   w.ue(slice.first).ue(7).ue(0).u(4, 0)
-  if (f.fields) {
+  if (ofFields(f)) {
     w.u(1, slice.field === 0 ? 0 : 1)
     if (slice.field) w.u(1, slice.field - 1)
   }
