@@ -2,7 +2,8 @@ import { expect, it } from 'vitest'
 import { memorySource } from '../core/bytes'
 import { IntraDecoder } from '../core/codec/h264-intra/decode'
 import { IntraEncoder } from '../core/codec/h264-intra/encode'
-import { hardPicture, smallFormat } from '../core/codec/h264-intra/hardpictures'
+import { kinds } from '../core/codec/h264-intra/grid'
+import { chance, hardPicture, smallFormat } from '../core/codec/h264-intra/hardpictures'
 import { SliceFault } from '../core/codec/h264-intra/slicebits'
 import { unitsOf } from '../core/codec/nal'
 import type { Format } from '../core/codec/h264-intra/write'
@@ -79,10 +80,15 @@ it.each([
   ['frames, plainly', format({ chroma: 1, depth: 8 }), true],
   ['by CABAC, in the kernel', format({ arithmetic: true }), false],
   ['by CABAC, plainly', format({ arithmetic: true, fields: 'top', height: 64 }), true],
+  ['adaptive frames, in the kernel', format({ adaptive: true, height: 64 }), false],
+  ['adaptive frames by CABAC, plainly', format({ arithmetic: true, adaptive: true, height: 64 }), true],
 ] as const)('of H.264 intra: %s', (_, f, plain) => {
   const encoder = new IntraEncoder(f)
   encoder.load(hardPicture(f, 4, 1 << (f.depth - 4)))
-  const whole = encoder.encode({ slices: 2, qp: (line) => 20 + line, filtered: true })
+  const [kind, of] = [() => kinds.eight, chance(5)]
+  const chosen = { kind, mode: (m: readonly number[]) => m[of(m.length)]!, pair: () => of(2) === 1 }
+  const manner = { slices: 2, qp: (line: number) => 20 + line, filtered: true }
+  const whole = encoder.encode(f.adaptive ? { ...manner, chosen } : manner)
   const next = seeded(3)
   let read = 0
   for (let n = 0; n < 10_000; n++) {

@@ -31,7 +31,7 @@ interface Loops {
   intraTables(place: number): void
   intraPicture(...numbers: readonly number[]): void
   intraSlice(qp: number, plain: boolean, arithmetic: boolean): void
-  intraBins(tables: number, room: number, count: number, ofField: boolean): void
+  intraBins(tables: number, room: number, count: number): void
   intraBinsEnd(): void
   intraEncode(first: number, count: number, slice: number, qp: number): void
   intraDecode(...numbers: readonly number[]): number

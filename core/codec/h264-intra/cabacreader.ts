@@ -39,9 +39,8 @@ const last8 = Uint8Array.of(
 )
 
 /** What the kernel looks up in a slice, in the order of kernel/assembly/intra/cabac.ts. */
-export function cabacTables(qp: number, ofField: boolean): Uint8Array {
-  const places = used8[ofField ? 1 : 0]!
-  return concatBytes([contextsAt(qp), lesserRange, lesserNext, places, last8])
+export function cabacTables(qp: number): Uint8Array {
+  return concatBytes([contextsAt(qp), lesserRange, lesserNext, ...used8, last8])
 }
 
 /** What is added to a context where the block at the left has levels, or the one above. */

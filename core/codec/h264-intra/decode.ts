@@ -100,7 +100,7 @@ export class IntraDecoder {
     const grid = pairs
       ? new PairGrid(frame.surface, width, height, chroma)
       : new Grid(frame.surface, width, height, chroma, number)
-    const loops = this.plain || pairs ? null : kernel()
+    const loops = this.plain ? null : kernel()
     const fast = loops && new KernelDecoder(loops, grid, sequence, set, field)
     frame.last?.fast?.keep()
     const part: Part = { grid, headers: [], set, fast }

@@ -25,11 +25,11 @@ export class KernelEncoder {
     const count = width * height
     const lines = format.chroma === 1 ? 8 : 16
     const tables = kernelTables({
-      ...{ field: format.field !== 0, chromaLines: lines, depth: format.depth },
+      ...{ chromaLines: lines, depth: format.depth },
       ...{ weights: flat, chromaOffsets: [0, 0] },
     })
     const longest = Math.ceil(height / mbs.slices) * width * mostBytes
-    const bins = [cabacTables(0, false).length, count * 3]
+    const bins = [cabacTables(0).length, count * 3]
     const arrays = [count, count * 32, count * 16, count, count * 2, 64, longest, ...bins]
     this.places = kernel.hold([tables, ...source.planes], ...rebuilt.planes.map((p) => p.byteLength), ...arrays)
     const [tablesAt, ...at] = this.places
@@ -37,12 +37,20 @@ export class KernelEncoder {
     memory.fill(0, at[10], at[10]! + count * 2)
     // a lower field begins a line further down
     const down = (i: number) => (format.field === 2 ? rebuilt.strides[i % 3]! * 2 : 0)
-    const list = Uint32Array.from(at.slice(0, 11), (place, i) => place + (i < 6 ? down(i) : 0))
+    const list = Uint32Array.from([...at.slice(0, 11).map((place, i) => place + (i < 6 ? down(i) : 0)), 0])
     memory.set(new Uint8Array(list.buffer), at[11])
     const step = format.field === 0 ? 1 : 2
     kernel.run.intraTables(tablesAt!)
     kernel.run.intraPicture(
-      ...[at[11]!, rebuilt.strides[0] * step, rebuilt.strides[1] * step, width, lines, format.depth],
+      ...[
+        at[11]!,
+        rebuilt.strides[0] * step,
+        rebuilt.strides[1] * step,
+        width,
+        lines,
+        format.depth,
+        Number(format.field !== 0),
+      ],
     )
   }
 
@@ -51,14 +59,14 @@ export class KernelEncoder {
     const { bytes, rest, length } = w.state()
     this.kernel.bytes().set(bytes, this.places[13])
     this.kernel.run.intraBits(this.places[13]!, length, rest)
-    const { arithmetic, field } = this.format
+    const { arithmetic } = this.format
     this.kernel.run.intraSlice(qp, plain, arithmetic)
     this.slice++
     if (!arithmetic) return
     const [tables, room] = this.places.slice(14) as [number, number]
     const { width, height } = this.mbs
-    this.kernel.bytes().set(cabacTables(qp, field !== 0), tables)
-    this.kernel.run.intraBins(tables, room, width * height, field !== 0)
+    this.kernel.bytes().set(cabacTables(qp), tables)
+    this.kernel.run.intraBins(tables, room, width * height)
   }
 
   /** Encodes a line of macroblocks; gives how many bits the slice has so far. */

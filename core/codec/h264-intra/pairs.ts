@@ -8,8 +8,8 @@ import { hasAbove, hasCorner, hasLeft } from './predict'
  * is taken from where table 6-4 says.
  */
 export class PairGrid extends Grid {
-  /** Of each pair: whether it is of fields. */
-  private readonly fields: Uint8Array
+  /** Of each pair: 1 where it is of fields. */
+  readonly fields: Uint8Array
 
   constructor(surface: Surface, width: number, height: number, chroma: number) {
     super(surface, width, height, chroma, 0)

@@ -51,7 +51,6 @@ function patternsRead(): Uint8Array {
 
 /** What a picture is coded by, as its parameter sets say. */
 export interface Coding {
-  readonly field: boolean
   readonly chromaLines: 8 | 16
   readonly depth: number
   readonly weights: Weights
@@ -59,13 +58,14 @@ export interface Coding {
 }
 
 /** Everything the kernel looks up in a picture, in the order of kernel/assembly/intra/tables.ts. */
-export function kernelTables({ field, chromaLines, depth, weights, chromaOffsets }: Coding): Uint8Array {
-  const scan = field ? scans.field : scans.frame
-  const small = new Uint8Array(144)
-  small.set(scan.four)
-  scan.eight.forEach((part, k) => small.set(part, 16 + k * 16))
-  small.set(dcOrder[chromaLines], 80)
-  small.set(patternCodes, 88)
+export function kernelTables({ chromaLines, depth, weights, chromaOffsets }: Coding): Uint8Array {
+  const small = new Uint8Array(224)
+  for (const [at, scan] of [[0, scans.frame] as const, [80, scans.field] as const]) {
+    small.set(scan.four, at)
+    scan.eight.forEach((part, k) => small.set(part, at + 16 + k * 16))
+  }
+  small.set(dcOrder[chromaLines], 160)
+  small.set(patternCodes, 168)
   const extra = 6 * (depth - 8)
   const chroma = chromaOffsets.map((offset) =>
     Array.from({ length: 64 }, (_, qp) => (qp <= 51 + extra ? chromaQp(qp - extra, offset, extra) : 0)),

@@ -1,5 +1,6 @@
 import { codeBin, codeBypass, codeEnd } from './bins'
-import { chromaLines, countsOf, kindOf, width } from './picture'
+import { aboveMb, chromaAbove, chromaLeft, leftMb, leftOf, lumaAbove, lumaLeft } from './beside'
+import { chromaLines, countsOf, kindOf, ofField } from './picture'
 import { align, blame, u } from './read'
 import { scan4, scan8, scanDc } from './tables'
 
@@ -7,17 +8,16 @@ import { scan4, scan8, scanDc } from './tables'
 // codec/h264-intra. What is looked up comes with each slice: states of contexts, then the tables of that folder's
 // cabac.ts and cabacreader.ts; what is known of macroblocks stands in three arrays of its own.
 
-/** Bytes of states, of ranges, of next states; then places of 8×8 blocks. */
+/** Bytes of states, of ranges, of next states; then places of 8×8 blocks: of frames, of fields, and of the last. */
 const ranges: i32 = 460
 const nexts: i32 = ranges + 256
 const used8: i32 = nexts + 64
-const last8: i32 = used8 + 63
+const last8: i32 = used8 + 126
 
 let states: usize = 0
 let chromaModes: usize = 0
 let patterns: usize = 0
 let dcs: usize = 0
-let field: i32 = 0
 let range: u32 = 0
 let offset: u32 = 0
 let changed: bool = false
@@ -26,25 +26,24 @@ let writing: bool = false
 const places: usize = memory.data(64)
 
 /** Begins a slice: `room` holds three bytes for each of `count` macroblocks. */
-export function arithmetic(tables: usize, room: usize, count: i32, ofField: bool): void {
-  begin(tables, room, count, ofField)
+export function arithmetic(tables: usize, room: usize, count: i32): void {
+  begin(tables, room, count)
   writing = false
   align()
   resume()
 }
 
 /** The same of a slice that is written. */
-export function writeBins(tables: usize, room: usize, count: i32, ofField: bool): void {
-  begin(tables, room, count, ofField)
+export function writeBins(tables: usize, room: usize, count: i32): void {
+  begin(tables, room, count)
   writing = true
 }
 
-function begin(tables: usize, room: usize, count: i32, ofField: bool): void {
+function begin(tables: usize, room: usize, count: i32): void {
   states = tables
   chromaModes = room
   patterns = room + <usize>count
   dcs = room + <usize>(count * 2)
-  field = ofField ? 1 : 0
   changed = false
 }
 
@@ -99,14 +98,18 @@ export function terminate(): bool {
 function kindsBeside(mb: i32, there: i32, least: i32, greatest: i32): i32 {
   let n = 0
   if (there & 1) {
-    const kind = <i32>load<u8>(kindOf(mb - 1))
+    const kind = <i32>load<u8>(kindOf(leftMb(mb)))
     if (kind >= least && kind <= greatest) n++
   }
   if (there & 2) {
-    const kind = <i32>load<u8>(kindOf(mb - width))
+    const kind = <i32>load<u8>(kindOf(aboveMb(mb)))
     if (kind >= least && kind <= greatest) n++
   }
   return n
+}
+
+export function readPair(fields: i32): bool {
+  return bin(70 + fields) == 1
 }
 
 export function readType(mb: i32, there: i32): i32 {
@@ -136,8 +139,8 @@ export function readMode(likely: i32): i32 {
 
 export function chromaMode(mb: i32, there: i32): i32 {
   let context = 64
-  if (there & 1 && load<u8>(chromaModes + <usize>(mb - 1))) context++
-  if (there & 2 && load<u8>(chromaModes + <usize>(mb - width))) context++
+  if (there & 1 && load<u8>(chromaModes + <usize>leftMb(mb))) context++
+  if (there & 2 && load<u8>(chromaModes + <usize>aboveMb(mb))) context++
   let mode = 0
   if (bin(context)) {
     mode = 1
@@ -159,20 +162,23 @@ function chromaBeside(other: i32, at: i32, over: i32): bool {
 }
 
 export function readPattern(mb: i32, there: i32): i32 {
-  const above = mb - width
+  const above = aboveMb(mb)
+  const beside = leftMb(mb)
   let luma = 0
   for (let quarter = 0; quarter < 4; quarter++) {
-    const a = quarter & 1 ? ((luma >> (quarter - 1)) & 1) ^ 1 : missing(mb - 1, quarter + 1, there & 1)
+    const line = leftOf(mb, quarter * 4, 16)
+    const bit = ((line >> 2) & 2) | 1
+    const a = quarter & 1 ? ((luma >> (quarter - 1)) & 1) ^ 1 : missing(line >> 4, bit, there & 1)
     const b = quarter > 1 ? ((luma >> (quarter - 2)) & 1) ^ 1 : missing(above, quarter + 2, there & 2)
     luma |= bin(73 + a + 2 * b) << quarter
   }
   let context = 77
-  if (chromaBeside(mb - 1, there & 1, 15)) context++
+  if (chromaBeside(beside, there & 1, 15)) context++
   if (chromaBeside(above, there & 2, 15)) context += 2
   let chroma = bin(context)
   if (chroma) {
     context = 81
-    if (chromaBeside(mb - 1, there & 1, 31)) context++
+    if (chromaBeside(beside, there & 1, 31)) context++
     if (chromaBeside(above, there & 2, 31)) context += 2
     chroma += bin(context)
   }
@@ -212,8 +218,8 @@ function dcBeside(other: i32, at: i32, bit: i32, whole: bool): i32 {
 
 /** DCs that stand apart: of luma (bit 0), Cb (1) or Cr (2). */
 export function dcLevels(out: usize, mb: i32, there: i32, bit: i32): void {
-  const left = dcBeside(mb - 1, there & 1, bit, bit == 0)
-  const above = dcBeside(mb - width, there & 2, bit, bit == 0)
+  const left = dcBeside(leftMb(mb), there & 1, bit, bit == 0)
+  const above = dcBeside(aboveMb(mb), there & 2, bit, bit == 0)
   if (!bin((bit == 0 ? 85 : 97) + left + 2 * above)) return
   const own = dcs + <usize>mb
   store<u8>(own, <u8>((<i32>load<u8>(own)) | (1 << bit)))
@@ -222,15 +228,10 @@ export function dcLevels(out: usize, mb: i32, there: i32, bit: i32): void {
 }
 
 export function luma4(out: usize, count: i32, mb: i32, there: i32, place: i32): void {
-  const own = countsOf(mb)
-  let left = 1
-  let above = 1
-  if (place & 3) left = <i32>load<u8>(own + <usize>(place - 1))
-  else if (there & 1) left = <i32>load<u8>(countsOf(mb - 1) + <usize>(place + 3))
-  if (place > 3) above = <i32>load<u8>(own + <usize>(place - 4))
-  else if (there & 2) above = <i32>load<u8>(countsOf(mb - width) + <usize>(place + 12))
+  const left = lumaLeft(mb, there, place, 1)
+  const above = lumaAbove(mb, there, place, 1)
   const kind = count == 16 ? 2 : 1
-  store<u8>(own + <usize>place, <u8>flagged(out, 16 - count, count, kind, left, above))
+  store<u8>(countsOf(mb) + <usize>place, <u8>flagged(out, 16 - count, count, kind, left, above))
 }
 
 export function luma8(out: usize, mb: i32, quarter: i32): void {
@@ -243,15 +244,9 @@ export function luma8(out: usize, mb: i32, quarter: i32): void {
 }
 
 export function chroma4(out: usize, mb: i32, there: i32, block: i32): void {
-  const own = countsOf(mb)
-  const i = block & 7
-  let left = 1
-  let above = 1
-  if (i & 1) left = <i32>load<u8>(own + <usize>(block - 1))
-  else if (there & 1) left = <i32>load<u8>(countsOf(mb - 1) + <usize>(block + 1))
-  if (i > 1) above = <i32>load<u8>(own + <usize>(block - 2))
-  else if (there & 2) above = <i32>load<u8>(countsOf(mb - width) + <usize>(block + (chromaLines == 8 ? 2 : 6)))
-  store<u8>(own + <usize>block, <u8>flagged(out, 1, 15, 4, left, above))
+  const left = chromaLeft(mb, there, block, 1)
+  const above = chromaAbove(mb, there, block, 1)
+  store<u8>(countsOf(mb) + <usize>block, <u8>flagged(out, 1, 15, 4, left, above))
 }
 
 function flagged(out: usize, first: i32, most: i32, kind: i32, left: i32, above: i32): i32 {
@@ -266,8 +261,8 @@ function kindFrom(kind: i32, a: i32, b: i32, c: i32, d: i32, e: i32): i32 {
 
 /** The levels of a block that has some; gives how many. */
 function levels(out: usize, scan: usize, first: i32, most: i32, kind: i32): i32 {
-  const used = kind == 5 ? (field ? 436 : 402) : (field ? 277 : 105) + kindFrom(kind, 15, 29, 44, 47, 0)
-  const last = kind == 5 ? (field ? 451 : 417) : (field ? 338 : 166) + kindFrom(kind, 15, 29, 44, 47, 0)
+  const used = kind == 5 ? (ofField ? 436 : 402) : (ofField ? 277 : 105) + kindFrom(kind, 15, 29, 44, 47, 0)
+  const last = kind == 5 ? (ofField ? 451 : 417) : (ofField ? 338 : 166) + kindFrom(kind, 15, 29, 44, 47, 0)
   const from = 227 + kindFrom(kind, 10, 20, 30, 39, 199)
   const wide = kind == 3 ? (chromaLines == 8 ? 0 : 1) : -1
   let n = 0
@@ -276,7 +271,7 @@ function levels(out: usize, scan: usize, first: i32, most: i32, kind: i32): i32 
     let a = i
     let b = i
     if (kind == 5) {
-      a = <i32>load<u8>(states + <usize>(used8 + i))
+      a = <i32>load<u8>(states + <usize>(ofField ? used8 + 63 + i : used8 + i))
       b = <i32>load<u8>(states + <usize>(last8 + i))
     } else if (wide >= 0) a = b = min(i >> wide, 2)
     if (!bin(used + a)) continue

@@ -25,9 +25,9 @@ const back: usize = memory.data(256, 16)
 const list: usize = memory.data(256, 16)
 
 /** Begins a slice that is coded by arithmetic; as for reading. */
-export function intraBins(tables: usize, room: usize, count: i32, ofField: bool): void {
+export function intraBins(tables: usize, room: usize, count: i32): void {
   beginBins(tables)
-  writeBins(tables, room, count, ofField)
+  writeBins(tables, room, count)
 }
 
 /** Says whether another macroblock follows. */

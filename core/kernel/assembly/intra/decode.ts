@@ -1,23 +1,20 @@
+import { chromaContext, fieldsBeside, likelyMode, lumaContext, neighbours, there4, there8 } from './beside'
 import {
   blockOrder,
-  chromaContext,
   chromaLines,
   countsOf,
   extra,
   kindOf,
-  likelyMode,
-  lumaContext,
   modesOf,
   needs,
-  neighbours,
   offset,
+  paired,
   pitch,
   qpPlace,
   rebuilt,
+  setPair,
   slicePlace,
   tableOf,
-  there4,
-  there8,
 } from './picture'
 import * as cabac from './cabac'
 import { neighbourValues } from './predict'
@@ -53,21 +50,23 @@ export function intraDecode(
   eights: bool,
   bins: usize,
   room: usize,
-  field: bool,
 ): i32 {
   begin(payload, size, bit)
   last = qp
   hasEights = eights
   bits = 8 + extra / 6
   byBins = bins != 0
-  if (byBins) cabac.arithmetic(bins, room, count, field)
+  if (byBins) cabac.arithmetic(bins, room, count)
   for (let mb = first; mb < count; mb++) {
     if (load<u16>(slicePlace(mb)) != 0) return 7
     store<u16>(slicePlace(mb), <u16>slice)
     memory.fill(countsOf(mb), 0, 32)
+    const upper = paired && !(mb & 1)
+    if (upper) setPair(mb, byBins ? cabac.readPair(fieldsBeside(mb)) : u(1) == 1)
     macroblock(mb)
     if (over()) blame(8)
     if (fault) return fault
+    if (upper) continue
     if (byBins ? cabac.terminate() : intraPlace() >= stop) return 0
   }
   return 6

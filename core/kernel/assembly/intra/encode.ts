@@ -1,3 +1,4 @@
+import { chromaContext, likelyMode, lumaContext, neighbours, there8 } from './beside'
 import { block, partOfEight, se, takeEight, u, ue } from './bits'
 import {
   more,
@@ -14,16 +15,12 @@ import {
 } from './cabacwrite'
 import {
   blockOrder,
-  chromaContext,
   chromaLines,
   countsOf,
   extra,
   kindOf,
-  likelyMode,
-  lumaContext,
   modesOf,
   needs,
-  neighbours,
   offset,
   pitch,
   qpPlace,
@@ -31,7 +28,6 @@ import {
   slicePlace,
   source,
   tableOf,
-  there8,
 } from './picture'
 import { anyMode, firstLine, lineStep, neighbourValues, secondLine } from './predict'
 import { add8, chroma, luma16, predicted } from './rebuild'

@@ -1,3 +1,5 @@
+import { ofField } from './picture'
+
 // Tables that come with each picture, since they are made elsewhere: where each begins among them, in bytes. The
 // order is that of codec/h264-intra/tables.ts.
 
@@ -21,28 +23,32 @@ export function runCode(left: i32, run: i32): u32 {
   return load<u32>(tables + <usize>((808 + (left - 1) * 16 + run) << 2))
 }
 
-/** Then bytes: the scan of blocks of sixteen, those of the four parts of 64, chroma DC's. */
+/** Then bytes: the scan of blocks of sixteen and those of the four parts of 64, of frames, of fields; chroma DC's. */
 const bytes: i32 = 920 * 4
 
+function ofScan(): i32 {
+  return ofField ? bytes + 80 : bytes
+}
+
 export function scan4(): usize {
-  return tables + <usize>bytes
+  return tables + <usize>ofScan()
 }
 
 export function scan8(part: i32): usize {
-  return tables + <usize>(bytes + 16 + part * 16)
+  return tables + <usize>(ofScan() + 16 + part * 16)
 }
 
 export function scanDc(): usize {
-  return tables + <usize>(bytes + 80)
+  return tables + <usize>(bytes + 160)
 }
 
 /** Code numbers of coded_block_pattern by its value. */
 export function patternCode(pattern: i32): i32 {
-  return <i32>load<u8>(tables + <usize>(bytes + 88 + pattern))
+  return <i32>load<u8>(tables + <usize>(bytes + 168 + pattern))
 }
 
 /** Then numbers of 32 bits: factors of 4×4 and 8×8 blocks by QP % 6, then scales of them. */
-const numbers: i32 = bytes + 144
+const numbers: i32 = bytes + 224
 
 export function factors4(qp: i32): usize {
   return tables + <usize>(numbers + (qp % 6) * 64)
