@@ -30,7 +30,7 @@ it('says what it is for, and takes a file that is dropped, without sending it an
     data.items.add(new File([bytes], 'recorded by a browser.webm'))
     document.querySelector('.inside')!.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true }))
   }, recorded)
-  await page.getByText('recorded by a browser.webm').waitFor()
+  await page.getByText('recorded by a browser.webm').first().waitFor()
   await page.getByRole('button', { name: 'open 18538067' }).click()
   await row('tracks').waitFor()
   expect(await row('cluster').count()).toBeGreaterThan(0)

@@ -20,7 +20,7 @@ const file = (name: string) => page.locator('.file', { hasText: name })
 it('says what it is for until a folder is taken', async () => {
   await page.goto(`${served.url}/timelines`)
   await page.getByRole('link', { name: 'Received' }).click()
-  await page.getByText('Files from elsewhere').waitFor()
+  await page.getByText('Files from elsewhere').first().waitFor()
 })
 
 it('measures a folder, file by file, and says why each is not as it should be', async () => {
