@@ -17,7 +17,7 @@ import { ordered, type Marker, type Region } from '../split/region'
 import type { Linking, SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
-import { narrowedTo, placeIn } from '../timeline/assembly/assembly'
+import { narrowedTo, placeIn, type SourcesTaken } from '../timeline/assembly/assembly'
 import { sourcesIn } from '../timeline/assembly/pictures'
 import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
 import type { Timeline } from '../timeline/model'
@@ -256,17 +256,13 @@ function chaptersIn(markers: readonly Marker[], region: FrameRange, begin: Frame
 }
 
 /** What was found of ranges, by timeline and its links: a region goes to several outlets, and of many one is edited. */
-const usedBefore = new WeakMap<
-  Timeline,
-  { readonly linking: Linking; readonly ranges: Map<string, readonly number[]> }
->()
+const usedBefore = new WeakMap<Timeline, { readonly linking: Linking; readonly ranges: Map<string, SourcesTaken> }>()
 const mostRanges = 10_000
 
-/** Those of a linked timeline's sources that a region takes from, by their positions. */
-export function sourcesUsed({ model, linking }: DraftTimeline, region: FrameRange): readonly number[] {
-  if (!linking) return []
+/** Those of a timeline's linked sources that a region takes from. */
+export function sourcesUsed({ model }: DraftTimeline, linking: Linking, region: FrameRange): SourcesTaken {
   const kept = usedBefore.get(model)
-  const before = kept?.linking === linking ? kept.ranges : new Map<string, readonly number[]>()
+  const before = kept?.linking === linking ? kept.ranges : new Map<string, SourcesTaken>()
   usedBefore.set(model, { linking, ranges: before })
   const range = `${region.in}-${region.out}`
   const known = before.get(range)
@@ -282,12 +278,7 @@ function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info:
   if (!t.linking) return { info: t.info, problems: [] }
   const { assembly, infos, sources } = t.linking
   const problems = assemblyProblems(t.model, sources, range)
-  const whole = t.info.video.length
-    ? narrowedTo(
-        t.info,
-        sourcesUsed(t, range).flatMap((i) => infos[i] ?? []),
-      )
-    : t.info
+  const whole = t.info.video.length ? narrowedTo(t.info, infos, sourcesUsed(t, t.linking, range)) : t.info
   if (!copies) return { info: whole, problems }
   const copy = copySource(assembly, range, infos)
   if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems }

@@ -97,22 +97,23 @@ export type MediaUsed = FilePath & { readonly fingerprint: Fingerprint }
 export function filesUsed({ timeline: t, region }: Draft): readonly MediaUsed[] {
   if (!t.linking) return [{ ...t.file, fingerprint: t.fingerprint }]
   const { sources } = t.linking.assembly
-  return sourcesUsed(t, region).map((i) => sources[i]!)
+  return sourcesUsed(t, t.linking, region).all.map((i) => sources[i]!)
 }
 
 /** Those of them whose coded pictures may say something of themselves. */
-export function unitsUsed(d: Draft): readonly Fingerprint[] {
-  const { linking, info } = d.timeline
+export function unitsUsed({ timeline: t, region }: Draft): readonly Fingerprint[] {
   const tells = (m: MediaInfo | undefined) => (m?.video ?? []).some((v) => unitsTell(v.codec))
-  const infos = linking ? sourcesUsed(d.timeline, d.region).map((i) => linking.infos[i]) : [info]
-  return filesUsed(d).flatMap((f, i) => (tells(infos[i]) ? [f.fingerprint] : []))
+  if (!t.linking) return tells(t.info) ? [t.fingerprint] : []
+  const { assembly, infos } = t.linking
+  const { video } = sourcesUsed(t, t.linking, region)
+  return video.flatMap((i) => (tells(infos[i]) ? [assembly.sources[i]!.fingerprint] : []))
 }
 
 /** What is not whole in the files that a region takes from. */
 function damageIn({ timeline: t, region }: Draft): Problem[] {
   if (!t.linking) return damageOf(t.info)
   const { infos } = t.linking
-  return sourcesUsed(t, region).flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
+  return sourcesUsed(t, t.linking, region).all.flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
 }
 
 /** Whether sound that decides is still being measured. */

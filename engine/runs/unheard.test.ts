@@ -38,12 +38,22 @@ FCM: NON-DROP FRAME
 * FROM CLIP NAME: unheard.mov
 `
 
+/** The same pictures throughout, with the sound of the other one. */
+const crossed = `TITLE: crossed
+FCM: NON-DROP FRAME
+001  REEL     AA     C        10:00:59:05 10:01:00:20 01:00:00:00 01:00:01:15
+* FROM CLIP NAME: heard.mov
+002  OTHER    V      C        10:00:59:05 10:01:00:20 01:00:00:00 01:00:01:15
+* FROM CLIP NAME: unheard.mov
+`
+
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'heard.mov'))
   await smallReel(path.join(storage, 'unheard.mov'))
   madeUnheard(path.join(storage, 'unheard.mov'))
   for (const name of ['show.edl', 'first.edl']) writeFileSync(path.join(storage, name), cut)
+  writeFileSync(path.join(storage, 'crossed.edl'), crossed)
   engine = await testEngine(folder)
 })
 afterAll(async () => {
@@ -70,6 +80,14 @@ it('of a list keeps back what takes from it alone', async () => {
     range: { in: 4, out: 36 },
     by: recipe('sound'),
   })
+  expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
+  const { loudness } = await measureFile(path.join(storage, made.path))
+  expect(loudness!.value).toBeGreaterThan(-40)
+})
+
+it('keeps back nothing that takes only its pictures', async () => {
+  const range = { in: 4, out: 36 }
+  const made = await deliver(engine, { name: 'crossed', file: 'crossed.edl', range, by: recipe('viewing') })
   expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
   const { loudness } = await measureFile(path.join(storage, made.path))
   expect(loudness!.value).toBeGreaterThan(-40)

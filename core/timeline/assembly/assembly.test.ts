@@ -4,9 +4,9 @@ import type { PictureSource, SoundSource } from '../../codec/codec'
 import { isReduced, type MediaInfo, type Scan, type VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
-import { assemblyInfo, narrowedTo, makeAssembly, trimAssembly, type Assembly } from './assembly'
+import { assemblyInfo, narrowedTo, makeAssembly, takenBy, trimAssembly, type Assembly } from './assembly'
 import { copySource } from './copy'
-import { assemblePictures, mixPictures, untouchedFrames } from './pictures'
+import { assemblePictures, mixPictures, sourcesIn, untouchedFrames } from './pictures'
 import { assemblyProblems } from './problems'
 import { assembleSound } from './sound'
 import { normalSpeed, sourceFrame, type Timeline, type TimelineEvent } from '../model'
@@ -445,8 +445,35 @@ describe('sources of several colours', () => {
       alpha: true,
       untold: ['scan'],
     })
-    const { codec, codecs, alpha, untold, reduced } = narrowedTo(whole, both.slice(0, 1)).video[0]!
+    const { codec, codecs, alpha, untold, reduced } = narrowedTo(whole, both, takenBy(a, [0])).video[0]!
     expect([codec, codecs, alpha, untold, reduced]).toEqual(['v210', undefined, undefined, undefined, false])
+  })
+  it('are not those of a source that gives its sound alone, nor the other way round', () => {
+    const files = ['a', 'b'].map((path) => ({ root: 's', path }))
+    const links = files.map((file) => ({ clip: { file, offset: 0 }, outgoing: null }))
+    const deep = { ...video, codec: 'v210', bitDepth: 10, intra: true, webCodec: null }
+    const seen: MediaInfo = { ...info, video: [deep], audio: [{ ...info.audio[0]!, codec: 'ac-3', bitDepth: 16 }] }
+    const shallow = {
+      ...video,
+      codec: 'h264',
+      bitDepth: 8,
+      intra: false,
+      alpha: true as const,
+      webCodec: 'avc1.64001f',
+    }
+    const heard: MediaInfo = { ...info, video: [shallow], audio: [{ ...info.audio[0]!, codec: 'pcm', bitDepth: 24 }] }
+    const infos = [seen, heard]
+    const events = [event('V', 0, 20, 0, { reel: 'A' }), event('A1', 0, 20, 0, { reel: 'B' })]
+    const tracks = [timeline.tracks[0]!, { name: 'A1', kind: 'audio' as const }]
+    const t: Timeline = { ...timeline, tracks, events }
+    const a = makeAssembly(t, { links } as never, (f) => infos[f.path === 'a' ? 0 : 1]!)
+    const whole = assemblyInfo(a, infos)
+    for (const said of [whole, narrowedTo(whole, infos, sourcesIn(a, { in: 4, out: 9 }))]) {
+      expect(said.video[0]).toMatchObject({ codec: 'v210', intra: true, reduced: false })
+      expect([said.video[0]!.codecs, said.video[0]!.alpha]).toEqual([undefined, undefined])
+      expect(said.audio[0]).toMatchObject({ codec: 'pcm', bitDepth: 24 })
+      expect(said.audio[0]!.codecs).toBeUndefined()
+    }
   })
   it('are brought to that of most of it, and said to be of it', async () => {
     const { a, infos } = of(bt601)

@@ -118,6 +118,22 @@ export function makeAssembly(
   }
 }
 
+/** The sources that events take from, by index: their pictures, their sound, and either. */
+export interface SourcesTaken {
+  readonly video: readonly number[]
+  readonly audio: readonly number[]
+  readonly all: readonly number[]
+}
+
+/** What some events of an assembly take from; `events`: their indices. */
+export function takenBy({ timeline, links }: Pick<Assembly, 'timeline' | 'links'>, events: number[]): SourcesTaken {
+  const of = (some: number[]) => [
+    ...new Set(some.flatMap((i) => [links[i]!.clip, links[i]!.outgoing].flatMap((l) => l?.source ?? []))),
+  ]
+  const kind = (k: 'video' | 'audio') => of(events.filter((i) => timeline.events[i]!.kind === k))
+  return { video: kind('video'), audio: kind('audio'), all: of(events) }
+}
+
 /** Channels of all sound tracks together. */
 export const channelsOf = (info: MediaInfo | null | undefined) => info?.audio.reduce((n, a) => n + a.channels, 0) ?? 0
 
@@ -162,16 +178,20 @@ function together(videos: readonly VideoInfo[]) {
 
 const picturesIn = (infos: readonly MediaInfo[]) => infos.flatMap((x) => x.video.slice(0, 1))
 
+const infosOf = (infos: readonly (MediaInfo | null)[], sources: readonly number[]) =>
+  sources.flatMap((i) => infos[i] ?? [])
+
 /** What an assembled timeline is over a stretch that takes from some of its sources: of the others nothing is said. */
-export function narrowedTo(whole: MediaInfo, used: readonly MediaInfo[]): MediaInfo {
-  const videos = picturesIn(used)
-  const data = differentData(used)
+export function narrowedTo(whole: MediaInfo, infos: readonly (MediaInfo | null)[], taken: SourcesTaken): MediaInfo {
+  const seen = infosOf(infos, taken.video)
+  const videos = picturesIn(seen)
+  const data = differentData(seen)
   const { codecs: _codecs, alpha: _alpha, untold: _untold, ...own } = whole.video[0]!
   return {
     ...whole,
     ...(data ? { data } : {}),
     video: videos.length ? [{ ...own, ...together(videos) }] : whole.video,
-    audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(used) })),
+    audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(infosOf(infos, taken.audio)) })),
   }
 }
 
@@ -189,12 +209,15 @@ function soundOf(infos: readonly MediaInfo[]): Pick<AudioInfo, 'codec' | 'codecs
 /** What the assembled timeline is as media: the frame of the source most of it comes from, sound as PCM. */
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
   const { timeline: t, raster } = a
-  const used = infos.filter((x) => x !== null)
-  const videos = picturesIn(used)
+  const taken = takenBy(a, [...t.events.keys()])
+  const [used, seen, heard] = [taken.all, taken.video, taken.audio].map((list) => infosOf(infos, list)) as [
+    ...[used: MediaInfo[], seen: MediaInfo[], heard: MediaInfo[]],
+  ]
+  const videos = picturesIn(seen)
   const lead = videos.find((v) => v.width === raster.width && v.height === raster.height) ?? null
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
-  const data = differentData(used)
+  const data = differentData(seen)
   const now = used.every((x) => x.edition === describedEdition)
   return {
     container: 'mov',
@@ -232,7 +255,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     audio: a.channels
       ? [
           {
-            ...soundOf(used),
+            ...soundOf(heard),
             channels: a.channels,
             sampleRate: a.sampleRate,
             samples,

@@ -11,7 +11,7 @@ import type { Frames } from '../../time/rate'
 import { mediaFrame } from '../link/place'
 import { sourceFrame, type Clip, type Timeline, type TimelineEvent } from '../model'
 import { shownOf } from '../overlap'
-import type { Assembly, ClipLink } from './assembly'
+import { takenBy, type Assembly, type ClipLink, type SourcesTaken } from './assembly'
 
 /**
  * One picture in the making of a frame: what clip, from which record frame it counts, how much of it is laid over what
@@ -83,10 +83,9 @@ function fadingUnder({ events }: Timeline, { transition, track, record }: Timeli
   return events.findIndex((x) => x.kind === 'audio' && x.track === track && x.record.out === record.in)
 }
 
-/** The sources that a stretch of an assembly is made from, by index. */
-export function sourcesIn({ timeline, links }: Pick<Assembly, 'timeline' | 'links'>, range: FrameRange): number[] {
-  const own = [...usedIn(timeline, range)].map((i) => links[i]!)
-  return [...new Set(own.flatMap(({ clip, outgoing }) => [clip, outgoing].flatMap((l) => l?.source ?? [])))]
+/** The sources that a stretch of an assembly is made from. */
+export function sourcesIn(a: Pick<Assembly, 'timeline' | 'links'>, range: FrameRange): SourcesTaken {
+  return takenBy(a, [...usedIn(a.timeline, range)])
 }
 
 /** Place in a track's list of the event that is on at a frame: of several the one that began last; −1 for none. */

@@ -159,7 +159,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     info: assemblyInfo(assembly, infos),
     origin: originOf(ref, infos),
     sound: kept(() => assembleSound(assembly, (i) => sounds[i] ?? null)),
-    canHear: (range) => sourcesIn(assembly, range).every((i) => !files[i] || heardHere(files[i], codecs)),
+    canHear: (range) => sourcesIn(assembly, range).audio.every((i) => !files[i] || heardHere(files[i], codecs)),
     pictures: () =>
       assemblePictures(assembly, (i) => {
         const info = files[i]?.info.video[0]
