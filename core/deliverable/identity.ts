@@ -44,7 +44,7 @@ function essenceIn({ assembly, source, region, output }: FrozenDeliverable, hear
  */
 export function partsOf(d: FrozenDeliverable): Parts {
   const { output, region, chapters, outlet, recipe, spec, route } = d
-  const { problems: _problems, notes: _notes, bytes: _bytes, start, ...file } = output
+  const { problems: _problems, notes: _notes, bytes: _bytes, bytesOff: _off, start, ...file } = output
   const { video, audio, structure: built } = output
   const essence = essenceIn(d, true)
   const parts = {

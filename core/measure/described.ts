@@ -45,6 +45,7 @@ export function describedOutput(o: Output, base: TimeBase): Described {
     indexAt: o.indexAt,
     structure: o.structure ?? null,
     bytes: o.bytes,
+    bytesOff: o.bytesOff ?? null,
     video: o.video && told ? asStillsSay(o.video, told) : o.video,
     audio: o.audio,
     ...(o.video && o.audio

@@ -140,6 +140,12 @@ describe('pictures and sound', () => {
     }
     const described = describedOutput(output as never, base)
     expect(['track-lengths', 'late-sound', 'file-size'].map((m) => read(m, { described })?.value)).toEqual([0, 0, 5])
+    // how long a file of coded pictures will be depends on them
+    expect(read('file-size', { described })).toMatchObject({ text: 'about 5.0 GB', aside: 'rough' })
+    const near = describedOutput({ ...output, bytesOff: 2e6 } as never, base)
+    expect(read('file-size', { described: near })).toMatchObject({ aside: 'rough', give: { by: 0.002 } })
+    const exact = describedOutput({ ...output, bytesOff: 0 } as never, base)
+    expect(read('file-size', { described: exact })).toEqual({ value: 5, text: '5.0 GB' })
     expect(read('timecode-rate', { described })).toEqual({ value: '25/1', text: '25' })
   })
 })

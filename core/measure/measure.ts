@@ -23,8 +23,11 @@ export interface Reading {
   readonly value: Value | null
   readonly text: string
   readonly from: string
-  /** Where it tells of a source alone: `said` by its headers, or `changed` on the way. Then it decides nothing. */
-  readonly aside?: 'said' | 'changed'
+  /**
+   * Where it tells of a source alone: `said` by its headers, or `changed` on the way; or of a file by a `rough`
+   * forecast. Then it decides nothing.
+   */
+  readonly aside?: 'said' | 'changed' | 'rough'
   /** How far it may move, either way, and what moves it, e.g. `before it is coded`; it is exact where absent. */
   readonly give?: { readonly by: number; readonly when: string }
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
@@ -42,6 +45,8 @@ export interface Described {
   readonly structure: FileStructure | null
   /** Of the file; forecast, before it is there. */
   readonly bytes: number
+  /** How many bytes a forecast may be off, null where coding decides; absent of what is there. */
+  readonly bytesOff?: number | null
   readonly video:
     | (Omit<NonNullable<Output['video']>, 'rate'> & {
         readonly rate: TimeBase['rate']

@@ -106,6 +106,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const chroma = coarser ? [`Its chroma is 4:2:0; that of the source is ${b.video.chroma}.`] : []
   const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
   const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
+  const wrapping = frames * ((tracks + 1) * around + linesBytes(lines)) + ends
   const notes = [...own.notes, ...pairs.notes, ...depth, ...chroma, ...order]
   if (lines.data)
     notes.push(
@@ -126,8 +127,8 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
       route.length && a
         ? { codec: 'pcm', channels: route.length, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
         : null,
-    bytes:
-      pictureBytes * frames + samples * route.length * 3 + frames * ((tracks + 1) * around + linesBytes(lines)) + ends,
+    bytes: pictureBytes * frames + samples * route.length * 3 + wrapping,
+    bytesOff: wrapping,
   }
 }
 

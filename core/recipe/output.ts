@@ -81,6 +81,8 @@ export interface Output {
   readonly start: { readonly frames: Frames; readonly label: string; readonly dropFrame: boolean }
   /** Bytes, forecast. */
   readonly bytes: number
+  /** How many bytes that may be off; absent where it follows from how well pictures or sound can be coded. */
+  readonly bytesOff?: number
   /** What keeps it from being made. */
   readonly problems: readonly Problem[]
   /** What it is good to know, though it keeps nothing back. */

@@ -62,6 +62,7 @@ function stillsOf(request: OutputRequest): Output {
     audio: null,
     samples: 0,
     bytes: writing.bytes(width, height) * b.shared.frames,
+    ...(writing.bytesOff === undefined ? {} : { bytesOff: writing.bytesOff * b.shared.frames }),
     notes: [
       ...(b.shared.notes ?? []),
       'Pictures are worked on as 4:2:2 of 10 bits at most, whatever the files could hold.',

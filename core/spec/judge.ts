@@ -51,6 +51,16 @@ const mayMiss = ({ value, give }: Reading, e: Expectation) =>
   Number.isFinite(value) &&
   [value - give.by, value + give.by].some((v) => !meets(v, e))
 
+/** Whether a reading is exact enough to decide: a rough forecast may lie wholly inside what is expected, or outside. */
+function isSure({ aside, give, value }: Reading, e: Expectation): boolean {
+  if (aside !== 'rough') return true
+  if (!give || typeof value !== 'number' || !('target' in e || 'min' in e || 'max' in e)) return false
+  const [least, most] =
+    'target' in e ? [e.target - e.tolerance, e.target + e.tolerance] : [e.min ?? -Infinity, e.max ?? Infinity]
+  const [low, high] = [value - give.by, value + give.by]
+  return (low >= least && high <= most) || high < least || low > most
+}
+
 /** What another measure reads of the same. */
 type ReadingOf = (measure: string) => Reading | null
 
@@ -179,6 +189,10 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
   if ('matches' in e && !patternOf(e.matches))
     return { verdict: 'unmeasured', why: `“${e.matches}” is no regular expression; the spec has to be corrected.` }
   const subject = counts ? `${label}:` : `${label} ${forecast ? 'will be' : 'is'}`
+  if (!isSure(reading, e)) {
+    const later = `${subject} ${reading.text}; required: ${required}. Compared when the file is written.`
+    return { verdict: meets(reading.value, e, of) ? 'later' : 'caution', why: later }
+  }
   if (meets(reading.value, e, of)) {
     const give = mayMiss(reading, e) ? reading.give : null
     if (!give) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }

@@ -219,6 +219,28 @@ describe('judging', () => {
     const fix = fixFor({ ...of(-3.5, 3), verdict: 'caution' }, r, source)!
     expect(fix.overrides).toEqual({ gain: -0.6 })
   })
+  it('lets a rough forecast decide only where it is far enough from what is required', () => {
+    const of = (value: number, by: number | null, expect: Rule['expect'] = { max: 1 }) => {
+      const give = by === null ? {} : { give: { by, when: 'as forecast' } }
+      const reading = { value, text: `about ${value} GB`, from: 'here', aside: 'rough' as const, ...give }
+      const rule: Rule = { id: 'r', measure: 'file-size', severity: 'must', expect, clause: '' }
+      const { verdict, blocks } = judge([rule], { 'file-size': reading }, {}, null, [])[0]!
+      return [verdict, blocks]
+    }
+    // coded pictures may take any fewer bytes, or more
+    expect([of(0.4, null), of(9, null)]).toEqual([
+      ['later', false],
+      ['caution', false],
+    ])
+    expect([of(0.8, 0.1), of(1.2, 0.1)]).toEqual([
+      ['pass', false],
+      ['fail', true],
+    ])
+    expect([of(0.95, 0.1), of(1.05, 0.1)].map(([verdict]) => verdict)).toEqual(['later', 'caution'])
+    // what is asked for may lie between the forecast and its ends
+    expect(of(1, 0.5, { min: 1.1, max: 1.2 })[0]).toBe('caution')
+    expect(of(1, 0.5, { target: 1.25, tolerance: 0.01 })[0]).toBe('caution')
+  })
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
     expect(r).toMatchObject({

@@ -3,6 +3,9 @@ import { quantised, signalOf, type StillFormat, type StillWriting } from './stil
 
 // Formats of still images that every tool knows: a library reads and writes them.
 
+/** Bytes for what stands beside the samples. TIFF is not compressed. */
+const room = 65_536
+
 type Kind = 'png' | 'tiff' | 'jpeg'
 
 const writing = (kind: Kind, label: string, bitDepth: 8 | 16): StillWriting => ({
@@ -10,7 +13,8 @@ const writing = (kind: Kind, label: string, bitDepth: 8 | 16): StillWriting => (
   label: `${label}, ${bitDepth} bit R′G′B′`,
   bitDepth,
   states: () => null,
-  bytes: (width, height) => Math.ceil((width * height * 3 * bitDepth) / 8) + 65536,
+  bytes: (width, height) => Math.ceil((width * height * 3 * bitDepth) / 8) + room,
+  ...(kind === 'tiff' ? { bytesOff: room } : {}),
   write: (picture, _told, library) =>
     library.encode(kind, {
       ...{ width: picture.width, height: picture.height },

@@ -252,6 +252,7 @@ const writing = (bitDepth: 10 | 16) => ({
   bitDepth,
   states: statedBy(systems),
   bytes: (width: number, height: number) => headSize + height * width * (bitDepth === 10 ? 4 : 6),
+  bytesOff: 0,
   write: (picture: RgbSignal, told: StillTold) => Promise.resolve(writeDpx(picture, told, bitDepth)),
 })
 

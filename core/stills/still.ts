@@ -99,6 +99,8 @@ export interface StillWriting {
   states(colour: Colour): Colour | null
   /** Bytes of a file, at most. */
   bytes(width: number, height: number): number
+  /** How many that may be off; absent where files are as long as their pictures make them. */
+  readonly bytesOff?: number
   write(picture: RgbSignal, told: StillTold, library: StillLibrary): Promise<Uint8Array>
 }
 
