@@ -15,7 +15,7 @@ import { useProblems } from './problems'
 import { useShelf } from './shelf'
 
 /** Settings that nothing is seen of in a stretch. */
-const unseen: readonly Setting[] = ['handles', 'lineUp', 'proofSpread', 'contactSheet', 'start']
+const unseen: readonly Setting[] = ['handles', 'lineUp', 'proofSpread', 'contactSheet', 'start', 'partitions']
 
 /** What they are called, as many as are compared at most, and the colours they are drawn in. */
 export const tryNames = ['A', 'B', 'C'] as const

@@ -91,6 +91,8 @@ export interface UnitPlan {
   readonly start: { readonly frames: Frames; readonly dropFrame: boolean }
   readonly chapters: FilePlan['chapters']
   readonly metadata?: FilePlan['metadata']
+  /** Frames of each partition of essence, for containers that have such; all are in one when absent. */
+  readonly partitionFrames?: Frames
   /** What the programme is called. */
   readonly name: string
   /** Sixteen bytes that are this file's alone, and the same each time it is made. */

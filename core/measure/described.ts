@@ -43,7 +43,7 @@ export function describedOutput(o: Output, base: TimeBase): Described {
   return {
     container: o.container,
     indexAt: o.indexAt,
-    structure: o.structure ?? null,
+    structure: o.structure ? { bodies: { count: 1, longest: o.frames, rate: base.rate }, ...o.structure } : null,
     bytes: o.bytes,
     bytesOff: o.bytesOff ?? null,
     video: o.video && told ? asStillsSay(o.video, told) : o.video,

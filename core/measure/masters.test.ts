@@ -147,6 +147,15 @@ describe('pictures and sound', () => {
     const exact = describedOutput({ ...output, bytesOff: 0 } as never, base)
     expect(read('file-size', { described: exact })).toEqual({ value: 5, text: '5.0 GB' })
     expect(read('timecode-rate', { described })).toEqual({ value: '25/1', text: '25' })
+    // an MXF file's essence is in one partition where none is told
+    const partitions = (structure: object | null) => {
+      const d = describedOutput({ ...output, structure } as never, base)
+      return ['body-partitions', 'body-partition-length'].map((m) => read(m, { described: d })?.value)
+    }
+    expect(partitions(writtenStructure)).toEqual([1, 4])
+    const bodies = { count: 3, longest: 40, rate: base.rate }
+    expect(partitions({ ...writtenStructure, bodies })).toEqual([3, 1.6])
+    expect(partitions(null)).toEqual([0, null])
   })
 })
 

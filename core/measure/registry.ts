@@ -28,6 +28,8 @@ import { flashes } from './content/flashes'
 import { frameRate } from './time/framerate'
 import { freeRoom } from './metadata/freeroom'
 import { freeze } from './content/freeze'
+import { bodyPartitionLength } from './structure/bodypartitionlength'
+import { bodyPartitions } from './structure/bodypartitions'
 import { headerPartition } from './structure/headerpartition'
 import { heardChannels } from './sound/heardchannels'
 import { indexPosition } from './structure/indexposition'
@@ -87,6 +89,8 @@ export const measures: Measure[] = [
   operationalPattern,
   wrapping,
   headerPartition,
+  bodyPartitions,
+  bodyPartitionLength,
   indexTable,
   randomIndex,
   contradictions,

@@ -141,6 +141,8 @@ export interface FileStructure {
   readonly index?: 'whole' | 'part' | 'none'
   /** Whether it ends with a list of its partitions. */
   readonly randomIndex?: boolean
+  /** How many partitions its essence is in, and the frames of the longest; one of all where it is forecast without. */
+  readonly bodies?: { readonly count: number; readonly longest: Frames; readonly rate: Rate }
 }
 
 /** How MXF files are written here. */

@@ -1,8 +1,9 @@
 import { pictureCodec } from '../codec/registry'
-import { writtenStructure, type Scan } from '../media/media'
+import { writtenStructure, type FileStructure, type Scan } from '../media/media'
 import { hasFields, scanText } from '../media/scan'
 import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
+import type { Frames, Rate } from '../time/rate'
 import {
   basisOf,
   encodedAs,
@@ -27,7 +28,19 @@ const [around, ends] = [1024, 64_000] as const
 
 /** Settings that all of them have. */
 const shared: ReadonlySet<Setting> = new Set<Setting>([
-  ...(['fit', 'scaler', 'colour', 'table', 'scan', 'channels', 'gain', 'start', 'breaks', 'handles'] as const),
+  ...([
+    'fit',
+    'scaler',
+    'colour',
+    'table',
+    'scan',
+    'channels',
+    'gain',
+    'start',
+    'breaks',
+    'handles',
+    'partitions',
+  ] as const),
   ...burnInSettings,
   'contactSheet',
 ])
@@ -79,6 +92,18 @@ export function mxfMaster(m: MxfMaster): RecipeKind {
   }
 }
 
+/** The partitions that its essence goes to, where there may be several. */
+function bodiesOf(
+  { settings: { partitions } }: OutputRequest,
+  frames: Frames,
+  rate: Rate,
+): Pick<FileStructure, 'bodies'> {
+  if (partitions === null) return {}
+  // none lasts longer than was asked for
+  const each = Math.max(1, Math.floor((partitions * rate.num) / rate.den))
+  return { bodies: { count: Math.max(1, Math.ceil(frames / each)), longest: Math.min(frames, each), rate } }
+}
+
 function outputOf(m: MxfMaster, request: OutputRequest) {
   const perFrame = framesEach(request)
   const own = inSections(request, perFrame)
@@ -117,7 +142,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
     ...b.shared,
     ...(notes.length ? { notes: [...(b.shared.notes ?? []), ...notes] } : {}),
     container: 'mxf',
-    structure: writtenStructure,
+    structure: { ...writtenStructure, ...bodiesOf(request, frames, b.picture?.rate ?? request.timeline.rate) },
     ...lines,
     video: b.picture && {
       ...said,

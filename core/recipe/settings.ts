@@ -188,6 +188,13 @@ export const settings = {
           ? 0
           : Number(text.replace(/\s*s(\s+of black)?$/i, '') || 'x'),
   }),
+  /** Seconds of each partition of essence of an MXF file; null is one for all. */
+  partitions: setting(z.number().int().min(1).max(3600).nullable(), 'Body partitions', {
+    hint: 'one for all, or seconds of each',
+    unseen: true,
+    text: (v) => (v === null ? 'one' : `of ${v} s`),
+    parse: (text) => (/^(one\b.*|)$/i.test(text) ? null : Number(text.replace(/^of\s+|\s*s$/gi, '') || 'x')),
+  }),
   /** How stills are written: a name of `core/stills`. */
   stillFormat: setting(
     z.string().refine((v) => stillNames.some(([name]) => name === v), 'stills of this kind are not known here'),
@@ -328,6 +335,7 @@ export const plainSettings: RecipeSettings = {
   start: 'timeline',
   lineUp: null,
   breaks: null,
+  partitions: null,
   stillFormat: 'dpx-10',
   firstNumber: null,
   digits: 7,

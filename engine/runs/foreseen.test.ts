@@ -106,6 +106,12 @@ it.each<[string, string, Recipe, readonly string[]]>([
     ['scan'],
   ],
   ['a broadcast master with line-up', 'film.mxf', recipe('broadcast', { lineUp: -18 }), ['line-up']],
+  [
+    'a master of MPEG-2 in partitions',
+    'reel.mov',
+    recipe('mpeg2', { partitions: 1, handles: 30 }),
+    ['body-partitions', 'body-partition-length'],
+  ],
   ['a master of MPEG-2', 'film.mxf', recipe('mpeg2'), ['picture-bit-rate', 'constant-size', 'intra']],
   ['D-10', 'film.mxf', recipe('d10'), []],
   ['a sequence', 'reel.mov', recipe('sequence'), []],

@@ -1,3 +1,4 @@
+import { lastWhere } from '../../time/order'
 import { keys } from './labels'
 import { readSet, type ReadSet } from './metadata'
 import { isFill, isPartition, type KlvReader, type Partition } from './partitions'
@@ -92,6 +93,8 @@ interface Package {
 export interface Essence {
   /** By track number, the last four bytes of the elements' key. */
   readonly tracks: ReadonlyMap<number, Elements>
+  /** The first edit unit of each partition that has some. */
+  readonly firsts: readonly number[]
   /** Packs of system items in front of frames (ST 379-1 8); null where there are none. */
   readonly system: Elements | null
   readonly broken: boolean
@@ -109,21 +112,30 @@ const isData = (key: string) => keys.essence.test(key) && key.slice(24, 26) === 
 const isSystemPack = (key: string) => /^060e2b340205010.0d01030104010100$/.test(key)
 const isSystem = (key: string) => /^060e2b3402(05|43|63)01010d0103010[14]/.test(key)
 
+interface Stretch {
+  readonly from: number
+  readonly to: number
+}
+
 /** Where a body's essence is: after its partitions' metadata and indexes, up to the next partition. */
-async function stretches(reader: KlvReader, partitions: readonly Partition[], bodySid: number) {
-  const out: { readonly from: number; readonly to: number }[] = []
+async function stretches(
+  reader: KlvReader,
+  partitions: readonly Partition[],
+  bodySid: number,
+): Promise<readonly Stretch[]> {
+  const out: Stretch[] = []
   for (const [i, p] of partitions.entries()) {
     if (p.bodySid !== bodySid) continue
     // metadata is counted from behind the fill that may follow the pack (ST 377-1 7.1)
     const from = (await behindFill(reader, p.end)) + p.headerBytes + p.indexBytes
-    out.push({ from, to: partitions[i + 1]?.at ?? reader.size })
+    out.push({ from: await behindFill(reader, from), to: partitions[i + 1]?.at ?? reader.size })
   }
   return out
 }
 
 /**
- * Finds the essence of a body. Where the index says that all edit units are of one size, and the first, the last and
- * some between are laid out alike, nothing else is read; else every key is met on the way through.
+ * Finds the essence of a body. Where the index says that all edit units are of one size, and the first of each of its
+ * partitions, the last and some between are laid out alike, nothing else is read; else every key is met on the way.
  */
 export async function findEssence(
   reader: KlvReader,
@@ -132,14 +144,9 @@ export async function findEssence(
   index: Index | null,
 ): Promise<Essence> {
   const parts = await stretches(reader, partitions, bodySid)
-  const [only] = parts
-  if (!only) return { tracks: new Map(), system: null, broken: false, lost: null }
-  const from = await behindFill(reader, only.from)
-  if (parts.length === 1 && index && index.unitBytes > 0) {
-    const regular = await regularly(reader, from, only.to, index.unitBytes)
-    if (regular) return regular
-  }
-  return scanned(reader, parts)
+  if (parts.length === 0) return { tracks: new Map(), firsts: [], system: null, broken: false, lost: null }
+  const regular = index && index.unitBytes > 0 ? await regularly(reader, parts, index.unitBytes) : null
+  return regular ?? scanned(reader, parts)
 }
 
 async function behindFill(reader: KlvReader, at: number): Promise<number> {
@@ -167,20 +174,40 @@ async function packageAt(reader: KlvReader, at: number, bytes: number): Promise<
   return out.length > 0 ? { elements: out, system } : null
 }
 
-async function regularly(reader: KlvReader, from: number, to: number, unit: number): Promise<Essence | null> {
-  const count = Math.floor((to - from) / unit)
-  const broken = (to - from) % unit !== 0 && to === reader.size
-  const head = count > 0 ? await packageAt(reader, from, unit) : null
+/** Edit units of one size, in one partition or several: how many there are, the first of each, and where each is. */
+function unitsIn(parts: readonly Stretch[], unit: number) {
+  const there = parts
+    .map(({ from, to }) => ({ from, count: Math.floor((to - from) / unit) }))
+    .filter((p) => p.count > 0)
+  const firsts: number[] = []
+  let count = 0
+  for (const p of there) {
+    firsts.push(count)
+    count += p.count
+  }
+  const at = (n: number) => {
+    const part = lastWhere(firsts.length, (i) => firsts[i]! <= n)
+    return there[part]!.from + (n - firsts[part]!) * unit
+  }
+  return { count, firsts, at }
+}
+
+async function regularly(reader: KlvReader, parts: readonly Stretch[], unit: number): Promise<Essence | null> {
+  const { count, firsts, at } = unitsIn(parts, unit)
+  const left = parts.map(({ from, to }) => (to - from) % unit !== 0)
+  const broken = left.pop()! && parts.at(-1)!.to === reader.size
+  if (left.includes(true)) return null
+  const head = count > 0 ? await packageAt(reader, at(0), unit) : null
   const first = head?.elements
   if (!first || new Set(first.map((e) => e.key)).size !== first.length) return null
   // sound may have a sample more or less, in a pattern of at most ten frames; pictures may not differ
   const pattern = first.map((e) => [e.length])
-  const looked = [...new Set([...Array.from({ length: 10 }, (_, i) => i), count >> 2, count >> 1, count - 1])]
-  for (const n of looked.filter((i) => i > 0 && i < count)) {
-    const there = (await packageAt(reader, from + n * unit, unit))?.elements
+  const some = [...Array.from({ length: 10 }, (_, i) => i), count >> 2, count >> 1, count - 1, ...firsts]
+  for (const n of [...new Set(some)].filter((i) => i > 0 && i < count)) {
+    const there = (await packageAt(reader, at(n), unit))?.elements
     if (there?.length !== first.length) return null
     for (const [k, e] of there.entries()) {
-      if (e.key !== first[k]!.key || e.value - n * unit !== first[k]!.value) return null
+      if (e.key !== first[k]!.key || e.value - at(n) !== first[k]!.value - at(0)) return null
       if (isData(e.key)) continue
       if (n < 10) pattern[k]!.push(e.length)
       else if (e.length !== pattern[k]![n % pattern[k]!.length]) return null
@@ -188,17 +215,19 @@ async function regularly(reader: KlvReader, from: number, to: number, unit: numb
   }
   const tracks = new Map<number, Elements>()
   first.forEach((e, k) => {
+    const inside = e.value - at(0)
+    const own = { count, at: (i: number) => at(i) + inside }
     if (isData(e.key)) {
-      const room = (first[k + 1]?.at ?? from + unit) - e.value
-      tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: () => room, varies: true })
+      const room = (first[k + 1]?.at ?? at(0) + unit) - e.value
+      tracks.set(trackNumber(e.key), { ...own, size: () => room, varies: true })
       return
     }
     const sizes = shortest(pattern[k]!)
-    tracks.set(trackNumber(e.key), { count, at: (i) => e.value + i * unit, size: (i) => sizes[i % sizes.length]! })
+    tracks.set(trackNumber(e.key), { ...own, size: (i) => sizes[i % sizes.length]! })
   })
   const pack = head.system
-  const system = pack && { count, at: (i: number) => pack.value + i * unit, size: () => pack.length }
-  return { tracks, system, broken, lost: null }
+  const system = pack && { count, at: (i: number) => at(i) + pack.value - at(0), size: () => pack.length }
+  return { tracks, firsts, system, broken, lost: null }
 }
 
 /** The shortest pattern that a run of numbers repeats. */
@@ -207,15 +236,15 @@ function shortest(run: readonly number[]): readonly number[] {
   return run
 }
 
-async function scanned(
-  reader: KlvReader,
-  parts: readonly { readonly from: number; readonly to: number }[],
-): Promise<Essence> {
+async function scanned(reader: KlvReader, parts: readonly Stretch[]): Promise<Essence> {
   const found = new Map<number, { at: number[]; size: number[] }>()
   const packs = { at: [] as number[], size: [] as number[] }
   let broken = false
   let lost: number | null = null
+  const firsts: number[] = []
+  const units = () => Math.max(0, ...[...found.values()].map((list) => list.at.length))
   for (const { from, to } of parts) {
+    const before = units()
     for (let at = from; at < to;) {
       const klv = await reader.klv(at)
       if (!klv) lost ??= at
@@ -237,12 +266,13 @@ async function scanned(
       }
       at = end
     }
+    if (units() > before) firsts.push(before)
   }
   const listed = ({ at, size }: typeof packs): Elements => ({
     ...{ count: at.length, at: (i) => at[i]!, size: (i) => size[i]! },
   })
   const tracks = new Map([...found].map(([number, list]) => [number, listed(list)]))
-  return { tracks, system: packs.at.length ? listed(packs) : null, broken, lost }
+  return { tracks, firsts, system: packs.at.length ? listed(packs) : null, broken, lost }
 }
 
 /** Cuts the single element of a clip-wrapped track into edit units by the index, or by the bytes that each has. */

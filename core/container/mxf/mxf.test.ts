@@ -9,8 +9,9 @@ import { sampleAtFrame } from '../../time/samples'
 import type { UnitPlan } from '../container'
 import { openMedia } from '../registry'
 import { mxf } from './container'
+import { fill } from './klv'
 import { hex, keys } from './labels'
-import { KlvReader } from './partitions'
+import { KlvReader, partitionsOf, randomIndex } from './partitions'
 
 interface Wanted {
   readonly frames: number
@@ -18,6 +19,7 @@ interface Wanted {
   readonly rate: Rate
   readonly scan: Scan
   readonly height: number
+  readonly partitionFrames?: number
 }
 
 const rateOf = (plan: UnitPlan) => plan.rate
@@ -35,7 +37,7 @@ function write(wanted: Partial<Wanted> = {}): {
   plan: UnitPlan
   sound: (n: number) => Float32Array[]
 } {
-  const { frames, channels, rate, scan, height } = {
+  const { frames, channels, rate, scan, height, partitionFrames } = {
     ...{ frames: 12, channels: 4, rate: makeRate(25), scan: 'segmented' as const, height: 1080 },
     ...wanted,
   }
@@ -48,6 +50,7 @@ function write(wanted: Partial<Wanted> = {}): {
       configuration: null,
     },
     pictureBytes,
+    ...(partitionFrames ? { partitionFrames } : {}),
     sound: channels
       ? { kind: 'audio', codec: 'pcm', channels, sampleRate: 48000, layout: null, configuration: null, bitrate: 0 }
       : null,
@@ -88,6 +91,13 @@ describe('an MXF file as it is written', () => {
     ['lower field first', { scan: 'interlaced-bff', channels: 2 }],
     ['720 lines, progressive, mute', { height: 720, rate: makeRate(50), scan: 'progressive', channels: 0 }],
     ['a single frame', { frames: 1 }],
+    ['partitions of five frames', { partitionFrames: 5 }],
+    [
+      'partitions of seven frames that differ in samples, the last of one',
+      { partitionFrames: 7, frames: 29, rate: makeRate(30000, 1001), scan: 'interlaced-tff' },
+    ],
+    ['a partition for each frame', { partitionFrames: 1, frames: 3 }],
+    ['partitions longer than all', { partitionFrames: 100 }],
   ])('is read as it was meant: %s', async (_, wanted) => {
     const { bytes, plan, sound } = write(wanted)
     const media = await open(bytes)
@@ -172,6 +182,37 @@ describe('an MXF file as it is written', () => {
     ])
     expect(met.filter((k) => keys.essence.test(k))).toHaveLength(plan.frames * 5)
     expect(met.at(-1)).toBe(keys.randomIndex)
+  })
+
+  it('is in partitions that know each other, of which few bytes are read', async () => {
+    const { bytes, plan } = write({ partitionFrames: 5 })
+    const memory = memorySource(bytes)
+    const there = await partitionsOf(memory, [])
+    expect(there.map((p) => [p.kind, p.bodySid, p.previous])).toEqual([
+      ['header', 0, 0],
+      ['body', 0, 0],
+      ['body', 1, there[1]!.at],
+      ['body', 1, there[2]!.at],
+      ['body', 1, there[3]!.at],
+      ['footer', 0, there[4]!.at],
+    ])
+    expect(await randomIndex(memory, new KlvReader(memory))).toEqual(there.map((p) => p.at))
+    expect(there.every((p) => p.footer === there[5]!.at && p.at % 512 === 0)).toBe(true)
+    // bytes of essence before each, without what partitions themselves take
+    const unit = there[2]!.bodyOffset + (there[3]!.bodyOffset - there[2]!.bodyOffset) / 5
+    expect(there.slice(2, 5).map((p) => p.bodyOffset)).toEqual([0, 5 * unit, 10 * unit])
+    expect(await mxf.structureFault!(memory)).toBeNull()
+    const { info } = await open(bytes)
+    expect(info.structure).toEqual({ ...writtenStructure, bodies: { count: 3, longest: 5, rate: plan.rate } })
+    expect((await open(write().bytes)).info.structure!.bodies).toMatchObject({ count: 1, longest: 12 })
+    // a picture that is shorter than others, the first of a later partition: then every key is gone by
+    const { offset, size } = (await open(bytes)).video[0]!.sample(5)
+    const other = bytes.slice()
+    other[offset - 2]! -= 1
+    other.set(fill(256), offset + size - 256)
+    const met = await open(other)
+    expect(met.video[0]!.sample(5).size).toBe(plan.pictureBytes - 256)
+    expect(met.info.structure!.bodies).toMatchObject({ count: 3, longest: 5 })
   })
 
   it('is the same each time, and another for another identity', () => {
@@ -278,7 +319,7 @@ describe('an MXF file that is not whole', () => {
 describe('what an MXF file says of how it is built', () => {
   const built = async (bytes: Uint8Array) => (await open(bytes)).info.structure
   it('is that it is closed, complete, and indexed whole', async () => {
-    expect(await built(write().bytes)).toEqual(writtenStructure)
+    expect(await built(write().bytes)).toMatchObject(writtenStructure)
   })
   it('is what its header partition says', async () => {
     for (const [state, header] of [

@@ -3,7 +3,7 @@ import { variableRate } from '../../media/media'
 import type { AudioTrack, DataInfo, DataTrack, FileStructure, Media, VideoTrack } from '../../media/media'
 import { fail, type Problem } from '../../problem'
 import { plural } from '../../text'
-import { framesToSeconds } from '../../time/rate'
+import { framesToSeconds, type Rate } from '../../time/rate'
 import { kindOfData, linesTrack } from './ancillary'
 import { findEssence, keyFault, readIndex, type Essence, type Index } from './elements'
 import { definitions } from './labels'
@@ -81,7 +81,7 @@ export async function openMxf(source: ByteSource): Promise<Media> {
       chapters: file.chapters,
       ...(file.metadata ? { metadata: file.metadata } : {}),
       bext: null,
-      structure: { ...headOf(partitions[0]!), ...bodyOf(file.tracks, essence, index), randomIndex: closed },
+      structure: { ...headOf(partitions[0]!), ...bodyOf(file.tracks, essence, index, rate), randomIndex: closed },
       problems,
     },
   }
@@ -148,13 +148,20 @@ const headOf = ({ pattern, closed, complete }: Partition) => ({
   header: `${closed ? 'closed' : 'open'}-${complete ? 'complete' : 'incomplete'}` as const,
 })
 
-/** How its essence is wrapped, and of how many edit units an index says where they stand. */
-function bodyOf(list: readonly Track[], { tracks }: Essence, index: Index | null) {
+/** How its essence is wrapped, of how many edit units an index says where they stand, and its partitions. */
+function bodyOf(list: readonly Track[], { tracks, firsts }: Essence, index: Index | null, rate: Rate) {
   const clips = list.filter((t) => tracks.get(t.number)?.count === 1 && (t.duration ?? 0) > 1)
   const units = clips.length ? clips.map((t) => t.duration!) : [...tracks.values()].map((t) => t.count)
   const covers = index?.covers ?? 0
   const coverage: FileStructure['index'] = covers >= Math.max(1, ...units) ? 'whole' : covers > 0 ? 'part' : 'none'
-  return { wrapping: clips.length ? ('clip' as const) : ('frame' as const), index: coverage }
+  // the essence of a clip is one edit unit, wherever it goes on
+  const ends = [...firsts.slice(1), Math.max(0, ...units)]
+  const longest = Math.max(0, ...ends.map((end, i) => end - (firsts[i] ?? 0)))
+  return {
+    wrapping: clips.length ? ('clip' as const) : ('frame' as const),
+    index: coverage,
+    bodies: { count: firsts.length, longest, rate },
+  }
 }
 
 /** What an operational pattern is called (ST 377-1 8.3.3): of items and packages, or for a single track. */

@@ -64,13 +64,15 @@ interface Place {
   readonly index: number
   readonly indexSid: number
   readonly bodySid: number
+  /** Bytes of essence in partitions before. */
+  readonly bodyOffset: number
 }
 
 /** A partition pack, closed and complete (ST 377-1 7.1). */
 function partition(p: Place, containers: readonly Uint8Array[]): Uint8Array {
   const w = new Writer()
   w.u16(1).u16(3).u32(grid).u64(p.at).u64(p.previous).u64(p.footer).u64(p.header).u64(p.index)
-  w.u32(p.indexSid).u64(0).u32(p.bodySid).raw(bytesOf(op1a)).raw(value.list(containers))
+  w.u32(p.indexSid).u64(p.bodyOffset).u32(p.bodySid).raw(bytesOf(op1a)).raw(value.list(containers))
   return klv(`${keys.partition}${partitions[p.kind]}${partitions.closed}00`, w.bytes())
 }
 
@@ -100,10 +102,23 @@ function padded(bytes: Uint8Array): Uint8Array {
   return concatBytes([bytes, fill(aligned(bytes.length, grid) - bytes.length)])
 }
 
+/** Partitions of essence: the first frame of each, and where its pack stands. */
+function bodiesOf({ frames, partitionFrames = frames }: UnitPlan, first: number, pack: number, unit: number) {
+  const each = Math.max(1, partitionFrames)
+  const packAt = (n: number) => first + n * (pack + each * unit)
+  const count = Math.max(1, Math.ceil(frames / each))
+  return {
+    each,
+    list: Array.from({ length: count }, (_, n) => ({ frame: n * each, at: packAt(n) })),
+    frameAt: (frame: number) => packAt(Math.floor(frame / each)) + pack + (frame % each) * unit,
+    end: first + count * pack + frames * unit,
+  }
+}
+
 /**
  * Lays out an OP1a file whose pictures are all of one size (SMPTE ST 377-1, ST 378, ST 379-2): header metadata, the
- * index, the essence frame by frame, the footer with the metadata again, the random index. All is known before a
- * picture is made.
+ * index, the essence frame by frame in one partition or several, the footer with the metadata again, the random index.
+ * All is known before a picture is made.
  */
 export function layUnits(_brand: string, plan: UnitPlan): Units {
   const essence = essenceOf(plan)
@@ -111,31 +126,37 @@ export function layUnits(_brand: string, plan: UnitPlan): Units {
   const { bytes: metadata, containers } = headerMetadata(plan, essence.tracks, sids)
   const header = padded(metadata)
   const index = padded(indexTable(plan, content))
-  const none = { previous: 0, footer: 0, header: 0, index: 0, indexSid: 0, bodySid: 0 }
+  const none = { previous: 0, footer: 0, header: 0, index: 0, indexSid: 0, bodySid: 0, bodyOffset: 0 }
   const pack = padded(partition({ kind: 'header', at: 0, ...none }, containers)).length
-  const places = { index: pack + header.length, body: 2 * pack + header.length + index.length }
-  const first = places.body + pack
-  const footer = first + plan.frames * content.bytes
+  const indexAt = pack + header.length
+  const bodies = bodiesOf(plan, indexAt + pack + index.length, pack, content.bytes)
+  const footer = bodies.end
   const at = (p: Partial<Place> & Pick<Place, 'kind' | 'at'>) =>
     padded(partition({ ...none, footer, ...p }, containers))
+  const body = (n: number) =>
+    at({
+      ...{ kind: 'body', at: bodies.list[n]!.at, previous: bodies.list[n - 1]?.at ?? indexAt },
+      ...{ bodySid: sids.body, bodyOffset: bodies.list[n]!.frame * content.bytes },
+    })
   const head = concatBytes([
     at({ kind: 'header', at: 0, header: header.length }),
     header,
-    at({ kind: 'body', at: places.index, index: index.length, indexSid: sids.index }),
+    at({ kind: 'body', at: indexAt, index: index.length, indexSid: sids.index }),
     index,
-    at({ kind: 'body', at: places.body, previous: places.index, bodySid: sids.body }),
+    body(0),
   ])
   const partitionsThere = [
     [0, 0],
-    [0, places.index],
-    [sids.body, places.body],
+    [0, indexAt],
+    ...bodies.list.map((b) => [sids.body, b.at] as const),
     [0, footer],
   ] as const
   const random = new Writer()
   for (const [sid, place] of partitionsThere) random.u32(sid).u64(place)
   random.u32(headBytes + partitionsThere.length * 12 + 4)
+  const previous = bodies.list.at(-1)!.at
   const tail = concatBytes([
-    at({ kind: 'footer', at: footer, previous: places.body, header: header.length, index: index.length, indexSid: 2 }),
+    at({ kind: 'footer', at: footer, previous, header: header.length, index: index.length, indexSid: sids.index }),
     header,
     index,
     klv(keys.randomIndex, random.bytes()),
@@ -144,9 +165,12 @@ export function layUnits(_brand: string, plan: UnitPlan): Units {
   return {
     head,
     tail: { at: footer, bytes: tail },
-    unit: (frame, picture, sound, lines = []) => [
-      { at: first + frame * content.bytes, bytes: frames.package(frame, picture, sound, lines) },
-    ],
+    unit(frame, picture, sound, lines = []) {
+      const n = frame / bodies.each
+      // the pack of a further partition goes with its first frame
+      const opened = n > 0 && Number.isInteger(n) ? [{ at: bodies.list[n]!.at, bytes: body(n) }] : []
+      return [...opened, { at: bodies.frameAt(frame), bytes: frames.package(frame, picture, sound, lines) }]
+    },
   }
 }
 

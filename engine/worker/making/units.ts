@@ -22,6 +22,7 @@ export function unitLayout(
     ...planOf(step),
     video: videoEssence(step, null),
     pictureBytes,
+    ...(output.structure?.bodies ? { partitionFrames: output.structure.bodies.longest } : {}),
     ...(output.data ? { data: output.data } : {}),
     sound: a ? audioEssence(step, null) : null,
     samplesBefore,
