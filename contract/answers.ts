@@ -116,6 +116,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   ...{ bytes: count, length: text, seconds: z.number().min(0) },
   memory: z.object({ shared: count, own: count }),
   ...{
+    rough: z.boolean(),
     pictures: z.boolean(),
     trial: z.boolean(),
     reads: z.string().nullable(),

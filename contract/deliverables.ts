@@ -69,6 +69,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly version: number
   readonly overrides: Overrides
   readonly bytes: number
+  /** Whether how well it is coded decides how many they will be. */
+  readonly rough: boolean
   /** Of its file, in words. */
   readonly length: string
   /** Whether it has pictures: then rules about its ends hold as well. */
@@ -127,6 +129,7 @@ export function summaryOf(judged: JudgedDraft): DeliverableSummary {
     version: j.version,
     overrides: draft.overrides,
     bytes: j.output.bytes,
+    rough: j.output.bytesOff === undefined,
     length: formatLength(j.output.frames, fileBase({ output: j.output, timeline: draft.timeline.model })),
     ...ruledAs(j.output, draft.recipe),
     reads,

@@ -3,7 +3,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { unitOf } from '../../../core/time/rate'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { becameShort, becameText } from '../../lib/became'
-import { bytesText } from '../../lib/text'
+import { sizeText } from '../../lib/text'
 import { useEditor } from '../../stores/editor'
 import { useDeliverables } from '../../stores/deliverables'
 import { useMonitor } from '../../stores/monitor'
@@ -111,7 +111,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
           <VerdictMark :verdict="d.verdict" />
           <span class="outlet">{{ outletName(d.outletId) }}</span>
           <span class="num clip grow" :title="d.path">{{ fileName(d.path) }}</span>
-          <span class="num quiet">{{ bytesText(d.bytes) }}</span>
+          <span class="num quiet">{{ sizeText(d) }}</span>
           <NuxtLink
             v-if="d.became"
             :to="{ path: '/handover', query: { item: d.became.id } }"

@@ -7,7 +7,7 @@ import { codecLabel } from '../../../core/codec/registry'
 import { withOverrides } from '../../../core/recipe/registry'
 import type { Setting } from '../../../core/recipe/settings'
 import { useDetail } from '../../lib/marks'
-import { bytesText } from '../../lib/text'
+import { sizeText } from '../../lib/text'
 import { useDeliverables } from '../../stores/deliverables'
 import { useEditor } from '../../stores/editor'
 import { useShelf } from '../../stores/shelf'
@@ -94,7 +94,7 @@ async function forAll() {
         <p class="num small">{{ deliverable.path }}</p>
         <template v-if="detail">
           <p class="small">
-            <span class="num">{{ bytesText(deliverable.bytes) }}</span> ·
+            <span class="num">{{ sizeText(deliverable) }}</span> ·
             <template v-if="detail.output.video"
               ><span class="num">{{ detail.output.video.width }}×{{ detail.output.video.height }}</span>
               {{ codecLabel(detail.output.video.codec) }}

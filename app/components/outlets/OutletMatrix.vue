@@ -4,7 +4,7 @@ import { asksFor, type Outlet } from '../../../core/deliverable/outlet'
 import { regionKinds } from '../../../core/split/kinds'
 import type { Region } from '../../../core/split/region'
 import { listed } from '../../../core/text'
-import { bytesText } from '../../lib/text'
+import { sizeText } from '../../lib/text'
 import { useDeliverables } from '../../stores/deliverables'
 import { useEditor } from '../../stores/editor'
 import { useShelf } from '../../stores/shelf'
@@ -158,7 +158,7 @@ async function release() {
                     >
                   </div>
                   <div class="num quiet facts">
-                    <span>{{ bytesText(byCell.get(`${r.id}/${o.id}`)!.bytes) }}</span>{{ ' ' }}
+                    <span>{{ sizeText(byCell.get(`${r.id}/${o.id}`)!) }}</span>{{ ' ' }}
                     <span>{{ byCell.get(`${r.id}/${o.id}`)!.length }}</span>
                   </div>
                 </div>

@@ -7,7 +7,7 @@ import { becameText } from '../../lib/became'
 import { api } from '../../lib/api'
 import { gapsOf } from '../../lib/machines'
 import { useRoots } from '../../lib/roots'
-import { bytesText, listed, plural, spanText } from '../../lib/text'
+import { bytesText, listed, plural, sizeText, spanText } from '../../lib/text'
 import { useDeliverables } from '../../stores/deliverables'
 import { useProblems } from '../../stores/problems'
 import { useRuns } from '../../stores/runs'
@@ -199,7 +199,7 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
               </div>
             </td>
             <td class="num small clip" :title="d.path">{{ fileName(d.path) }}</td>
-            <td class="num small right">{{ bytesText(d.bytes) }}</td>
+            <td class="num small right">{{ sizeText(d) }}</td>
             <td class="num small right">{{ spanText(secondsOf(d)) }}</td>
           </tr>
         </LongRows>
