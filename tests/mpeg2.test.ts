@@ -7,6 +7,7 @@ import { Mpeg2Decoder } from '../core/codec/mpeg2/decode'
 import { describeMpeg2 } from '../core/codec/mpeg2/describe'
 import { StreamFault } from '../core/codec/mpeg2/bits'
 import { kindOf, partsOf, pictureHead, starts } from '../core/codec/mpeg2/headers'
+import { mp4 } from '../core/container/mp4/container'
 import { openMedia } from '../core/container/registry'
 import { fill, klv } from '../core/container/mxf/klv'
 import { keys } from '../core/container/mxf/labels'
@@ -20,7 +21,7 @@ import type { Picture } from '../core/picture/picture'
 import { kernel, type Kernel } from '../core/kernel/kernel'
 import { noise } from '../core/kernel/noise'
 import { openFile } from '../engine/storage/disk'
-import { drain, latestRun, outlet, recipe, scratchFolder, testEngine } from './fixtures'
+import { deliver, drain, latestRun, outlet, recipe, scratchFolder, testEngine } from './fixtures'
 import { randomStream } from './mpeg2random'
 import { plainStream, type Paint, type StreamShape } from './mpeg2streams'
 import { mutate, seeded } from './mutate'
@@ -456,6 +457,90 @@ describe.runIf(has('mpeg2enc') && has('mpeg2dec'))('pictures of MPEG-2 in MXF', 
     }
     await expect(read(leaning)).rejects.toThrow('there is no index that tells their order')
     expect(await read(unitsOf(coded('alone', false, '-I', '0', '-g', '1', '-G', '1')))).toBe(frames)
+  })
+})
+
+describe.runIf(has('mpeg2enc') && has('mpeg2dec'))('pictures of MPEG-2 in MOV and MP4', () => {
+  /** A film of units in the order they are coded, each shown at its place. */
+  function movieOf(units: readonly { readonly bytes: Uint8Array; readonly shown: number }[], brand: 'mov' | 'mp4') {
+    const colour = { primaries: 5, transfer: 5, matrix: 5, fullRange: false }
+    const video = { kind: 'video', codec: 'mpeg2', width, height, pixelAspect: '1:1', colour } as const
+    const { head, tail } = mp4.layout!(brand, {
+      ...{ frames: units.length, rate: makeRate(25), start: { frames: 90_000, dropFrame: false }, chapters: [] },
+      dataSize: units.reduce((n, u) => n + u.bytes.length, 0),
+      tracks: [
+        {
+          essence: { ...video, scan: 'interlaced-tff', configuration: null },
+          timescale: 25,
+          sizes: Uint32Array.from(units, (u) => u.bytes.length),
+          durations: { constant: 1 },
+          cts: Int32Array.from(units, (u, n) => u.shown - n),
+          sync: Uint8Array.from(units, (u) => (kindOf(u.bytes) === 'I' ? 1 : 0)),
+          chunks: [{ offset: 0, samples: units.length }],
+        },
+      ],
+    })
+    return Buffer.concat([head, ...units.map((u) => u.bytes), tail])
+  }
+  const unitsOfFilm = (name: string) => unitsOf(coded(name, true, '-I', '1', '-R', '2', '-g', '6', '-G', '6'))
+
+  it('are what their stream says, shown in their order, also from the middle', async () => {
+    const media = await openMedia(memorySource(movieOf(unitsOfFilm('movie'), 'mov'), 'film.mov'))
+    expect(media.info.problems).toEqual([])
+    expect(media.info.video).toMatchObject([
+      { codec: 'mpeg2', width, height, frames, intra: false, profile: 'Main', chroma: '4:2:0', scan: 'interlaced-tff' },
+    ])
+    const theirs = judged('movie')
+    for (const first of [0, 7]) {
+      let n = first
+      for await (const { picture } of openPictures(media, null).read({ in: first, out: frames })) {
+        const [most] = apart(picture.planes as readonly Uint8Array[], width, theirs[n]!)
+        expect([n++, most <= 3]).toEqual([n - 1, true])
+      }
+      expect(n).toBe(frames)
+    }
+  })
+
+  it('are copied untouched, also from the middle of a group', async () => {
+    const own = scratchFolder()
+    const at = (file: string) => path.join(own.folder, 'storage', file)
+    mkdirSync(at(''), { recursive: true })
+    writeFileSync(at('film.mov'), movieOf(unitsOfFilm('copied'), 'mov'))
+    const theirs = judged('copied')
+    const engine = await testEngine(own.folder)
+    const range = { in: 4, out: 12 }
+    const by = recipe('rewrap')
+    const done = await deliver(engine, { name: 'copied', file: 'film.mov', range, by })
+    expect([done.state, done.verdict, done.problem]).toEqual(['done', 'pass', null])
+    const source = await openFile(at(done.path))
+    const made = await openMedia(source)
+    expect(made.info.video).toMatchObject([{ codec: 'mpeg2', frames: 8, intra: false }])
+    let n = range.in
+    for await (const { picture } of openPictures(made, null).read({ in: 0, out: 8 })) {
+      const [most] = apart(picture.planes as readonly Uint8Array[], width, theirs[n]!)
+      expect([n++, most <= 3]).toEqual([n - 1, true])
+    }
+    await source.close()
+    await engine.close()
+    own.remove()
+  })
+
+  it('are told in MP4 by their type of object', async () => {
+    const bytes = movieOf(unitsOfFilm('object'), 'mp4')
+    // in place of colour and shape, 35 bytes: descriptors of the stream, the decoder, and the layer between
+    const esds = (object: number) =>
+      Buffer.from([
+        ...[0, 0, 0, 35, ...Buffer.from('esds'), 0, 0, 0, 0, 3, 21, 0, 1, 0],
+        ...[4, 13, object, 0x11, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 6, 1, 2],
+      ])
+    const of = async (object: number) => {
+      bytes.write('mp4v', bytes.includes('m2v1') ? bytes.indexOf('m2v1') : bytes.indexOf('mp4v'), 'latin1')
+      const at = bytes.includes('nclx') ? bytes.indexOf('nclx') - 8 : bytes.indexOf('esds') - 4
+      esds(object).copy(bytes, at)
+      return (await openMedia(memorySource(bytes, 'film.mp4'))).info.video[0]!
+    }
+    expect(await of(0x61)).toMatchObject({ codec: 'mpeg2', width, height, profile: 'Main' })
+    expect(await of(0x20)).toMatchObject({ codec: 'mp4v', profile: null })
   })
 })
 

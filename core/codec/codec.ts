@@ -121,10 +121,15 @@ export interface WrittenPictures {
 
 /** How a codec is called in each container, by the container's name. */
 export interface Calls {
-  /** Sample entry codes of MP4 and MOV, the one to write first, and the box that holds the configuration. */
+  /**
+   * Sample entry codes of MP4 and MOV, the one to write first, `mp4v.61` for an object type (RFC 6381), and the box
+   * that holds the configuration.
+   */
   readonly mp4?: {
     readonly entries: readonly string[]
     readonly box?: string
+    /** Whether only the stream itself says what its pictures are. */
+    readonly inStream?: true
     /** A box that only tells what the pictures are: decoders have no use for it. */
     readonly tells?: string
     /** Brands it may stand in; all when absent. */

@@ -22,6 +22,14 @@ const codings = [1, 2, 3, 4, 5].flatMap((profile) =>
   ),
 )
 
+/** The same in MOV, by kind and rate, and in MP4: objects of simple to 4:2:2 profile (ISO/IEC 14496-1 table 5). */
+const movieCodes = [
+  ...['m2v1', 'mpg2', ...[3, 4, 5].flatMap((n) => [`mx${n}n`, `mx${n}p`])],
+  ...[...'123456789a'].map((n) => `hdv${n}`),
+  ...[...'123456789abcdef'].flatMap((n) => [`xdv${n}`, `xd5${n}`]),
+  ...Array.from({ length: 6 }, (_, n) => `mp4v.${hex(0x60 + n)}`),
+]
+
 /** The picture of a frame: its width and lines, of whole macroblocks. */
 function pictureOf({ sequence, frame }: DecodedFrame): Picture {
   const [from, height] = shownLines(sequence)
@@ -157,7 +165,11 @@ function openIntra(settings: PictureEncoderSettings): Encoder<Picture> {
 export const mpeg2: PictureCodec = {
   name: 'mpeg2',
   label: 'MPEG-2',
-  calls: { mxf: { entries: codings, written: writtenPictures }, matroska: { entries: ['V_MPEG2'] } },
+  calls: {
+    mxf: { entries: codings, written: writtenPictures },
+    matroska: { entries: ['V_MPEG2'] },
+    mp4: { entries: movieCodes, inStream: true, brands: ['mov'] },
+  },
   describe: describeMpeg2,
   isAlone,
   groupTimecode,

@@ -1,3 +1,4 @@
+import type { ByteSource } from '../../bytes'
 import { makeRate, nearestRate, otherRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import type { VideoInfo, VideoTrack } from '../../media/media'
@@ -70,13 +71,21 @@ function presented(trak: Trak, entry: VideoEntry, movie: Placing): Pick<VideoInf
   })
 }
 
+/** The beginning of the first sample; null where there is none. */
+async function firstOf(table: SampleTable, source: ByteSource): Promise<Uint8Array | null> {
+  if (table.count === 0) return null
+  const { offset, size } = sampleAt(table, 0)
+  return source.read(offset, Math.min(size, 1 << 16))
+}
+
 /** A picture track: its frames in display order, kept to what its edit list presents, and when the first is shown. */
-export function videoTrack(
+export async function videoTrack(
   trak: Trak,
   table: SampleTable,
   movie: MovieHeader,
-): VideoTrack & { readonly starts: Seconds } {
-  const entry = readVideoEntry(trak.entry!)
+  source: ByteSource,
+): Promise<VideoTrack & { readonly starts: Seconds }> {
+  const entry = await readVideoEntry(trak.entry!, () => firstOf(table, source))
   const order = displayOrder(table, trak.edits, trak.timescale, movie.scale)
   const pts = (i: number) => table.dts[i]! + table.cts[i]!
   const told = rateOf(table, order, trak.timescale, entry.timing)

@@ -161,7 +161,7 @@ async function readTracks(
           where,
           fix: copyAgain,
         })
-      const { starts, ...track } = videoTrack(trak, table, movie)
+      const { starts, ...track } = await videoTrack(trak, table, movie, source)
       if (track.info.frames > 0) {
         video.push(track)
         picturesStart ??= starts

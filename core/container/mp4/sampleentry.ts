@@ -1,11 +1,13 @@
 import { Reader } from '../../bytes'
 import { fail } from '../../problem'
 import { makeRate, type Rate } from '../../time/rate'
+import type { PictureCodec } from '../../codec/codec'
 import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
 import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import { child, innerBoxes, printable, type InnerBox } from './boxes'
 import { channelLayout } from './channels'
+import { objectType } from './esds'
 import { soundConfiguration } from './soundconfiguration'
 
 /** A picture sample entry, less what only the sample table knows. */
@@ -62,8 +64,18 @@ function readAperture(boxes: readonly InnerBox[]): VideoEntry['aperture'] {
   return width! > 0 && height! > 0 && Number.isFinite(width! * height!) ? { width: width!, height: height! } : null
 }
 
-/** Reads a VisualSampleEntry (ISO/IEC 14496-12 12.1.3; -15 for AVC and HEVC). */
-export function readVideoEntry(box: InnerBox): VideoEntry {
+/** The codec of a picture sample entry; one code stands for many, which its configuration tells apart. */
+function codecOf(type: string, boxes: readonly InnerBox[]): PictureCodec | null {
+  const esds = type === 'mp4v' ? child(boxes, 'esds')?.data.bytes : undefined
+  const object = esds && objectType(esds)
+  return pictureCodecCalled('mp4', object ? `${type}.${object.toString(16)}` : type)
+}
+
+/**
+ * Reads a VisualSampleEntry (ISO/IEC 14496-12 12.1.3; -15 for AVC and HEVC). `first` gives the first sample, of codecs
+ * whose pictures say themselves what they are.
+ */
+export async function readVideoEntry(box: InnerBox, first: () => Promise<Uint8Array | null>): Promise<VideoEntry> {
   const r = new Reader(box.data.bytes, box.data.name, box.data.base)
   r.skip(24)
   const width = r.u16()
@@ -74,11 +86,12 @@ export function readVideoEntry(box: InnerBox): VideoEntry {
   if (box.type === 'encv')
     fail('mp4.encrypted', 'The pictures are encrypted.', box.data.name, 'Ask for an unencrypted copy.')
   const boxes = innerBoxes(r)
-  const codec = pictureCodecCalled('mp4', box.type)
+  const codec = codecOf(box.type, boxes)
   const name = codec?.calls.mp4?.box
   const configuration = (name ? child(boxes, name)?.data.bytes : undefined) ?? null
   const tells = codec?.calls.mp4?.tells
-  const said = codec?.describe((tells ? child(boxes, tells)?.data.bytes : configuration) ?? null, null) ?? {}
+  const head = codec?.calls.mp4?.inStream ? await first() : null
+  const said = codec?.describe((tells ? child(boxes, tells)?.data.bytes : configuration) ?? null, head) ?? {}
   const stated = { width, height, scan: readScan(boxes), pixelAspect: readAspect(boxes), colour: readColour(boxes) }
   return {
     info: {

@@ -1,5 +1,6 @@
-import { Reader } from '../../bytes'
+import type { Reader } from '../../bytes'
 import { child, innerBoxes, type InnerBox } from './boxes'
+import { decoderSpecificInfo } from './esds'
 
 /** The codec's own configuration out of the box that holds it in MP4 and MOV; null when it is missing or too short. */
 export function soundConfiguration(entry: string, boxes: readonly InnerBox[]): Uint8Array | null {
@@ -48,29 +49,4 @@ function opusHead(d: Reader): Uint8Array {
   head[18] = mapping
   if (mapping) head.set(d.part(d.left), 19)
   return head
-}
-
-/** The DecoderSpecificInfo inside an `esds` payload (ISO/IEC 14496-1 7.2.6); null when there is none. */
-export function decoderSpecificInfo(esds: Uint8Array): Uint8Array | null {
-  const r = new Reader(esds, 'esds')
-  r.skip(4)
-  for (let depth = 0; depth < 8 && r.left > 2; depth++) {
-    const tag = r.u8()
-    let length = 0
-    for (let i = 0; i < 4; i++) {
-      const b = r.u8()
-      length = (length << 7) | (b & 127)
-      if (b < 128) break
-    }
-    if (tag === 3) {
-      r.skip(2)
-      const flags = r.u8()
-      if (flags & 0x80) r.skip(2)
-      if (flags & 0x40) r.skip(r.u8())
-      if (flags & 0x20) r.skip(2)
-    } else if (tag === 4) r.skip(13)
-    else if (tag === 5) return r.part(Math.min(length, r.left))
-    else r.skip(Math.min(length, r.left))
-  }
-  return null
 }
