@@ -2,11 +2,16 @@ import { describe, expect, it } from 'vitest'
 import { mutate, seeded } from './mutate'
 import { plainMov } from './plainmov'
 import { concatBytes, memorySource, Writer, type ByteSource } from '../core/bytes'
+import { bt709 } from '../core/media/colour'
 import { ProblemError } from '../core/problem'
 import { makeRate } from '../core/time/rate'
 import { sampleAtFrame } from '../core/time/samples'
 import { recognised } from '../core/container/registry'
 import { fieldsOf, partsAtATime, partsOf, type Part, type PartField, type Structure } from '../core/container/structure'
+import { IntraEncoder } from '../core/codec/h264-intra/encode'
+import { hardPicture, smallFormat } from '../core/codec/h264-intra/hardpictures'
+import { unitsOf } from '../core/codec/nal'
+import { mp4 } from '../core/container/mp4/container'
 import { layUnits } from '../core/container/mxf/write'
 import { wavHead } from '../core/container/wav/write'
 
@@ -15,6 +20,14 @@ const text = (s: string) => new TextEncoder().encode(s)
 function movFile(): Uint8Array {
   const { head, step } = plainMov(32, 16, 5, 900_000)
   return concatBytes([head, new Uint8Array(step * 5)])
+}
+
+/** An access unit of intra pictures, with its parameter sets. */
+function intraUnit(): Uint8Array {
+  const f = smallFormat({})
+  const encoder = new IntraEncoder(f)
+  encoder.load(hardPicture(f, 1, 4))
+  return encoder.encode({ slices: 1, qp: () => 30 })
 }
 
 function wavFile(): Uint8Array {
@@ -160,6 +173,35 @@ describe('what parts say', () => {
     const quarter = [0, 1, 0, -1, 0].reduce((w, v) => w.i32(v * 65536), new Writer()).bytes()
     bytes.set(quarter, Buffer.from(bytes).indexOf('tkhd') + 4 + 52)
     expect(await fieldsAt(bytes, header)).toMatchObject({ placed: 'turned by 90° clockwise' })
+  })
+  it('in MP4, of codecs, what their configurations say', async () => {
+    // High 4:2:2 Intra of 80×64 by our own encoder, and AAC of 44.1 kHz
+    const [sps, pps] = [7, 8].map((type) => unitsOf(intraUnit()).find((u) => (u[0]! & 31) === type)!)
+    const avc = new Writer()
+      .raw(Uint8Array.of(1, 122, 0x10, 41, 0xff, 0xe1))
+      .u16(sps!.length)
+      .raw(sps!)
+    const video = { kind: 'video', codec: 'h264', width: 80, height: 64, pixelAspect: '1:1', colour: bt709 } as const
+    const audio = { kind: 'audio', codec: 'aac', channels: 2, sampleRate: 44_100, layout: null, bitrate: 0 } as const
+    const one = { sizes: { constant: 9, count: 1 }, durations: { constant: 1 }, chunks: [{ offset: 0, samples: 1 }] }
+    const { head } = mp4.layout!('mp4', {
+      ...{ frames: 1, rate: makeRate(25), start: { frames: 0, dropFrame: false }, chapters: [], dataSize: 9 },
+      tracks: [
+        {
+          essence: { ...video, scan: 'progressive', configuration: avc.u8(1).u16(pps!.length).raw(pps!).bytes() },
+          ...{ ...one, timescale: 25 },
+        },
+        { essence: { ...audio, configuration: Uint8Array.of(0x12, 0x10) }, ...one, timescale: 44_100 },
+      ],
+    })
+    const bytes = concatBytes([head, new Uint8Array(9)])
+    expect(await fieldsAt(bytes, (p) => p.name === 'avcC')).toMatchObject({
+      ...{ 'bytes of a length': '4', 'sequence parameter sets': '1', profile: 'High 4:2:2 Intra', level: '4.1' },
+      ...{ raster: '80×64', scan: 'progressive', chroma: '4:2:2', bits: '10', colour: 'BT.709', rate: '25' },
+    })
+    expect(await fieldsAt(bytes, (p) => p.name === 'esds')).toMatchObject({
+      ...{ 'object type': '0x40', channels: '2', 'sample rate': '44100 Hz' },
+    })
   })
   it('in MXF', async () => {
     expect(await fieldsAt(mxfFile(), named('timecode'))).toMatchObject({

@@ -1,6 +1,7 @@
 import type { Reader } from '../../bytes'
 import { placingText } from '../../media/presentation'
 import { printable } from './boxes'
+import { objectType } from './esds'
 import { readPlacing } from './trak'
 
 /** Takes what a box says. */
@@ -134,15 +135,19 @@ const colr: BoxFields = (r, { add }) => {
 }
 
 const avcC: BoxFields = (r, { add }) => {
-  r.skip(1)
-  add('profile', r.u8())
+  r.skip(2)
   add('compatibility', `0x${r.u8().toString(16).padStart(2, '0')}`)
-  add('level', r.u8())
+  r.skip(1)
   add('bytes of a length', (r.u8() & 3) + 1)
   const sets = r.u8() & 31
   add('sequence parameter sets', sets)
   for (let i = 0; i < sets; i++) r.skip(r.u16())
   add('picture parameter sets', r.u8())
+}
+
+const esds: BoxFields = (r, { add }) => {
+  const object = objectType(r.bytes)
+  if (object !== null) add('object type', `0x${object.toString(16)}`)
 }
 
 const trun: BoxFields = (r, { add }) => {
@@ -262,7 +267,7 @@ export const boxKinds: Readonly<Partial<Record<string, BoxKind>>> = {
   hvcC: says('HEVC configuration'),
   av1C: says('AV1 configuration'),
   vpcC: says('VP9 configuration'),
-  esds: says('elementary stream'),
+  esds: says('elementary stream', esds),
   dOps: says('Opus configuration'),
   dfLa: says('FLAC configuration'),
   pcmC: says('PCM configuration', (r, { add }) => {

@@ -1,8 +1,10 @@
 import { Reader, type ByteSource } from '../../bytes'
-import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
+import { pictureCodecCalled, pictureCodecs, soundCodecCalled, soundCodecs } from '../../codec/registry'
+import { pictureFields, soundFields } from '../../codec/saidfields'
 import { fitted, listField, shownEntries, type PartField, type Structure } from '../structure'
 import { printable } from './boxes'
 import { boxKinds, type BoxFields } from './boxkinds'
+import { soundConfiguration } from './soundconfiguration'
 
 /** What a box is; entries of a sample description go by their codec, and have no kind of their own. */
 const kindOf = (name: string, of: string | undefined) =>
@@ -42,9 +44,20 @@ export const mp4Structure: Structure = {
   fields(part, r) {
     const kind = kindOf(part.name, part.of?.name)
     if (part.of?.name === 'stsd') return entryFields(part.name, r)
-    const fields = kind?.fields
-    return fields ? say(fields, r) : []
+    const { bytes } = r
+    return [...(kind?.fields ? say(kind.fields, r) : []), ...configured(part.name, part.of?.name, bytes)]
   },
+}
+
+/** What a box says that is a codec's configuration, as its codec reads it; `of`: the entry that it stands in. */
+function configured(name: string, of: string | undefined, bytes: Uint8Array): PartField[] {
+  const pictures = pictureCodecs.find(({ calls: { mp4 } }) => mp4?.box === name || mp4?.tells === name)
+  if (pictures) return pictureFields(pictures.describe(bytes, null))
+  // one box serves pictures and sound of many kinds; in QuickTime files it stands deeper
+  const sound = soundCodecs.find(({ calls: { mp4 } }) => mp4?.box === name && [...mp4.entries, 'wave'].includes(of!))
+  const box = { type: name, data: new Reader(bytes), whole: bytes }
+  const configuration = sound && soundConfiguration(sound.calls.mp4!.entries[0]!, [box])
+  return configuration ? soundFields(sound.describe(configuration)) : []
 }
 
 /** Where the boxes within a box begin. */
