@@ -39,7 +39,7 @@ export interface Known {
   readonly units: SourceUnits | Problem | null
   readonly target: { readonly path: string; readonly version: number; readonly bad: string | null }
   /** Null where nothing is known of the disk. */
-  readonly room: { readonly free: number; readonly needed: number } | null
+  readonly room: NonNullable<Evidence['room']> | null
   /** How fast steps have gone here. */
   readonly paces: Paces
   /** Why a disk that it reads or writes cannot be used. */

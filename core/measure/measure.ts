@@ -28,14 +28,24 @@ export interface Reading {
    * forecast. Then it decides nothing.
    */
   readonly aside?: 'said' | 'changed' | 'rough'
-  /** How far it may move, either way, and what moves it, e.g. `before it is coded`; it is exact where absent. */
-  readonly give?: { readonly by: number; readonly when: string }
+  /**
+   * How far it may move, either way, in words where its unit will not do, and what moves it, e.g. `before it is coded`;
+   * it is exact where absent.
+   */
+  readonly give?: { readonly by: number; readonly text?: string; readonly when: string }
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
 }
 
 /** Readings by the name of their measure. */
 export type Readings = Record<string, Reading>
+
+/** Bytes that are free at a destination, those that all that goes there will need, and by how many that may be off. */
+export interface Room {
+  readonly free: number
+  readonly needed: number
+  readonly rough: number
+}
 
 /** What a file is, or will be. */
 export interface Described {
@@ -190,7 +200,7 @@ export interface Evidence {
   readonly kind?: KindOfRegion | null
   readonly name?: { readonly file: string; readonly bad: string | null }
   /** Bytes. */
-  readonly room?: { readonly free: number; readonly needed: number }
+  readonly room?: Room
 }
 
 /** What a value must be. */

@@ -52,7 +52,7 @@ export const master: RecipeKind = {
             }
           : null,
       bytes: v210Size(width, height) * frames + samples * route.length * 3 + 20_000,
-      bytesOff: 20_000 + frames * 40,
+      bytesOff: 100_000 + frames * 40,
     }
   },
   // segments of uncompressed pictures have their place in the file from the start: there is nothing to join

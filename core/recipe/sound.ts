@@ -41,7 +41,7 @@ export const sound: RecipeKind = {
           }
         : null,
       bytes,
-      bytesOff: 10_000,
+      bytesOff: 100_000,
     }
   },
   steps: ({ range, reading }) => [

@@ -196,7 +196,7 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
   if (meets(reading.value, e, of)) {
     const give = mayMiss(reading, e) ? reading.give : null
     if (!give) return { verdict: 'pass', why: `${subject} ${reading.text}, as required.` }
-    const off = `${give.by}${(unit ?? '').replace(/ (LU)FS$| (dB)TP$/, ' $1$2')}`
+    const off = give.text ?? `${give.by}${(unit ?? '').replace(/ (LU)FS$| (dB)TP$/, ' $1$2')}`
     return {
       verdict: 'caution',
       why: `${subject} ${reading.text} ${give.when}, which may move it by ${off}; required: ${required}.`,

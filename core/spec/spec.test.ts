@@ -241,6 +241,21 @@ describe('judging', () => {
     expect(of(1, 0.5, { min: 1.1, max: 1.2 })[0]).toBe('caution')
     expect(of(1, 0.5, { target: 1.25, tolerance: 0.01 })[0]).toBe('caution')
   })
+  it('says where there is room for what is forecast, and none for as much as that may be off', () => {
+    const rule: Rule = { id: 'r', measure: 'free-room', severity: 'must', expect: { min: 0 }, clause: '' }
+    const of = (needed: number, rough: number) => {
+      const reading = measureOf('free-room').read({ room: { free: 5e9, needed, rough } } as Evidence)!
+      const { verdict, why } = judge([rule], { 'free-room': { ...reading, from: 'storage' } }, {}, null, [])[0]!
+      return { verdict, why }
+    }
+    expect([of(4e9, 0), of(2e9, 2e9), of(6e9, 2e9)].map((r) => r.verdict)).toEqual(['pass', 'pass', 'fail'])
+    expect(of(4e9, 3e9)).toEqual({
+      verdict: 'caution',
+      why:
+        'Free room: 5.0 GB free, 4.0 GB needed by all as forecast, which may move it by 3.0 GB; ' +
+        'required: enough room.',
+    })
+  })
   it('says what is required, what will be, and where that comes from', () => {
     const r = by(judged(recipe('master')), 'loudness')
     expect(r).toMatchObject({

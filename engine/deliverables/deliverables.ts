@@ -3,6 +3,7 @@ import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/dr
 import { filesUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
+import type { Room } from '../../core/measure/measure'
 import type { Paces } from '../../core/job/paces'
 import { endsOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
@@ -33,8 +34,8 @@ interface Worked {
   readonly doubled: ReadonlyMap<number, string>
   /** Keys of those that a newer version of goes to the same outlet. */
   readonly superseded: ReadonlySet<string>
-  /** Bytes that go to each root; none where one is only read. */
-  readonly needed: ReadonlyMap<string, number>
+  /** Bytes that go to each root, as forecast, and those of them that are rough; none where one is only read. */
+  readonly needed: ReadonlyMap<string, Pick<Room, 'needed' | 'rough'>>
 }
 
 /** What a draft was judged by, and what came of it, as lists show it. */
@@ -53,7 +54,8 @@ interface By {
   readonly path: string
   readonly version: number
   readonly bad: string | null
-  readonly enough: boolean | null
+  /** 0 it is not, 1 for what is forecast, 2 for as much as that may be off. */
+  readonly enough: number | null
   readonly away: string | undefined
   readonly media: string | undefined
   readonly awaited: boolean
@@ -169,10 +171,15 @@ export class Deliverables {
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
     const names = drafts.map((d) => this.names.of(d, today))
     const wanted = this.facts.wantedBy(drafts)
-    const needed = new Map<string, number>()
+    const needed = new Map<string, Pick<Room, 'needed' | 'rough'>>()
+    const need = (root: string, bytes: number, off: number) => {
+      const before = needed.get(root) ?? { needed: 0, rough: 0 }
+      needed.set(root, { needed: before.needed + bytes, rough: before.rough + off })
+    }
     for (const { outlet, output, timeline } of drafts) {
-      needed.set(outlet.root, (needed.get(outlet.root) ?? 0) + output.bytes)
-      needed.set(timeline.file.root, needed.get(timeline.file.root) ?? 0)
+      // how well something is coded may well double it
+      need(outlet.root, output.bytes, output.bytesOff ?? output.bytes)
+      need(timeline.file.root, 0, 0)
     }
     const superseded = supersededOf(
       drafts.map((d) => d.key),
@@ -214,7 +221,7 @@ export class Deliverables {
     const out = new Map<string, Disk>()
     for (const [root, bytes] of needed) {
       const free = await this.roots.free(root).catch(() => null)
-      const room = free === null ? null : { free, needed: bytes }
+      const room = free === null ? null : { free, ...bytes }
       const away = this.roots.lost(root)
       out.set(root, { room, away, readOnly: away ? null : await this.roots.readOnly(root) })
     }
@@ -224,7 +231,7 @@ export class Deliverables {
 
 function byOf({ sound, pictures, units, target, room, paces, disk, media, awaited }: Known): By {
   const { path: file, version, bad } = target
-  const enough = room && room.free >= room.needed
+  const enough = room && [0, room.rough].filter((more) => room.free >= room.needed + more).length
   const [away, wrong] = [disk?.message, media?.message]
   return { sound, pictures, units, path: file, version, bad, enough, away, media: wrong, awaited, paces }
 }

@@ -10,7 +10,9 @@ export const freeRoom: Measure = {
   stage: 'before',
   read({ room }) {
     if (!room) return null
-    return said(room.free - room.needed, `${bytesText(room.free)} free, ${bytesText(room.needed)} needed by all`)
+    const { free, needed, rough } = room
+    const left = said(free - needed, `${bytesText(free)} free, ${bytesText(needed)} needed by all`)
+    return rough ? { ...left, give: { by: rough, text: bytesText(rough), when: 'as forecast' } } : left
   },
   words: () => 'enough room',
 }
