@@ -48,6 +48,7 @@ export async function linkMedia(
       rate: model.rate,
       start: model.start,
       links: frozen.links,
+      resampled: frozen.resampled,
       sources: sources.map((s) => s.fingerprint.content),
     }),
   )

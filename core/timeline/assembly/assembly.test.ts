@@ -326,10 +326,37 @@ describe('assembled sound', () => {
     expect(whole[120]).toBe(2040)
     expect([...(await hear(a, 0, 97))[0]!, ...(await hear(a, 97, 63))[0]!]).toEqual(whole)
   })
-  it('is none without sound events, and silent for what runs at another rate', async () => {
+  it('is none without sound events', () => {
     expect(assembleSound(assembly([event('V', 0, 10, 0)]), () => sound)).toBeNull()
-    const other = assembleSound(assembly([event('A1', 0, 10, 0)]), () => ({ ...sound, sampleRate: 48_000 }))!
-    expect((await other.read(0, 10))[0]!.every((v) => v === 0)).toBe(true)
+  })
+  it('brings sources to the sample rate of most of it, whatever the blocks', async () => {
+    const events = [event('A1', 0, 20, 0), event('A1', 20, 30, 25)]
+    const [own, other] = [file, { root: 'r', path: 'b.mov' }]
+    const t = assembly(events).timeline
+    const at = (f: typeof file) => ({ clip: { file: f, offset: 0 }, outgoing: null })
+    const rates = (f: { path: string }) => ({
+      ...info,
+      audio: [{ ...info.audio[0]!, sampleRate: f.path === 'b.mov' ? 800 : 1000 }],
+    })
+    const a = makeAssembly(t, { links: [at(own), at(other)] }, rates)
+    expect(a).toMatchObject({ sampleRate: 1000, resampled: [1] })
+    expect(makeAssembly(t, { links: [at(own), at(own)] }, rates)).not.toHaveProperty('resampled')
+    // 20 Hz: sample n of 800 a second lies at n / 800 s
+    const tone: SoundSource = {
+      ...sound,
+      sampleRate: 800,
+      read: (from, count) => {
+        const one = Float32Array.from({ length: count }, (_, i) => Math.sin((2 * Math.PI * 20 * (from + i)) / 800))
+        return Promise.resolve([one, one])
+      },
+    }
+    const heard = assembleSound(a, (i) => (i === 1 ? tone : sound))!
+    const whole = (await heard.read(780, 420))[0]!
+    expect(whole.slice(0, 3)).toEqual(Float32Array.from([780, 781, 782], (v) => v / 10_000))
+    for (let n = 800; n < 1200; n++)
+      expect(whole[n - 780]).toBeCloseTo(Math.sin((2 * Math.PI * 20 * (n - 800 + 1000)) / 1000), 4)
+    const parts = [(await heard.read(780, 33))[0]!, (await heard.read(813, 387))[0]!]
+    expect(parts.flatMap((p) => [...p])).toEqual([...whole])
   })
 })
 

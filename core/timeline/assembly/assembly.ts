@@ -48,6 +48,8 @@ export interface Assembly {
   }
   readonly sampleRate: number
   readonly channels: number
+  /** Sources whose sound is brought to this sample rate, by index; absent where there are none. */
+  readonly resampled?: readonly number[]
 }
 
 /** Puts a timeline and its links together. `info` tells of each linked file; files that are not used are left out. */
@@ -94,6 +96,8 @@ export function makeAssembly(
     if (e.kind === 'audio' && rate) heard.set(rate, (heard.get(rate) ?? 0) + e.record.out - e.record.in)
   })
   const sampleRate = [...heard].sort((a, b) => b[1] - a[1])[0]?.[0] ?? 48000
+  const heardIn = takenBy({ timeline, links }, [...timeline.events.keys()]).audio
+  const resampled = heardIn.filter((i) => infos[i]?.audio[0] && infos[i].audio[0].sampleRate !== sampleRate)
   const channels = timeline.events.reduce((n, e, k) => {
     const link = links[k]!.clip
     if (e.kind !== 'audio' || !e.source) return n
@@ -106,6 +110,7 @@ export function makeAssembly(
     links,
     sampleRate,
     channels,
+    ...(resampled.length ? { resampled } : {}),
     raster: {
       width: lead?.width ?? 1920,
       height: lead?.height ?? 1080,

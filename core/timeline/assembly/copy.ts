@@ -103,6 +103,7 @@ function copyPart(
     return {
       why: carried.size ? 'it takes only some of the sound channels' : 'its source has sound, and the timeline none',
     }
+  if (carried.size && info.audio[0]!.sampleRate !== a.sampleRate) return { why: 'its sound runs at another rate' }
   if (info.audio.some((x) => x.samples < sampleAtFrame(first + range.out - range.in, t.rate, x.sampleRate) - 1))
     return { why: 'the sound of its source ends before its pictures' }
   return copied

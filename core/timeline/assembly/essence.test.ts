@@ -72,6 +72,11 @@ describe('what is seen and heard in a range', () => {
     ['a raster', { ...plain, raster: { ...plain.raster, width: 720 } }],
     ['channels', { ...plain, channels: 4 }],
   ])('is another with %s changed', (_, other) => expect(told(other, 40, 100)).not.toBe(told(plain, 40, 100)))
+  it('is another where sound is brought to another sample rate that was silent before', () => {
+    const heard = assembly([...shots, event(0, 140, 0, { kind: 'audio', track: 'A' })])
+    expect(told({ ...heard, resampled: [0] }, 40, 100)).not.toBe(told(heard, 40, 100))
+    expect(told({ ...heard, resampled: [1] }, 40, 100)).toBe(told(heard, 40, 100))
+  })
   it('of pictures alone is the same whatever is heard, and another where what is seen is', () => {
     const seen = (a: FrozenAssembly) => JSON.stringify(essenceOf(a, { in: 40, out: 100 }, null))
     const heard = (gain: number) => event(0, 140, 0, { kind: 'audio', track: 'A', gain })

@@ -31,6 +31,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
     return [content, c.source.in + cut.in - link.offset, c.source.out - cut.out - link.offset, rate, c.speed]
   }
   const whole = { in: 0, out: 0 }
+  const isResampled = (link: ClipLink | null) => link !== null && a.resampled?.includes(link.source)
   const level = (e: TimelineEvent) => told.findIndex((x) => x.kind === e.kind && x.name === e.track)
   /** Transitions that reach into the range, by the track and the frame they begin at: what ends there goes on. */
   const place = (e: TimelineEvent, at: Frames) => `${e.kind} ${e.track} ${at}`
@@ -51,6 +52,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
         transition: x && [x.kind, x.frames, x.outgoing ? clip(x.outgoing, a.links[i]!.outgoing, whole) : null],
         channels: e.channels ?? null,
         gain: e.gain ?? 0,
+        ...(e.kind === 'audio' && Object.values(a.links[i]!).some(isResampled) ? { resampled: true } : {}),
       },
     ]
   })

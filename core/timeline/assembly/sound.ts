@@ -1,4 +1,5 @@
 import type { SoundSource } from '../../codec/codec'
+import { resampled } from '../../sound/resample'
 import type { FrameRange } from '../../time/range'
 import type { Frames, Samples } from '../../time/rate'
 import { mulDivFloor, sampleAtFrame } from '../../time/samples'
@@ -26,9 +27,13 @@ type OpenSound = (source: number) => SoundSource | null
  * The sound of an assembled timeline: every sound event on its channels, with its level, at its speed by the nearest
  * sample; dissolves are straight crossfades; what nothing covers is silent.
  */
-export function assembleSound(a: Assembly, open: OpenSound): SoundSource | null {
+export function assembleSound(a: Assembly, openOwn: OpenSound): SoundSource | null {
   const { timeline: t, sampleRate } = a
   if (a.channels === 0) return null
+  const open: OpenSound = (source) => {
+    const own = openOwn(source)
+    return own && a.resampled?.includes(source) ? { ...own, ...resampled(own, sampleRate) } : own
+  }
   const parts = partsOf(a, open)
   return {
     channels: a.channels,

@@ -130,9 +130,9 @@ export async function compareAlike(
           code: 'link.sound-rate',
           message:
             `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ` +
-            `${rate} Hz; it is left silent.`,
+            `${rate} Hz; it is brought to that.`,
           where: at,
-          fix: 'Convert the sound, or link another file.',
+          fix: 'Link sound at the timeline’s rate, or accept it with a waiver.',
         },
       }
     return s
