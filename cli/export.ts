@@ -13,6 +13,7 @@ import { asksAboutContent, asksAboutUnits, type Spec } from '../core/spec/spec'
 import type { NamedRange } from '../core/split/makers/maker'
 import { rangesBy } from '../core/split/makers/registry'
 import { listed, plural } from '../core/text'
+import { problemsOf } from '../core/timeline/link/source'
 import { usualPatience } from '../engine/runs/away'
 import { Session, type SessionOptions } from '../engine/session'
 import {
@@ -180,7 +181,7 @@ async function lay(
     },
   )
   if (args.scan) await engine.timelines.setScan(t.id, readScan(args.scan))
-  for (const p of [...t.problems, ...(t.linking?.sources ?? []).map((s) => s.problem).filter((p) => p !== null)])
+  for (const p of [...t.problems, ...(t.linking?.sources ?? []).flatMap(problemsOf)])
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
   const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
   const way = list ? 'file' : args.cuts ? 'events' : 'whole'

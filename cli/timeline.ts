@@ -10,6 +10,7 @@ import { mulDivRound } from '../core/time/samples'
 import { formatLength, formatTimecode } from '../core/time/timecode'
 import { openFile } from '../engine/storage/disk'
 import type { Linking } from '../core/split/timeline'
+import { problemsOf } from '../core/timeline/link/source'
 import { readAndLink } from '../engine/timelines/linking'
 import { MediaIndex } from '../engine/timelines/mediaindex'
 import { Roots } from '../engine/storage/roots'
@@ -47,7 +48,7 @@ async function understand(file: string, folders: readonly string[], rate: string
     )
     return {
       timeline: read.timeline,
-      problems: [...read.problems, ...link.linking.sources.map((s) => s.problem).filter((p) => p !== null)],
+      problems: [...read.problems, ...link.linking.sources.flatMap(problemsOf)],
       linking: link.linking,
       roots,
     }

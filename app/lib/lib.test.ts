@@ -99,7 +99,7 @@ describe('strip', () => {
     const events = [{ record: { in: 0, out: 100 } }, { record: { in: 100, out: 200 } }] as unknown as TimelineEvent[]
     const troubles = troublesOf({ events }, [
       { state: 'linked', events: [0] },
-      { state: 'missing', events: [1] },
+      { state: 'missing', problem: { code: 'link.missing', message: '' }, events: [1] },
     ] as unknown as Source[])
     expect(troubles).toEqual([{ in: 100, out: 200, word: 'no media', grave: true }])
     const { g, texts } = counting()

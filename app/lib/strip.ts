@@ -1,5 +1,5 @@
 import { lastAtOrBefore } from '../../core/time/order'
-import type { Source } from '../../core/timeline/link/source'
+import { troublesIn, type LinkState, type Source } from '../../core/timeline/link/source'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
 import type { FrameRange } from '../../core/time/range'
@@ -66,20 +66,21 @@ const troubleWords: Partial<Record<Source['state'], string>> = {
   rate: 'other rate',
   raster: 'other raster',
   'sound-rate': 'sound at another rate',
+  channels: 'lacks channels',
   twice: 'timecode is there twice',
   ambiguous: 'several files fit',
 }
 
 /** The stretches of a timeline whose sources are in trouble, in order. */
 export function troublesOf(timeline: Pick<Timeline, 'events'>, sources: readonly Source[]): Trouble[] {
-  return sources
-    .filter((s) => s.state !== 'linked')
-    .flatMap((s) =>
-      s.events.map((i) => {
-        const { record } = timeline.events[i]!
-        return { ...record, word: troubleWords[s.state] ?? s.state, grave: s.state !== 'ambiguous' }
-      }),
-    )
+  const worst = new Map<number, LinkState>()
+  for (const { events, state } of sources.flatMap(troublesIn))
+    for (const i of events) if (!worst.has(i)) worst.set(i, state)
+  return [...worst]
+    .map(([i, state]) => {
+      const { record } = timeline.events[i]!
+      return { ...record, word: troubleWords[state] ?? state, grave: state !== 'ambiguous' }
+    })
     .sort((a, b) => a.in - b.in)
 }
 

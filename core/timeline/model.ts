@@ -213,7 +213,7 @@ export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): nu
  * Which timeline channels a sound event feeds from which source channels, as pairs of 0-based [source, timeline]. A
  * list with a single sound track carries all channels of its source from channel 1 on; with several, each carries one:
  * the source channel of the track's number, or the only one of a mono source. An event that names its channels is taken
- * at its word.
+ * at its word: of those that a source does not have, see {@link channelsThere}.
  */
 export function soundRoute(t: Pick<Timeline, 'tracks'>, e: TimelineEvent, sourceChannels: number): [number, number][] {
   const first = soundTrackNumber(t, e.track) - 1
@@ -221,4 +221,13 @@ export function soundRoute(t: Pick<Timeline, 'tracks'>, e: TimelineEvent, source
   if (t.tracks.filter((x) => x.kind === 'audio').length <= 1)
     return Array.from({ length: sourceChannels }, (_, i) => [i, first + i])
   return [[sourceChannels === 1 ? 0 : first, first]]
+}
+
+/**
+ * The channels that a route takes of a source, counted round where the source has fewer: the third track of two
+ * channels carries the first. Null where it has them all, or none.
+ */
+export function channelsThere(route: readonly [number, number][], sourceChannels: number): number[] | null {
+  if (sourceChannels === 0 || route.every(([c]) => c < sourceChannels)) return null
+  return route.map(([c]) => c % sourceChannels)
 }

@@ -7,7 +7,7 @@ import { ProblemError } from '../../core/problem'
 import { rateUnknown } from '../../core/timeline/formats/rate'
 import { formats, readInterchange, type Interchange } from '../../core/timeline/formats/registry'
 import { linkTimeline } from '../../core/timeline/link/link'
-import { noChoices, type LinkChoices, type MediaFile } from '../../core/timeline/link/source'
+import { fileKey, noChoices, type LinkChoices, type MediaFile } from '../../core/timeline/link/source'
 import type { Timeline } from '../../core/timeline/model'
 import { rateText, sameRate, type Rate } from '../../core/time/rate'
 import type { MediaIndex } from './mediaindex'
@@ -27,15 +27,14 @@ export async function linkMedia(
   choices: LinkChoices,
 ): Promise<Linked> {
   const infos = new Map<string, MediaInfo | null>()
-  const key = (f: MediaFile) => `${f.root}\0${f.path}`
   const probe = async (f: MediaFile) => {
     const info = await index.probe(f)
-    infos.set(key(f), info)
+    infos.set(fileKey(f), info)
     return info
   }
   const linking = await linkTimeline(model, await index.files(), probe, choices, file)
-  const assembly = makeAssembly(model, linking, (f) => infos.get(key(f)) ?? null)
-  const used = assembly.sources.map((s) => infos.get(key(s))!)
+  const assembly = makeAssembly(model, linking, (f) => infos.get(fileKey(f)) ?? null)
+  const used = assembly.sources.map((s) => infos.get(fileKey(s))!)
   const sources = await Promise.all(
     assembly.sources.map(async (s) => ({ ...s, fingerprint: await index.fingerprint(s) })),
   )

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import path from 'node:path'
+import { grouped } from '../../core/group'
 import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
 import { fail, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
@@ -9,7 +10,14 @@ import { rangesBy } from '../../core/split/makers/registry'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
-import type { LinkChoices, Source } from '../../core/timeline/link/source'
+import { linksBySource } from '../../core/timeline/link/link'
+import {
+  troubled,
+  troublesIn,
+  type LinkChoices,
+  type Source,
+  type SourceTrouble,
+} from '../../core/timeline/link/source'
 import { trimEvent, type Timeline } from '../../core/timeline/model'
 import type { Scan } from '../../core/media/media'
 import { saidOf } from '../../core/media/scan'
@@ -367,12 +375,16 @@ export class Timelines {
     const { assembly, sources } = t.linking
     const lists = new Map<string, SumLists>()
     const problems = await Promise.all(assembly.sources.map((s) => this.media.now(s, lists)))
+    if (problems.every((p) => p === null)) return [...sources]
+    const links = linksBySource(t.model, assembly.links)
     return sources.map((s) => {
-      const i = s.linked
-        ? assembly.sources.findIndex((x) => x.root === s.linked!.root && x.path === s.linked!.path)
-        : -1
-      const problem = problems[i]
-      return problem ? { ...s, state: replacing.has(problem.code) ? 'replaced' : 'missing', problem } : s
+      const now = grouped(links.get(s.key) ?? [], ({ source }) => problems[source])
+      const lost = [...now].flatMap(([problem, uses]): SourceTrouble[] => {
+        if (!problem) return []
+        const state = replacing.has(problem.code) ? 'replaced' : 'missing'
+        return [{ state, problem, events: uses.map((u) => u.event) }]
+      })
+      return lost.length ? troubled(s, [...lost, ...troublesIn(s)]) : s
     })
   }
 }

@@ -4,7 +4,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { isRun } from '../../../core/files/fileset'
 import { isMediaFile } from '../../../core/files/kinds'
 import { FolderSearch, RotateCw } from '@lucide/vue'
-import type { LinkState, MediaFile, Source } from '../../../core/timeline/link/source'
+import { problemsOf, type LinkState, type MediaFile, type Source } from '../../../core/timeline/link/source'
 import type { Verdict } from '../../../core/spec/judge'
 import { formatTimecode } from '../../../core/time/timecode'
 import { api } from '../../lib/api'
@@ -31,6 +31,7 @@ const words: Record<LinkState, string> = {
   rate: 'other rate',
   raster: 'other raster',
   'sound-rate': 'other sample rate',
+  channels: 'lacks channels',
   missing: 'missing',
   replaced: 'replaced',
 }
@@ -42,11 +43,14 @@ const verdicts: Record<LinkState, Verdict> = {
   rate: 'fail',
   raster: 'fail',
   'sound-rate': 'fail',
+  channels: 'fail',
   missing: 'fail',
   replaced: 'fail',
 }
 const order = (s: Source) =>
-  ['missing', 'replaced', 'short', 'rate', 'sound-rate', 'raster', 'twice', 'ambiguous', 'linked'].indexOf(s.state)
+  ['missing', 'replaced', 'short', 'rate', 'channels', 'sound-rate', 'raster', 'twice', 'ambiguous', 'linked'].indexOf(
+    s.state,
+  )
 const sorted = computed(() => [...props.timeline.sources].sort((a, b) => order(a) - order(b)))
 const troubled = computed(() => sorted.value.filter((s) => s.state !== 'linked'))
 const shown = computed(() => (all.value || props.timeline.sources.length <= 8 ? sorted.value : troubled.value))
@@ -109,8 +113,10 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
             }}</span>
           </td>
           <td class="what small">
-            <span v-if="s.problem">{{ s.problem.message }}</span>
-            <span v-if="s.problem?.fix" class="quiet block">{{ s.problem.fix }}</span>
+            <template v-for="p in problemsOf(s)" :key="p.message">
+              <span class="block">{{ p.message }}</span>
+              <span v-if="p.fix" class="quiet block">{{ p.fix }}</span>
+            </template>
             <span v-if="s.linked" class="num quiet path">{{ s.linked.root }}/{{ s.linked.path }}</span>
           </td>
           <td class="do">

@@ -326,6 +326,16 @@ describe('assembled sound', () => {
     expect(whole[120]).toBe(2040)
     expect([...(await hear(a, 0, 97))[0]!, ...(await hear(a, 97, 63))[0]!]).toEqual(whole)
   })
+  it('counts channels round where a source has fewer, which is another essence than silence', async () => {
+    const a = assembly([event('A1', 0, 2, 10, { channels: [3] }), event('A2', 0, 2, 10, { channels: [1] })])
+    expect(a.links.map((l) => l.clip)).toEqual([
+      { source: 0, offset: 0, channels: [1] },
+      { source: 0, offset: 0 },
+    ])
+    const [one, two] = await hear(a, 0, 80)
+    expect(one).toEqual(two)
+    expect(one![0]).toBe(10_400)
+  })
   it('is none without sound events', () => {
     expect(assembleSound(assembly([event('V', 0, 10, 0)]), () => sound)).toBeNull()
   })

@@ -19,14 +19,28 @@ import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
 import { formatTimecode } from '../../time/timecode'
+import { framesGiven } from '../link/frames'
 import type { Linking, MediaFile } from '../link/source'
-import { soundRoute, type Timeline } from '../model'
+import { rasterOf, usualOf } from '../link/trouble'
+import { channelsThere, soundRoute, type Timeline, type TimelineEvent } from '../model'
 import { sourceAt, type SourcePlace } from '../sourceat'
 
 /** Which source a clip's frames are in, and from which frame label they count. */
 export interface ClipLink {
   readonly source: number
   readonly offset: Frames
+  /** Source channels that its sound takes, where the source does not have those that it should. */
+  readonly channels?: readonly number[]
+}
+
+/** What a clip of a sound event takes of its source's channels: pairs of 0-based [source, timeline]. */
+export function routeOfClip(
+  t: Timeline,
+  e: TimelineEvent,
+  { channels }: ClipLink,
+  sourceChannels: number,
+): [number, number][] {
+  return soundRoute(t, e, sourceChannels).map(([c, to], i) => [channels?.[i] ?? c, to])
 }
 
 /** A timeline with its media: everything needed to make its pictures and sound. */
@@ -63,54 +77,35 @@ export function makeAssembly(
     const at = sources.findIndex((s) => s.root === file.root && s.path === file.path)
     return at >= 0 ? at : sources.push(file) - 1
   }
-  const links = linking.links.map((l) => ({
+  const places = linking.links.map((l) => ({
     clip: l.clip && { source: indexOf(l.clip.file), offset: l.clip.offset },
     outgoing: l.outgoing && { source: indexOf(l.outgoing.file), offset: l.outgoing.offset },
   }))
   const infos = sources.map(info)
-  const weights = sources.map((_, i) =>
-    timeline.events.reduce(
-      (n, e, k) =>
-        n +
-        (e.kind !== 'video'
-          ? 0
-          : (links[k]!.clip?.source === i ? e.record.out - e.record.in : 0) +
-            (links[k]!.outgoing?.source === i ? e.transition!.frames : 0)),
-      0,
-    ),
-  )
-  const byWeight = sources
-    .map((_, i) => i)
-    .filter((i) => weights[i]! > 0 && infos[i]?.video[0])
-    .sort((a, b) => weights[b]! - weights[a]!)
-  const lead = byWeight[0] === undefined ? null : infos[byWeight[0]]!.video[0]!
+  const withChannels = (link: ClipLink | null, e: TimelineEvent) => {
+    const own = link && e.kind === 'audio' ? channelsOf(infos[link.source]) : 0
+    const channels = channelsThere(soundRoute(timeline, e, own), own)
+    return link && channels ? { ...link, channels } : link
+  }
+  const links = places.map(({ clip, outgoing }, k) => ({
+    clip: withChannels(clip, timeline.events[k]!),
+    outgoing: withChannels(outgoing, timeline.events[k]!),
+  }))
+  const seen = framesGiven(timeline, links, 'video', (l) => l.source)
+  const byWeight = [...seen.keys()].filter((i) => infos[i]?.video[0]).sort((a, b) => seen.get(b)! - seen.get(a)!)
+  const usual = usualOf(timeline, links, (l) => infos[l.source] ?? null)
+  const lead = byWeight.map((i) => infos[i]!).find((x) => rasterOf(x) === usual.raster)?.video[0] ?? null
   const pictures = byWeight.map((i) => infos[i]!.video[0]!)
   const differ = new Set(pictures.map((v) => hasFields(v.scan))).size > 1 || ordersOf(pictures).size > 1
   const scan = differ ? lead!.scan : null
   const turns = scan !== null && pictures.some((v) => turnsFields(fieldWork(v.scan, scan)))
   const [aspectX, aspectY] = (lead?.pixelAspect ?? '1:1').split(':').map(Number)
   const colours = pictures.map((v) => madeColour(v.colour))
-  const heard = new Map<number, number>()
-  timeline.events.forEach((e, k) => {
-    const rate = links[k]!.clip ? infos[links[k]!.clip!.source]?.audio[0]?.sampleRate : undefined
-    if (e.kind === 'audio' && rate) heard.set(rate, (heard.get(rate) ?? 0) + e.record.out - e.record.in)
-  })
-  const sampleRate = [...heard].sort((a, b) => b[1] - a[1])[0]?.[0] ?? 48000
-  const heardIn = takenBy({ timeline, links }, [...timeline.events.keys()]).audio
-  const resampled = heardIn.filter((i) => infos[i]?.audio[0] && infos[i].audio[0].sampleRate !== sampleRate)
-  const channels = timeline.events.reduce((n, e, k) => {
-    const link = links[k]!.clip
-    if (e.kind !== 'audio' || !e.source) return n
-    const own = link ? channelsOf(infos[link.source]) : 0
-    return Math.max(n, ...soundRoute(timeline, e, own).map(([, to]) => to + 1))
-  }, 0)
   return {
     timeline,
     sources,
     links,
-    sampleRate,
-    channels,
-    ...(resampled.length ? { resampled } : {}),
+    ...soundOfAll(timeline, links, infos, usual.sampleRate ?? 48_000),
     raster: {
       width: lead?.width ?? 1920,
       height: lead?.height ?? 1080,
@@ -121,6 +116,24 @@ export function makeAssembly(
       ...(scan ? { scan } : {}),
     },
   }
+}
+
+/** Sound of all events together at a sample rate, on as many channels as they feed. */
+function soundOfAll(
+  timeline: Timeline,
+  links: Assembly['links'],
+  infos: readonly (MediaInfo | null)[],
+  sampleRate: number,
+): Pick<Assembly, 'sampleRate' | 'channels' | 'resampled'> {
+  const heardIn = takenBy({ timeline, links }, [...timeline.events.keys()]).audio
+  const resampled = heardIn.filter((i) => infos[i]?.audio[0] && infos[i].audio[0].sampleRate !== sampleRate)
+  const channels = timeline.events.reduce((n, e, k) => {
+    const link = links[k]!.clip
+    if (e.kind !== 'audio' || !e.source) return n
+    const own = link ? channelsOf(infos[link.source]) : 0
+    return Math.max(n, ...soundRoute(timeline, e, own).map(([, to]) => to + 1))
+  }, 0)
+  return { sampleRate, channels, ...(resampled.length ? { resampled } : {}) }
 }
 
 /** The sources that events take from, by index: their pictures, their sound, and either. */

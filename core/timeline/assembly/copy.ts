@@ -2,8 +2,8 @@ import type { MediaInfo } from '../../media/media'
 import { overlaps, type FrameRange } from '../../time/range'
 import { sameRate } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
-import { isNormal, soundRoute, type TimelineEvent } from '../model'
-import { channelsOf, type Assembly, type ClipLink } from './assembly'
+import { isNormal, type TimelineEvent } from '../model'
+import { channelsOf, routeOfClip, type Assembly, type ClipLink } from './assembly'
 
 /** A stretch of one source that is copied untouched. */
 export interface CopyPart {
@@ -94,7 +94,7 @@ function copyPart(
       s.e.record.in <= range.in &&
       s.e.record.out >= range.out
     if (!same) return { why: 'its sound is not that of its pictures, untouched' }
-    for (const [from, to] of soundRoute(t, s.e, all)) {
+    for (const [from, to] of routeOfClip(t, s.e, s.link!, all)) {
       if (from !== to) return { why: 'its sound channels are in another order' }
       carried.add(to)
     }

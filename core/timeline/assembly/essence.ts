@@ -28,7 +28,15 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
     const { content } = a.sources[link.source]!.fingerprint
     files.add(content)
     const { rate } = c.source
-    return [content, c.source.in + cut.in - link.offset, c.source.out - cut.out - link.offset, rate, c.speed]
+    const channels = link.channels ? [link.channels] : []
+    return [
+      content,
+      c.source.in + cut.in - link.offset,
+      c.source.out - cut.out - link.offset,
+      rate,
+      c.speed,
+      ...channels,
+    ]
   }
   const whole = { in: 0, out: 0 }
   const isResampled = (link: ClipLink | null) => link !== null && a.resampled?.includes(link.source)

@@ -1,7 +1,7 @@
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import { formatTimecode } from '../../time/timecode'
-import type { Source } from '../link/source'
+import { troublesIn, type Source } from '../link/source'
 import type { Timeline } from '../model'
 import { usedIn } from './pictures'
 
@@ -9,8 +9,9 @@ import { usedIn } from './pictures'
 export function assemblyProblems(t: Timeline, sources: readonly Source[], range: FrameRange): Problem[] {
   const used = usedIn(t, range)
   const out = sources
-    .filter((s) => s.problem && s.state !== 'ambiguous' && s.events.some((i) => used.has(i)))
-    .map((s) => s.problem!)
+    .flatMap(troublesIn)
+    .filter((x) => x.state !== 'ambiguous' && x.events.some((i) => used.has(i)))
+    .map((x) => x.problem)
   const wipe = t.events.find((e) => e.transition?.kind === 'wipe' && overlaps(e.record, range))
   if (wipe)
     out.push({

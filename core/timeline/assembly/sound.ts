@@ -3,9 +3,9 @@ import { resampled } from '../../sound/resample'
 import type { FrameRange } from '../../time/range'
 import type { Frames, Samples } from '../../time/rate'
 import { mulDivFloor, sampleAtFrame } from '../../time/samples'
-import { isNormal, soundRoute, type Clip, type SourceRange, type TimelineEvent } from '../model'
+import { isNormal, type Clip, type SourceRange, type TimelineEvent } from '../model'
 import { shownOf } from '../overlap'
-import type { Assembly, ClipLink } from './assembly'
+import { routeOfClip, type Assembly, type ClipLink } from './assembly'
 
 /** A stretch of one clip's sound: where it lies, on which channels, how loud, how it comes and goes. */
 interface Part {
@@ -70,7 +70,7 @@ function partsOf(a: Assembly, open: OpenSound): Part[] {
     parts.push({
       clip: { ...clip, source: clip.source },
       link,
-      route: soundRoute(t, event, sound.channels),
+      route: routeOfClip(t, event, link, sound.channels),
       gain: 10 ** ((event.gain ?? 0) / 20),
       base: at(base),
       from: at(range.in),

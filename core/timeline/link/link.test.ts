@@ -3,11 +3,13 @@ import type { MediaInfo } from '../../media/media'
 import { formatTimecode } from '../../time/timecode'
 import { makeRate, type Rate } from '../../time/rate'
 import type { FoundCut } from '../../analysis/cuts'
+import { makeAssembly } from '../assembly/assembly'
+import { assemblyProblems } from '../assembly/problems'
 import { compareVersions } from '../versions'
 import { compareCuts, shotsWithFound } from '../comparecuts'
 import { linkTimeline } from './link'
 import { mediaFrame } from './place'
-import { noChoices, type LinkChoices } from './source'
+import { noChoices, problemsOf, troublesIn, type LinkChoices } from './source'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../model'
 
 const pal = makeRate(25)
@@ -186,6 +188,81 @@ describe('linking', () => {
       ['D', 'raster', 'link.raster'],
     ])
     expect(l.sources[1]!.problem!.message).toContain('5 frames')
+  })
+  it('says what is wrong with each file of a reel, and which events take from it', async () => {
+    const files = {
+      'A001_C1.mov': media(4900, 100),
+      'A001_C2.mov': media(8900, 100, pal, 1280),
+      'B.mov': media(0, 100),
+    }
+    const t = timeline([
+      event(0, 10, 'A001', 4905),
+      event(10, 20, 'A001', 8905),
+      event(20, 30, 'B', 0),
+      event(30, 40, 'A001', 8995),
+    ])
+    const { sources } = await link(t, files)
+    expect(sources.map((s) => s.state)).toEqual(['short', 'linked'])
+    expect(troublesIn(sources[0]!).map((x) => [x.problem.code, x.problem.message.slice(0, 13), x.events])).toEqual([
+      ['link.short', '“A001_C2.mov”', [3]],
+      ['link.raster', '“A001_C2.mov”', [1, 3]],
+    ])
+    expect(assemblyProblems(t, sources, { in: 0, out: 10 })).toEqual([])
+    expect(assemblyProblems(t, sources, { in: 5, out: 15 }).map((p) => p.code)).toEqual(['link.raster'])
+  })
+  it('takes for the raster of a timeline that of most of it, though another file is longer', async () => {
+    const cards = Object.fromEntries(['A', 'B', 'C'].map((c) => [`${c}.mov`, media(0, 100)]))
+    const files: Record<string, MediaInfo> = { ...cards, 'D.mov': media(0, 100, pal, 1280) }
+    const t = timeline([...'ABC'].map((c, i) => event(i * 20, i * 20 + 20, c, 0)).concat(event(60, 90, 'D', 0)))
+    const linking = await link(t, files)
+    expect(linking.sources.map((s) => s.state)).toEqual(['linked', 'linked', 'linked', 'raster'])
+    expect(makeAssembly(t, linking, (f) => files[f.path]!).raster.width).toBe(1920)
+  })
+  describe('of sound', () => {
+    const heard = (channels: number, samples = 400 * 1920): MediaInfo => ({
+      ...media(null, 400),
+      audio: [{ codec: 'pcm', channels, sampleRate: 48_000, bitDepth: 24, samples, layout: null, webCodec: null }],
+    })
+    const on = (track: string, from: number, to: number, channels?: number[]): TimelineEvent => ({
+      ...event(from, to, '', from, { name: 'Band.mov' }),
+      ...{ track, kind: 'audio', ...(channels ? { channels } : {}) },
+    })
+    const told = async (events: TimelineEvent[], info: MediaInfo) => {
+      const tracks = ['A1', 'A2', 'A3', 'A4'].map((name) => ({ name, kind: 'audio' as const }))
+      const { sources } = await link({ ...timeline(events), tracks }, { 'Band.mov': info })
+      return sources.flatMap(problemsOf).map((p) => `${p.code}: ${p.message}`)
+    }
+    it('says channels that a file does not have, unless tracks side by side take all of them', async () => {
+      expect(await told([on('A1', 0, 50), on('A2', 0, 50)], heard(2))).toEqual([])
+      expect(await told([on('A3', 0, 50), on('A4', 0, 50)], heard(2))).toEqual([])
+      expect(await told([on('A3', 0, 50, [2]), on('A4', 0, 50, [3])], heard(2))).toEqual([])
+      expect(await told([on('A2', 0, 50, [1])], heard(1))).toEqual([])
+      const takes = 'link.channels: “Band.mov” has 2 sound channels, the timeline takes others of it: heard is '
+      expect(await told([on('A3', 0, 50)], heard(2))).toEqual([`${takes}1 for 3.`])
+      expect(await told([on('A3', 0, 50), on('A4', 50, 90)], heard(2))).toEqual([`${takes}1 for 3, 2 for 4.`])
+      expect(await told([on('A1', 0, 50, [4])], heard(2))).toEqual([`${takes}1 for 5.`])
+    })
+    it('says that there is none, and what is wrong besides', async () => {
+      const mute = { ...media(null, 400, makeRate(24)), audio: [] }
+      const { sources } = await link(
+        timeline([event(0, 50, 'Band', 0), { ...on('A1', 0, 50), reel: 'Band', name: '' }]),
+        {
+          'Band.mov': mute,
+        },
+      )
+      expect(sources.map((s) => [s.state, problemsOf(s).map((p) => p.code)])).toEqual([
+        ['rate', ['link.rate', 'link.channels']],
+      ])
+      expect(sources[0]!.troubles![1]!.problem.message).toBe(
+        '“Band.mov” has no sound, which the timeline takes from it; it is silent there.',
+      )
+    })
+    it('says that it ends before its pictures', async () => {
+      expect(await told([on('A1', 0, 50)], heard(1, 49 * 1920 + 1))).toEqual([])
+      expect(await told([on('A1', 0, 50)], heard(1, 49 * 1920))).toEqual([
+        'link.short: “Band.mov” lacks up to 1 frame of what the timeline takes from it.',
+      ])
+    })
   })
   it('takes a person’s word, and one folder serves all alike', async () => {
     const t = timeline([event(0, 10, 'A', 0), event(10, 20, 'B', 0)])

@@ -1,3 +1,4 @@
+import { grouped } from '../../group'
 import type { MediaInfo } from '../../media/media'
 import type { FrameRange } from '../../time/range'
 import { sameRate, type Frames } from '../../time/rate'
@@ -5,8 +6,20 @@ import { formatTimecode } from '../../time/timecode'
 import type { Clip, Timeline } from '../model'
 import { nameRank, sourceKey, wordsFor } from './names'
 import { cover, placeIn, taken } from './place'
-import type { Choice, Link, LinkChoices, Linking, MediaFile, Probe, Source, Usable, Use } from './source'
-import { compareAlike, missing, stateOf } from './trouble'
+import {
+  fileKey,
+  troubled,
+  type Link,
+  type LinkChoices,
+  type Linking,
+  type MediaFile,
+  type Placed,
+  type Probe,
+  type Source,
+  type Usable,
+  type Use,
+} from './source'
+import { missing, troublesOf, usualOf } from './trouble'
 
 const same = (a: MediaFile, b: MediaFile) => a.root === b.root && a.path === b.path
 const inside = (file: MediaFile, folder: MediaFile) =>
@@ -28,35 +41,45 @@ export async function linkTimeline(
   const links = t.events.map(() => ({ clip: null as Link | null, outgoing: null as Link | null }))
   const infos = new Map<string, MediaInfo | null>()
   const look: Probe = async (file) => {
-    const key = `${file.root}\0${file.path}`
-    if (!infos.has(key)) infos.set(key, await probe(file))
-    return infos.get(key)!
+    if (!infos.has(fileKey(file))) infos.set(fileKey(file), await probe(file))
+    return infos.get(fileKey(file))!
   }
   const preferred = (f: MediaFile) => (choices.folders.some((d) => inside(f, d)) ? 0 : 1)
-  const sources: Source[] = []
+  const found: (() => Source)[] = []
   for (const [key, uses] of usesOf(t)) {
     const first = uses[0]!.clip
     const events = [...new Set(uses.map((u) => u.event))]
     const about = { key, name: first.name, reel: first.reel, file: first.file, events, lookedFor: wordsFor(first) }
-    const where = `${fileName}, ${formatTimecode(t.start + t.events[events[0]!]!.record.in, t)}`
+    const where = (event: number) => `${fileName}, ${formatTimecode(t.start + t.events[event]!.record.in, t)}`
     const usable = await usableFor(uses, files, choices.files[key], preferred, look)
     if (usable.length === 0) {
       const candidates = await byTimecode(first, uses[0]!.range, uses[0]!.kind, files, look)
-      sources.push({ ...about, state: 'missing', linked: null, candidates, problem: missing(about, candidates, where) })
+      const problem = missing(about, candidates, where(events[0]!))
+      found.push(() => ({ ...about, state: 'missing', linked: null, candidates, problem }))
       continue
     }
-    const choice = choose(uses, usable, preferred)
-    uses.forEach((u, i) => {
-      links[u.event] = { ...links[u.event]!, [u.outgoing ? 'outgoing' : 'clip']: choice.links[i]! }
-    })
-    sources.push({
-      ...about,
-      ...stateOf(t, uses, choice, about.lookedFor, where),
-      linked: choice.used.file,
-      candidates: usable.map((m) => m.file),
-    })
+    const { placed, ambiguous } = choose(uses, usable, preferred)
+    for (const u of placed) links[u.event] = { ...links[u.event]!, [u.outgoing ? 'outgoing' : 'clip']: u.link }
+    const answering = ambiguous ? about.lookedFor : null
+    const linked = { ...about, linked: placed[0]!.link.file, candidates: usable.map((m) => m.file) }
+    found.push(() => troubled(linked, troublesOf(t, placed, usual, answering, where)))
   }
-  return { links, sources: await compareAlike(t, sources, look, fileName) }
+  const usual = usualOf(t, links, ({ file }) => infos.get(fileKey(file)) ?? null)
+  return { links, sources: found.map((make) => make()) }
+}
+
+/** The events that take from each source, by its key, with the file that each takes from, where there is one. */
+export function linksBySource<L extends object>(
+  t: Timeline,
+  links: readonly { readonly clip: L | null; readonly outgoing: L | null }[],
+): Map<string, (L & { readonly event: number; readonly key: string })[]> {
+  const of = (clip: Clip | null | undefined, link: L | null, event: number) =>
+    clip?.source && link ? [{ ...link, event, key: sourceKey(clip) }] : []
+  const all = t.events.flatMap((e, i) => [
+    ...of(e, links[i]!.clip, i),
+    ...of(e.transition?.outgoing, links[i]!.outgoing, i),
+  ])
+  return grouped(all, (u) => u.key)
 }
 
 /** Where each source of a timeline is used, by its key. */
@@ -102,14 +125,19 @@ async function usableFor(
   return usable
 }
 
-/** The best file for each use of a source: chosen by a person, else by what it covers, its folder, its name. */
-function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: MediaFile) => number): Choice {
-  let short = 0
+/**
+ * The best file for each use of a source: chosen by a person, else by what it covers, its folder, its name; and whether
+ * another would have done as well.
+ */
+function choose(
+  uses: readonly Use[],
+  usable: readonly Usable[],
+  preferred: (f: MediaFile) => number,
+): { placed: Placed[]; ambiguous: boolean } {
   let ambiguous = false
-  let twice = false
-  const bests = uses.map((u) => {
+  const placed = uses.map((u): Placed => {
     const scored = usable
-      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
+      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info, u.kind) }))
       .sort(
         (a, b) =>
           Number(a.rank >= 0) - Number(b.rank >= 0) ||
@@ -131,11 +159,10 @@ function choose(uses: readonly Use[], usable: readonly Usable[], preferred: (f: 
           preferred(m.file) === preferred(best.file) &&
           !same(m.file, best.file),
       )
-    short = Math.max(short, best.missing)
-    twice ||= best.twice
-    return best
+    const { file, offset, info, missing: lacking, twice } = best
+    return { ...u, link: { file, offset }, info, lacking, twice }
   })
-  return { links: bests.map((b) => ({ file: b.file, offset: b.offset })), used: bests[0]!, short, ambiguous, twice }
+  return { placed, ambiguous }
 }
 
 /** Files whose own timecode holds what a clip takes, at its rate. */

@@ -12,6 +12,9 @@ export interface MediaFile {
   readonly path: string
 }
 
+/** What tells files apart. */
+export const fileKey = ({ root, path }: MediaFile) => `${root}\0${path}`
+
 /**
  * Where a clip's frames are: media frame = source frame − offset, at the source's rate; by time where the media runs at
  * another.
@@ -23,7 +26,7 @@ export interface Link {
 
 /** Troubles of a link; `linked` is none. Any but `missing` still has a file. */
 export type LinkState =
-  'linked' | 'ambiguous' | 'twice' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'missing' | 'replaced'
+  'linked' | 'ambiguous' | 'twice' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'channels' | 'missing' | 'replaced'
 
 /** Clips that name the same source, and what was found for them. */
 export interface Source {
@@ -41,6 +44,34 @@ export interface Source {
   /** What was looked for, in words. */
   readonly lookedFor: string
   readonly problem: Problem | null
+  /**
+   * All that is wrong with it, the gravest first, which is its state; absent where nothing is, or an earlier edition
+   * linked it.
+   */
+  readonly troubles?: readonly SourceTrouble[]
+}
+
+/** Something that is wrong with a source, and the events that take from what it is wrong with. */
+export interface SourceTrouble {
+  readonly state: LinkState
+  readonly problem: Problem
+  readonly events: readonly number[]
+}
+
+/** All that is wrong with a source, the gravest first. */
+export const troublesIn = ({ troubles, state, problem, events }: Source): readonly SourceTrouble[] =>
+  troubles ?? (problem ? [{ state, problem, events }] : [])
+export const problemsOf = (s: Source): Problem[] => troublesIn(s).map((t) => t.problem)
+
+/** A source by what is wrong with it. */
+export const troubled = (
+  s: Omit<Source, 'state' | 'problem' | 'troubles'>,
+  troubles: readonly SourceTrouble[],
+): Source => {
+  const [first] = troubles
+  return first
+    ? { ...s, state: first.state, problem: first.problem, troubles }
+    : { ...s, state: 'linked', problem: null }
 }
 
 export interface Linking {
@@ -66,25 +97,21 @@ export interface Use {
   readonly kind: 'video' | 'audio'
 }
 
+/** A use of a source with the file that serves it. */
+export interface Placed extends Use {
+  readonly link: Link
+  readonly info: MediaInfo
+  /** Frames of it that the file lacks. */
+  readonly lacking: Frames
+  /** Whether the file counts what it takes in two places, of which the first is taken. */
+  readonly twice: boolean
+}
+
 /** A file that may be a source; rank −1 was chosen by a person, else how well its name answers. */
 export interface Usable {
   readonly file: MediaFile
   readonly rank: number
   readonly info: MediaInfo
-}
-
-/** The file for each use of a source. */
-export interface Choice {
-  /** Beside each use. */
-  readonly links: readonly Link[]
-  /** The file of the first use. */
-  readonly used: Usable
-  /** The most frames that a use lacks. */
-  readonly short: Frames
-  /** Whether another file would have done as well. */
-  readonly ambiguous: boolean
-  /** Whether the file counts what a use takes in two places, of which the first is taken. */
-  readonly twice: boolean
 }
 
 /** Tells what a file is, or null. */

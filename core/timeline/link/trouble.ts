@@ -1,10 +1,13 @@
+import { grouped } from '../../group'
+import type { MediaInfo } from '../../media/media'
 import type { Problem } from '../../problem'
+import { sourceChannels } from '../../sound/layout'
 import { plural } from '../../text'
 import { rateLabel, sameRate } from '../../time/rate'
-import { formatTimecode } from '../../time/timecode'
-import type { Timeline } from '../model'
+import { soundRoute, type Timeline } from '../model'
 import { baseOf } from './names'
-import type { Choice, MediaFile, Probe, Source, Use } from './source'
+import { framesGiven, mostly } from './frames'
+import { fileKey, type MediaFile, type Placed, type Source, type SourceTrouble } from './source'
 
 // What is wrong with the media of a source, in words.
 
@@ -26,122 +29,190 @@ export function missing(
   }
 }
 
-/** The trouble of a source that has a file: another rate, too short, one of several places or files. */
-export function stateOf(
-  t: Timeline,
-  uses: readonly Use[],
-  { used, short, ambiguous, twice }: Choice,
-  lookedFor: string,
-  where: string,
-): Pick<Source, 'state' | 'problem'> {
-  const v = used.info.video[0]
-  const rate = uses[0]!.clip.source!.rate
-  const name = baseOf(used.file.path)
-  const pictures = uses.some((u) => u.kind === 'video')
-  if (pictures && v && v.rateStated !== false && (!sameRate(v.rate, rate) || !sameRate(v.rate, t.rate)))
-    return {
-      state: 'rate',
-      problem: {
-        code: 'link.rate',
-        message:
-          `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ` +
-          `${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
-        where,
-        fix: 'Link a file at the timeline’s rate, or accept it with a waiver.',
-      },
-    }
-  if (short > 0)
-    return {
-      state: 'short',
-      problem: {
-        code: 'link.short',
-        message: `“${name}” lacks up to ${plural(short, 'frame')} of what the timeline takes from it.`,
-        where,
-        fix: 'It may be another take or a shorter copy: choose another file.',
-      },
-    }
-  if (twice)
-    return {
-      state: 'twice',
-      problem: {
-        code: 'link.twice',
-        message: `The timecode of “${name}” jumps: what the timeline takes is there twice. The first is taken.`,
-        where,
-        fix: 'Look at the pictures; where the other is meant, cut the file in two at its jump and choose that part.',
-      },
-    }
-  if (ambiguous)
-    return {
-      state: 'ambiguous',
-      problem: {
-        code: 'link.ambiguous',
-        message: `Several files answer to ${lookedFor}; “${used.file.path}” is taken.`,
-        where,
-        fix: 'Choose the right one.',
-      },
-    }
-  return { state: 'linked', problem: null }
+/** What most of a timeline is, which sources may differ from. */
+export interface Usual {
+  readonly raster: string | null
+  readonly sampleRate: number | null
 }
 
-/** The raster and sample rate most of the timeline is in; sources in another are marked. */
-export async function compareAlike(
+export const rasterOf = ({ video: [v] }: MediaInfo) => (v ? `${v.width}×${v.height}` : null)
+const sampleRateOf = ({ audio: [a] }: MediaInfo) => a?.sampleRate
+
+/** The raster and the sample rate that most of a timeline is in. */
+export function usualOf<L>(
   t: Timeline,
-  sources: readonly Source[],
-  look: Probe,
-  fileName: string,
-): Promise<Source[]> {
-  const infos = await Promise.all(sources.map((s) => (s.linked ? look(s.linked) : null)))
-  const weight = (s: Source, kind: 'video' | 'audio') =>
-    s.events.reduce(
-      (n, i) => n + (t.events[i]!.kind === kind ? t.events[i]!.record.out - t.events[i]!.record.in : 0),
-      0,
-    )
-  const raster = most(
-    infos.map((x, i) =>
-      x?.video[0] ? [`${x.video[0].width}×${x.video[0].height}`, weight(sources[i]!, 'video')] : null,
-    ),
-  )
-  const rate = most(
-    infos.map((x, i) => (x?.audio[0] ? [String(x.audio[0].sampleRate), weight(sources[i]!, 'audio')] : null)),
-  )
-  return sources.map((s, i) => {
-    if (s.state !== 'linked' && s.state !== 'ambiguous') return s
-    const at = `${fileName}, ${formatTimecode(t.start + t.events[s.events[0]!]!.record.in, t)}`
-    const v = infos[i]?.video[0]
-    const a = infos[i]?.audio[0]
-    if (v && weight(s, 'video') > 0 && `${v.width}×${v.height}` !== raster)
-      return {
-        ...s,
-        state: 'raster',
-        problem: {
-          code: 'link.raster',
-          message:
-            `“${baseOf(s.linked!.path)}” is ${v.width}×${v.height}, the timeline ${raster}; it is ` +
-            'fitted with bars where needed.',
-          where: at,
-          fix: 'Link a file in the timeline’s raster, or accept it with a waiver.',
-        },
-      }
-    if (a && weight(s, 'audio') > 0 && String(a.sampleRate) !== rate)
-      return {
-        ...s,
-        state: 'sound-rate',
-        problem: {
-          code: 'link.sound-rate',
-          message:
-            `The sound of “${baseOf(s.linked!.path)}” runs at ${a.sampleRate} Hz, the timeline at ` +
-            `${rate} Hz; it is brought to that.`,
-          where: at,
-          fix: 'Link sound at the timeline’s rate, or accept it with a waiver.',
-        },
-      }
-    return s
+  links: Parameters<typeof framesGiven<L, MediaInfo | null>>[1],
+  infoOf: (link: L) => MediaInfo | null,
+): Usual {
+  const of = <V>(kind: 'video' | 'audio', value: (info: MediaInfo) => V | null | undefined) =>
+    mostly(framesGiven(t, links, kind, infoOf), (info) => info && value(info))
+  return { raster: of('video', rasterOf), sampleRate: of('audio', sampleRateOf) }
+}
+
+/** The uses of a source that one file serves. */
+interface OfFile {
+  readonly name: string
+  readonly info: MediaInfo
+  readonly uses: readonly Placed[]
+  /** Those of its pictures, and of its sound. */
+  readonly seen: readonly Placed[]
+  readonly heard: readonly Placed[]
+}
+
+interface Trouble extends Omit<SourceTrouble, 'events'> {
+  /** The uses that it is a trouble to. */
+  readonly uses: readonly Placed[]
+}
+
+/**
+ * All that is wrong with the media of a source, the gravest first: of each of the files that answer to it. `answering`:
+ * what several answer to that would have done as well; `where` names an event.
+ */
+export function troublesOf(
+  t: Timeline,
+  uses: readonly Placed[],
+  usual: Usual,
+  answering: string | null,
+  where: (event: number) => string,
+): SourceTrouble[] {
+  const files = [...grouped(uses, (u) => fileKey(u.link.file)).values()].map((own): OfFile => {
+    const [{ link, info }] = own as [Placed]
+    const of = (kind: Placed['kind']) => own.filter((u) => u.kind === kind)
+    return { name: baseOf(link.file.path), info, uses: own, seen: of('video'), heard: of('audio') }
   })
+  const each = (of: (file: OfFile) => Trouble | null) =>
+    files.flatMap((file) => {
+      const found = of(file)
+      if (!found) return []
+      const events = [...new Set(found.uses.map((u) => u.event))]
+      return [{ state: found.state, problem: { ...found.problem, where: where(events[0]!) }, events }]
+    })
+  return [
+    ...each((f) => otherRate(t, f)),
+    ...each(tooShort),
+    ...each(countedTwice),
+    ...each((f) => otherRaster(f, usual)),
+    ...each((f) => otherSampleRate(f, usual)),
+    ...each((f) => fewerChannels(t, f)),
+    ...(answering ? each((f) => (f === files[0] ? severalAnswer(f, answering) : null)) : []),
+  ]
 }
 
-/** The word that carries the most frames. */
-function most(list: readonly ([string, number] | null)[]): string {
-  const sums = new Map<string, number>()
-  for (const x of list) if (x) sums.set(x[0], (sums.get(x[0]) ?? 0) + x[1])
-  return [...sums].sort((a, b) => b[1] - a[1])[0]?.[0] ?? ''
+function otherRate(t: Timeline, { name, info, seen }: OfFile): Trouble | null {
+  const [v] = info.video
+  if (!v || seen.length === 0) return null
+  const { rate } = seen[0]!.clip.source!
+  if (v.rateStated === false || (sameRate(v.rate, rate) && sameRate(v.rate, t.rate))) return null
+  return {
+    state: 'rate',
+    uses: seen,
+    problem: {
+      code: 'link.rate',
+      message:
+        `“${name}” runs at ${rateLabel(v.rate)} frames a second, the timeline at ` +
+        `${rateLabel(t.rate)}; each frame shows the one that is due at its time.`,
+      fix: 'Link a file at the timeline’s rate, or accept it with a waiver.',
+    },
+  }
+}
+
+function tooShort({ name, uses }: OfFile): Trouble | null {
+  const lacking = Math.max(...uses.map((u) => u.lacking))
+  if (lacking === 0) return null
+  return {
+    state: 'short',
+    uses: uses.filter((u) => u.lacking > 0),
+    problem: {
+      code: 'link.short',
+      message: `“${name}” lacks up to ${plural(lacking, 'frame')} of what the timeline takes from it.`,
+      fix: 'It may be another take or a shorter copy: choose another file.',
+    },
+  }
+}
+
+function countedTwice({ name, uses }: OfFile): Trouble | null {
+  if (!uses.some((u) => u.twice)) return null
+  return {
+    state: 'twice',
+    uses: uses.filter((u) => u.twice),
+    problem: {
+      code: 'link.twice',
+      message: `The timecode of “${name}” jumps: what the timeline takes is there twice. The first is taken.`,
+      fix: 'Look at the pictures; where the other is meant, cut the file in two at its jump and choose that part.',
+    },
+  }
+}
+
+const severalAnswer = ({ uses }: OfFile, answering: string): Trouble => ({
+  state: 'ambiguous',
+  uses,
+  problem: {
+    code: 'link.ambiguous',
+    message: `Several files answer to ${answering}; “${uses[0]!.link.file.path}” is taken.`,
+    fix: 'Choose the right one.',
+  },
+})
+
+function otherRaster({ name, info, seen }: OfFile, { raster }: Usual): Trouble | null {
+  const own = rasterOf(info)
+  if (seen.length === 0 || !own || own === raster) return null
+  return {
+    state: 'raster',
+    uses: seen,
+    problem: {
+      code: 'link.raster',
+      message: `“${name}” is ${own}, the timeline ${raster}; it is fitted with bars where needed.`,
+      fix: 'Link a file in the timeline’s raster, or accept it with a waiver.',
+    },
+  }
+}
+
+function otherSampleRate({ name, info, heard }: OfFile, { sampleRate }: Usual): Trouble | null {
+  const own = sampleRateOf(info)
+  if (heard.length === 0 || !own || own === sampleRate) return null
+  return {
+    state: 'sound-rate',
+    uses: heard,
+    problem: {
+      code: 'link.sound-rate',
+      message: `The sound of “${name}” runs at ${own} Hz, the timeline at ${sampleRate} Hz; it is brought to that.`,
+      fix: 'Link sound at the timeline’s rate, or accept it with a waiver.',
+    },
+  }
+}
+
+/**
+ * That a source lacks sound channels which are taken of it. Tracks beside each other that take all there are, such as
+ * the third and fourth of a pair, mean those.
+ */
+function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | null {
+  if (heard.length === 0) return null
+  const channels = sourceChannels(info)
+  const found = (message: string): Trouble => ({
+    state: 'channels',
+    uses: heard,
+    problem: {
+      code: 'link.channels',
+      message,
+      fix: 'Link the file that has them, name the channels in the list, or accept it with a waiver.',
+    },
+  })
+  if (channels === 0) return found(`“${name}” has no sound, which the timeline takes from it; it is silent there.`)
+  const lacking = new Set<number>()
+  const together = new Map<string, Set<number>>()
+  for (const u of heard) {
+    const e = t.events[u.event]!
+    const at = `${e.record.in}-${e.record.out}`
+    const all = together.get(at) ?? new Set<number>()
+    for (const [c] of soundRoute(t, e, channels)) all.add(c)
+    together.set(at, all)
+  }
+  for (const all of together.values())
+    if (new Set([...all].map((c) => c % channels)).size < channels)
+      for (const c of all) if (c >= channels) lacking.add(c)
+  if (lacking.size === 0) return null
+  const each = [...lacking].sort((a, b) => a - b).map((c) => `${(c % channels) + 1} for ${c + 1}`)
+  return found(
+    `“${name}” has ${plural(channels, 'sound channel')}, the timeline takes others of it: heard is ${each.join(', ')}.`,
+  )
 }

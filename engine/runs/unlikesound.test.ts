@@ -1,13 +1,12 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, expect, it } from 'vitest'
-import { encodePcm } from '../../core/codec/pcm/pcm'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
-import { wavHead } from '../../core/container/wav/write'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
-import { makeRate, type Frames, type Samples } from '../../core/time/rate'
+import { makeRate, type Frames } from '../../core/time/rate'
+import { tones } from '../../tests/tones'
 import { openFile } from '../storage/disk'
 import { machineCodecs } from '../worker/codecs'
 import {
@@ -27,18 +26,14 @@ afterAll(remove)
 const rate = makeRate(25)
 const storage = path.join(folder, 'storage')
 
-/** Four seconds of a tone in both channels of a WAV of 24 bits. */
-function tone(file: string, hertz: number, sampleRate: number): void {
-  const samples = 4 * sampleRate
-  const channel = Float32Array.from(
-    { length: samples },
-    (_, n) => 0.5 * Math.sin((2 * Math.PI * hertz * n) / sampleRate),
+/** How far sound is from tones at 48 kHz, each from its beginning on; nought is silence. */
+const offFrom = (heard: readonly Float32Array[], hertz: readonly number[]) =>
+  heard.map((channel, c) =>
+    channel.reduce(
+      (most, v, n) => Math.max(most, Math.abs(v - 0.5 * Math.sin((2 * Math.PI * hertz[c]! * n) / 48_000))),
+      0,
+    ),
   )
-  const said = { description: '', originator: '', originatorReference: '', date: '', time: '', history: '' }
-  const bext = { ...said, timeReference: 0, loudness: null }
-  const head = wavHead({ channels: 2, sampleRate, bitDepth: 24, samples, cues: [], bext })
-  writeFileSync(path.join(storage, file), Buffer.concat([head, encodePcm([channel, channel], 24, true)]))
-}
 
 async function soundOf(file: string): Promise<Float32Array[]> {
   const source = await openFile(file)
@@ -58,7 +53,7 @@ const event = (track: string, file: string, from: Frames, to: Frames, first: Fra
 it('brings sound of a list to the rate of most of it, says so, and writes it so', async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'reel.mov'), { start: 0 })
-  tone('band.wav', 1000, 44_100)
+  tones(path.join(storage, 'band.wav'), [1000, 500], 44_100)
   const timeline: Timeline = {
     ...{ name: 'Tides', rate, dropFrame: false, start: 0, length: 75, markers: [] },
     tracks: [
@@ -93,11 +88,49 @@ it('brings sound of a list to the rate of most of it, says so, and writes it so'
   const { items } = await latestRun(engine)
   expect(items.map((i) => i.state)).toEqual(['done', 'done'])
   const made = path.join(storage, items.find((i) => i.path.includes('band'))!.path)
-  // ten frames on in a tone of a whole number of periods in each
+  // ten frames on in tones of a whole number of periods in each
   const heard = await soundOf(made)
-  const ideal = (n: Samples) => 0.5 * Math.sin((2 * Math.PI * n) / 48)
   expect(heard.map((c) => c.length)).toEqual([48_000, 48_000])
-  for (const channel of heard)
-    expect(channel.reduce((most, v, n) => Math.max(most, Math.abs(v - ideal(n))), 0)).toBeLessThan(1e-5)
+  for (const off of offFrom(heard, [1000, 500])) expect(off).toBeLessThan(1e-5)
+  await engine.close()
+})
+
+it('hears a pair on the third and fourth track of a list, and one channel on the second', async () => {
+  rmSync(folder, { recursive: true })
+  mkdirSync(storage, { recursive: true })
+  tones(path.join(storage, 'BAND.wav'), [1000, 500])
+  tones(path.join(storage, 'VOICE.wav'), [250])
+  const list = [
+    'TITLE: TIDES',
+    'FCM: NON-DROP FRAME',
+    ...[
+      ['BAND', 'A3'],
+      ['BAND', 'A4'],
+      ['VOICE', 'A2'],
+    ].map(([reel, track], i) =>
+      [`00${i + 1}  ${reel!.padEnd(8)} ${track}    C       `, '00:00:00:00 00:00:03:00 01:00:00:00 01:00:03:00'].join(
+        ' ',
+      ),
+    ),
+  ]
+  writeFileSync(path.join(storage, 'tides.edl'), list.join('\n'))
+  const engine = await testEngine(folder)
+  const t = await engine.timelines.bringIn({ root: 'storage', path: 'tides.edl' }, { rate })
+  expect(t.linking!.sources.map((s) => [s.state, s.problem])).toEqual([
+    ['linked', null],
+    ['linked', null],
+  ])
+  const region = { id: 'r', name: 'all', in: 0, out: 75, metadata: {} }
+  await engine.timelines.saveSplit(t.id, { regions: [region], markers: [] }, t.splitVersion)
+  await engine.outlets.save(outlet('sound', 'storage', recipe('sound')))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'sound' }], true)
+  await drain(engine)
+  await engine.nights.start('night', 2)
+  await drain(engine)
+  const { items } = await latestRun(engine)
+  expect(items.map((i) => i.problem?.message ?? i.state)).toEqual(['done'])
+  const heard = await soundOf(path.join(storage, items[0]!.path))
+  expect(heard).toHaveLength(4)
+  for (const off of offFrom(heard, [0, 250, 1000, 500])) expect(off).toBeLessThan(1e-6)
   await engine.close()
 })
