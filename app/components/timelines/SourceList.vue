@@ -179,7 +179,7 @@ td {
   overflow: hidden;
 }
 .state {
-  width: 128px;
+  width: 148px;
   white-space: nowrap;
 }
 .state .mark {

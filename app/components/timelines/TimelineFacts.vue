@@ -24,6 +24,9 @@ const pictures = computed(() => props.timeline.info.video[0])
 const carries = computed(() => props.timeline.info.data?.map(dataText).join('; ') ?? '')
 const alone = computed(() => countsSamples(props.timeline.model.rate))
 
+/** Whether a list has no pictures at all. */
+const unpictured = computed(() => t.value.assembled && !t.value.model.events.some((e) => e.kind === 'video'))
+
 /** Stills run as fast as one says; so does a list that does not say it. */
 const asksRate = computed(() =>
   t.value.assembled ? formatNamed(t.value.file.path)?.asksRate : t.value.info.container === 'stills',
@@ -133,7 +136,8 @@ const seen = new Map<string, { at: number; todo: number }>()
       </div>
       <div>
         <dt>Pictures</dt>
-        <dd>
+        <dd v-if="unpictured">none: black</dd>
+        <dd v-else>
           {{ codecLabel(pictures.codec) }} {{ pictures.profile }}{{ ' '
           }}<span v-if="!pictures.untold?.includes('chroma')" class="num">{{ pictures.chroma }}</span>
         </dd>

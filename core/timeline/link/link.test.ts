@@ -237,10 +237,11 @@ describe('linking', () => {
       expect(await told([on('A3', 0, 50), on('A4', 0, 50)], heard(2))).toEqual([])
       expect(await told([on('A3', 0, 50, [2]), on('A4', 0, 50, [3])], heard(2))).toEqual([])
       expect(await told([on('A2', 0, 50, [1])], heard(1))).toEqual([])
-      const takes = 'link.channels: “Band.mov” has 2 sound channels, the timeline takes others of it: heard is '
-      expect(await told([on('A3', 0, 50)], heard(2))).toEqual([`${takes}1 for 3.`])
-      expect(await told([on('A3', 0, 50), on('A4', 50, 90)], heard(2))).toEqual([`${takes}1 for 3, 2 for 4.`])
-      expect(await told([on('A1', 0, 50, [4])], heard(2))).toEqual([`${takes}1 for 5.`])
+      const takes = 'link.channels: “Band.mov” has 2 sound channels, the timeline takes others of it: heard is channel '
+      expect(await told([on('A3', 0, 50)], heard(2))).toEqual([`${takes}1 in place of 3.`])
+      const apart = [on('A3', 0, 50), on('A4', 50, 90)]
+      expect(await told(apart, heard(2))).toEqual([`${takes}1 in place of 3, 2 in place of 4.`])
+      expect(await told([on('A1', 0, 50, [4])], heard(2))).toEqual([`${takes}1 in place of 5.`])
     })
     it('says that there is none, and what is wrong besides', async () => {
       const mute = { ...media(null, 400, makeRate(24)), audio: [] }

@@ -211,8 +211,9 @@ function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nu
     if (new Set([...all].map((c) => c % channels)).size < channels)
       for (const c of all) if (c >= channels) lacking.add(c)
   if (lacking.size === 0) return null
-  const each = [...lacking].sort((a, b) => a - b).map((c) => `${(c % channels) + 1} for ${c + 1}`)
+  const each = [...lacking].sort((a, b) => a - b).map((c) => `${(c % channels) + 1} in place of ${c + 1}`)
   return found(
-    `“${name}” has ${plural(channels, 'sound channel')}, the timeline takes others of it: heard is ${each.join(', ')}.`,
+    `“${name}” has ${plural(channels, 'sound channel')}, the timeline takes others of it: ` +
+      `heard is channel ${each.join(', ')}.`,
   )
 }
