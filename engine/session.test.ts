@@ -81,6 +81,25 @@ it('what an earlier edition did not ask of media is looked for at the start', as
   await second.close()
 })
 
+it('a list that an earlier edition put together is linked anew at the start', async () => {
+  writeFileSync(path.join(storage, 'cut.edl'), edl)
+  const first = await at('linked')
+  const { id, fingerprint } = await first.timelines.bringIn({ root: 'storage', path: 'cut.edl' })
+  const row = () =>
+    first.db.selectFrom('timeline').select(['info', 'linking']).where('id', '=', id).executeTakeFirstOrThrow()
+  const { info, linking } = await row()
+  // an edition that showed all pixels in one shape, and did not say what was wrong
+  const bare = (text: string | null) => text!.replace(/,"edition":\d+/g, '')
+  const changed = { info: bare(info), linking: bare(linking).replace('"pixelAspect":1,', '"pixelAspect":2,') }
+  expect(changed.linking).not.toBe(bare(linking))
+  await first.db.updateTable('timeline').set(changed).where('id', '=', id).execute()
+  await first.close()
+  const second = await at('linked')
+  await expect.poll(async () => (await second.timelines.get(id)).linking!.assembly.raster.pixelAspect).toBe(1)
+  expect((await second.timelines.get(id)).fingerprint).toEqual(fingerprint)
+  await second.close()
+})
+
 it('what was linked anew while an older description was completed stays', async () => {
   const first = await at('race')
   const t = await first.timelines.bringIn({ root: 'storage', path: 'reel.mov' })

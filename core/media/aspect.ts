@@ -15,6 +15,15 @@ export function aspectOf(value: number): string {
   return `${Math.max(1, Math.round(value * 10_000))}:10000`
 }
 
+/**
+ * How much wider pixels of one kind are than those of another; 1 where they are two usual spellings of the same shape,
+ * which are a fiftieth apart.
+ */
+export function widerThan(own: string, other: string): number {
+  const wider = aspectValue(own) / aspectValue(other)
+  return Math.abs(wider - 1) < 0.03 ? 1 : wider
+}
+
 /** The two sides of a pixel aspect; 1 and 1 when it makes no sense. */
 export function aspectParts(aspect: string): readonly [number, number] {
   const r = parseRate(aspect.replace(':', '/'))

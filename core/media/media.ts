@@ -151,8 +151,8 @@ export const writtenStructure: FileStructure = {
   ...{ header: 'closed-complete', index: 'whole', randomIndex: true },
 }
 
-/** Counts what is looked for in media: what an earlier edition described is described anew. */
-export const describedEdition = 7
+/** Counts what is looked for in media: what an earlier edition described is described anew, its lists linked anew. */
+export const describedEdition = 8
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

@@ -27,10 +27,13 @@ export function broughtAlike(a: Picture, b: Picture): readonly [Picture, Picture
   return [bring(a), bring(b)]
 }
 
-/** Compares two pictures at the depth of the deeper one, and the chroma of the finer one. */
-export function differenceOf(a: Picture, b: Picture): PictureDifference {
+/**
+ * Compares two pictures at the depth of the deeper one, and the chroma of the finer one. `wider`: how much wider the
+ * pixels of the second are than those of the first, in whose raster they are compared.
+ */
+export function differenceOf(a: Picture, b: Picture, wider = 1): PictureDifference {
   const scaled = a.width !== b.width || a.height !== b.height
-  const fitted = scaled ? fitPicture(b, { width: a.width, height: a.height, fit: 'letterbox' }) : b
+  const fitted = scaled ? fitPicture(b, { width: a.width, height: a.height, fit: 'letterbox', aspect: wider }) : b
   const fine = a.chroma !== b.chroma
   const [p, q] = broughtAlike(a, fitted)
   const { width, height } = p

@@ -84,6 +84,14 @@ describe('the difference of two pictures', () => {
         expect(there.largest).toBeLessThanOrEqual(by)
       }),
     ))
+  it('brings pixels of another shape to those of the first', () => {
+    const hd = blackPicture(32, 18, '4:2:0', 8)
+    const sd = blackPicture(20, 16, '4:2:0', 8)
+    for (const p of [hd, sd]) p.planes[0].fill(200)
+    expect(differenceOf(hd, sd, 64 / 45)).toMatchObject({ scaled: true, largest: 0 })
+    expect(differenceOf(sd, hd, 45 / 64)).toMatchObject({ scaled: true, largest: 0 })
+    expect(differenceOf(hd, sd).largest).toBeGreaterThan(100)
+  })
   it('brings another raster to the first, and says so', () => {
     const small = blackPicture(256, 8, '4:2:0', 8)
     small.planes[0].fill(99)

@@ -19,12 +19,13 @@ export interface Linked {
   readonly fingerprint: Fingerprint
 }
 
-/** Looks for the media of a timeline below the roots and puts the assembly together. */
+/** Looks for the media of a timeline below the roots, or among some files, and puts the assembly together. */
 export async function linkMedia(
   index: MediaIndex,
   model: Timeline,
   file: string,
   choices: LinkChoices,
+  files: readonly MediaFile[] | null = null,
 ): Promise<Linked> {
   const infos = new Map<string, MediaInfo | null>()
   const probe = async (f: MediaFile) => {
@@ -32,7 +33,7 @@ export async function linkMedia(
     infos.set(fileKey(f), info)
     return info
   }
-  const linking = await linkTimeline(model, await index.files(), probe, choices, file)
+  const linking = await linkTimeline(model, files ?? (await index.files()), probe, choices, file)
   const assembly = makeAssembly(model, linking, (f) => infos.get(fileKey(f)) ?? null)
   const used = assembly.sources.map((s) => infos.get(fileKey(s))!)
   const sources = await Promise.all(
@@ -47,6 +48,8 @@ export async function linkMedia(
       rate: model.rate,
       start: model.start,
       links: frozen.links,
+      raster: frozen.raster,
+      wider: frozen.wider,
       resampled: frozen.resampled,
       sources: sources.map((s) => s.fingerprint.content),
     }),

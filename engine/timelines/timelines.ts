@@ -12,6 +12,7 @@ import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import { linksBySource } from '../../core/timeline/link/link'
 import {
+  fileKey,
   troubled,
   troublesIn,
   type LinkChoices,
@@ -19,7 +20,7 @@ import {
   type SourceTrouble,
 } from '../../core/timeline/link/source'
 import { trimEvent, type Timeline } from '../../core/timeline/model'
-import type { Scan } from '../../core/media/media'
+import { describedEdition, type Scan } from '../../core/media/media'
 import { saidOf } from '../../core/media/scan'
 import type { Frames, Rate } from '../../core/time/rate'
 import type { Queue } from '../queue/port'
@@ -30,7 +31,7 @@ import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { askForAnalysis } from './analysis'
 import { likenessOf } from './likeness'
 import type { Likeness } from '../../contract/timelines'
-import { linkMedia } from './linking'
+import { linkMedia, type Linked } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
 import { completed } from './completed'
 import { atRate, startingAt } from './clock'
@@ -246,8 +247,9 @@ export class Timelines {
   async complete(t: SplitTimeline): Promise<void> {
     const asKept = () => this.db.selectFrom('timeline').select(['info', 'linking']).where('id', '=', t.id)
     const before = await asKept().executeTakeFirst()
-    const now = before && (await completed(this.roots, t))
-    if (!now) return
+    const described = before && (await completed(this.roots, t))
+    if (!described) return
+    const now = { ...described, ...(await this.linkedAnew(t, described)) }
     // opening media takes long: what was linked or set anew meanwhile stays
     const done = await this.db
       .updateTable('timeline')
@@ -256,7 +258,18 @@ export class Timelines {
       .where('info', '=', before.info)
       .where('linking', 'is', before.linking)
       .executeTakeFirst()
-    if (done.numUpdatedRows > 0n) await noteChange(this.db, 'timelines', t.id)
+    if (done.numUpdatedRows === 0n) return
+    await noteChange(this.db, 'timelines', t.id)
+    if (t.linking) await this.analyse(await this.get(t.id))
+  }
+
+  /** A list put together as this edition does, of the files that it knows; null where not all of them are there. */
+  private async linkedAnew(t: SplitTimeline, { info }: Partial<Pick<SplitTimeline, 'info'>>): Promise<Linked | null> {
+    if (!t.linking || info?.edition !== describedEdition) return null
+    const { assembly, sources, choices } = t.linking
+    const known = [...assembly.sources, ...sources.flatMap((s) => s.candidates)]
+    const files = [...grouped(known, fileKey).values()].map(([first]) => first!)
+    return linkMedia(this.index, t.model, path.basename(t.file.path), choices, files)
   }
 
   /** Which pictures of a timeline are which of an older one, or how far looking for them is. */

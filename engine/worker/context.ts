@@ -2,7 +2,7 @@ import { rm, rmdir } from 'node:fs/promises'
 import { countAt } from '../../core/media/starttimecode'
 import path from 'node:path'
 import type { Lines } from '../../core/container/container'
-import { aspectValue } from '../../core/media/aspect'
+import { aspectValue, widerThan } from '../../core/media/aspect'
 import { lumaWeights, madeColour } from '../../core/media/colour'
 import type { MediaInfo, VideoInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
@@ -171,8 +171,8 @@ function shapeThere(
   read: Pick<VideoInfo, 'width' | 'height' | 'pixelAspect'>,
   v: NonNullable<Output['video']>,
 ): number {
-  const there = aspectValue(read.pixelAspect) / aspectValue(v.pixelAspect)
-  return read.width === v.width && read.height === v.height && Math.abs(there - 1) < 0.03 ? 1 : there
+  if (read.width === v.width && read.height === v.height) return widerThan(read.pixelAspect, v.pixelAspect)
+  return aspectValue(read.pixelAspect) / aspectValue(v.pixelAspect)
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {

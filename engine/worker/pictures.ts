@@ -1,4 +1,5 @@
 import { LRUCache } from 'lru-cache'
+import { aspectValue } from '../../core/media/aspect'
 import type { Picture } from '../../core/picture/picture'
 import { fail, toProblem } from '../../core/problem'
 import type { Roots } from '../storage/roots'
@@ -41,17 +42,19 @@ export function servePictures(roots: Roots): void {
   }
 
   async function serve({ id, look, ...ref }: PictureRequest): Promise<void> {
-    await pictureOf(ref, async (picture) => answer({ id, looked: await looked(picture, look) }))
+    await pictureOf(ref, async (picture) => answer({ id, looked: await looked(picture, look, ref) }))
   }
 
-  async function looked(picture: Picture, look: Look): Promise<Looked> {
+  async function looked(picture: Picture, look: Look, { source }: FrameRef): Promise<Looked> {
     if (look.as === 'picture') return { image: await jpegOf(picture, look.width) }
     if (look.as === 'exact') return { image: await pngOf(picture) }
     if (look.as === 'waveform') return waveformImage(picture)
     const found: Picture[] = []
     await pictureOf(look.from, async (p) => void found.push(p))
     const [other] = found
-    return other ? differenceImage(picture, other) : fail('frame.outside', `There is no frame ${look.from.frame}.`)
+    if (!other) return fail('frame.outside', `There is no frame ${look.from.frame}.`)
+    const aspect = async (ref: FrameRef['source']) => aspectValue((await sources.get(ref)).info.video[0]!.pixelAspect)
+    return differenceImage(picture, other, (await aspect(look.from.source)) / (await aspect(source)))
   }
 
   process.on('message', (r: PictureRequest) => {

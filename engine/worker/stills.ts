@@ -35,8 +35,8 @@ export async function waveformImage(picture: Picture): Promise<Looked> {
 }
 
 /** How far another picture is from one, as PNG, with the figures. */
-export async function differenceImage(picture: Picture, other: Picture): Promise<Looked> {
-  const { seen, width, height, ...figures } = differenceOf(picture, other)
+export async function differenceImage(picture: Picture, other: Picture, wider: number): Promise<Looked> {
+  const { seen, width, height, ...figures } = differenceOf(picture, other, wider)
   return {
     image: await sharp(seen, { raw: { width, height, channels: 1 } })
       .png({ compressionLevel: 3 })

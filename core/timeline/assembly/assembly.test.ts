@@ -587,3 +587,79 @@ describe('sources with fields and without', () => {
     expect([mixed.a.raster.chroma, untouchedFrames(mixed.a, mixed.infos)(10)]).toEqual(['4:2:2', null])
   })
 })
+
+describe('sources whose pixels are of other shapes', () => {
+  const hd = { width: 32, height: 18, pixelAspect: '1:1' }
+  const wide = { width: 20, height: 16, pixelAspect: '64:45' }
+  const narrow = { ...wide, pixelAspect: '16:15' }
+  const timeline: Timeline = {
+    ...{ name: 'Archive', rate, dropFrame: false, start: 0, length: 20, markers: [] },
+    tracks: [{ name: 'V', kind: 'video' }],
+    events: [event('V', 0, 12, 0, { reel: 'A' }), event('V', 12, 20, 0, { reel: 'B' })],
+  }
+  /** A timeline most of which is of one shape, with a source of another: white from its first sample to its last. */
+  const of = (most: typeof hd, other: typeof hd) => {
+    const infos = [most, other].map((v): MediaInfo => ({ ...info, video: [{ ...video, ...v }] }))
+    const links = ['a', 'b'].map((path) => ({ clip: { file: { root: 's', path }, offset: 0 }, outgoing: null }))
+    const a = makeAssembly(timeline, { links } as never, (f) => infos[f.path === 'a' ? 0 : 1]!)
+    return { a, infos }
+  }
+  /** White columns of the middle line of a frame, and white lines of its middle column. */
+  const white = async ({ a, infos }: ReturnType<typeof of>, frame: number) => {
+    const pictures = assemblePictures(a, (i) => {
+      const v = infos[i]!.video[0]!
+      const shown = blackPicture(v.width, v.height, '4:2:0', 8)
+      shown.planes[0].fill(235)
+      async function* read(range: { in: number; out: number }) {
+        await Promise.resolve()
+        for (let n = range.in; n < range.out; n++) yield { frame: n, picture: shown }
+      }
+      return { info: v, pictures: { frames: length, read } }
+    })
+    for await (const { picture } of pictures.read({ in: frame, out: frame + 1 })) {
+      const [luma] = picture.planes
+      const at = (x: number, y: number) => luma[y * picture.width + x]! > 125
+      const count = (n: number, is: (i: number) => boolean) =>
+        Array.from({ length: n }, (_, i) => is(i)).filter(Boolean).length
+      return [
+        count(picture.width, (x) => at(x, picture.height >> 1)),
+        count(picture.height, (y) => at(picture.width >> 1, y)),
+      ]
+    }
+    return null
+  }
+
+  it('are shown in their own shape: in a raster of other pixels, and in the same', async () => {
+    for (const [most, other, columns, lines] of [
+      [hd, wide, 32, 18],
+      [hd, narrow, 24, 18],
+      [wide, hd, 20, 16],
+      [narrow, hd, 20, 12],
+      [wide, narrow, 16, 16],
+      [narrow, wide, 20, 12],
+    ] as const) {
+      const both = of(most, other)
+      expect(await white(both, 3)).toEqual([most.width, most.height])
+      expect(await white(both, 15)).toEqual([columns, lines])
+      expect(untouchedFrames(both.a, both.infos)(15)).toBeNull()
+    }
+  })
+  it('are of one shape where only the spelling differs', () => {
+    const both = of(narrow, { ...narrow, pixelAspect: '59:54' })
+    expect(both.a).not.toHaveProperty('wider')
+    expect(untouchedFrames(both.a, both.infos)(15)).toEqual({ source: 1, frame: 3 })
+  })
+  it('cannot be copied untouched, which is said', () => {
+    const copied = (most: typeof hd, other: typeof hd) => {
+      const { a, infos } = of(most, other)
+      const found = copySource(
+        a,
+        { in: 13, out: 18 },
+        infos.map((x) => ({ ...x, audio: [] })),
+      )
+      return 'why' in found ? found.why : null
+    }
+    expect(copied(wide, narrow)).toBe('its source has another raster')
+    expect(copied(wide, wide)).toBeNull()
+  })
+})

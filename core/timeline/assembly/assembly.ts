@@ -1,5 +1,6 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
+import { aspectValue, widerThan } from '../../media/aspect'
 import { colourValue, convertible, madeColour } from '../../media/colour'
 import { dataText } from '../../media/ancillary'
 import {
@@ -21,7 +22,7 @@ import { sampleAtFrame } from '../../time/samples'
 import { formatTimecode } from '../../time/timecode'
 import { framesGiven } from '../link/frames'
 import type { Linking, MediaFile } from '../link/source'
-import { rasterOf, usualOf } from '../link/trouble'
+import { usualOf } from '../link/trouble'
 import { channelsThere, soundRoute, type Timeline, type TimelineEvent } from '../model'
 import { sourceAt, type SourcePlace } from '../sourceat'
 
@@ -60,6 +61,8 @@ export interface Assembly {
     /** Where some have fields and others none; absent where they are as they are. */
     readonly scan?: Scan
   }
+  /** How much wider than those of the raster a source's pixels are, by index; absent where all are of one shape. */
+  readonly wider?: Readonly<Record<number, number>>
   readonly sampleRate: number
   readonly channels: number
   /** Sources whose sound is brought to this sample rate, by index; absent where there are none. */
@@ -94,22 +97,26 @@ export function makeAssembly(
   const seen = framesGiven(timeline, links, 'video', (l) => l.source)
   const byWeight = [...seen.keys()].filter((i) => infos[i]?.video[0]).sort((a, b) => seen.get(b)! - seen.get(a)!)
   const usual = usualOf(timeline, links, (l) => infos[l.source] ?? null)
-  const lead = byWeight.map((i) => infos[i]!).find((x) => rasterOf(x) === usual.raster)?.video[0] ?? null
+  const lead = usual.raster
+  const wider = byWeight.flatMap((i) => {
+    const by = widerThan(infos[i]!.video[0]!.pixelAspect, lead!.pixelAspect)
+    return by === 1 ? [] : [[i, by] as const]
+  })
   const pictures = byWeight.map((i) => infos[i]!.video[0]!)
   const differ = new Set(pictures.map((v) => hasFields(v.scan))).size > 1 || ordersOf(pictures).size > 1
   const scan = differ ? lead!.scan : null
   const turns = scan !== null && pictures.some((v) => turnsFields(fieldWork(v.scan, scan)))
-  const [aspectX, aspectY] = (lead?.pixelAspect ?? '1:1').split(':').map(Number)
   const colours = pictures.map((v) => madeColour(v.colour))
   return {
     timeline,
     sources,
     links,
+    ...(wider.length ? { wider: Object.fromEntries(wider) } : {}),
     ...soundOfAll(timeline, links, infos, usual.sampleRate ?? 48_000),
     raster: {
       width: lead?.width ?? 1920,
       height: lead?.height ?? 1080,
-      pixelAspect: aspectX && aspectY ? aspectX / aspectY : 1,
+      pixelAspect: aspectValue(lead?.pixelAspect ?? '1:1'),
       chroma: pictures.some((v) => v.chroma !== '4:2:0' && v.webCodec === null) || turns ? '4:2:2' : '4:2:0',
       bitDepth: pictures.some((v) => v.bitDepth > 8 && v.webCodec === null) ? 10 : 8,
       ...(new Set(colours.map(colourValue)).size > 1 && colours.every(convertible) ? { colour: colours[0]! } : {}),
@@ -232,7 +239,9 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     ...[used: MediaInfo[], seen: MediaInfo[], heard: MediaInfo[]],
   ]
   const videos = picturesIn(seen)
-  const lead = videos.find((v) => v.width === raster.width && v.height === raster.height) ?? null
+  const shape = (v: VideoInfo) => [v.width, v.height, aspectValue(v.pixelAspect)].join()
+  const own = [raster.width, raster.height, raster.pixelAspect].join()
+  const lead = videos.find((v) => shape(v) === own) ?? null
   const one = (of: (v: VideoInfo) => unknown) => new Set(videos.map(of)).size <= 1
   const samples = sampleAtFrame(t.length, t.rate, a.sampleRate)
   const data = differentData(seen)

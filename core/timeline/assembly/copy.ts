@@ -74,7 +74,8 @@ function copyPart(
     return { why: 'its source is no MP4 or MOV file, and no stills' }
   if (!info || !v || !sameRate(v.rate, t.rate) || !sameRate(e.source.rate, t.rate))
     return { why: 'its source runs at another rate' }
-  if (v.width !== a.raster.width || v.height !== a.raster.height) return { why: 'its source has another raster' }
+  if (v.width !== a.raster.width || v.height !== a.raster.height || a.wider?.[link.source])
+    return { why: 'its source has another raster' }
   const first = e.source.in - link.offset + range.in - e.record.in
   if (first < 0 || first + range.out - range.in > v.frames) return { why: 'its source is too short' }
   const copied = { source: link.source, range: { in: first, out: first + range.out - range.in } }

@@ -77,6 +77,11 @@ describe('what is seen and heard in a range', () => {
     expect(told({ ...heard, resampled: [0] }, 40, 100)).not.toBe(told(heard, 40, 100))
     expect(told({ ...heard, resampled: [1] }, 40, 100)).toBe(told(heard, 40, 100))
   })
+  it('is another where pixels of its sources are shown in their own shape that were not before', () => {
+    const seen = (wider?: Record<number, number>) => told({ ...plain, ...(wider ? { wider } : {}) }, 40, 100)
+    expect(seen({ 0: 4 / 3 })).not.toBe(seen())
+    expect(seen({ 5: 4 / 3 })).toBe(seen())
+  })
   it('of pictures alone is the same whatever is heard, and another where what is seen is', () => {
     const seen = (a: FrozenAssembly) => JSON.stringify(essenceOf(a, { in: 40, out: 100 }, null))
     const heard = (gain: number) => event(0, 140, 0, { kind: 'audio', track: 'A', gain })

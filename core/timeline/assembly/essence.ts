@@ -60,6 +60,7 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
         transition: x && [x.kind, x.frames, x.outgoing ? clip(x.outgoing, a.links[i]!.outgoing, whole) : null],
         channels: e.channels ?? null,
         gain: e.gain ?? 0,
+        ...widerTold(a, e, i),
         ...(e.kind === 'audio' && Object.values(a.links[i]!).some(isResampled) ? { resampled: true } : {}),
       },
     ]
@@ -70,4 +71,14 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
   const tracks = told.map((x) => x.kind)
   const length = range.out - range.in
   return { files: [...files].sort(), made: { raster, ...sound, rate: t.rate, length, tracks, made } }
+}
+
+/** How much wider than those of the raster the pixels of an event's sources are, where they are. */
+function widerTold(
+  { wider, links }: FrozenAssembly,
+  { kind }: TimelineEvent,
+  i: number,
+): { wider?: readonly number[] } {
+  const own = [links[i]!.clip, links[i]!.outgoing].map((l) => (l && kind === 'video' ? (wider?.[l.source] ?? 1) : 1))
+  return own.every((x) => x === 1) ? {} : { wider: own }
 }

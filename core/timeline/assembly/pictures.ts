@@ -238,6 +238,9 @@ function conversionTo(v: VideoInfo, { raster }: Assembly): Conversion | null {
   return raster.colour ? conversionOf(madeColour(v.colour), raster.colour) : null
 }
 
+/** How much wider than those of the raster a source's pixels are. */
+const widerIn = ({ wider }: Assembly, { source }: ClipLink) => wider?.[source] ?? 1
+
 /** What becomes of a source's fields. */
 const workOn = (v: VideoInfo, { raster }: Assembly): FieldWork => fieldWork(v.scan, raster.scan ?? v.scan)
 
@@ -254,8 +257,8 @@ export function untouchedFrames(
     const [layer, more] = chainAt(a, levels, frame)
     if (!layer?.link || more || layer.weight || !layer.clip.source) return null
     const v = infos[layer.link.source]?.video[0]
-    if (!v || !isRaster(decodedAs(v), a.raster) || conversionTo(v, a) || !['keep', 'none'].includes(workOn(v, a)))
-      return null
+    if (!v || !isRaster(decodedAs(v), a.raster) || widerIn(a, layer.link) !== 1) return null
+    if (conversionTo(v, a) || !['keep', 'none'].includes(workOn(v, a))) return null
     const own = frameOf(layer, v, frame)
     return own >= 0 && own < v.frames ? { source: layer.link.source, frame: own } : null
   }
@@ -276,14 +279,13 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
   const { timeline: t, raster } = a
   const levels = layersOf(t)
   const black = blackPicture(raster.width, raster.height, raster.chroma, raster.bitDepth)
-  const rasterAsFitted = { ...raster, fit: 'letterbox', aspect: raster.pixelAspect } as const
-  const fitted = (own: Picture | null, conversion: Conversion | null, work: FieldWork): Picture => {
+  const fitted = (own: Picture | null, conversion: Conversion | null, work: FieldWork, aspect: number): Picture => {
     if (!own) return black
     const p = conversion ? converted(own, conversion) : own
     const depth = toDepth(p, raster.bitDepth)
     const chroma = raster.chroma === '4:2:2' ? turned(toChroma422Of(depth, work), work) : toChroma420(depth)
-    const same = p.width === raster.width && p.height === raster.height && work !== 'join'
-    return same ? chroma : fitScan(chroma, rasterAsFitted, work)
+    const same = p.width === raster.width && p.height === raster.height && aspect === 1 && work !== 'join'
+    return same ? chroma : fitScan(chroma, { ...raster, fit: 'letterbox', aspect }, work)
   }
   const stream = (l: Layer, range: FrameRange) => {
     const source = l.link && l.clip.source ? open(l.link.source) : null
@@ -294,6 +296,7 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
       pictures: follow(source.pictures, wanted),
       conversion: conversionTo(source.info, a),
       work: workOn(source.info, a),
+      aspect: widerIn(a, l.link!),
     }
   }
   const edges = [
@@ -324,6 +327,7 @@ export function assemblePictures(a: Assembly, open: (source: number) => OpenedPi
                 next && !next.done ? next.value : null,
                 streams[i]?.conversion ?? null,
                 streams[i]?.work ?? 'none',
+                streams[i]?.aspect ?? 1,
               )
               const weight = chain[i]!.weight?.(frame)
               picture = weight ? mixPictures(picture, own, weight[0], weight[1]) : own

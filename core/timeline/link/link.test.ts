@@ -218,6 +218,22 @@ describe('linking', () => {
     expect(linking.sources.map((s) => s.state)).toEqual(['linked', 'linked', 'linked', 'raster'])
     expect(makeAssembly(t, linking, (f) => files[f.path]!).raster.width).toBe(1920)
   })
+  it('says that pixels are of another shape, in a raster of as many', async () => {
+    const sd = (pixelAspect: string): MediaInfo => {
+      const { video, ...rest } = media(0, 100, pal, 720)
+      return { ...rest, video: video.map((v) => ({ ...v, height: 576, pixelAspect })) }
+    }
+    const told = async (other: string) => {
+      const t = timeline([event(0, 60, 'A', 0), event(60, 90, 'B', 0)])
+      const { sources } = await link(t, { 'A.mov': sd('64:45'), 'B.mov': sd(other) })
+      return sources.map((s) => s.problem?.message)
+    }
+    expect(await told('16:15')).toEqual([
+      undefined,
+      '“B.mov” is 720×576 of 16:15 pixels, the timeline 720×576 of 64:45 pixels; it is fitted with bars where needed.',
+    ])
+    expect(await told('118:81')).toEqual([undefined, undefined])
+  })
   describe('of sound', () => {
     const heard = (channels: number, samples = 400 * 1920): MediaInfo => ({
       ...media(null, 400),

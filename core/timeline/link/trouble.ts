@@ -1,5 +1,6 @@
 import { grouped } from '../../group'
-import type { MediaInfo } from '../../media/media'
+import { aspectValue, widerThan } from '../../media/aspect'
+import type { MediaInfo, VideoInfo } from '../../media/media'
 import type { Problem } from '../../problem'
 import { sourceChannels } from '../../sound/layout'
 import { plural } from '../../text'
@@ -31,22 +32,31 @@ export function missing(
 
 /** What most of a timeline is, which sources may differ from. */
 export interface Usual {
-  readonly raster: string | null
+  readonly raster: VideoInfo | null
   readonly sampleRate: number | null
 }
 
-export const rasterOf = ({ video: [v] }: MediaInfo) => (v ? `${v.width}×${v.height}` : null)
+/** A raster in words: with the shape of its pixels, where that is no square. */
+const rasterText = (v: VideoInfo) =>
+  `${v.width}×${v.height}${aspectValue(v.pixelAspect) === 1 ? '' : ` of ${v.pixelAspect} pixels`}`
+const isRaster = (v: VideoInfo, raster: VideoInfo) =>
+  v.width === raster.width && v.height === raster.height && widerThan(v.pixelAspect, raster.pixelAspect) === 1
 const sampleRateOf = ({ audio: [a] }: MediaInfo) => a?.sampleRate
 
-/** The raster and the sample rate that most of a timeline is in. */
+/** The raster, by the file that most of it comes from, and the sample rate that most of a timeline is in. */
 export function usualOf<L>(
   t: Timeline,
   links: Parameters<typeof framesGiven<L, MediaInfo | null>>[1],
   infoOf: (link: L) => MediaInfo | null,
 ): Usual {
-  const of = <V>(kind: 'video' | 'audio', value: (info: MediaInfo) => V | null | undefined) =>
-    mostly(framesGiven(t, links, kind, infoOf), (info) => info && value(info))
-  return { raster: of('video', rasterOf), sampleRate: of('audio', sampleRateOf) }
+  const seen = framesGiven(t, links, 'video', infoOf)
+  const raster = mostly(seen, (info) => info?.video[0] && rasterText(info.video[0]))
+  const inIt = [...seen].filter(([info]) => info?.video[0] && rasterText(info.video[0]) === raster)
+  const [most] = inIt.sort((a, b) => b[1] - a[1])
+  return {
+    raster: most?.[0]?.video[0] ?? null,
+    sampleRate: mostly(framesGiven(t, links, 'audio', infoOf), (info) => info && sampleRateOf(info)),
+  }
 }
 
 /** The uses of a source that one file serves. */
@@ -154,14 +164,16 @@ const severalAnswer = ({ uses }: OfFile, answering: string): Trouble => ({
 })
 
 function otherRaster({ name, info, seen }: OfFile, { raster }: Usual): Trouble | null {
-  const own = rasterOf(info)
-  if (seen.length === 0 || !own || own === raster) return null
+  const [own] = info.video
+  if (seen.length === 0 || !own || !raster || isRaster(own, raster)) return null
   return {
     state: 'raster',
     uses: seen,
     problem: {
       code: 'link.raster',
-      message: `“${name}” is ${own}, the timeline ${raster}; it is fitted with bars where needed.`,
+      message:
+        `“${name}” is ${rasterText(own)}, the timeline ${rasterText(raster)}; ` +
+        'it is fitted with bars where needed.',
       fix: 'Link a file in the timeline’s raster, or accept it with a waiver.',
     },
   }
