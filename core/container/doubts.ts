@@ -1,4 +1,5 @@
 import { pictureCodec } from '../codec/registry'
+import { aspectValue } from '../media/aspect'
 import type { Media, MediaInfo, VideoInfo } from '../media/media'
 import { edgesText, presentationTexts, silencedText } from '../media/presentation'
 import { colourText } from '../media/colour'
@@ -6,6 +7,10 @@ import { contradictionText } from '../media/stated'
 import type { Problem } from '../problem'
 import { listed } from '../text'
 import { rateLabel, rateText } from '../time/rate'
+
+/** Whether pictures are of a raster of BT.601, or cut from one: its pixels are never square. */
+const isOfStandardLines = ({ width, height }: VideoInfo) =>
+  [702, 704, 720].includes(width) && [480, 486, 512, 576, 608].includes(height)
 
 /** What is doubtful of the pictures of a file: stated twice and not alike, stated nowhere, or only nearly so. */
 function doubtsOf(v: VideoInfo, where: string): Problem[] {
@@ -21,6 +26,15 @@ function doubtsOf(v: VideoInfo, where: string): Problem[] {
       message: `It does not say whether its pictures are of one moment or of two fields: they are taken for ${v.scan}.`,
       where,
       fix: 'Where moving edges look torn it is interlaced: say so at the Timelines (Scan), or ask for another copy.',
+    })
+  if (isOfStandardLines(v) && aspectValue(v.pixelAspect) === 1)
+    out.push({
+      code: 'media.square-pixels',
+      message:
+        `It does not say that its pixels are no squares: of ${v.width}×${v.height} that makes pictures ` +
+        `${(v.width / v.height).toFixed(2)} times as wide as high, which are usually 4:3 or 16:9.`,
+      where,
+      fix: 'Ask for a copy that says the shape of its pixels: lists and recipes bring it to other rasters by that.',
     })
   if (v.statedTransfer !== undefined && v.colour)
     out.push({
