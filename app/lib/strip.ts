@@ -1,5 +1,5 @@
 import { lastAtOrBefore } from '../../core/time/order'
-import { troublesIn, type LinkState, type Source } from '../../core/timeline/link/source'
+import { isCaution, troublesIn, type LinkState, type Source } from '../../core/timeline/link/source'
 import type { Timeline, Shot } from '../../core/timeline/model'
 import type { Region } from '../../core/split/region'
 import type { FrameRange } from '../../core/time/range'
@@ -67,6 +67,7 @@ const troubleWords: Partial<Record<Source['state'], string>> = {
   raster: 'other raster',
   'sound-rate': 'sound at another rate',
   channels: 'lacks channels',
+  'some-channels': 'not all channels',
   twice: 'timecode is there twice',
   ambiguous: 'several files fit',
 }
@@ -79,7 +80,7 @@ export function troublesOf(timeline: Pick<Timeline, 'events'>, sources: readonly
   return [...worst]
     .map(([i, state]) => {
       const { record } = timeline.events[i]!
-      return { ...record, word: troubleWords[state] ?? state, grave: state !== 'ambiguous' }
+      return { ...record, word: troubleWords[state] ?? state, grave: !isCaution(state) }
     })
     .sort((a, b) => a.in - b.in)
 }

@@ -4,7 +4,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { isRun } from '../../../core/files/fileset'
 import { isMediaFile } from '../../../core/files/kinds'
 import { FolderSearch, RotateCw } from '@lucide/vue'
-import { problemsOf, type LinkState, type MediaFile, type Source } from '../../../core/timeline/link/source'
+import { isCaution, problemsOf, type LinkState, type MediaFile, type Source } from '../../../core/timeline/link/source'
 import type { Verdict } from '../../../core/spec/judge'
 import { formatTimecode } from '../../../core/time/timecode'
 import { api } from '../../lib/api'
@@ -32,25 +32,25 @@ const words: Record<LinkState, string> = {
   raster: 'other raster',
   'sound-rate': 'other sample rate',
   channels: 'lacks channels',
+  'some-channels': 'not all channels',
   missing: 'missing',
   replaced: 'replaced',
 }
-const verdicts: Record<LinkState, Verdict> = {
-  linked: 'pass',
-  twice: 'fail',
-  ambiguous: 'caution',
-  short: 'fail',
-  rate: 'fail',
-  raster: 'fail',
-  'sound-rate': 'fail',
-  channels: 'fail',
-  missing: 'fail',
-  replaced: 'fail',
-}
+const verdictOf = (s: LinkState): Verdict => (s === 'linked' ? 'pass' : isCaution(s) ? 'caution' : 'fail')
 const order = (s: Source) =>
-  ['missing', 'replaced', 'short', 'rate', 'channels', 'sound-rate', 'raster', 'twice', 'ambiguous', 'linked'].indexOf(
-    s.state,
-  )
+  [
+    'missing',
+    'replaced',
+    'short',
+    'rate',
+    'channels',
+    'sound-rate',
+    'raster',
+    'twice',
+    'some-channels',
+    'ambiguous',
+    'linked',
+  ].indexOf(s.state)
 const sorted = computed(() => [...props.timeline.sources].sort((a, b) => order(a) - order(b)))
 const troubled = computed(() => sorted.value.filter((s) => s.state !== 'linked'))
 const shown = computed(() => (all.value || props.timeline.sources.length <= 8 ? sorted.value : troubled.value))
@@ -102,7 +102,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
     <table v-if="shown.length">
       <tbody>
         <tr v-for="s in shown" :key="s.key" :class="s.state">
-          <td class="state"><VerdictMark :verdict="verdicts[s.state]" /> {{ words[s.state] }}</td>
+          <td class="state"><VerdictMark :verdict="verdictOf(s.state)" /> {{ words[s.state] }}</td>
           <td class="who">
             <span class="clip">{{ title(s) }}</span><span class="quiet small clip">{{ beneath(s) }}</span>
           </td>

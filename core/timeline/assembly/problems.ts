@@ -1,7 +1,7 @@
 import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import { formatTimecode } from '../../time/timecode'
-import { troublesIn, type Source } from '../link/source'
+import { isCaution, troublesIn, type Source } from '../link/source'
 import type { Timeline } from '../model'
 import { usedIn } from './pictures'
 
@@ -10,7 +10,7 @@ export function assemblyProblems(t: Timeline, sources: readonly Source[], range:
   const used = usedIn(t, range)
   const out = sources
     .flatMap(troublesIn)
-    .filter((x) => x.state !== 'ambiguous' && x.events.some((i) => used.has(i)))
+    .filter((x) => !isCaution(x.state) && x.events.some((i) => used.has(i)))
     .map((x) => x.problem)
   const wipe = t.events.find((e) => e.transition?.kind === 'wipe' && overlaps(e.record, range))
   if (wipe)

@@ -9,7 +9,7 @@ import { compareVersions } from '../versions'
 import { compareCuts, shotsWithFound } from '../comparecuts'
 import { linkTimeline } from './link'
 import { mediaFrame } from './place'
-import { noChoices, problemsOf, troublesIn, type LinkChoices } from './source'
+import { isCaution, noChoices, problemsOf, troublesIn, type LinkChoices } from './source'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../model'
 
 const pal = makeRate(25)
@@ -258,6 +258,16 @@ describe('linking', () => {
       const apart = [on('A3', 0, 50), on('A4', 50, 90)]
       expect(await told(apart, heard(2))).toEqual([`${takes}1 in place of 3, 2 in place of 4.`])
       expect(await told([on('A1', 0, 50, [4])], heard(2))).toEqual([`${takes}1 in place of 5.`])
+    })
+    it('says where a list that names no channels takes some of them, for somebody to look at', async () => {
+      const says = (which: string) => [
+        `link.some-channels: “Band.mov” has 2 sound channels, of which only ${which} is heard: ` +
+          'each track of this list takes one.',
+      ]
+      expect(await told([on('A1', 0, 50)], heard(2))).toEqual(says('1'))
+      expect(await told([on('A1', 0, 50), on('A2', 10, 50)], heard(2))).toEqual(says('1'))
+      expect(await told([on('A1', 0, 50, [0])], heard(2))).toEqual([])
+      expect(isCaution('some-channels')).toBe(true)
     })
     it('says that there is none, and what is wrong besides', async () => {
       const mute = { ...media(null, 400, makeRate(24)), audio: [] }

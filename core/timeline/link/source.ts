@@ -26,7 +26,20 @@ export interface Link {
 
 /** Troubles of a link; `linked` is none. Any but `missing` still has a file. */
 export type LinkState =
-  'linked' | 'ambiguous' | 'twice' | 'short' | 'rate' | 'raster' | 'sound-rate' | 'channels' | 'missing' | 'replaced'
+  | 'linked'
+  | 'ambiguous'
+  | 'some-channels'
+  | 'twice'
+  | 'short'
+  | 'rate'
+  | 'raster'
+  | 'sound-rate'
+  | 'channels'
+  | 'missing'
+  | 'replaced'
+
+/** Troubles that somebody should look at, and nobody needs to accept. */
+export const isCaution = (state: LinkState) => state === 'ambiguous' || state === 'some-channels'
 
 /** Clips that name the same source, and what was found for them. */
 export interface Source {

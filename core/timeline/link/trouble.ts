@@ -104,6 +104,7 @@ export function troublesOf(
     ...each((f) => otherRaster(f, usual)),
     ...each((f) => otherSampleRate(f, usual)),
     ...each((f) => fewerChannels(t, f)),
+    ...each((f) => someChannels(t, f)),
     ...(answering ? each((f) => (f === files[0] ? severalAnswer(f, answering) : null)) : []),
   ]
 }
@@ -193,6 +194,15 @@ function otherSampleRate({ name, info, heard }: OfFile, { sampleRate }: Usual): 
   }
 }
 
+/** The channels, from 0, that uses of a file which lie beside each other take of it, for each such place. */
+function takenTogether(t: Timeline, uses: readonly Placed[], channels: number): Set<number>[] {
+  const eventOf = (u: Placed) => t.events[u.event]!
+  const together = grouped(uses, (u) => `${eventOf(u).record.in}-${eventOf(u).record.out}`)
+  return [...together.values()].map(
+    (own) => new Set(own.flatMap((u) => soundRoute(t, eventOf(u), channels).map(([c]) => c))),
+  )
+}
+
 /**
  * That a source lacks sound channels which are taken of it. Tracks beside each other that take all there are, such as
  * the third and fourth of a pair, mean those.
@@ -211,15 +221,7 @@ function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nu
   })
   if (channels === 0) return found(`“${name}” has no sound, which the timeline takes from it; it is silent there.`)
   const lacking = new Set<number>()
-  const together = new Map<string, Set<number>>()
-  for (const u of heard) {
-    const e = t.events[u.event]!
-    const at = `${e.record.in}-${e.record.out}`
-    const all = together.get(at) ?? new Set<number>()
-    for (const [c] of soundRoute(t, e, channels)) all.add(c)
-    together.set(at, all)
-  }
-  for (const all of together.values())
+  for (const all of takenTogether(t, heard, channels))
     if (new Set([...all].map((c) => c % channels)).size < channels)
       for (const c of all) if (c >= channels) lacking.add(c)
   if (lacking.size === 0) return null
@@ -228,4 +230,26 @@ function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nu
     `“${name}” has ${plural(channels, 'sound channel')}, the timeline takes others of it: ` +
       `heard is channel ${each.join(', ')}.`,
   )
+}
+
+/** That tracks take one channel each of several, where the list does not say so: they may be meant to carry all. */
+function someChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | null {
+  const channels = sourceChannels(info)
+  const unnamed = heard.filter((u) => !t.events[u.event]!.channels)
+  const some = takenTogether(t, unnamed, channels).find(
+    (all) => all.size < channels && [...all].every((c) => c < channels),
+  )
+  if (!some) return null
+  const taken = [...some].map((c) => c + 1).sort((a, b) => a - b)
+  return {
+    state: 'some-channels',
+    uses: unnamed,
+    problem: {
+      code: 'link.some-channels',
+      message:
+        `“${name}” has ${channels} sound channels, of which only ${taken.join(', ')} ` +
+        `${taken.length > 1 ? 'are' : 'is'} heard: each track of this list takes one.`,
+      fix: 'Where its tracks carry several, use a list that names the channels, or a mix of them.',
+    },
+  }
 }
