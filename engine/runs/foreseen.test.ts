@@ -119,6 +119,13 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ['a sequence of PNG', 'reel.mov', recipe('sequence', { stillFormat: 'png-16' }), []],
   ['a sequence of OpenEXR', 'reel.mov', recipe('sequence', { stillFormat: 'exr-zip' }), []],
   ['a still', 'reel.mov', recipe('still'), []],
+  ['a master at 96 kHz', 'reel.mov', recipe('master', { sampleRate: 96_000 }), []],
+  [
+    'a smaller copy at 96 kHz',
+    'reel.mov',
+    recipe('viewing', { width: 320, height: 180, sampleRate: 96_000, soundBitrate: 320 }),
+    [],
+  ],
   ['sound of pictures', 'reel.mov', recipe('sound'), []],
   ['sound', 'tape.wav', recipe('sound'), ['sound-depth-used']],
   ['sound at another rate', 'tape.wav', recipe('sound', { sampleRate: 44_100 }), []],

@@ -56,8 +56,13 @@ export function pictureEntry(type: string, e: PictureEntry, box_: string | null,
   )
 }
 
-/** MOV sample entry for 24-bit big-endian PCM (QuickTime-style version 1), with `chan`. */
+/**
+ * MOV sample entry for 24-bit big-endian PCM, with `chan`: QuickTime-style version 1, of rates that its 16 bits do not
+ * hold version 2.
+ */
 export function pcm24Entry(channels: number, sampleRate: number, layout: string | null): Uint8Array {
+  const chan = chanBox(channels, layout)
+  if (sampleRate > 0xffff) return box('lpcm', description2(channels, sampleRate), chan)
   const w = new Writer()
     .zero(6)
     .u16(1)
@@ -72,14 +77,18 @@ export function pcm24Entry(channels: number, sampleRate: number, layout: string 
     .u32(3)
     .u32(3 * channels)
     .u32(2)
-  const tag = layoutTag(layout ?? (channels === 2 ? 'L R' : channels === 1 ? 'C' : ''))
   const wave = box(
     'wave',
     box('frma', new Writer().tag('in24').bytes()),
     box('enda', new Writer().u16(0).bytes()),
     new Writer().u32(8).u32(0).bytes(),
   )
-  const chan = fullBox(
+  return box('in24', w.bytes(), wave, chan)
+}
+
+function chanBox(channels: number, layout: string | null): Uint8Array {
+  const tag = layoutTag(layout ?? (channels === 2 ? 'L R' : channels === 1 ? 'C' : ''))
+  return fullBox(
     'chan',
     0,
     0,
@@ -89,10 +98,34 @@ export function pcm24Entry(channels: number, sampleRate: number, layout: string 
       .u32(0)
       .bytes(),
   )
-  return box('in24', w.bytes(), wave, chan)
 }
 
-/** MP4 sample entry for AAC with its decoder configuration (ISO/IEC 14496-14 5.6). */
+/** A sound description of version 2: packed signed big-endian samples of 24 bits. */
+const description2 = (channels: number, sampleRate: number): Uint8Array =>
+  new Writer()
+    .zero(6)
+    .u16(1)
+    .u16(2)
+    .zero(6)
+    .u16(3)
+    .u16(16)
+    .u16(0xfffe)
+    .u16(0)
+    .u32(65536)
+    .u32(72)
+    .f64(sampleRate)
+    .u32(channels)
+    .u32(0x7f000000)
+    .u32(24)
+    .u32(2 | 4 | 8)
+    .u32(3 * channels)
+    .u32(1)
+    .bytes()
+
+/**
+ * MP4 sample entry for AAC with its decoder configuration (ISO/IEC 14496-14 5.6), which alone says a rate that 16 bits
+ * do not hold.
+ */
 export function aacEntry(channels: number, sampleRate: number, configuration: Uint8Array, bitrate: number): Uint8Array {
   const w = new Writer()
     .zero(6)
@@ -101,7 +134,7 @@ export function aacEntry(channels: number, sampleRate: number, configuration: Ui
     .u16(channels)
     .u16(16)
     .u32(0)
-    .u32(sampleRate * 65536)
+    .u32(sampleRate > 0xffff ? 0 : sampleRate * 65536)
   const specific = new Writer().u8(5).u8(configuration.length).raw(configuration).bytes()
   const decoder = new Writer().u8(0x40).u8(0x15).u24(0).u32(bitrate).u32(bitrate).raw(specific).bytes()
   const es = new Writer().u16(2).u8(0).u8(4).u8(decoder.length).raw(decoder).u8(6).u8(1).u8(2).bytes()

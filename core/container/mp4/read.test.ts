@@ -258,6 +258,34 @@ describe('MP4 and MOV', () => {
       littleEndian: true,
     })
   })
+  it('reads sample rates that 16 bits do not hold, as they are written here and by others', async () => {
+    const told = async (timescale: number, sampleEntry: Uint8Array, brand: 'mov' | 'mp4' = 'mov') =>
+      (await open(file([{ ...sound, timescale, sampleEntry }], brand))).audio[0]!
+    const own = await told(96_000, pcm24Entry(2, 96_000, 'L R'))
+    expect(own.info).toMatchObject({ codec: 'pcm', sampleRate: 96_000, channels: 2, bitDepth: 24, layout: 'L R' })
+    expect(own.pcm).toEqual({ bytesPerSample: 3, kind: 'int', littleEndian: false, channels: 2 })
+    // what is left of it in 16 bits, nothing, and a box of its own beside a rate that is not it
+    const ipcm = (rate: number, ...more: Uint8Array[]) =>
+      box(
+        'ipcm',
+        new Writer().zero(6).u16(1).zero(8).u16(2).u16(24).u32(0).u16(rate).u16(0).bytes(),
+        fullBox('pcmC', 0, 0, Uint8Array.from([1, 24])),
+        ...more,
+      )
+    for (const [timescale, entry] of [
+      [96_000, ipcm(96_000 % 65_536)],
+      [96_000, ipcm(0)],
+      [48_000, ipcm(48_000, fullBox('srat', 0, 0, new Writer().u32(96_000).bytes()))],
+    ] as const)
+      expect((await told(timescale, entry, 'mp4')).info.sampleRate).toBe(96_000)
+    expect((await told(600, ipcm(48_000), 'mp4')).info.sampleRate).toBe(48_000)
+    const aac = aacEntry(2, 96_000, Uint8Array.from([0x10, 0x10]), 192_000)
+    const coded = { ...sound, timescale: 96_000, sampleEntry: aac, sizes: new Uint32Array(5).fill(7) }
+    const five = { durations: { constant: 1024 }, chunks: [{ offset: 54, samples: 5 }] }
+    expect((await open(file([{ ...coded, ...five }], 'mp4'))).info.audio[0]).toMatchObject({
+      ...{ codec: 'aac', sampleRate: 96_000, samples: 5120 },
+    })
+  })
   it('reads field order and aspect', async () => {
     const shown = {
       width: 720,

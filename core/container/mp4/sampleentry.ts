@@ -178,8 +178,24 @@ function needPacked({ bytesPerSample, kind, channels }: PcmLayout, apart: number
     )
 }
 
-/** Reads an AudioSampleEntry: ISO, and QuickTime-style versions 0, 1 and 2. */
-export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
+/**
+ * The sample rate of an entry, which has 16 bits for it: of what does not fit there is the rest, or nothing, beside the
+ * track's time scale or a box of its own (ISO/IEC 14496-12 12.2.4).
+ */
+function wholeRate(said: number, timescale: number, boxes: readonly InnerBox[]): number {
+  const srat = child(boxes, 'srat')?.data
+  if (srat && srat.left >= 8) {
+    srat.skip(4)
+    return srat.u32()
+  }
+  return said === 0 || (timescale > 0xffff && said === timescale % 0x10000) ? timescale : said
+}
+
+/**
+ * Reads an AudioSampleEntry: ISO, and QuickTime-style versions 0, 1 and 2. `timescale` is that of its track, units a
+ * second.
+ */
+export function readAudioEntry(box: InnerBox, stsdVersion: number, timescale: number): AudioEntry {
   const r = new Reader(box.data.bytes, box.data.name, box.data.base)
   r.skip(8)
   const version = r.u16()
@@ -202,6 +218,8 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
     packet = r.u32()
     r.skip(4)
   }
+  const boxes = innerBoxes(r)
+  if (version !== 2) sampleRate = wholeRate(sampleRate, timescale, boxes)
   if (channels < 1 || channels > 1024 || !(sampleRate >= 1 && sampleRate <= 1_000_000)) {
     fail(
       'mp4.sound-entry',
@@ -210,7 +228,6 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number): AudioEntry {
       'The file is damaged; copy it again from where it came from.',
     )
   }
-  const boxes = innerBoxes(r)
   const layout = channelLayout(child(boxes, 'chan')?.data, channels)
   const base = { codec: printable(box.type).trim(), channels, sampleRate, bitDepth: bits, layout, webCodec: null }
   if (box.type === 'enca')

@@ -45,7 +45,7 @@ export async function audioTrack(
   movieScale: number,
   source: ByteSource,
 ): Promise<ReadTrack> {
-  const read = readAudioEntry(trak.entry!, trak.stsdVersion)
+  const read = readAudioEntry(trak.entry!, trak.stsdVersion, trak.timescale)
   const entry = trak.off ? { ...read, info: { ...read.info, off: true as const } } : read
   return entry.pcm
     ? plainSound(trak, { ...entry, pcm: entry.pcm }, fragment, movieScale, source)

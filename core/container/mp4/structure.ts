@@ -119,11 +119,17 @@ function entryFields(name: string, r: Reader): PartField[] {
   r.skip(8)
   const version = r.u16()
   r.skip(6)
-  const [channels, bits] = [r.u16(), r.u16()]
-  r.skip(4)
-  const rate = r.u16()
-  return [
+  const fields = (channels: number, bits: number, rate: number) => [
     ...[field('version', version), field('channels', channels), field('bits', bits)],
     ...(rate ? [field('sample rate', `${rate} Hz`)] : []),
   ]
+  if (version < 2) {
+    const [channels, bits] = [r.u16(), r.u16()]
+    r.skip(4)
+    return fields(channels, bits, r.u16())
+  }
+  r.skip(16)
+  const [rate, channels] = [r.f64(), r.u32()]
+  r.skip(4)
+  return fields(channels, r.u32(), rate)
 }

@@ -11,10 +11,11 @@ import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
 import { lumaWeights, madeColour } from '../../../core/media/colour'
-import type { Colour, Media, MediaInfo } from '../../../core/media/media'
+import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { fileBase, outputColour } from '../../../core/recipe/output'
+import { recipeKind } from '../../../core/recipe/registry'
 import { layoutOf } from '../../../core/sound/layout'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { filledIn } from '../../../core/split/papers'
@@ -98,6 +99,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
   const written = await openMediaFile(scratch, item.target.path, lumaWeights(colour.matrix))
   try {
     const { info, media } = written
+    checkKind(item, info)
     checkStructure(item, info)
     if (media) await checkContainer(item, media)
     const head = headIn(item)
@@ -160,6 +162,26 @@ function frozenReadings(item: FrozenDeliverable): Readings {
     if (reading && reading.value !== null) out[key] = reading as Reading
   }
   return out
+}
+
+/** What a file is that was coded anew, in words, as far as nobody's rules may leave it open. */
+function kindText(
+  v: Pick<VideoInfo, 'width' | 'height'> | null | undefined,
+  sounds: readonly Pick<AudioInfo, 'channels' | 'sampleRate'>[],
+): string {
+  const channels = sounds.reduce((n, a) => n + a.channels, 0)
+  const rates = [...new Set(sounds.map((a) => a.sampleRate))]
+  const sound = channels ? `${plural(channels, 'channel')} at ${rates.join(' and ')} Hz` : 'no sound'
+  return `${v ? `pictures of ${v.width}×${v.height}` : 'no pictures'} and ${sound}`
+}
+
+/** Whether a file that was coded anew is of the raster and the sound that was asked for. */
+function checkKind({ output, recipe, target }: FrozenDeliverable, info: MediaInfo): void {
+  if (recipeKind(recipe).copies) return
+  const asked = kindText(output.video, output.audio ? [output.audio] : [])
+  const there = kindText(info.video[0], info.audio)
+  if (asked !== there)
+    fail('prove.kind', `The file has ${there}; asked for were ${asked}.`, target.path, 'Report it with the run sheet.')
 }
 
 /** Whether frames and chapters are as many, and where, as was asked. */
