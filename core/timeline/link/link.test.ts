@@ -289,6 +289,11 @@ describe('linking', () => {
       expect(await told([on('A1', 0, 50)], heard(1, 49 * 1920))).toEqual([
         'link.short: “Band.mov” lacks up to 1 frame of what the timeline takes from it.',
       ])
+      // which does not make another file the right one
+      const files = { 'new/Band.mov': heard(1, 49 * 1920), 'old/Band.mov': heard(1) }
+      const preferred = { files: {}, folders: [{ root: 'r', path: 'new' }] }
+      const { sources } = await link(timeline([on('A1', 0, 50)]), files, preferred)
+      expect(sources.map((s) => [s.state, s.linked!.path])).toEqual([['short', 'new/Band.mov']])
     })
   })
   it('takes a person’s word, and one folder serves all alike', async () => {

@@ -5,7 +5,7 @@ import { sameRate, type Frames } from '../../time/rate'
 import { formatTimecode } from '../../time/timecode'
 import type { Clip, Timeline } from '../model'
 import { nameRank, sourceKey, wordsFor } from './names'
-import { cover, placeIn, taken } from './place'
+import { cover, placeIn, soundless, taken } from './place'
 import {
   fileKey,
   troubled,
@@ -137,7 +137,7 @@ function choose(
   let ambiguous = false
   const placed = uses.map((u): Placed => {
     const scored = usable
-      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info, u.kind) }))
+      .map((m) => ({ ...m, ...cover(u.clip, u.range, m.info) }))
       .sort(
         (a, b) =>
           Number(a.rank >= 0) - Number(b.rank >= 0) ||
@@ -159,8 +159,9 @@ function choose(
           preferred(m.file) === preferred(best.file) &&
           !same(m.file, best.file),
       )
-    const { file, offset, info, missing: lacking, twice } = best
-    return { ...u, link: { file, offset }, info, lacking, twice }
+    const { file, offset, info, missing, twice } = best
+    const silent = u.kind === 'audio' ? soundless(u.clip, u.range, best, info) : 0
+    return { ...u, link: { file, offset }, info, lacking: Math.max(missing, silent), twice }
   })
   return { placed, ambiguous }
 }

@@ -53,18 +53,11 @@ function recounted(count: Frames, t: StartTimecode, rate: Rate): Frames {
   return timecodeToFrames(h, m, s, frames, { rate, dropFrame: false })!
 }
 
-/** Frames of a rate in which there is sound. */
-function soundingAt({ audio }: MediaInfo, rate: Rate): Frames {
-  const each = audio.map((a) => mulDivFloor(a.samples - 1, rate.num, a.sampleRate * rate.den) + 1)
-  return Math.max(0, ...each)
-}
-
 /** How far a file covers what a clip takes, from where its frames count, and whether it counts that twice. */
 export function cover(
   c: Clip,
   range: FrameRange,
   info: MediaInfo,
-  kind: 'video' | 'audio',
 ): { offset: Frames; missing: Frames; twice: boolean } {
   const { counted, length } = placeIn(info, c.source!.rate)
   const whole = (count: Frames): Stretch => ({ at: 0, count, frames: length })
@@ -72,15 +65,21 @@ export function cover(
   const own = counted.length ? counted : unclocked
   // lists that take no notice of the clock count from nought
   const options = own.some((s) => s.at === 0 && s.count === 0 && s.frames === length) ? own : [...own, whole(0)]
-  // sound that ends before its pictures
-  const sounding = kind === 'audio' && info.audio.length > 0 ? soundingAt(info, c.source!.rate) : Infinity
   const scored = options.map(({ at, count, frames }) => ({
     offset: count - at,
-    missing:
-      Math.max(0, count - range.in) + Math.max(0, range.out - count - Math.min(frames, Math.max(0, sounding - at))),
+    missing: Math.max(0, count - range.in) + Math.max(0, range.out - count - frames),
   }))
   const best = scored.reduce((a, b) => (b.missing < a.missing ? b : a))
   return { ...best, twice: scored.slice(0, counted.length).filter((s) => s.missing === 0).length > 1 }
+}
+
+/** Frames at the end of what a clip takes in which its file has pictures, but no longer sound. */
+export function soundless(c: Clip, range: FrameRange, { offset }: Pick<Link, 'offset'>, info: MediaInfo): Frames {
+  const [v] = info.video
+  if (!v || v.rateStated === false || info.audio.length === 0) return 0
+  const { rate } = c.source!
+  const sounding = info.audio.map((a) => mulDivFloor(a.samples - 1, rate.num, a.sampleRate * rate.den) + 1)
+  return Math.min(range.out - range.in, Math.max(0, range.out - offset - Math.max(...sounding)))
 }
 
 /** The media frame a source frame is, by whole frames or, where the media runs at another rate, by time. */
