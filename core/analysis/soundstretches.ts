@@ -5,11 +5,11 @@ import type { MeasuredHead } from './head'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
 import type { SampleRange, SoundFaults } from './soundfaults'
-import { soundTraceLayout, type SoundShape } from './soundtrace'
+import { productAt, soundTraceLayout, type SoundShape } from './soundtrace'
 
 /** Stretches of sound that a person should listen to, as its trace shows them, in frames from the first one fed. */
 export interface SoundStretches {
-  /** Every channel under −60 dBFS for half a second or more. */
+  /** Every channel that is heard under −60 dBFS for half a second or more. */
   readonly silence: readonly FrameRange[]
   /**
    * The first two channels work against each other (correlation under −0.5 over a tenth of a second) for a second or
@@ -20,7 +20,14 @@ export interface SoundStretches {
 
 const quiet = 0.001
 
-export function soundStretches(shape: SoundShape): Meter<Float32Array, SoundStretches> {
+/** Finds them in the channels heard: `route` gives the source channel (from 0, −1 is silence) of each, in order. */
+export function soundStretches(
+  shape: SoundShape,
+  route: readonly number[] = Array.from({ length: shape.channels }, (_, c) => c),
+): Meter<Float32Array, SoundStretches> {
+  const heard = route.filter((c) => c >= 0)
+  const [l = -1, r = -1] = route
+  const products = l < 0 || r < 0 ? null : [productAt(l, l), productAt(l, r), productAt(r, r)]
   const layout = soundTraceLayout(shape)
   const second = Math.max(1, nominalRate(shape.rate))
   const window = Math.ceil(second / 10)
@@ -30,10 +37,10 @@ export function soundStretches(shape: SoundShape): Meter<Float32Array, SoundStre
   return {
     feed(row) {
       let loudest = 0
-      for (let c = 0; c < shape.channels; c++) loudest = Math.max(loudest, row[layout.peaks + c]!)
+      for (const c of heard) loudest = Math.max(loudest, row[layout.peaks + c]!)
       silence.feed(loudest < quiet)
-      if (shape.channels < 2) return
-      recent.push([0, 1, 2].map((i) => row[layout.products + i]!))
+      if (!products) return
+      recent.push(products.map((i) => row[layout.products + i]!))
       if (recent.length > window) recent.shift()
       const [left, cross, right] = [0, 1, 2].map((i) => recent.reduce((n, p) => n + p[i]!, 0)) as [
         number,

@@ -228,9 +228,10 @@ describe('sound faults', () => {
     for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map((c) => c.subarray(at, at + block)))
     return faultsWithin(m.result(), { in: 0, out: channels[0]!.length })
   }
-  const stretches = (channels: Float32Array[]) => {
-    const m = soundStretches(shape)
-    for (const row of traces(shape, channels, { in: 0, out: channels[0]!.length / 1920 }, false, 4800)) m.feed(row)
+  const stretches = (channels: Float32Array[], route?: readonly number[]) => {
+    const own = { ...shape, channels: channels.length }
+    const m = soundStretches(own, route)
+    for (const row of traces(own, channels, { in: 0, out: channels[0]!.length / 1920 }, false, 4800)) m.feed(row)
     return m.result()
   }
   function faulty(): [Float32Array, Float32Array] {
@@ -254,6 +255,16 @@ describe('sound faults', () => {
     expect(Math.abs(f.clicks[0]!.in - 20_000)).toBeLessThan(4)
     expect(Math.abs(f.clicks[1]!.in - 30_000)).toBeLessThan(4)
     expect(f.dropouts).toEqual([{ in: 60_010, out: 60_200 }])
+  })
+  it('silence and phase are those of the channels that are heard, in their order', () => {
+    const [l, r] = faulty()
+    const own = stretches([l, r])
+    const four = [tone(8), l, r, tone(8)]
+    expect(stretches(four)).toEqual({ silence: [], phase: [] })
+    expect(stretches(four, [1, 2])).toEqual(own)
+    expect(stretches(four, [2, 1])).toEqual(own)
+    expect(stretches(four, [1, -1, 2])).toEqual({ silence: own.silence, phase: [] })
+    expect(stretches(four, [1, 2, 0])).toEqual({ silence: [], phase: own.phase })
   })
   it('silence and phase are found to the frame, phase once a tenth of a second of it has passed', () => {
     const s = stretches(faulty())

@@ -58,7 +58,8 @@ export function soundTraceLayout({ channels: c, rate }: SoundShape): Layout {
   }
 }
 
-const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
+/** Where the product of two channels stands among those of a row. */
+export const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
 
 /** A frame whose trace is taken; `states` are filters started anew at it, which still differ until `done`. */
 interface Open {

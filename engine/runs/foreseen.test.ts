@@ -55,6 +55,12 @@ beforeAll(async () => {
   const bext = { ...said, timeReference: 0, loudness: null }
   const head = wavHead({ channels: 2, sampleRate: 48_000, bitDepth: 16, samples: 96_000, cues: [], bext })
   writeFileSync(path.join(storage, 'tape.wav'), Buffer.concat([head, encodePcm([sound, sound], 16, true)]))
+  // what its first two channels are silent of, and the others click in
+  const [pair, others] = [Float32Array.from(sound).fill(0, 30_000, 60_000), Float32Array.from(sound)]
+  others[20_000]! += 0.4
+  const four = wavHead({ channels: 4, sampleRate: 48_000, bitDepth: 24, samples: 96_000, cues: [], bext })
+  const samples = encodePcm([pair, pair, others, others], 24, true)
+  writeFileSync(path.join(storage, 'tracks.wav'), Buffer.concat([four, samples]))
   engine = await testEngine(folder)
   await engine.outlets.saveSpec(everything)
   for (const [file, to] of [
@@ -63,6 +69,7 @@ beforeAll(async () => {
     ['intra.mxf', 9],
     ['fast.mov', 9],
     ['tape.wav', 90_000],
+    ['tracks.wav', 90_000],
   ] as const) {
     const { id, splitVersion } = await engine.timelines.bringIn({ root: 'storage', path: file })
     const region = { id: 'r', name: 'Fog Bell', in: 1, out: to, metadata: {} }
@@ -128,6 +135,8 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ],
   ['sound of pictures', 'reel.mov', recipe('sound'), []],
   ['sound', 'tape.wav', recipe('sound'), ['sound-depth-used']],
+  ['two of four channels', 'tracks.wav', recipe('sound', { channels: [1, 2] }), []],
+  ['two others of four channels', 'tracks.wav', recipe('sound', { channels: [4, 3] }), []],
   ['sound at another rate', 'tape.wav', recipe('sound', { sampleRate: 44_100 }), []],
 ])('%s', async (name, file, by, known) => {
   // what is coded with loss sounds a little other than what it is made from

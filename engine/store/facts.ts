@@ -39,7 +39,7 @@ export const factKeys = {
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
   regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[], pause: Frames = 0) =>
-    `region-sound/5/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
+    `region-sound/6/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
     `region-pictures/${contentEdition}/${s.content}-${s.size}/${rangesKey(ranges)}`,

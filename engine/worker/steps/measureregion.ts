@@ -150,14 +150,15 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
     const { shape, rows, damage, samples } = heard
     if (reader) reader.pause(step.payload.pause ?? 0)
     reader ??= soundReader(shape, route, channelGains(route.length, layoutOf(route.length)))
-    const stretches = soundStretches(shape)
+    const stretches = soundStretches(shape, route)
     const { peaks: first } = soundTraceLayout(shape)
     for (const row of rows) {
       reader.feed(row)
       stretches.feed(row)
       peaks = everyChannel(shape).map((c) => Math.max(peaks[c] ?? 0, row[first + c]!))
     }
-    const trouble = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
+    const written = damage.filter((_, c) => route.includes(c))
+    const trouble = troubleOf(stretches.result(), faultsWithin(written, samples), shape, range.in, rate)
     parts.push({ at: range.in - programme[0]!.in, trouble })
     for (const c of codedWithin(damage, samples)) coded.add(c)
   }
