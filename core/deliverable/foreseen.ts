@@ -1,11 +1,13 @@
 import type { RegionSound } from '../analysis/soundstretches'
 import { pictureCaptions } from '../codec/captions'
 import type { SourceUnits } from '../codec/unitfacts'
+import { pixelsAgainst } from '../media/aspect'
 import { madeColour } from '../media/colour'
 import { hasFields } from '../media/scan'
 import type { Evidence } from '../measure/measure'
 import { lostData, outputColour, type Output } from '../recipe/output'
 import { conversionOf } from '../picture/convert'
+import { placement } from '../picture/scale'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { burnIns } from '../recipe/settings'
@@ -49,11 +51,25 @@ function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { code
 const drawnBy = (recipe: Recipe) =>
   recipeKind(recipe).settings.flatMap((s) => (s in burnIns && recipe[s] ? [burnIns[s as keyof typeof burnIns]] : []))
 
-/** Whether pictures are seen otherwise than in the source: something is drawn into them, or their colour changes. */
-export function changesPictures({ output: { video }, recipe, timeline: { info } }: Draft): boolean {
-  const from = madeColour(info.video[0]?.colour ?? null)
-  const made = video !== null && !recipeKind(recipe).copies
-  if (!made) return false
+/** Whether pictures get bars in the raster of a file, or lose of their edges: shares of them are others then. */
+function laysAnew({ output: { video }, recipe: { fit }, timeline: { info } }: Draft): boolean {
+  const [own] = info.video
+  if (!video || !own) return false
+  const { from, to } = placement(own.width, own.height, pixelsAgainst(own, video), video.width, video.height, fit)
+  return [from.width - own.width, from.height - own.height, to.width - video.width, to.height - video.height].some(
+    (n) => n !== 0,
+  )
+}
+
+/**
+ * Whether pictures are seen otherwise than in the source: something is drawn into them, their colour changes, or they
+ * fill another part of the raster.
+ */
+export function changesPictures(d: Draft): boolean {
+  const { output, recipe, timeline } = d
+  const from = madeColour(timeline.info.video[0]?.colour ?? null)
+  if (output.video === null || recipeKind(recipe).copies) return false
+  if (laysAnew(d)) return true
   return recipe.table !== null || drawnBy(recipe).length > 0 || conversionOf(from, outputColour(recipe, from)) !== null
 }
 

@@ -24,6 +24,19 @@ export function widerThan(own: string, other: string): number {
   return Math.abs(wider - 1) < 0.03 ? 1 : wider
 }
 
+/** Pictures by their raster and the shape of its pixels. */
+interface Shaped {
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: string
+}
+
+/** How wide pixels of pictures are against those of the raster that they are brought to. */
+export const pixelsAgainst = (own: Shaped, raster: Shaped): number =>
+  own.width === raster.width && own.height === raster.height
+    ? widerThan(own.pixelAspect, raster.pixelAspect)
+    : aspectValue(own.pixelAspect) / aspectValue(raster.pixelAspect)
+
 /** The two sides of a pixel aspect; 1 and 1 when it makes no sense. */
 export function aspectParts(aspect: string): readonly [number, number] {
   const r = parseRate(aspect.replace(':', '/'))

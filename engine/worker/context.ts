@@ -2,9 +2,9 @@ import { rm, rmdir } from 'node:fs/promises'
 import { countAt } from '../../core/media/starttimecode'
 import path from 'node:path'
 import type { Lines } from '../../core/container/container'
-import { aspectValue, widerThan } from '../../core/media/aspect'
+import { aspectValue, pixelsAgainst } from '../../core/media/aspect'
 import { lumaWeights, madeColour } from '../../core/media/colour'
-import type { MediaInfo, VideoInfo } from '../../core/media/media'
+import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, placed, SampleClock, sectionAt, type SoundPart } from '../../core/lineup/lineup'
 import { sectionKind } from '../../core/lineup/registry'
@@ -100,7 +100,7 @@ export function deliverableSource(
   }
   const pairs = output.perFrame === 2
   const finer = pairs || keepsFields(work)
-  const aspectThere = v && read ? shapeThere(read, v) : 1
+  const aspectThere = v && read ? pixelsAgainst(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
   const colour = madeColour(info.video[0]?.colour ?? null)
   const made = outputColour(recipe, colour)
@@ -161,18 +161,6 @@ async function linesIn(
   const { timecode } = source.info
   const counted = timecode ? countAt(timecode, frame) : timeline.start + frame
   return source.lines(frame, counted === output.start.frames + n)
-}
-
-/**
- * How wide pixels of a source are against those of a file; the same where a raster stays and its shape has two usual
- * spellings, which are a fiftieth apart.
- */
-function shapeThere(
-  read: Pick<VideoInfo, 'width' | 'height' | 'pixelAspect'>,
-  v: NonNullable<Output['video']>,
-): number {
-  if (read.width === v.width && read.height === v.height) return widerThan(read.pixelAspect, v.pixelAspect)
-  return aspectValue(read.pixelAspect) / aspectValue(v.pixelAspect)
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {
