@@ -113,7 +113,7 @@ const show = (s: Source) => showOnDesk(props.timeline.id, first(s))
             }}</span>
           </td>
           <td class="what small">
-            <template v-for="p in problemsOf(s)" :key="p.message">
+            <template v-for="(p, i) in problemsOf(s)" :key="i">
               <span class="block">{{ p.message }}</span>
               <span v-if="p.fix" class="quiet block">{{ p.fix }}</span>
             </template>
