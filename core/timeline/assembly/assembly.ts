@@ -16,6 +16,7 @@ import {
 import { hasFields } from '../../media/scan'
 import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
+import { sourceChannels } from '../../sound/layout'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
@@ -160,7 +161,7 @@ export function takenBy({ timeline, links }: Pick<Assembly, 'timeline' | 'links'
 }
 
 /** Channels of all sound tracks together. */
-export const channelsOf = (info: MediaInfo | null | undefined) => info?.audio.reduce((n, a) => n + a.channels, 0) ?? 0
+export const channelsOf = (info: MediaInfo | null | undefined) => (info ? sourceChannels(info) : 0)
 
 /** What is said where pictures cannot be brought to one colour. */
 const severalColours: Problem = {

@@ -259,6 +259,15 @@ describe('linking', () => {
       expect(await told(apart, heard(2))).toEqual([`${takes}1 in place of 3, 2 in place of 4.`])
       expect(await told([on('A1', 0, 50, [4])], heard(2))).toEqual([`${takes}1 in place of 5.`])
     })
+    it('says it of the events alone that take what is not there', async () => {
+      const tracks = ['A1', 'A2', 'A3'].map((name) => ({ name, kind: 'audio' as const }))
+      const events = [on('A1', 0, 50), on('A2', 0, 50), on('A3', 50, 90), on('A1', 90, 99)]
+      const { sources } = await link({ ...timeline(events), tracks }, { 'Band.mov': heard(2) })
+      expect(troublesIn(sources[0]!).map((x) => [x.state, x.events])).toEqual([
+        ['channels', [2]],
+        ['some-channels', [3]],
+      ])
+    })
     it('says where a list that names no channels takes some of them, for somebody to look at', async () => {
       const says = (which: string) => [
         `link.some-channels: “Band.mov” has 2 sound channels, of which only ${which} is heard: ` +

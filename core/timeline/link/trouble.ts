@@ -194,13 +194,18 @@ function otherSampleRate({ name, info, heard }: OfFile, { sampleRate }: Usual): 
   }
 }
 
-/** The channels, from 0, that uses of a file which lie beside each other take of it, for each such place. */
-function takenTogether(t: Timeline, uses: readonly Placed[], channels: number): Set<number>[] {
+/** Uses of a file that lie beside each other, and the channels, from 0, that they take of it. */
+function takenTogether(
+  t: Timeline,
+  uses: readonly Placed[],
+  channels: number,
+): { readonly own: readonly Placed[]; readonly taken: readonly number[] }[] {
   const eventOf = (u: Placed) => t.events[u.event]!
   const together = grouped(uses, (u) => `${eventOf(u).record.in}-${eventOf(u).record.out}`)
-  return [...together.values()].map(
-    (own) => new Set(own.flatMap((u) => soundRoute(t, eventOf(u), channels).map(([c]) => c))),
-  )
+  return [...together.values()].map((own) => {
+    const taken = new Set(own.flatMap((u) => soundRoute(t, eventOf(u), channels).map(([c]) => c)))
+    return { own, taken: [...taken].sort((a, b) => a - b) }
+  })
 }
 
 /**
@@ -210,9 +215,9 @@ function takenTogether(t: Timeline, uses: readonly Placed[], channels: number): 
 function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | null {
   if (heard.length === 0) return null
   const channels = sourceChannels(info)
-  const found = (message: string): Trouble => ({
+  const found = (message: string, uses = heard): Trouble => ({
     state: 'channels',
-    uses: heard,
+    uses,
     problem: {
       code: 'link.channels',
       message,
@@ -220,15 +225,16 @@ function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nu
     },
   })
   if (channels === 0) return found(`“${name}” has no sound, which the timeline takes from it; it is silent there.`)
-  const lacking = new Set<number>()
-  for (const all of takenTogether(t, heard, channels))
-    if (new Set([...all].map((c) => c % channels)).size < channels)
-      for (const c of all) if (c >= channels) lacking.add(c)
-  if (lacking.size === 0) return null
+  const counted = takenTogether(t, heard, channels).filter(
+    ({ taken }) => taken.some((c) => c >= channels) && new Set(taken.map((c) => c % channels)).size < channels,
+  )
+  if (counted.length === 0) return null
+  const lacking = new Set(counted.flatMap(({ taken }) => taken.filter((c) => c >= channels)))
   const each = [...lacking].sort((a, b) => a - b).map((c) => `${(c % channels) + 1} in place of ${c + 1}`)
   return found(
     `“${name}” has ${plural(channels, 'sound channel')}, the timeline takes others of it: ` +
       `heard is channel ${each.join(', ')}.`,
+    counted.flatMap(({ own }) => own),
   )
 }
 
@@ -236,14 +242,14 @@ function fewerChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nu
 function someChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | null {
   const channels = sourceChannels(info)
   const unnamed = heard.filter((u) => !t.events[u.event]!.channels)
-  const some = takenTogether(t, unnamed, channels).find(
-    (all) => all.size < channels && [...all].every((c) => c < channels),
+  const some = takenTogether(t, unnamed, channels).filter(
+    ({ taken }) => taken.length < channels && taken.every((c) => c < channels),
   )
-  if (!some) return null
-  const taken = [...some].map((c) => c + 1).sort((a, b) => a - b)
+  if (!some[0]) return null
+  const taken = some[0].taken.map((c) => c + 1)
   return {
     state: 'some-channels',
-    uses: unnamed,
+    uses: some.flatMap(({ own }) => own),
     problem: {
       code: 'link.some-channels',
       message:
