@@ -175,7 +175,7 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
   ]
   const output = {
     ...described,
-    problems: [...described.problems, ...problems],
+    problems: [...described.problems, ...problems, ...listProblems(timeline, range, described)],
     notes: [
       ...(described.notes ?? []),
       ...saidOf(handles, recipe.handles),
@@ -273,19 +273,24 @@ export function sourcesUsed({ model }: DraftTimeline, linking: Linking, region: 
   return used
 }
 
-/** What a range of a timeline is made from, and what is not right with it. */
+/** What is not right with the sources of a list that a file takes from. */
+function listProblems({ model, linking }: DraftTimeline, range: FrameRange, { video, audio }: Output): Problem[] {
+  const kinds = [...(video ? ['video' as const] : []), ...(audio ? ['audio' as const] : [])]
+  return linking ? assemblyProblems(model, linking.sources, range, kinds) : []
+}
+
+/** What a range of a timeline is made from, and why it cannot be copied where it should. */
 function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info: MediaInfo; problems: Problem[] } {
   if (!t.linking) return { info: t.info, problems: [] }
-  const { assembly, infos, sources } = t.linking
-  const problems = assemblyProblems(t.model, sources, range)
+  const { assembly, infos } = t.linking
   const whole = t.info.video.length ? narrowedTo(t.info, infos, sourcesUsed(t, t.linking, range)) : t.info
-  if (!copies) return { info: whole, problems }
+  if (!copies) return { info: whole, problems: [] }
   const copy = copySource(assembly, range, infos)
-  if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems }
+  if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems: [] }
   const why = {
     code: 'rewrap.assembled',
     message: `This stretch cannot be copied untouched: ${copy.why}.`,
     fix: 'Use a master or a viewing copy.',
   }
-  return { info: whole, problems: [...problems, why] }
+  return { info: whole, problems: [why] }
 }

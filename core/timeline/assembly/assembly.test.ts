@@ -423,8 +423,12 @@ describe('problems of a range', () => {
       lookedFor: '',
       problem: { code: 'link.missing', message: '' },
     }
-    expect(assemblyProblems(a.timeline, [bad], { in: 0, out: 10 }).map((p) => p.code)).toEqual(['link.missing'])
-    expect(assemblyProblems(a.timeline, [bad], { in: 25, out: 30 }).map((p) => p.code)).toEqual(['assembly.wipe'])
+    expect(assemblyProblems(a.timeline, [bad], { in: 0, out: 10 }, ['video', 'audio']).map((p) => p.code)).toEqual([
+      'link.missing',
+    ])
+    expect(assemblyProblems(a.timeline, [bad], { in: 25, out: 30 }, ['video']).map((p) => p.code)).toEqual([
+      'assembly.wipe',
+    ])
   })
 })
 

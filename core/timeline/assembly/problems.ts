@@ -2,17 +2,28 @@ import type { Problem } from '../../problem'
 import { overlaps, type FrameRange } from '../../time/range'
 import { formatTimecode } from '../../time/timecode'
 import { isCaution, troublesIn, type Source } from '../link/source'
-import type { Timeline } from '../model'
+import type { Timeline, TimelineEvent } from '../model'
 import { usedIn } from './pictures'
 
-/** What is not as it should be within a range: links in trouble, and wipes, which are made as dissolves. */
-export function assemblyProblems(t: Timeline, sources: readonly Source[], range: FrameRange): Problem[] {
+/**
+ * What is not as it should be within a range for a file of its pictures, its sound or both: links in trouble, and
+ * wipes, which are made as dissolves.
+ */
+export function assemblyProblems(
+  t: Timeline,
+  sources: readonly Source[],
+  range: FrameRange,
+  kinds: readonly TimelineEvent['kind'][],
+): Problem[] {
   const used = usedIn(t, range)
+  const shows = (event: number) => kinds.includes(t.events[event]!.kind)
   const out = sources
     .flatMap(troublesIn)
-    .filter((x) => !isCaution(x.state) && x.events.some((i) => used.has(i)))
+    // a file that is another one now is opened all the same
+    .filter((x) => !isCaution(x.state) && x.events.some((i) => used.has(i) && (x.state === 'replaced' || shows(i))))
     .map((x) => x.problem)
-  const wipe = t.events.find((e) => e.transition?.kind === 'wipe' && overlaps(e.record, range))
+  const wipes = kinds.includes('video') ? t.events.filter((e) => e.transition?.kind === 'wipe') : []
+  const wipe = wipes.find((e) => overlaps(e.record, range))
   if (wipe)
     out.push({
       code: 'assembly.wipe',
