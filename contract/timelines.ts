@@ -104,7 +104,7 @@ export interface VersionChanges {
 export interface AnalysisState {
   readonly pictures: PictureFacts | null
   /** Without what only readings of regions need. */
-  readonly sound: Omit<SoundAnalysis, 'shape' | 'damage'> | null
+  readonly sound: Omit<SoundAnalysis, 'shape' | 'damage' | 'closed'> | null
   /** 0…1. */
   readonly progress: number
 }

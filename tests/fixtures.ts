@@ -149,15 +149,18 @@ export interface Delivery {
   readonly file: string
   readonly range: FrameRange
   readonly by: Recipe
+  /** What is asked of it; `open` when absent. */
+  readonly spec?: string
 }
 
 /** Brings a file in where it is not there yet, and delivers a range of it by a night; its only deliverable. */
-export async function deliver(engine: Session, { name, file, range, by }: Delivery): Promise<RunView['items'][number]> {
+export async function deliver(engine: Session, delivery: Delivery): Promise<RunView['items'][number]> {
+  const { name, file, range, by, spec = 'open' } = delivery
   const there = (await engine.timelines.list()).find((x) => x.file.path === file)
   const t = there ?? (await engine.timelines.bringIn({ root: 'storage', path: file }))
   const split = { regions: [{ id: 'r', name: 'Fog Bell', ...range, metadata: {} }], markers: [] }
   if (!t.split.regions.some((x) => x.id === 'r')) await engine.timelines.saveSplit(t.id, split, t.splitVersion)
-  await engine.outlets.save(outlet(name, 'storage', by))
+  await engine.outlets.save(outlet(name, 'storage', by, { spec }))
   const key = { timelineId: t.id, regionId: 'r', outletId: name }
   await engine.outlets.choose([key], true)
   // before the night its region is measured, and its media held against lists of checksums beside it

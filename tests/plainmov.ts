@@ -3,16 +3,18 @@ import type { Scan } from '../core/media/media'
 import type { Layout } from '../core/container/container'
 import { v210Size } from '../core/codec/v210/v210'
 
-/** Where everything stands in a MOV of v210 pictures at 25 frames a second, each followed by its stereo sound. */
+/** Where all stands in a MOV of v210 pictures at 25 frames a second, each followed by its stereo tracks of sound. */
 export function plainMov(
   width: number,
   height: number,
   frames: number,
   start: number,
   scan: Scan = 'progressive',
+  soundTracks = 1,
 ): Layout & { picture: number; step: number } {
   const picture = v210Size(width, height)
-  const step = picture + 1920 * 6
+  const block = 1920 * 6
+  const step = picture + soundTracks * block
   const rate = { num: 25, den: 1 }
   const layout = mp4.layout!('mov', {
     frames,
@@ -37,9 +39,9 @@ export function plainMov(
         durations: { constant: 1 },
         chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * step, samples: 1 })),
       },
-      {
+      ...Array.from({ length: soundTracks }, (_, track) => ({
         essence: {
-          kind: 'audio',
+          kind: 'audio' as const,
           codec: 'pcm',
           channels: 2,
           sampleRate: 48000,
@@ -50,8 +52,11 @@ export function plainMov(
         timescale: 48000,
         sizes: { constant: 6, count: frames * 1920 },
         durations: { constant: 1 },
-        chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * step + picture, samples: 1920 })),
-      },
+        chunks: Array.from({ length: frames }, (_, n) => ({
+          offset: n * step + picture + track * block,
+          samples: 1920,
+        })),
+      })),
     ],
   })
   return { ...layout, picture, step }

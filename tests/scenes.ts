@@ -29,10 +29,10 @@ function draw(scene: number, k: number): Picture {
   return p
 }
 
-/** Writes a MOV of shots one after the other, with a tone wherever they are not black. */
-export async function makeScenes(file: string, shots: readonly SceneShot[]): Promise<void> {
+/** Writes a MOV of shots one after the other, with a tone wherever they are not black, the same in each track. */
+export async function makeScenes(file: string, shots: readonly SceneShot[], soundTracks = 1): Promise<void> {
   const frames = shots.flatMap(([scene, first, n]) => Array.from({ length: n }, (_, i) => [scene, first + i] as const))
-  const { head, picture, step } = plainMov(width, height, frames.length, 90_000)
+  const { head, picture, step } = plainMov(width, height, frames.length, 90_000, 'progressive', soundTracks)
   const tone = Float32Array.from({ length: 1920 }, (_, i) => 0.1 * Math.sin((2 * Math.PI * 1000 * i) / 48000))
   const silence = new Float32Array(1920)
   const sink = await fileSink(file)
@@ -40,7 +40,8 @@ export async function makeScenes(file: string, shots: readonly SceneShot[]): Pro
   for (const [n, [scene, k]] of frames.entries()) {
     const sound = scene === 0 ? silence : tone
     await sink.write(head.length + n * step, encodeV210(draw(scene, k)))
-    await sink.write(head.length + n * step + picture, encodePcm([sound, sound], 24, false))
+    const block = encodePcm([sound, sound], 24, false)
+    for (let t = 0; t < soundTracks; t++) await sink.write(head.length + n * step + picture + t * block.length, block)
   }
   await sink.finish()
 }

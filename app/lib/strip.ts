@@ -66,6 +66,7 @@ const troubleWords: Partial<Record<Source['state'], string>> = {
   rate: 'other rate',
   raster: 'other raster',
   'sound-rate': 'sound at another rate',
+  unheard: 'sound not read',
   channels: 'lacks channels',
   'some-channels': 'not all channels',
   twice: 'timecode is there twice',

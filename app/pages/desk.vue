@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useResizeObserver } from '@vueuse/core'
-import { sourceChannels } from '../../core/sound/layout'
 import { askedOf } from '../lib/asked'
+import { heardChannels } from '../lib/hearing'
 import { isTyping } from '../lib/keys'
 import { useEditor } from '../stores/editor'
 import { useSplit } from '../stores/split'
@@ -32,7 +32,7 @@ const target = computed(() => {
 const analysing = computed(() => {
   const t = timelines.current
   const a = t?.analysis
-  if (!t || !a || ((a.pictures || desk.alone) && (a.sound || !t.info.audio.length))) return null
+  if (!t || !a || ((a.pictures || desk.alone) && (a.sound || heardChannels(t).length === 0))) return null
   const own = timelines.background.filter((b) => b.content === t.fingerprint.content)
   if (own.some((b) => b.failed))
     return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
@@ -82,7 +82,7 @@ function key(e: KeyboardEvent) {
     g: () => monitor.toggle('safe'),
     w: () => monitor.toggle('waveform'),
     d: () => monitor.compare(desk.playhead),
-    h: () => monitor.hearNext(sourceChannels(timelines.current!.info)),
+    h: () => monitor.hearNext(heardChannels(timelines.current!)),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {

@@ -15,11 +15,13 @@ export const useMonitor = defineStore('monitor', {
     safe: false,
     waveform: false,
     against: null as Against | null,
-    /** Channels that are heard, from 0; none: the first two. */
+    /** Channels that are heard, from 0; none: the first two that can be. */
     heard: [] as number[],
   }),
   getters: {
-    hears: (s) => (channel: number) => (s.heard.length ? s.heard.includes(channel) : channel < 2),
+    /** Whether a channel is heard, of those that can be. */
+    hears: (s) => (channel: number, open: readonly number[]) =>
+      (s.heard.length ? s.heard : open.slice(0, 2)).includes(channel),
   },
   actions: {
     load() {
@@ -35,16 +37,16 @@ export const useMonitor = defineStore('monitor', {
       this.against = this.against ? null : { kind: 'frame', frame }
     },
     /** Hears one channel alone, or again the first two; with others, adds it or takes it away. */
-    hear(channel: number, withOthers: boolean) {
+    hear(channel: number, withOthers: boolean, open: readonly number[]) {
       if (withOthers) {
-        const now = this.heard.length ? this.heard : [0, 1]
+        const now = this.heard.length ? this.heard : open.slice(0, 2)
         this.heard = now.includes(channel) ? now.filter((c) => c !== channel) : [...now, channel].sort((a, b) => a - b)
       } else this.heard = this.heard.length === 1 && this.heard[0] === channel ? [] : [channel]
     },
-    /** Hears the next two of so many channels. */
-    hearNext(channels: number) {
-      const first = this.heard.length ? Math.floor(this.heard[0]! / 2) * 2 + 2 : 2
-      this.heard = first >= channels ? [] : [first, first + 1].filter((c) => c < channels)
+    /** Hears the next two of the channels that can be heard. */
+    hearNext(open: readonly number[]) {
+      const first = this.heard.length ? Math.floor(open.indexOf(this.heard[0]!) / 2) * 2 + 2 : 2
+      this.heard = open.slice(first, first + 2)
     },
   },
 })

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import type { MakeRequest, NamedRange, OlderVersion, SplitMaker } from '../../core/split/makers/maker'
 import type { Likeness, ShownTimeline } from '../../contract/timelines'
+import { heardChannels } from '../lib/hearing'
 import { api } from '../lib/api'
 import { splitMaker } from '../../core/split/makers/registry'
 import { unusableName } from '../../core/split/audit/names'
@@ -162,7 +163,7 @@ export const useSplitting = defineStore('splitting', {
           return older()
         },
         ...{ pictures: current?.analysis.pictures ?? null, sound: current?.analysis.sound ?? null, list },
-        mute: current?.info.audio.length === 0,
+        mute: current !== null && heardChannels(current).length === 0,
       }
       try {
         const ranges = markRaw([...this.maker.make(request, this.set)])

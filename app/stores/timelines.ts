@@ -6,11 +6,12 @@ import type { ShownTimeline } from '../../contract/timelines'
 import { ProblemError } from '../../core/problem'
 import { applyPatch, type Patch } from '../../core/split/patch'
 import { api } from '../lib/api'
+import { heardChannels } from '../lib/hearing'
 import { latest } from '../lib/latest'
 
 const complete = (t: ShownTimeline) =>
   (t.analysis?.pictures !== null || t.info.video.length === 0) &&
-  (t.analysis?.sound !== null || t.info.audio.length === 0)
+  (t.analysis?.sound !== null || heardChannels(t).length === 0)
 
 /** Timelines that were brought in, and the one in hand. */
 export const useTimelines = defineStore('timelines', {

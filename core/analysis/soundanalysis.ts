@@ -16,4 +16,6 @@ export interface SoundAnalysis {
   /** What the kept traces are of, and damage to the sample: for readings of regions. */
   readonly shape: SoundShape
   readonly damage: readonly ChannelDamage[]
+  /** Channels that could not be read, and are silent in all of this; absent where there are none. */
+  readonly closed?: readonly number[]
 }

@@ -1,5 +1,6 @@
 import type { Media, AudioTrack, Chroma, Colour, Scan, VideoTrack } from '../media/media'
 import type { Picture } from '../picture/picture'
+import type { Problem } from '../problem'
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate, Samples } from '../time/rate'
 import type { NalUnits } from './nal'
@@ -19,11 +20,16 @@ export interface SoundSource {
   readonly channels: number
   readonly sampleRate: number
   readonly samples: Samples
-  /** Samples [from, from + count) of every channel; silence before the start and past the end. */
-  read(from: Samples, count: Samples): Promise<Float32Array[]>
+  /** Why some of its channels cannot be read; absent where all can. */
+  readonly closed?: ReadonlyMap<number, Problem>
+  /**
+   * Samples [from, from + count) of every channel; silence before the start and past the end. Of the channels `wanted`
+   * alone where these are named: the others are silence that nobody read. Throws the problem of one that is closed.
+   */
+  read(from: Samples, count: Samples, wanted?: readonly number[]): Promise<Float32Array[]>
 }
 
-/** Samples [from, from + count) of a track's channels, as {@link SoundSource.read} gives them. */
+/** Samples [from, from + count) of a track's channels, all of them. */
 export type TrackReader = (from: Samples, count: Samples) => Promise<Float32Array[]>
 
 /** What a picture codec's own configuration says of the pictures; what it does not say is absent. */

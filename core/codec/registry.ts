@@ -41,9 +41,14 @@ export function soundCodecCalled(container: keyof Calls, name: string): SoundCod
   return soundCodecs.find((c) => namesIn(c.calls, container).includes(name)) ?? null
 }
 
+const codecNamed = (name: string) =>
+  pictureCodec(name) ?? soundCodec(name) ?? stillFormats.find((f) => f.codec === name) ?? null
+
 /** What people call a codec; its own name where it is none of ours. */
-export const codecLabel = (name: string): string =>
-  (pictureCodec(name) ?? soundCodec(name) ?? stillFormats.find((f) => f.codec === name))?.label ?? name
+export const codecLabel = (name: string): string => codecNamed(name)?.label ?? name
+
+/** Whether any machine could decode a codec. */
+export const isKnownCodec = (name: string): boolean => codecNamed(name) !== null
 
 /** What people call codecs, as a list: `H.264, HEVC or VP9`. */
 export function labels(list: readonly { readonly label: string }[]): string {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../bytes'
 import type { AudioTrack, Media } from '../media/media'
 import { encodePcm } from './pcm/pcm'
-import { openSound } from './sound'
+import { openChannels, openSound, openTracks } from './sound'
 import type { WebCodecs } from './web/webcodecs'
 
 const source = (bytes: Uint8Array): ByteSource => ({
@@ -81,12 +81,26 @@ describe('PCM sound', () => {
       { numRuns: 80 },
     )
   })
-  it('of tracks that run at different rates is refused, and none is none', () => {
-    const t = pcmTrack([ramp(10, 0)], 10, 0)
-    expect(() =>
-      openSound(mediaOf(t.bytes, [t.track, { ...t.track, info: { ...t.track.info, sampleRate: 44100 } }]), null),
-    ).toThrow('different sample rates')
-    expect(openSound(mediaOf(t.bytes, []), null)).toBeNull()
+  it('of tracks at another rate than most, or of a kind nobody knows, is closed: the others are read', async () => {
+    const [other, most] = [pcmTrack([ramp(10, 0)], 10, 0), pcmTrack([ramp(10, 1), ramp(10, 2)], 10, 40)]
+    const bytes = Uint8Array.from([...other.bytes, ...new Uint8Array(5), ...most.bytes])
+    const slow = { ...other.track, info: { ...other.track.info, sampleRate: 44_100 } }
+    const unknown = { ...other.track, info: { ...other.track.info, codec: 'ac-3' } }
+    const sound = openSound(mediaOf(bytes, [slow, most.track, unknown]), null)!
+    expect([sound.channels, sound.sampleRate, [...sound.closed!.keys()]]).toEqual([4, 48_000, [0, 3]])
+    expect([openChannels(sound), openTracks([slow, most.track, unknown].map((t) => t.info))]).toEqual([
+      [1, 2],
+      [most.track.info],
+    ])
+    const [first, a, b, last] = await sound.read(2, 5, [1, 2])
+    expect([first, last].map((c) => [...c!])).toEqual([Array(5).fill(0), Array(5).fill(0)])
+    expect([a, b].map((c) => [...c!])).toEqual([1, 2].map((c) => [...ramp(10, c).slice(2, 7)]))
+    await expect(sound.read(2, 5)).rejects.toThrow('Channel 1 runs at 44.1 kHz, others at 48 kHz.')
+    await expect(sound.read(2, 5, [1, 3])).rejects.toThrow('Sound of kind “ac-3” cannot be decoded here.')
+    expect(() => openChannels({ channels: 1, closed: new Map([[0, sound.closed!.get(3)!]]) })).toThrow('ac-3')
+  })
+  it('of a file without any is none', () => {
+    expect(openSound(mediaOf(new Uint8Array(4), []), null)).toBeNull()
   })
 })
 
@@ -200,12 +214,16 @@ describe('coded sound', () => {
     const sound = openSound(mediaOf(new Uint8Array(40), [codedTrack(30, 0)]), codecs({ ...fresh(), rate: 96_000 }))!
     await expect(sound.read(0, 100)).rejects.toThrow('gives 96000 Hz, where the file says 48000 Hz')
   })
-  it('needs codecs, and a kind that is known', () => {
-    expect(() => openSound(mediaOf(new Uint8Array(4), [codedTrack(3, 0)]), null)).toThrow('AAC cannot be decoded')
-    const other = { ...codedTrack(3, 0), info: info(1, 100, { codec: 'ac-3' }) }
-    expect(() => openSound(mediaOf(new Uint8Array(4), [other]), codecs(fresh()))).toThrow(
-      'Sound of kind “ac-3” cannot be decoded here.',
-    )
+  it('needs codecs once it is read, and nothing is decoded of tracks that nobody wants', async () => {
+    const alone = openSound(mediaOf(new Uint8Array(4), [codedTrack(3, 0)]), null)!
+    await expect(alone.read(0, 10)).rejects.toThrow('AAC cannot be decoded')
+    const told = fresh()
+    const plain = pcmTrack([ramp(300, 0)], 300, 0)
+    const two = openSound(mediaOf(plain.bytes, [plain.track, codedTrack(3, 0)]), codecs(told))!
+    expect([...(await two.read(0, 3, [0]))[0]!]).toEqual([...ramp(3, 0)])
+    expect(told.opened).toBe(0)
+    await two.read(0, 3, [1])
+    expect(told.opened).toBe(1)
   })
   it('that has no packets is silent', async () => {
     const sound = openSound(mediaOf(new Uint8Array(4), [codedTrack(0, 0)]), codecs(fresh()))!

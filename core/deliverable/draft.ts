@@ -1,4 +1,4 @@
-import type { MediaInfo } from '../media/media'
+import type { AudioInfo, MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { frameInFile } from '../lineup/lineup'
 import type { Paces } from '../job/paces'
@@ -17,7 +17,7 @@ import { ordered, type Marker, type Region } from '../split/region'
 import type { Linking, SplitTimeline } from '../split/timeline'
 import { copySource } from '../timeline/assembly/copy'
 import { assemblyProblems } from '../timeline/assembly/problems'
-import { narrowedTo, placeIn, type SourcesTaken } from '../timeline/assembly/assembly'
+import { narrowedTo, placeIn, soundIn, type SourcesTaken } from '../timeline/assembly/assembly'
 import { sourcesIn } from '../timeline/assembly/pictures'
 import { sourceInFile, type SourcePlace } from '../timeline/sourceat'
 import type { Timeline } from '../timeline/model'
@@ -183,7 +183,8 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
       ...cutText(recipe, region, described),
     ],
   }
-  const channels = sourceChannels(info)
+  // a copy carries all channels, whatever the settings say
+  const route = output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, sourceChannels(info)) : []
   return {
     key: { timelineId: timeline.id, regionId: region.id, outletId: outlet.id },
     timeline,
@@ -198,11 +199,10 @@ export function draftOf(request: DraftRequest, abilities: Abilities): Draft {
     waivers: choice.waivers,
     output,
     steps: planSteps({
-      ...{ recipe, output, source: info, range, rate: timeline.model.rate },
+      ...{ recipe, output, source: info, range, rate: timeline.model.rate, route },
       spread: proofSpread(recipe, spec),
     }),
-    // a copy carries all channels, whatever the settings say
-    route: output.audio ? routeOf(kind.copies ? 'all' : recipe.channels, channels) : [],
+    route,
     chapters: chaptersIn(markers, region, range.in, output),
     accepted: request.accepted ?? [],
   }
@@ -255,19 +255,26 @@ function chaptersIn(markers: readonly Marker[], region: FrameRange, begin: Frame
     })
 }
 
+/** What a region takes from: sources, and the sound tracks of them. */
+interface SourcesUsed extends SourcesTaken {
+  readonly tracks: readonly AudioInfo[]
+}
+
 /** What was found of ranges, by timeline and its links: a region goes to several outlets, and of many one is edited. */
-const usedBefore = new WeakMap<Timeline, { readonly linking: Linking; readonly ranges: Map<string, SourcesTaken> }>()
+const usedBefore = new WeakMap<Timeline, { readonly linking: Linking; readonly ranges: Map<string, SourcesUsed> }>()
 const mostRanges = 10_000
 
 /** Those of a timeline's linked sources that a region takes from. */
-export function sourcesUsed({ model }: DraftTimeline, linking: Linking, region: FrameRange): SourcesTaken {
+export function sourcesUsed({ model }: DraftTimeline, linking: Linking, region: FrameRange): SourcesUsed {
   const kept = usedBefore.get(model)
-  const before = kept?.linking === linking ? kept.ranges : new Map<string, SourcesTaken>()
+  const before = kept?.linking === linking ? kept.ranges : new Map<string, SourcesUsed>()
   usedBefore.set(model, { linking, ranges: before })
   const range = `${region.in}-${region.out}`
   const known = before.get(range)
   if (known) return known
-  const used = sourcesIn({ timeline: model, links: linking.assembly.links }, region)
+  const a = { timeline: model, links: linking.assembly.links }
+  const taken = sourcesIn(a, region)
+  const used = { ...taken, tracks: soundIn(a, linking.infos, taken.events) }
   if (before.size >= mostRanges) before.clear()
   before.set(range, used)
   return used
@@ -283,7 +290,8 @@ function listProblems({ model, linking }: DraftTimeline, range: FrameRange, { vi
 function sourceOf(t: DraftTimeline, copies: boolean, range: FrameRange): { info: MediaInfo; problems: Problem[] } {
   if (!t.linking) return { info: t.info, problems: [] }
   const { assembly, infos } = t.linking
-  const whole = t.info.video.length ? narrowedTo(t.info, infos, sourcesUsed(t, t.linking, range)) : t.info
+  const used = sourcesUsed(t, t.linking, range)
+  const whole = t.info.video.length ? narrowedTo(t.info, infos, used, used.tracks) : t.info
   if (!copies) return { info: whole, problems: [] }
   const copy = copySource(assembly, range, infos)
   if (!('why' in copy)) return { info: infos[copy.parts[0]!.source]!, problems: [] }

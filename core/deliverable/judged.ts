@@ -1,6 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
 import { soundCodec } from '../codec/registry'
+import { closedIn } from '../codec/sound'
 import { unitsTell, type SourceUnits } from '../codec/unitfacts'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
@@ -116,8 +117,14 @@ function damageIn({ timeline: t, region }: Draft): Problem[] {
   return sourcesUsed(t, t.linking, region).all.flatMap((i) => (infos[i] ? damageOf(infos[i]) : []))
 }
 
+/** Why sound that a file takes is read nowhere here; null where it is. */
+const unread = ({ source, route }: Draft) => closedIn(source.audio, route)
+
+/** Whether the sound of a file is measured before it is made: where there is some, and it can be read. */
+export const soundMeasured = (d: Draft) => d.output.audio !== null && unread(d) === null
+
 /** Whether sound that decides is still being measured. */
-const soundDecides = (d: Draft, known: Known) => d.output.audio !== null && known.sound === null
+const soundDecides = (d: Draft, known: Known) => known.sound === null && soundMeasured(d)
 
 /** Whether pictures are still being measured that a must-rule asks about. */
 const picturesDecide = (d: Draft, known: Known) =>
@@ -163,6 +170,12 @@ function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } 
   return [`It begins with line-up of its own (${head.by.join(' and ')}): measured is what follows, from ${at} on.`]
 }
 
+/** Sound that is copied without being measured, in words. */
+function saidOfCopied(d: Draft): string[] {
+  const why = d.output.audio && recipeKind(d.recipe).copies ? unread(d) : null
+  return why ? [`Its sound is copied, and not measured: ${why.message}`] : []
+}
+
 /** What is known of a draft, put together. */
 interface Situated {
   readonly d: Draft
@@ -186,7 +199,7 @@ function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const head = sound?.head ?? pictures?.head ?? null
   const first = programmeRange(d.output, d.region).in
   const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
-  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d)]
+  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d), ...saidOfCopied(d)]
   return {
     ...{ d, known, pictures, head, first },
     units: isProblem(known.units)

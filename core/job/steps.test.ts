@@ -47,7 +47,7 @@ function plan(kind: string, from: number, to: number, more: Partial<Recipe> = {}
   const range = { in: from, out: to }
   const timeline = { rate, dropFrame: false, start: 0 }
   const output = recipeKind(recipe).output({ settings: recipe, source, timeline, range, abilities })
-  return { output, steps: planSteps({ recipe, output, source, range, rate, spread: 0 }) }
+  return { output, steps: planSteps({ recipe, output, source, range, rate, route: [0, 1], spread: 0 }) }
 }
 
 describe('plans', () => {

@@ -1,10 +1,11 @@
-import { pictureCodec } from '../codec/registry'
+import { isKnownCodec, pictureCodec } from '../codec/registry'
 import { codecsOf, type Output } from '../recipe/output'
 import { programmeFrames } from '../lineup/lineup'
 import type { Recipe, Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import type { MediaInfo } from '../media/media'
 import { fail } from '../problem'
+import { tracksTaken } from '../sound/tracks'
 import { plural } from '../text'
 import { workFrames } from '../time/samples'
 import { paceOf, type Paces } from './paces'
@@ -150,14 +151,17 @@ export function planSteps(request: {
   readonly source: MediaInfo
   readonly range: FrameRange
   readonly rate: Rate
+  /** Channels of the source that it takes (0-based; −1 silence). */
+  readonly route: readonly number[]
   /** Seconds from one picture that the proof decodes to the next; 0 is every picture. */
   readonly spread: number
 }): Step[] {
-  const { recipe, output, source, range, rate, spread } = request
-  const decode = (codecs: readonly string[]) => [...new Set(codecs)].map((c) => `decode:${c}`)
+  const { recipe, output, source, range, rate, route, spread } = request
+  // what nobody can decode is asked of no worker: a step that none may take would never end
+  const decode = (codecs: readonly string[]) => [...new Set(codecs)].filter(isKnownCodec).map((c) => `decode:${c}`)
   const reading = {
     pictures: source.video[0] ? decode(codecsOf(source.video[0])) : [],
-    sound: decode(source.audio.map((a) => a.codec)),
+    sound: decode(tracksTaken(source.audio, route).flatMap((t) => t.codecs ?? [t.codec])),
   }
   const steps = recipeKind(recipe).steps({ settings: recipe, output, range, rate, reading })
   const needed = new Set(steps.flatMap((s) => s.needs))

@@ -1,6 +1,7 @@
 import { linesRoom } from '../container/container'
 import type { PictureShape } from '../codec/codec'
 import { pictureCodec, soundCodec } from '../codec/registry'
+import { closedIn } from '../codec/sound'
 import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
 import {
   isReduced,
@@ -19,6 +20,7 @@ import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
 import { routeOf, sourceChannels } from '../sound/layout'
+import { soundRate, tracksTaken } from '../sound/tracks'
 import { dividedRate, rateLabel, sameRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
@@ -201,7 +203,8 @@ export function basisOf(
   const frames = sections.length ? sections.reduce((n, s) => n + s.frames, 0) : own
   const made = { frames, ...(sections.length ? { sections } : {}), ...of }
   const [programme] = timelineSections(made) as [Placed<TimelineSection>]
-  const sampleRate = settings.sampleRate ?? audio?.sampleRate ?? 48000
+  const heardAt = soundRate(source.audio)
+  const sampleRate = settings.sampleRate ?? heardAt
   const samples = new SampleClock(made, range, rate, sampleRate).before(frames)
   const start = startOf(request, programme, { ...of, ...base }, problems)
   const channels = sourceChannels(source)
@@ -209,8 +212,8 @@ export function basisOf(
   const without = mute && channels === 0 && asked.length > 0
   const route = without ? [] : asked
   const notes = without ? ['The source has no sound: the file has none either.'] : []
-  if (audio && audio.sampleRate !== sampleRate && route.length > 0)
-    notes.push(`The sound is brought from ${audio.sampleRate / 1000} to ${sampleRate / 1000} kHz.`)
+  if (audio && heardAt !== sampleRate && route.length > 0)
+    notes.push(`The sound is brought from ${heardAt / 1000} to ${sampleRate / 1000} kHz.`)
   if (route.some((c) => c >= channels))
     problems.push({
       code: 'recipe.channel',
@@ -359,11 +362,13 @@ export function needDepth({ video: v, problems }: Basis): void {
     })
 }
 
-/** Says when sound of the source cannot be decoded here. */
+/** Says when sound that is taken of the source cannot be decoded here. */
 export function needDecodedSound({ route, problems }: Basis, source: MediaInfo, { decodes }: Abilities): void {
-  const closed = source.audio.flatMap((t) => t.codecs ?? [t.codec]).find((c) => !decodes.includes(c))
-  if (route.length > 0 && closed !== undefined)
-    problems.push(undecoded(`Sound of kind “${closed}”`, soundCodec(closed) !== null))
+  const kinds = tracksTaken(source.audio, route).flatMap((t) => t.codecs ?? [t.codec])
+  const closed = kinds.find((c) => !decodes.includes(c))
+  const why = closedIn(source.audio, route)
+  if (closed !== undefined) problems.push(undecoded(`Sound of kind “${closed}”`, soundCodec(closed) !== null))
+  else if (why) problems.push(why)
 }
 
 /** Says when a codec cannot be encoded here. */

@@ -284,6 +284,13 @@ describe('what keeps it from being made', () => {
     ['depth that the decoder loses', recipe('master'), media({ bitDepth: 10 }), ['codec.depth']],
     ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.none']],
     ['the same rewrapped', recipe('rewrap'), media({ codec: 'vc-5' }, [{ codec: 'ac-3' }]), []],
+    ['the same beside what is taken', recipe('viewing'), media({}, [{}, { codec: 'ac-3' }]), []],
+    [
+      'sound at another rate than most',
+      recipe('sound', { channels: 'all' }),
+      media({}, [{ channels: 2 }, { channels: 1, sampleRate: 44_100 }]),
+      ['media.mixed-sample-rates'],
+    ],
     ['five channels to view', recipe('viewing', { channels: [1, 2, 3, 4, 0] }), media(), ['recipe.channel']],
     ['a rewrap as a wave file', recipe('rewrap', { container: 'wav' }), media(), ['recipe.container']],
     ['a rewrap from MOV into MP4', recipe('rewrap', { container: 'mp4' }), media(), ['recipe.container']],
@@ -291,6 +298,16 @@ describe('what keeps it from being made', () => {
     ['a rewrap of Matroska', recipe('rewrap'), media({}, [{}], { container: 'matroska' }), ['recipe.container']],
     ['a rewrap of stills', recipe('rewrap'), media({}, [{}], { container: 'stills' }), ['recipe.container']],
   ])('%s', (_, r, source, want) => expect(codes(r, source)).toEqual(want))
+  it('a rewrap of MXF whose tracks run at two rates', () => {
+    const said = (sampleRate: number) =>
+      describeOutput(
+        recipe('rewrap', { container: 'mxf' }),
+        media({}, [{ channels: 1 }, { channels: 1, sampleRate }], { container: 'mxf' }),
+        ...([at(), { in: 0, out: 50 }, able] as const),
+      ).problems.map((p) => p.message)
+    const why = 'Sound at several sample rates is not rewrapped into MXF here.'
+    expect([said(48_000).includes(why), said(44_100).includes(why)]).toEqual([false, true])
+  })
   it('but no sound in the source keeps nothing back: it is noted', () => {
     for (const kind of ['viewing', 'master']) {
       const o = describeOutput(recipe(kind, { channels: [1, 2] }), media({}, []), at(), { in: 0, out: 50 }, able)

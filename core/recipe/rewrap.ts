@@ -69,7 +69,7 @@ export const rewrap: RecipeKind = {
         ? {
             codec: a.codec,
             channels: b.channels,
-            sampleRate: b.sampleRate,
+            sampleRate: a.sampleRate,
             bitDepth: a.bitDepth,
             layout: a.layout,
             tracks: source.audio.length,
@@ -123,5 +123,7 @@ function unitProblems({ settings, source, timeline }: OutputRequest, brand: Bran
     out.push(say(`Pictures of this kind are not rewrapped into ${brand.label} here.`, 'Use a master.'))
   if (source.audio.some((a) => a.codec !== 'pcm' || a.bitDepth !== 24 || a.channels !== 1))
     out.push(say(`Sound is rewrapped into ${brand.label} as PCM of 24 bits in single channels.`, 'Use a master.'))
+  else if (new Set(source.audio.map((a) => a.sampleRate)).size > 1)
+    out.push(say(`Sound at several sample rates is not rewrapped into ${brand.label} here.`, 'Use a master.'))
   return out
 }

@@ -3,7 +3,8 @@ import type { Samples } from '../time/rate'
 /** Sound at one sample rate, read anywhere: the part of a source that resampling asks for. */
 interface Heard {
   readonly sampleRate: number
-  read(from: Samples, count: Samples): Promise<Float32Array[]>
+  /** Of every channel, or of those wanted alone. */
+  read(from: Samples, count: Samples, wanted?: readonly number[]): Promise<Float32Array[]>
 }
 
 /** How far the stop band lies below the pass band, dB: under the noise of 16 bits, near that of 24. */
@@ -91,11 +92,13 @@ export function resampled<T extends Heard>(source: T, sampleRate: number): Heard
   const { up, down, taps } = phases
   return {
     sampleRate,
-    async read(from, count) {
+    async read(from, count, wanted) {
       const first = Math.floor((from * down) / up) - taps / 2 + 1
       const last = Math.floor(((from + Math.max(1, count) - 1) * down) / up) + taps / 2
-      const input = await source.read(first, last - first + 1)
-      return input.map((channel) => sums(phases, channel, first, from, count))
+      const input = await source.read(first, last - first + 1, wanted)
+      return input.map((channel, c) =>
+        wanted && !wanted.includes(c) ? new Float32Array(count) : sums(phases, channel, first, from, count),
+      )
     },
   }
 }

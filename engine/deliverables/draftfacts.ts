@@ -2,7 +2,7 @@ import type { PictureFacts } from '../../core/analysis/pictures'
 import type { RegionSound } from '../../core/analysis/soundstretches'
 import { unitsTogether, type SourceUnits, type UnitFacts } from '../../core/codec/unitfacts'
 import type { Draft } from '../../core/deliverable/draft'
-import { unitsUsed, type Known } from '../../core/deliverable/judged'
+import { soundMeasured, unitsUsed, type Known } from '../../core/deliverable/judged'
 import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
 import type { Problem } from '../../core/problem'
 import { workFrames } from '../../core/time/samples'
@@ -56,7 +56,7 @@ export class DraftFacts {
     const wanted = new Map<string, Missing | null>()
     for (const draft of drafts) {
       const { sound, pictures, units } = this.keysOf(draft)
-      if (draft.output.audio) wanted.set(sound, { kind: 'measure-sound', key: sound, draft })
+      if (soundMeasured(draft)) wanted.set(sound, { kind: 'measure-sound', key: sound, draft })
       if (draft.output.video) wanted.set(pictures, { kind: 'measure-pictures', key: pictures, draft })
       for (const key of units) wanted.set(key, null)
     }

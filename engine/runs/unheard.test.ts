@@ -7,12 +7,15 @@ import {
   deliver,
   deliverables,
   drain,
+  latestRun,
   outlet,
   recipe,
   scratchFolder,
   smallReel,
   testEngine,
 } from '../../tests/fixtures'
+import { openSpec } from '../../core/spec/shipped'
+import { makeScenes } from '../../tests/scenes'
 import type { Session } from '../session'
 import { measureFile } from '../worker/measurefile'
 
@@ -22,10 +25,14 @@ const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
 let engine: Session
 
-/** Calls the PCM of a MOV by another codec's name (`in24`, `sowt`, `twos` of QuickTime). */
+/** Calls the PCM of a MOV's last track by another codec's name (`in24`, `sowt`, `twos` of QuickTime). */
 function madeUnheard(file: string): void {
   const bytes = readFileSync(file)
-  const at = ['in24', 'sowt', 'twos'].map((name) => bytes.indexOf(name, 0, 'latin1')).find((n) => n > 0)!
+  // what follows the name of a sample entry are six noughts
+  const entries = ['in24', 'sowt', 'twos'].map((name) =>
+    bytes.lastIndexOf(`${name}${'\0'.repeat(6)}`, undefined, 'latin1'),
+  )
+  const at = entries.find((n) => n > 0)!
   bytes.write('ac-3', at, 'latin1')
   writeFileSync(file, bytes)
 }
@@ -47,13 +54,23 @@ FCM: NON-DROP FRAME
 * FROM CLIP NAME: unheard.mov
 `
 
+/** The first two channels of a file that has more. */
+const half = `TITLE: half
+FCM: NON-DROP FRAME
+001  HALF     AA/V  C        01:00:00:05 01:00:02:20 01:00:00:00 01:00:02:15
+* FROM CLIP NAME: half.mov
+`
+
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'heard.mov'))
   await smallReel(path.join(storage, 'unheard.mov'))
   madeUnheard(path.join(storage, 'unheard.mov'))
+  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 75]], 2)
+  madeUnheard(path.join(storage, 'half.mov'))
   for (const name of ['show.edl', 'first.edl']) writeFileSync(path.join(storage, name), cut)
   writeFileSync(path.join(storage, 'crossed.edl'), crossed)
+  writeFileSync(path.join(storage, 'half.edl'), half)
   engine = await testEngine(folder)
 })
 afterAll(async () => {
@@ -103,3 +120,73 @@ it.each(['unheard.mov', 'show.edl'])(
       expect((await foreseen(file, recipe(kind))).join()).toContain('Sound of kind “ac-3” cannot be decoded here')
   },
 )
+
+/** Rules about sound, of which none asks for much. */
+const rules = [
+  { id: 'loud', measure: 'loudness', severity: 'should', expect: { min: -60 }, clause: '1' },
+  { id: 'peak', measure: 'true-peak', severity: 'should', expect: { max: 0 }, clause: '2' },
+] as const
+
+/** A deliverable of a file before it is made: what its rules say, and what is noted of it. */
+async function judged(path: string, name: string) {
+  const own = (await deliverables(engine)).find((d) => d.outletId === name)!
+  const verdicts = rules.map((r) => own.results.find((x) => x.rule.id === r.id)!.verdict)
+  return { verdicts, notes: (own.output.notes ?? []).join(), cleared: own.cleared }
+}
+
+it('of a file is copied, and not measured: no rule about it is passed', async () => {
+  await engine.outlets.saveSpec({ ...openSpec, id: 'heard', name: 'Heard', rules: [...rules] })
+  const by = recipe('rewrap')
+  const copied = { name: 'copied', file: 'unheard.mov', range: { in: 10, out: 60 }, by }
+  const made = await deliver(engine, copied)
+  expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
+  await engine.outlets.save(outlet('copied', 'storage', by, { spec: 'heard' }))
+  await drain(engine)
+  const { verdicts, notes, cleared } = await judged('unheard.mov', 'copied')
+  expect(verdicts).toEqual(['unmeasured', 'unmeasured'])
+  expect(cleared).toBe(true)
+  expect(notes).toContain('Its sound is copied, and not measured: Sound of kind “ac-3” cannot be decoded here.')
+  const again = await deliver(engine, { ...copied, name: 'copied-again', spec: 'heard' })
+  const { proof } = (await engine.handover.one(again.id))!
+  expect(rules.map((r) => proof.results.find((x) => x.rule.id === r.id)!.verdict)).toEqual(['unmeasured', 'unmeasured'])
+  expect([proof.sound, proof.info.audio.map((t) => t.codec)]).toEqual([null, ['ac-3']])
+})
+
+it('on one of two tracks leaves the other to be heard, measured and delivered', async () => {
+  const by = recipe('viewing', { channels: [2, 1] })
+  const made = await deliver(engine, { name: 'half', file: 'half.mov', range: { in: 10, out: 60 }, by, spec: 'heard' })
+  expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
+  const { loudness } = await measureFile(path.join(storage, made.path))
+  expect(loudness!.value).toBeGreaterThan(-30)
+  const t = (await engine.timelines.list()).find((x) => x.file.path === 'half.mov')!
+  const { sound } = await engine.viewing.analysis(t)
+  expect(sound!.facts.integrated).toBeGreaterThan(-30)
+  for (const channels of ['all' as const, [1, 4]])
+    expect((await foreseen('half.mov', recipe('sound', { channels }))).join()).toContain('“ac-3” cannot be decoded')
+  expect((await foreseen('half.mov', recipe('master', { channels: [1, 2, 0] }))).join()).not.toContain('ac-3')
+  // what is heard where nothing is named is what can be
+  const wave = await engine.viewing.listen(t, 0, 25)
+  expect(wave.readUInt16LE(wave.indexOf('fmt ') + 10)).toBe(2)
+  await expect(engine.viewing.listen(t, 0, 25, [3])).rejects.toThrow('cannot be decoded here')
+})
+
+it('on tracks that a list does not take is none of its', async () => {
+  const made = await deliver(engine, { name: 'list', file: 'half.edl', range: { in: 5, out: 60 }, by: recipe('sound') })
+  expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
+  const { loudness } = await measureFile(path.join(storage, made.path))
+  expect(loudness!.value).toBeGreaterThan(-30)
+})
+
+it('that somebody accepts all the same fails in the night, which ends', async () => {
+  const by = recipe('sound')
+  await engine.outlets.save(outlet('accepted', 'storage', by))
+  const t = (await engine.timelines.list()).find((x) => x.file.path === 'unheard.mov')!
+  const key = { timelineId: t.id, regionId: 'r', outletId: 'accepted' }
+  await engine.outlets.choose([key], true)
+  await engine.outlets.waive([key], { rule: 'house-possible', reason: 'try', initials: 'tk', at: '2026-11-30T04:00' })
+  await drain(engine)
+  await engine.nights.start('accepted', 2, [keyText(key)])
+  await drain(engine)
+  const [item] = (await latestRun(engine)).items
+  expect([item!.state, item!.problem!.message]).toEqual(['failed', 'Sound of kind “ac-3” cannot be decoded here.'])
+})

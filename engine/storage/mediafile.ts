@@ -1,7 +1,7 @@
 import path from 'node:path'
 import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { openPictures } from '../../core/codec/pictures'
-import { openSound } from '../../core/codec/sound'
+import { besideEachOther, openSound } from '../../core/codec/sound'
 import type { WebCodecs } from '../../core/codec/web/webcodecs'
 import { filesOf, isRun } from '../../core/files/fileset'
 import type { LumaWeights } from '../../core/media/colour'
@@ -114,7 +114,7 @@ async function openSet(files: readonly string[], name: string): Promise<MediaFil
           channels,
           sampleRate: lead.sampleRate,
           samples,
-          read: async (from, count) => (await Promise.all(sounds.map((s) => s.read(from, count)))).flat(),
+          read: besideEachOther(sounds),
         }
       },
     }

@@ -1,3 +1,4 @@
+import { openTracks } from '../../core/codec/sound'
 import { unitsTell } from '../../core/codec/unitfacts'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
@@ -20,7 +21,7 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   const [pictures, sound] = [factKeys.pictures(t.fingerprint), factKeys.sound(t.fingerprint)]
   const known = await readFacts(db, [pictures, sound])
   await askOfFiles(db, queue, t)
-  if (!known.has(sound))
+  if (!known.has(sound) && (t.linking || t.info.audio.length === 0 || openTracks(t.info.audio).length > 0))
     await queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, workFrames(length, rate))])
   if (known.has(pictures) || t.info.video.length === 0) return
   const segments = pieces({ in: 0, out: length }, segmentLength).map((range, k) => ({

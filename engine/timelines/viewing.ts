@@ -2,6 +2,7 @@ import { sql } from 'kysely'
 import type { AnalysisState, ShownTimeline, SoundLevels } from '../../contract/timelines'
 import type { SoundAnalysis } from '../../core/analysis/soundanalysis'
 import { SoundTracer, truePeaksOf } from '../../core/analysis/soundtrace'
+import { openChannels } from '../../core/codec/sound'
 import { encodePcm } from '../../core/codec/pcm/pcm'
 import { wavHead } from '../../core/container/wav/write'
 import type { PictureFacts } from '../../core/analysis/pictures'
@@ -79,7 +80,7 @@ export class Viewing {
     const all = workFrames(t.model.length, t.model.rate) * (hasPictures ? 1.2 : 0.1)
     const progress = Math.max(0, Math.min(1, 1 - left / Math.max(1, all)))
     const heard = facts.get(keys[1]!) as SoundAnalysis | null | undefined
-    const { shape: _shape, damage: _damage, ...sound } = heard ?? ({} as SoundAnalysis)
+    const { shape: _shape, damage: _damage, closed: _closed, ...sound } = heard ?? ({} as SoundAnalysis)
     return {
       pictures: (facts.get(keys[0]!) as PictureFacts | undefined) ?? null,
       sound: heard ? sound : null,
@@ -197,7 +198,7 @@ export class Viewing {
       const tracer = new SoundTracer(shape, first, false)
       const begin = sampleAtFrame(first, shape.rate, sound.sampleRate)
       const end = Math.min(sound.samples, sampleAtFrame(range.out, rate, sound.sampleRate))
-      tracer.feed(await sound.read(begin, Math.max(0, end - begin)))
+      tracer.feed(await sound.read(begin, Math.max(0, end - begin), openChannels(sound)))
       tracer.finish()
       const peaks = tracer.rows().map((row) => truePeaksOf(shape, row))
       return { channels: shape.channels, rate: shape.rate, first, peaks }
@@ -208,9 +209,9 @@ export class Viewing {
 
   /**
    * Sound of a range for listening, 16 bit: one of its channels on both sides, or several, in turn left and right. The
-   * first two where none is named.
+   * first two that can be read where none is named.
    */
-  async listen(t: SplitTimeline, from: Frames, to: Frames, heard: readonly number[] = [0, 1]): Promise<Buffer> {
+  async listen(t: SplitTimeline, from: Frames, to: Frames, heard: readonly number[] = []): Promise<Buffer> {
     checkRange(t, from, to)
     const source = await openSource(this.roots, machineCodecs(), framesOf(t, from, to))
     try {
@@ -220,7 +221,9 @@ export class Viewing {
       const first = sampleAtFrame(from, t.model.rate, sampleRate)
       const end = sampleAtFrame(Math.min(to, t.model.length), t.model.rate, sampleRate)
       const count = Math.min(end - first, sampleRate * longestListen)
-      const channels = sides(await sound.read(first, count), heard)
+      const named = heard.filter((c) => c < sound.channels)
+      const chosen = named.length ? named : openChannels(sound).slice(0, 2)
+      const channels = sides(await sound.read(first, count, chosen), chosen)
       const head = wavHead({ channels: channels.length, sampleRate, bitDepth: 16, samples: count, bext: noBext })
       return Buffer.concat([head, encodePcm(channels, 16, true)])
     } finally {
@@ -231,8 +234,7 @@ export class Viewing {
 
 /** The sides that are heard of channels: in turn left and right, none louder than the loudest of them could be. */
 function sides(channels: readonly Float32Array[], heard: readonly number[]): Float32Array[] {
-  const chosen = heard.flatMap((c) => channels[c] ?? [])
-  const used = chosen.length ? chosen : channels.slice(0, 2)
+  const used = heard.map((c) => channels[c]!)
   if (used.length < 3) return used
   return [0, 1].map((side) => {
     const own = used.filter((_, i) => i % 2 === side)

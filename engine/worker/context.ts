@@ -92,7 +92,8 @@ export function deliverableSource(
       const made = sectionKind(section.kind).sound?.(section, from, count, clock!.sampleRate) ?? mute
       return item.route.map((c) => (c < 0 ? mute : made))
     }
-    const block = (await hear(clock!.sampleRate)?.read(from, count)) ?? []
+    const taken = item.route.filter((c) => c >= 0)
+    const block = (await hear(clock!.sampleRate)?.read(from, count, taken)) ?? []
     return item.route.map((c) => {
       const channel = block[c] ?? mute
       return gain === 1 ? channel : channel.map((v) => v * gain)

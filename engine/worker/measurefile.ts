@@ -125,7 +125,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const base = mediaTimeBase(info)
     const from = { rate: makeRate(25), dropFrame: false, ...base, start: info.timecode?.startFrames ?? 0 }
     // what cannot be heard is not measured; the rest is
-    const sound = !media || canDecodeSound(media, codecs) ? opened.sound(codecs) : null
+    const sound = !media || canDecodeSound(info.audio, codecs) ? opened.sound(codecs) : null
     const v = info.video[0]
     const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
     const seen = shown && (await measurePictures(v!, shown, sound, progress))

@@ -4,6 +4,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { sourceChannels } from '../../../core/sound/layout'
 import { askedOf } from '../../lib/asked'
 import { useDrawing } from '../../lib/drawing'
+import { heardChannels, unheard } from '../../lib/hearing'
 import { decibels, levelsAt } from '../../lib/levels'
 import type { Palette } from '../../lib/strip'
 import { useEditor } from '../../stores/editor'
@@ -20,6 +21,8 @@ const canvas = ref<HTMLCanvasElement>()
 const box = ref<HTMLElement>()
 const height = ref(200)
 const channels = computed(() => sourceChannels(props.timeline.info))
+const closed = computed(() => unheard(props.timeline))
+const open = computed(() => heardChannels(props.timeline))
 const each = computed(() => (channels.value > 8 ? 9 : channels.value > 4 ? 13 : 19))
 const scale = 22
 const size = computed(() => ({ width: scale + channels.value * each.value, height: height.value }))
@@ -51,10 +54,14 @@ function draw(g: CanvasRenderingContext2D, p: Palette) {
     const width = each.value - 3
     g.fillStyle = p.line!
     g.fillRect(x, y(top), width, y(bottom) - y(top))
+    if (closed.value.has(c)) {
+      shade(g, p, x, width)
+      continue
+    }
     if (!levels) continue
     const [now, held] = [decibels(levels.now[c] ?? 0), decibels(levels.held[c] ?? 0)]
     const over = limit.value !== null && held > limit.value
-    g.globalAlpha = monitor.hears(c) ? 1 : 0.45
+    g.globalAlpha = monitor.hears(c, open.value) ? 1 : 0.45
     g.fillStyle = limit.value !== null && now > limit.value ? p.red! : p.crane!
     g.fillRect(x, y(now), width, y(bottom) - y(now))
     g.fillStyle = over ? p.red! : p.text!
@@ -68,6 +75,18 @@ function draw(g: CanvasRenderingContext2D, p: Palette) {
 }
 watch([() => desk.playhead, () => props.timeline, size, limit, () => monitor.heard], redraw)
 useResizeObserver(box, ([x]) => (height.value = Math.max(60, x!.contentRect.height - 18)))
+/** A channel that cannot be heard: no level, which is not silence. */
+function shade(g: CanvasRenderingContext2D, p: Palette, x: number, width: number) {
+  g.fillStyle = p.ground!
+  for (let at = y(top) + 2; at < y(bottom); at += 4) g.fillRect(x, Math.round(at), width, 2)
+}
+/** What is told of a channel, and what a click does. */
+function titleOf(c: number): string {
+  const why = closed.value.get(c)
+  return why
+    ? `Channel ${c + 1} cannot be heard. ${why.message}`
+    : `Channel ${c + 1}: ${heldText(c)}. Click: hear it alone; Ctrl+click: with the others`
+}
 /** The highest of a channel's last two seconds, in words. */
 function heldText(c: number): string {
   const held = levelsAt(props.timeline, desk.playhead, redraw)?.held[c]
@@ -86,11 +105,12 @@ function heldText(c: number): string {
         :key="c"
         class="num"
         :style="{ width: `${each}px` }"
-        :aria-pressed="monitor.hears(c - 1)"
+        :aria-pressed="monitor.hears(c - 1, open)"
+        :disabled="closed.has(c - 1)"
         :aria-label="`Hear channel ${c}`"
-        :title="`Channel ${c}: ${heldText(c - 1)}. Click: hear it alone; Ctrl+click: with the others`"
+        :title="titleOf(c - 1)"
         @mousedown.prevent
-        @click="monitor.hear(c - 1, $event.ctrlKey || $event.metaKey)"
+        @click="monitor.hear(c - 1, $event.ctrlKey || $event.metaKey, open)"
       >
         {{ each > 9 || c % 2 ? c : '' }}
       </button>
@@ -117,6 +137,10 @@ canvas {
   color: var(--quiet);
   cursor: pointer;
   text-align: center;
+}
+.heard button:disabled {
+  cursor: default;
+  text-decoration: line-through;
 }
 .heard button[aria-pressed='true'] {
   color: var(--crane);

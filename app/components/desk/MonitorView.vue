@@ -2,6 +2,7 @@
 import type { ShownTimeline } from '../../../contract/timelines'
 import { shapeOf } from '../../../core/media/aspect'
 import { sourceChannels } from '../../../core/sound/layout'
+import { heardChannels } from '../../lib/hearing'
 import { useEditor } from '../../stores/editor'
 import { useMonitor } from '../../stores/monitor'
 
@@ -9,6 +10,7 @@ import { useMonitor } from '../../stores/monitor'
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const monitor = useMonitor()
+const open = computed(() => heardChannels(props.timeline))
 onMounted(() => monitor.load())
 watch(
   () => props.timeline.id,
@@ -69,10 +71,10 @@ const looks = computed(() => [
         {{ l.name }} <kbd>{{ l.key }}</kbd>
       </button>
       <button
-        v-if="sourceChannels(timeline.info) > 2"
+        v-if="open.length > 2"
         class="plain quiet hear"
         title="Hears the next two channels (H)"
-        @click="monitor.hearNext(sourceChannels(timeline.info))"
+        @click="monitor.hearNext(open)"
       >
         next channels <kbd>H</kbd>
       </button>

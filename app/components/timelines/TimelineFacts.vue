@@ -6,11 +6,11 @@ import { codecLabel } from '../../../core/codec/registry'
 import { dataText } from '../../../core/media/ancillary'
 import type { Scan, VideoInfo } from '../../../core/media/media'
 import { asLabelled, saidOf, scanSchema, scanText } from '../../../core/media/scan'
-import { sourceChannels } from '../../../core/sound/layout'
 import { countsSamples, rateLabel, rates, sameRate } from '../../../core/time/rate'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { formatNamed } from '../../../core/timeline/formats/registry'
 import { shotsOf } from '../../../core/timeline/model'
+import { soundText, unheardText } from '../../lib/hearing'
 import { plural, spanText } from '../../lib/text'
 import { useProblems } from '../../stores/problems'
 import { useTimelines } from '../../stores/timelines'
@@ -180,12 +180,8 @@ const seen = new Map<string, { at: number; todo: number }>()
     <div>
       <dt>Sound</dt>
       <dd>
-        {{
-          sourceChannels(t.info)
-            ? `${sourceChannels(t.info)} × ${t.assembled ? '' : codecLabel(t.info.audio[0]!.codec)} ` +
-              `${t.info.audio[0]!.sampleRate / 1000} kHz`
-            : 'none'
-        }}
+        {{ soundText(t.info, !t.assembled) }}
+        <p v-if="unheardText(t)" class="ochre small">{{ unheardText(t) }}</p>
       </dd>
     </div>
     <div v-if="t.assembled">

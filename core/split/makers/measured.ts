@@ -17,7 +17,13 @@ export function blackOf({ timeline, pictures }: MakeRequest): readonly FrameRang
 
 /** Silent stretches of a timeline's sound. */
 export function silenceOf({ timeline, sound, mute }: MakeRequest): readonly FrameRange[] {
-  if (mute) fail('split.no-sound', 'There is no sound.', timeline.name, 'Choose a way that goes by pictures.')
+  if (mute)
+    fail(
+      'split.no-sound',
+      'There is no sound that can be heard here.',
+      timeline.name,
+      'Choose a way that goes by pictures.',
+    )
   return (
     sound?.faults.silence ?? fail('split.not-analysed', 'Its sound has not been listened to yet.', timeline.name, wait)
   )

@@ -4,7 +4,7 @@ import type { PictureSource, SoundSource } from '../../codec/codec'
 import { isReduced, type MediaInfo, type Scan, type VideoInfo } from '../../media/media'
 import { blackPicture, type Picture } from '../../picture/picture'
 import { makeRate } from '../../time/rate'
-import { assemblyInfo, narrowedTo, makeAssembly, takenBy, trimAssembly, type Assembly } from './assembly'
+import { assemblyInfo, makeAssembly, narrowedTo, soundIn, takenBy, trimAssembly, type Assembly } from './assembly'
 import { copySource } from './copy'
 import { assemblePictures, mixPictures, sourcesIn, untouchedFrames } from './pictures'
 import { assemblyProblems } from './problems'
@@ -486,7 +486,7 @@ describe('sources of several colours', () => {
       alpha: true,
       untold: ['scan'],
     })
-    const { codec, codecs, alpha, untold, reduced } = narrowedTo(whole, both, takenBy(a, [0])).video[0]!
+    const { codec, codecs, alpha, untold, reduced } = narrowedTo(whole, both, takenBy(a, [0]), []).video[0]!
     expect([codec, codecs, alpha, untold, reduced]).toEqual(['v210', undefined, undefined, undefined, false])
   })
   it('are not those of a source that gives its sound alone, nor the other way round', () => {
@@ -509,7 +509,8 @@ describe('sources of several colours', () => {
     const t: Timeline = { ...timeline, tracks, events }
     const a = makeAssembly(t, { links } as never, (f) => infos[f.path === 'a' ? 0 : 1]!)
     const whole = assemblyInfo(a, infos)
-    for (const said of [whole, narrowedTo(whole, infos, sourcesIn(a, { in: 4, out: 9 }))]) {
+    const taken = sourcesIn(a, { in: 4, out: 9 })
+    for (const said of [whole, narrowedTo(whole, infos, taken, soundIn(a, infos, taken.events))]) {
       expect(said.video[0]).toMatchObject({ codec: 'v210', intra: true, reduced: false })
       expect([said.video[0]!.codecs, said.video[0]!.alpha]).toEqual([undefined, undefined])
       expect(said.audio[0]).toMatchObject({ codec: 'pcm', bitDepth: 24 })

@@ -17,6 +17,7 @@ import { hasFields } from '../../media/scan'
 import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
 import { sourceChannels } from '../../sound/layout'
+import { soundRate, tracksTaken } from '../../sound/tracks'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
@@ -134,7 +135,7 @@ function soundOfAll(
   sampleRate: number,
 ): Pick<Assembly, 'sampleRate' | 'channels' | 'resampled'> {
   const heardIn = takenBy({ timeline, links }, [...timeline.events.keys()]).audio
-  const resampled = heardIn.filter((i) => infos[i]?.audio[0] && infos[i].audio[0].sampleRate !== sampleRate)
+  const resampled = heardIn.filter((i) => infos[i]?.audio.length && soundRate(infos[i].audio) !== sampleRate)
   const channels = timeline.events.reduce((n, e, k) => {
     const link = links[k]!.clip
     if (e.kind !== 'audio' || !e.source) return n
@@ -149,15 +150,39 @@ export interface SourcesTaken {
   readonly video: readonly number[]
   readonly audio: readonly number[]
   readonly all: readonly number[]
+  /** The events that take from them, by index. */
+  readonly events: readonly number[]
 }
 
 /** What some events of an assembly take from; `events`: their indices. */
-export function takenBy({ timeline, links }: Pick<Assembly, 'timeline' | 'links'>, events: number[]): SourcesTaken {
-  const of = (some: number[]) => [
+export function takenBy(
+  { timeline, links }: Pick<Assembly, 'timeline' | 'links'>,
+  events: readonly number[],
+): SourcesTaken {
+  const of = (some: readonly number[]) => [
     ...new Set(some.flatMap((i) => [links[i]!.clip, links[i]!.outgoing].flatMap((l) => l?.source ?? []))),
   ]
   const kind = (k: 'video' | 'audio') => of(events.filter((i) => timeline.events[i]!.kind === k))
-  return { video: kind('video'), audio: kind('audio'), all: of(events) }
+  return { video: kind('video'), audio: kind('audio'), all: of(events), events }
+}
+
+/** The sound tracks that events take from, of those files that are known. */
+export function soundIn(
+  { timeline, links }: Pick<Assembly, 'timeline' | 'links'>,
+  infos: readonly (MediaInfo | null)[],
+  events: readonly number[],
+): AudioInfo[] {
+  const taken = events.flatMap((i) => {
+    const e = timeline.events[i]!
+    if (e.kind !== 'audio') return []
+    return [links[i]!.clip, links[i]!.outgoing].flatMap((link) => {
+      const info = link && infos[link.source]
+      if (!info) return []
+      const route = routeOfClip(timeline, e, link, channelsOf(info)).map(([c]) => c)
+      return tracksTaken(info.audio, route)
+    })
+  })
+  return [...new Set(taken)]
 }
 
 /** Channels of all sound tracks together. */
@@ -208,7 +233,12 @@ const infosOf = (infos: readonly (MediaInfo | null)[], sources: readonly number[
   sources.flatMap((i) => infos[i] ?? [])
 
 /** What an assembled timeline is over a stretch that takes from some of its sources: of the others nothing is said. */
-export function narrowedTo(whole: MediaInfo, infos: readonly (MediaInfo | null)[], taken: SourcesTaken): MediaInfo {
+export function narrowedTo(
+  whole: MediaInfo,
+  infos: readonly (MediaInfo | null)[],
+  taken: SourcesTaken,
+  heard: readonly AudioInfo[],
+): MediaInfo {
   const seen = infosOf(infos, taken.video)
   const videos = picturesIn(seen)
   const data = differentData(seen)
@@ -217,13 +247,12 @@ export function narrowedTo(whole: MediaInfo, infos: readonly (MediaInfo | null)[
     ...whole,
     ...(data ? { data } : {}),
     video: videos.length ? [{ ...own, ...together(videos) }] : whole.video,
-    audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(infosOf(infos, taken.audio)) })),
+    audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(heard) })),
   }
 }
 
-/** What the sound of several sources is together: PCM, of whatever kinds it is made. */
-function soundOf(infos: readonly MediaInfo[]): Pick<AudioInfo, 'codec' | 'codecs' | 'bitDepth'> {
-  const all = infos.flatMap((x) => x.audio)
+/** What several tracks are together: PCM, of whatever kinds it is made. */
+function soundOf(all: readonly AudioInfo[]): Pick<AudioInfo, 'codec' | 'codecs' | 'bitDepth'> {
   const kinds = [...new Set(all.map((s) => s.codec))]
   return {
     codec: 'pcm',
@@ -236,9 +265,7 @@ function soundOf(infos: readonly MediaInfo[]): Pick<AudioInfo, 'codec' | 'codecs
 export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]): MediaInfo {
   const { timeline: t, raster } = a
   const taken = takenBy(a, [...t.events.keys()])
-  const [used, seen, heard] = [taken.all, taken.video, taken.audio].map((list) => infosOf(infos, list)) as [
-    ...[used: MediaInfo[], seen: MediaInfo[], heard: MediaInfo[]],
-  ]
+  const [used, seen] = [infosOf(infos, taken.all), infosOf(infos, taken.video)]
   const videos = picturesIn(seen)
   const shape = (v: VideoInfo) => [v.width, v.height, aspectValue(v.pixelAspect)].join()
   const own = [raster.width, raster.height, raster.pixelAspect].join()
@@ -283,7 +310,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     audio: a.channels
       ? [
           {
-            ...soundOf(heard),
+            ...soundOf(soundIn(a, infos, taken.events)),
             channels: a.channels,
             sampleRate: a.sampleRate,
             samples,

@@ -1,4 +1,5 @@
 import type { MediaInfo } from '../../media/media'
+import { soundRate } from '../../sound/tracks'
 import { overlaps, type FrameRange } from '../../time/range'
 import { sameRate } from '../../time/rate'
 import { sampleAtFrame } from '../../time/samples'
@@ -104,7 +105,7 @@ function copyPart(
     return {
       why: carried.size ? 'it takes only some of the sound channels' : 'its source has sound, and the timeline none',
     }
-  if (carried.size && info.audio[0]!.sampleRate !== a.sampleRate) return { why: 'its sound runs at another rate' }
+  if (carried.size && soundRate(info.audio) !== a.sampleRate) return { why: 'its sound runs at another rate' }
   if (info.audio.some((x) => x.samples < sampleAtFrame(first + range.out - range.in, t.rate, x.sampleRate) - 1))
     return { why: 'the sound of its source ends before its pictures' }
   return copied

@@ -113,7 +113,8 @@ async function mixPart(
   const place = (n: Samples) => start + Math.sign(speed.num) * mulDivFloor(n - p.base, Math.abs(speed.num), speed.den)
   const [x, y] = [place(first), place(last - 1)]
   const low = Math.min(x, y)
-  const block = await sound.read(low, Math.max(x, y) - low + 1)
+  const wanted = p.route.map(([c]) => c)
+  const block = await sound.read(low, Math.max(x, y) - low + 1, wanted)
   const weight = (n: Samples) => {
     const ramp = p.rise ?? p.fall
     if (!ramp || n >= ramp[1]) return 1

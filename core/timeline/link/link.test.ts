@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { MediaInfo } from '../../media/media'
+import type { AudioInfo, MediaInfo } from '../../media/media'
 import { formatTimecode } from '../../time/timecode'
 import { makeRate, type Rate } from '../../time/rate'
 import type { FoundCut } from '../../analysis/cuts'
@@ -279,6 +279,16 @@ describe('linking', () => {
       expect(await told([on('A1', 0, 50), on('A2', 10, 50)], heard(2))).toEqual(says('1'))
       expect(await told([on('A1', 0, 50, [0])], heard(2))).toEqual([])
       expect(isCaution('some-channels')).toBe(true)
+    })
+    it('says where what is taken of it is read by nobody, by its kind or its rate', async () => {
+      const [pcm] = heard(1).audio
+      const more = (x: Partial<AudioInfo>) => ({ ...heard(2), audio: [...heard(2).audio, { ...pcm!, ...x }] })
+      const says = (why: string) => [`link.unheard: Sound that is taken from “Band.mov” is not read. ${why}`]
+      expect(await told([on('A1', 0, 50, [0])], more({ codec: 'ac-3' }))).toEqual([])
+      const unknown = 'Sound of kind “ac-3” cannot be decoded here.'
+      expect(await told([on('A1', 0, 50, [2])], more({ codec: 'ac-3' }))).toEqual(says(unknown))
+      const slow = 'Channel 3 runs at 44.1 kHz, others at 48 kHz.'
+      expect(await told([on('A1', 0, 50, [0]), on('A2', 0, 50, [2])], more({ sampleRate: 44_100 }))).toEqual(says(slow))
     })
     it('says that there is none, and what is wrong besides', async () => {
       const mute = { ...media(null, 400, makeRate(24)), audio: [] }

@@ -34,6 +34,7 @@ export type LinkState =
   | 'rate'
   | 'raster'
   | 'sound-rate'
+  | 'unheard'
   | 'channels'
   | 'missing'
   | 'replaced'

@@ -1,8 +1,10 @@
+import { closedChannels } from '../../codec/sound'
 import { grouped } from '../../group'
 import { aspectValue, widerThan } from '../../media/aspect'
 import type { MediaInfo, VideoInfo } from '../../media/media'
 import type { Problem } from '../../problem'
 import { sourceChannels } from '../../sound/layout'
+import { soundRate } from '../../sound/tracks'
 import { plural } from '../../text'
 import { rateLabel, sameRate } from '../../time/rate'
 import { soundRoute, type Timeline } from '../model'
@@ -41,7 +43,7 @@ const rasterText = (v: VideoInfo) =>
   `${v.width}×${v.height}${aspectValue(v.pixelAspect) === 1 ? '' : ` of ${v.pixelAspect} pixels`}`
 const isRaster = (v: VideoInfo, raster: VideoInfo) =>
   v.width === raster.width && v.height === raster.height && widerThan(v.pixelAspect, raster.pixelAspect) === 1
-const sampleRateOf = ({ audio: [a] }: MediaInfo) => a?.sampleRate
+const sampleRateOf = ({ audio }: MediaInfo) => (audio.length ? soundRate(audio) : undefined)
 
 /** The raster, by the file that most of it comes from, and the sample rate that most of a timeline is in. */
 export function usualOf<L>(
@@ -103,6 +105,7 @@ export function troublesOf(
     ...each(countedTwice),
     ...each((f) => otherRaster(f, usual)),
     ...each((f) => otherSampleRate(f, usual)),
+    ...each((f) => unheard(t, f)),
     ...each((f) => fewerChannels(t, f)),
     ...each((f) => someChannels(t, f)),
     ...(answering ? each((f) => (f === files[0] ? severalAnswer(f, answering) : null)) : []),
@@ -190,6 +193,26 @@ function otherSampleRate({ name, info, heard }: OfFile, { sampleRate }: Usual): 
       code: 'link.sound-rate',
       message: `The sound of “${name}” runs at ${own} Hz, the timeline at ${sampleRate} Hz; it is brought to that.`,
       fix: 'Link sound at the timeline’s rate, or accept it with a waiver.',
+    },
+  }
+}
+
+/** That sound which is taken of a source is read nowhere here. */
+function unheard(t: Timeline, { name, info, heard }: OfFile): Trouble | null {
+  const closed = closedChannels(info.audio)
+  if (closed.size === 0) return null
+  const channels = sourceChannels(info)
+  const lost = (u: Placed) =>
+    soundRoute(t, t.events[u.event]!, channels).flatMap(([c]) => closed.get(c % channels) ?? [])
+  const uses = heard.filter((u) => lost(u).length > 0)
+  if (!uses[0]) return null
+  return {
+    state: 'unheard',
+    uses,
+    problem: {
+      code: 'link.unheard',
+      message: `Sound that is taken from “${name}” is not read. ${lost(uses[0])[0]!.message}`,
+      fix: 'Link a file whose sound is read here, or deliver those stretches without sound.',
     },
   }
 }

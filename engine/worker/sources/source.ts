@@ -1,5 +1,5 @@
 import type { PictureSource, SoundSource } from '../../../core/codec/codec'
-import { canDecodeSound } from '../../../core/codec/sound'
+import { canDecodeSound, openTracks } from '../../../core/codec/sound'
 import type { WebCodecs } from '../../../core/codec/web/webcodecs'
 import { isTimecode } from '../../../core/media/ancillary'
 import { countAt } from '../../../core/media/starttimecode'
@@ -8,7 +8,7 @@ import { takenAs } from '../../../core/media/scan'
 import type { Fingerprint } from '../../../core/media/fingerprint'
 import type { FilePath } from '../../../core/media/filepath'
 import { fail } from '../../../core/problem'
-import { assemblyInfo, placeIn, type FrozenAssembly } from '../../../core/timeline/assembly/assembly'
+import { assemblyInfo, placeIn, soundIn, type FrozenAssembly } from '../../../core/timeline/assembly/assembly'
 import { copySource } from '../../../core/timeline/assembly/copy'
 import { assemblePictures, sourcesIn, untouchedFrames } from '../../../core/timeline/assembly/pictures'
 import { assembleSound } from '../../../core/timeline/assembly/sound'
@@ -56,12 +56,9 @@ export function originOf(ref: SourceRef, infos: readonly (MediaInfo | null)[]): 
 export interface OpenSource {
   readonly info: MediaInfo
   origin(frame: Frames): Origin
-  /**
-   * Null without any. A problem is thrown where sound cannot be decoded here: of a file at once, as `pictures` does, of
-   * an assembly where a stretch is read that takes from it.
-   */
+  /** Null without any. A problem is thrown where sound is read that cannot be decoded here. */
   sound(): SoundSource | null
-  /** Whether all sound of a range can be decoded here. */
+  /** Whether sound of a range can be decoded here: of a file what is not closed, of an assembly all that it takes. */
   canHear(range: FrameRange): boolean
   pictures(): PictureSource
   /** The files a range can be copied from untouched, one after the other, and where in them. */
@@ -73,26 +70,16 @@ export interface OpenSource {
   close(): Promise<void>
 }
 
-/** Whether sound of a file can be decoded here. */
-const heardHere = ({ media }: MediaFileOpened, codecs: WebCodecs | null) => !media || canDecodeSound(media, codecs)
+/** Whether sound of a file can be decoded here: all tracks that are read at all, and one at least. */
+function heardHere({ info: { audio }, media }: MediaFileOpened, codecs: WebCodecs | null): boolean {
+  const open = openTracks(audio)
+  return !media || audio.length === 0 || (open.length > 0 && canDecodeSound(open, codecs))
+}
 
 /** What is asked for, made when it is first. */
 function kept<T>(make: () => T): () => T {
   let made: { readonly value: T } | null = null
   return () => (made ??= { value: make() }).value
-}
-
-/** The sound of a file, which is opened when it is read first; null without any. */
-function soundWhenRead(file: MediaFileOpened, codecs: WebCodecs | null): SoundSource | null {
-  const { audio } = file.info
-  if (audio.length === 0) return null
-  const opened = kept(() => file.sound(codecs))
-  return {
-    channels: audio.reduce((n, a) => n + a.channels, 0),
-    sampleRate: audio[0]!.sampleRate,
-    samples: Math.max(...audio.map((a) => a.samples)),
-    read: (from, count) => opened()!.read(from, count),
-  }
 }
 
 /** Opens a media file after checking that it is still the one that was fingerprinted. */
@@ -153,13 +140,13 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     await close()
     throw e
   }
-  const sounds = files.map((f) => (f ? soundWhenRead(f, codecs) : null))
+  const sounds = files.map((f) => f?.sound(codecs) ?? null)
   const infos = files.map((f) => f?.info ?? null)
   return {
     info: assemblyInfo(assembly, infos),
     origin: originOf(ref, infos),
     sound: kept(() => assembleSound(assembly, (i) => sounds[i] ?? null)),
-    canHear: (range) => sourcesIn(assembly, range).audio.every((i) => !files[i] || heardHere(files[i], codecs)),
+    canHear: (range) => canDecodeSound(soundIn(assembly, infos, sourcesIn(assembly, range).events), codecs),
     pictures: () =>
       assemblePictures(assembly, (i) => {
         const info = files[i]?.info.video[0]

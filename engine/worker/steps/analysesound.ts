@@ -1,5 +1,6 @@
 import { open, rename } from 'node:fs/promises'
 import type { SoundSource } from '../../../core/codec/codec'
+import { openChannels } from '../../../core/codec/sound'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
 import { channelGains } from '../../../core/analysis/loudness'
 import {
@@ -29,8 +30,8 @@ export const samplesOf = (shape: SoundShape, range: FrameRange): SampleRange => 
 })
 
 /**
- * Feeds a stretch of sound, of which the first sample is that of frame `first`, to its tracer; gives the traces as they
- * are complete, and the damage. Progress is in frames of the trace.
+ * Feeds a stretch of sound, of its channels that can be read, to its tracer; its first sample is that of frame `first`.
+ * Gives the traces as they are complete, and the damage. Progress is in frames of the trace.
  */
 export async function listen(
   sound: SoundSource,
@@ -43,8 +44,9 @@ export async function listen(
 ): Promise<readonly ChannelDamage[]> {
   const tracer = new SoundTracer(shape, first, regions)
   const damage = soundFaults(shape.channels, shape.sampleRate)
+  const open = openChannels(sound)
   for (let at = samples.in; at < samples.out; at += shape.sampleRate) {
-    const block = await sound.read(at, Math.min(shape.sampleRate, samples.out - at))
+    const block = await sound.read(at, Math.min(shape.sampleRate, samples.out - at), open)
     tracer.feed(block)
     damage.feed(block)
     await each(tracer.rows())
@@ -93,6 +95,7 @@ export async function analyseWholeSound(
     faults: troubleOf(stretches.result(), faultsWithin(damage, samples), shape, 0, rate),
     shape,
     damage,
+    ...(sound.closed ? { closed: [...sound.closed.keys()] } : {}),
   }
 }
 

@@ -34,6 +34,8 @@ interface Asked {
 /** What was heard of a stretch of a timeline: a trace of each frame. */
 interface Heard {
   readonly shape: SoundShape
+  /** Channels that could not be read. */
+  readonly closed: readonly number[]
   readonly rows: readonly Float32Array[]
   readonly damage: readonly ChannelDamage[]
   /** Samples that damage is counted in. */
@@ -48,7 +50,10 @@ async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<He
   const alone = countsSamples(rate)
   const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
   if (known && kept)
-    return { shape: known.shape, rows: kept, damage: known.damage, samples: samplesOf(known.shape, range) }
+    return {
+      ...{ shape: known.shape, rows: kept, damage: known.damage, samples: samplesOf(known.shape, range) },
+      closed: known.closed ?? [],
+    }
   return withSource(step, ref, range, async (source) => {
     const sound = source.sound()
     if (!sound) return null
@@ -58,7 +63,8 @@ async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<He
     const rows: Float32Array[] = []
     const keep = (more: readonly Float32Array[]) => void rows.push(...more)
     const damage = await listen(sound, shape, alone ? 0 : range.in, samples, false, keep, () => step.progress(0))
-    return { shape, rows, damage, samples: { in: 0, out: samples.out - samples.in } }
+    const closed = [...(sound.closed?.keys() ?? [])]
+    return { shape, rows, damage, closed, samples: { in: 0, out: samples.out - samples.in } }
   })
 }
 
@@ -147,7 +153,8 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
   for (const range of programme) {
     const heard = await heardOf(step, { range, rate })
     if (!heard) return null
-    const { shape, rows, damage, samples } = heard
+    const { shape, rows, damage, samples, closed } = heard
+    if (closed.some((c) => route.includes(c))) return null
     if (reader) reader.pause(step.payload.pause ?? 0)
     reader ??= soundReader(shape, route, channelGains(route.length, layoutOf(route.length)))
     const stretches = soundStretches(shape, route)

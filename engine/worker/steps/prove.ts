@@ -238,9 +238,10 @@ const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
 /**
  * Measures the sound of the programme, breaks between its parts included: they are silence, which loudness leaves out.
  * What a person should listen to is told of each part by itself. Sound that was made is held against what it was to be.
+ * Where a copied track cannot be read, nothing is measured.
  */
 async function hear(step: DeliverableStep, sound: SoundSource | null) {
-  if (!sound) return null
+  if (!sound || sound.closed) return null
   const { output, region } = step.item
   const { rate } = fileBase(step.item)
   const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }

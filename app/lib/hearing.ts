@@ -1,0 +1,41 @@
+import type { ShownTimeline } from '../../contract/timelines'
+import { codecLabel } from '../../core/codec/registry'
+import { closedChannels } from '../../core/codec/sound'
+import type { MediaInfo } from '../../core/media/media'
+import type { Problem } from '../../core/problem'
+import { soundRate } from '../../core/sound/tracks'
+import { listed } from './text'
+
+// Which sound of a timeline can be heard here.
+
+type Sounding = Pick<ShownTimeline, 'assembled' | 'info'>
+
+/** Why channels are not heard, by channel; of a list it is said where it takes from them. */
+export const unheard = (t: Sounding): ReadonlyMap<number, Problem> => closedChannels(t.assembled ? [] : t.info.audio)
+
+/** The channels that can be heard, from 0. */
+export function heardChannels(t: Sounding): number[] {
+  const closed = unheard(t)
+  const channels = t.info.audio.reduce((n, a) => n + a.channels, 0)
+  return Array.from({ length: channels }, (_, c) => c).filter((c) => !closed.has(c))
+}
+
+/** What sound there is: `2 × PCM and 6 × ac-3 48 kHz`, without its kinds where these are those of a list's sources. */
+export function soundText({ audio }: Pick<MediaInfo, 'audio'>, kinds: boolean): string {
+  if (audio.length === 0) return 'none'
+  const rate = `${soundRate(audio) / 1000} kHz`
+  const each = new Map<string, number>()
+  for (const t of audio) each.set(t.codec, (each.get(t.codec) ?? 0) + t.channels)
+  const named = [...each].map(([codec, n]) => `${n} × ${kinds ? codecLabel(codec) : ''}`.trimEnd())
+  return `${listed(named)} ${rate}`
+}
+
+const channelsText = (of: readonly string[]) => (of.length > 1 ? `Channels ${listed(of)} are` : `Channel ${of[0]} is`)
+
+/** What is said of channels that are not heard, each reason once; null where all are. */
+export function unheardText(t: Sounding): string | null {
+  const closed = unheard(t)
+  const reasons = [...new Set([...closed.values()].map((p) => p.message))]
+  const of = (message: string) => [...closed].flatMap(([c, p]) => (p.message === message ? [String(c + 1)] : []))
+  return reasons.map((r) => `${channelsText(of(r))} not heard. ${r}`).join(' ') || null
+}

@@ -1,0 +1,34 @@
+import type { AudioInfo } from '../media/media'
+
+// The sound tracks of a file: their channels are counted one track after the other.
+
+/** Channels that stand together, from one of all on. */
+export interface Placed {
+  readonly first: number
+  readonly channels: number
+}
+
+export const isIn = ({ first, channels }: Placed, channel: number) => channel >= first && channel < first + channels
+
+/** Tracks with the first channel of each. */
+export function placed<T extends { readonly channels: number }>(tracks: readonly T[]): (T & Placed)[] {
+  let first = 0
+  return tracks.map((t) => {
+    const at = { ...t, first }
+    first += t.channels
+    return at
+  })
+}
+
+/** The tracks that a route takes from (0-based channels, −1 silence). */
+export function tracksTaken(audio: readonly AudioInfo[], route: readonly number[]): readonly AudioInfo[] {
+  const places = placed(audio)
+  return audio.filter((_, i) => route.some((c) => isIn(places[i]!, c)))
+}
+
+/** The sample rate of sound: that of most of its channels, of several the first; 48 kHz where there is none. */
+export function soundRate(audio: readonly Pick<AudioInfo, 'channels' | 'sampleRate'>[]): number {
+  const channelsAt = (rate: number) => audio.reduce((n, t) => n + (t.sampleRate === rate ? t.channels : 0), 0)
+  const rates = audio.map((t) => t.sampleRate)
+  return rates.reduce((best, r) => (channelsAt(r) > channelsAt(best) ? r : best), rates[0] ?? 48_000)
+}
