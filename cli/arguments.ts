@@ -12,6 +12,7 @@ import { settingValue, type Setting } from '../core/recipe/settings'
 import type { Waiver } from '../core/spec/judge'
 import { houseRules, type Spec } from '../core/spec/spec'
 import { listed } from '../core/text'
+import { soundTrackReadings, type SoundTracks } from '../core/timeline/model'
 import { parseRate, type Rate } from '../core/time/rate'
 import type { Root } from '../engine/storage/roots'
 
@@ -93,6 +94,15 @@ export function readScan(text: string): Scan {
     ? read.data
     : fail('usage', `There is no scan “${text}”.`, '--scan', `There are ${listed(scanSchema.options)}.`)
 }
+
+export const readSoundTracks = (text: string): SoundTracks =>
+  soundTrackReadings.find((r) => r === text) ??
+  fail(
+    'usage',
+    `Sound tracks are not read as “${text}”.`,
+    '--sound-tracks',
+    `They are read as ${listed(soundTrackReadings, 'or')}.`,
+  )
 
 /** Storage roots for a timeline and the folders its media may be in; without any, the folder it lies in itself. */
 export function mediaRoots(timeline: string, folders: readonly string[]): Root[] {

@@ -25,6 +25,7 @@ import {
   readRate,
   readRecipe,
   readScan,
+  readSoundTracks,
   readWaivers,
   readWorkers,
 } from './arguments'
@@ -62,6 +63,11 @@ export const exportCommand = defineCommand({
     scan: {
       type: 'string',
       description: `what its pictures are, where the file does not say it rightly: ${listed(scanSchema.options, 'or')}`,
+    },
+    'sound-tracks': {
+      type: 'string',
+      description:
+        'how sound tracks of a list are read that name no channels: each with one (each), or with all, mixed (mixed)',
     },
     outlet: { type: 'string', description: 'specification to hold the files against' },
     name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },
@@ -165,6 +171,7 @@ async function lay(
   args: {
     readonly rate?: string
     readonly scan?: string
+    readonly 'sound-tracks'?: string
     readonly cuts?: string
     readonly regions?: string
     readonly outlet?: string
@@ -181,7 +188,10 @@ async function lay(
     },
   )
   if (args.scan) await engine.timelines.setScan(t.id, readScan(args.scan))
-  for (const p of [...t.problems, ...(t.linking?.sources ?? []).flatMap(problemsOf)])
+  const tracks = args['sound-tracks']
+  if (tracks) await engine.timelines.setSoundTracks(t.id, readSoundTracks(tracks))
+  const { linking } = tracks ? await engine.timelines.get(t.id) : t
+  for (const p of [...t.problems, ...(linking?.sources ?? []).flatMap(problemsOf)])
     process.stderr.write(`${p.where ?? ''}: ${p.message}\n`)
   const list = args.regions && { text: await readText(args.regions), fileName: args.regions }
   const way = list ? 'file' : args.cuts ? 'events' : 'whole'

@@ -10,6 +10,7 @@ import type { SplitTimeline } from '../core/split/timeline'
 import { parseRate, type Rate } from '../core/time/rate'
 import type { CutComparison } from '../core/timeline/comparecuts'
 import type { Source } from '../core/timeline/link/source'
+import { soundTrackReadings } from '../core/timeline/model'
 import type { Change } from '../core/timeline/versions'
 
 const name = z.string().trim().min(1)
@@ -24,8 +25,8 @@ export const bringInSchema = z.object({
 
 /**
  * What can be set of a timeline: its name, its cuts and how far they lie from where the list has them, the label of its
- * first frame, (stills, and lists that do not say it) its rate, or (one file) what its pictures are taken for, null for
- * what the file says.
+ * first frame, (stills, and lists that do not say it) its rate, (lists that do not say it) how its sound tracks are
+ * read, or (one file) what its pictures are taken for, null for what the file says.
  */
 export const timelinePatchSchema = z.object({
   name: name.optional(),
@@ -36,6 +37,7 @@ export const timelinePatchSchema = z.object({
     .optional(),
   start: z.string().max(20).optional(),
   scan: scanSchema.nullable().optional(),
+  soundTracks: z.enum(soundTrackReadings).optional(),
   cutsOffset: z.number().int().min(-100_000).max(100_000).optional(),
 })
 

@@ -68,6 +68,13 @@ export interface Track {
 }
 
 /** An edited timeline: all positions are frames from its start; `start` is the label of its first frame. */
+/**
+ * How several sound tracks are read whose events name no channels: each carries one channel of its source, side by
+ * side; or each carries all of them, from the first on, and what lies on one another is mixed.
+ */
+export const soundTrackReadings = ['each', 'mixed'] as const
+export type SoundTracks = (typeof soundTrackReadings)[number]
+
 export interface Timeline {
   readonly name: string
   readonly rate: Rate
@@ -76,6 +83,8 @@ export interface Timeline {
   readonly length: Frames
   /** Bottom to top; the topmost picture is seen. */
   readonly tracks: readonly Track[]
+  /** How its sound tracks are read where their events name no channels; `each` when absent. */
+  readonly soundTracks?: SoundTracks
   readonly events: readonly TimelineEvent[]
   readonly markers: readonly TimelineMarker[]
 }
@@ -202,6 +211,11 @@ export function cutsOf(shots: readonly Shot[]): Frames[] {
   return shots.length ? [...shots.map((s) => s.in), shots.at(-1)!.out] : []
 }
 
+/** Whether a list leaves open how its sound tracks are to be read: it has several, and not all name their channels. */
+export const asksSoundTracks = ({ tracks, events }: Pick<Timeline, 'tracks' | 'events'>): boolean =>
+  tracks.filter((x) => x.kind === 'audio').length > 1 &&
+  events.some((e) => e.kind === 'audio' && e.source !== null && !e.channels)
+
 /** The number of a sound track, from 1: the digits of its name, else its place among the sound tracks. */
 export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): number {
   const digits = /(\d+)$/.exec(track)
@@ -211,13 +225,18 @@ export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): nu
 
 /**
  * Which timeline channels a sound event feeds from which source channels, as pairs of 0-based [source, timeline]. A
- * list with a single sound track carries all channels of its source from channel 1 on; with several, each carries one:
- * the source channel of the track's number, or the only one of a mono source. An event that names its channels is taken
- * at its word: of those that a source does not have, see {@link channelsThere}.
+ * list with a single sound track carries all channels of its source from channel 1 on; with several, each carries one,
+ * unless they are said to be mixed: the source channel of the track's number, or the only one of a mono source. An
+ * event that names its channels is taken at its word: of those that a source does not have, see {@link channelsThere}.
  */
-export function soundRoute(t: Pick<Timeline, 'tracks'>, e: TimelineEvent, sourceChannels: number): [number, number][] {
+export function soundRoute(
+  t: Pick<Timeline, 'tracks' | 'soundTracks'>,
+  e: TimelineEvent,
+  sourceChannels: number,
+): [number, number][] {
   const first = soundTrackNumber(t, e.track) - 1
   if (e.channels) return e.channels.map((c, i) => [c, first + i])
+  if (t.soundTracks === 'mixed') return Array.from({ length: sourceChannels }, (_, i) => [i, i])
   if (t.tracks.filter((x) => x.kind === 'audio').length <= 1)
     return Array.from({ length: sourceChannels }, (_, i) => [i, first + i])
   return [[sourceChannels === 1 ? 0 : first, first]]

@@ -134,3 +134,48 @@ it('hears a pair on the third and fourth track of a list, and one channel on the
   for (const off of offFrom(heard, [0, 250, 1000, 500])) expect(off).toBeLessThan(1e-6)
   await engine.close()
 })
+
+it('hears one channel of each track of a list, or has them mixed with all of theirs', async () => {
+  rmSync(folder, { recursive: true })
+  mkdirSync(storage, { recursive: true })
+  tones(path.join(storage, 'band.wav'), [1000, 500])
+  tones(path.join(storage, 'voice.wav'), [250, 125])
+  const timeline: Timeline = {
+    ...{ name: 'Tides', rate, dropFrame: false, start: 0, length: 75, markers: [] },
+    tracks: ['A1', 'A2'].map((name) => ({ name, kind: 'audio' as const })),
+    events: [event('A1', 'band.wav', 0, 75, 0), event('A2', 'voice.wav', 0, 75, 0)],
+  }
+  writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline }, 'otio').text)
+  const engine = await testEngine(folder)
+  const t = await engine.timelines.bringIn({ root: 'storage', path: 'tides.otio' })
+  expect(t.linking!.sources.map((s) => s.state)).toEqual(['some-channels', 'some-channels'])
+  const region = { id: 'r', name: 'all', in: 0, out: 75, metadata: {} }
+  await engine.timelines.saveSplit(t.id, { regions: [region], markers: [] }, t.splitVersion)
+  await engine.outlets.save(outlet('sound', 'storage', recipe('sound')))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'sound' }], true)
+  const made = async (name: string) => {
+    await drain(engine)
+    await engine.nights.start(name, 2)
+    await drain(engine)
+    const { items } = await latestRun(engine)
+    expect(items.map((i) => i.problem?.message ?? i.state)).toEqual(['done'])
+    return soundOf(path.join(storage, items[0]!.path))
+  }
+  for (const off of offFrom(await made('each'), [1000, 125])) expect(off).toBeLessThan(1e-6)
+  await engine.timelines.setSoundTracks(t.id, 'mixed')
+  const mixed = await engine.timelines.get(t.id)
+  expect(mixed.linking!.sources.map((s) => s.state)).toEqual(['linked', 'linked'])
+  expect(mixed.fingerprint.content).not.toBe(t.fingerprint.content)
+  const heard = await made('mixed')
+  const voice = [250, 125].map((h) =>
+    Float32Array.from({ length: 144_000 }, (_, n) => 0.5 * Math.sin((2 * Math.PI * h * n) / 48_000)),
+  )
+  const band = heard.map((channel, c) => channel.map((v, n) => v - voice[c]![n]!))
+  for (const off of offFrom(band, [1000, 500])) expect(off).toBeLessThan(1e-6)
+  // what was read one way is another file, and back again the first one
+  await engine.timelines.setSoundTracks(t.id, 'each')
+  expect((await engine.timelines.get(t.id)).fingerprint.content).toBe(t.fingerprint.content)
+  const file = await engine.timelines.bringIn({ root: 'storage', path: 'band.wav' })
+  await expect(engine.timelines.setSoundTracks(file.id, 'mixed')).rejects.toThrow('is one flattened file')
+  await engine.close()
+})

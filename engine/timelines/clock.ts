@@ -87,7 +87,9 @@ async function listAtRate(
   const before = readInterchange(text, file, t.model.rate).timeline
   const given = before.start === t.model.start ? null : formatTimecode(t.model.start, t.model)
   const clock = given === null ? read.timeline : clockOf(given, rate, t.name)
-  const model = { ...read.timeline, name: t.model.name, start: clock.start, dropFrame: clock.dropFrame }
+  const { name, soundTracks } = t.model
+  const said = { name, start: clock.start, dropFrame: clock.dropFrame, ...(soundTracks ? { soundTracks } : {}) }
+  const model = { ...read.timeline, ...said }
   return {
     ...(await linkMedia(index, model, file, linking.choices)),
     model,

@@ -1,7 +1,9 @@
+import path from 'node:path'
 import { xxhash64 } from 'hash-wasm'
+import { grouped } from '../../core/group'
 import type { MediaInfo } from '../../core/media/media'
 import type { Fingerprint } from '../../core/media/fingerprint'
-import type { Linking } from '../../core/split/timeline'
+import type { Linking, SplitTimeline } from '../../core/split/timeline'
 import { assemblyInfo, makeAssembly, type FrozenAssembly } from '../../core/timeline/assembly/assembly'
 import { ProblemError } from '../../core/problem'
 import { rateUnknown } from '../../core/timeline/formats/rate'
@@ -45,6 +47,7 @@ export async function linkMedia(
     JSON.stringify({
       events: model.events,
       tracks: model.tracks,
+      soundTracks: model.soundTracks,
       rate: model.rate,
       start: model.start,
       links: frozen.links,
@@ -59,6 +62,17 @@ export async function linkMedia(
     info: assemblyInfo(frozen, used),
     fingerprint: { size, modified: 0, content },
   }
+}
+
+/** A list put together anew, of the files that it knows. */
+export function linkedAgain(
+  index: MediaIndex,
+  { model, file }: Pick<SplitTimeline, 'model' | 'file'>,
+  { assembly, sources, choices }: Linking,
+): Promise<Linked> {
+  const known = [...assembly.sources, ...sources.flatMap((s) => s.candidates)]
+  const files = [...grouped(known, fileKey).values()].map(([first]) => first!)
+  return linkMedia(index, model, path.basename(file.path), choices, files)
 }
 
 /**

@@ -12,14 +12,13 @@ import { compareVersions, type Change } from '../../core/timeline/versions'
 import { readInterchange } from '../../core/timeline/formats/registry'
 import { linksBySource } from '../../core/timeline/link/link'
 import {
-  fileKey,
   troubled,
   troublesIn,
   type LinkChoices,
   type Source,
   type SourceTrouble,
 } from '../../core/timeline/link/source'
-import { trimEvent, type Timeline } from '../../core/timeline/model'
+import { trimEvent, type SoundTracks, type Timeline } from '../../core/timeline/model'
 import { describedEdition, type Scan } from '../../core/media/media'
 import { saidOf } from '../../core/media/scan'
 import type { Frames, Rate } from '../../core/time/rate'
@@ -31,12 +30,13 @@ import { timelineColumns, timelineOf, withSplit } from '../store/timelines'
 import { askForAnalysis } from './analysis'
 import { likenessOf } from './likeness'
 import type { Likeness } from '../../contract/timelines'
-import { linkMedia, type Linked } from './linking'
+import { linkedAgain, linkMedia, type Linked } from './linking'
 import { flattenedWithCuts, newFromList, newFromMedia, type BringInOptions, type NewTimeline } from './bringin'
 import { completed } from './completed'
 import { atRate, startingAt } from './clock'
 import { infoTakenAs } from './fields'
 import { readListText } from './listtext'
+import { readingTracks } from './soundtracks'
 import { settling } from './settle'
 import { MediaIndex } from './mediaindex'
 import { MediaHealth } from './mediahealth'
@@ -265,11 +265,7 @@ export class Timelines {
 
   /** A list put together as this edition does, of the files that it knows; null where not all of them are there. */
   private async linkedAnew(t: SplitTimeline, { info }: Partial<Pick<SplitTimeline, 'info'>>): Promise<Linked | null> {
-    if (!t.linking || info?.edition !== describedEdition) return null
-    const { assembly, sources, choices } = t.linking
-    const known = [...assembly.sources, ...sources.flatMap((s) => s.candidates)]
-    const files = [...grouped(known, fileKey).values()].map(([first]) => first!)
-    return linkMedia(this.index, t.model, path.basename(t.file.path), choices, files)
+    return t.linking && info?.edition === describedEdition ? linkedAgain(this.index, t, t.linking) : null
   }
 
   /** Which pictures of a timeline are which of an older one, or how far looking for them is. */
@@ -324,6 +320,15 @@ export class Timelines {
     const info = await infoTakenAs(this.roots, await this.get(id), scan)
     await this.db.updateTable('timeline').set(timelineColumns({ info })).where('id', '=', id).execute()
     await noteChange(this.db, 'timelines', id)
+  }
+
+  /** Has the sound tracks of a list read another way; regions stay where they are. */
+  async setSoundTracks(id: string, soundTracks: SoundTracks): Promise<void> {
+    const t = await this.get(id)
+    const changed = await readingTracks(this.index, t, soundTracks)
+    await this.db.updateTable('timeline').set(timelineColumns(changed)).where('id', '=', id).execute()
+    await noteChange(this.db, 'timelines', id)
+    await this.analyse(await this.get(id))
   }
 
   /** Gives the first frame of a timeline another label; frames, regions and markers stay where they are. */

@@ -9,7 +9,7 @@ import { asLabelled, saidOf, scanSchema, scanText } from '../../../core/media/sc
 import { countsSamples, rateLabel, rates, sameRate } from '../../../core/time/rate'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { formatNamed } from '../../../core/timeline/formats/registry'
-import { shotsOf } from '../../../core/timeline/model'
+import { asksSoundTracks, shotsOf, type SoundTracks } from '../../../core/timeline/model'
 import { soundText, unheardText } from '../../lib/hearing'
 import { plural, spanText } from '../../lib/text'
 import { useProblems } from '../../stores/problems'
@@ -49,6 +49,11 @@ const scansOf = (v: VideoInfo) => {
 async function setScan(t: ShownTimeline, select: HTMLSelectElement) {
   const done = await problems.attempt(() => timelines.patch(t.id, { scan: (select.value as Scan) || null }))
   if (!done) select.value = saidOf(t.info).scan ?? ''
+}
+async function setSoundTracks(t: ShownTimeline, select: HTMLSelectElement) {
+  const soundTracks = select.value as SoundTracks
+  const done = await problems.attempt(() => timelines.patch(t.id, { soundTracks }))
+  if (!done) select.value = t.model.soundTracks ?? 'each'
 }
 /** The rates that can be given; the one there is comes first when it is none of these. */
 const ratesOf = (t: ShownTimeline) =>
@@ -182,6 +187,20 @@ const seen = new Map<string, { at: number; todo: number }>()
       <dd>
         {{ soundText(t.info, !t.assembled) }}
         <p v-if="unheardText(t)" class="ochre small">{{ unheardText(t) }}</p>
+      </dd>
+    </div>
+    <div v-if="t.assembled && asksSoundTracks(t.model)">
+      <dt>Sound tracks</dt>
+      <dd>
+        <select
+          :value="t.model.soundTracks ?? 'each'"
+          :aria-label="`Sound tracks of ${t.name}`"
+          title="The list does not say which channels its tracks carry: you do"
+          @change="setSoundTracks(t, $event.target as HTMLSelectElement)"
+        >
+          <option value="each">one channel each, side by side</option>
+          <option value="mixed">all channels each, mixed</option>
+        </select>
       </dd>
     </div>
     <div v-if="t.assembled">

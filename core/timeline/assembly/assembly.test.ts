@@ -396,6 +396,7 @@ describe('copying untouched', () => {
       /not that of its pictures/,
     ],
     ['too little', av(0, 20, 110), /too short/],
+    ['a channel twice', [...av(0, 20, 0), event('A01', 0, 20, 0, { channels: [0] })], /are mixed/],
     ['black', [event('V', 0, 20, 0, { source: null }), ...av(0, 20, 0).slice(1)], /black/],
   ])('says why not: %s', (_, events, reason) => expect(why(events)).toMatch(reason))
   it('says why not: frames that lean on others, other kinds of file', () => {

@@ -98,6 +98,7 @@ function copyPart(
     if (!same) return { why: 'its sound is not that of its pictures, untouched' }
     for (const [from, to] of routeOfClip(t, s.e, s.link!, all)) {
       if (from !== to) return { why: 'its sound channels are in another order' }
+      if (carried.has(to)) return { why: 'its sound tracks are mixed' }
       carried.add(to)
     }
   }

@@ -68,6 +68,7 @@ describe('what is seen and heard in a range', () => {
     ['what goes on under a dissolve', assembly([{ ...shots[0]!, speed: { num: 2, den: 1 } }, ...shots.slice(1)])],
     ['a layer', assembly(shots, { tracks: [...tracks, { name: 'V2', kind: 'video' }] })],
     ['sound', assembly([...shots, event(0, 140, 0, { kind: 'audio', track: 'A' })])],
+    ['how its sound tracks are read', assembly(shots, { soundTracks: 'mixed' })],
     ['a level', assembly([{ ...shots[0]!, gain: -3 }, ...shots.slice(1)])],
     ['a raster', { ...plain, raster: { ...plain.raster, width: 720 } }],
     ['channels', { ...plain, channels: 4 }],

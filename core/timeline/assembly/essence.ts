@@ -67,7 +67,9 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
   })
   // samples of a frame are another number at another place, where a frame is no whole number of them
   const phase = (rates: readonly number[]) => rates.map((r) => (range.in * r * t.rate.den) % t.rate.num)
-  const sound = written === null ? {} : { sampleRate, channels, phase: phase([sampleRate, written]) }
+  const { soundTracks } = t
+  const heard = { sampleRate, channels, ...(soundTracks ? { soundTracks } : {}) }
+  const sound = written === null ? {} : { ...heard, phase: phase([sampleRate, written]) }
   const tracks = told.map((x) => x.kind)
   const length = range.out - range.in
   return { files: [...files].sort(), made: { raster, ...sound, rate: t.rate, length, tracks, made } }

@@ -278,7 +278,7 @@ function someChannels(t: Timeline, { name, info, heard }: OfFile): Trouble | nul
       message:
         `“${name}” has ${channels} sound channels, of which only ${taken.join(', ')} ` +
         `${taken.length > 1 ? 'are' : 'is'} heard: each track of this list takes one.`,
-      fix: 'Where its tracks carry several, use a list that names the channels, or a mix of them.',
+      fix: 'Where its tracks carry all of them, say so at Sound tracks, or use a list that names the channels.',
     },
   }
 }
