@@ -35,6 +35,8 @@ export interface Reading {
   readonly give?: { readonly by: number; readonly text?: string; readonly when: string }
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
+  /** dB that it goes too far. */
+  readonly over?: number
 }
 
 /** Readings by the name of their measure. */
@@ -179,6 +181,8 @@ export interface Evidence {
   }
   /** Source channels that are written, from 0, −1 for silence; peaks of all there are over the region, dBFS. */
   readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
+  /** Highest samples of the channels of sound as it will be made, dBFS; `copied`: it is not made. */
+  readonly driven?: readonly (number | null)[] | 'copied'
   /** Whether there is an alpha channel. */
   readonly alpha?: { readonly source: boolean; readonly file: boolean }
   /** What is drawn into pictures, in words, and whether they are those of a master. */

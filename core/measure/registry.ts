@@ -31,6 +31,7 @@ import { freeze } from './content/freeze'
 import { bodyPartitionLength } from './structure/bodypartitionlength'
 import { bodyPartitions } from './structure/bodypartitions'
 import { headerPartition } from './structure/headerpartition'
+import { fullScale } from './sound/fullscale'
 import { heardChannels } from './sound/heardchannels'
 import { indexPosition } from './structure/indexposition'
 import { indexTable } from './structure/indextable'
@@ -143,6 +144,7 @@ export const measures: Measure[] = [
   codedSound,
   codedKept,
   heardChannels,
+  fullScale,
   lateSound,
   toneLevel,
   loudness,

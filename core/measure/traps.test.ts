@@ -53,6 +53,7 @@ it('there are rules for each, which keep nothing back', () => {
       'data-kept',
       'drawn-in',
       'coded-kept',
+      'full-scale',
       'fields',
       'cadence',
     ].map((m) => [m, 'should']),
@@ -104,6 +105,12 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ['heard-channels', heard([0, 1]), [false, 'none: channels 1 and 2 of the source are silent']],
   ['heard-channels', heard([7]), [false, 'none: channel 8 of the source is silent']],
   ['heard-channels', {}, null],
+  ['full-scale', { driven: [-3, null, 0] }, [true, 'no sample is beyond it']],
+  ['full-scale', { driven: [] }, [true, 'no sample is beyond it']],
+  ['full-scale', { driven: 'copied' }, [true, 'copied as it is']],
+  ['full-scale', { driven: [0.01, -1] }, [false, 'channel 1 up to 0.1 dB beyond it, cut off there']],
+  ['full-scale', { driven: [2.31, -1, 3.2] }, [false, 'channels 1 and 3 up to 3.2 dB beyond it, cut off there']],
+  ['full-scale', {}, null],
 ])('%s of %j', (measure, evidence, expected) => expect(said(measure, evidence)).toEqual(expected))
 
 it('pictures repeated in a beat are a trap, those that are held are none', () => {
@@ -138,4 +145,13 @@ it('few channels of many have a plain fix: those that are heard', () => {
   const forecast = { ...measure.read(heard([0, 1, 2, 3, 4, 5, 6, 7], 2, 5))!, from: '' }
   const request = { expect: { equals: '' }, forecast, source: null, recipe: recipeKind({ kind: 'master' }).shipped }
   expect(measure.fix!({ ...request, media: {} as never })).toEqual({ channels: [3, 6] })
+})
+
+it('sound beyond full scale has a plain fix: as much less gain', () => {
+  const measure = measureOf('full-scale')
+  const forecast = { ...measure.read({ driven: [2.31, -1] })!, from: '' }
+  const recipe = { ...recipeKind({ kind: 'master' }).shipped, gain: 6 }
+  const request = { expect: { equals: '' }, source: null, recipe, media: {} as never }
+  expect(measure.fix!({ ...request, forecast })).toEqual({ gain: 3.6 })
+  expect(measure.fix!({ ...request, forecast: { ...measure.read({ driven: [-1] })!, from: '' } })).toBeNull()
 })

@@ -438,7 +438,7 @@ describe('specs', () => {
       'intact',
       'trial',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(19)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(20)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

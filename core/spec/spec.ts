@@ -114,6 +114,7 @@ const traps: readonly Rule[] = [
     expect: { oneOf: ['none', 'kept'] },
     clause: 'Trap 9',
   },
+  { id: 'trap-scale', measure: 'full-scale', severity: 'should', expect: { equals: 'within' }, clause: 'Trap 15' },
   { id: 'trap-fields', measure: 'fields', severity: 'should', expect: { equals: 'as labelled' }, clause: 'Trap 10' },
   {
     id: 'trap-cadence',

@@ -172,6 +172,14 @@ it('hears one channel of each track of a list, or has them mixed with all of the
   )
   const band = heard.map((channel, c) => channel.map((v, n) => v - voice[c]![n]!))
   for (const off of offFrom(band, [1000, 500])) expect(off).toBeLessThan(1e-6)
+  // added up and with a gain they go beyond full scale, which is said whoever asks
+  await engine.outlets.save(outlet('loud', 'storage', recipe('sound', { gain: 3 })))
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'loud' }], true)
+  await drain(engine)
+  const loud = (await deliverables(engine)).find((d) => d.outletId === 'loud')!
+  const { verdict, why, fix } = loud.results.find((r) => r.rule.measure === 'full-scale')!
+  expect([verdict, loud.cleared, fix?.overrides]).toEqual(['caution', true, { gain: 0.3 }])
+  expect(why).toContain('channels 1 and 2 up to 2.7 dB beyond it')
   // what was read one way is another file, and back again the first one
   await engine.timelines.setSoundTracks(t.id, 'each')
   expect((await engine.timelines.get(t.id)).fingerprint.content).toBe(t.fingerprint.content)
