@@ -139,7 +139,7 @@ export function judge(
     const of: ReadingOf = (name) => (written ? written[name] : (forecast[name] ?? source[name])) ?? null
     const found = reading
       ? verdictOf(rule, required, reading, decidedBy === 'forecast', of)
-      : verdictWithout(rule, written !== null, s?.aside)
+      : verdictWithout(rule, required, written !== null, s, of)
     const waived = waiver && (found.verdict === 'fail' || found.verdict === 'caution' || found.verdict === 'unmeasured')
     const verdict = waived ? 'waived' : found.verdict
     return {
@@ -166,13 +166,25 @@ interface Found {
   readonly why: string
 }
 
-/** What is made of a rule that no reading decides; `aside` is what the source's is good for, where it has one. */
-function verdictWithout({ measure }: Rule, isWritten: boolean, aside: Reading['aside']): Found {
+/** What is made of a rule that no reading decides; `source`: what is known of the source, where that is something. */
+function verdictWithout(
+  { measure, expect }: Rule,
+  required: string,
+  isWritten: boolean,
+  source: Reading | null,
+  of: ReadingOf,
+): Found {
   const { label, stage } = measureOf(measure)
+  const aside = source?.aside
   if (isWritten) return { verdict: 'unmeasured', why: `${label}: could not be measured.` }
   if (stage === 'written') return { verdict: 'later', why: 'Compared when the file is written.' }
-  if (aside === 'changed')
-    return { verdict: 'later', why: 'Its pictures are changed on the way: compared when the file is written.' }
+  if (aside === 'changed') {
+    const later = 'Its pictures are changed on the way: compared when the file is written.'
+    // what is wrong with the source seldom goes away on the way, and somebody is to know before the night
+    return source!.value === null || meets(source!.value, expect, of)
+      ? { verdict: 'later', why: later }
+      : { verdict: 'caution', why: `${label} of the source: ${source!.text}; required: ${required}. ${later}` }
+  }
   if (aside === 'said')
     return {
       verdict: 'unmeasured',

@@ -201,6 +201,16 @@ describe('judging', () => {
     expect(of('changed')).toEqual(['later', false, 'none'])
     expect(of('changed', 1)).toEqual(['fail', true, 'none'])
   })
+  it('has somebody look at what is changed on the way and does not do in the source', () => {
+    const rule: Rule = { id: 'r', measure: 'black', severity: 'must', expect: { max: 0 }, clause: '' }
+    const of = (value: number | null) => {
+      const black = { value, text: '2 stretches', from: 'here', aside: 'changed' as const }
+      return judge([rule], {}, { black }, null, [])[0]!
+    }
+    expect([of(0), of(null)].map((r) => r.verdict)).toEqual(['later', 'later'])
+    expect(of(2)).toMatchObject({ verdict: 'caution', blocks: false })
+    expect(of(2).why).toMatch(/of the source: 2 stretches; required: none\. Its pictures are changed on the way/)
+  })
   it('does not let pass what coding may still move beyond what is required', () => {
     const rule: Rule = { id: 'r', measure: 'true-peak', severity: 'must', expect: { max: -1 }, clause: '' }
     const of = (value: number, give?: number) => {
