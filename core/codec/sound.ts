@@ -14,14 +14,14 @@ function whyClosed({ first, channels, ...track }: AudioInfo & Placed, sampleRate
     return {
       code: 'codec.unknown',
       message: `Sound of kind “${unknown}” cannot be decoded here.`,
-      fix: `Take other channels, or ask for ${labels(soundCodecs)} sound.`,
+      fix: `Take other channels, use a rewrap, or ask for ${labels(soundCodecs)} sound.`,
     }
   if (track.sampleRate === sampleRate) return null
   const which = channels === 1 ? `Channel ${first + 1} runs` : `Channels ${first + 1} to ${first + channels} run`
   return {
     code: 'media.mixed-sample-rates',
     message: `${which} at ${track.sampleRate / 1000} kHz, others at ${sampleRate / 1000} kHz.`,
-    fix: 'Take other channels, or ask for one sample rate throughout.',
+    fix: 'Take other channels, use a rewrap, or ask for one sample rate throughout.',
   }
 }
 

@@ -367,8 +367,8 @@ export function needDecodedSound({ route, problems }: Basis, source: MediaInfo, 
   const kinds = tracksTaken(source.audio, route).flatMap((t) => t.codecs ?? [t.codec])
   const closed = kinds.find((c) => !decodes.includes(c))
   const why = closedIn(source.audio, route)
-  if (closed !== undefined) problems.push(undecoded(`Sound of kind “${closed}”`, soundCodec(closed) !== null))
-  else if (why) problems.push(why)
+  if (why) problems.push(why)
+  else if (closed !== undefined) problems.push(undecoded(`Sound of kind “${closed}”`, true))
 }
 
 /** Says when a codec cannot be encoded here. */

@@ -282,7 +282,7 @@ describe('what keeps it from being made', () => {
     ],
     ['one of several kinds nobody decodes', recipe('viewing'), media({ codec: 'h264+vc-5' }), ['codec.none']],
     ['depth that the decoder loses', recipe('master'), media({ bitDepth: 10 }), ['codec.depth']],
-    ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.none']],
+    ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.unknown']],
     ['the same rewrapped', recipe('rewrap'), media({ codec: 'vc-5' }, [{ codec: 'ac-3' }]), []],
     ['the same beside what is taken', recipe('viewing'), media({}, [{}, { codec: 'ac-3' }]), []],
     [

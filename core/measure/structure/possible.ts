@@ -1,3 +1,5 @@
+import { closedChannels } from '../../codec/sound'
+import { routeOf, sourceChannels } from '../../sound/layout'
 import { said, type Measure } from '../measure'
 
 /** Whether this machine can make the file at all; else why not, and what to do. */
@@ -14,4 +16,12 @@ export const possible: Measure = {
     return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
   },
   words: () => 'yes',
+  // channels that are read by nobody are left out, where others are left
+  fix({ forecast, recipe, media }) {
+    const closed = closedChannels(media.audio)
+    const route = routeOf(recipe.channels, sourceChannels(media))
+    const open = route.filter((c) => !closed.has(c))
+    if (forecast?.value !== false || open.length === route.length || !open.some((c) => c >= 0)) return null
+    return { channels: open.map((c) => c + 1) }
+  },
 }
