@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { keyText } from '../../core/deliverable/outlet'
@@ -16,6 +16,7 @@ import {
 } from '../../tests/fixtures'
 import { openSpec } from '../../core/spec/shipped'
 import { makeScenes } from '../../tests/scenes'
+import { makeUnread } from '../../tests/unread'
 import type { Session } from '../session'
 import { measureFile } from '../worker/measurefile'
 
@@ -24,18 +25,6 @@ import { measureFile } from '../worker/measurefile'
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
 let engine: Session
-
-/** Calls the PCM of a MOV's last track by another codec's name (`in24`, `sowt`, `twos` of QuickTime). */
-function madeUnheard(file: string): void {
-  const bytes = readFileSync(file)
-  // what follows the name of a sample entry are six noughts
-  const entries = ['in24', 'sowt', 'twos'].map((name) =>
-    bytes.lastIndexOf(`${name}${'\0'.repeat(6)}`, undefined, 'latin1'),
-  )
-  const at = entries.find((n) => n > 0)!
-  bytes.write('ac-3', at, 'latin1')
-  writeFileSync(file, bytes)
-}
 
 const cut = `TITLE: show
 FCM: NON-DROP FRAME
@@ -65,9 +54,9 @@ beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
   await smallReel(path.join(storage, 'heard.mov'))
   await smallReel(path.join(storage, 'unheard.mov'))
-  madeUnheard(path.join(storage, 'unheard.mov'))
+  makeUnread(path.join(storage, 'unheard.mov'))
   await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 75]], 2)
-  madeUnheard(path.join(storage, 'half.mov'))
+  makeUnread(path.join(storage, 'half.mov'))
   for (const name of ['show.edl', 'first.edl']) writeFileSync(path.join(storage, name), cut)
   writeFileSync(path.join(storage, 'crossed.edl'), crossed)
   writeFileSync(path.join(storage, 'half.edl'), half)

@@ -1,0 +1,81 @@
+import { writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { expect, it } from 'vitest'
+import type { ShownTimeline } from '../contract/timelines'
+import { writeInterchange } from '../core/timeline/formats/registry'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
+import { makeRate } from '../core/time/rate'
+import { application, ask, page, pageOfApplication, served } from './browser'
+import { outlet, recipe } from './fixtures'
+import { makeScenes } from './scenes'
+import { tones } from './tones'
+import { makeUnread } from './unread'
+
+// Sound tracks through the interface: those of a list that does not say what they carry, and one of a file that is read
+// by nobody here.
+
+const rate = makeRate(25)
+const pair = (track: string, file: string): TimelineEvent => ({
+  ...{ track, kind: 'audio', name: file, reel: '', file, speed: normalSpeed, transition: null },
+  ...{ source: { in: 0, out: 75, rate }, record: { in: 0, out: 75 } },
+})
+const list: Timeline = {
+  ...{ name: 'Tides', rate, dropFrame: false, start: 90_000, length: 75, markers: [] },
+  tracks: ['A1', 'A2'].map((name) => ({ name, kind: 'audio' })),
+  events: [pair('A1', 'band.wav'), pair('A2', 'voice.wav')],
+}
+
+const { storage } = application(async () => {
+  tones(path.join(storage, 'band.wav'), [1000, 500])
+  tones(path.join(storage, 'voice.wav'), [250, 125])
+  writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline: list }, 'otio').text)
+  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], 2)
+  makeUnread(path.join(storage, 'half.mov'))
+})
+pageOfApplication()
+
+async function bringIn(name: RegExp) {
+  await page.goto(`${served.url}/timelines`)
+  await page.getByRole('button', { name: 'From storage' }).click()
+  await page.getByRole('button', { name }).click()
+}
+const timeline = async (name: string) => (await ask<ShownTimeline[]>('timelines')).find((t) => t.name === name)!
+
+it('of a list are read as a person says', async () => {
+  await bringIn(/tides\.otio/)
+  await page.getByText('“voice.wav” has 2 sound channels, of which only 2 is heard').waitFor()
+  await page.getByLabel('Sound tracks of tides').selectOption('all channels each, mixed')
+  await page.getByText('2 of 2 sources linked').waitFor()
+  await page.getByText('of which only').first().waitFor({ state: 'detached' })
+  const { model, sources } = await timeline('tides')
+  expect([model.soundTracks, sources.map((s) => s.state)]).toEqual(['mixed', ['linked', 'linked']])
+})
+
+it('that nobody reads are told from silence, and left out by one click', async () => {
+  await bringIn(/half\.mov/)
+  await page.getByText('Channels 3 and 4 are not heard. Sound of kind “ac-3” cannot be decoded here.').waitFor()
+  await page.goto(`${served.url}/desk`)
+  await page.locator('header select').selectOption('half')
+  const hear = (channel: number) => page.getByLabel(`Hear channel ${channel}`)
+  await hear(1).waitFor()
+  const states = async () =>
+    Promise.all([1, 2, 3, 4].map(async (c) => [await hear(c).isDisabled(), await hear(c).getAttribute('aria-pressed')]))
+  await expect.poll(states).toEqual([
+    [false, 'true'],
+    [false, 'true'],
+    [true, 'false'],
+    [true, 'false'],
+  ])
+  expect(await hear(3).getAttribute('title')).toContain('cannot be heard. Sound of kind “ac-3”')
+  const { id, splitVersion } = await timeline('half')
+  const regions = [{ id: 'r', name: 'Fog Bell', in: 0, out: 75, metadata: {} }]
+  await ask(`timelines/${id}/split`, 'PUT', { split: { regions, markers: [] }, version: splitVersion })
+  await ask('outlets', 'PUT', outlet('sound', 'storage', recipe('sound')))
+  const keys = [{ timelineId: id, regionId: 'r', outletId: 'sound' }]
+  await ask('deliverables', 'POST', { action: 'choose', keys, chosen: true })
+  await page.goto(`${served.url}/checks`)
+  await page.getByRole('button', { name: /^Can be made here, Fog Bell → sound: fail/ }).click()
+  await page.getByText('Sound channels all → 1 2').waitFor()
+  await page.getByRole('button', { name: 'Change this one' }).click()
+  await page.getByRole('button', { name: /^Can be made here, Fog Bell → sound: pass/ }).waitFor()
+})
