@@ -1,7 +1,7 @@
 import { beatsText } from '../core/analysis/cadence'
 import { defineCommand } from 'citty'
 import { canDecodePictures, openPictures } from '../core/codec/pictures'
-import { openSound } from '../core/codec/sound'
+import { closedText, openSound, openTracks } from '../core/codec/sound'
 import { readThrough } from '../core/codec/damage'
 import { pictureMeters } from '../core/analysis/pictures'
 import { tracer } from '../core/analysis/trace'
@@ -47,7 +47,8 @@ async function analyse(file: string) {
       progress.clear()
       pictures = meters.result()
     }
-    const sound = openSound(media, codecs)
+    // where no channel is read the rest is told all the same
+    const sound = openTracks(media.info.audio).length ? openSound(media, codecs) : null
     const rate = v?.rate ?? makeRate(25)
     const frames = v?.frames ?? (sound ? mulDivRound(sound.samples, rate.num, rate.den * sound.sampleRate) : 0)
     return {
@@ -73,11 +74,12 @@ export const analyseCommand = defineCommand({
       const { info, rate, frames, pictures, sound } = await analyse(args.file)
       if (args.json) {
         const { levels, ...content } = pictures ?? { levels: null }
+        const notHeard = closedText(info.audio)
         const loudness = sound && { ...sound.facts, momentary: sound.momentary, shortTerm: sound.ribbon }
         const head = { file: args.file, rate: rateText(rate), frames }
         const stretches = { cuts: [], black: [], freeze: [], flashes: [], damaged: [], ...content }
         const faults = sound?.faults ?? { silence: [], clicks: [], dropouts: [], data: [], phase: [] }
-        const found = { ...head, ...stretches, levels, loudness, ...faults }
+        const found = { ...head, ...stretches, levels, loudness, ...(notHeard ? { notHeard } : {}), ...faults }
         process.stdout.write(`${JSON.stringify(found, null, 2)}\n`)
         return 0
       }
@@ -122,6 +124,8 @@ export const analyseCommand = defineCommand({
         )
         for (const kind of ['silence', 'clicks', 'dropouts', 'data', 'phase'] as const) say(kind, sound.faults[kind])
       }
+      const notHeard = closedText(info.audio)
+      if (notHeard) process.stdout.write(`sound      ${notHeard}\n`)
       return 0
     }),
 })

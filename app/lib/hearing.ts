@@ -1,6 +1,6 @@
 import type { ShownTimeline } from '../../contract/timelines'
 import { codecLabel } from '../../core/codec/registry'
-import { closedChannels } from '../../core/codec/sound'
+import { closedChannels, closedText } from '../../core/codec/sound'
 import type { MediaInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
 import { soundRate } from '../../core/sound/tracks'
@@ -30,12 +30,5 @@ export function soundText({ audio }: Pick<MediaInfo, 'audio'>, kinds: boolean): 
   return `${listed(named)} ${rate}`
 }
 
-const channelsText = (of: readonly string[]) => (of.length > 1 ? `Channels ${listed(of)} are` : `Channel ${of[0]} is`)
-
-/** What is said of channels that are not heard, each reason once; null where all are. */
-export function unheardText(t: Sounding): string | null {
-  const closed = unheard(t)
-  const reasons = [...new Set([...closed.values()].map((p) => p.message))]
-  const of = (message: string) => [...closed].flatMap(([c, p]) => (p.message === message ? [String(c + 1)] : []))
-  return reasons.map((r) => `${channelsText(of(r))} not heard. ${r}`).join(' ') || null
-}
+/** What is said of channels that are not heard; null where all are. */
+export const unheardText = (t: Sounding): string | null => closedText(t.assembled ? [] : t.info.audio)

@@ -19,9 +19,13 @@ export const useMonitor = defineStore('monitor', {
     heard: [] as number[],
   }),
   getters: {
-    /** Whether a channel is heard, of those that can be. */
-    hears: (s) => (channel: number, open: readonly number[]) =>
-      (s.heard.length ? s.heard : open.slice(0, 2)).includes(channel),
+    /** The channels that are heard, of those that can be: what was chosen of them, else the first two. */
+    heardOf:
+      (s) =>
+      (open: readonly number[]): readonly number[] => {
+        const chosen = s.heard.filter((c) => open.includes(c))
+        return chosen.length ? chosen : open.slice(0, 2)
+      },
   },
   actions: {
     load() {
@@ -39,13 +43,13 @@ export const useMonitor = defineStore('monitor', {
     /** Hears one channel alone, or again the first two; with others, adds it or takes it away. */
     hear(channel: number, withOthers: boolean, open: readonly number[]) {
       if (withOthers) {
-        const now = this.heard.length ? this.heard : open.slice(0, 2)
+        const now = this.heardOf(open)
         this.heard = now.includes(channel) ? now.filter((c) => c !== channel) : [...now, channel].sort((a, b) => a - b)
       } else this.heard = this.heard.length === 1 && this.heard[0] === channel ? [] : [channel]
     },
     /** Hears the next two of the channels that can be heard. */
     hearNext(open: readonly number[]) {
-      const first = this.heard.length ? Math.floor(open.indexOf(this.heard[0]!) / 2) * 2 + 2 : 2
+      const first = Math.floor(open.indexOf(this.heardOf(open)[0]!) / 2) * 2 + 2
       this.heard = open.slice(first, first + 2)
     },
   },

@@ -1,6 +1,7 @@
 import type { AudioInfo, AudioTrack, Media } from '../media/media'
 import { ProblemError, type Problem } from '../problem'
 import { isIn, placed, soundRate, type Placed } from '../sound/tracks'
+import { listed } from '../text'
 import type { Samples } from '../time/rate'
 import type { SoundSource, TrackReader } from './codec'
 import { labels, soundCodec, soundCodecs } from './registry'
@@ -37,6 +38,17 @@ export function closedChannels(audio: readonly AudioInfo[]): ReadonlyMap<number,
       return why ? Array.from({ length: t.channels }, (_, i) => [t.first + i, why] as const) : []
     }),
   )
+}
+
+const areNotHeard = (of: readonly string[]) =>
+  of.length > 1 ? `Channels ${listed(of)} are not heard.` : `Channel ${of[0]} is not heard.`
+
+/** What is said of channels that are read nowhere here, each reason once; null where there are none. */
+export function closedText(audio: readonly AudioInfo[]): string | null {
+  const closed = closedChannels(audio)
+  const reasons = [...new Set([...closed.values()].map((p) => p.message))]
+  const of = (message: string) => [...closed].flatMap(([c, p]) => (p.message === message ? [String(c + 1)] : []))
+  return reasons.map((r) => `${areNotHeard(of(r))} ${r}`).join(' ') || null
 }
 
 /** Why a route takes channels that are read nowhere here; null where it takes none of them. */

@@ -31,15 +31,18 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: d.source.video[0]?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
-    ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard), driven: drivenBy(d, heard) } : {}),
+    ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
+    ...(output.audio ? drivenBy(d, heard) : {}),
     ...(output.video && d.source.data ? { data: dataOf(d, units) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] }, driven: [] }),
   }
 }
 
 /** How high the samples of a file's channels will go: those of its source, with its gain. */
-const drivenBy = ({ recipe }: Draft, { peaks }: RegionSound): NonNullable<Evidence['driven']> =>
-  recipeKind(recipe).copies ? 'copied' : peaks.map((p) => (p === null ? null : p + recipe.gain))
+function drivenBy({ recipe }: Draft, heard: RegionSound | null): Pick<Evidence, 'driven'> {
+  if (recipeKind(recipe).copies) return { driven: 'copied' }
+  return heard ? { driven: heard.peaks.map((p) => (p === null ? null : p + recipe.gain)) } : {}
+}
 
 /** Whether data in channels of the source is in the file sample for sample, each pair of channels side by side. */
 function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {

@@ -256,6 +256,20 @@ const withGive = (readings: Readings, moved: Mover | null): Readings =>
     }),
   )
 
+/** What will never be known of sound that is copied and not read, of the measures that are asked for. */
+function neverHeard(d: Draft, asked: readonly Measure[]): Readings {
+  const why = recipeKind(d.recipe).copies && d.output.audio ? unread(d) : null
+  if (!why) return {}
+  const reading = {
+    value: null,
+    text: `its sound is not read (${why.message.replace(/\.$/, '')})`,
+    from: 'source file',
+  }
+  return Object.fromEntries(
+    asked.filter((m) => m.group === 'sound' && m.stage !== 'written').map((m) => [m.name, reading]),
+  )
+}
+
 /** What a file will be. */
 function forecastReadings({ d, known, units, heard, head, output, read }: Situated): Readings {
   const made = fileBase({ output, timeline: d.timeline.model })
@@ -291,8 +305,10 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const seconds = forecastSeconds(d.steps, d.output, d.timeline.model.rate, known.paces)
   const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
-  const at = situated(d, known, [...new Set(rules.map((r) => measureOf(r.measure)))])
-  const results = judge(rules, forecastReadings(at), sourceReadings(at), null, d.waivers).map((r) => ({
+  const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
+  const at = situated(d, known, asked)
+  const forecast = { ...neverHeard(d, asked), ...forecastReadings(at) }
+  const results = judge(rules, forecast, sourceReadings(at), null, d.waivers).map((r) => ({
     ...r,
     fix: fixFor(r, d.recipe, d.timeline.info),
   }))

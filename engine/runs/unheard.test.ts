@@ -119,8 +119,10 @@ const rules = [
 /** A deliverable of a file before it is made: what its rules say, and what is noted of it. */
 async function judged(path: string, name: string) {
   const own = (await deliverables(engine)).find((d) => d.outletId === name)!
-  const verdicts = rules.map((r) => own.results.find((x) => x.rule.id === r.id)!.verdict)
-  return { verdicts, notes: (own.output.notes ?? []).join(), cleared: own.cleared }
+  const results = rules.map((r) => own.results.find((x) => x.rule.id === r.id)!)
+  const verdicts = results.map((r) => r.verdict)
+  const driven = own.results.find((r) => r.rule.measure === 'full-scale')!.verdict
+  return { verdicts, driven, why: results[0]!.why, notes: (own.output.notes ?? []).join(), cleared: own.cleared }
 }
 
 it('of a file is copied, and not measured: no rule about it is passed', async () => {
@@ -131,9 +133,12 @@ it('of a file is copied, and not measured: no rule about it is passed', async ()
   expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
   await engine.outlets.save(outlet('copied', 'storage', by, { spec: 'heard' }))
   await drain(engine)
-  const { verdicts, notes, cleared } = await judged('unheard.mov', 'copied')
+  const { verdicts, driven, why, notes, cleared } = await judged('unheard.mov', 'copied')
   expect(verdicts).toEqual(['unmeasured', 'unmeasured'])
-  expect(cleared).toBe(true)
+  expect([cleared, driven]).toEqual([true, 'pass'])
+  expect(why).toBe(
+    'Integrated loudness: cannot be measured, its sound is not read (Sound of kind “ac-3” cannot be decoded here).',
+  )
   expect(notes).toContain('Its sound is copied, and not measured: Sound of kind “ac-3” cannot be decoded here.')
   const again = await deliver(engine, { ...copied, name: 'copied-again', spec: 'heard' })
   const { proof } = (await engine.handover.one(again.id))!

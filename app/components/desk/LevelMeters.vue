@@ -23,6 +23,7 @@ const height = ref(200)
 const channels = computed(() => sourceChannels(props.timeline.info))
 const closed = computed(() => unheard(props.timeline))
 const open = computed(() => heardChannels(props.timeline))
+const heard = computed(() => monitor.heardOf(open.value))
 const each = computed(() => (channels.value > 8 ? 9 : channels.value > 4 ? 13 : 19))
 const scale = 22
 const size = computed(() => ({ width: scale + channels.value * each.value, height: height.value }))
@@ -61,7 +62,7 @@ function draw(g: CanvasRenderingContext2D, p: Palette) {
     if (!levels) continue
     const [now, held] = [decibels(levels.now[c] ?? 0), decibels(levels.held[c] ?? 0)]
     const over = limit.value !== null && held > limit.value
-    g.globalAlpha = monitor.hears(c, open.value) ? 1 : 0.45
+    g.globalAlpha = heard.value.includes(c) ? 1 : 0.45
     g.fillStyle = limit.value !== null && now > limit.value ? p.red! : p.crane!
     g.fillRect(x, y(now), width, y(bottom) - y(now))
     g.fillStyle = over ? p.red! : p.text!
@@ -73,7 +74,7 @@ function draw(g: CanvasRenderingContext2D, p: Palette) {
     g.fillRect(scale, Math.round(y(limit.value)), size.value.width - scale, 1)
   }
 }
-watch([() => desk.playhead, () => props.timeline, size, limit, () => monitor.heard], redraw)
+watch([() => desk.playhead, () => props.timeline, size, limit, heard], redraw)
 useResizeObserver(box, ([x]) => (height.value = Math.max(60, x!.contentRect.height - 18)))
 /** A channel that cannot be heard: no level, which is not silence. */
 function shade(g: CanvasRenderingContext2D, p: Palette, x: number, width: number) {
@@ -105,7 +106,7 @@ function heldText(c: number): string {
         :key="c"
         class="num"
         :style="{ width: `${each}px` }"
-        :aria-pressed="monitor.hears(c - 1, open)"
+        :aria-pressed="heard.includes(c - 1)"
         :disabled="closed.has(c - 1)"
         :aria-label="`Hear channel ${c}`"
         :title="titleOf(c - 1)"

@@ -4,6 +4,7 @@ import { shapeOf } from '../../../core/media/aspect'
 import { Player } from '../../lib/player'
 import { frameUrl } from '../../lib/stills'
 import { useEditor } from '../../stores/editor'
+import { heardChannels } from '../../lib/hearing'
 import { useMonitor } from '../../stores/monitor'
 import { usePlaying } from '../../stores/playing'
 
@@ -158,14 +159,14 @@ watch(
       run(() => (performance.now() - began) / 1000)
     }
     const sound = audio.value
-    if (speed !== 1 || !sound || !props.timeline.info.audio.length) {
+    if (speed !== 1 || !sound || heardChannels(props.timeline).length === 0) {
       byClock()
       return
     }
     const end = playing.end
     const to = Math.min(end, from + Math.ceil(rate.value * 120))
-    const heard = monitor.heard.length ? `&heard=${monitor.heard.join(',')}` : ''
-    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}${heard}`
+    const heard = monitor.heardOf(heardChannels(props.timeline)).join(',')
+    sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}&heard=${heard}`
     sound.play().then(
       () => run(() => sound.currentTime),
       // sound that cannot be played lets the pictures go on
