@@ -69,6 +69,12 @@ export function openTracks(audio: readonly AudioInfo[]): readonly AudioInfo[] {
   return audio.filter((_, i) => !closed.has(places[i]!.first))
 }
 
+/** Whether any sound of a file can be heard on this machine: all tracks that are read at all, and one at least. */
+export function canHear(audio: readonly AudioInfo[], codecs: WebCodecs | null): boolean {
+  const open = openTracks(audio)
+  return open.length > 0 && canDecodeSound(open, codecs)
+}
+
 /** The channels of a sound that can be read; where there are none, the problem of the first is thrown. */
 export function openChannels({ channels, closed }: Pick<SoundSource, 'channels' | 'closed'>): number[] {
   const open = Array.from({ length: channels }, (_, c) => c).filter((c) => !closed?.has(c))

@@ -4,6 +4,7 @@ import type { SourceUnits } from '../codec/unitfacts'
 import { pixelsAgainst } from '../media/aspect'
 import { madeColour } from '../media/colour'
 import { hasFields } from '../media/scan'
+import { surroundsIn } from '../sound/tracks'
 import type { Evidence } from '../measure/measure'
 import { lostData, outputColour, type Output } from '../recipe/output'
 import { conversionOf } from '../picture/convert'
@@ -30,13 +31,16 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: d.source.video[0]?.alpha === true, file: recipeKind(recipe).copies } } : {}),
-    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks } } : {}),
+    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks, surrounds: surroundsOf(d) } } : {}),
     ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
     ...(output.audio ? drivenBy(d, heard) : {}),
     ...(output.video && d.source.data ? { data: dataOf(d, units) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] }, driven: [] }),
   }
 }
+
+/** Mixes in surround in a file that a deliverable is made of; which tracks of a list are one it does not say. */
+const surroundsOf = ({ timeline: { linking, info } }: Draft) => (linking ? [] : surroundsIn(info.audio))
 
 /** How high the samples of a file's channels will go: those of its source, with its gain. */
 function drivenBy({ recipe }: Draft, heard: RegionSound | null): Pick<Evidence, 'driven'> {

@@ -1,7 +1,7 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
 import { soundCodec } from '../codec/registry'
-import { closedIn } from '../codec/sound'
+import { closedIn, openTracks } from '../codec/sound'
 import { unitsTell, type SourceUnits } from '../codec/unitfacts'
 import { headPer, type MeasuredHead } from '../analysis/head'
 import type { RegionSound } from '../analysis/soundstretches'
@@ -256,15 +256,26 @@ const withGive = (readings: Readings, moved: Mover | null): Readings =>
     }),
   )
 
+/** Why nothing of the sound that a region takes from is heard; null where some is, and where there is none. */
+const deafTo = ({ source: { audio } }: Draft): Problem | null =>
+  audio.length && openTracks(audio).length === 0 ? closedIn(audio, [0]) : null
+
+/** A reading of what will never be known, because sound is not read. */
+const notRead = (why: Problem): Reading => ({
+  ...{ value: null, text: `its sound is not read (${why.message.replace(/\.$/, '')})`, from: 'source file' },
+})
+
+/** Readings of what a file is that are not known after all. */
+const unknown = (readings: Readings, reading: Reading): Readings =>
+  Object.fromEntries(
+    Object.keys(readings).flatMap((name) => (measureOf(name).stage === 'before' ? [] : [[name, reading]])),
+  )
+
 /** What will never be known of sound that is copied and not read, of the measures that are asked for. */
 function neverHeard(d: Draft, asked: readonly Measure[]): Readings {
   const why = recipeKind(d.recipe).copies && d.output.audio ? unread(d) : null
   if (!why) return {}
-  const reading = {
-    value: null,
-    text: `its sound is not read (${why.message.replace(/\.$/, '')})`,
-    from: 'source file',
-  }
+  const reading = notRead(why)
   return Object.fromEntries(
     asked.filter((m) => m.group === 'sound' && m.stage !== 'written').map((m) => [m.name, reading]),
   )
@@ -278,15 +289,13 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
   const gain = copies ? 0 : d.recipe.gain
   const moved = copies ? null : movedBy(d)
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
+  const inFront = output.video ? read({ lineUp }, 'recipe') : {}
+  // where nothing of the sound is heard, nobody knows that there is no line-up
+  const deaf = head || output.sections ? null : deafTo(d)
   return {
-    ...read(
-      {
-        described: describedOutput(output, made),
-        ...(output.video ? { lineUp } : {}),
-        ...knownBefore(d, units, heard),
-      },
-      'recipe',
-    ),
+    ...read({ described: describedOutput(output, made), ...knownBefore(d, units, heard) }, 'recipe'),
+    ...inFront,
+    ...(deaf ? unknown(inFront, notRead(deaf)) : {}),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
     ...(heard

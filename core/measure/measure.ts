@@ -11,6 +11,7 @@ import type { Overrides, Recipe } from '../recipe/recipe'
 import type { Trial } from '../recipe/trial'
 import { listed } from '../text'
 import type { KindOfRegion } from '../split/kinds'
+import type { Surround } from '../sound/tracks'
 import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
@@ -180,7 +181,12 @@ export interface Evidence {
     readonly rate: TimeBase['rate']
   }
   /** Source channels that are written, from 0, −1 for silence; peaks of all there are over the region, dBFS. */
-  readonly heard?: { readonly route: readonly number[]; readonly peaks: readonly (number | null)[] }
+  readonly heard?: {
+    readonly route: readonly number[]
+    readonly peaks: readonly (number | null)[]
+    /** Mixes in surround among the source's channels; absent where there are none. */
+    readonly surrounds?: readonly Surround[]
+  }
   /** Highest samples of the channels of sound as it will be made, dBFS; `copied`: it is not made. */
   readonly driven?: readonly (number | null)[] | 'copied'
   /** Whether there is an alpha channel. */

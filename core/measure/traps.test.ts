@@ -104,6 +104,19 @@ it.each<[string, Evidence, [boolean, string] | null]>([
   ],
   ['heard-channels', heard([0, 1]), [false, 'none: channels 1 and 2 of the source are silent']],
   ['heard-channels', heard([7]), [false, 'none: channel 8 of the source is silent']],
+  ...(
+    [
+      [[0, 1], false],
+      [[0, 1, 2], true],
+      [[4, 5], true],
+    ] as const
+  ).map(([route, fine]): [string, Evidence, [boolean, string]] => [
+    'heard-channels',
+    { heard: { ...heard([...route], 0, 1, 2, 4, 5).heard!, surrounds: [{ left: 0, right: 1, centre: 2 }] } },
+    fine
+      ? [true, route.length === 2 ? 'channels 5 and 6' : 'channels 1, 2 and 3']
+      : [false, 'channels 1 and 2 of a mix in surround, without the sound of its centre, channel 3'],
+  ]),
   ['heard-channels', {}, null],
   ['full-scale', { driven: [-3, null, 0] }, [true, 'no sample is beyond it']],
   ['full-scale', { driven: [] }, [true, 'no sample is beyond it']],

@@ -32,3 +32,21 @@ export function soundRate(audio: readonly Pick<AudioInfo, 'channels' | 'sampleRa
   const rates = audio.map((t) => t.sampleRate)
   return rates.reduce((best, r) => (channelsAt(r) > channelsAt(best) ? r : best), rates[0] ?? 48_000)
 }
+
+/** Channels of a mix in surround: its front pair, and the centre between them. */
+export interface Surround {
+  readonly left: number
+  readonly right: number
+  readonly centre: number
+}
+
+/** The mixes in surround among tracks: those that say so, and tracks of six channels, in the order of EBU R 123. */
+export function surroundsIn(audio: readonly AudioInfo[]): Surround[] {
+  return placed(audio).flatMap(({ first, channels, layout }) => {
+    const names = (layout ?? (channels === 6 ? 'L R C LFE Ls Rs' : '')).split(' ')
+    const [left, right, centre] = ['L', 'R', 'C'].map((name) => names.indexOf(name)) as [number, number, number]
+    return left < 0 || right < 0 || centre < 0
+      ? []
+      : [{ left: first + left, right: first + right, centre: first + centre }]
+  })
+}

@@ -113,6 +113,7 @@ it.each(['unheard.mov', 'show.edl'])(
 /** Rules about sound, of which none asks for much. */
 const rules = [
   { id: 'loud', measure: 'loudness', severity: 'should', expect: { min: -60 }, clause: '1' },
+  { id: 'head', measure: 'line-up-length', severity: 'should', expect: { max: 60 }, clause: '3' },
   { id: 'peak', measure: 'true-peak', severity: 'should', expect: { max: 0 }, clause: '2' },
 ] as const
 
@@ -134,7 +135,7 @@ it('of a file is copied, and not measured: no rule about it is passed', async ()
   await engine.outlets.save(outlet('copied', 'storage', by, { spec: 'heard' }))
   await drain(engine)
   const { verdicts, driven, why, notes, cleared } = await judged('unheard.mov', 'copied')
-  expect(verdicts).toEqual(['unmeasured', 'unmeasured'])
+  expect(verdicts).toEqual(['unmeasured', 'unmeasured', 'unmeasured'])
   expect([cleared, driven]).toEqual([true, 'pass'])
   expect(why).toBe(
     'Integrated loudness: cannot be measured, its sound is not read (Sound of kind “ac-3” cannot be decoded here).',
@@ -142,8 +143,9 @@ it('of a file is copied, and not measured: no rule about it is passed', async ()
   expect(notes).toContain('Its sound is copied, and not measured: Sound of kind “ac-3” cannot be decoded here.')
   const again = await deliver(engine, { ...copied, name: 'copied-again', spec: 'heard' })
   const { proof } = (await engine.handover.one(again.id))!
-  expect(rules.map((r) => proof.results.find((x) => x.rule.id === r.id)!.verdict)).toEqual(['unmeasured', 'unmeasured'])
+  expect(rules.map((r) => proof.results.find((x) => x.rule.id === r.id)!.verdict)).toEqual(verdicts)
   expect([proof.sound, proof.info.audio.map((t) => t.codec)]).toEqual([null, ['ac-3']])
+  expect(await measureFile(path.join(storage, again.path))).not.toHaveProperty('line-up-length')
 })
 
 it('on one of two tracks leaves the other to be heard, measured and delivered', async () => {
@@ -154,6 +156,23 @@ it('on one of two tracks leaves the other to be heard, measured and delivered', 
   expect(loudness!.value).toBeGreaterThan(-30)
   const t = (await engine.timelines.list()).find((x) => x.file.path === 'half.mov')!
   const { sound } = await engine.viewing.analysis(t)
+  // what is copied of it is looked through for line-up by the channels that are heard, here and by others
+  const copy = {
+    name: 'half-copied',
+    file: 'half.mov',
+    range: { in: 10, out: 60 },
+    by: recipe('rewrap'),
+    spec: 'heard',
+  }
+  const copied = await deliver(engine, copy)
+  const { proof } = (await engine.handover.one(copied.id))!
+  const written = proof.results.find((x) => x.rule.measure === 'line-up-length')!.written
+  const elsewhere = await measureFile(path.join(storage, copied.path))
+  expect([written?.text, elsewhere['line-up-length']?.text, elsewhere.loudness]).toEqual([
+    'there is none',
+    'there is none',
+    undefined,
+  ])
   expect(sound!.facts.integrated).toBeGreaterThan(-30)
   for (const channels of ['all' as const, [1, 4]])
     expect((await foreseen('half.mov', recipe('sound', { channels }))).join()).toContain('“ac-3” cannot be decoded')

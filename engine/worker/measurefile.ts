@@ -9,7 +9,7 @@ import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
 import { unitFacts } from '../../core/codec/unitfacts'
-import { canDecodeSound } from '../../core/codec/sound'
+import { canDecodeSound, canHear, openChannels } from '../../core/codec/sound'
 import { containers } from '../../core/container/registry'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/time/lineup'
@@ -37,9 +37,9 @@ function measureSound(
 ) {
   const skipped = sampleAtFrame(first, rate, sound.sampleRate)
   const rest: SoundSource = {
-    ...{ channels: sound.channels, sampleRate: sound.sampleRate, samples: sound.samples - skipped },
-    async read(from, count) {
-      const block = await sound.read(from + skipped, count)
+    ...{ ...sound, samples: sound.samples - skipped },
+    async read(from, count, wanted) {
+      const block = await sound.read(from + skipped, count, wanted)
       told(block)
       return block
     },
@@ -97,7 +97,8 @@ async function toneLevel(sound: SoundSource, { lineUp, by }: FoundHead, rate: Ra
   const count = Math.min(sampleAtFrame(lineUp.out - second, rate, sound.sampleRate) - from, 10 * sound.sampleRate)
   if (count <= 0) return null
   let peak = 0
-  for (const channel of await sound.read(from, count)) for (const v of channel) peak = Math.max(peak, Math.abs(v))
+  for (const channel of await sound.read(from, count, openChannels(sound)))
+    for (const v of channel) peak = Math.max(peak, Math.abs(v))
   return peak > 0 ? decibels(peak) : null
 }
 
@@ -124,15 +125,18 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const codecs = machineCodecs()
     const base = mediaTimeBase(info)
     const from = { rate: makeRate(25), dropFrame: false, ...base, start: info.timecode?.startFrames ?? 0 }
-    // what cannot be heard is not measured; the rest is
-    const sound = !media || canDecodeSound(info.audio, codecs) ? opened.sound(codecs) : null
+    // sound that is not heard as a whole is not measured; for what stands at the head some of it will do
+    const some = !media || canHear(info.audio, codecs) ? opened.sound(codecs) : null
+    const sound = !media || canDecodeSound(info.audio, codecs) ? some : null
     const v = info.video[0]
     const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
-    const seen = shown && (await measurePictures(v!, shown, sound, progress))
+    const seen = shown && (await measurePictures(v!, shown, some, progress))
     const programme = seen?.head?.programme ?? 0
     const bits = carriedBits()
     const heard = sound && (await measureSound(sound, from.rate, programme, null, (block) => bits.feed(block)))
-    const tone = seen?.head && sound ? await toneLevel(sound, seen.head, from.rate) : null
+    const tone = seen?.head && some ? await toneLevel(some, seen.head, from.rate) : null
+    // where nothing of its sound is heard, nobody knows that there is no line-up
+    const told = seen !== null && (seen.head !== null || some !== null || info.audio.length === 0)
     const range = { in: programme, out: v?.frames ?? programme }
     const coded = media && v ? await unitFacts(media.source, media.video[0]!, range) : null
     const lines = await ancillaryIn(media?.data ?? [], range, v?.rate ?? from.rate)
@@ -147,7 +151,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
-      ...(seen && v!.rateStated !== false ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(told && v!.rateStated !== false ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
       ...(v ? { ancillary: lines.facts, coded, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),

@@ -3,7 +3,8 @@ import { said, type Measure } from '../measure'
 import { isSilent } from './silentchannel'
 
 /**
- * Whether sound is in the channels that are written: not in others of the source, not in none, nor in few of many.
+ * Whether sound is in the channels that are written: not in others of the source, not in none, nor in few of many; and
+ * whether a front pair is written without the centre of its mix, which has the voices as a rule.
  * Silence that a recipe asks for by name is no channel of the source.
  */
 export const heardChannels: Measure = {
@@ -14,7 +15,7 @@ export const heardChannels: Measure = {
   stage: 'before',
   read({ heard }) {
     if (!heard) return null
-    const { route, peaks } = heard
+    const { route, peaks, surrounds = [] } = heard
     const written = [...new Set(route.filter((c) => c >= 0))]
     if (written.length === 0) return said('as written', 'none is written')
     const loud = peaks.flatMap((p, c) => (isSilent(p) ? [] : [c]))
@@ -28,6 +29,14 @@ export const heardChannels: Measure = {
       return said('silent', `none: ${names(written)} of the source ${written.length === 1 ? 'is' : 'are'} silent`)
     if (written.length > 2 && own.length <= written.length / 2)
       return { ...said('few', `${names(own)} of ${written.length} written`), which: own.map((c) => c + 1) }
+    const bare = surrounds.find(
+      (s) => !written.includes(s.centre) && loud.includes(s.centre) && own.some((c) => c === s.left || c === s.right),
+    )
+    if (bare)
+      return said(
+        'part',
+        `${names(own)} of a mix in surround, without the sound of its centre, ${names([bare.centre])}`,
+      )
     return said('as written', names(own))
   },
   words: () => 'sound in more than half of those written',

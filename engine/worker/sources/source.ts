@@ -1,5 +1,5 @@
 import type { PictureSource, SoundSource } from '../../../core/codec/codec'
-import { canDecodeSound, openTracks } from '../../../core/codec/sound'
+import { canDecodeSound, canHear } from '../../../core/codec/sound'
 import type { WebCodecs } from '../../../core/codec/web/webcodecs'
 import { isTimecode } from '../../../core/media/ancillary'
 import { countAt } from '../../../core/media/starttimecode'
@@ -70,12 +70,6 @@ export interface OpenSource {
   close(): Promise<void>
 }
 
-/** Whether sound of a file can be decoded here: all tracks that are read at all, and one at least. */
-function heardHere({ info: { audio }, media }: MediaFileOpened, codecs: WebCodecs | null): boolean {
-  const open = openTracks(audio)
-  return !media || audio.length === 0 || (open.length > 0 && canDecodeSound(open, codecs))
-}
-
 /** What is asked for, made when it is first. */
 function kept<T>(make: () => T): () => T {
   let made: { readonly value: T } | null = null
@@ -113,7 +107,7 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
       info: takenAs(file.info, ref.scan),
       origin: originOf(ref, []),
       sound: kept(() => file.sound(codecs)),
-      canHear: () => heardHere(file, codecs),
+      canHear: () => !file.media || file.info.audio.length === 0 || canHear(file.info.audio, codecs),
       pictures: () => file.pictures(codecs),
       copy: (range) => [{ file, range }],
       lines: (frame, timecode) =>

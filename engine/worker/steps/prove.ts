@@ -1,5 +1,6 @@
 import path from 'node:path'
 import type { SoundSource } from '../../../core/codec/codec'
+import { openTracks } from '../../../core/codec/sound'
 import { containerOf } from '../../../core/container/registry'
 import { carriedBits } from '../../../core/analysis/carriedbits'
 import { contentEdition } from '../../../core/analysis/pictures'
@@ -109,13 +110,17 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const seen = output.video ? await see(step, written, coded, await knownContent(step)) : null
     const lines = media && output.video ? await checkLines(step, media) : null
     const units = media && output.video ? await copiedUnits(step, media) : null
+    // where nothing of its sound is heard, nobody knows that there is no line-up
+    const toldAtHead = head !== null || info.audio.length === 0 || openTracks(info.audio).length > 0
     const evidence: Evidence = {
       described: describedMedia(info, file),
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
-      ...(seen || output.sections ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) } : {}),
+      ...((seen && toldAtHead) || output.sections
+        ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) }
+        : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble, carried: carriedIn(written.media, heard.bits) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
