@@ -1,6 +1,6 @@
 import type { PictureFacts } from '../analysis/pictures'
 import type { Frames, Seconds } from '../time/rate'
-import { soundCodec } from '../codec/registry'
+import { isKnownCodec, soundCodec } from '../codec/registry'
 import { closedIn, openTracks } from '../codec/sound'
 import { unitsTell, type SourceUnits } from '../codec/unitfacts'
 import { headPer, type MeasuredHead } from '../analysis/head'
@@ -16,7 +16,7 @@ import type { MediaInfo, Scan } from '../media/media'
 import { asLabelled } from '../media/scan'
 import type { Fingerprint } from '../media/fingerprint'
 import type { Problem } from '../problem'
-import { fileBase, type Output } from '../recipe/output'
+import { codecsOf, fileBase, type Output } from '../recipe/output'
 import type { Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
@@ -170,6 +170,12 @@ function saidOf(head: MeasuredHead | null, first: Frames, { timeline: { model } 
   return [`It begins with line-up of its own (${head.by.join(' and ')}): measured is what follows, from ${at} on.`]
 }
 
+/** That sound is measured with whatever line-up it may begin with, in words. */
+function saidOfHead(d: Draft): string[] {
+  const why = soundMeasured(d) ? headUnknown(d) : null
+  return why ? [`Whether it begins with line-up is not known: ${why}. Its sound is measured as a whole.`] : []
+}
+
 /** Sound that is copied without being measured, in words. */
 function saidOfCopied(d: Draft): string[] {
   const why = d.output.audio && recipeKind(d.recipe).copies ? unread(d) : null
@@ -199,7 +205,7 @@ function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const head = sound?.head ?? pictures?.head ?? null
   const first = programmeRange(d.output, d.region).in
   const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
-  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d), ...saidOfCopied(d)]
+  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d), ...saidOfHead(d), ...saidOfCopied(d)]
   return {
     ...{ d, known, pictures, head, first },
     units: isProblem(known.units)
@@ -256,14 +262,17 @@ const withGive = (readings: Readings, moved: Mover | null): Readings =>
     }),
   )
 
-/** Why nothing of the sound that a region takes from is heard; null where some is, and where there is none. */
-const deafTo = ({ source: { audio } }: Draft): Problem | null =>
-  audio.length && openTracks(audio).length === 0 ? closedIn(audio, [0]) : null
+/** Why nobody knows whether a region begins with line-up, which is told by its tone and its pictures; null else. */
+function headUnknown({ source: { audio, video } }: Draft): string | null {
+  const kind = (video[0] ? codecsOf(video[0]) : []).find((c) => !isKnownCodec(c))
+  if (kind !== undefined) return `its pictures are not read (kind “${kind}”)`
+  return audio.length && openTracks(audio).length === 0 ? soundNotRead(closedIn(audio, [0])!) : null
+}
 
-/** A reading of what will never be known, because sound is not read. */
-const notRead = (why: Problem): Reading => ({
-  ...{ value: null, text: `its sound is not read (${why.message.replace(/\.$/, '')})`, from: 'source file' },
-})
+const soundNotRead = (why: Problem) => `its sound is not read (${why.message.replace(/\.$/, '')})`
+
+/** A reading of what will never be known. */
+const never = (text: string): Reading => ({ value: null, text, from: 'source file' })
 
 /** Readings of what a file is that are not known after all. */
 const unknown = (readings: Readings, reading: Reading): Readings =>
@@ -275,7 +284,7 @@ const unknown = (readings: Readings, reading: Reading): Readings =>
 function neverHeard(d: Draft, asked: readonly Measure[]): Readings {
   const why = recipeKind(d.recipe).copies && d.output.audio ? unread(d) : null
   if (!why) return {}
-  const reading = notRead(why)
+  const reading = never(soundNotRead(why))
   return Object.fromEntries(
     asked.filter((m) => m.group === 'sound' && m.stage !== 'written').map((m) => [m.name, reading]),
   )
@@ -290,12 +299,11 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
   const moved = copies ? null : movedBy(d)
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
   const inFront = output.video ? read({ lineUp }, 'recipe') : {}
-  // where nothing of the sound is heard, nobody knows that there is no line-up
-  const deaf = head || output.sections ? null : deafTo(d)
+  const untold = head || output.sections ? null : headUnknown(d)
   return {
     ...read({ described: describedOutput(output, made), ...knownBefore(d, units, heard) }, 'recipe'),
     ...inFront,
-    ...(deaf ? unknown(inFront, notRead(deaf)) : {}),
+    ...(untold ? unknown(inFront, never(untold)) : {}),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
     ...(heard

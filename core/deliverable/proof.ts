@@ -68,6 +68,7 @@ export function mainFile(proof: Proof): Artefact {
 /** How many pictures were decoded, in words; null of sound alone and of proofs that do not say. */
 export function decodedText({ decoded, frames, taken }: Proof): string | null {
   if (decoded === undefined) return null
+  if (decoded === 0) return 'No picture can be decoded here: every coded byte of them is the source’s.'
   if (decoded === frames) return `All ${plural(frames, 'picture')} decoded.`
   const rest = `of the others every coded byte is what was ${taken === undefined ? 'encoded' : 'taken'}`
   return `${decoded} of ${plural(frames, 'picture')} decoded, at the ends, at joints and between; ${rest}.`

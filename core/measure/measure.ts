@@ -96,6 +96,8 @@ export interface EndPicture {
   readonly difference: number
   /** Frames it is shifted by, when a neighbour fits much better than the frame itself. */
   readonly shift: Frames
+  /** It was not decoded: as it is coded, it is the source's. */
+  readonly copied?: true
 }
 
 /** What stands in front of a programme in its file. */

@@ -13,6 +13,8 @@ import {
   type SoundTrouble,
 } from '../../../core/analysis/soundstretches'
 import { soundReader, soundTraceLayout, type SoundReader, type SoundShape } from '../../../core/analysis/soundtrace'
+import { isKnownCodec } from '../../../core/codec/registry'
+import { codecsOf } from '../../../core/recipe/output'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { countsSamples, nominalRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
@@ -98,7 +100,9 @@ async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Hear
   const { silence } = troubleOf(stretches.result(), faultsWithin(damage, samples), shape, range.in, rate)
   const length = range.out - range.in
   const content = await withSource(step, step.ref, range, async (source) => {
-    if (!source.info.video[0]) return null
+    const [v] = source.info.video
+    // pictures that nobody decodes show no line-up
+    if (!v || !codecsOf(v).every(isKnownCodec)) return null
     const meter = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
     for await (const t of tracesOf(step, step.ref, source, range)) meter.feed(t)
     return meter.result()

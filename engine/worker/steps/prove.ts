@@ -33,6 +33,7 @@ import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../proving/contactsheet'
 import { knownContent, takenFile } from '../making/earlier'
+import { checkCopied, isCopiedBlindly } from '../proving/copied'
 import { checkLines, copiedUnits } from '../proving/lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../proving/naming'
 import type { Proof } from '../../../core/deliverable/proof'
@@ -107,7 +108,9 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const file = fileBase(item)
     const base = { ...file, start: file.start + leadOf(output) + (head?.programme ?? 0) }
     const heard = await hear(step, written.sound(step.codecs))
-    const seen = output.video ? await see(step, written, coded, await knownContent(step)) : null
+    const blind = media !== null && isCopiedBlindly(step)
+    if (blind) await checkCopied(step, media)
+    const seen = output.video && !blind ? await see(step, written, coded, await knownContent(step)) : null
     const lines = media && output.video ? await checkLines(step, media) : null
     const units = media && output.video ? await copiedUnits(step, media) : null
     // where nothing of its sound is heard, nobody knows that there is no line-up
@@ -115,6 +118,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const evidence: Evidence = {
       described: describedMedia(info, file),
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
+      ...(blind ? { lookedThrough: false } : {}),
       trial: item.recipe.trial,
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
@@ -124,6 +128,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...(heard ? { sound: heard.facts, trouble: heard.trouble, carried: carriedIn(written.media, heard.bits) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
+      ...(blind ? { ends: { first: copiedEnd, last: copiedEnd } } : {}),
       ...(seen?.content ? { pictures: seen.content, scan: info.video[0]!.scan } : {}),
       ...(output.video ? { ancillary: lines, coded: units, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
@@ -138,7 +143,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       files: [{ role: 'main', path: item.target.path, size: info.size, sums: await sumsOf(step, scratch) }],
       info,
       frames: output.video ? output.frames : 0,
-      ...(seen ? { decoded: seen.decoded } : {}),
+      ...(seen || blind ? { decoded: seen?.decoded ?? 0 } : {}),
       ...(taken === null ? {} : { taken }),
       results,
       verdict: worstVerdict(results.map((r) => r.verdict)),
@@ -152,6 +157,9 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     await written.close()
   }
 }
+
+/** An end of a file that is its source's, byte by byte. */
+const copiedEnd = { difference: 0, shift: 0, copied: true } as const
 
 /** What a file was to state of its colour; sheets of earlier editions leave it to the source. */
 function askedColour({ item, source }: DeliverableStep): Colour | null {
