@@ -12,7 +12,7 @@ import { tones } from './tones'
 import { makeUnread } from './unread'
 
 // Sound tracks through the interface: those of a list that does not say what they carry, and one of a file that is read
-// by nobody here.
+// by nobody here; and a file whose pictures nobody reads.
 
 const rate = makeRate(25)
 const pair = (track: string, file: string): TimelineEvent => ({
@@ -31,6 +31,8 @@ const { storage } = application(async () => {
   writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline: list }, 'otio').text)
   await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], 2)
   makeUnread(path.join(storage, 'half.mov'))
+  await makeScenes(path.join(storage, 'blind.mov'), [[1, 0, 100]])
+  makeUnread(path.join(storage, 'blind.mov'), ['v210'], 'vc-5')
 })
 pageOfApplication()
 
@@ -78,4 +80,25 @@ it('that nobody reads are told from silence, and left out by one click', async (
   await page.getByText('Sound channels all → 1 2').waitFor()
   await page.getByRole('button', { name: 'Change this one' }).click()
   await page.getByRole('button', { name: /^Can be made here, Fog Bell → sound: pass/ }).waitFor()
+})
+
+it('of a file whose pictures nobody reads are heard, and it is split by timecode', async () => {
+  await bringIn(/blind\.mov/)
+  const said = 'Pictures of kind “vc-5” are not decoded here: they are split by timecode, and copied.'
+  await page.getByText(said).waitFor()
+  await page
+    .getByText(/LUFS\s+over all/)
+    .first()
+    .waitFor()
+  expect(await page.locator('article', { hasText: said }).locator('img').count()).toBe(0)
+  const { id, splitVersion } = await timeline('blind')
+  const regions = [{ id: 'r', name: 'Bell Buoy', in: 10, out: 75, metadata: {} }]
+  await ask(`timelines/${id}/split`, 'PUT', { split: { regions, markers: [] }, version: splitVersion })
+  await page.goto(`${served.url}/desk`)
+  await page.locator('header select').selectOption('blind')
+  await page.getByText('Bell Buoy').first().click()
+  await expect.poll(() => page.getByText('not decoded', { exact: true }).count()).toBe(4)
+  await page.getByText('Not decoded here', { exact: true }).waitFor()
+  // nobody knows where its cuts are
+  expect(await page.getByText('into a shot').count()).toBe(0)
 })

@@ -3,6 +3,7 @@ import { useEventListener, useResizeObserver } from '@vueuse/core'
 import { askedOf } from '../lib/asked'
 import { heardChannels } from '../lib/hearing'
 import { isTyping } from '../lib/keys'
+import { unseenText } from '../lib/seeing'
 import { useEditor } from '../stores/editor'
 import { useSplit } from '../stores/split'
 import { useMonitor } from '../stores/monitor'
@@ -32,11 +33,14 @@ const target = computed(() => {
 const analysing = computed(() => {
   const t = timelines.current
   const a = t?.analysis
-  if (!t || !a || ((a.pictures || desk.alone) && (a.sound || heardChannels(t).length === 0))) return null
+  if (!t || !a) return null
+  const unseen = unseenText(t)
+  if ((a.pictures || desk.alone || unseen) && (a.sound || heardChannels(t).length === 0))
+    return unseen && { text: unseen, share: 0 }
   const own = timelines.background.filter((b) => b.content === t.fingerprint.content)
   if (own.some((b) => b.failed))
     return { text: 'The background pass failed; stills are made as they are needed.', share: 0 }
-  if (desk.alone) return { text: 'listening to it', share: a.progress }
+  if (desk.alone || unseen) return { text: 'listening to it', share: a.progress }
   const left = own.reduce((n, b) => n + (b.kind === 'analyse-segment' ? b.left : 0), 0)
   return { text: 'looking through pictures and sound', share: 1 - left / Math.max(1, t.model.length) }
 })

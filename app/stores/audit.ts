@@ -40,10 +40,15 @@ export const useAudit = defineStore('audit', {
       const desk = useEditor()
       if (!desk.model) return []
       if (useSplit().dragging) return last
-      // markers of sound are no cuts that an edge could miss
-      const cuts = desk.alone ? [] : desk.cuts
+      // markers of sound are no cuts that an edge could miss, nor are the ends of what nobody has looked through
+      const cuts = desk.alone || this.cutsUnknown ? [] : desk.cuts
       const options = { ...defaultAudit, rate: desk.model.rate, ...this.pictured, ...this.told }
       return (last = audit(desk.split, cuts, desk.length, { ...options, momentary: this.momentary }))
+    },
+    /** Whether a file without a list has not been looked through for cuts, or never will be. */
+    cutsUnknown(): boolean {
+      const t = this.shown
+      return t !== undefined && !t.assembled && t.cuts === null && !t.analysis?.pictures
     },
     /** Who gets each region and what they say against its length, as text: what does not change it audits nothing. */
     told(): Pick<AuditOptions, 'outlets' | 'lengths'> {

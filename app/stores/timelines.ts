@@ -8,9 +8,10 @@ import { applyPatch, type Patch } from '../../core/split/patch'
 import { api } from '../lib/api'
 import { heardChannels } from '../lib/hearing'
 import { latest } from '../lib/latest'
+import { unseenText } from '../lib/seeing'
 
 const complete = (t: ShownTimeline) =>
-  (t.analysis?.pictures !== null || t.info.video.length === 0) &&
+  (t.analysis?.pictures !== null || t.info.video.length === 0 || unseenText(t) !== null) &&
   (t.analysis?.sound !== null || heardChannels(t).length === 0)
 
 /** Timelines that were brought in, and the one in hand. */

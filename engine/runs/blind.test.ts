@@ -6,6 +6,7 @@ import { openSpec } from '../../core/spec/shipped'
 import { decodedText } from '../../core/deliverable/proof'
 import { deliver, deliverables, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
 import { makeScenes } from '../../tests/scenes'
+import { makeUnread } from '../../tests/unread'
 import type { Session } from '../session'
 import { openFile } from '../storage/disk'
 import type { DeliverableStep } from '../worker/context'
@@ -27,9 +28,7 @@ beforeAll(async () => {
     [0, 0, 75],
     [2, 0, 100],
   ])
-  const bytes = readFileSync(reel)
-  bytes.write('vc-5', bytes.lastIndexOf(`v210${'\0'.repeat(6)}`, undefined, 'latin1'), 'latin1')
-  writeFileSync(reel, bytes)
+  makeUnread(reel, ['v210'], 'vc-5')
   engine = await testEngine(folder)
   const rules = ['line-up-length', 'programme-duration', 'black', 'loudness'].map((measure) => ({
     ...{ id: measure, measure, severity: 'should' as const, expect: { min: -60 }, clause: '1' },

@@ -1,4 +1,5 @@
 import { openTracks } from '../../core/codec/sound'
+import { isKnownCodec } from '../../core/codec/registry'
 import { unitsTell } from '../../core/codec/unitfacts'
 import type { Fingerprint } from '../../core/media/fingerprint'
 import type { FilePath } from '../../core/media/filepath'
@@ -23,7 +24,9 @@ export async function askForAnalysis(db: Db, queue: Queue, t: SplitTimeline, ana
   await askOfFiles(db, queue, t)
   if (!known.has(sound) && (t.linking || t.info.audio.length === 0 || openTracks(t.info.audio).length > 0))
     await queue.offer([backgroundOffer('analyse-sound', { fact: sound, source }, workFrames(length, rate))])
-  if (known.has(pictures) || t.info.video.length === 0) return
+  // pictures that nobody decodes are not looked through
+  const seen = t.linking || t.info.video.every((v) => isKnownCodec(v.codec))
+  if (known.has(pictures) || t.info.video.length === 0 || !seen) return
   const segments = pieces({ in: 0, out: length }, segmentLength).map((range, k) => ({
     range,
     key: factKeys.segment(t.fingerprint, k),

@@ -4,6 +4,7 @@ import type { Region } from '../../../core/split/region'
 import { shapeOf } from '../../../core/media/aspect'
 import { formatTimecode } from '../../../core/time/timecode'
 import { frameUrl } from '../../lib/stills'
+import { unseenText } from '../../lib/seeing'
 import { useEditor } from '../../stores/editor'
 
 /**
@@ -14,6 +15,7 @@ const props = withDefaults(defineProps<{ timeline: ShownTimeline; region: Region
   elsewhere: false,
 })
 const desk = useEditor()
+const unseen = computed(() => unseenText(props.timeline))
 const stills = computed(() =>
   [
     { word: 'before', frame: props.region.in - 1, inside: false, edge: 'in' as const },
@@ -48,10 +50,10 @@ const stills = computed(() =>
         :title="s.cut ? 'The edge is on a cut' : 'The edge is not on a cut'"
       />
       <figure :class="{ inside: s.inside }" @click="s.exists && !elsewhere && desk.go(s.frame)">
-        <div v-if="s.exists" class="stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
+        <div v-if="s.exists && !unseen" class="stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
           <img :src="frameUrl(timeline, s.frame, 320)" :alt="`${s.word}: frame ${s.frame}`" />
         </div>
-        <div v-else class="none quiet">nothing</div>
+        <div v-else class="none quiet">{{ s.exists ? 'not decoded' : 'nothing' }}</div>
         <figcaption>
           <span>{{ s.word }}</span><span v-if="s.exists" class="num">{{
             formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3)

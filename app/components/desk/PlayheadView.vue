@@ -5,6 +5,7 @@ import { Player } from '../../lib/player'
 import { frameUrl } from '../../lib/stills'
 import { useEditor } from '../../stores/editor'
 import { heardChannels } from '../../lib/hearing'
+import { unseenText } from '../../lib/seeing'
 import { useMonitor } from '../../stores/monitor'
 import { usePlaying } from '../../stores/playing'
 
@@ -12,6 +13,7 @@ import { usePlaying } from '../../stores/playing'
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const monitor = useMonitor()
+const unseen = computed(() => unseenText(props.timeline))
 const playing = usePlaying()
 const audio = ref<HTMLAudioElement>()
 const pane = ref<HTMLElement>()
@@ -199,11 +201,12 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
     <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
   </div>
   <div v-else ref="pane" class="picture stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
-    <img :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
+    <p v-if="unseen" class="unseen small">Not decoded here</p>
+    <img v-else :src="picture" :alt="`Frame ${desk.playhead}`" @load="uncover" @error="uncover" />
     <canvas v-show="covered" ref="canvas" class="played" />
     <slot />
     <span v-if="Math.abs(playing.speed) > 1 || playing.speed < 0" class="soft num">{{ speedText(playing.speed) }}</span>
-    <span v-if="!sharp && !playing.speed" class="soft num">preview</span>
+    <span v-if="!sharp && !playing.speed && !unseen" class="soft num">preview</span>
   </div>
   <audio ref="audio" />
 </template>
@@ -219,6 +222,12 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
 .wave {
   height: 30vh;
   flex: none;
+}
+.unseen {
+  position: absolute;
+  inset: auto 0 50%;
+  text-align: center;
+  color: #aaa;
 }
 .picture .played {
   position: absolute;

@@ -8,6 +8,7 @@ import { showOnDesk } from '../../lib/go'
 import { frameUrl } from '../../lib/stills'
 import { troublesOf } from '../../lib/strip'
 import { bytesText, plural } from '../../lib/text'
+import { unseenText } from '../../lib/seeing'
 import { useProblems } from '../../stores/problems'
 import { useTimelines } from '../../stores/timelines'
 
@@ -62,7 +63,7 @@ function toDesk(id: string) {
 
 <template>
   <article class="panel timeline" :class="{ inhand: t.id === timelines.current?.id, older: !newest }">
-    <div v-if="!t.info.video.length" class="heard" @click="toDesk(t.id)">
+    <div v-if="!t.info.video.length || unseenText(t)" class="heard" @click="toDesk(t.id)">
       <SoundEnvelope
         :levels="t.analysis.sound?.momentary ?? []"
         :ticks="t.split.markers.map((m) => m.at / t.model.length)"

@@ -10,7 +10,8 @@ import { countsSamples, rateLabel, rates, sameRate } from '../../../core/time/ra
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { formatNamed } from '../../../core/timeline/formats/registry'
 import { asksSoundTracks, shotsOf, type SoundTracks } from '../../../core/timeline/model'
-import { soundText, unheardText } from '../../lib/hearing'
+import { heardChannels, soundText, unheardText } from '../../lib/hearing'
+import { unseenText } from '../../lib/seeing'
 import { plural, spanText } from '../../lib/text'
 import { useProblems } from '../../stores/problems'
 import { useTimelines } from '../../stores/timelines'
@@ -61,7 +62,8 @@ const ratesOf = (t: ShownTimeline) =>
 const found = (t: ShownTimeline) => {
   const p = t.analysis.pictures
   const s = t.analysis.sound?.faults
-  if (t.info.video.length ? !p : !s) return null
+  const seen = t.info.video.length > 0 && unseenText(t) === null
+  if (seen ? !p : !s && heardChannels(t).length > 0) return null
   const other = p?.fields && t.info.video[0] ? unlikeLabel(p.fields, t.info.video[0].scan) : []
   const parts = [
     p?.cuts &&
@@ -145,6 +147,7 @@ const seen = new Map<string, { at: number; todo: number }>()
         <dd v-else>
           {{ codecLabel(pictures.codec) }} {{ pictures.profile }}{{ ' '
           }}<span v-if="!pictures.untold?.includes('chroma')" class="num">{{ pictures.chroma }}</span>
+          <p v-if="unseenText(t)" class="ochre small">{{ unseenText(t) }}</p>
         </dd>
       </div>
     </template>
