@@ -284,6 +284,12 @@ describe('what keeps it from being made', () => {
     ['depth that the decoder loses', recipe('master'), media({ bitDepth: 10 }), ['codec.depth']],
     ['sound nobody decodes', recipe('viewing'), media({}, [{ codec: 'ac-3' }]), ['codec.unknown']],
     ['the same rewrapped', recipe('rewrap'), media({ codec: 'vc-5' }, [{ codec: 'ac-3' }]), []],
+    [
+      'a contact sheet of pictures nobody decodes',
+      recipe('rewrap', { contactSheet: 12 }),
+      media({ codec: 'vc-5' }),
+      ['recipe.contact-sheet'],
+    ],
     ['the same beside what is taken', recipe('viewing'), media({}, [{}, { codec: 'ac-3' }]), []],
     [
       'sound at another rate than most',

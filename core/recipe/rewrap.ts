@@ -6,7 +6,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { basisOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
+import { basisOf, codecsOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
 
@@ -20,7 +20,7 @@ export const rewrap: RecipeKind = {
   copies: true,
   encodes: [],
   output(request) {
-    const { settings, source, range } = request
+    const { settings, source, range, abilities } = request
     const b = basisOf(request)
     const { audio: a, problems } = b
     // what its pictures are taken for here is not said by a copy of them
@@ -40,6 +40,12 @@ export const rewrap: RecipeKind = {
         code: 'rewrap.late-sound',
         message: 'The sound of the source begins later than its pictures; a copy cannot fill that with silence.',
         fix: 'Use a master or a viewing copy.',
+      })
+    if (v && settings.contactSheet !== 0 && codecsOf(v).some((c) => !abilities.decodes.includes(c)))
+      problems.push({
+        code: 'recipe.contact-sheet',
+        message: 'Its pictures cannot be decoded here: no contact sheet can be made of them.',
+        fix: 'Leave the contact sheet out.',
       })
     const lines = inUnits ? keptLines(source) : {}
     return {

@@ -99,4 +99,7 @@ it('does not pass where one byte of a picture is another', async () => {
   const { offset } = source.video[0]!.sample(7)
   bytes[offset + 100]! ^= 1
   await expect(check()).rejects.toThrow('is not, byte by byte, the one of its source')
+  // another name of the same bytes is another picture
+  bytes.write('vc-6', bytes.indexOf('vc-5', 0, 'latin1'), 'latin1')
+  await expect(check()).rejects.toThrow('are described otherwise')
 })

@@ -1,6 +1,6 @@
 import { readExactly } from '../../../core/bytes'
 import { canDecodePictures } from '../../../core/codec/pictures'
-import type { Media } from '../../../core/media/media'
+import { sameNative, type Media } from '../../../core/media/media'
 import { fail } from '../../../core/problem'
 import { recipeKind } from '../../../core/recipe/registry'
 import type { Frames } from '../../../core/time/rate'
@@ -18,10 +18,18 @@ const bytesOf = (media: Media, frame: Frames) => {
   return readExactly(media.source, offset, size)
 }
 
-/** Holds every coded picture of a file against that of its source, byte by byte. */
+/** Holds every coded picture of a file, and how they are described, against those of its source, byte by byte. */
 export async function checkCopied(step: DeliverableStep, written: Media): Promise<void> {
+  const again = 'Run it again; if it happens again, report it with the run sheet.'
   let n = 0
-  for (const { media, range } of copiedFilms(step))
+  for (const { media, range } of copiedFilms(step)) {
+    if (!sameNative(media.video[0]!.native, written.video[0]!.native))
+      fail(
+        'prove.copied',
+        'The pictures of the file are described otherwise than its source’s.',
+        placeOfFrame(step, n),
+        again,
+      )
     for (let frame = range.in; frame < range.out; frame++, n++) {
       const [own, there] = await Promise.all([bytesOf(media, frame), bytesOf(written, n)])
       if (Buffer.compare(own, there) !== 0)
@@ -29,8 +37,9 @@ export async function checkCopied(step: DeliverableStep, written: Media): Promis
           'prove.copied',
           'A picture of the file is not, byte by byte, the one of its source.',
           placeOfFrame(step, n),
-          'Run it again; if it happens again, report it with the run sheet.',
+          again,
         )
       step.progress(n)
     }
+  }
 }
