@@ -18,6 +18,9 @@ import { openSpec } from '../../core/spec/shipped'
 import { makeScenes } from '../../tests/scenes'
 import { makeUnread } from '../../tests/unread'
 import type { Session } from '../session'
+import { sourceOf } from '../timelines/timelines'
+import { machineCodecs } from '../worker/codecs'
+import { openSource } from '../worker/sources/source'
 import { measureFile } from '../worker/measurefile'
 
 // Sound that cannot be decoded here keeps back what is made of it, and nothing else.
@@ -181,6 +184,18 @@ it('on one of two tracks leaves the other to be heard, measured and delivered', 
   const wave = await engine.viewing.listen(t, 0, 25)
   expect(wave.readUInt16LE(wave.indexOf('fmt ') + 10)).toBe(2)
   await expect(engine.viewing.listen(t, 0, 25, [3])).rejects.toThrow('cannot be decoded here')
+})
+
+it('is known of each stretch of a list', async () => {
+  const t = (await engine.timelines.list()).find((x) => x.file.path === 'show.edl')!
+  const source = await openSource(engine.roots, machineCodecs(), sourceOf(t))
+  const ranges = [
+    { in: 0, out: 36 },
+    { in: 30, out: 50 },
+    { in: 45, out: 80 },
+  ]
+  expect(ranges.map((r) => source.canHear(r))).toEqual([true, false, false])
+  await source.close()
 })
 
 it('on tracks that a list does not take is none of its', async () => {

@@ -8,7 +8,9 @@ import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timel
 import { makeRate, type Frames } from '../../core/time/rate'
 import { tones } from '../../tests/tones'
 import { openFile } from '../storage/disk'
+import { sourceOf } from '../timelines/timelines'
 import { machineCodecs } from '../worker/codecs'
+import { openSource } from '../worker/sources/source'
 import {
   deliverables,
   drain,
@@ -69,6 +71,9 @@ it('brings sound of a list to the rate of most of it, says so, and writes it so'
     ['linked', null],
     ['sound-rate', 'The sound of “band.wav” runs at 44100 Hz, the timeline at 48000 Hz; it is brought to that.'],
   ])
+  const source = await openSource(engine.roots, machineCodecs(), sourceOf(t))
+  expect(source.canHear({ in: 0, out: 75 })).toBe(true)
+  await source.close()
   const region = (id: string, from: Frames, to: Frames) => ({ id, name: id, in: from, out: to, metadata: {} })
   const regions = [region('reel', 0, 50), region('band', 50, 75)]
   await engine.timelines.saveSplit(t.id, { regions, markers: [] }, t.splitVersion)

@@ -1,5 +1,5 @@
 import type { PictureSource, SoundSource } from '../../../core/codec/codec'
-import { canDecodeSound, canHear } from '../../../core/codec/sound'
+import { canDecodeSound, canHear, openTracks } from '../../../core/codec/sound'
 import type { WebCodecs } from '../../../core/codec/web/webcodecs'
 import { isTimecode } from '../../../core/media/ancillary'
 import { countAt } from '../../../core/media/starttimecode'
@@ -140,7 +140,11 @@ export async function openSource(roots: Roots, codecs: WebCodecs | null, ref: So
     info: assemblyInfo(assembly, infos),
     origin: originOf(ref, infos),
     sound: kept(() => assembleSound(assembly, (i) => sounds[i] ?? null)),
-    canHear: (range) => canDecodeSound(soundIn(assembly, infos, sourcesIn(assembly, range).events), codecs),
+    canHear(range) {
+      const open = infos.flatMap((i) => (i ? openTracks(i.audio) : []))
+      const taken = soundIn(assembly, infos, sourcesIn(assembly, range).events)
+      return taken.every((t) => open.includes(t) && canDecodeSound([t], codecs))
+    },
     pictures: () =>
       assemblePictures(assembly, (i) => {
         const info = files[i]?.info.video[0]
