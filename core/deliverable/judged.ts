@@ -298,12 +298,11 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
   const gain = copies ? 0 : d.recipe.gain
   const moved = copies ? null : movedBy(d)
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
-  const inFront = output.video ? read({ lineUp }, 'recipe') : {}
+  const inFront = output.video ? { lineUp } : {}
   const untold = head || output.sections ? null : headUnknown(d)
   return {
-    ...read({ described: describedOutput(output, made), ...knownBefore(d, units, heard) }, 'recipe'),
-    ...inFront,
-    ...(untold ? unknown(inFront, never(untold)) : {}),
+    ...read({ described: describedOutput(output, made), ...inFront, ...knownBefore(d, units, heard) }, 'recipe'),
+    ...(untold ? unknown(read(inFront, 'recipe'), never(untold)) : {}),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
     ...(heard
