@@ -66,7 +66,7 @@ async function prepare(folder: string): Promise<void> {
   const pictures = { black: [], freeze: [], flashes: [] }
   for (const d of await session.nights.judged()) {
     const { region, route } = d.draft
-    await writeFact(session.db, factKeys.regionSound(t.fingerprint, [region], route), sound)
+    await writeFact(session.db, factKeys.regionSound(t.fingerprint, [region], { route }), sound)
     await writeFact(session.db, factKeys.regionPictures(t.fingerprint, [region]), pictures)
   }
   await session.db.deleteFrom('step').execute()

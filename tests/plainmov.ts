@@ -3,18 +3,22 @@ import type { Scan } from '../core/media/media'
 import type { Layout } from '../core/container/container'
 import { v210Size } from '../core/codec/v210/v210'
 
-/** Where all stands in a MOV of v210 pictures at 25 frames a second, each followed by its stereo tracks of sound. */
+/**
+ * Where all stands in a MOV of v210 pictures at 25 frames a second, each followed by its tracks of sound, of which
+ * `layouts` says what their channels are.
+ */
 export function plainMov(
   width: number,
   height: number,
   frames: number,
   start: number,
   scan: Scan = 'progressive',
-  soundTracks = 1,
+  layouts: readonly string[] = ['L R'],
 ): Layout & { picture: number; step: number } {
   const picture = v210Size(width, height)
-  const block = 1920 * 6
-  const step = picture + soundTracks * block
+  const sizes = layouts.map((names) => 3 * names.split(' ').length)
+  const before = (track: number) => 1920 * sizes.slice(0, track).reduce((n, size) => n + size, 0)
+  const step = picture + before(layouts.length)
   const rate = { num: 25, den: 1 }
   const layout = mp4.layout!('mov', {
     frames,
@@ -39,21 +43,21 @@ export function plainMov(
         durations: { constant: 1 },
         chunks: Array.from({ length: frames }, (_, n) => ({ offset: n * step, samples: 1 })),
       },
-      ...Array.from({ length: soundTracks }, (_, track) => ({
+      ...layouts.map((layout, track) => ({
         essence: {
           kind: 'audio' as const,
           codec: 'pcm',
-          channels: 2,
+          channels: sizes[track]! / 3,
           sampleRate: 48000,
-          layout: 'L R',
+          layout,
           configuration: null,
           bitrate: 0,
         },
         timescale: 48000,
-        sizes: { constant: 6, count: frames * 1920 },
+        sizes: { constant: sizes[track]!, count: frames * 1920 },
         durations: { constant: 1 },
         chunks: Array.from({ length: frames }, (_, n) => ({
-          offset: n * step + picture + track * block,
+          offset: n * step + picture + before(track),
           samples: 1920,
         })),
       })),

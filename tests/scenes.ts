@@ -29,19 +29,33 @@ function draw(scene: number, k: number): Picture {
   return p
 }
 
-/** Writes a MOV of shots one after the other, with a tone wherever they are not black, the same in each track. */
-export async function makeScenes(file: string, shots: readonly SceneShot[], soundTracks = 1): Promise<void> {
+/**
+ * Writes a MOV of shots one after the other, with a tone wherever they are not black: in every channel of the tracks
+ * that `layouts` names, each as high as `peaks` says.
+ */
+export async function makeScenes(
+  file: string,
+  shots: readonly SceneShot[],
+  layouts: readonly string[] = ['L R'],
+  peaks: readonly number[] = [],
+): Promise<void> {
   const frames = shots.flatMap(([scene, first, n]) => Array.from({ length: n }, (_, i) => [scene, first + i] as const))
-  const { head, picture, step } = plainMov(width, height, frames.length, 90_000, 'progressive', soundTracks)
-  const tone = Float32Array.from({ length: 1920 }, (_, i) => 0.1 * Math.sin((2 * Math.PI * 1000 * i) / 48000))
+  const { head, picture, step } = plainMov(width, height, frames.length, 90_000, 'progressive', layouts)
+  const tone = (peak: number) =>
+    Float32Array.from({ length: 1920 }, (_, i) => peak * Math.sin((2 * Math.PI * 1000 * i) / 48000))
+  let channel = 0
+  const tracks = layouts.map((names) => names.split(' ').map(() => tone(peaks[channel++] ?? 0.1)))
   const silence = new Float32Array(1920)
   const sink = await fileSink(file)
   await sink.write(0, head)
   for (const [n, [scene, k]] of frames.entries()) {
-    const sound = scene === 0 ? silence : tone
     await sink.write(head.length + n * step, encodeV210(draw(scene, k)))
-    const block = encodePcm([sound, sound], 24, false)
-    for (let t = 0; t < soundTracks; t++) await sink.write(head.length + n * step + picture + t * block.length, block)
+    let at = head.length + n * step + picture
+    for (const tones of tracks) {
+      const block = encodePcm(scene === 0 ? tones.map(() => silence) : tones, 24, false)
+      await sink.write(at, block)
+      at += block.length
+    }
   }
   await sink.finish()
 }

@@ -29,7 +29,7 @@ const { storage } = application(async () => {
   tones(path.join(storage, 'band.wav'), [1000, 500])
   tones(path.join(storage, 'voice.wav'), [250, 125])
   writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline: list }, 'otio').text)
-  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], 2)
+  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], ['L R', 'L R'])
   makeUnread(path.join(storage, 'half.mov'))
   await makeScenes(path.join(storage, 'blind.mov'), [[1, 0, 100]])
   makeUnread(path.join(storage, 'blind.mov'), ['v210'], 'vc-5')

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { layoutOf } from '../sound/layout'
 import { makeRate, rates, type Rate } from '../time/rate'
 import { kWeighting } from './kweighting'
-import { slotsOf } from './loudness'
+import { channelGains, slotsOf } from './loudness'
 import { soundMeter } from './sound'
 
 /** A stretch of a test signal: seconds, and dBFS peak level of a 1 kHz sine for each channel. */
@@ -127,6 +127,18 @@ describe('EBU Tech 3341 minimum requirements', () => {
     expect(Math.abs(measure([[20, [-28, -28, -24, -30, -30]]], 5).integrated! + 23)).toBeLessThanOrEqual(0.1)
     expect(Math.abs(measure([[20, [-28, -28, -24, -6, -30, -30]]], 6).integrated! + 23)).toBeLessThanOrEqual(0.1)
   })
+  it.each([
+    ['film’s order', 'L C R Ls Rs LFE', [1, 1, 1, 1.41, 1.41, 0]],
+    ['the first of several mixes', 'L R L R L R', [1, 1, 0, 0, 0, 0]],
+    ['a surround and its downmix', 'L R C LFE Ls Rs Lt Rt', [1, 1, 1, 0, 1.41, 1.41, 0, 0]],
+    ['those behind as well', 'L R C LFE Ls Rs Rls Rrs', [1, 1, 1, 0, 1.41, 1.41, 1, 1]],
+    ['what is not named beside what is', '? L R ?', [0, 1, 1, 0]],
+    ['nothing said of six', null, [1, 1, 1, 0, 1.41, 1.41]],
+    ['nothing said of eight', null, [1, 1, 0, 0, 0, 0, 0, 0]],
+    ['nothing said of three', null, [1, 1, 1]],
+  ])('weighs channels by what they are: %s', (_, layout, gains) =>
+    expect(channelGains(gains.length, layout)).toEqual(gains),
+  )
   it('case 9: short-term holds still', () => {
     const s: Stretch[] = Array.from(
       { length: 5 },

@@ -20,6 +20,8 @@ export interface SoundSource {
   readonly channels: number
   readonly sampleRate: number
   readonly samples: Samples
+  /** What its channels are taken to be, in order; by their number when absent. */
+  readonly layout?: string | null
   /** Why some of its channels cannot be read; absent where all can. */
   readonly closed?: ReadonlyMap<number, Problem>
   /**

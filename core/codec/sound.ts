@@ -1,5 +1,6 @@
 import type { AudioInfo, AudioTrack, Media } from '../media/media'
 import { ProblemError, type Problem } from '../problem'
+import { layoutTaken } from '../sound/layout'
 import { isIn, placed, soundRate, type Placed } from '../sound/tracks'
 import { listed } from '../text'
 import type { Samples } from '../time/rate'
@@ -120,6 +121,7 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
     channels: infos.reduce((n, t) => n + t.channels, 0),
     sampleRate,
     samples: Math.max(...infos.map((t) => (t.sampleRate === sampleRate ? t.samples : 0))),
+    layout: layoutTaken(infos),
     ...(closed.size ? { closed } : {}),
     read: besideEachOther(readers),
   }

@@ -4,6 +4,7 @@ import type { SourceUnits } from '../codec/unitfacts'
 import { pixelsAgainst } from '../media/aspect'
 import { madeColour } from '../media/colour'
 import { hasFields } from '../media/scan'
+import { saidLayout } from '../sound/layout'
 import { surroundsIn } from '../sound/tracks'
 import type { Evidence } from '../measure/measure'
 import { lostData, outputColour, type Output } from '../recipe/output'
@@ -32,6 +33,7 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: d.source.video[0]?.alpha === true, file: recipeKind(recipe).copies } } : {}),
     ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks, surrounds: surroundsOf(d) } } : {}),
+    ...(output.audio ? { layout: saidLayout(d.source.audio, d.route) } : {}),
     ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
     ...(output.audio ? drivenBy(d, heard) : {}),
     ...(output.video && d.source.data ? { data: dataOf(d, units) } : {}),

@@ -3,6 +3,7 @@ import { hasFields } from '../media/scan'
 import { plural } from '../text'
 import { silencedText } from '../media/presentation'
 import type { Problem } from '../problem'
+import { saidLayout } from '../sound/layout'
 import { tracksOf, type Output } from '../recipe/output'
 import { countsSamples, makeRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
@@ -138,7 +139,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
           tracks: info.audio.length,
           silenced: silencedText(info.audio),
           ...(info.audio.length > 1 ? { each: tracksOf(info) } : {}),
-          layout: info.audio.length === 1 ? a.layout : null,
+          layout: saidLayout(info.audio),
         }
       : null,
     durationSeconds: v?.rateStated === false ? base && (frames * base.rate.den) / base.rate.num : info.durationSeconds,

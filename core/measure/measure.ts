@@ -189,6 +189,8 @@ export interface Evidence {
     /** Mixes in surround among the source's channels; absent where there are none. */
     readonly surrounds?: readonly Surround[]
   }
+  /** What the channels of a file are said to be, of ours by its source, in order; null where nothing says it. */
+  readonly layout?: string | null
   /** Highest samples of the channels of sound as it will be made, dBFS; `copied`: it is not made. */
   readonly driven?: readonly (number | null)[] | 'copied'
   /** Whether there is an alpha channel. */

@@ -32,6 +32,7 @@ import { bodyPartitionLength } from './structure/bodypartitionlength'
 import { bodyPartitions } from './structure/bodypartitions'
 import { headerPartition } from './structure/headerpartition'
 import { fullScale } from './sound/fullscale'
+import { channelOrder } from './sound/channelorder'
 import { heardChannels } from './sound/heardchannels'
 import { indexPosition } from './structure/indexposition'
 import { indexTable } from './structure/indextable'
@@ -144,6 +145,7 @@ export const measures: Measure[] = [
   codedSound,
   codedKept,
   heardChannels,
+  channelOrder,
   fullScale,
   lateSound,
   toneLevel,

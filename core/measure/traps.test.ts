@@ -1,5 +1,7 @@
 import { expect, it } from 'vitest'
+import type { MediaInfo } from '../media/media'
 import { recipeKind } from '../recipe/registry'
+import { routeOf, saidLayout } from '../sound/layout'
 import { meets } from '../spec/judge'
 import { openSpec } from '../spec/shipped'
 import { rulesFor } from '../spec/spec'
@@ -47,6 +49,7 @@ it('there are rules for each, which keep nothing back', () => {
       'trial',
       'set-raster',
       'heard-channels',
+      'channel-order',
       'line-up-twice',
       'short-handles',
       'alpha',
@@ -118,6 +121,15 @@ it.each<[string, Evidence, [boolean, string] | null]>([
       : [false, 'channels 1 and 2 of a mix in surround, without the sound of its centre, channel 3'],
   ]),
   ['heard-channels', {}, null],
+  ['channel-order', { layout: null }, [true, 'nothing says which is which']],
+  ['channel-order', { layout: 'L R C LFE Ls Rs L R' }, [true, 'L R C LFE Ls Rs L R']],
+  ['channel-order', { layout: 'L R C LFE Ls Rs Rls Rrs' }, [true, 'L R C LFE Ls Rs Rls Rrs']],
+  ['channel-order', { layout: 'L C R Ls Rs LFE' }, [false, 'L C R Ls Rs LFE']],
+  ['channel-order', { layout: 'L R L C R' }, [false, 'L R L C R']],
+  ['channel-order', { layout: 'Lt Rt' }, [true, 'Lt Rt']],
+  ['channel-order', { layout: 'L L' }, [true, 'L L']],
+  ['channel-order', { layout: 'L C' }, [false, 'L C']],
+  ['channel-order', {}, null],
   ['full-scale', { driven: [-3, null, 0] }, [true, 'no sample is beyond it']],
   ['full-scale', { driven: [] }, [true, 'no sample is beyond it']],
   ['full-scale', { driven: 'copied' }, [true, 'copied as it is']],
@@ -158,6 +170,24 @@ it('few channels of many have a plain fix: those that are heard', () => {
   const forecast = { ...measure.read(heard([0, 1, 2, 3, 4, 5, 6, 7], 2, 5))!, from: '' }
   const request = { expect: { equals: '' }, forecast, source: null, recipe: recipeKind({ kind: 'master' }).shipped }
   expect(measure.fix!({ ...request, media: {} as never })).toEqual({ channels: [3, 6] })
+})
+
+it.each([
+  ['L C R Ls Rs LFE', 'all', [1, 3, 2, 6, 4, 5]],
+  ['L C R Ls Rs LFE', [1, 2], [1, 3]],
+  ['L R L C R LFE', 'all', [1, 2, 3, 5, 4, 6]],
+  ['C LFE', 'all', null],
+  ['L R', 'all', null],
+] as const)('channels %s in another order have a plain fix', (layout, channels, fixed) => {
+  const measure = measureOf('channel-order')
+  const audio = [{ layout, channels: layout.split(' ').length }]
+  const media = { audio } as unknown as MediaInfo
+  const recipe = { ...recipeKind({ kind: 'master' }).shipped, channels: channels === 'all' ? channels : [...channels] }
+  const route = routeOf(channels, layout.split(' ').length)
+  const forecast = { ...measure.read({ layout: saidLayout(media.audio, route) })!, from: '' }
+  expect(measure.fix!({ expect: { equals: '' }, forecast, source: null, recipe, media })).toEqual(
+    fixed && { channels: fixed },
+  )
 })
 
 it('sound beyond full scale has a plain fix: as much less gain', () => {

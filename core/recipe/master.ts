@@ -1,5 +1,5 @@
 import { v210Size } from '../codec/v210/v210'
-import { layoutOf } from '../sound/layout'
+import { layoutTaken } from '../sound/layout'
 import { basisOf, encodedAs, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
 import { burnInSettings, plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
@@ -48,7 +48,7 @@ export const master: RecipeKind = {
               channels: route.length,
               sampleRate: b.sampleRate,
               bitDepth: 24,
-              layout: layoutOf(route.length),
+              layout: layoutTaken(request.source.audio, route),
             }
           : null,
       bytes: v210Size(width, height) * frames + samples * route.length * 3 + 20_000,

@@ -19,7 +19,7 @@ import { framesInFile, SampleClock, timelineSections } from '../lineup/lineup'
 import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
-import { routeOf, sourceChannels } from '../sound/layout'
+import { layoutOf, layoutTaken, routeOf, saidLayout, sourceChannels } from '../sound/layout'
 import { soundRate, tracksTaken } from '../sound/tracks'
 import { dividedRate, rateLabel, sameRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
@@ -98,6 +98,16 @@ export function fileBase(file: {
 }): TimeBase & { readonly start: Frames } {
   const { video, start } = file.output
   return { rate: video?.rate ?? file.timeline.rate, dropFrame: start.dropFrame, start: start.frames }
+}
+
+/** What a file's channels are heard as: sound that is coded for it has the order of its count, other keeps its own. */
+export function heardLayout(
+  { audio }: Pick<Output, 'audio'>,
+  source: Pick<MediaInfo, 'audio'>,
+  route: readonly number[],
+): string | null {
+  const kept = audio !== null && (audio.codec === 'pcm' || audio.layout !== null)
+  return kept ? layoutTaken(source.audio, route) : layoutOf(route.length)
 }
 
 /** Lines of the blanking as a file takes them over that can: those of its source, in order. */
@@ -220,6 +230,8 @@ export function basisOf(
       message: `The source has ${channels} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
       fix: 'Choose other channels.',
     })
+  const taken = route.length > 2 && !saidLayout(source.audio, route) && layoutOf(route.length)
+  if (taken) notes.push(`Nothing says which of its ${route.length} channels is which: they are taken as ${taken}.`)
   if (settings.start === 'source' && request.taken)
     notes.push('Its timecode is that of its first picture’s source, and counts on from there.')
   sayColour(settings, video, request.abilities, problems, notes)

@@ -6,6 +6,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
+import { saidLayout } from '../sound/layout'
 import { basisOf, codecsOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
@@ -77,7 +78,7 @@ export const rewrap: RecipeKind = {
             channels: b.channels,
             sampleRate: a.sampleRate,
             bitDepth: a.bitDepth,
-            layout: a.layout,
+            layout: saidLayout(source.audio),
             tracks: source.audio.length,
             ...(source.audio.length > 1 ? { each: tracksOf(source) } : {}),
           }

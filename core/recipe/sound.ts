@@ -1,4 +1,4 @@
-import { layoutOf } from '../sound/layout'
+import { layoutTaken } from '../sound/layout'
 import { basisOf, needDecodedSound } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
@@ -37,7 +37,7 @@ export const sound: RecipeKind = {
             channels: route.length,
             sampleRate: b.sampleRate,
             bitDepth: settings.soundDepth,
-            layout: layoutOf(route.length),
+            layout: layoutTaken(request.source.audio, route),
           }
         : null,
       bytes,

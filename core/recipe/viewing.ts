@@ -1,4 +1,5 @@
 import { hasFields } from '../media/scan'
+import { layoutOf, saidLayout } from '../sound/layout'
 import { basisOf, encodedAs, needDecodedPictures, needDecodedSound, needEncoder, needPictures } from './output'
 import type { RecipeKind, Step } from './recipe'
 import { segmentSteps } from './segments'
@@ -55,6 +56,13 @@ export const viewing: RecipeKind = {
         code: 'recipe.channel',
         message: `A viewing copy has 1, 2 or 6 sound channels, not ${route.length}.`,
         fix: 'Choose other channels.',
+      })
+    const layout = saidLayout(request.source.audio, route)
+    if (route.length === 6 && layout !== null && layout !== layoutOf(6))
+      problems.push({
+        code: 'recipe.channel',
+        message: `AAC of six channels has them as ${layoutOf(6)}; these are ${layout}.`,
+        fix: 'Choose them in that order.',
       })
     const kilobits = pictureKilobits(settings) + (route.length ? settings.soundBitrate : 0)
     const joined = b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []

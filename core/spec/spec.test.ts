@@ -315,6 +315,7 @@ describe('judging', () => {
     expect(list.map((r) => [r.rule.id, r.verdict])).toEqual([
       ['house-intact', 'fail'],
       ['house-shown', 'unmeasured'],
+      ['trap-order', 'unmeasured'],
       ['trap-fields', 'unmeasured'],
       ['trap-cadence', 'unmeasured'],
       ['trap-stated', 'unmeasured'],
@@ -447,8 +448,9 @@ describe('specs', () => {
       'file-name',
       'intact',
       'trial',
+      'channel-order',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(20)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(21)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -90,6 +90,13 @@ const traps: readonly Rule[] = [
     expect: { equals: 'as written' },
     clause: 'Trap 3',
   },
+  {
+    id: 'trap-order',
+    measure: 'channel-order',
+    severity: 'should',
+    expect: { oneOf: ['none', 'usual', 'not named'] },
+    clause: 'Trap 16',
+  },
   { id: 'trap-line-up', measure: 'line-up-twice', severity: 'should', expect: { equals: 'once' }, clause: 'Trap 5' },
   { id: 'trap-handles', measure: 'short-handles', severity: 'should', expect: { equals: 'whole' }, clause: 'Trap 6' },
   { id: 'trap-alpha', measure: 'alpha', severity: 'should', expect: { oneOf: ['none', 'kept'] }, clause: 'Trap 4' },
@@ -174,11 +181,11 @@ const ofOthers: readonly Rule[] = [
 ]
 
 /** House rules and traps that any file can be held to, wherever it came from. */
-const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields', 'cadence']
+const ofAnyFile: readonly string[] = ['intact', 'presentation', 'fields', 'cadence', 'channel-order']
 
 /**
  * Rules for a file that came from elsewhere: those of a spec, that it is whole, is shown as it is measured, has the
- * fields, the loudness and the depth of sound that it says, a cadence, and captions that are some.
+ * fields, the loudness and the depth of sound that it says, channels in order, a cadence, and captions that are some.
  */
 export const rulesForFile = (spec: Spec): Rule[] => [
   ...spec.rules,

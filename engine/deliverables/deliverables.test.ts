@@ -80,7 +80,7 @@ describe('deliverables', () => {
     await drain(engine)
     const measured = await list()
     expect(measured.some((d) => d.pending)).toBe(false)
-    const key = factKeys.regionSound(t.fingerprint, [{ in: 0, out: 50 }], [0, 1])
+    const key = factKeys.regionSound(t.fingerprint, [{ in: 0, out: 50 }], { route: [0, 1] })
     expect((await readFacts(engine.db, [key])).get(key)).toMatchObject({
       peaks: [expect.any(Number) as number, expect.any(Number) as number],
     })
@@ -114,7 +114,9 @@ describe('deliverables', () => {
       .where('kind', '=', 'measure-sound')
       .where('state', '=', 'ready')
       .execute()
-    expect(queued.map((q) => q.key)).toEqual([factKeys.regionSound(t.fingerprint, [{ in: 0, out: 47 }], [0, 1])])
+    expect(queued.map((q) => q.key)).toEqual([
+      factKeys.regionSound(t.fingerprint, [{ in: 0, out: 47 }], { route: [0, 1] }),
+    ])
     await move(50)
   })
   it('that nobody chose are not there', async () => {

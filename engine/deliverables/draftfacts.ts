@@ -5,6 +5,7 @@ import type { Draft } from '../../core/deliverable/draft'
 import { soundMeasured, unitsUsed, type Known } from '../../core/deliverable/judged'
 import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
 import type { Problem } from '../../core/problem'
+import { heardLayout } from '../../core/recipe/output'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange } from '../store/changes'
@@ -141,7 +142,11 @@ export class DraftFacts {
 }
 
 const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
-const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), d.route, pauseOf(d.output))
+/** How the sound of a file is heard of its timeline. */
+const heardIn = (d: Draft) => ({
+  ...{ route: d.route, layout: heardLayout(d.output, d.source, d.route), pause: pauseOf(d.output) },
+})
+const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), heardIn(d))
 const unitsKeys = (d: Draft) => (d.output.video ? unitsUsed(d).map(factKeys.units) : [])
 const picturesKey = (d: Draft) => factKeys.regionPictures(d.timeline.fingerprint, rangesOf(d))
 
@@ -150,8 +155,8 @@ function offerOf({ kind, key, draft: d }: Missing) {
   const payload = {
     fact: key,
     source: { ...file, fingerprint, ...(linking ? { assembled: true } : {}) },
-    ...{ ranges: rangesOf(d), pause: pauseOf(d.output), rate: model.rate },
-    ...(kind === 'measure-sound' ? { route: d.route } : {}),
+    ...{ ranges: rangesOf(d), rate: model.rate },
+    ...(kind === 'measure-sound' ? heardIn(d) : { pause: pauseOf(d.output) }),
   }
   return backgroundOffer(kind, payload, workFrames(d.region.out - d.region.in, model.rate))
 }

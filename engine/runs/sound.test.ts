@@ -47,7 +47,7 @@ async function regionOf(t: SplitTimeline, range: { in: number; out: number }): P
   await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], true)
   await deliverables(engine)
   await drain(engine)
-  const key = factKeys.regionSound(t.fingerprint, [range], [0, 1])
+  const key = factKeys.regionSound(t.fingerprint, [range], { route: [0, 1] })
   return (await readFacts(engine.db, [key])).get(key) as RegionSound
 }
 

@@ -146,7 +146,7 @@ describe('regions between any two samples', () => {
     writeWave('alone.wav', own, [])
     const alone = await engine.timelines.bringIn({ root: 'storage', path: 'alone.wav' })
     await drain(engine)
-    const key = factKeys.regionSound(t.fingerprint, [r], [0, 1])
+    const key = factKeys.regionSound(t.fingerprint, [r], { route: [0, 1] })
     const region = (await readFacts(engine.db, [key])).get(key) as RegionSound
     const { facts, faults } = (await engine.viewing.analysis(alone)).sound!
     const { sourcePeaks, head, ...measured } = region

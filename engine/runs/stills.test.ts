@@ -218,6 +218,7 @@ describe('stills as files from elsewhere', () => {
       ['intact', 'pass'],
       ['presentation', 'pass'],
       ['caption-packets', 'pass'],
+      ['channel-order', 'pass'],
       ['stated-loudness', 'pass'],
       ['sound-depth-used', 'pass'],
       ['fields', 'pass'],

@@ -58,7 +58,7 @@ beforeAll(async () => {
   await smallReel(path.join(storage, 'heard.mov'))
   await smallReel(path.join(storage, 'unheard.mov'))
   makeUnread(path.join(storage, 'unheard.mov'))
-  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 75]], 2)
+  await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 75]], ['L R', 'L R'])
   makeUnread(path.join(storage, 'half.mov'))
   for (const name of ['show.edl', 'first.edl']) writeFileSync(path.join(storage, name), cut)
   writeFileSync(path.join(storage, 'crossed.edl'), crossed)

@@ -4,12 +4,20 @@ import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { readable } from './damage'
 import type { Fingerprint } from '../../core/media/fingerprint'
+import { layoutOf } from '../../core/sound/layout'
 import type { Frames } from '../../core/time/rate'
 import { segmentLength } from '../storage/framestore'
 import type { FrameRange } from '../../core/time/range'
 import type { Db } from './database'
 
 const rangesKey = (ranges: readonly FrameRange[]) => ranges.map((r) => `${r.in}-${r.out}`).join('+')
+
+/** What is heard of a timeline: source channels from 0, what they are heard as, frames of silence between ranges. */
+interface SoundAsked {
+  readonly route: readonly number[]
+  readonly layout?: string | null
+  readonly pause?: Frames
+}
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
@@ -18,7 +26,7 @@ export const factKeys = {
   segment: (s: Fingerprint, k: number) => `segment/6/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
-  sound: (s: Fingerprint) => `sound/4/${s.content}-${s.size}`,
+  sound: (s: Fingerprint) => `sound/5/${s.content}-${s.size}`,
   /** A sum of every byte of the media as it was brought in. */
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** What its coded pictures say of themselves. */
@@ -26,7 +34,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/11/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/12/${s.content}-${s.size}`,
   /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
   listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
     const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))
@@ -38,8 +46,11 @@ export const factKeys = {
   samePictures: (older: Fingerprint, newer: Fingerprint) =>
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
-  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], route: readonly number[], pause: Frames = 0) =>
-    `region-sound/6/${s.content}-${s.size}/${rangesKey(ranges)}/${pause ? `${pause}/` : ''}${route.join(',')}`,
+  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], { route, layout, pause }: SoundAsked) => {
+    const told = layout && layout !== layoutOf(route.length) ? `${layout.replaceAll(' ', '-')}/` : ''
+    const paused = pause ? `${pause}/` : ''
+    return `region-sound/6/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
+  },
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
     `region-pictures/${contentEdition}/${s.content}-${s.size}/${rangesKey(ranges)}`,

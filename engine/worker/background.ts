@@ -19,6 +19,8 @@ export interface BackgroundPayload {
   readonly pause?: Frames
   readonly rate?: Rate
   readonly route?: readonly number[]
+  /** What the channels of the route are heard as; by their number when absent. */
+  readonly layout?: string | null
   /** An older timeline that its pictures are held against, and the frames of that. */
   readonly against?: { readonly older: BackgroundPayload['source']; readonly frames: Frames }
   /** Frames of all segments of a pass. */

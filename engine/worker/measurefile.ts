@@ -19,6 +19,7 @@ import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
 import { headReach, measuredHead, type FoundHead } from '../../core/analysis/head'
 import type { FrameRange } from '../../core/time/range'
+import { saidLayout } from '../../core/sound/layout'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
 import { sampleAtFrame } from '../../core/time/samples'
 import { openMediaFile } from '../storage/mediafile'
@@ -148,6 +149,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
         ...damagedPictures(seen?.damaged, from),
         ...lines.damage,
       ],
+      ...(info.audio.length ? { layout: saidLayout(info.audio) } : {}),
       lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },

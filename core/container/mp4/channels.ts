@@ -1,38 +1,76 @@
-import type { Reader } from '../../bytes'
+import { Writer, type Reader } from '../../bytes'
+import { unnamed } from '../../sound/layout'
 
-/** Channel layout tags of the `chan` box that are met in delivery work: tag (layout << 16 | channels) → names. */
+// Which channel is which, as the `chan` box says it: a tag for a layout, a set of bits, or a label for each channel.
+
+/** Layout tags that are met in delivery work: tag (layout << 16 | channels) → names. */
 const byTag: Record<number, string> = {
   [(100 << 16) | 1]: 'C',
   [(101 << 16) | 2]: 'L R',
+  [(103 << 16) | 2]: 'Lt Rt',
+  [(108 << 16) | 4]: 'L R Ls Rs',
   [(113 << 16) | 3]: 'L R C',
+  [(114 << 16) | 3]: 'C L R',
   [(115 << 16) | 4]: 'L R C Cs',
-  [(118 << 16) | 5]: 'L R Ls Rs C',
+  [(116 << 16) | 4]: 'C L R Cs',
   [(117 << 16) | 5]: 'L R C Ls Rs',
+  [(118 << 16) | 5]: 'L R Ls Rs C',
+  [(119 << 16) | 5]: 'L C R Ls Rs',
+  [(120 << 16) | 5]: 'C L R Ls Rs',
   [(121 << 16) | 6]: 'L R C LFE Ls Rs',
+  [(122 << 16) | 6]: 'L R Ls Rs C LFE',
+  [(123 << 16) | 6]: 'L C R Ls Rs LFE',
+  [(124 << 16) | 6]: 'C L R Ls Rs LFE',
+  [(125 << 16) | 7]: 'L R C LFE Ls Rs Cs',
+  [(126 << 16) | 8]: 'L R C LFE Ls Rs Lc Rc',
+  [(127 << 16) | 8]: 'C Lc Rc L R Ls Rs LFE',
+  [(128 << 16) | 8]: 'L R C LFE Ls Rs Rls Rrs',
+  [(130 << 16) | 8]: 'L R C LFE Ls Rs Lt Rt',
+  [(131 << 16) | 3]: 'L R Cs',
+  [(132 << 16) | 4]: 'L R Ls Rs',
+  [(133 << 16) | 3]: 'L R LFE',
 }
+const bitmapTag = 1 << 16
+const labelsTag = 0
+/** The tag of channels that are not said to be any, less their number. */
+const discreteTag = 147 << 16
 
-/** Channel labels of a `chan` box with descriptions. */
-const byLabel: Record<number, string> = { 1: 'L', 2: 'R', 3: 'C', 4: 'LFE', 5: 'Ls', 6: 'Rs', 9: 'Cs', 42: 'C' }
+/** Names by the labels of descriptions. */
+const byLabel: Record<number, string> = {
+  ...{ 1: 'L', 2: 'R', 3: 'C', 4: 'LFE', 5: 'Ls', 6: 'Rs', 7: 'Lc', 8: 'Rc', 9: 'Cs' },
+  ...{ 10: 'Ls', 11: 'Rs', 33: 'Rls', 34: 'Rrs', 38: 'Lt', 39: 'Rt', 42: 'C' },
+}
+const labelOf = (name: string) => Number(Object.entries(byLabel).find(([, n]) => n === name)?.[0] ?? 0xffffffff)
 
 /** The layout a `chan` box names, channel by channel; null when it says nothing useful. */
 export function channelLayout(chan: Reader | undefined, channels: number): string | null {
   if (!chan || chan.left < 16) return null
   chan.skip(4)
   const tag = chan.u32()
-  chan.skip(4)
+  const bits = chan.u32()
   const n = chan.u32()
-  if (tag !== 0) return byTag[tag] ?? null
-  if (n !== channels || n * 20 > chan.left) return null
-  const names: string[] = []
-  for (let i = 0; i < n; i++) {
-    names.push(byLabel[chan.u32()] ?? '?')
-    chan.skip(16)
-  }
-  return names.includes('?') ? null : names.join(' ')
+  const names: (string | undefined)[] = []
+  if (tag === bitmapTag) {
+    for (let bit = 0; bit < 32; bit++) if ((bits >>> bit) & 1) names.push(byLabel[bit + 1])
+  } else if (tag === labelsTag) {
+    if (n * 20 > chan.left) return null
+    for (let i = 0; i < n; i++) {
+      names.push(byLabel[chan.u32()])
+      chan.skip(16)
+    }
+  } else names.push(...(byTag[tag]?.split(' ') ?? []))
+  return names.length === channels && names.every((name) => name !== undefined) ? names.join(' ') : null
 }
 
-/** The tag that stands for a layout's names, for writing; null when a description list is needed. */
-export function layoutTag(layout: string): number | null {
-  for (const [tag, names] of Object.entries(byTag)) if (names === layout) return Number(tag)
-  return null
+/** The fields of a `chan` box: a tag where there is one for the layout, else a label for each channel. */
+export function channelFields(channels: number, layout: string | null): Uint8Array {
+  const tag = layout && Object.entries(byTag).find(([, names]) => names === layout)?.[0]
+  const names = layout?.split(' ') ?? []
+  const said = !tag && names.length === channels && names.some((name) => name !== unnamed)
+  const w = new Writer().u32(tag ? Number(tag) : said ? labelsTag : discreteTag | channels).u32(0)
+  if (!said) return w.u32(0).bytes()
+  w.u32(channels)
+  // a label, then flags and coordinates, which say nothing
+  for (const name of names) w.u32(labelOf(name)).zero(16)
+  return w.bytes()
 }

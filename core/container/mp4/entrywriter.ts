@@ -1,5 +1,6 @@
 import { Writer } from '../../bytes'
-import { layoutTag } from './channels'
+import { layoutOf } from '../../sound/layout'
+import { channelFields } from './channels'
 import { bt709 } from '../../media/colour'
 import type { Colour } from '../../media/media'
 import type { VideoEssence } from '../container'
@@ -86,19 +87,8 @@ export function pcm24Entry(channels: number, sampleRate: number, layout: string 
   return box('in24', w.bytes(), wave, chan)
 }
 
-function chanBox(channels: number, layout: string | null): Uint8Array {
-  const tag = layoutTag(layout ?? (channels === 2 ? 'L R' : channels === 1 ? 'C' : ''))
-  return fullBox(
-    'chan',
-    0,
-    0,
-    new Writer()
-      .u32(tag ?? (147 << 16) | channels)
-      .u32(0)
-      .u32(0)
-      .bytes(),
-  )
-}
+const chanBox = (channels: number, layout: string | null): Uint8Array =>
+  fullBox('chan', 0, 0, channelFields(channels, layout ?? (channels < 3 ? layoutOf(channels) : null)))
 
 /** A sound description of version 2: packed signed big-endian samples of 24 bits. */
 const description2 = (channels: number, sampleRate: number): Uint8Array =>

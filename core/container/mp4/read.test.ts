@@ -258,6 +258,18 @@ describe('MP4 and MOV', () => {
       littleEndian: true,
     })
   })
+  it.each([
+    ['L R C LFE Ls Rs', 'L R C LFE Ls Rs'],
+    ['L C R Ls Rs LFE', 'L C R Ls Rs LFE'],
+    ['L R L R L R', 'L R L R L R'],
+    ['L R ? ?', null],
+    [null, null],
+  ])('says which channel is which, by a tag or by labels: %s', async (layout, read) => {
+    const channels = layout?.split(' ').length ?? 6
+    const sampleEntry = pcm24Entry(channels, 48_000, layout)
+    const { info } = (await open(file([{ ...sound, sampleEntry }]))).audio[0]!
+    expect([info.channels, info.layout]).toEqual([channels, read])
+  })
   it('reads sample rates that 16 bits do not hold, as they are written here and by others', async () => {
     const told = async (timescale: number, sampleEntry: Uint8Array, brand: 'mov' | 'mp4' = 'mov') =>
       (await open(file([{ ...sound, timescale, sampleEntry }], brand))).audio[0]!

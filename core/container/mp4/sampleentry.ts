@@ -6,6 +6,7 @@ import { pictureCodecCalled, soundCodecCalled } from '../../codec/registry'
 import type { AudioInfo, NativeDescription, PcmLayout, Scan, VideoInfo } from '../../media/media'
 import { heldTogether, joinedColour, untoldBy, type StatedColour } from '../../media/stated'
 import { child, innerBoxes, printable, type InnerBox } from './boxes'
+import { asDecoded } from '../../sound/layout'
 import { channelLayout } from './channels'
 import { objectType } from './esds'
 import { soundConfiguration } from './soundconfiguration'
@@ -249,6 +250,8 @@ export function readAudioEntry(box: InnerBox, stsdVersion: number, timescale: nu
   return {
     info: {
       ...base,
+      // decoders give their channels in an order of their own, whatever that of the coded ones is
+      layout: asDecoded(layout),
       codec: codec.name,
       channels: said.channels ?? channels,
       sampleRate: said.sampleRate ?? sampleRate,

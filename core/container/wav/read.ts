@@ -1,9 +1,7 @@
 import { Reader, type ByteSource } from '../../bytes'
 import { fail, type Problem } from '../../problem'
 import type { AudioTrack, BextInfo, Media, PcmLayout } from '../../media/media'
-
-/** Channel names by WAVEFORMATEXTENSIBLE mask bit. */
-const maskNames = ['L', 'R', 'C', 'LFE', 'Ls', 'Rs']
+import { maskLayout } from './speakers'
 
 function readBext(r: Reader): BextInfo {
   const text = (n: number) =>
@@ -136,8 +134,7 @@ function readFormat(fmt: Reader, name: string): Format {
     valid = fmt.u16le() || bits
     const mask = fmt.u32le()
     format = fmt.u16le()
-    const names = maskNames.filter((_, i) => mask & (1 << i))
-    if (names.length === channels) layout = names.join(' ')
+    layout = maskLayout(mask, channels)
   }
   const bytesPerSample = Math.ceil(bits / 8)
   if (

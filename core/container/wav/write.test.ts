@@ -4,6 +4,7 @@ import { encodePcm } from '../../codec/pcm/pcm'
 import { openSound } from '../../codec/sound'
 import { openMedia } from '../registry'
 import type { ProblemError } from '../../problem'
+import { layoutMask, maskLayout } from './speakers'
 import { wavHead, type WavHead } from './write'
 
 const bext: WavHead['bext'] = {
@@ -80,6 +81,25 @@ describe('broadcast wave', () => {
       memorySource(concatBytes([head({ channels: 6, samples: 10 }), new Uint8Array(180)]), 'a.wav'),
     )
     expect(info.audio[0]).toMatchObject({ channels: 6, layout: 'L R C LFE Ls Rs' })
+  })
+  it.each([
+    ['those behind are the surrounds', 'L R C LFE Ls Rs', 0x3f],
+    ['those at the sides too', 'L R C LFE Rls Rrs Ls Rs', 0x63f],
+    ['no surround', 'L R C', 0x7],
+    ['an order that a mask cannot say', 'L C R Ls Rs LFE', 0],
+    ['several mixes', 'L R L R L R', 0],
+    ['nothing that is known', null, 0],
+  ])('says which channel is which as far as a mask can: %s', async (_, layout, mask) => {
+    const channels = layout?.split(' ').length ?? 6
+    expect(layoutMask(channels, layout)).toBe(mask)
+    const bytes = concatBytes([head({ channels, layout, samples: 10 }), new Uint8Array(30 * channels)])
+    expect((await openMedia(memorySource(bytes, 'a.wav'))).info.audio[0]!.layout).toBe(mask ? layout : null)
+  })
+  it('reads masks of others: surrounds at the sides, and those that name too few', () => {
+    expect(maskLayout(0x60f, 6)).toBe('L R C LFE Ls Rs')
+    expect(maskLayout(0x33, 4)).toBe('L R Ls Rs')
+    expect(maskLayout(0x3, 6)).toBeNull()
+    expect(maskLayout(0x80000003, 3)).toBeNull()
   })
   it('keeps what there is of a file cut short, and names what is none', async () => {
     const { info } = await openMedia(memorySource(concatBytes([head(), new Uint8Array(60)]), 'a.wav'))

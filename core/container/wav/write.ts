@@ -1,6 +1,7 @@
 import { Writer } from '../../bytes'
 import type { BextInfo } from '../../media/media'
 import type { Samples } from '../../time/rate'
+import { layoutMask } from './speakers'
 
 /** Loudness figures of `bext` version 2 (EBU Tech 3285): LUFS, LU, dBTP; null is written as 7FFF. */
 export interface BextLoudness {
@@ -13,6 +14,8 @@ export interface BextLoudness {
 
 export interface WavHead {
   readonly channels: number
+  /** What they are; as their count says when absent, nothing when null. */
+  readonly layout?: string | null
   readonly sampleRate: number
   readonly bitDepth: 24 | 16
   readonly samples: Samples
@@ -23,9 +26,6 @@ export interface WavHead {
     readonly history: string
   }
 }
-
-/** Speaker masks of WAVEFORMATEXTENSIBLE for the layouts written here. */
-const masks: Record<number, number> = { 1: 0x4, 2: 0x3, 6: 0x3f }
 
 /**
  * The head of a broadcast wave file up to the first sample: RIFF, or RF64 with `ds64` when larger than 4 GiB
@@ -92,7 +92,7 @@ export function wavHead(h: WavHead): Uint8Array {
   if (extensible)
     w.u16le(22)
       .u16le(h.bitDepth)
-      .u32le(masks[h.channels] ?? 0)
+      .u32le(layoutMask(h.channels, h.layout))
       .u16le(1)
       .raw(Uint8Array.from([0, 0, 0, 0, 16, 0, 128, 0, 0, 170, 0, 56, 155, 113]))
   w.raw(cues)

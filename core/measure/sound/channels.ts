@@ -9,8 +9,11 @@ export const channels: Measure = {
   read({ described: d }) {
     if (!d) return null
     if (!d.audio) return said(0, 'none')
-    const layout = d.audio.layout ?? layoutOf(d.audio.channels)
-    return said(d.audio.channels, `${d.audio.channels}${layout ? ` (${layout})` : ''}`)
+    const { channels, layout } = d.audio
+    const taken = layoutOf(channels)
+    // of more than two it matters which is which
+    const text = layout ?? (taken && channels > 2 ? `not named, taken as ${taken}` : taken)
+    return said(channels, `${channels}${text ? ` (${text})` : ''}`)
   },
   fix({ expect, recipe, media }) {
     const count = wanted(expect)

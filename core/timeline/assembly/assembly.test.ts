@@ -669,3 +669,27 @@ describe('sources whose pixels are of other shapes', () => {
     expect(copied(wide, wide)).toBeNull()
   })
 })
+
+it.each([
+  ['all of its sources', ['L C R', 'L C R'], 'L C R'],
+  ['not all alike', ['L C R', 'L R C'], null],
+  ['one of them nothing', ['L C R', null], null],
+])('channels of a list are what is said of them by %s', (_, layouts, layout) => {
+  const sources = layouts.map((said): MediaInfo => ({
+    ...info,
+    audio: [{ ...info.audio[0]!, channels: 3, layout: said }],
+  }))
+  const events = layouts.map((_said, i) => event('A', i * 20, i * 20 + 20, 0))
+  const timeline: Timeline = {
+    ...{ name: 't', rate, dropFrame: false, start: 0, length: 40, markers: [] },
+    ...{ tracks: [{ name: 'A', kind: 'audio' }], events },
+  }
+  const links = layouts.map((_said, i) => ({
+    clip: { file: { root: 'r', path: String(i) }, offset: 0 },
+    outgoing: null,
+  }))
+  const infos = (f: { path: string }) => sources[Number(f.path)]!
+  const a = makeAssembly(timeline, { links } as never, infos)
+  expect(a.channels).toBe(3)
+  expect(assemblyInfo(a, sources).audio[0]!.layout).toBe(layout)
+})

@@ -16,7 +16,7 @@ import {
 import { hasFields } from '../../media/scan'
 import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
-import { sourceChannels } from '../../sound/layout'
+import { saidLayout, sourceChannels, unnamed } from '../../sound/layout'
 import { soundRate, tracksTaken } from '../../sound/tracks'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -67,6 +67,8 @@ export interface Assembly {
   readonly wider?: Readonly<Record<number, number>>
   readonly sampleRate: number
   readonly channels: number
+  /** What more than two of them are said to be by their sources; absent where nothing says it. */
+  readonly layout?: string
   /** Sources whose sound is brought to this sample rate, by index; absent where there are none. */
   readonly resampled?: readonly number[]
 }
@@ -133,7 +135,7 @@ function soundOfAll(
   links: Assembly['links'],
   infos: readonly (MediaInfo | null)[],
   sampleRate: number,
-): Pick<Assembly, 'sampleRate' | 'channels' | 'resampled'> {
+): Pick<Assembly, 'sampleRate' | 'channels' | 'resampled' | 'layout'> {
   const heardIn = takenBy({ timeline, links }, [...timeline.events.keys()]).audio
   const resampled = heardIn.filter((i) => infos[i]?.audio.length && soundRate(infos[i].audio) !== sampleRate)
   const channels = timeline.events.reduce((n, e, k) => {
@@ -142,7 +144,28 @@ function soundOfAll(
     const own = link ? channelsOf(infos[link.source]) : 0
     return Math.max(n, ...soundRoute(timeline, e, own).map(([, to]) => to + 1))
   }, 0)
-  return { sampleRate, channels, ...(resampled.length ? { resampled } : {}) }
+  const layout = channels > 2 ? layoutFed(timeline, links, infos, channels) : null
+  return { sampleRate, channels, ...(layout ? { layout } : {}), ...(resampled.length ? { resampled } : {}) }
+}
+
+/** What the channels of a timeline are by all that feeds them; null where not all is said to be the same. */
+function layoutFed(
+  timeline: Timeline,
+  links: Assembly['links'],
+  infos: readonly (MediaInfo | null)[],
+  channels: number,
+): string | null {
+  const fed = Array.from({ length: channels }, () => new Set<string>())
+  const said = infos.map((info) => (info ? saidLayout(info.audio)?.split(' ') : undefined))
+  timeline.events.forEach((e, k) => {
+    const link = links[k]!.clip
+    if (e.kind !== 'audio' || !link) return
+    const names = said[link.source]
+    for (const [c, to] of routeOfClip(timeline, e, link, channelsOf(infos[link.source])))
+      fed[to]?.add(names?.[c] ?? unnamed)
+  })
+  const names = fed.map((all) => (all.size === 1 ? [...all][0]! : unnamed))
+  return names.includes(unnamed) ? null : names.join(' ')
 }
 
 /** The sources that events take from, by index: their pictures, their sound, and either. */
@@ -314,7 +337,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
             channels: a.channels,
             sampleRate: a.sampleRate,
             samples,
-            layout: null,
+            layout: a.layout ?? null,
             webCodec: null,
           },
         ]

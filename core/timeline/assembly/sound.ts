@@ -1,4 +1,5 @@
 import type { SoundSource } from '../../codec/codec'
+import { layoutOf } from '../../sound/layout'
 import { resampled } from '../../sound/resample'
 import type { FrameRange } from '../../time/range'
 import type { Frames, Samples } from '../../time/rate'
@@ -39,6 +40,7 @@ export function assembleSound(a: Assembly, openOwn: OpenSound): SoundSource | nu
     channels: a.channels,
     sampleRate,
     samples: sampleAtFrame(t.length, t.rate, sampleRate),
+    layout: a.layout ?? layoutOf(a.channels),
     async read(from, count) {
       const out = Array.from({ length: a.channels }, () => new Float32Array(count))
       for (const p of parts) {

@@ -12,7 +12,6 @@ import {
 } from '../../../core/analysis/soundfaults'
 import { soundStretches, troubleOf } from '../../../core/analysis/soundstretches'
 import { soundReader, SoundTracer, type SoundShape } from '../../../core/analysis/soundtrace'
-import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { makeRate, traceRate, type Frames, type Rate, type Samples } from '../../../core/time/rate'
 import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
@@ -71,7 +70,7 @@ export async function analyseWholeSound(
   const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
   const shape = { ...counted, rate: traceRate(rate) }
   const samples = { in: 0, out: end }
-  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
+  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, sound.layout))
   const stretches = soundStretches(shape)
   const damage = await listen(
     sound,

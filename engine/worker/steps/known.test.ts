@@ -198,7 +198,7 @@ describe('a region', () => {
     await drain(e)
     await e.nights.judged()
     await drain(e)
-    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, [r], route)))
+    const sounds = ranges.flatMap((r) => routes.map((route) => factKeys.regionSound(t.fingerprint, [r], { route })))
     const known = await readFacts(e.db, [...sounds, ...ranges.map((r) => factKeys.regionPictures(t.fingerprint, [r]))])
     return {
       sounds: sounds.map((k) => known.get(k) as RegionSound),

@@ -146,7 +146,7 @@ async function programmeOf(step: BackgroundStep, { ranges, rate }: AskedOfFile) 
 
 /** Sound of a programme through a route (0-based source channels, −1 silence), before gain. */
 export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
-  const { route = [] } = step.payload
+  const { route = [], layout = layoutOf(route.length) } = step.payload
   if (route.length === 0) return null
   const { rate } = asked(step)
   const { head, programme } = await programmeOf(step, asked(step))
@@ -160,7 +160,7 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
     const { shape, rows, damage, samples, closed } = heard
     if (closed.some((c) => route.includes(c))) return null
     if (reader) reader.pause(step.payload.pause ?? 0)
-    reader ??= soundReader(shape, route, channelGains(route.length, layoutOf(route.length)))
+    reader ??= soundReader(shape, route, channelGains(route.length, layout))
     const stretches = soundStretches(shape, route)
     const { peaks: first } = soundTraceLayout(shape)
     for (const row of rows) {

@@ -15,10 +15,10 @@ import { lumaWeights, madeColour } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
-import { fileBase, outputColour } from '../../../core/recipe/output'
+import { fileBase, heardLayout, outputColour } from '../../../core/recipe/output'
 import { recipeKind } from '../../../core/recipe/registry'
-import { layoutOf } from '../../../core/sound/layout'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { saidLayout } from '../../../core/sound/layout'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
@@ -120,6 +120,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       ...(blind ? { lookedThrough: false } : {}),
       trial: item.recipe.trial,
+      ...(output.audio ? { layout: saidLayout(step.source.info.audio, item.route) } : {}),
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...((seen && toldAtHead) || output.sections
@@ -258,7 +259,8 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const { output, region } = step.item
   const { rate } = fileBase(step.item)
   const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
-  const meterOfPart = () => soundMeter(shape, layoutOf(sound.channels))
+  const layout = heardLayout(output, step.source.info, step.item.route)
+  const meterOfPart = () => soundMeter(shape, layout)
   const meter = meterOfPart()
   const clock = new SampleClock(output, region, rate, sound.sampleRate)
   const bits = carriedBits()

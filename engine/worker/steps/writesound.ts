@@ -56,7 +56,7 @@ export async function writeSound(step: DeliverableStep): Promise<{ file: string 
   const mode = a.channels === 1 ? 'mono' : a.channels === 2 ? 'stereo' : 'multi'
   const head = (loudness: BextLoudness | null) =>
     wavHead({
-      channels: a.channels,
+      ...{ channels: a.channels, layout: a.layout },
       sampleRate: a.sampleRate,
       bitDepth: depth,
       samples: output.samples,

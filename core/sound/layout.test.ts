@@ -1,0 +1,46 @@
+import { expect, it } from 'vitest'
+import { asDecoded, inUsualOrder, layoutTaken, mixesIn, saidLayout } from './layout'
+
+const track = (layout: string | null, channels = layout?.split(' ').length ?? 1) => ({ channels, layout })
+const mono = (...names: (string | null)[]) => names.map((name) => track(name, 1))
+
+it.each([
+  ['one track as it says', [track('L C R Ls Rs LFE')], undefined, 'L C R Ls Rs LFE'],
+  ['pairs one after the other', [track('L R'), track('L R'), track('L R')], undefined, 'L R L R L R'],
+  ['tracks of one channel each', mono('L', 'R', 'C', 'LFE', 'Ls', 'Rs'), undefined, 'L R C LFE Ls Rs'],
+  ['mono tracks are called a centre and are none', mono('C', 'C', 'C'), undefined, null],
+  ['beside a pair as well', [track('L R'), ...mono('C', 'C')], undefined, 'L R ? ?'],
+  ['a track that says nothing beside one that does', [track('L R'), track(null, 6)], undefined, 'L R ? ? ? ? ? ?'],
+  ['a layout of another count is none', [track('L R', 6)], undefined, null],
+  ['what is taken, silence included', [track('L R C LFE Ls Rs')], [2, -1, 0], 'C ? L'],
+  ['silence alone', [track('L R')], [-1, -1], null],
+])('channels are named: %s', (_, tracks, route, layout) => expect(saidLayout(tracks, route)).toBe(layout))
+
+it('one channel is mono and two are a pair, whichever they are of; of more it counts what is said', () => {
+  const film = [track('L C R Ls Rs LFE')]
+  expect(layoutTaken(film, [0])).toBe('C')
+  expect(layoutTaken(film, [1, 1])).toBe('L R')
+  expect(layoutTaken(film)).toBe('L C R Ls Rs LFE')
+  expect(layoutTaken(mono(null, null, null, null, null, null))).toBe('L R C LFE Ls Rs')
+  expect(layoutTaken(mono(null, null, null))).toBeNull()
+})
+
+it('mixes are told apart where a channel comes again, a downmix beside its surround included', () => {
+  const names = (layout: string) => mixesIn(layout).map((mix) => mix.map((c) => `${c.at}${c.name}`).join(' '))
+  expect(names('L R L R')).toEqual(['0L 1R', '2L 3R'])
+  expect(names('L R C LFE Ls Rs Lt Rt')).toEqual(['0L 1R 2C 3LFE 4Ls 5Rs', '6L 7R'])
+  expect(names('L R ? ? C')).toEqual(['0L 1R', '2?', '3?', '4C'])
+})
+
+it('a mix is put in the order of EBU R 123, what that does not know behind it', () => {
+  const order = (layout: string) => inUsualOrder(mixesIn(layout)[0]!).map((c) => c.at)
+  expect(order('L C R Ls Rs LFE')).toEqual([0, 2, 1, 5, 3, 4])
+  expect(order('Rls C L R LFE Ls Rs Rrs')).toEqual([2, 3, 1, 4, 5, 6, 0, 7])
+})
+
+it('coded channels are as decoders give them, not as they are coded', () => {
+  expect(asDecoded('C L R Ls Rs LFE')).toBe('L R C LFE Ls Rs')
+  expect(asDecoded('L R Ls Rs C')).toBe('L R C Ls Rs')
+  expect(asDecoded('L R C LFE Ls Rs Rls Rrs')).toBeNull()
+  expect(asDecoded(null)).toBeNull()
+})

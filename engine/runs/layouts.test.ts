@@ -1,0 +1,67 @@
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { Recipe } from '../../core/recipe/recipe'
+import { openSpec } from '../../core/spec/shipped'
+import { deliver, deliverables, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
+import { makeScenes } from '../../tests/scenes'
+import type { Session } from '../session'
+import { measureFile } from '../worker/measurefile'
+
+// Which channel is which: what a source says of it is said of the file, and decides what its loudness is.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Session
+
+const film = 'L C R Ls Rs LFE'
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  // a tone in the left channel, and a loud one where nothing counts
+  await makeScenes(path.join(storage, 'film.mov'), [[1, 0, 50]], [film], [0.1, 0, 0, 0, 0, 0.9])
+  await makeScenes(path.join(storage, 'pairs.mov'), [[1, 0, 50]], ['L R', 'L R', 'L R'], [0.1, 0.1, 0.5, 0.5, 0.9, 0.9])
+  engine = await testEngine(folder)
+  const rule = { id: 'heard', measure: 'loudness', severity: 'should' as const, expect: { target: -23, tolerance: 1 } }
+  await engine.outlets.saveSpec({ ...openSpec, id: 'heard', name: 'Heard', rules: [{ ...rule, clause: '1' }] })
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+it.each<[string, Recipe, string, number, string | null, string]>([
+  ['film-master', recipe('master'), 'film.mov', -23, film, 'other'],
+  ['film-sound', recipe('sound'), 'film.mov', -23, null, 'other'],
+  ['film-rewrap', recipe('rewrap'), 'film.mov', -23, film, 'other'],
+  ['film-ordered', recipe('sound', { channels: [1, 3, 2, 6, 4, 5] }), 'film.mov', -23, 'L R C LFE Ls Rs', 'usual'],
+  ['film-left', recipe('sound', { channels: [1] }), 'film.mov', -23, null, 'usual'],
+  ['pairs-master', recipe('master'), 'pairs.mov', -20, 'L R L R L R', 'usual'],
+  ['pairs-rewrap', recipe('rewrap'), 'pairs.mov', -20, 'L R L R L R', 'usual'],
+])('%s', async (name, by, file, loudness, layout, order) => {
+  const item = await deliver(engine, { name, file, range: { in: 0, out: 50 }, by, spec: 'heard' })
+  expect(item.problem).toBeNull()
+  const { proof } = (await engine.handover.one(item.id))!
+  const of = (measure: string, results = proof.results) => results.find((r) => r.rule.measure === measure)!
+  const [before] = (await deliverables(engine)).filter((d) => d.outletId === name)
+  expect(of('loudness', before!.results).forecast!.value).toBeCloseTo(loudness, 1)
+  expect(of('loudness').written!.value).toBeCloseTo(loudness, 1)
+  const names = proof.info.audio.map((a) => a.layout)
+  expect(names.includes(null) ? null : names.join(' ')).toBe(layout)
+  // of another machine nothing is known but what the file says
+  if (layout) expect((await measureFile(path.join(storage, item.path))).loudness!.value).toBeCloseTo(loudness, 1)
+  expect(of('channel-order', before!.results).forecast!.value).toBe(order)
+  expect(of('channel-order').written!.value).toBe(order)
+})
+
+it('a viewing copy of six channels has them in one order alone', async () => {
+  const by = recipe('viewing', { channels: 'all', width: null, height: null })
+  const made = deliver(engine, { name: 'copy', file: 'film.mov', range: { in: 0, out: 50 }, by })
+  await expect(made).rejects.toThrow('no deliverable is cleared')
+  const [d] = (await deliverables(engine)).filter((x) => x.outletId === 'copy')
+  expect(d!.results.find((r) => r.rule.id === 'house-possible')!.why).toContain('these are L C R Ls Rs LFE')
+  expect(d!.results.find((r) => r.rule.id === 'trap-order')).toMatchObject({
+    verdict: 'caution',
+    fix: { overrides: { channels: [1, 3, 2, 6, 4, 5] } },
+  })
+})
