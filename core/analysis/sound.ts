@@ -1,5 +1,4 @@
 import { countsSamples, traceRate } from '../time/rate'
-import { channelGains } from './loudness'
 import { codedWithin, faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches, troubleOf, type SoundTrouble } from './soundstretches'
 import { soundReader, SoundTracer, type SoundReader, type SoundShape } from './soundtrace'
@@ -19,12 +18,9 @@ export function soundMeter(asked: SoundShape, layout: string | null, first = 0):
   const shape = { ...asked, rate: traceRate(asked.rate) }
   // sound alone is traced as if it began with the stretch: its samples are no whole frames of a trace
   const tracer = new SoundTracer(shape, countsSamples(asked.rate) ? 0 : first, false)
-  const reader = soundReader(
-    shape,
-    Array.from({ length: shape.channels }, (_, c) => c),
-    channelGains(shape.channels, layout),
-  )
-  const stretches = soundStretches(shape)
+  const all = Array.from({ length: shape.channels }, (_, c) => c)
+  const reader = soundReader(shape, all, layout)
+  const stretches = soundStretches(shape, all, layout)
   let fed = 0
   const faults = soundFaults(shape.channels, shape.sampleRate)
   const read = () => {

@@ -13,7 +13,9 @@ export interface SoundFacts {
   readonly shortTermMax: number | null
   /** Sample peak of each channel. */
   readonly peaks: readonly (number | null)[]
-  /** Of the first two channels, −1 … 1; null when there are not two, or one is silent. */
+  /** Left and right, from 0, where they are not the first two channels. */
+  readonly pair?: readonly [number, number]
+  /** Of left and right, −1 … 1; null when there are not two, or one is silent. */
   readonly correlation: number | null
   /** Whether what these two differ by is 60 dB under them; absent where an earlier edition measured it. */
   readonly alike?: boolean
@@ -28,8 +30,7 @@ export interface SoundFacts {
 const sameBy = 1e-6
 
 /**
- * Puts the facts together from linear peaks and sums. `products` are those of the first two channels: left²,
- * left·right, right².
+ * Puts the facts together from linear peaks and sums. `products` are left², left·right and right².
  */
 export function soundFactsOf(
   l: Loudness,

@@ -1,6 +1,7 @@
 import type { FrameRange } from '../time/range'
 import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
+import { frontPair } from '../sound/layout'
 import type { MeasuredHead } from './head'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
@@ -12,7 +13,7 @@ export interface SoundStretches {
   /** Every channel that is heard under −60 dBFS for half a second or more. */
   readonly silence: readonly FrameRange[]
   /**
-   * The first two channels work against each other (correlation under −0.5 over a tenth of a second) for a second or
+   * Left and right work against each other (correlation under −0.5 over a tenth of a second) for a second or
    * more.
    */
   readonly phase: readonly FrameRange[]
@@ -20,15 +21,19 @@ export interface SoundStretches {
 
 const quiet = 0.001
 
-/** Finds them in the channels heard: `route` gives the source channel (from 0, −1 is silence) of each, in order. */
+/**
+ * Finds them in the channels heard: `route` gives the source channel (from 0, −1 is silence) of each, in order,
+ * `layout` what each is taken to be.
+ */
 export function soundStretches(
   shape: SoundShape,
-  route: readonly number[] = Array.from({ length: shape.channels }, (_, c) => c),
+  route: readonly number[],
+  layout: string | null,
 ): Meter<Float32Array, SoundStretches> {
   const heard = route.filter((c) => c >= 0)
-  const [l = -1, r = -1] = route
+  const [l = -1, r = -1] = frontPair(layout).map((at) => route[at])
   const products = l < 0 || r < 0 ? null : [productAt(l, l), productAt(l, r), productAt(r, r)]
-  const layout = soundTraceLayout(shape)
+  const at = soundTraceLayout(shape)
   const second = Math.max(1, nominalRate(shape.rate))
   const window = Math.ceil(second / 10)
   const silence = runs(Math.ceil(second / 2))
@@ -37,10 +42,10 @@ export function soundStretches(
   return {
     feed(row) {
       let loudest = 0
-      for (const c of heard) loudest = Math.max(loudest, row[layout.peaks + c]!)
+      for (const c of heard) loudest = Math.max(loudest, row[at.peaks + c]!)
       silence.feed(loudest < quiet)
       if (!products) return
-      recent.push(products.map((i) => row[layout.products + i]!))
+      recent.push(products.map((i) => row[at.products + i]!))
       if (recent.length > window) recent.shift()
       const [left, cross, right] = [0, 1, 2].map((i) => recent.reduce((n, p) => n + p[i]!, 0)) as [
         number,

@@ -4,7 +4,6 @@ import { makeRate, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { sampleAtFrame } from '../time/samples'
 import { kWeighting } from './kweighting'
-import { channelGains } from './loudness'
 import { soundMeter } from './sound'
 import { faultsWithin, soundFaults } from './soundfaults'
 import { soundStretches } from './soundstretches'
@@ -46,7 +45,7 @@ function traces(
 }
 
 function read(shape: SoundShape, rows: readonly Float32Array[], route: readonly number[]) {
-  const reader = soundReader(shape, route, channelGains(route.length))
+  const reader = soundReader(shape, route, null)
   for (const r of rows) reader.feed(r)
   return { ...reader.result(), ribbon: reader.ribbon() }
 }
@@ -154,7 +153,7 @@ describe('parts with silence between them', () => {
       { in: 120, out: 190 },
     ]
     const rows = traces(shape, sound, { in: 0, out: 200 }, true, 10_000)
-    const reader = soundReader(shape, [0, 1], channelGains(2))
+    const reader = soundReader(shape, [0, 1], null)
     for (const [i, p] of parts.entries()) {
       if (i > 0) reader.pause(50)
       for (const row of rows.slice(p.in, p.out)) reader.feed(row)
@@ -228,9 +227,13 @@ describe('sound faults', () => {
     for (let at = 0; at < channels[0]!.length; at += block) m.feed(channels.map((c) => c.subarray(at, at + block)))
     return faultsWithin(m.result(), { in: 0, out: channels[0]!.length })
   }
-  const stretches = (channels: Float32Array[], route?: readonly number[]) => {
+  const stretches = (
+    channels: Float32Array[],
+    route: readonly number[] = [...channels.keys()],
+    layout: string | null = null,
+  ) => {
     const own = { ...shape, channels: channels.length }
-    const m = soundStretches(own, route)
+    const m = soundStretches(own, route, layout)
     for (const row of traces(own, channels, { in: 0, out: channels[0]!.length / 1920 }, false, 4800)) m.feed(row)
     return m.result()
   }
@@ -265,6 +268,8 @@ describe('sound faults', () => {
     expect(stretches(four, [2, 1])).toEqual(own)
     expect(stretches(four, [1, -1, 2])).toEqual({ silence: own.silence, phase: [] })
     expect(stretches(four, [1, 2, 0])).toEqual({ silence: [], phase: own.phase })
+    // left and right where they are said to be
+    expect(stretches(four, [1, 0, 2], 'L C R').phase).toEqual(own.phase)
   })
   it('silence and phase are found to the frame, phase once a tenth of a second of it has passed', () => {
     const s = stretches(faulty())

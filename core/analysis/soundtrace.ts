@@ -1,9 +1,10 @@
 import type { Frames, Rate, Samples } from '../time/rate'
 import { history, samplePeak, truePeakOf } from '../kernel/truepeak'
 import { weighBoth, weighPlain, type WeightingTaps } from '../kernel/weighting'
+import { frontPair } from '../sound/layout'
 import { sampleAtFrame } from '../time/samples'
 import { weightingTaps } from './kweighting'
-import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
+import { channelGains, growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
 import type { Meter } from './meter'
 import { soundFactsOf, type SoundFacts } from './soundfacts'
 
@@ -246,22 +247,24 @@ export interface SoundReader extends Meter<Float32Array, SoundFacts> {
   pause(frames: Frames): void
 }
 
+/** Where the products of two channels stand among those of a row; null where one of them is none. */
+const productsOf = ([l = -1, r = -1]: readonly number[]) =>
+  l >= 0 && r >= 0 ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const) : null
+
 /**
  * Reads the facts of a stretch from its rows, the first of which begins it. `route` gives the source channel (from 0,
- * −1 is silence) of each channel heard.
+ * −1 is silence) of each channel heard, `heardAs` what each is taken to be.
  */
-export function soundReader(shape: SoundShape, route: readonly number[], gains: readonly number[]): SoundReader {
+export function soundReader(shape: SoundShape, route: readonly number[], heardAs: string | null): SoundReader {
   const layout = soundTraceLayout(shape)
+  const gains = channelGains(route.length, heardAs)
   const slots = slotsOf(shape.rate)
   const heard = route.flatMap((c, i) => (c >= 0 && gains[i] ? [{ c, gain: gains[i] }] : []))
   const energies = growing()
   const peaks = route.map(() => 0)
   const products: [number, number, number] = [0, 0, 0]
-  const [l, r] = route
-  const pair =
-    l !== undefined && r !== undefined && l >= 0 && r >= 0
-      ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const)
-      : null
+  const front = frontPair(heardAs)
+  const pair = productsOf(front.map((at) => route[at] ?? -1))
   const truePeaks = route.map(() => 0)
   let frames = 0
   /** Frames since what came first, or first after silence. */
@@ -312,6 +315,7 @@ export function soundReader(shape: SoundShape, route: readonly number[], gains: 
         pair && products,
         sampleAtFrame(frames, shape.rate, shape.sampleRate),
       ),
+      ...(front.every((at, i) => at === i) ? {} : { pair: front }),
       ...codedFacts(coded, gains),
     }),
     ribbon: () => drawn(30),

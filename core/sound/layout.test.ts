@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { asDecoded, inUsualOrder, layoutTaken, mixesIn, saidLayout } from './layout'
+import { asDecoded, frontPair, inUsualOrder, layoutTaken, mixesIn, saidLayout } from './layout'
 
 const track = (layout: string | null, channels = layout?.split(' ').length ?? 1) => ({ channels, layout })
 const mono = (...names: (string | null)[]) => names.map((name) => track(name, 1))
@@ -31,6 +31,14 @@ it('mixes are told apart where a channel comes again, a downmix beside its surro
   expect(names('L R C LFE Ls Rs Lt Rt')).toEqual(['0L 1R 2C 3LFE 4Ls 5Rs', '6L 7R'])
   expect(names('L R ? ? C')).toEqual(['0L 1R', '2?', '3?', '4C'])
 })
+
+it.each([
+  ['L R C LFE Ls Rs', [0, 1]],
+  ['L C R Ls Rs LFE', [0, 2]],
+  ['C ? Lt Rt', [2, 3]],
+  ['C LFE', [0, 1]],
+  [null, [0, 1]],
+])('left and right of %s', (layout, pair) => expect(frontPair(layout)).toEqual(pair))
 
 it('a mix is put in the order of EBU R 123, what that does not know behind it', () => {
   const order = (layout: string) => inUsualOrder(mixesIn(layout)[0]!).map((c) => c.at)

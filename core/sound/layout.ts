@@ -63,6 +63,15 @@ export function mixesIn(layout: string): Mix[] {
   return out
 }
 
+/** Where the left and the right of the first mix that has both stand in a layout; the first two where none has. */
+export function frontPair(layout: string | null): readonly [number, number] {
+  for (const mix of layout ? mixesIn(layout) : []) {
+    const [l, r] = ['L', 'R'].map((name) => mix.find((c) => c.name === name))
+    if (l && r) return [l.at, r.at]
+  }
+  return [0, 1]
+}
+
 /** As EBU R 123 orders the channels of a mix; others follow. */
 const usualOrder = ['L', 'R', 'C', 'LFE', 'Ls', 'Rs']
 

@@ -9,9 +9,9 @@ const named = (channels: readonly number[]) =>
 export const unheard = (channels: readonly number[]): Omit<Reading, 'from'> =>
   said(null, `${named(channels)} ${channels.length === 1 ? 'carries' : 'carry'} data, not sound (SMPTE ST 337)`)
 
-/** Channels among the first two, which phase is measured of, that carry data; null where neither does. */
-export function codedPair({ coded }: SoundFacts): Omit<Reading, 'from'> | null {
-  const own = coded?.channels.filter((c) => c < 2) ?? []
+/** Left and right, which phase is measured of, as far as they carry data; null where neither does. */
+export function codedPair({ coded, pair = [0, 1] }: SoundFacts): Omit<Reading, 'from'> | null {
+  const own = coded?.channels.filter((c) => pair.includes(c)) ?? []
   return own.length ? unheard(own) : null
 }
 

@@ -3,10 +3,10 @@ import { namedWords, said, type Measure } from '../measure'
 
 const words = (same: string) => (same === 'true' ? 'the same' : 'different')
 
-/** Whether the first two channels are the same, where both are heard: what they differ by is 60 dB under them. */
+/** Whether left and right are the same, where both are heard: what they differ by is 60 dB under them. */
 export const dualMono: Measure = {
   name: 'dual-mono',
-  label: 'Channels 1 and 2',
+  label: 'Left and right',
   group: 'sound',
   counts: true,
   read({ sound }) {

@@ -1,7 +1,7 @@
 import { codedPair } from './codedsound'
 import { said, type Measure } from '../measure'
 
-/** Correlation of the first two channels, −1 to 1. */
+/** Correlation of left and right, −1 to 1. */
 export const phase: Measure = {
   name: 'phase',
   label: 'Phase correlation',

@@ -2,7 +2,7 @@ import { open, rename } from 'node:fs/promises'
 import type { SoundSource } from '../../../core/codec/codec'
 import { openChannels } from '../../../core/codec/sound'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
-import { channelGains } from '../../../core/analysis/loudness'
+import { layoutOf } from '../../../core/sound/layout'
 import {
   codedWithin,
   faultsWithin,
@@ -70,8 +70,9 @@ export async function analyseWholeSound(
   const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
   const shape = { ...counted, rate: traceRate(rate) }
   const samples = { in: 0, out: end }
-  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, sound.layout))
-  const stretches = soundStretches(shape)
+  const { layout = layoutOf(shape.channels) } = sound
+  const reader = soundReader(shape, everyChannel(shape), layout)
+  const stretches = soundStretches(shape, everyChannel(shape), layout)
   const damage = await listen(
     sound,
     shape,

@@ -1,6 +1,5 @@
 import { contentMeter } from '../../../core/analysis/content'
 import { headReach, measuredHead, tones, type MeasuredHead } from '../../../core/analysis/head'
-import { channelGains } from '../../../core/analysis/loudness'
 import { decibels } from '../../../core/analysis/meter'
 import { damageFinder, partsMeter, type PictureFacts } from '../../../core/analysis/pictures'
 import type { SoundAnalysis } from '../../../core/analysis/soundanalysis'
@@ -88,8 +87,9 @@ async function headOf(step: BackgroundStep, { range, rate }: Asked): Promise<Mea
 
 async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Heard): Promise<MeasuredHead | null> {
   const { shape, rows, damage, samples } = heard
-  const reader = soundReader(shape, everyChannel(shape), channelGains(shape.channels, layoutOf(shape.channels)))
-  const stretches = soundStretches(shape)
+  const layout = layoutOf(shape.channels)
+  const reader = soundReader(shape, everyChannel(shape), layout)
+  const stretches = soundStretches(shape, everyChannel(shape), layout)
   for (const row of rows) {
     reader.feed(row)
     stretches.feed(row)
@@ -160,8 +160,8 @@ export async function measureSound(step: BackgroundStep): Promise<RegionSound | 
     const { shape, rows, damage, samples, closed } = heard
     if (closed.some((c) => route.includes(c))) return null
     if (reader) reader.pause(step.payload.pause ?? 0)
-    reader ??= soundReader(shape, route, channelGains(route.length, layout))
-    const stretches = soundStretches(shape, route)
+    reader ??= soundReader(shape, route, layout)
+    const stretches = soundStretches(shape, route, layout)
     const { peaks: first } = soundTraceLayout(shape)
     for (const row of rows) {
       reader.feed(row)
