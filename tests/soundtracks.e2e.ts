@@ -31,6 +31,7 @@ const { storage } = application(async () => {
   writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline: list }, 'otio').text)
   await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], ['L R', 'L R'])
   makeUnread(path.join(storage, 'half.mov'))
+  await makeScenes(path.join(storage, 'film.mov'), [[1, 0, 100]], ['L C R Ls Rs LFE'])
   await makeScenes(path.join(storage, 'blind.mov'), [[1, 0, 100]])
   makeUnread(path.join(storage, 'blind.mov'), ['v210'], 'vc-5')
 })
@@ -101,4 +102,25 @@ it('of a file whose pictures nobody reads are heard, and it is split by timecode
   await page.getByText('Not decoded here', { exact: true }).waitFor()
   // nobody knows where its cuts are
   expect(await page.getByText('into a shot').count()).toBe(0)
+})
+
+it('in film’s order are brought together to stereo by one click, and not to left and centre', async () => {
+  await bringIn(/film\.mov/)
+  await expect.poll(async () => (await ask<ShownTimeline[]>('timelines')).map((t) => t.name)).toContain('film')
+  const { id, splitVersion } = await timeline('film')
+  const regions = [{ id: 'r', name: 'Low Water', in: 0, out: 75, metadata: {} }]
+  await ask(`timelines/${id}/split`, 'PUT', { split: { regions, markers: [] }, version: splitVersion })
+  await ask('outlets', 'PUT', outlet('pair', 'storage', recipe('sound', { channels: [1, 2] })))
+  const keys = [{ timelineId: id, regionId: 'r', outletId: 'pair' }]
+  await ask('deliverables', 'POST', { action: 'choose', keys, chosen: true })
+  await page.goto(`${served.url}/checks`)
+  await page.locator('header select').selectOption('film')
+  await page.getByRole('button', { name: /^Order of channels, Low Water → pair: caution/ }).click()
+  await page.getByText('Order of channels: L C; required').waitFor()
+  await page.getByText('Sound channels 1 2 → 1 2 3 4 5 6, Downmix none → to stereo').waitFor()
+  await page.getByRole('button', { name: 'Change this one' }).click()
+  await page.getByRole('button', { name: /^Order of channels, Low Water → pair: pass/ }).waitFor()
+  await page.getByRole('link', { name: 'Settings', exact: true }).click()
+  await page.getByText('instead of none').waitFor()
+  await page.getByText('2 × PCM').waitFor()
 })

@@ -6,7 +6,7 @@ import type { MeasuredHead } from './head'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
 import type { SampleRange, SoundFaults } from './soundfaults'
-import { productAt, soundTraceLayout, type SoundShape } from './soundtrace'
+import { productsOf, soundTraceLayout, type SoundShape } from './soundtrace'
 
 /** Stretches of sound that a person should listen to, as its trace shows them, in frames from the first one fed. */
 export interface SoundStretches {
@@ -31,8 +31,7 @@ export function soundStretches(
   layout: string | null,
 ): Meter<Float32Array, SoundStretches> {
   const heard = route.filter((c) => c >= 0)
-  const [l = -1, r = -1] = frontPair(layout).map((at) => route[at])
-  const products = l < 0 || r < 0 ? null : [productAt(l, l), productAt(l, r), productAt(r, r)]
+  const products = productsOf(frontPair(layout).map((at) => route[at] ?? -1))
   const at = soundTraceLayout(shape)
   const second = Math.max(1, nominalRate(shape.rate))
   const window = Math.ceil(second / 10)

@@ -60,7 +60,7 @@ export function soundTraceLayout({ channels: c, rate }: SoundShape): Layout {
 }
 
 /** Where the product of two channels stands among those of a row. */
-export const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
+const productAt = (a: number, b: number) => (Math.max(a, b) * (Math.max(a, b) + 1)) / 2 + Math.min(a, b)
 
 /** A frame whose trace is taken; `states` are filters started anew at it, which still differ until `done`. */
 interface Open {
@@ -248,7 +248,7 @@ export interface SoundReader extends Meter<Float32Array, SoundFacts> {
 }
 
 /** Where the products of two channels stand among those of a row; null where one of them is none. */
-const productsOf = ([l = -1, r = -1]: readonly number[]) =>
+export const productsOf = ([l = -1, r = -1]: readonly number[]) =>
   l >= 0 && r >= 0 ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const) : null
 
 /**

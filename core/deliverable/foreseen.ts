@@ -4,7 +4,7 @@ import type { SourceUnits } from '../codec/unitfacts'
 import { pixelsAgainst } from '../media/aspect'
 import { madeColour } from '../media/colour'
 import { hasFields } from '../media/scan'
-import { saidLayout } from '../sound/layout'
+import { namedLayout } from '../recipe/soundtaken'
 import { surroundsIn } from '../sound/tracks'
 import type { Evidence } from '../measure/measure'
 import { lostData, outputColour, type Output } from '../recipe/output'
@@ -32,14 +32,20 @@ export function trapsOf(d: Draft, heard: RegionSound | null, units: SourceUnits 
     ...(output.video ? { rasters: { here: raster(recipe), outlet: raster(outlet.recipe) } } : {}),
     ...(output.video ? { drawn: { what: drawnBy(recipe), master: recipeKind(recipe).finished === true } } : {}),
     ...(output.video ? { alpha: { source: d.source.video[0]?.alpha === true, file: recipeKind(recipe).copies } } : {}),
-    ...(heard ? { heard: { route: d.route, peaks: heard.sourcePeaks, surrounds: surroundsOf(d) } } : {}),
-    ...(output.audio ? { layout: saidLayout(d.source.audio, d.route) } : {}),
+    ...(heard ? { heard: heardIn(d, heard) } : {}),
+    ...(output.audio ? { layout: namedLayout(output, d.source, d.route) } : {}),
     ...(heard && output.audio ? { sound: heard, soundKept: keepsSound(d, heard) } : {}),
     ...(output.audio ? drivenBy(d, heard) : {}),
     ...(output.video && d.source.data ? { data: dataOf(d, units) } : {}),
     ...(output.audio ? {} : { heard: { route: [], peaks: [] }, driven: [] }),
   }
 }
+
+/** Source channels as a file has them. */
+const heardIn = (d: Draft, { sourcePeaks }: RegionSound): NonNullable<Evidence['heard']> => ({
+  ...{ route: d.route, peaks: sourcePeaks, surrounds: surroundsOf(d) },
+  ...(d.output.audio?.downmix ? { together: true } : {}),
+})
 
 /** Mixes in surround in a file that a deliverable is made of; which tracks of a list are one it does not say. */
 const surroundsOf = ({ timeline: { linking, info } }: Draft) => (linking ? [] : surroundsIn(info.audio))
@@ -53,7 +59,7 @@ function drivenBy({ recipe }: Draft, heard: RegionSound | null): Pick<Evidence, 
 /** Whether data in channels of the source is in the file sample for sample, each pair of channels side by side. */
 function keepsSound({ output, recipe, route, timeline: { info } }: Draft, { coded }: RegionSound): boolean {
   const { audio } = output
-  const changed = recipe.gain !== 0 && !recipeKind(recipe).copies
+  const changed = audio?.downmix !== undefined || (recipe.gain !== 0 && !recipeKind(recipe).copies)
   if (!audio || audio.codec !== 'pcm' || changed || info.audio.length === 0) return false
   if (info.audio.some((a) => a.sampleRate !== audio.sampleRate || a.bitDepth > audio.bitDepth)) return false
   const beside = (i: number) => (route[i]! % 2 === 0 ? route[i + 1] === route[i]! + 1 : route[i - 1] === route[i]! - 1)
@@ -127,7 +133,8 @@ function bitsOf(
   heard: RegionSound | null,
 ): Pick<Evidence, 'had'> {
   const { audio, sections } = output
-  const changed = linking !== null || sections !== undefined || (recipe.gain !== 0 && !recipeKind(recipe).copies)
+  const mixed = linking !== null || audio?.downmix !== undefined
+  const changed = mixed || sections !== undefined || (recipe.gain !== 0 && !recipeKind(recipe).copies)
   const silent = route.every((c) => (heard?.sourcePeaks[c] ?? null) === null)
   if (!audio || changed || silent) return {}
   const whole = info.audio.every((a) => a.codec === 'pcm' && a.sampleRate === audio.sampleRate)

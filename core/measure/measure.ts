@@ -186,6 +186,8 @@ export interface Evidence {
   readonly heard?: {
     readonly route: readonly number[]
     readonly peaks: readonly (number | null)[]
+    /** They are brought together to fewer. */
+    readonly together?: true
     /** Mixes in surround among the source's channels; absent where there are none. */
     readonly surrounds?: readonly Surround[]
   }

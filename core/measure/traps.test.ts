@@ -43,6 +43,8 @@ const coded = (...channels: number[]): SoundFacts => ({
 const blanking = { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708'] } as const
 const titles = { kind: 'text', label: 'TTML subtitles', carries: [] } as const
 
+const surround = { left: 0, right: 1, centre: 2, all: [0, 1, 2, 3, 4, 5] }
+
 it('there are rules for each, which keep nothing back', () => {
   expect(rules.map((r) => [r.measure, r.severity])).toEqual(
     [
@@ -115,11 +117,17 @@ it.each<[string, Evidence, [boolean, string] | null]>([
     ] as const
   ).map(([route, fine]): [string, Evidence, [boolean, string]] => [
     'heard-channels',
-    { heard: { ...heard([...route], 0, 1, 2, 4, 5).heard!, surrounds: [{ left: 0, right: 1, centre: 2 }] } },
+    { heard: { ...heard([...route], 0, 1, 2, 4, 5).heard!, surrounds: [surround] } },
     fine
       ? [true, route.length === 2 ? 'channels 5 and 6' : 'channels 1, 2 and 3']
       : [false, 'channels 1 and 2 of a mix in surround, without the sound of its centre, channel 3'],
   ]),
+  // brought together, its centre is in it; and few of its channels are no fault of what comes of them
+  [
+    'heard-channels',
+    { heard: { ...heard([0, 1, 2, 3, 4, 5], 0, 1).heard!, surrounds: [surround], together: true } },
+    [true, 'channels 1 and 2'],
+  ],
   ['heard-channels', {}, null],
   ['channel-order', { layout: null }, [true, 'nothing says which is which']],
   ['channel-order', { layout: 'L R C LFE Ls Rs L R' }, [true, 'L R C LFE Ls Rs L R']],
@@ -172,13 +180,41 @@ it('few channels of many have a plain fix: those that are heard', () => {
   expect(measure.fix!({ ...request, media: {} as never })).toEqual({ channels: [3, 6] })
 })
 
+it('a front pair without its centre has a plain fix: its mix, brought together', () => {
+  const measure = measureOf('heard-channels')
+  const evidence = {
+    heard: { ...heard([1, 2], 1, 2, 3).heard!, surrounds: [{ ...surround, left: 1, right: 2, centre: 3 }] },
+  }
+  const forecast = { ...measure.read(evidence)!, from: '' }
+  const audio = [
+    { channels: 1, layout: null },
+    { channels: 6, layout: null },
+  ]
+  const recipe = { ...recipeKind({ kind: 'master' }).shipped, channels: [2, 3] }
+  const request = { expect: { equals: '' }, forecast, source: null, recipe, media: { audio } as unknown as MediaInfo }
+  expect(measure.fix!(request)).toEqual({ channels: [2, 3, 4, 5, 6, 7], downmix: 'stereo' })
+})
+
+it.each([
+  ['a surround for two', 'L R C LFE Ls Rs', 2, { downmix: 'stereo' }],
+  ['a surround for one', 'L R C LFE Ls Rs', 1, { downmix: 'mono' }],
+  ['pairs for two', 'L R L R L R', 2, { channels: [1, 2] }],
+  ['a surround for four', 'L R C LFE Ls Rs', 4, { channels: [1, 2, 3, 4] }],
+] as const)('too many channels have a plain fix: %s', (_, layout, equals, fix) => {
+  const media = { audio: [{ channels: 6, layout }] } as unknown as MediaInfo
+  const recipe = recipeKind({ kind: 'master' }).shipped
+  const request = { expect: { equals }, forecast: null, source: null, recipe, media }
+  expect(measureOf('channels').fix!(request)).toEqual(fix)
+})
+
 it.each([
   ['L C R Ls Rs LFE', 'all', [1, 3, 2, 6, 4, 5]],
-  ['L C R Ls Rs LFE', [1, 2], [1, 3]],
+  ['L C R Ls Rs LFE', [1, 2], [1, 2, 3, 4, 5, 6], 'stereo'],
+  ['C ? L R', [1, 3], [3, 4]],
   ['L R L C R LFE', 'all', [1, 2, 3, 5, 4, 6]],
   ['C LFE', 'all', null],
   ['L R', 'all', null],
-] as const)('channels %s in another order have a plain fix', (layout, channels, fixed) => {
+] as const)('channels %s in another order have a plain fix', (layout, channels, fixed, downmix?: 'stereo') => {
   const measure = measureOf('channel-order')
   const audio = [{ layout, channels: layout.split(' ').length }]
   const media = { audio } as unknown as MediaInfo
@@ -186,7 +222,7 @@ it.each([
   const route = routeOf(channels, layout.split(' ').length)
   const forecast = { ...measure.read({ layout: saidLayout(media.audio, route) })!, from: '' }
   expect(measure.fix!({ expect: { equals: '' }, forecast, source: null, recipe, media })).toEqual(
-    fixed && { channels: fixed },
+    fixed && { channels: fixed, ...(downmix ? { downmix } : {}) },
   )
 })
 

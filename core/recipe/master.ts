@@ -1,5 +1,4 @@
 import { v210Size } from '../codec/v210/v210'
-import { layoutTaken } from '../sound/layout'
 import { basisOf, encodedAs, needDecodedPictures, needDepth, needDecodedSound, needPictures } from './output'
 import { burnInSettings, plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
@@ -11,7 +10,7 @@ export const master: RecipeKind = {
   kind: 'master',
   label: 'MOV, 4:2:2 10 bit uncompressed, PCM 24 bit',
   settings: [
-    ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'gain'] as const),
+    ...(['width', 'height', 'fit', 'scaler', 'colour', 'table', 'trial', 'channels', 'downmix', 'gain'] as const),
     ...(['sampleRate', 'start', 'lineUp', 'breaks', 'handles'] as const),
     ...burnInSettings,
     'contactSheet',
@@ -24,7 +23,7 @@ export const master: RecipeKind = {
     const { sections, problems, notes } = inSections(request)
     const b = basisOf(request, { mute: true, sections })
     b.problems.push(...problems)
-    const { audio: a, route, width, height } = b
+    const { audio: a, written, width, height } = b
     needPictures(b)
     needDecodedPictures(b, request.abilities)
     needDepth(b)
@@ -42,16 +41,15 @@ export const master: RecipeKind = {
         ...(b.picture.scan === 'segmented' ? { scan: 'progressive' as const } : {}),
       },
       audio:
-        route.length && a
+        written.channels && a
           ? {
               codec: 'pcm',
-              channels: route.length,
+              ...written,
               sampleRate: b.sampleRate,
               bitDepth: 24,
-              layout: layoutTaken(request.source.audio, route),
             }
           : null,
-      bytes: v210Size(width, height) * frames + samples * route.length * 3 + 20_000,
+      bytes: v210Size(width, height) * frames + samples * written.channels * 3 + 20_000,
       bytesOff: 100_000 + frames * 40,
     }
   },

@@ -28,11 +28,11 @@ export const d10 = mxfMaster({
   codec: 'mpeg2',
   tracks: () => 1,
   noLines: true,
-  shape({ route, problems, video }) {
-    if (route.length > 8)
+  shape({ written, problems, video }) {
+    if (written.channels > 8)
       problems.push({
         code: 'recipe.channel',
-        message: `D-10 has up to eight sound channels, not ${route.length}.`,
+        message: `D-10 has up to eight sound channels, not ${written.channels}.`,
         fix: 'Choose other channels.',
       })
     return { pixelAspect: shapeOf(video ?? null) < between ? '16:15' : '64:45' }

@@ -35,6 +35,7 @@ const shared: ReadonlySet<Setting> = new Set<Setting>([
     'table',
     'scan',
     'channels',
+    'downmix',
     'gain',
     'start',
     'breaks',
@@ -110,7 +111,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const b = basisOf(request, { mute: true, sections: own.sections, perFrame })
   const pairs = perFrame > 1 ? saidOfPairs(request, own.delivered) : { problems: [], notes: [] }
   b.problems.push(...own.problems, ...pairs.problems)
-  const { audio: a, route, width, height } = b
+  const { audio: a, written, width, height } = b
   needPictures(b)
   needDecodedPictures(b, request.abilities)
   needDepth(b)
@@ -119,7 +120,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const encode = pictureCodec(m.codec)!.encode!
   const { frames, samples } = b.shared
   const scan = scanOf(b.picture?.scan ?? 'progressive', request.settings, perFrame)
-  const tracks = m.tracks(route.length)
+  const tracks = m.tracks(written.channels)
   const { pictureBytes, shape } = shapeOf(m, b, request, scan)
   const lines = takesLines(m, b, request, scan) ? keptLines(request.source) : {}
   const shallower = b.video && b.video.bitDepth > encode.bitDepth
@@ -149,10 +150,10 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
       ...{ width, height, ...b.picture, ...shape, scan, ...(pictureBytes ? { pictureBytes } : {}) },
     },
     audio:
-      route.length && a
-        ? { codec: 'pcm', channels: route.length, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
+      written.channels && a
+        ? { codec: 'pcm', ...written, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
         : null,
-    bytes: pictureBytes * frames + samples * route.length * 3 + wrapping,
+    bytes: pictureBytes * frames + samples * written.channels * 3 + wrapping,
     bytesOff: wrapping,
   }
 }

@@ -19,7 +19,7 @@ import { framesInFile, SampleClock, timelineSections } from '../lineup/lineup'
 import type { Placed, Section, TimelineSection } from '../lineup/section'
 import { hasFields } from '../media/scan'
 import type { Problem } from '../problem'
-import { layoutOf, layoutTaken, routeOf, saidLayout, sourceChannels } from '../sound/layout'
+import { soundTaken, type SoundTaken, type Written } from './soundtaken'
 import { soundRate, tracksTaken } from '../sound/tracks'
 import { dividedRate, rateLabel, sameRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
@@ -60,17 +60,17 @@ export interface Output {
     /** Of copies as of their source. */
     readonly untold?: VideoInfo['untold']
   } | null
-  readonly audio: {
-    readonly codec: string
-    readonly channels: number
-    readonly sampleRate: number
-    readonly bitDepth: number
-    readonly layout: string | null
-    /** Tracks that the channels are in; one when absent. */
-    readonly tracks?: number
-    /** What each of several tracks is, of which the sound is said to be the first; absent of one alone. */
-    readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth' | 'untold'>[]
-  } | null
+  readonly audio:
+    | (Written & {
+        readonly codec: string
+        readonly sampleRate: number
+        readonly bitDepth: number
+        /** Tracks that the channels are in; one when absent. */
+        readonly tracks?: number
+        /** What each of several tracks is, of which the sound is said to be the first; absent of one alone. */
+        readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth' | 'untold'>[]
+      })
+    | null
   /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
   readonly data?: readonly LinesKind[]
   /** Of the file, whose rate is that of its pictures. */
@@ -98,16 +98,6 @@ export function fileBase(file: {
 }): TimeBase & { readonly start: Frames } {
   const { video, start } = file.output
   return { rate: video?.rate ?? file.timeline.rate, dropFrame: start.dropFrame, start: start.frames }
-}
-
-/** What a file's channels are heard as: sound that is coded for it has the order of its count, other keeps its own. */
-export function heardLayout(
-  { audio }: Pick<Output, 'audio'>,
-  source: Pick<MediaInfo, 'audio'>,
-  route: readonly number[],
-): string | null {
-  const kept = audio !== null && (audio.codec === 'pcm' || audio.layout !== null)
-  return kept ? layoutTaken(source.audio, route) : layoutOf(route.length)
 }
 
 /** Lines of the blanking as a file takes them over that can: those of its source, in order. */
@@ -164,12 +154,9 @@ export function outputColour({ colour }: Pick<RecipeSettings, 'colour'>, source:
 }
 
 /** What all kinds of recipe work out alike; `problems` is added to. */
-export interface Basis {
+export interface Basis extends SoundTaken {
   readonly video: VideoInfo | undefined
   readonly audio: AudioInfo | undefined
-  /** Channels of the source, and of the output. */
-  readonly channels: number
-  readonly route: readonly number[]
   readonly sampleRate: number
   readonly seconds: Seconds
   readonly width: number
@@ -217,21 +204,12 @@ export function basisOf(
   const sampleRate = settings.sampleRate ?? heardAt
   const samples = new SampleClock(made, range, rate, sampleRate).before(frames)
   const start = startOf(request, programme, { ...of, ...base }, problems)
-  const channels = sourceChannels(source)
-  const asked = routeOf(settings.channels, channels)
-  const without = mute && channels === 0 && asked.length > 0
-  const route = without ? [] : asked
-  const notes = without ? ['The source has no sound: the file has none either.'] : []
-  if (audio && heardAt !== sampleRate && route.length > 0)
+  const notes: string[] = []
+  const without = mute && source.audio.length === 0 && settings.channels !== 'none'
+  if (without) notes.push('The source has no sound: the file has none either.')
+  const sound = soundTaken(without ? { ...settings, channels: 'none' } : settings, source, problems, notes)
+  if (audio && heardAt !== sampleRate && sound.route.length > 0)
     notes.push(`The sound is brought from ${heardAt / 1000} to ${sampleRate / 1000} kHz.`)
-  if (route.some((c) => c >= channels))
-    problems.push({
-      code: 'recipe.channel',
-      message: `The source has ${channels} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
-      fix: 'Choose other channels.',
-    })
-  const taken = route.length > 2 && !saidLayout(source.audio, route) && layoutOf(route.length)
-  if (taken) notes.push(`Nothing says which of its ${route.length} channels is which: they are taken as ${taken}.`)
   if (settings.start === 'source' && request.taken)
     notes.push('Its timecode is that of its first picture’s source, and counts on from there.')
   sayColour(settings, video, request.abilities, problems, notes)
@@ -239,8 +217,7 @@ export function basisOf(
   return {
     video,
     audio,
-    channels,
-    route,
+    ...sound,
     sampleRate,
     seconds: (frames * rate.den) / rate.num,
     width: trialSide(settings.width ?? video?.width ?? 0, settings.trial),

@@ -6,7 +6,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { saidLayout } from '../sound/layout'
+import { saidLayout, sourceChannels } from '../sound/layout'
 import { basisOf, codecsOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
@@ -22,7 +22,8 @@ export const rewrap: RecipeKind = {
   encodes: [],
   output(request) {
     const { settings, source, range, abilities } = request
-    const b = basisOf(request)
+    // all its channels, whatever settings of other kinds say
+    const b = basisOf({ ...request, settings: { ...settings, channels: 'all', downmix: 'none' } })
     const { audio: a, problems } = b
     // what its pictures are taken for here is not said by a copy of them
     const v = b.video && asLabelled(b.video)
@@ -75,7 +76,7 @@ export const rewrap: RecipeKind = {
       audio: a
         ? {
             codec: a.codec,
-            channels: b.channels,
+            channels: sourceChannels(source),
             sampleRate: a.sampleRate,
             bitDepth: a.bitDepth,
             layout: saidLayout(source.audio),

@@ -80,6 +80,12 @@ const sheets = [
   [48, '48 pictures'],
 ] as const
 
+const downmixes = [
+  ['none', 'none'],
+  ['stereo', 'to stereo'],
+  ['mono', 'to mono'],
+] as const
+
 const lineUps = [
   [null, 'none'],
   [-18, '−18 dBFS'],
@@ -153,6 +159,14 @@ export const settings = {
       parse: channelList,
     },
   ),
+  /** What these channels are brought together to. */
+  downmix: setting(z.enum(['none', 'stereo', 'mono']), 'Downmix', {
+    hint: 'none, or the chosen channels, which are one mix, to stereo or mono (ITU-R BS.775)',
+    unseen: true,
+    parse: plain,
+    text: (v) => downmixes.find(([value]) => value === v)![1],
+    choices: downmixes,
+  }),
   /** dB. */
   gain: setting(z.number().min(-60).max(30), 'Gain', {
     hint: 'dB',
@@ -331,6 +345,7 @@ export const plainSettings: RecipeSettings = {
   colour: 'source',
   table: null,
   channels: 'all',
+  downmix: 'none',
   gain: 0,
   start: 'timeline',
   lineUp: null,

@@ -1,4 +1,3 @@
-import { layoutTaken } from '../sound/layout'
 import { basisOf, needDecodedSound } from './output'
 import { plainSettings } from './settings'
 import type { RecipeKind } from './recipe'
@@ -8,7 +7,18 @@ import { inSections } from './sections'
 export const sound: RecipeKind = {
   kind: 'sound',
   label: 'broadcast wave, 24 bit',
-  settings: ['channels', 'gain', 'sampleRate', 'soundDepth', 'dither', 'start', 'lineUp', 'breaks', 'handles'],
+  settings: [
+    'channels',
+    'downmix',
+    'gain',
+    'sampleRate',
+    'soundDepth',
+    'dither',
+    'start',
+    'lineUp',
+    'breaks',
+    'handles',
+  ],
   shipped: { ...plainSettings, id: 'sound', name: 'Sound', kind: 'sound', container: 'wav' },
   copies: false,
   encodes: [],
@@ -16,16 +26,16 @@ export const sound: RecipeKind = {
     const { settings } = request
     const own = inSections(request)
     const b = basisOf(request, { sections: own.sections })
-    const { audio: a, route, problems } = b
+    const { audio: a, written, problems } = b
     problems.push(...own.problems)
     needDecodedSound(b, request.source, request.abilities)
-    if (!a || route.length === 0)
+    if (!a || written.channels === 0)
       problems.push({
         code: 'recipe.no-sound',
         message: 'There is no sound to write.',
         fix: 'Choose channels that the source has.',
       })
-    const bytes = b.shared.samples * route.length * (settings.soundDepth / 8) + 1024
+    const bytes = b.shared.samples * written.channels * (settings.soundDepth / 8) + 1024
     return {
       ...b.shared,
       ...(own.notes.length ? { notes: [...(b.shared.notes ?? []), ...own.notes] } : {}),
@@ -34,10 +44,9 @@ export const sound: RecipeKind = {
       audio: a
         ? {
             codec: 'pcm',
-            channels: route.length,
+            ...written,
             sampleRate: b.sampleRate,
             bitDepth: settings.soundDepth,
-            layout: layoutTaken(request.source.audio, route),
           }
         : null,
       bytes,

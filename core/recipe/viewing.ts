@@ -21,6 +21,7 @@ export const viewing: RecipeKind = {
     'pictureDither',
     'pictureBitrate',
     'channels',
+    'downmix',
     'gain',
     'sampleRate',
     'soundBitrate',
@@ -45,26 +46,26 @@ export const viewing: RecipeKind = {
   output(request) {
     const { settings, abilities } = request
     const b = basisOf(request, { mute: true })
-    const { audio: a, problems, route } = b
+    const { audio: a, problems, route, written } = b
     needPictures(b)
     needDecodedPictures(b, abilities)
     needDecodedSound(b, request.source, abilities)
     needEncoder(b, 'h264', abilities, 'use another recipe')
-    if (route.length) needEncoder(b, 'aac', abilities, 'set the sound to none')
-    if (![0, 1, 2, 6].includes(route.length))
+    if (written.channels) needEncoder(b, 'aac', abilities, 'set the sound to none')
+    if (![0, 1, 2, 6].includes(written.channels))
       problems.push({
         code: 'recipe.channel',
-        message: `A viewing copy has 1, 2 or 6 sound channels, not ${route.length}.`,
+        message: `A viewing copy has 1, 2 or 6 sound channels, not ${written.channels}.`,
         fix: 'Choose other channels.',
       })
     const layout = saidLayout(request.source.audio, route)
-    if (route.length === 6 && layout !== null && layout !== layoutOf(6))
+    if (written.channels === 6 && layout !== null && layout !== layoutOf(6))
       problems.push({
         code: 'recipe.channel',
         message: `AAC of six channels has them as ${layoutOf(6)}; these are ${layout}.`,
         fix: 'Choose them in that order.',
       })
-    const kilobits = pictureKilobits(settings) + (route.length ? settings.soundBitrate : 0)
+    const kilobits = pictureKilobits(settings) + (written.channels ? settings.soundBitrate : 0)
     const joined = b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []
     return {
       ...b.shared,
@@ -75,8 +76,8 @@ export const viewing: RecipeKind = {
         ...{ width: b.width, height: b.height, ...b.picture, scan: 'progressive' },
       },
       audio:
-        route.length && a
-          ? { codec: 'aac', channels: route.length, sampleRate: b.sampleRate, bitDepth: 16, layout: null }
+        written.channels && a
+          ? { codec: 'aac', ...written, sampleRate: b.sampleRate, bitDepth: 16, layout: null }
           : null,
       bytes: Math.ceil(b.seconds * kilobits * 125) + 20_000,
     }

@@ -23,10 +23,11 @@ it('runs at the rate of most channels, of several the first', () => {
   expect(at()).toBe(48_000)
 })
 it('knows mixes in surround by what tracks say, and tracks of six by their order', () => {
-  const front = { left: 2, right: 3, centre: 4 }
+  const all = [2, 3, 4, 5, 6, 7]
+  const front = { left: 2, right: 3, centre: 4, all }
   expect(surroundsIn([track(2), track(6)])).toEqual([front])
   expect(surroundsIn([track(2, { layout: 'L R' }), track(6, { layout: 'C L R Ls Rs LFE' })])).toEqual([
-    { left: 3, right: 4, centre: 2 },
+    { left: 3, right: 4, centre: 2, all },
   ])
   expect(surroundsIn([track(2), ...Array.from({ length: 6 }, () => track(1)), track(8)])).toEqual([])
 })

@@ -38,6 +38,7 @@ export interface Surround {
   readonly left: number
   readonly right: number
   readonly centre: number
+  readonly all: readonly number[]
 }
 
 /** The mixes in surround among tracks: those that say so, and tracks of six channels, in the order of EBU R 123. */
@@ -47,6 +48,6 @@ export function surroundsIn(audio: readonly AudioInfo[]): Surround[] {
     const [left, right, centre] = ['L', 'R', 'C'].map((name) => names.indexOf(name)) as [number, number, number]
     return left < 0 || right < 0 || centre < 0
       ? []
-      : [{ left: first + left, right: first + right, centre: first + centre }]
+      : [{ left: first + left, right: first + right, centre: first + centre, all: names.map((_, i) => first + i) }]
   })
 }

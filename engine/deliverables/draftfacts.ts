@@ -5,7 +5,7 @@ import type { Draft } from '../../core/deliverable/draft'
 import { soundMeasured, unitsUsed, type Known } from '../../core/deliverable/judged'
 import { pauseOf, timelineRanges } from '../../core/lineup/lineup'
 import type { Problem } from '../../core/problem'
-import { heardLayout } from '../../core/recipe/output'
+import { heardLayout } from '../../core/recipe/soundtaken'
 import { workFrames } from '../../core/time/samples'
 import type { Queue } from '../queue/port'
 import { changesAfter, lastChange } from '../store/changes'
@@ -145,6 +145,7 @@ const rangesOf = (d: Draft) => timelineRanges(d.output, d.region)
 /** How the sound of a file is heard of its timeline. */
 const heardIn = (d: Draft) => ({
   ...{ route: d.route, layout: heardLayout(d.output, d.source, d.route), pause: pauseOf(d.output) },
+  ...(d.output.audio?.downmix ? { downmix: d.output.audio.downmix } : {}),
 })
 const soundKey = (d: Draft) => factKeys.regionSound(d.timeline.fingerprint, rangesOf(d), heardIn(d))
 const unitsKeys = (d: Draft) => (d.output.video ? unitsUsed(d).map(factKeys.units) : [])

@@ -1,10 +1,12 @@
-import { mkdirSync } from 'node:fs'
+import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdirSync, readFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { Recipe } from '../../core/recipe/recipe'
 import { openSpec } from '../../core/spec/shipped'
-import { deliver, deliverables, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
+import { deliver, deliverables, drain, outlet, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
 import { makeScenes } from '../../tests/scenes'
+import { tones } from '../../tests/tones'
 import type { Session } from '../session'
 import { measureFile } from '../worker/measurefile'
 
@@ -38,6 +40,8 @@ it.each<[string, Recipe, string, number, string | null, string]>([
   ['film-left', recipe('sound', { channels: [1] }), 'film.mov', -23, null, 'usual'],
   ['pairs-master', recipe('master'), 'pairs.mov', -20, 'L R L R L R', 'usual'],
   ['pairs-rewrap', recipe('rewrap'), 'pairs.mov', -20, 'L R L R L R', 'usual'],
+  ['film-stereo', recipe('sound', { downmix: 'stereo' }), 'film.mov', -23, null, 'usual'],
+  ['film-copy', recipe('viewing', { channels: 'all', downmix: 'stereo' }), 'film.mov', -23, null, 'usual'],
 ])('%s', async (name, by, file, loudness, layout, order) => {
   const item = await deliver(engine, { name, file, range: { in: 0, out: 50 }, by, spec: 'heard' })
   expect(item.problem).toBeNull()
@@ -64,4 +68,33 @@ it('a viewing copy of six channels has them in one order alone', async () => {
     verdict: 'caution',
     fix: { overrides: { channels: [1, 3, 2, 6, 4, 5] } },
   })
+})
+
+it.skipIf(spawnSync('sox', ['--version']).error)('a downmix is what sox makes of the same, with its gain', async () => {
+  tones(path.join(storage, 'tones.wav'), [200, 300, 400, 500, 600, 700])
+  const by = recipe('sound', { downmix: 'stereo', gain: -9 })
+  const item = await deliver(engine, { name: 'mixed', file: 'tones.wav', range: { in: 0, out: 192_000 }, by })
+  expect(item.problem).toBeNull()
+  const by775 = ['remix', '-m', '1,3v0.70710678,5v0.70710678', '2,3v0.70710678,6v0.70710678']
+  const raw = ['-t', 'raw', '-e', 'float', '-b', '32', 'out.f32']
+  const read = (file: string, ...effects: string[]) => {
+    execFileSync('sox', [file, ...raw, ...effects], { cwd: storage })
+    return new Float32Array(readFileSync(path.join(storage, 'out.f32')).buffer)
+  }
+  const theirs = read('tones.wav', 'gain', '-9', ...by775)
+  const ours = read(item.path)
+  expect(ours.length).toBe(2 * 192_000)
+  expect(ours.reduce((most, v, n) => Math.max(most, Math.abs(v - theirs[n]!)), 0)).toBeLessThan(4e-7)
+})
+
+it('what a downmix drives beyond full scale is told before, with the gain that keeps it', async () => {
+  const by = recipe('sound', { downmix: 'stereo' })
+  await engine.outlets.save(outlet('loud', 'storage', by))
+  const t = (await engine.timelines.list()).find((x) => x.file.path === 'tones.wav')!
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'loud' }], true)
+  await drain(engine)
+  const [d] = (await deliverables(engine)).filter((x) => x.outletId === 'loud')
+  const trap = d!.results.find((r) => r.rule.measure === 'full-scale')!
+  expect([trap.verdict, trap.forecast!.text]).toEqual(['caution', 'channel 2 up to 0.3 dB beyond it, cut off there'])
+  expect(trap.fix!.overrides).toEqual({ gain: -0.3 })
 })

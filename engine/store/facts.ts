@@ -4,6 +4,7 @@ import type { FilePath } from '../../core/media/filepath'
 import { fail } from '../../core/problem'
 import { readable } from './damage'
 import type { Fingerprint } from '../../core/media/fingerprint'
+import type { Downmix } from '../../core/sound/downmix'
 import { layoutOf } from '../../core/sound/layout'
 import type { Frames } from '../../core/time/rate'
 import { segmentLength } from '../storage/framestore'
@@ -16,6 +17,7 @@ const rangesKey = (ranges: readonly FrameRange[]) => ranges.map((r) => `${r.in}-
 interface SoundAsked {
   readonly route: readonly number[]
   readonly layout?: string | null
+  readonly downmix?: Downmix
   readonly pause?: Frames
 }
 
@@ -46,8 +48,9 @@ export const factKeys = {
   samePictures: (older: Fingerprint, newer: Fingerprint) =>
     `same-pictures/1/${older.content}-${older.size}/${newer.content}-${newer.size}`,
   /** Of what a file shows of a timeline: its sound through a route, what it begins with, and its pictures. */
-  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], { route, layout, pause }: SoundAsked) => {
-    const told = layout && layout !== layoutOf(route.length) ? `${layout.replaceAll(' ', '-')}/` : ''
+  regionSound: (s: Fingerprint, ranges: readonly FrameRange[], { route, layout, downmix, pause }: SoundAsked) => {
+    const said = downmix ? `${downmix.from} ${downmix.to}` : layout === layoutOf(route.length) ? null : layout
+    const told = said ? `${said.replaceAll(' ', '-')}/` : ''
     const paused = pause ? `${pause}/` : ''
     return `region-sound/6/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
   },

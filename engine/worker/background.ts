@@ -1,4 +1,5 @@
 import type { FrozenDeliverable } from '../../core/deliverable/sheet'
+import type { Downmix } from '../../core/sound/downmix'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Rate } from '../../core/time/rate'
 import { ownDisk, type OfferedStep } from '../queue/port'
@@ -21,6 +22,8 @@ export interface BackgroundPayload {
   readonly route?: readonly number[]
   /** What the channels of the route are heard as; by their number when absent. */
   readonly layout?: string | null
+  /** What these are brought together to before they are heard. */
+  readonly downmix?: Downmix
   /** An older timeline that its pictures are held against, and the frames of that. */
   readonly against?: { readonly older: BackgroundPayload['source']; readonly frames: Frames }
   /** Frames of all segments of a pass. */

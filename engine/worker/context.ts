@@ -13,6 +13,7 @@ import { conversionOf, converted, tableConversion } from '../../core/picture/con
 import type { LookUpTable } from '../../core/picture/table/table'
 import { dithered, type Picture } from '../../core/picture/picture'
 import { fieldWork, fitScan, keepsFields, pairedFields, toChroma422Of, turned } from '../../core/picture/fields'
+import { downmixed } from '../../core/sound/downmix'
 import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import { topLine, type FrozenDeliverable } from '../../core/deliverable/sheet'
@@ -86,18 +87,19 @@ export function deliverableSource(
   const { rate } = fileBase(item)
   const lineUp = new LineUpPictures(output, rate, shapeMade(item, info), toldOf(item))
   const clock = output.audio && new SampleClock(output, item.region, rate, output.audio.sampleRate)
+  const downmix = output.audio?.downmix
+  const channels = Array.from({ length: output.audio?.channels ?? 0 }, (_, i) => i)
   const soundIn = async ({ section, from, count }: SoundPart): Promise<Float32Array[]> => {
     const mute = new Float32Array(count)
     if (!isTimeline(section)) {
       const made = sectionKind(section.kind).sound?.(section, from, count, clock!.sampleRate) ?? mute
-      return item.route.map((c) => (c < 0 ? mute : made))
+      return downmix ? channels.map(() => made) : item.route.map((c) => (c < 0 ? mute : made))
     }
     const taken = item.route.filter((c) => c >= 0)
     const block = (await hear(clock!.sampleRate)?.read(from, count, taken)) ?? []
-    return item.route.map((c) => {
-      const channel = block[c] ?? mute
-      return gain === 1 ? channel : channel.map((v) => v * gain)
-    })
+    const own = item.route.map((c) => block[c] ?? mute)
+    const heard = downmix ? downmixed(own, downmix) : own
+    return gain === 1 ? heard : heard.map((channel) => channel.map((v) => v * gain))
   }
   const pairs = output.perFrame === 2
   const finer = pairs || keepsFields(work)
@@ -132,7 +134,7 @@ export function deliverableSource(
       const parts: Float32Array[][] = []
       for (const part of clock?.parts(from, count) ?? []) parts.push(await soundIn(part))
       if (parts.length === 1) return parts[0]!
-      return item.route.map((_, i) => joined(parts.map((p) => p[i]!)))
+      return channels.map((i) => joined(parts.map((p) => p[i]!)))
     },
     linesOf: (n) => linesIn(item, source, n),
   }

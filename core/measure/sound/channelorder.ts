@@ -1,3 +1,4 @@
+import type { Overrides } from '../../recipe/recipe'
 import { inUsualOrder, mixesIn, routeOf, saidLayout, sourceChannels, unnamed, type Mix } from '../../sound/layout'
 import { said, type Measure } from '../measure'
 
@@ -10,6 +11,16 @@ const amiss = (layout: string): Mix[] => {
   const names = mixes.flat().map((c) => c.name)
   if (names.length === 2) return isPair(names) ? [] : mixes
   return mixes.filter((mix) => inUsualOrder(mix).some((c, i) => c !== mix[i]))
+}
+
+/** What makes a pair of the first mix that has left and right: these, or all of it where it has a centre too. */
+function pairOf(layout: string): Pick<Overrides, 'channels' | 'downmix'> | null {
+  for (const mix of mixesIn(layout)) {
+    const places = ['L', 'R', 'C'].map((name) => mix.find((c) => c.name === name))
+    const [l, r, c] = places.map((place) => place && place.at + 1)
+    if (l && r) return c ? { channels: mix.map(({ at }) => at + 1), downmix: 'stereo' } : { channels: [l, r] }
+  }
+  return null
 }
 
 /**
@@ -31,13 +42,7 @@ export const channelOrder: Measure = {
   fix({ forecast, recipe, media }) {
     if (forecast?.value !== 'other') return null
     const route = routeOf(recipe.channels, sourceChannels(media))
-    if (route.length === 2) {
-      const pair = mixesIn(saidLayout(media.audio) ?? unnamed).flatMap((mix) => {
-        const [l, r] = ['L', 'R'].map((name) => mix.find((c) => c.name === name))
-        return l && r ? [[l.at + 1, r.at + 1]] : []
-      })
-      return pair[0] ? { channels: pair[0] } : null
-    }
+    if (route.length === 2) return pairOf(saidLayout(media.audio) ?? unnamed)
     const channels = [...route]
     for (const mix of amiss(saidLayout(media.audio, route) ?? unnamed))
       inUsualOrder(mix).forEach((c, i) => (channels[mix[i]!.at] = route[c.at]!))

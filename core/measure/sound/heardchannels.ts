@@ -1,3 +1,5 @@
+import { routeOf, sourceChannels } from '../../sound/layout'
+import { surroundsIn } from '../../sound/tracks'
 import { listed } from '../../text'
 import { said, type Measure } from '../measure'
 import { isSilent } from './silentchannel'
@@ -15,7 +17,7 @@ export const heardChannels: Measure = {
   stage: 'before',
   read({ heard }) {
     if (!heard) return null
-    const { route, peaks, surrounds = [] } = heard
+    const { route, peaks, surrounds = [], together = false } = heard
     const written = [...new Set(route.filter((c) => c >= 0))]
     if (written.length === 0) return said('as written', 'none is written')
     const loud = peaks.flatMap((p, c) => (isSilent(p) ? [] : [c]))
@@ -27,7 +29,7 @@ export const heardChannels: Measure = {
       return said('elsewhere', `none of those written; there is sound in ${names(others)} of the source`)
     if (own.length === 0)
       return said('silent', `none: ${names(written)} of the source ${written.length === 1 ? 'is' : 'are'} silent`)
-    if (written.length > 2 && own.length <= written.length / 2)
+    if (!together && written.length > 2 && own.length <= written.length / 2)
       return { ...said('few', `${names(own)} of ${written.length} written`), which: own.map((c) => c + 1) }
     const bare = surrounds.find(
       (s) => !written.includes(s.centre) && loud.includes(s.centre) && own.some((c) => c === s.left || c === s.right),
@@ -40,5 +42,12 @@ export const heardChannels: Measure = {
     return said('as written', names(own))
   },
   words: () => 'sound in more than half of those written',
-  fix: ({ forecast }) => (forecast?.which?.length ? { channels: [...forecast.which] } : null),
+  fix({ forecast, recipe, media }) {
+    if (forecast?.which?.length) return { channels: [...forecast.which] }
+    if (forecast?.value !== 'part') return null
+    // the whole of the mix, its centre in both
+    const route = routeOf(recipe.channels, sourceChannels(media))
+    const bare = surroundsIn(media.audio).find((s) => !route.includes(s.centre) && route.includes(s.left))
+    return bare ? { channels: bare.all.map((c) => c + 1), downmix: 'stereo' } : null
+  },
 }

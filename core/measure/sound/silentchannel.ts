@@ -23,7 +23,7 @@ export const silentChannel: Measure = {
   fix({ forecast, source, recipe, media }) {
     const which = (forecast ?? source)?.which ?? []
     const route = routeOf(recipe.channels, sourceChannels(media))
-    if (which.length !== 1 || route.length !== 2) return null
+    if (which.length !== 1 || route.length !== 2 || recipe.downmix !== 'none') return null
     const other = route[which[0] === 1 ? 1 : 0]! + 1
     return { channels: [other, other] }
   },

@@ -12,8 +12,10 @@ import {
   type SoundTrouble,
 } from '../../../core/analysis/soundstretches'
 import { soundReader, soundTraceLayout, type SoundReader, type SoundShape } from '../../../core/analysis/soundtrace'
+import type { SoundSource } from '../../../core/codec/codec'
 import { isKnownCodec } from '../../../core/codec/registry'
 import { codecsOf } from '../../../core/recipe/output'
+import { downmixChannels, downmixed, type Downmix } from '../../../core/sound/downmix'
 import { layoutOf } from '../../../core/sound/layout'
 import type { FrameRange } from '../../../core/time/range'
 import { countsSamples, nominalRate, traceRate, type Frames, type Rate } from '../../../core/time/rate'
@@ -30,6 +32,13 @@ interface Asked {
   readonly range: FrameRange
   /** Of the timeline. */
   readonly rate: Rate
+  /** Channels that are heard as well, behind its own: those from which a downmix is made. */
+  readonly mixed?: Mixed | null
+}
+
+interface Mixed {
+  readonly route: readonly number[]
+  readonly downmix: Downmix
 }
 
 /** What was heard of a stretch of a timeline: a trace of each frame. */
@@ -43,21 +52,39 @@ interface Heard {
   readonly samples: SampleRange
 }
 
+/** A sound with a downmix of some of its channels behind its own. */
+function withDownmix(sound: SoundSource, { route, downmix }: Mixed): SoundSource {
+  return {
+    ...sound,
+    channels: sound.channels + downmixChannels(downmix.to),
+    async read(from, count, wanted) {
+      const own = await sound.read(
+        from,
+        count,
+        wanted?.filter((c) => c < sound.channels),
+      )
+      const taken = route.map((c) => own[c] ?? new Float32Array(count))
+      return [...own, ...downmixed(taken, downmix)]
+    },
+  }
+}
+
 /** The traces of a stretch's sound, kept or made now; null where there is none. */
-async function heardOf(step: BackgroundStep, { range, rate }: Asked): Promise<Heard | null> {
+async function heardOf(step: BackgroundStep, { range, rate, mixed = null }: Asked): Promise<Heard | null> {
   const { ref } = step
   const key = factKeys.sound(ref.fingerprint)
   const known = (await step.facts.read([key])).get(key) as SoundAnalysis | null | undefined
   const alone = countsSamples(rate)
-  const kept = known && !alone ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
+  const kept = known && !alone && !mixed ? await readSoundTraces(step.cache, ref.fingerprint, known.shape, range) : null
   if (known && kept)
     return {
       ...{ shape: known.shape, rows: kept, damage: known.damage, samples: samplesOf(known.shape, range) },
       closed: known.closed ?? [],
     }
   return withSource(step, ref, range, async (source) => {
-    const sound = source.sound()
-    if (!sound) return null
+    const own = source.sound()
+    if (!own) return null
+    const sound = mixed ? withDownmix(own, mixed) : own
     const counted: SoundShape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
     const shape = { ...counted, rate: traceRate(rate) }
     const samples = samplesOf(counted, range)
@@ -144,37 +171,44 @@ async function programmeOf(step: BackgroundStep, { ranges, rate }: AskedOfFile) 
   return { head, programme: [{ in: first.in + (head?.programme ?? 0), out: first.out }, ...rest] }
 }
 
-/** Sound of a programme through a route (0-based source channels, −1 silence), before gain. */
+/** Sound of a programme through a route (0-based source channels, −1 silence), brought together, before gain. */
 export async function measureSound(step: BackgroundStep): Promise<RegionSound | null> {
-  const { route = [], layout = layoutOf(route.length) } = step.payload
-  if (route.length === 0) return null
+  const { route: taken = [], layout = layoutOf(taken.length), downmix } = step.payload
+  if (taken.length === 0) return null
+  const mixed = downmix ? { route: taken, downmix } : null
   const { rate } = asked(step)
   const { head, programme } = await programmeOf(step, asked(step))
   let reader: SoundReader | null = null
   let peaks: number[] = []
+  let written: readonly number[] = taken
   const coded = new Set<number>()
   const parts: { at: Frames; trouble: SoundTrouble }[] = []
   for (const range of programme) {
-    const heard = await heardOf(step, { range, rate })
+    const heard = await heardOf(step, { range, rate, mixed })
     if (!heard) return null
     const { shape, rows, damage, samples, closed } = heard
-    if (closed.some((c) => route.includes(c))) return null
+    if (closed.some((c) => taken.includes(c))) return null
+    const behind = mixed ? downmixChannels(mixed.downmix.to) : 0
+    const own = everyChannel(shape).slice(0, shape.channels - behind)
+    written = mixed ? everyChannel(shape).slice(own.length) : taken
     if (reader) reader.pause(step.payload.pause ?? 0)
-    reader ??= soundReader(shape, route, layout)
-    const stretches = soundStretches(shape, route, layout)
+    reader ??= soundReader(shape, written, layout)
+    const stretches = soundStretches(shape, written, layout)
     const { peaks: first } = soundTraceLayout(shape)
     for (const row of rows) {
       reader.feed(row)
       stretches.feed(row)
-      peaks = everyChannel(shape).map((c) => Math.max(peaks[c] ?? 0, row[first + c]!))
+      peaks = own.map((c) => Math.max(peaks[c] ?? 0, row[first + c]!))
     }
-    const written = damage.filter((_, c) => route.includes(c))
-    const trouble = troubleOf(stretches.result(), faultsWithin(written, samples), shape, range.in, rate)
+    const ofWritten = damage.filter((_, c) => written.includes(c))
+    const trouble = troubleOf(stretches.result(), faultsWithin(ofWritten, samples), shape, range.in, rate)
     parts.push({ at: range.in - programme[0]!.in, trouble })
     for (const c of codedWithin(damage, samples)) coded.add(c)
   }
+  // data in one channel of a mix is in all that it gives to
+  const data = mixed && taken.some((c) => coded.has(c)) ? written : [...coded]
   return {
-    ...reader!.result(route.flatMap((c, i) => (coded.has(c) ? [i] : []))),
+    ...reader!.result(written.flatMap((c, i) => (data.includes(c) ? [i] : []))),
     faults: troubleOfParts(parts),
     sourcePeaks: peaks.map((p) => (p > 0 ? decibels(p) : null)),
     head,

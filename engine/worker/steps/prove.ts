@@ -15,10 +15,10 @@ import { lumaWeights, madeColour } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
-import { fileBase, heardLayout, outputColour } from '../../../core/recipe/output'
+import { fileBase, outputColour } from '../../../core/recipe/output'
+import { heardLayout, namedLayout } from '../../../core/recipe/soundtaken'
 import { recipeKind } from '../../../core/recipe/registry'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
-import { saidLayout } from '../../../core/sound/layout'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
@@ -120,7 +120,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       ...(blind ? { lookedThrough: false } : {}),
       trial: item.recipe.trial,
-      ...(output.audio ? { layout: saidLayout(step.source.info.audio, item.route) } : {}),
+      ...(output.audio ? { layout: namedLayout(output, step.source.info, item.route) } : {}),
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...((seen && toldAtHead) || output.sections

@@ -19,13 +19,13 @@ function rounded(
   parts: readonly SoundPart[],
 ): Float32Array[] {
   const { soundDepth, dither, gain } = item.recipe
-  const { sampleRate } = item.output.audio!
+  const { sampleRate, downmix } = item.output.audio!
   const finer = source.info.audio.some(
     (a) => a.codec !== 'pcm' || a.bitDepth > soundDepth || a.sampleRate !== sampleRate,
   )
-  if (!dither || soundDepth !== 16 || !(finer || gain !== 0)) return block
+  if (!dither || soundDepth !== 16 || !(finer || downmix || gain !== 0)) return block
   return block.map((c, i) => {
-    if (item.route[i]! < 0) return c
+    if (!downmix && item.route[i]! < 0) return c
     const out = c.slice()
     let at = 0
     for (const { section, from, count } of parts) {
