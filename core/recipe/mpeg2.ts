@@ -1,3 +1,4 @@
+import { aes3Bytes } from '../codec/pcm/aes3'
 import { fail } from '../problem'
 import { shapeOf } from '../media/aspect'
 import { mxfMaster } from './mxfmaster'
@@ -27,6 +28,7 @@ export const d10 = mxfMaster({
   shipped: { id: 'd10', name: 'D-10 master', width: 720, height: 576, pictureBitrate: 50_000, colour: 'bt601-625' },
   codec: 'mpeg2',
   tracks: () => 1,
+  soundBytes: aes3Bytes,
   noLines: true,
   shape({ written, problems, video }) {
     if (written.channels > 8)

@@ -3,7 +3,7 @@ import { writtenStructure, type FileStructure, type Scan } from '../media/media'
 import { hasFields, scanText } from '../media/scan'
 import { fieldWork, turnsFields } from '../picture/fields'
 import { toProblem } from '../problem'
-import type { Frames, Rate } from '../time/rate'
+import type { Frames, Rate, Samples } from '../time/rate'
 import {
   basisOf,
   encodedAs,
@@ -57,6 +57,8 @@ export interface MxfMaster {
   readonly codec: string
   /** Tracks that so many channels of sound are in. */
   tracks(channels: number): number
+  /** Bytes of so many samples of sound, whatever their channels; absent where each of these is PCM of 24 bits. */
+  soundBytes?(samples: Samples): number
   /** Whether its files have no room for lines of the blanking. */
   readonly noLines?: true
   /** What of the picture is not as it is worked out for all; a problem is thrown. */
@@ -132,6 +134,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
   const chroma = coarser ? [`Its chroma is 4:2:0; that of the source is ${b.video.chroma}.`] : []
   const work = fieldWork(b.picture?.scan ?? 'progressive', scan)
   const order = turnsFields(work) ? [`The other field comes first: its lines lie one ${work} than in the source.`] : []
+  const sound = written.channels ? (m.soundBytes?.(samples) ?? samples * written.channels * 3) : 0
   const wrapping = frames * ((tracks + 1) * around + linesBytes(lines)) + ends
   const notes = [...own.notes, ...pairs.notes, ...depth, ...chroma, ...order]
   if (lines.data)
@@ -153,7 +156,7 @@ function outputOf(m: MxfMaster, request: OutputRequest) {
       written.channels && a
         ? { codec: 'pcm', ...written, sampleRate: b.sampleRate, bitDepth: 24, layout: null, tracks }
         : null,
-    bytes: pictureBytes * frames + samples * written.channels * 3 + wrapping,
+    bytes: pictureBytes * frames + sound + wrapping,
     bytesOff: wrapping,
   }
 }

@@ -122,6 +122,7 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ],
   ['a master of MPEG-2', 'film.mxf', recipe('mpeg2'), ['picture-bit-rate', 'constant-size', 'intra']],
   ['D-10', 'film.mxf', recipe('d10'), []],
+  ['D-10 with sound', 'reel.mov', recipe('d10'), ['file-size']],
   ['a sequence', 'reel.mov', recipe('sequence'), []],
   ['a sequence of TIFF at another rate', 'fast.mov', recipe('sequence', { stillFormat: 'tiff-16' }), []],
   ['a sequence of PNG', 'reel.mov', recipe('sequence', { stillFormat: 'png-16' }), []],
