@@ -3,6 +3,7 @@ import { codecLabel } from '../../core/codec/registry'
 import { closedChannels, closedText } from '../../core/codec/sound'
 import type { MediaInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
+import { frontPair, layoutTaken, saidLayout, sourceChannels, unnamed } from '../../core/sound/layout'
 import { soundRate } from '../../core/sound/tracks'
 import { listed } from './text'
 
@@ -13,11 +14,19 @@ type Sounding = Pick<ShownTimeline, 'assembled' | 'info'>
 /** Why channels are not heard, by channel; of a list it is said where it takes from them. */
 export const unheard = (t: Sounding): ReadonlyMap<number, Problem> => closedChannels(t.assembled ? [] : t.info.audio)
 
-/** The channels that can be heard, from 0. */
+/** The channels that can be heard, from 0: left and right first, wherever they stand. */
 export function heardChannels(t: Sounding): number[] {
   const closed = unheard(t)
-  const channels = t.info.audio.reduce((n, a) => n + a.channels, 0)
-  return Array.from({ length: channels }, (_, c) => c).filter((c) => !closed.has(c))
+  const front = frontPair(layoutTaken(t.info.audio))
+  const all = Array.from({ length: sourceChannels(t.info) }, (_, c) => c)
+  const ordered = [...front.filter((c) => c < all.length), ...all.filter((c) => !front.includes(c))]
+  return ordered.filter((c) => !closed.has(c))
+}
+
+/** What a channel is called: its number, with what its file says it is. */
+export function channelText({ info }: Sounding, channel: number): string {
+  const name = saidLayout(info.audio)?.split(' ')[channel]
+  return `Channel ${channel + 1}${name && name !== unnamed ? ` (${name})` : ''}`
 }
 
 /** What sound there is: `2 × PCM and 6 × ac-3 48 kHz`, without its kinds where these are those of a list's sources. */

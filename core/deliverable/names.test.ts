@@ -42,6 +42,7 @@ const context: NameContext = {
     bytes: 0,
     problems: [],
   },
+  layout: 'L R',
   source: 'reel',
   taken: () => ({ frames: 90_012, rate, dropFrame: false, reel: 'CARD 07' }),
   today: new Date(2026, 10, 25),

@@ -1,5 +1,6 @@
 import { fileBase, type Output } from '../recipe/output'
 import { rateLabel, type Frames } from '../time/rate'
+import { layoutWord } from '../sound/layout'
 import { fileSafe, unusablePart } from '../files/safe'
 import { templatePieces } from '../text'
 import { formatTimecode, type TimeBase } from '../time/timecode'
@@ -17,6 +18,8 @@ export interface NameContext {
   readonly number: string
   readonly outlet: string
   readonly output: Output
+  /** What its channels are. */
+  readonly layout: string | null
   /** The source's file name, without folder and extension. */
   readonly source: string
   /** Where its first picture was taken from, as far as that is known. */
@@ -36,7 +39,6 @@ const field = (text: string, value: NameFieldDefinition['value']): NameFieldDefi
 const two = (n: number) => String(n).padStart(2, '0')
 /** A day as `2026-03-01`, on this machine's calendar. */
 export const day = (d: Date) => `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
-const channelWord = (n: number) => ({ 0: 'silent', 1: 'mono', 2: 'stereo', 6: '5.1' })[n] ?? `${n}ch`
 const sizeOf = (o: Output) => (o.video ? `${o.video.width}x${o.video.height}` : 'sound')
 const label = (frames: Frames, base: TimeBase) => formatTimecode(frames, base).replace(/[:;]/g, '')
 const startOf = (c: NameContext) => label(c.output.start.frames, fileBase(c))
@@ -56,7 +58,7 @@ export const nameFields = {
   height: field('lines of the raster', (c) => String(c.output.video?.height ?? '')),
   rate: field('frame rate', (c) => rateLabel(fileBase(c).rate)),
   codec: field('codec', (c) => c.output.video?.codec ?? c.output.audio?.codec ?? ''),
-  channels: field('sound layout', (c) => channelWord(c.output.audio?.channels ?? 0)),
+  channels: field('sound layout', (c) => layoutWord(c.output.audio?.channels ?? 0, c.layout)),
   timecode: field('timecode of the first frame', startOf),
   length: field('length in frames', (c) => String(c.output.frames)),
   date: field('date of the run', (c) => day(c.today)),

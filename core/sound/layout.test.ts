@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { asDecoded, frontPair, inUsualOrder, layoutTaken, mixesIn, saidLayout } from './layout'
+import { asDecoded, frontPair, inUsualOrder, layoutTaken, layoutWord, mixesIn, saidLayout } from './layout'
 
 const track = (layout: string | null, channels = layout?.split(' ').length ?? 1) => ({ channels, layout })
 const mono = (...names: (string | null)[]) => names.map((name) => track(name, 1))
@@ -31,6 +31,18 @@ it('mixes are told apart where a channel comes again, a downmix beside its surro
   expect(names('L R C LFE Ls Rs Lt Rt')).toEqual(['0L 1R 2C 3LFE 4Ls 5Rs', '6L 7R'])
   expect(names('L R ? ? C')).toEqual(['0L 1R', '2?', '3?', '4C'])
 })
+
+it.each([
+  [0, null, 'silent'],
+  [1, 'C', 'mono'],
+  [2, 'L R', 'stereo'],
+  [3, 'L R C', '3.0'],
+  [6, 'L C R Ls Rs LFE', '5.1'],
+  [8, 'L R C LFE Ls Rs Rls Rrs', '7.1'],
+  [6, 'L R L R L R', '6ch'],
+  [4, '? ? L R', '4ch'],
+  [8, null, '8ch'],
+])('%i channels in a word: %s', (channels, layout, word) => expect(layoutWord(channels, layout)).toBe(word))
 
 it.each([
   ['L R C LFE Ls Rs', [0, 1]],

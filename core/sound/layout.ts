@@ -63,6 +63,16 @@ export function mixesIn(layout: string): Mix[] {
   return out
 }
 
+/** A layout in a word: `stereo`, `5.1`; `8ch` of several mixes, and where nothing says what it is. */
+export function layoutWord(channels: number, layout: string | null): string {
+  const few = ['silent', 'mono', 'stereo'][channels]
+  if (few) return few
+  const [mix, ...more] = layout ? mixesIn(layout) : []
+  if (!mix || more.length || mix[0]!.name === unnamed) return `${channels}ch`
+  const low = mix.filter((c) => c.name === 'LFE').length
+  return `${channels - low}.${low}`
+}
+
 /** Where the left and the right of the first mix that has both stand in a layout; the first two where none has. */
 export function frontPair(layout: string | null): readonly [number, number] {
   for (const mix of layout ? mixesIn(layout) : []) {

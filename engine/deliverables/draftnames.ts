@@ -5,6 +5,7 @@ import { keyText } from '../../core/deliverable/outlet'
 import { collisions, freePath, versioned } from '../../core/deliverable/versions'
 import { entryOf, isRun } from '../../core/files/fileset'
 import { fileNameOf, recipeKind } from '../../core/recipe/registry'
+import { heardLayout } from '../../core/recipe/soundtaken'
 import { isTrial, trialFolder } from '../../core/recipe/trial'
 
 /** A draft's name as its pattern gives it on a day; which version is free is asked of the disk every time. */
@@ -40,6 +41,7 @@ export class DraftNames {
       number: d.number,
       outlet: d.outlet.name,
       output: d.output,
+      layout: heardLayout(d.output, d.source, d.route),
       source: path.basename(file.path, path.extname(file.path)),
       taken: () => takenFrom(d.timeline, d.region.in + d.handles.before),
       today,

@@ -4,7 +4,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { sourceChannels } from '../../../core/sound/layout'
 import { askedOf } from '../../lib/asked'
 import { useDrawing } from '../../lib/drawing'
-import { heardChannels, unheard } from '../../lib/hearing'
+import { channelText, heardChannels, unheard } from '../../lib/hearing'
 import { decibels, levelsAt } from '../../lib/levels'
 import type { Palette } from '../../lib/strip'
 import { useEditor } from '../../stores/editor'
@@ -85,8 +85,8 @@ function shade(g: CanvasRenderingContext2D, p: Palette, x: number, width: number
 function titleOf(c: number): string {
   const why = closed.value.get(c)
   return why
-    ? `Channel ${c + 1} cannot be heard. ${why.message}`
-    : `Channel ${c + 1}: ${heldText(c)}. Click: hear it alone; Ctrl+click: with the others`
+    ? `${channelText(props.timeline, c)} cannot be heard. ${why.message}`
+    : `${channelText(props.timeline, c)}: ${heldText(c)}. Click: hear it alone; Ctrl+click: with the others`
 }
 /** The highest of a channel's last two seconds, in words. */
 function heldText(c: number): string {

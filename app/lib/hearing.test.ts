@@ -1,0 +1,25 @@
+import { expect, it } from 'vitest'
+import type { AudioInfo } from '../../core/media/media'
+import { channelText, heardChannels } from './hearing'
+
+const timeline = (codec: string, ...layouts: (string | null)[]) => {
+  const audio = layouts.map((layout): AudioInfo => ({
+    ...{ codec, channels: layout?.split(' ').length ?? 1, sampleRate: 48_000, bitDepth: 24, samples: 1 },
+    ...{ layout, webCodec: null },
+  }))
+  return { assembled: false, info: { audio } } as unknown as Parameters<typeof heardChannels>[0]
+}
+
+it('left and right are heard first, wherever they stand', () => {
+  expect(heardChannels(timeline('pcm', 'L C R Ls Rs LFE'))).toEqual([0, 2, 1, 3, 4, 5])
+  expect(heardChannels(timeline('pcm', null, null, null))).toEqual([0, 1, 2])
+  expect(heardChannels(timeline('pcm', 'C'))).toEqual([0])
+  expect(heardChannels(timeline('pcm'))).toEqual([])
+  expect(heardChannels(timeline('ac-3', 'L R'))).toEqual([])
+})
+
+it('a channel is called what its file says it is', () => {
+  const film = timeline('pcm', 'L C R Ls Rs LFE')
+  expect([channelText(film, 1), channelText(film, 5)]).toEqual(['Channel 2 (C)', 'Channel 6 (LFE)'])
+  expect(channelText(timeline('pcm', null), 0)).toBe('Channel 1')
+})
