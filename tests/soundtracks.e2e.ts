@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { expect, it } from 'vitest'
+import type { FinishedSummary } from '../contract/runs'
 import type { ShownTimeline } from '../contract/timelines'
 import { writeInterchange } from '../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../core/timeline/model'
@@ -31,7 +32,7 @@ const { storage } = application(async () => {
   writeFileSync(path.join(storage, 'tides.otio'), writeInterchange({ timeline: list }, 'otio').text)
   await makeScenes(path.join(storage, 'half.mov'), [[1, 0, 100]], ['L R', 'L R'])
   makeUnread(path.join(storage, 'half.mov'))
-  await makeScenes(path.join(storage, 'film.mov'), [[1, 0, 100]], ['L C R Ls Rs LFE'])
+  await makeScenes(path.join(storage, 'film.mov'), [[1, 0, 100]], ['L C R Ls Rs LFE'], [0.1, 0.2, 0.3, 0.15, 0.25, 0])
   await makeScenes(path.join(storage, 'blind.mov'), [[1, 0, 100]])
   makeUnread(path.join(storage, 'blind.mov'), ['v210'], 'vc-5')
 })
@@ -123,4 +124,29 @@ it('in film’s order are brought together to stereo by one click, and not to le
   await page.getByRole('link', { name: 'Settings', exact: true }).click()
   await page.getByText('instead of none').waitFor()
   await page.getByText('2 × PCM').waitFor()
+})
+
+it('of a surround stand where Chromium hears them, in a viewing copy in the usual order', async () => {
+  const { id } = await timeline('film')
+  const channels = [1, 3, 2, 6, 4, 5]
+  await ask('outlets', 'PUT', outlet('six', 'storage', recipe('viewing', { channels, soundBitrate: 640 })))
+  const key = { timelineId: id, regionId: 'r', outletId: 'six' }
+  await ask('deliverables', 'POST', { action: 'choose', keys: [key], chosen: true })
+  await page.goto(`${served.url}/handover`)
+  const started = () => ask('runs', 'POST', { name: 'six', workers: 2, keys: [`${id}/r/six`] }).then(() => true, String)
+  await expect.poll(started).toBe(true)
+  const made = async () => (await ask<FinishedSummary[]>('handover')).find((f) => f.outlet === 'six')
+  await expect.poll(made).toBeTruthy()
+  const peaks = await page.evaluate(
+    async (url) => {
+      const context = new OfflineAudioContext(6, 1, 48_000)
+      const sound = await context.decodeAudioData(await (await fetch(url)).arrayBuffer())
+      const middle = Array.from({ length: sound.numberOfChannels }, (_, c) =>
+        sound.getChannelData(c).subarray(48_000, 96_000),
+      )
+      return middle.map((c) => c.reduce((most, v) => Math.max(most, v), 0))
+    },
+    `${served.url}/api/handover/files/${(await made())!.id}`,
+  )
+  expect(peaks.map((p) => Math.round(p * 20) / 20)).toEqual([0.1, 0.3, 0.2, 0, 0.15, 0.25])
 })

@@ -156,6 +156,7 @@ describe('what parts say', () => {
   it('in MOV', async () => {
     expect(await fieldsAt(movFile(), named('media header'))).toMatchObject({ created: 'not told', duration: '5' })
     expect(await fieldsAt(movFile(), (p) => p.of?.name === 'stsd')).toEqual({ raster: '32×16', depth: '24' })
+    expect(await fieldsAt(movFile(), named('channel layout'))).toEqual({ channels: 'L R' })
     expect(await fieldsAt(movFile(), named('sample sizes'))).toMatchObject({ samples: '5' })
   })
   it('in WAV', async () => {

@@ -1,6 +1,7 @@
 import type { Reader } from '../../bytes'
 import { placingText } from '../../media/presentation'
 import { printable } from './boxes'
+import { channelNames } from './channels'
 import { objectType } from './esds'
 import { readPlacing } from './trak'
 
@@ -278,7 +279,7 @@ export const boxKinds: Readonly<Partial<Record<string, BoxKind>>> = {
   wave: holds('sound extension'),
   frma: says('original format', (r, { add }) => add('format', code(r))),
   enda: says('order of bytes', (r, { add }) => add('order', r.u16() ? 'little-endian' : 'big-endian')),
-  chan: says('channel layout'),
+  chan: says('channel layout', (r, { add }) => add('channels', channelNames(r).join(' ') || 'not named')),
   chnl: says('channel layout'),
   colr: says('colour', colr),
   pasp: says('pixel aspect', (r, { add }) => add('aspect', `${r.u32()}:${r.u32()}`)),

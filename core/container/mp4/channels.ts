@@ -42,24 +42,30 @@ const byLabel: Record<number, string> = {
 }
 const labelOf = (name: string) => Number(Object.entries(byLabel).find(([, n]) => n === name)?.[0] ?? 0xffffffff)
 
-/** The layout a `chan` box names, channel by channel; null when it says nothing useful. */
-export function channelLayout(chan: Reader | undefined, channels: number): string | null {
-  if (!chan || chan.left < 16) return null
+/** What a `chan` box says of its channels, in order, `?` for what is not known here; none where it names none. */
+export function channelNames(chan: Reader): string[] {
+  if (chan.left < 16) return []
   chan.skip(4)
   const tag = chan.u32()
   const bits = chan.u32()
   const n = chan.u32()
-  const names: (string | undefined)[] = []
-  if (tag === bitmapTag) {
-    for (let bit = 0; bit < 32; bit++) if ((bits >>> bit) & 1) names.push(byLabel[bit + 1])
-  } else if (tag === labelsTag) {
-    if (n * 20 > chan.left) return null
-    for (let i = 0; i < n; i++) {
-      names.push(byLabel[chan.u32()])
-      chan.skip(16)
-    }
-  } else names.push(...(byTag[tag]?.split(' ') ?? []))
-  return names.length === channels && names.every((name) => name !== undefined) ? names.join(' ') : null
+  const of = (label: number) => byLabel[label] ?? unnamed
+  if (tag === bitmapTag) return bitsOf(bits).map((bit) => of(bit + 1))
+  if (tag !== labelsTag) return byTag[tag]?.split(' ') ?? []
+  if (n * 20 > chan.left) return []
+  return Array.from({ length: n }, () => {
+    const name = of(chan.u32())
+    chan.skip(16)
+    return name
+  })
+}
+
+const bitsOf = (bits: number) => Array.from({ length: 32 }, (_, i) => i).filter((i) => (bits >>> i) & 1)
+
+/** The layout a `chan` box names, channel by channel; null when it does not name them all. */
+export function channelLayout(chan: Reader | undefined, channels: number): string | null {
+  const names = chan ? channelNames(chan) : []
+  return names.length === channels && !names.includes(unnamed) ? names.join(' ') : null
 }
 
 /** The fields of a `chan` box: a tag where there is one for the layout, else a label for each channel. */
