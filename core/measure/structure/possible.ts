@@ -16,12 +16,15 @@ export const possible: Measure = {
     return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
   },
   words: () => 'yes',
-  // channels that are read by nobody are left out, where others are left
+  // channels that are not there, or are read by nobody, are left out where others are left; mono goes to both of a pair
   fix({ forecast, recipe, media }) {
+    if (forecast?.value !== false) return null
     const closed = closedChannels(media.audio)
-    const route = routeOf(recipe.channels, sourceChannels(media))
-    const open = route.filter((c) => !closed.has(c))
-    if (forecast?.value !== false || open.length === route.length || !open.some((c) => c >= 0)) return null
+    const there = sourceChannels(media)
+    const route = routeOf(recipe.channels, there)
+    const open = route.filter((c) => c < there && !closed.has(c))
+    if (open.length === route.length || !open.some((c) => c >= 0)) return null
+    if (there === 1 && route.join() === '0,1') return { channels: [1, 1] }
     return { channels: open.map((c) => c + 1) }
   },
 }
