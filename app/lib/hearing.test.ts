@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 import type { AudioInfo } from '../../core/media/media'
-import { channelText, heardChannels } from './hearing'
+import { channelText, heardChannels, soundText } from './hearing'
 
 const timeline = (codec: string, ...layouts: (string | null)[]) => {
   const audio = layouts.map((layout): AudioInfo => ({
@@ -22,4 +22,12 @@ it('a channel is called what its file says it is', () => {
   const film = timeline('pcm', 'L C R Ls Rs LFE')
   expect([channelText(film, 1), channelText(film, 5)]).toEqual(['Channel 2 (C)', 'Channel 6 (LFE)'])
   expect(channelText(timeline('pcm', null), 0)).toBe('Channel 1')
+})
+
+it('more than two channels are told with what they are', () => {
+  const of = (...layouts: (string | null)[]) => soundText(timeline('pcm', ...layouts).info, true)
+  expect(of('L R')).toBe('2 × PCM 48 kHz')
+  expect(of('L C R Ls Rs LFE')).toBe('6 × PCM 48 kHz, L C R Ls Rs LFE')
+  expect(of('L R', null)).toBe('3 × PCM 48 kHz, L R –')
+  expect(of(null, null, null)).toBe('3 × PCM 48 kHz')
 })

@@ -29,14 +29,18 @@ export function channelText({ info }: Sounding, channel: number): string {
   return `Channel ${channel + 1}${name && name !== unnamed ? ` (${name})` : ''}`
 }
 
-/** What sound there is: `2 × PCM and 6 × ac-3 48 kHz`, without its kinds where these are those of a list's sources. */
+/**
+ * What sound there is: `2 × PCM and 6 × ac-3 48 kHz`, without its kinds where these are those of a list's sources; of
+ * more than two channels what they are, where something says it.
+ */
 export function soundText({ audio }: Pick<MediaInfo, 'audio'>, kinds: boolean): string {
   if (audio.length === 0) return 'none'
   const rate = `${soundRate(audio) / 1000} kHz`
   const each = new Map<string, number>()
   for (const t of audio) each.set(t.codec, (each.get(t.codec) ?? 0) + t.channels)
   const named = [...each].map(([codec, n]) => `${n} × ${kinds ? codecLabel(codec) : ''}`.trimEnd())
-  return `${listed(named)} ${rate}`
+  const said = sourceChannels({ audio }) > 2 ? saidLayout(audio) : null
+  return `${listed(named)} ${rate}${said ? `, ${said.replaceAll(unnamed, '–')}` : ''}`
 }
 
 /** What is said of channels that are not heard; null where all are. */
