@@ -18,13 +18,15 @@ const gainsApart: Readonly<Record<string, number>> = { Ls: 1.41, Rs: 1.41, LFE: 
  * or 16 channels the first two are the programme.
  */
 export function channelGains(channels: number, layout: string | null = null): number[] {
-  if (layout === null && [4, 8, 16].includes(channels))
-    return Array.from({ length: channels }, (_, i) => (i < 2 ? 1 : 0))
   const names = layout ?? (channels === 5 ? 'L R C Ls Rs' : layoutOf(channels))
-  if (names === null) return Array.from({ length: channels }, () => 1)
-  const programme = mixesIn(names).find(([c]) => c!.name !== unnamed) ?? []
+  if (names === null)
+    return Array.from({ length: channels }, (_, i) => (i < 2 || ![4, 8, 16].includes(channels) ? 1 : 0))
+  const said = names.split(' ')
   const gains = Array.from({ length: channels }, () => 0)
-  for (const { at, name } of programme) gains[at] = gainsApart[name] ?? 1
+  const first = said.findIndex((name) => name !== unnamed)
+  // those in front that nobody names are a mix by themselves
+  if (first !== 0) channelGains(first < 0 ? channels : first).forEach((gain, i) => (gains[i] = gain))
+  else for (const { at, name } of mixesIn(names)[0]!) gains[at] = gainsApart[name] ?? 1
   return gains
 }
 

@@ -29,9 +29,7 @@ export interface SoundFacts {
 /** Energy of a difference against that of what differs: 60 dB, which sums of 24 bits tell from nothing. */
 const sameBy = 1e-6
 
-/**
- * Puts the facts together from linear peaks and sums. `products` are left², left·right and right².
- */
+/** Puts the facts together from linear peaks and sums. `products` are left², left·right and right². */
 export function soundFactsOf(
   l: Loudness,
   truePeak: number,

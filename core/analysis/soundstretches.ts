@@ -13,8 +13,7 @@ export interface SoundStretches {
   /** Every channel that is heard under −60 dBFS for half a second or more. */
   readonly silence: readonly FrameRange[]
   /**
-   * Left and right work against each other (correlation under −0.5 over a tenth of a second) for a second or
-   * more.
+   * Left and right work against each other (correlation under −0.5 over a tenth of a second) for a second or more.
    */
   readonly phase: readonly FrameRange[]
 }

@@ -48,7 +48,7 @@ export function describedOutput(o: Output, base: TimeBase): Described {
     bytes: o.bytes,
     bytesOff: o.bytesOff ?? null,
     video: o.video && told ? asStillsSay(o.video, told) : o.video,
-    audio: o.audio,
+    audio: o.audio?.each ? { ...o.audio, layout: saidLayout(o.audio.each) } : o.audio,
     ...(o.video && o.audio
       ? { apart: apart(o.frames, base.rate, [{ samples: o.samples, sampleRate: o.audio.sampleRate }]), late: 0 }
       : {}),

@@ -210,7 +210,7 @@ it.each([
 it.each([
   ['L C R Ls Rs LFE', 'all', [1, 3, 2, 6, 4, 5]],
   ['L C R Ls Rs LFE', [1, 2], [1, 2, 3, 4, 5, 6], 'stereo'],
-  ['C ? L R', [1, 3], [3, 4]],
+  ['L C LFE L R', [1, 2], [4, 5]],
   ['L R L C R LFE', 'all', [1, 2, 3, 5, 4, 6]],
   ['C LFE', 'all', null],
   ['L R', 'all', null],

@@ -68,7 +68,7 @@ export interface Output {
         /** Tracks that the channels are in; one when absent. */
         readonly tracks?: number
         /** What each of several tracks is, of which the sound is said to be the first; absent of one alone. */
-        readonly each?: readonly Pick<AudioInfo, 'codec' | 'sampleRate' | 'bitDepth' | 'untold'>[]
+        readonly each?: ReturnType<typeof tracksOf>
       })
     | null
   /** Lines of the blanking that are taken over from the source, track by track; absent where there are none. */
@@ -171,7 +171,9 @@ export interface Basis extends SoundTaken {
 
 /** What each track of the sound of a file is. */
 export const tracksOf = ({ audio }: MediaInfo) =>
-  audio.map(({ codec, sampleRate, bitDepth, untold }) => ({ codec, sampleRate, bitDepth, untold }))
+  audio.map(({ codec, channels, layout, sampleRate, bitDepth, untold }) => ({
+    ...{ codec, channels, layout, sampleRate, bitDepth, untold },
+  }))
 
 /** What kinds of recipe do differently. */
 export interface BasisOptions {

@@ -6,7 +6,7 @@ import { pictureCodec } from '../codec/registry'
 import type { Brand, Container } from '../container/container'
 import { containers } from '../container/registry'
 import type { Problem } from '../problem'
-import { saidLayout, sourceChannels } from '../sound/layout'
+import { sourceChannels } from '../sound/layout'
 import { basisOf, codecsOf, keptLines, linesBytes, needPictures, tracksOf, type OutputRequest } from './output'
 import type { RecipeKind } from './recipe'
 import { plainSettings } from './settings'
@@ -79,7 +79,7 @@ export const rewrap: RecipeKind = {
             channels: sourceChannels(source),
             sampleRate: a.sampleRate,
             bitDepth: a.bitDepth,
-            layout: saidLayout(source.audio),
+            layout: a.layout,
             tracks: source.audio.length,
             ...(source.audio.length > 1 ? { each: tracksOf(source) } : {}),
           }

@@ -29,7 +29,7 @@ it('mixes are told apart where a channel comes again, a downmix beside its surro
   const names = (layout: string) => mixesIn(layout).map((mix) => mix.map((c) => `${c.at}${c.name}`).join(' '))
   expect(names('L R L R')).toEqual(['0L 1R', '2L 3R'])
   expect(names('L R C LFE Ls Rs Lt Rt')).toEqual(['0L 1R 2C 3LFE 4Ls 5Rs', '6L 7R'])
-  expect(names('L R ? ? C')).toEqual(['0L 1R', '2?', '3?', '4C'])
+  expect(names('L R ? C L R')).toEqual(['0L 1R 3C', '2?', '4L 5R'])
 })
 
 it.each([

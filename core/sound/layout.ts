@@ -51,14 +51,22 @@ const sameAs: Readonly<Record<string, string>> = { Lt: 'L', Rt: 'R' }
 /** Channels of one mix, by where they stand in a layout, with what each is. */
 export type Mix = readonly { readonly at: number; readonly name: string }[]
 
-/** The mixes of a layout, one after the other: where a channel comes again another one begins. */
+/**
+ * The mixes of a layout, one after the other: where a channel comes again another one begins. What is not named is of
+ * none of them, and one by itself.
+ */
 export function mixesIn(layout: string): Mix[] {
   const out: { at: number; name: string }[][] = []
+  let open: { at: number; name: string }[] | null = null
   layout.split(' ').forEach((said, at) => {
     const name = sameAs[said] ?? said
-    const last = out.at(-1)
-    if (!last || [name, last[0]!.name].includes(unnamed) || last.some((c) => c.name === name)) out.push([{ at, name }])
-    else last.push({ at, name })
+    if (name !== unnamed && open && open.every((c) => c.name !== name)) {
+      open.push({ at, name })
+      return
+    }
+    const mix = [{ at, name }]
+    out.push(mix)
+    if (name !== unnamed) open = mix
   })
   return out
 }

@@ -152,7 +152,7 @@ it('of a file is copied, and not measured: no rule about it is passed', async ()
 })
 
 it('on one of two tracks leaves the other to be heard, measured and delivered', async () => {
-  const by = recipe('viewing', { channels: [2, 1] })
+  const by = recipe('viewing', { channels: [1, 2] })
   const made = await deliver(engine, { name: 'half', file: 'half.mov', range: { in: 10, out: 60 }, by, spec: 'heard' })
   expect([made.state, made.verdict, made.problem]).toEqual(['done', 'pass', null])
   const { loudness } = await measureFile(path.join(storage, made.path))

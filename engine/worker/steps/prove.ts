@@ -19,6 +19,7 @@ import { fileBase, outputColour } from '../../../core/recipe/output'
 import { heardLayout, namedLayout } from '../../../core/recipe/soundtaken'
 import { recipeKind } from '../../../core/recipe/registry'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { saidLayout } from '../../../core/sound/layout'
 import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
@@ -120,7 +121,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       damage: [...damageOf(info), ...damagedPictures(item.damaged, item.timeline)],
       ...(blind ? { lookedThrough: false } : {}),
       trial: item.recipe.trial,
-      ...(output.audio ? { layout: namedLayout(output, step.source.info, item.route) } : {}),
+      ...(output.audio ? { layout: namedIn(step, info) } : {}),
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...((seen && toldAtHead) || output.sections
@@ -245,6 +246,10 @@ async function checkContainer(item: FrozenDeliverable, { info, source }: Media):
     )
 }
 
+/** What the channels of a file are said to be: by itself where they are copied, else by what they are taken of. */
+const namedIn = ({ item, source }: DeliverableStep, info: MediaInfo) =>
+  recipeKind(item.recipe).copies ? saidLayout(info.audio) : namedLayout(item.output, source.info, item.route)
+
 /** Peaks of tones in front of a programme, dBFS: of what is made, and of what the region begins with. */
 const noTones = { made: null, found: null }
 const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
@@ -259,7 +264,8 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const { output, region } = step.item
   const { rate } = fileBase(step.item)
   const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
-  const layout = heardLayout(output, step.source.info, step.item.route)
+  const copied = recipeKind(step.item.recipe).copies
+  const layout = copied ? (sound.layout ?? null) : heardLayout(output, step.source.info, step.item.route)
   const meterOfPart = () => soundMeter(shape, layout)
   const meter = meterOfPart()
   const clock = new SampleClock(output, region, rate, sound.sampleRate)
