@@ -91,8 +91,8 @@ export class Session {
       const timelines = new Timelines(db, roots, queue, options.analyse ?? true)
       const outlets = new Outlets(db, roots)
       const deliverables = new Deliverables(db, roots, queue, timelines.media)
-      const runs = new Runs(db, roots, folders)
       const machines = new Machines(db, roots, queue, folders.cache, () => noteChange(db, 'outlets', ''))
+      const runs = new Runs(db, roots, folders, () => machines.abilities())
       const progress = new RunProgress(
         db,
         (worker) => machines.workerOf(worker) ?? { machine: null, memory: pool.memory.get(worker) ?? null },

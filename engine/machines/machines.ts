@@ -99,6 +99,11 @@ export class Machines {
     return machine ? { machine: machine.info.name, memory: machine.memory.get(worker) ?? null } : null
   }
 
+  /** What the machines that take part can, one or another. */
+  abilities(): ReadonlySet<string> {
+    return new Set([...this.machines.values()].flatMap((m) => m.abilities))
+  }
+
   /** Takes a machine's word for what it is, and tells it which folders it has to find. */
   async join({ name, edition, workers, abilities }: JoinRequest): Promise<JoinAnswer> {
     if (edition !== workerEdition())

@@ -41,10 +41,20 @@ it('asks of whoever takes a step to see what the file is made from and where it 
 })
 
 it('asks for the codecs of the file, for its proof as well, as far as this machine has them', () => {
-  const abilitiesOf = (decodes: string[]) => offersOf('run', 0, frozen, { decodes, encodes: [] }).at(-1)!.abilities
+  const encodes = ['h264', 'aac']
+  const abilitiesOf = (decodes: string[]) => offersOf('run', 0, frozen, { decodes, encodes }).at(-1)!.abilities
   expect(abilitiesOf(['h264', 'aac'])).toEqual(
     expect.arrayContaining(['decode:h264', 'decode:aac', 'encode:h264', 'encode:aac']),
   )
   // what cannot be decoded here either is proven without
   expect(abilitiesOf(['h264'])).not.toContain('decode:aac')
+})
+
+it('asks for nothing that nobody can: what fails says why, instead of waiting', () => {
+  const of = (joined: string[]) =>
+    offersOf('run', 0, frozen, { decodes: ['h264'], encodes: ['h264'] }, new Set(joined)).at(-1)!.abilities
+  expect(of([])).not.toContain('encode:aac')
+  expect(of([])).toContain('encode:h264')
+  // another machine that takes part can
+  expect(of(['encode:aac'])).toContain('encode:aac')
 })

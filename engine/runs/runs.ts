@@ -32,6 +32,8 @@ export class Runs {
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly folders: DataFolders,
+    /** What machines that take part can, by the names of abilities. */
+    private readonly joined: () => ReadonlySet<string> = () => new Set(),
   ) {}
 
   /**
@@ -78,7 +80,7 @@ export class Runs {
         for (const d of deliverables) {
           await out.writeFile(`${position ? ',' : ''}\n${JSON.stringify(d)}`)
           await keepDeliverable(tx, id, position, d)
-          await queue.offer(offersOf(id, position++, d, able))
+          await queue.offer(offersOf(id, position++, d, able, this.joined()))
         }
         if (position === 0)
           fail(
@@ -168,7 +170,7 @@ export class Runs {
         })
         .where('id', '=', deliverable)
         .execute()
-      await new SqliteQueue(tx).offer(offersOf(row.run_id, row.position, item, able))
+      await new SqliteQueue(tx).offer(offersOf(row.run_id, row.position, item, able, this.joined()))
       await tx
         .updateTable('run')
         .set({ state: 'running', finished: null })
