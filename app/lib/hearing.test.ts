@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 import type { AudioInfo } from '../../core/media/media'
-import { channelText, heardChannels, soundText } from './hearing'
+import { channelText, hearable, heardChannels, soundText } from './hearing'
 
 const timeline = (codec: string, ...layouts: (string | null)[]) => {
   const audio = layouts.map((layout): AudioInfo => ({
@@ -30,4 +30,13 @@ it('more than two channels are told with what they are', () => {
   expect(of('L C R Ls Rs LFE')).toBe('6 × PCM 48 kHz, L C R Ls Rs LFE')
   expect(of('L R', null)).toBe('3 × PCM 48 kHz, L R –')
   expect(of(null, null, null)).toBe('3 × PCM 48 kHz')
+})
+
+it('a mix in surround is heard as a whole, of others left and right', () => {
+  const usual = (...layouts: (string | null)[]) => hearable(timeline('pcm', ...layouts)).usual
+  expect(usual('L C R Ls Rs LFE', 'L R')).toEqual([0, 1, 2, 3, 4, 5])
+  expect(usual('L R', 'L R')).toEqual([0, 1])
+  expect(usual(null, null, null)).toEqual([0, 1])
+  expect(usual('C')).toEqual([0])
+  expect(hearable(timeline('ac-3', 'L R C LFE Ls Rs')).usual).toEqual([])
 })

@@ -3,7 +3,8 @@ import { codecLabel } from '../../core/codec/registry'
 import { closedChannels, closedText } from '../../core/codec/sound'
 import type { MediaInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
-import { frontPair, layoutTaken, saidLayout, sourceChannels, unnamed } from '../../core/sound/layout'
+import { canDownmix } from '../../core/sound/downmix'
+import { frontPair, layoutTaken, mixesIn, saidLayout, sourceChannels, unnamed } from '../../core/sound/layout'
 import { soundRate } from '../../core/sound/tracks'
 import { listed } from './text'
 
@@ -21,6 +22,22 @@ export function heardChannels(t: Sounding): number[] {
   const all = Array.from({ length: sourceChannels(t.info) }, (_, c) => c)
   const ordered = [...front.filter((c) => c < all.length), ...all.filter((c) => !front.includes(c))]
   return ordered.filter((c) => !closed.has(c))
+}
+
+/** What of a timeline can be heard. */
+export interface Hearable {
+  /** Channels from 0: left and right first, wherever they stand. */
+  readonly open: readonly number[]
+  /** Those that are heard when nothing else is chosen: the whole of a mix in surround, else left and right. */
+  readonly usual: readonly number[]
+}
+
+export function hearable(t: Sounding): Hearable {
+  const open = heardChannels(t)
+  const layout = layoutTaken(t.info.audio)
+  const [mix] = layout ? mixesIn(layout) : []
+  const whole = mix && mix.length > 2 && canDownmix(mix.map((c) => c.name).join(' ')) ? mix.map((c) => c.at) : []
+  return { open, usual: whole.length && whole.every((c) => open.includes(c)) ? whole : open.slice(0, 2) }
 }
 
 /** What a channel is called: its number, with what its file says it is. */

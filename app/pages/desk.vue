@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useResizeObserver } from '@vueuse/core'
 import { askedOf } from '../lib/asked'
-import { heardChannels } from '../lib/hearing'
+import { hearable, heardChannels } from '../lib/hearing'
 import { isTyping } from '../lib/keys'
 import { unseenText } from '../lib/seeing'
 import { useEditor } from '../stores/editor'
@@ -86,7 +86,7 @@ function key(e: KeyboardEvent) {
     g: () => monitor.toggle('safe'),
     w: () => monitor.toggle('waveform'),
     d: () => monitor.compare(desk.playhead),
-    h: () => monitor.hearNext(heardChannels(timelines.current!)),
+    h: () => monitor.hearNext(hearable(timelines.current!)),
   }
   const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
   if (ctrl) {

@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, expect, it, vi } from 'vitest'
+import type { Hearable } from '../lib/hearing'
 import { useMonitor } from './monitor'
 
 const kept = new Map<string, string>()
@@ -12,26 +13,36 @@ beforeEach(() => {
   })
 })
 
-it('hears the first two, one alone, several, and the next pair after the last the first again', () => {
+it('hears what is usual, one alone, several, and the next pair after the last the first again', () => {
   const m = useMonitor()
-  let open = [0, 1, 2, 3, 4]
-  const of = () => m.heardOf(open)
-  expect(of()).toEqual([0, 1])
-  m.hear(3, false, open)
-  expect(of()).toEqual([3])
-  m.hear(3, false, open)
-  expect(of()).toEqual([0, 1])
-  m.hear(4, true, open)
-  expect(of()).toEqual([0, 1, 4])
-  m.hear(0, true, open)
-  expect(of()).toEqual([1, 4])
+  let of: Hearable = { open: [0, 1, 2, 3, 4], usual: [0, 1] }
+  const now = () => m.heardOf(of)
+  const next = () => (m.hearNext(of), now())
+  expect(now()).toEqual([0, 1])
+  m.hear(3, false, of)
+  expect(now()).toEqual([3])
+  m.hear(3, false, of)
+  expect(now()).toEqual([0, 1])
+  m.hear(4, true, of)
+  expect(now()).toEqual([0, 1, 4])
+  m.hear(0, true, of)
+  expect(now()).toEqual([1, 4])
   m.heard = []
-  const pairs = Array.from({ length: 4 }, () => (m.hearNext(open), of()))
-  expect(pairs).toEqual([[2, 3], [4], [0, 1], [2, 3]])
+  expect([next(), next(), next(), next()]).toEqual([[2, 3], [4], [0, 1], [2, 3]])
   // of those that can be heard, whatever was chosen of another timeline
   m.heard = [3]
-  open = [0, 2, 4]
-  expect([of(), (m.hearNext(open), of()), (m.hearNext(open), of())]).toEqual([[0, 2], [4], [0, 2]])
+  of = { open: [0, 2, 4], usual: [0, 2] }
+  expect([now(), next(), next()]).toEqual([[0, 2], [4], [0, 2]])
+})
+
+it('hears a mix in surround as a whole, then left and right, then the others', () => {
+  const m = useMonitor()
+  const of: Hearable = { open: [0, 2, 1, 3, 4, 5, 6], usual: [0, 1, 2, 3, 4, 5] }
+  const next = () => (m.hearNext(of), m.heardOf(of))
+  expect(m.heardOf(of)).toEqual([0, 1, 2, 3, 4, 5])
+  expect([next(), next(), next(), next(), next()]).toEqual([[0, 2], [1, 3], [4, 5], [6], [0, 1, 2, 3, 4, 5]])
+  m.hear(3, false, of)
+  expect(next()).toEqual([4, 5])
 })
 
 it('keeps what is shown, but not what is compared', () => {

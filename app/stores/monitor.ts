@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import type { Hearable } from '../lib/hearing'
 import type { Frames } from '../../core/time/rate'
 
 /** What the picture at the playhead is held against: another frame of the timeline, or a file delivered of it. */
@@ -15,16 +16,16 @@ export const useMonitor = defineStore('monitor', {
     safe: false,
     waveform: false,
     against: null as Against | null,
-    /** Channels that are heard, from 0; none: the first two that can be. */
+    /** Channels that are heard, from 0; none: those that are usual. */
     heard: [] as number[],
   }),
   getters: {
-    /** The channels that are heard, of those that can be: what was chosen of them, else the first two. */
+    /** The channels that are heard, of those that can be: what was chosen of them, else those that are usual. */
     heardOf:
       (s) =>
-      (open: readonly number[]): readonly number[] => {
+      ({ open, usual }: Hearable): readonly number[] => {
         const chosen = s.heard.filter((c) => open.includes(c))
-        return chosen.length ? chosen : open.slice(0, 2)
+        return chosen.length ? chosen : usual
       },
   },
   actions: {
@@ -40,17 +41,22 @@ export const useMonitor = defineStore('monitor', {
     compare(frame: Frames) {
       this.against = this.against ? null : { kind: 'frame', frame }
     },
-    /** Hears one channel alone, or again the first two; with others, adds it or takes it away. */
-    hear(channel: number, withOthers: boolean, open: readonly number[]) {
+    /** Hears one channel alone, or again those that are usual; with others, adds it or takes it away. */
+    hear(channel: number, withOthers: boolean, of: Hearable) {
       if (withOthers) {
-        const now = this.heardOf(open)
+        const now = this.heardOf(of)
         this.heard = now.includes(channel) ? now.filter((c) => c !== channel) : [...now, channel].sort((a, b) => a - b)
       } else this.heard = this.heard.length === 1 && this.heard[0] === channel ? [] : [channel]
     },
-    /** Hears the next two of the channels that can be heard. */
-    hearNext(open: readonly number[]) {
-      const first = Math.floor(open.indexOf(this.heardOf(open)[0]!) / 2) * 2 + 2
-      this.heard = open.slice(first, first + 2)
+    /** Hears the next two of the channels that can be heard; a mix in surround as a whole before its first two. */
+    hearNext(of: Hearable) {
+      const pairs = of.open.flatMap((_, i) => (i % 2 ? [] : [of.open.slice(i, i + 2)]))
+      const all = of.usual.length > 2 ? [of.usual, ...pairs] : pairs
+      const now = this.heardOf(of)
+      const same = all.findIndex((x) => x.join() === now.join())
+      const at = same >= 0 ? same : all.findLastIndex((x) => x.includes(now[0]!))
+      const next = (at + 1) % all.length
+      this.heard = next === 0 ? [] : [...all[next]!]
     },
   },
 })

@@ -17,6 +17,9 @@ const shares: Readonly<Record<DownmixTo, Readonly<Record<string, readonly number
   mono: { L: [half], R: [half], C: [1], Ls: [0.5], Rs: [0.5], LFE: [0] },
 }
 
+/** How loud a side of stereo could be, all that it is made of at full scale. */
+export const mostOfStereo = 1 + 2 * half
+
 /** Channels of a downmix. */
 export const downmixChannels = (to: DownmixTo): number => shares[to].L!.length
 

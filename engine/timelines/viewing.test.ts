@@ -2,6 +2,7 @@ import { mkdirSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { drain, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import { makeScenes } from '../../tests/scenes'
 import type { Session } from '../session'
 import type { SplitTimeline } from '../../core/split/timeline'
 
@@ -72,5 +73,19 @@ describe('listening', () => {
     // left is the mean of the first and the third
     expect(await first([0, 1, 2, 3])).toEqual([2, 0.067, 0.025])
     expect(await first([9])).toEqual([2, 0.1, 0.05])
+  })
+  it('brings those of a mix in surround together, none louder than the loudest could be', async () => {
+    const file = path.join(folder, 'storage', 'film.mov')
+    await makeScenes(file, [[1, 0, 10]], ['L C R Ls Rs LFE'], [0.1, 0.5, 0.2, 0.1, 0.3, 0.9])
+    const film = await engine.timelines.bringIn({ root: 'storage', path: 'film.mov' })
+    const peaks = async (heard: number[]) => {
+      const all = samples(await engine.viewing.listen(film, 0, 10, heard), 2 * 9600)
+      return [0, 1].map((side) => Math.max(...all.filter((_, i) => i % 2 === side)) * (1 + Math.SQRT2))
+    }
+    const [left, right] = await peaks([0, 1, 2, 3, 4, 5])
+    expect(left).toBeCloseTo(0.1 + 0.6 * Math.SQRT1_2, 2)
+    expect(right).toBeCloseTo(0.2 + 0.8 * Math.SQRT1_2, 2)
+    // some of them by their shares as well
+    expect((await peaks([0, 2, 4]))[0]).toBeCloseTo(0.1, 2)
   })
 })

@@ -8,6 +8,8 @@ import { wavHead } from '../../core/container/wav/write'
 import type { PictureFacts } from '../../core/analysis/pictures'
 import { lineageOf } from '../../core/deliverable/lineage'
 import { keyText } from '../../core/deliverable/outlet'
+import { canDownmix, downmixed, mostOfStereo } from '../../core/sound/downmix'
+import { layoutOf, unnamed } from '../../core/sound/layout'
 import { fail } from '../../core/problem'
 import type { SplitTimeline } from '../../core/split/timeline'
 import { trimAssembly } from '../../core/timeline/assembly/assembly'
@@ -208,8 +210,8 @@ export class Viewing {
   }
 
   /**
-   * Sound of a range for listening, 16 bit: one of its channels on both sides, or several, in turn left and right. The
-   * first two that can be read where none is named.
+   * Sound of a range for listening, 16 bit: one of its channels on both sides, two beside each other, several of one
+   * mix brought together, others in turn left and right. The first two that can be read where none is named.
    */
   async listen(t: SplitTimeline, from: Frames, to: Frames, heard: readonly number[] = []): Promise<Buffer> {
     checkRange(t, from, to)
@@ -223,7 +225,8 @@ export class Viewing {
       const count = Math.min(end - first, sampleRate * longestListen)
       const named = heard.filter((c) => c < sound.channels)
       const chosen = named.length ? named : openChannels(sound).slice(0, 2)
-      const channels = sides(await sound.read(first, count, chosen), chosen)
+      const { layout = layoutOf(sound.channels) } = sound
+      const channels = sides(await sound.read(first, count, chosen), chosen, layout)
       const head = wavHead({ channels: channels.length, sampleRate, bitDepth: 16, samples: count, bext: noBext })
       return Buffer.concat([head, encodePcm(channels, 16, true)])
     } finally {
@@ -232,10 +235,13 @@ export class Viewing {
   }
 }
 
-/** The sides that are heard of channels: in turn left and right, none louder than the loudest of them could be. */
-function sides(channels: readonly Float32Array[], heard: readonly number[]): Float32Array[] {
+/** The sides that are heard of channels, which a layout names; none louder than the loudest of them could be. */
+function sides(channels: readonly Float32Array[], heard: readonly number[], layout: string | null): Float32Array[] {
   const used = heard.map((c) => channels[c]!)
   if (used.length < 3) return used
+  const names = layout?.split(' ') ?? []
+  const from = heard.map((c) => names[c] ?? unnamed).join(' ')
+  if (canDownmix(from)) return downmixed(used, { to: 'stereo', from }).map((side) => side.map((v) => v / mostOfStereo))
   return [0, 1].map((side) => {
     const own = used.filter((_, i) => i % 2 === side)
     return own[0]!.map((_, i) => own.reduce((sum, c) => sum + c[i]!, 0) / own.length)

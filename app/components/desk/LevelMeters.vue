@@ -4,7 +4,7 @@ import type { ShownTimeline } from '../../../contract/timelines'
 import { sourceChannels } from '../../../core/sound/layout'
 import { askedOf } from '../../lib/asked'
 import { useDrawing } from '../../lib/drawing'
-import { channelText, heardChannels, unheard } from '../../lib/hearing'
+import { channelText, hearable, unheard } from '../../lib/hearing'
 import { decibels, levelsAt } from '../../lib/levels'
 import type { Palette } from '../../lib/strip'
 import { useEditor } from '../../stores/editor'
@@ -22,8 +22,8 @@ const box = ref<HTMLElement>()
 const height = ref(200)
 const channels = computed(() => sourceChannels(props.timeline.info))
 const closed = computed(() => unheard(props.timeline))
-const open = computed(() => heardChannels(props.timeline))
-const heard = computed(() => monitor.heardOf(open.value))
+const can = computed(() => hearable(props.timeline))
+const heard = computed(() => monitor.heardOf(can.value))
 const each = computed(() => (channels.value > 8 ? 9 : channels.value > 4 ? 13 : 19))
 const scale = 22
 const size = computed(() => ({ width: scale + channels.value * each.value, height: height.value }))
@@ -111,7 +111,7 @@ function heldText(c: number): string {
         :aria-label="`Hear channel ${c}`"
         :title="titleOf(c - 1)"
         @mousedown.prevent
-        @click="monitor.hear(c - 1, $event.ctrlKey || $event.metaKey, open)"
+        @click="monitor.hear(c - 1, $event.ctrlKey || $event.metaKey, can)"
       >
         {{ each > 9 || c % 2 ? c : '' }}
       </button>

@@ -2,7 +2,7 @@
 import type { ShownTimeline } from '../../../contract/timelines'
 import { shapeOf } from '../../../core/media/aspect'
 import { sourceChannels } from '../../../core/sound/layout'
-import { heardChannels } from '../../lib/hearing'
+import { hearable } from '../../lib/hearing'
 import { useEditor } from '../../stores/editor'
 import { useMonitor } from '../../stores/monitor'
 
@@ -10,7 +10,7 @@ import { useMonitor } from '../../stores/monitor'
 const props = defineProps<{ timeline: ShownTimeline }>()
 const desk = useEditor()
 const monitor = useMonitor()
-const open = computed(() => heardChannels(props.timeline))
+const can = computed(() => hearable(props.timeline))
 onMounted(() => monitor.load())
 watch(
   () => props.timeline.id,
@@ -71,10 +71,10 @@ const looks = computed(() => [
         {{ l.name }} <kbd>{{ l.key }}</kbd>
       </button>
       <button
-        v-if="open.length > 2"
+        v-if="can.open.length > 2"
         class="plain quiet hear"
-        title="Hears the next two channels (H)"
-        @click="monitor.hearNext(open)"
+        title="Hears the next two channels; a mix in surround as a whole before them (H)"
+        @click="monitor.hearNext(can)"
       >
         next channels <kbd>H</kbd>
       </button>

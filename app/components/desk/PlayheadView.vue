@@ -4,7 +4,7 @@ import { shapeOf } from '../../../core/media/aspect'
 import { Player } from '../../lib/player'
 import { frameUrl } from '../../lib/stills'
 import { useEditor } from '../../stores/editor'
-import { heardChannels } from '../../lib/hearing'
+import { hearable, heardChannels } from '../../lib/hearing'
 import { unseenText } from '../../lib/seeing'
 import { useMonitor } from '../../stores/monitor'
 import { usePlaying } from '../../stores/playing'
@@ -167,7 +167,7 @@ watch(
     }
     const end = playing.end
     const to = Math.min(end, from + Math.ceil(rate.value * 120))
-    const heard = monitor.heardOf(heardChannels(props.timeline)).join(',')
+    const heard = monitor.heardOf(hearable(props.timeline)).join(',')
     sound.src = `/api/timelines/${props.timeline.id}/sound?from=${from}&to=${to}&heard=${heard}`
     sound.play().then(
       () => run(() => sound.currentTime),

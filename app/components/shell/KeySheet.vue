@@ -38,7 +38,7 @@ const groups: [string, [string, string][]][] = [
       ['P Shift+P', 'the region; regions one after the other'],
       ['I O', 'mark in and out; O again ends before a cut'],
       ['Esc', 'clear marks'],
-      ['H', 'hear the next two channels'],
+      ['H', 'hear the next two channels, or a whole mix'],
     ],
   ],
   [
