@@ -47,8 +47,9 @@ const heardIn = (d: Draft, { sourcePeaks }: RegionSound): NonNullable<Evidence['
   ...(d.output.audio?.downmix ? { together: true } : {}),
 })
 
-/** Mixes in surround in a file that a deliverable is made of; which tracks of a list are one it does not say. */
-const surroundsOf = ({ timeline: { linking, info } }: Draft) => (linking ? [] : surroundsIn(info.audio))
+/** Mixes in surround that a deliverable is made of; of a list where its sources say which channel is which. */
+const surroundsOf = ({ timeline: { linking, info } }: Draft) =>
+  surroundsIn(linking ? info.audio.filter((a) => a.layout !== null) : info.audio)
 
 /** How high the samples of a file's channels will go: those of its source, with its gain. */
 function drivenBy({ recipe }: Draft, heard: RegionSound | null): Pick<Evidence, 'driven'> {

@@ -1,8 +1,11 @@
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdirSync, readFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { Recipe } from '../../core/recipe/recipe'
+import { writeInterchange } from '../../core/timeline/formats/registry'
+import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
+import { makeRate } from '../../core/time/rate'
 import { openSpec } from '../../core/spec/shipped'
 import { deliver, deliverables, drain, outlet, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
 import { makeScenes } from '../../tests/scenes'
@@ -20,6 +23,7 @@ const film = 'L C R Ls Rs LFE'
 
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
+  await makeScenes(path.join(storage, 'voices.mov'), [[1, 0, 50]], [film], [0.1, 0.1, 0, 0, 0, 0.9])
   // a tone in the left channel, and a loud one where nothing counts
   await makeScenes(path.join(storage, 'film.mov'), [[1, 0, 50]], [film], [0.1, 0, 0, 0, 0, 0.9])
   await makeScenes(path.join(storage, 'pairs.mov'), [[1, 0, 50]], ['L R', 'L R', 'L R'], [0.1, 0.1, 0.5, 0.5, 0.9, 0.9])
@@ -97,4 +101,38 @@ it('what a downmix drives beyond full scale is told before, with the gain that k
   const trap = d!.results.find((r) => r.rule.measure === 'full-scale')!
   expect([trap.verdict, trap.forecast!.text]).toEqual(['caution', 'channel 2 up to 0.3 dB beyond it, cut off there'])
   expect(trap.fix!.overrides).toEqual({ gain: -0.3 })
+})
+
+it('of a list is what all its sources say, in its traps and in what is made of it', async () => {
+  const event = (track: string, kind: 'audio' | 'video', file: string): TimelineEvent => ({
+    ...{ track, kind, name: file, reel: '', file, speed: normalSpeed, transition: null },
+    source: { in: 0, out: 50, rate: makeRate(25) },
+    record: { in: 0, out: 50 },
+  })
+  const timeline: Timeline = {
+    ...{ name: 'Lamplight', rate: makeRate(25), dropFrame: false, start: 0, length: 50, markers: [] },
+    tracks: [
+      { name: 'V', kind: 'video' },
+      { name: 'A', kind: 'audio' },
+    ],
+    events: [event('V', 'video', 'film.mov'), event('A', 'audio', 'voices.mov')],
+  }
+  writeFileSync(path.join(storage, 'lamplight.otio'), writeInterchange({ timeline }, 'otio').text)
+  const request = { file: 'lamplight.otio', range: { in: 0, out: 50 }, spec: 'heard' }
+  const pair = recipe('sound', { channels: [1, 3] })
+  expect((await deliver(engine, { ...request, name: 'list-pair', by: pair })).problem).toBeNull()
+  const of = async (name: string, measure: string) =>
+    (await deliverables(engine)).find((d) => d.outletId === name)!.results.find((r) => r.rule.measure === measure)!
+  expect((await of('list-pair', 'channel-order')).verdict).toBe('pass')
+  expect(await of('list-pair', 'heard-channels')).toMatchObject({
+    verdict: 'caution',
+    fix: { overrides: { channels: [1, 2, 3, 4, 5, 6], downmix: 'stereo' } },
+  })
+  const whole = await deliver(engine, { ...request, name: 'list-whole', by: recipe('sound', { downmix: 'stereo' }) })
+  const { proof } = (await engine.handover.one(whole.id))!
+  const { written } = proof.results.find((r) => r.rule.measure === 'loudness')!
+  // one tone on both sides: 0.1 and its share of the centre on the left, that share alone on the right
+  const level = 10 * Math.log10(((0.1 + 0.1 * Math.SQRT1_2) ** 2 + 0.005) / 0.01) - 23
+  expect(written!.value).toBeCloseTo(level, 1)
+  expect((await of('list-whole', 'loudness')).forecast!.value).toBeCloseTo(level, 1)
 })
