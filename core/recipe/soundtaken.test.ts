@@ -26,10 +26,14 @@ it.each([
   ['a pair to mono', track('L R'), 'all', 'mono', '1 C from L R'],
   ['mono to a pair', track('C'), 'all', 'stereo', '2 L R from C'],
   ['what is stereo already', track('L R'), 'all', 'stereo', '2 L R'],
+  ['two that are no pair', track(surround), [3, 4], 'mono', '1 C from C LFE'],
+  ['left and right that are not', track(surround), [2, 1], 'stereo', '2 L R from R L'],
+  ['one of them alone', track(surround), [1], 'stereo', '2 L R from C'],
+  ['the same twice', track('L R'), [1, 1], 'mono', '1 C from L R'],
   ['what is left as it is', track(surround), 'all', 'none', `6 ${surround}`],
   ['no sound', track(surround), 'none', 'stereo', '0 null'],
 ] as const)('brings together %s', (_, audio, channels, downmix, written) => {
-  const t = taken({ channels, downmix }, audio)
+  const t = taken({ channels: typeof channels === 'string' ? channels : [...channels], downmix }, audio)
   expect([t.written, t.problems]).toEqual([written, []])
   expect(t.notes).toEqual(written.includes('from') ? [expect.stringContaining('ITU-R BS.775')] : [])
 })

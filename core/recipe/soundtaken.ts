@@ -46,8 +46,11 @@ export function soundTaken(
     notes.push(`Nothing says which of its ${route.length} channels is which: they are taken as ${layout}.`)
   const as = { route, written: { channels: route.length, layout } }
   if (settings.downmix === 'none' || route.length === 0) return as
-  if (layout === null || !canDownmix(layout)) {
-    const what = layout ? `are ${layout}` : 'are not named'
+  // two of a mix are no pair where they are said to be others of it
+  const said = route.length === 2 ? saidLayout(source.audio, route) : null
+  const from = said && canDownmix(said) ? said : layout
+  if (from === null || !canDownmix(from)) {
+    const what = from ? `are ${from}` : 'are not named'
     problems.push({
       code: 'recipe.downmix',
       message: `Its ${route.length} channels ${what}: that is no mix to bring together.`,
@@ -57,12 +60,12 @@ export function soundTaken(
   }
   const channels = downmixChannels(settings.downmix)
   // what is there already stays as it is
-  if (layoutOf(channels) === layout) return as
+  if (layoutOf(channels) === from) return as
   notes.push(
-    `${layout} is brought together to ${settings.downmix} (ITU-R BS.775)` +
-      `${layout.split(' ').includes('LFE') ? '; the LFE is left out' : ''}.`,
+    `${from} is brought together to ${settings.downmix} (ITU-R BS.775)` +
+      `${from.split(' ').includes('LFE') ? '; the LFE is left out' : ''}.`,
   )
-  return { route, written: { channels, layout: layoutOf(channels), downmix: { to: settings.downmix, from: layout } } }
+  return { route, written: { channels, layout: layoutOf(channels), downmix: { to: settings.downmix, from } } }
 }
 
 /** What a file's channels are heard as: sound that is coded for it has the order of its count, other keeps its own. */
