@@ -193,6 +193,10 @@ it('a front pair without its centre has a plain fix: its mix, brought together',
   const recipe = { ...recipeKind({ kind: 'master' }).shipped, channels: [2, 3] }
   const request = { expect: { equals: '' }, forecast, source: null, recipe, media: { audio } as unknown as MediaInfo }
   expect(measure.fix!(request)).toEqual({ channels: [2, 3, 4, 5, 6, 7], downmix: 'stereo' })
+  // and none where it could not be brought together
+  const wide = { audio: [{ channels: 8, layout: 'L R C LFE Ls Rs Rls Rrs' }] } as unknown as MediaInfo
+  const front = { ...recipe, channels: [1, 2] }
+  expect(measure.fix!({ ...request, recipe: front, media: wide })).toBeNull()
 })
 
 it.each([

@@ -29,5 +29,8 @@ it('knows mixes in surround by what tracks say, and tracks of six by their order
   expect(surroundsIn([track(2, { layout: 'L R' }), track(6, { layout: 'C L R Ls Rs LFE' })])).toEqual([
     { left: 3, right: 4, centre: 2, all },
   ])
+  // a mix of several in one track is that mix alone
+  const both = surroundsIn([track(8, { layout: 'L R C LFE Ls Rs Lt Rt' })])
+  expect(both).toEqual([{ left: 0, right: 1, centre: 2, all: [0, 1, 2, 3, 4, 5] }])
   expect(surroundsIn([track(2), ...Array.from({ length: 6 }, () => track(1)), track(8)])).toEqual([])
 })

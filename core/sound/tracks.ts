@@ -1,4 +1,5 @@
 import type { AudioInfo } from '../media/media'
+import { layoutOf, mixesIn, unnamed } from './layout'
 
 // The sound tracks of a file: their channels are counted one track after the other.
 
@@ -44,10 +45,12 @@ export interface Surround {
 /** The mixes in surround among tracks: those that say so, and tracks of six channels, in the order of EBU R 123. */
 export function surroundsIn(audio: readonly AudioInfo[]): Surround[] {
   return placed(audio).flatMap(({ first, channels, layout }) => {
-    const names = (layout ?? (channels === 6 ? 'L R C LFE Ls Rs' : '')).split(' ')
-    const [left, right, centre] = ['L', 'R', 'C'].map((name) => names.indexOf(name)) as [number, number, number]
-    return left < 0 || right < 0 || centre < 0
-      ? []
-      : [{ left: first + left, right: first + right, centre: first + centre, all: names.map((_, i) => first + i) }]
+    const names = layout ?? (channels === 6 ? layoutOf(6)! : unnamed)
+    return mixesIn(names).flatMap((mix) => {
+      const [left, right, centre] = ['L', 'R', 'C'].map((name) => mix.find((c) => c.name === name))
+      if (!left || !right || !centre) return []
+      const all = mix.map((c) => first + c.at)
+      return [{ left: first + left.at, right: first + right.at, centre: first + centre.at, all }]
+    })
   })
 }

@@ -1,4 +1,5 @@
 import type { Overrides } from '../../recipe/recipe'
+import { canDownmix } from '../../sound/downmix'
 import { inUsualOrder, mixesIn, routeOf, saidLayout, sourceChannels, unnamed, type Mix } from '../../sound/layout'
 import { said, type Measure } from '../measure'
 
@@ -18,7 +19,8 @@ function pairOf(layout: string): Pick<Overrides, 'channels' | 'downmix'> | null 
   for (const mix of mixesIn(layout)) {
     const places = ['L', 'R', 'C'].map((name) => mix.find((c) => c.name === name))
     const [l, r, c] = places.map((place) => place && place.at + 1)
-    if (l && r) return c ? { channels: mix.map(({ at }) => at + 1), downmix: 'stereo' } : { channels: [l, r] }
+    const whole = c && canDownmix(mix.map(({ name }) => name).join(' '))
+    if (l && r) return whole ? { channels: mix.map(({ at }) => at + 1), downmix: 'stereo' } : { channels: [l, r] }
   }
   return null
 }

@@ -1,4 +1,5 @@
-import { routeOf, sourceChannels } from '../../sound/layout'
+import { canDownmix } from '../../sound/downmix'
+import { layoutTaken, routeOf, sourceChannels } from '../../sound/layout'
 import { surroundsIn } from '../../sound/tracks'
 import { listed } from '../../text'
 import { said, type Measure } from '../measure'
@@ -48,6 +49,7 @@ export const heardChannels: Measure = {
     // the whole of the mix, its centre in both
     const route = routeOf(recipe.channels, sourceChannels(media))
     const bare = surroundsIn(media.audio).find((s) => !route.includes(s.centre) && route.includes(s.left))
-    return bare ? { channels: bare.all.map((c) => c + 1), downmix: 'stereo' } : null
+    const layout = bare && layoutTaken(media.audio, bare.all)
+    return layout && canDownmix(layout) ? { channels: bare.all.map((c) => c + 1), downmix: 'stereo' } : null
   },
 }
