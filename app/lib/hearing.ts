@@ -28,7 +28,7 @@ export function heardChannels(t: Sounding): number[] {
 export interface Hearable {
   /** Channels from 0: left and right first, wherever they stand. */
   readonly open: readonly number[]
-  /** Those that are heard when nothing else is chosen: the whole of a mix in surround, else left and right. */
+  /** Those heard when nothing else is chosen: a mix in surround but for its LFE, else left and right. */
   readonly usual: readonly number[]
 }
 
@@ -36,7 +36,9 @@ export function hearable(t: Sounding): Hearable {
   const open = heardChannels(t)
   const layout = layoutTaken(t.info.audio)
   const [mix] = layout ? mixesIn(layout) : []
-  const whole = mix && mix.length > 2 && canDownmix(mix.map((c) => c.name).join(' ')) ? mix.map((c) => c.at) : []
+  // a downmix leaves the LFE out
+  const heard = mix?.filter((c) => c.name !== 'LFE') ?? []
+  const whole = heard.length > 2 && canDownmix(heard.map((c) => c.name).join(' ')) ? heard.map((c) => c.at) : []
   return { open, usual: whole.length && whole.every((c) => open.includes(c)) ? whole : open.slice(0, 2) }
 }
 

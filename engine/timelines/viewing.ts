@@ -241,7 +241,9 @@ function sides(channels: readonly Float32Array[], heard: readonly number[], layo
   if (used.length < 3) return used
   const names = layout?.split(' ') ?? []
   const from = heard.map((c) => names[c] ?? unnamed).join(' ')
-  if (canDownmix(from)) return downmixed(used, { to: 'stereo', from }).map((side) => side.map((v) => v / mostOfStereo))
+  // who asks for the LFE is to hear it
+  if (!from.includes('LFE') && canDownmix(from))
+    return downmixed(used, { to: 'stereo', from }).map((side) => side.map((v) => v / mostOfStereo))
   return [0, 1].map((side) => {
     const own = used.filter((_, i) => i % 2 === side)
     return own[0]!.map((_, i) => own.reduce((sum, c) => sum + c[i]!, 0) / own.length)
