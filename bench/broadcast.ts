@@ -5,6 +5,8 @@ import { needClass } from '../core/codec/h264-intra/class'
 import { h264Intra } from '../core/codec/h264-intra/codec'
 import { hardPicture } from '../core/codec/h264-intra/hardpictures'
 import { unitsOf } from '../core/codec/nal'
+import { decodeFrame } from '../core/codec/rdd36/decode'
+import { frameOf } from '../core/codec/rdd36/samples'
 import { Mpeg2Decoder } from '../core/codec/mpeg2/decode'
 import { pictureCodec } from '../core/codec/registry'
 import { mxf } from '../core/container/mxf/container'
@@ -78,6 +80,22 @@ async function mpeg2(print: Print, list: readonly Picture[]): Promise<void> {
   print('  as decoded, the first', `${db.toFixed(1)} dB of 8 bits`)
 }
 
+/** Frames of RDD 36, decoded. */
+function mezzanine(print: Print, { width, height, planes }: Picture): void {
+  const sample = (k: number, x: number, y: number) => planes[k]![y * (k === 0 ? width : width / 2) + x]!
+  for (const index of [2, 6]) {
+    const unit = frameOf({ width, height, index, sample })
+    decodeFrame(unit)
+    const began = performance.now()
+    for (let n = 0; n < 20; n++) decodeFrame(unit)
+    const each = (performance.now() - began) / 20
+    print(
+      `RDD 36 of ${(unit.length / 1e6).toFixed(2)} MB a frame`,
+      `decode ${(1000 / each).toFixed(1)} frames a second`,
+    )
+  }
+}
+
 /** What broadcast masters cost: their pictures, writing them, opening large ones. */
 export async function broadcast(print: Print, folder: string): Promise<void> {
   const plan = { width: 1920, height: 1080, rate, dropFrame: false, start: 0, shots }
@@ -90,6 +108,7 @@ export async function broadcast(print: Print, folder: string): Promise<void> {
     drawn.map((_, n) => toDepth(drawFrame(narrow, n), 10)),
   )
   await mpeg2(print, drawn)
+  mezzanine(print, drawn[0]!)
   const format = { width: 1920, height: 1080, depth: 10, chroma: 2 } as const
   for (const noise of [0, 24]) {
     const hard = Array.from({ length: 8 }, (_, n) => hardPicture(format, n, noise))

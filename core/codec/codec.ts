@@ -45,6 +45,8 @@ export interface PictureDescription {
   readonly scan?: Scan
   readonly chroma?: Chroma
   readonly bitDepth?: number
+  /** Present where it has an alpha channel, which is not decoded here. */
+  readonly alpha?: true
   readonly pixelAspect?: string | null
   readonly colour?: Colour | null
   /** Frames a second that the stream states. */
@@ -140,6 +142,8 @@ export interface Calls {
     readonly inStream?: true
     /** A box that only tells what the pictures are: decoders have no use for it. */
     readonly tells?: string
+    /** The profile that each code stands for, where the stream does not say one. */
+    readonly profiles?: Readonly<Record<string, string>>
     /** Brands it may stand in; all when absent. */
     readonly brands?: readonly string[]
   }

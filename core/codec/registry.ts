@@ -8,6 +8,7 @@ import { hevc } from './hevc/codec'
 import { mpeg2 } from './mpeg2/codec'
 import { opus } from './opus/codec'
 import { pcm } from './pcm/codec'
+import { rdd36 } from './rdd36/codec'
 import { uyvy } from './uyvy/codec'
 import { v210 } from './v210/codec'
 import { vp8 } from './vp8/codec'
@@ -16,7 +17,7 @@ import { stillFormats } from '../stills/registry'
 import { listed } from '../text'
 
 /** Picture codecs that are known: a new one is its folder and its line here. */
-export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, mpeg2, vp8, vp9, av1, v210, uyvy]
+export const pictureCodecs: PictureCodec[] = [h264, h264Intra, hevc, mpeg2, rdd36, vp8, vp9, av1, v210, uyvy]
 
 /** Sound codecs that are known. */
 export const soundCodecs: SoundCodec[] = [pcm, aac, opus, flac]

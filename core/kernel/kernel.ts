@@ -45,6 +45,9 @@ interface Loops {
   mpeg2Load(...numbers: readonly number[]): void
   mpeg2Cost(quantiser: number, to: number): void
   mpeg2Write(quantisers: number, to: number): number
+  rdd36Cosines(place: number): void
+  rdd36Picture(place: number): void
+  rdd36Part(from: number, size: number, ...numbers: readonly number[]): number
   difference(a: number, aBytes: number, b: number, bBytes: number, count: number): bigint
 }
 

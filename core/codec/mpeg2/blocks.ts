@@ -1,7 +1,7 @@
 import { BitWriter } from '../../bits'
 import type { Picture } from '../../picture/picture'
 import { coefficients1, intraWeights, meanSizes, quantisers, scans, written } from './tables'
-import { forward } from './transform'
+import { forward } from '../transform'
 import { meanPrecision, writeSliceHead, type IntraFormat } from './write'
 
 /** Blocks of a macroblock of 4:2:2. */

@@ -13,7 +13,7 @@ import { describeMpeg2 } from './describe'
 import { IntraEncoder, spread } from './encode'
 import { formOf, needForm, pictureBytes } from './forms'
 import { partsOf, starts } from './headers'
-import { forward, inverse } from './transform'
+import { forward, inverse } from '../transform'
 
 const encode = pictureCodec('mpeg2')!.encode!
 const d10: PictureShape = { width: 720, height: 576, rate: makeRate(25), scan: 'interlaced-tff' }

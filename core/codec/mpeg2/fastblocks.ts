@@ -2,7 +2,7 @@ import type { Kernel } from '../../kernel/kernel'
 import type { Picture } from '../../picture/picture'
 import { blocksEach, CodedPlanes, factors, gridOf, isMoving, means, pairBits, pairs, type Blocks } from './blocks'
 import { scans } from './tables'
-import { cosines } from './transform'
+import { cosines } from '../transform'
 import type { IntraFormat } from './write'
 
 const meanCodes = Uint16Array.from(means.flatMap((m) => [...m.codes]))

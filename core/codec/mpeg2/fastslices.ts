@@ -14,7 +14,7 @@ import {
   scans,
   type Codes,
 } from './tables'
-import { inverseCosines } from './transform'
+import { inverseCosines } from '../transform'
 
 /** A table as the kernel looks it up: what a code stands for above its length; 0 where there is none. */
 const lookup = ({ values, lengths }: Codes) =>

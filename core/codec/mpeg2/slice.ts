@@ -16,7 +16,7 @@ import {
   quantisers,
   scans,
 } from './tables'
-import { inverse } from './transform'
+import { inverse } from '../transform'
 
 /** What the slices of a picture have in common. */
 export interface PictureWork {

@@ -97,7 +97,7 @@ export async function readVideoEntry(box: InnerBox, first: () => Promise<Uint8Ar
   return {
     info: {
       codec: said.codec ?? codec?.name ?? printable(box.type).trim(),
-      profile: said.profile ?? null,
+      profile: said.profile ?? codec?.calls.mp4?.profiles?.[box.type] ?? null,
       level: said.level ?? null,
       width: said.width ?? width,
       height: said.height ?? height,
@@ -106,8 +106,8 @@ export async function readVideoEntry(box: InnerBox, first: () => Promise<Uint8Ar
       bitDepth: said.bitDepth ?? 8,
       pixelAspect: stated.pixelAspect ?? said.pixelAspect ?? '1:1',
       colour: joinedColour(stated.colour, said.colour ?? null),
-      // 32 are four channels (QuickTime File Format); codecs that are known here have none
-      ...(depth === 32 && !codec ? { alpha: true as const } : {}),
+      // 32 are four channels (QuickTime File Format); of codecs that are known here the stream says whether it has them
+      ...(said.alpha || (depth === 32 && !codec) ? { alpha: true as const } : {}),
       ...heldTogether(stated, said),
       ...untoldBy(stated, said),
       webCodec: said.webCodec ?? null,

@@ -15,6 +15,8 @@ export { deepen, difference, dither, downChroma, flatten, upChroma } from './pla
 export { packPcm, unpackPcm } from './pcm'
 export { preview } from './preview'
 export { range } from './range'
+export { rdd36Part, rdd36Picture } from './rdd36/part'
+export { rdd36Cosines } from './rdd36/transform'
 export { fromRgb, toRgb } from './rgb'
 export { scale } from './scale'
 export { truePeak } from './truepeak'
