@@ -67,7 +67,8 @@ export const exportCommand = defineCommand({
     'sound-tracks': {
       type: 'string',
       description:
-        'how sound tracks of a list are read that name no channels: each with one (each), or with all, mixed (mixed)',
+        'how sound tracks of a list are read that name no channels: each with one (each); with all, side by side ' +
+        '(beside) or mixed (mixed)',
     },
     outlet: { type: 'string', description: 'specification to hold the files against' },
     name: { type: 'string', description: 'name pattern', default: '{number}_{region}' },

@@ -53,6 +53,8 @@ it('of a list are read as a person says', async () => {
   await page.getByText('of which only').first().waitFor({ state: 'detached' })
   const { model, sources } = await timeline('tides')
   expect([model.soundTracks, sources.map((s) => s.state)]).toEqual(['mixed', ['linked', 'linked']])
+  await page.getByLabel('Sound tracks of tides').selectOption('all channels each, side by side')
+  await page.getByText('4 × 48 kHz, L R L R').waitFor()
 })
 
 it('that nobody reads are told from silence, and left out by one click', async () => {

@@ -67,14 +67,15 @@ export interface Track {
   readonly kind: 'video' | 'audio'
 }
 
-/** An edited timeline: all positions are frames from its start; `start` is the label of its first frame. */
 /**
  * How several sound tracks are read whose events name no channels: each carries one channel of its source, side by
- * side; or each carries all of them, from the first on, and what lies on one another is mixed.
+ * side; each carries all of them, side by side, as stems do; or each carries all of them, from the first on, and what
+ * lies on one another is mixed.
  */
-export const soundTrackReadings = ['each', 'mixed'] as const
+export const soundTrackReadings = ['each', 'beside', 'mixed'] as const
 export type SoundTracks = (typeof soundTrackReadings)[number]
 
+/** An edited timeline: all positions are frames from its start; `start` is the label of its first frame. */
 export interface Timeline {
   readonly name: string
   readonly rate: Rate
@@ -85,6 +86,8 @@ export interface Timeline {
   readonly tracks: readonly Track[]
   /** How its sound tracks are read where their events name no channels; `each` when absent. */
   readonly soundTracks?: SoundTracks
+  /** How many channels each of its sound tracks carries, where all of them lie side by side; told by its media. */
+  readonly trackWidths?: readonly number[]
   readonly events: readonly TimelineEvent[]
   readonly markers: readonly TimelineMarker[]
 }
@@ -223,21 +226,28 @@ export function soundTrackNumber(t: Pick<Timeline, 'tracks'>, track: string): nu
   return Math.max(1, t.tracks.filter((x) => x.kind === 'audio').findIndex((x) => x.name === track) + 1)
 }
 
+/** Channels of the sound tracks in front of one. */
+function channelsBefore({ tracks, trackWidths = [] }: Pick<Timeline, 'tracks' | 'trackWidths'>, track: string): number {
+  const at = tracks.filter((x) => x.kind === 'audio').findIndex((x) => x.name === track)
+  return trackWidths.slice(0, Math.max(0, at)).reduce((n, w) => n + w, 0)
+}
+
 /**
  * Which timeline channels a sound event feeds from which source channels, as pairs of 0-based [source, timeline]. A
  * list with a single sound track carries all channels of its source from channel 1 on; with several, each carries one,
- * unless they are said to be mixed: the source channel of the track's number, or the only one of a mono source. An
+ * unless they are said to carry all: the source channel of the track's number, or the only one of a mono source. An
  * event that names its channels is taken at its word: of those that a source does not have, see {@link channelsThere}.
  */
 export function soundRoute(
-  t: Pick<Timeline, 'tracks' | 'soundTracks'>,
+  t: Pick<Timeline, 'tracks' | 'soundTracks' | 'trackWidths'>,
   e: TimelineEvent,
   sourceChannels: number,
 ): [number, number][] {
-  const first = soundTrackNumber(t, e.track) - 1
+  const beside = t.soundTracks === 'beside'
+  const first = beside ? channelsBefore(t, e.track) : soundTrackNumber(t, e.track) - 1
   if (e.channels) return e.channels.map((c, i) => [c, first + i])
   if (t.soundTracks === 'mixed') return Array.from({ length: sourceChannels }, (_, i) => [i, i])
-  if (t.tracks.filter((x) => x.kind === 'audio').length <= 1)
+  if (beside || t.tracks.filter((x) => x.kind === 'audio').length <= 1)
     return Array.from({ length: sourceChannels }, (_, i) => [i, first + i])
   return [[sourceChannels === 1 ? 0 : first, first]]
 }

@@ -140,7 +140,7 @@ it('hears a pair on the third and fourth track of a list, and one channel on the
   await engine.close()
 })
 
-it('hears one channel of each track of a list, or has them mixed with all of theirs', async () => {
+it('hears one channel of each track of a list, or all of theirs: mixed, or side by side', async () => {
   rmSync(folder, { recursive: true })
   mkdirSync(storage, { recursive: true })
   tones(path.join(storage, 'band.wav'), [1000, 500])
@@ -185,6 +185,11 @@ it('hears one channel of each track of a list, or has them mixed with all of the
   const { verdict, why, fix } = loud.results.find((r) => r.rule.measure === 'full-scale')!
   expect([verdict, loud.cleared, fix?.overrides]).toEqual(['caution', true, { gain: 0.3 }])
   expect(why).toContain('channels 1 and 2 up to 2.7 dB beyond it')
+  await engine.outlets.choose([{ timelineId: t.id, regionId: 'r', outletId: 'loud' }], false)
+  // side by side they are two mixes, of which the first is the programme
+  await engine.timelines.setSoundTracks(t.id, 'beside')
+  expect((await engine.timelines.get(t.id)).info.audio[0]).toMatchObject({ channels: 4, layout: 'L R L R' })
+  for (const off of offFrom(await made('beside'), [1000, 500, 250, 125])) expect(off).toBeLessThan(1e-6)
   // what was read one way is another file, and back again the first one
   await engine.timelines.setSoundTracks(t.id, 'each')
   expect((await engine.timelines.get(t.id)).fingerprint.content).toBe(t.fingerprint.content)

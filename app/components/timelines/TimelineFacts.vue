@@ -202,6 +202,7 @@ const seen = new Map<string, { at: number; todo: number }>()
           @change="setSoundTracks(t, $event.target as HTMLSelectElement)"
         >
           <option value="each">one channel each, side by side</option>
+          <option value="beside">all channels each, side by side</option>
           <option value="mixed">all channels each, mixed</option>
         </select>
       </dd>

@@ -693,3 +693,28 @@ it.each([
   expect(a.channels).toBe(3)
   expect(assemblyInfo(a, sources).audio[0]!.layout).toBe(layout)
 })
+
+it.each<[string, number, (string | null)[], number[], string | null]>([
+  ['pairs that nothing names', 2, [null, null], [2, 2], 'L R L R'],
+  ['a surround and its stereo', 6, ['L R C LFE Ls Rs', null], [6, 2], 'L R C LFE Ls Rs L R'],
+  ['one that is mono', 2, [null, 'C'], [2, 1], 'L R ?'],
+  ['eight that nothing names, and a pair', 8, [null, 'L R'], [8, 2], '? ? ? ? ? ? ? ? L R'],
+])('tracks side by side carry all channels of theirs: %s', (_, first, layouts, widths, layout) => {
+  const sources = layouts.map((said, i): MediaInfo => ({
+    ...info,
+    audio: [{ ...info.audio[0]!, channels: i === 0 ? first : (said?.split(' ').length ?? 2), layout: said }],
+  }))
+  const timeline: Timeline = {
+    ...{ name: 't', rate, dropFrame: false, start: 0, length: 40, markers: [], soundTracks: 'beside' },
+    tracks: [
+      { name: 'M', kind: 'audio' },
+      { name: 'V', kind: 'video' },
+      { name: 'E', kind: 'audio' },
+    ],
+    events: [event('M', 0, 40, 0, { kind: 'audio' }), event('E', 10, 20, 0, { kind: 'audio' })],
+  }
+  const links = layouts.map((_said, i) => ({ clip: { file: { ...file, path: `${i}` }, offset: 0 }, outgoing: null }))
+  const a = makeAssembly(timeline, { links } as never, (f) => sources[Number(f.path)]!)
+  expect([a.timeline.trackWidths, a.channels]).toEqual([widths, widths[0]! + widths[1]!])
+  expect(assemblyInfo(a, sources).audio[0]!.layout).toBe(layout)
+})

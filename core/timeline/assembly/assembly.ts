@@ -16,7 +16,7 @@ import {
 import { hasFields } from '../../media/scan'
 import { fieldWork, turnsFields } from '../../picture/fields'
 import type { Problem } from '../../problem'
-import { saidLayout, sourceChannels, unnamed } from '../../sound/layout'
+import { layoutOf, saidLayout, sourceChannels, unnamed } from '../../sound/layout'
 import { soundRate, tracksTaken } from '../../sound/tracks'
 import { overlaps, type FrameRange } from '../../time/range'
 import type { Frames } from '../../time/rate'
@@ -75,7 +75,7 @@ export interface Assembly {
 
 /** Puts a timeline and its links together. `info` tells of each linked file; files that are not used are left out. */
 export function makeAssembly(
-  timeline: Timeline,
+  given: Timeline,
   linking: Pick<Linking, 'links'>,
   info: (file: MediaFile) => MediaInfo | null,
 ): Assembly {
@@ -89,6 +89,7 @@ export function makeAssembly(
     outgoing: l.outgoing && { source: indexOf(l.outgoing.file), offset: l.outgoing.offset },
   }))
   const infos = sources.map(info)
+  const timeline = given.soundTracks === 'beside' ? { ...given, trackWidths: widthsOf(given, places, infos) } : given
   const withChannels = (link: ClipLink | null, e: TimelineEvent) => {
     const own = link && e.kind === 'audio' ? channelsOf(infos[link.source]) : 0
     const channels = channelsThere(soundRoute(timeline, e, own), own)
@@ -129,6 +130,17 @@ export function makeAssembly(
   }
 }
 
+/** How many channels each sound track carries: as many as any of its events, and one at least. */
+function widthsOf(t: Timeline, links: Assembly['links'], infos: readonly (MediaInfo | null)[]): number[] {
+  const width = (e: TimelineEvent, k: number) => {
+    const link = links[k]!.clip
+    return e.channels?.length ?? (link ? channelsOf(infos[link.source]) : 0)
+  }
+  return t.tracks
+    .filter((x) => x.kind === 'audio')
+    .map((x) => Math.max(1, ...t.events.map((e, k) => (e.kind === 'audio' && e.track === x.name ? width(e, k) : 0))))
+}
+
 /** Sound of all events together at a sample rate, on as many channels as they feed. */
 function soundOfAll(
   timeline: Timeline,
@@ -148,7 +160,10 @@ function soundOfAll(
   return { sampleRate, channels, ...(layout ? { layout } : {}), ...(resampled.length ? { resampled } : {}) }
 }
 
-/** What the channels of a timeline are by all that feeds them; null where not all is said to be the same. */
+/**
+ * What the channels of a timeline are by all that feeds them; null where not all is said to be the same. Of tracks that
+ * lie side by side each is for itself: two channels are a pair there, and one that nothing names takes nothing away.
+ */
 function layoutFed(
   timeline: Timeline,
   links: Assembly['links'],
@@ -156,7 +171,11 @@ function layoutFed(
   channels: number,
 ): string | null {
   const fed = Array.from({ length: channels }, () => new Set<string>())
-  const said = infos.map((info) => (info ? saidLayout(info.audio)?.split(' ') : undefined))
+  const beside = timeline.soundTracks === 'beside'
+  const said = infos.map((info) => {
+    const names = info && (saidLayout(info.audio) ?? (beside && channelsOf(info) === 2 ? layoutOf(2) : null))
+    return names?.split(' ')
+  })
   timeline.events.forEach((e, k) => {
     const link = links[k]!.clip
     if (e.kind !== 'audio' || !link) return
@@ -165,7 +184,8 @@ function layoutFed(
       fed[to]?.add(names?.[c] ?? unnamed)
   })
   const names = fed.map((all) => (all.size === 1 ? [...all][0]! : unnamed))
-  return names.includes(unnamed) ? null : names.join(' ')
+  const known = beside ? names.some((name) => name !== unnamed) : !names.includes(unnamed)
+  return known ? names.join(' ') : null
 }
 
 /** The sources that events take from, by index: their pictures, their sound, and either. */

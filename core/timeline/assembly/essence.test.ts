@@ -69,6 +69,7 @@ describe('what is seen and heard in a range', () => {
     ['a layer', assembly(shots, { tracks: [...tracks, { name: 'V2', kind: 'video' }] })],
     ['sound', assembly([...shots, event(0, 140, 0, { kind: 'audio', track: 'A' })])],
     ['how its sound tracks are read', assembly(shots, { soundTracks: 'mixed' })],
+    ['how wide its sound tracks are', assembly(shots, { trackWidths: [2, 2] })],
     ['a level', assembly([{ ...shots[0]!, gain: -3 }, ...shots.slice(1)])],
     ['a raster', { ...plain, raster: { ...plain.raster, width: 720 } }],
     ['channels', { ...plain, channels: 4 }],

@@ -67,8 +67,9 @@ export function essenceOf(a: FrozenAssembly, range: FrameRange, written: number 
   })
   // samples of a frame are another number at another place, where a frame is no whole number of them
   const phase = (rates: readonly number[]) => rates.map((r) => (range.in * r * t.rate.den) % t.rate.num)
-  const { soundTracks } = t
-  const heard = { sampleRate, channels, ...(soundTracks ? { soundTracks } : {}) }
+  const { soundTracks, trackWidths } = t
+  const reading = { ...(soundTracks ? { soundTracks } : {}), ...(trackWidths ? { trackWidths } : {}) }
+  const heard = { sampleRate, channels, ...reading }
   const sound = written === null ? {} : { ...heard, phase: phase([sampleRate, written]) }
   const tracks = told.map((x) => x.kind)
   const length = range.out - range.in
