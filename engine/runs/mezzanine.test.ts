@@ -42,11 +42,11 @@ describe('a film of RDD 36', () => {
       return { ...info.video[0]!, timecode: info.timecode!.start }
     }
     expect(await said('reel.mov')).toMatchObject({
-      ...{ codec: 'rdd36', profile: '4:2:2', width: 320, height: 180, chroma: '4:2:2', bitDepth: 10, intra: true },
+      ...{ codec: 'rdd36', profile: '422', width: 320, height: 180, chroma: '4:2:2', bitDepth: 10, intra: true },
       ...{ scan: 'progressive', contradictions: [], timecode: '10:00:00:00' },
     })
-    expect(await said('fields.mov')).toMatchObject({ profile: '4:2:2 HQ', scan: 'interlaced-tff' })
-    expect(await said('keyed.mov')).toMatchObject({ profile: '4:4:4:4', chroma: '4:4:4', bitDepth: 12, alpha: true })
+    expect(await said('fields.mov')).toMatchObject({ profile: '422 HQ', scan: 'interlaced-tff' })
+    expect(await said('keyed.mov')).toMatchObject({ profile: '4444', chroma: '4:4:4', bitDepth: 12, alpha: true })
   })
 
   it('is made into an uncompressed master in its ten bits, frame by frame', async () => {
@@ -78,7 +78,7 @@ describe('a film of RDD 36', () => {
       }),
     )
     expect(Buffer.compare(to!.unit, from!.unit)).toBe(0)
-    expect(to!.info.video[0]).toMatchObject({ codec: 'rdd36', profile: '4:2:2', bitDepth: 10 })
+    expect(to!.info.video[0]).toMatchObject({ codec: 'rdd36', profile: '422', bitDepth: 10 })
   })
 
   it('with alpha says that it gets lost, and is made without', async () => {

@@ -84,8 +84,8 @@ export const rdd36: PictureCodec = {
       inStream: true,
       brands: ['mov'],
       profiles: {
-        ...{ apch: '4:2:2 HQ', apcn: '4:2:2', apcs: '4:2:2 LT', apco: '4:2:2 Proxy' },
-        ...{ ap4x: '4:4:4:4 XQ', ap4h: '4:4:4:4' },
+        ...{ apch: '422 HQ', apcn: '422', apcs: '422 LT', apco: '422 Proxy' },
+        ...{ ap4x: '4444 XQ', ap4h: '4444' },
       },
     },
   },
