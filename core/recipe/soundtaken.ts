@@ -1,7 +1,7 @@
 import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { canDownmix, downmixChannels, type Downmix } from '../sound/downmix'
-import { layoutOf, layoutTaken, routeOf, saidLayout, sourceChannels } from '../sound/layout'
+import { layoutOf, layoutTaken, mixesIn, routeOf, saidLayout, sourceChannels } from '../sound/layout'
 import type { RecipeSettings } from './settings'
 
 // What a file takes of a source's sound, and what becomes of its channels.
@@ -19,6 +19,13 @@ export interface Written {
   readonly layout: string | null
   /** What they are brought together from; absent where they are as they are taken. */
   readonly downmix?: Downmix
+}
+
+/** The widest mix of several that can be brought together, by its channels, in words. */
+function asOfOne(layout: string | null, route: readonly number[]): string {
+  const mixes = (layout ? mixesIn(layout) : []).filter((mix) => canDownmix(mix.map((c) => c.name).join(' ')))
+  const [mix] = mixes.sort((a, b) => b.length - a.length)
+  return mix ? `, as ${mix.map((c) => route[c.at]! + 1).join(' ')}` : ''
 }
 
 /** A file with what is written of its sound. */
@@ -54,7 +61,7 @@ export function soundTaken(
     problems.push({
       code: 'recipe.downmix',
       message: `Its ${route.length} channels ${what}: that is no mix to bring together.`,
-      fix: 'Choose the channels of one mix, as 1 2 3 4 5 6, or leave the downmix out.',
+      fix: `Choose the channels of one mix${asOfOne(from, route)}, or leave the downmix out.`,
     })
     return as
   }
