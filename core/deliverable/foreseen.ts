@@ -13,6 +13,7 @@ import { placement } from '../picture/scale'
 import type { Recipe } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { burnIns } from '../recipe/settings'
+import { stillWriting } from '../stills/registry'
 import type { Draft } from './draft'
 
 // What is said of a draft before it is made, beside what its recipient asks about: from settings and headers, and from
@@ -98,6 +99,18 @@ export const changesFields = ({ output: { video, perFrame = 1 }, recipe, timelin
   video !== null &&
   !recipeKind(recipe).copies &&
   (perFrame > 1 || hasFields(info.video[0]?.scan ?? 'progressive') !== hasFields(video.scan))
+
+/** Whether levels beyond black and white are cut off in a file. */
+export const cutsLevels = ({ output, recipe }: Draft): boolean =>
+  output.container === 'stills' && !recipeKind(recipe).copies && !stillWriting(recipe.stillFormat)[1].keepsBeyond
+
+/** Whether levels are others in a file: those beyond are cut off, or sharp edges are made anew in another size. */
+export function changesLevels(d: Draft): boolean {
+  const { output, recipe, timeline } = d
+  const [own] = timeline.info.video
+  if (!output.video || !own || recipeKind(recipe).copies) return false
+  return cutsLevels(d) || changesFields(d) || own.width !== output.video.width || own.height !== output.video.height
+}
 
 /** What there is besides pictures and sound that somebody may miss, and what of it is lost. */
 function dataOf(

@@ -22,6 +22,7 @@ import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, asksAboutUnits } from '../spec/spec'
+import { plural } from '../text'
 import { programmeRange, timelineSections } from '../lineup/lineup'
 import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
@@ -29,7 +30,7 @@ import { sourcesUsed, type Draft } from './draft'
 import { rulesBefore, ruledAs } from './outlet'
 import { fixFor, type Fix } from './fixes'
 import type { EarlierFile } from './sheet'
-import { changesFields, changesPictures, knownBefore, trapsOf } from './foreseen'
+import { changesFields, changesLevels, changesPictures, cutsLevels, knownBefore, trapsOf } from './foreseen'
 
 /** What is known around a draft: measures of its region, its name on disk, room. */
 export interface Known {
@@ -182,6 +183,13 @@ function saidOfCopied(d: Draft): string[] {
   return why ? [`Its sound is copied, and not measured: ${why.message}`] : []
 }
 
+/** That levels of the source are cut off, in words. */
+function saidOfLevels(d: Draft, pictures: PictureFacts | null): string[] {
+  const beyond = cutsLevels(d) ? (pictures?.levels?.excursions ?? []) : []
+  const frames = beyond.reduce((n, r) => n + r.out - r.in, 0)
+  return frames ? [`Levels beyond black and white, in ${plural(frames, 'frame')} of it, are cut off in the files.`] : []
+}
+
 /** What is known of a draft, put together. */
 interface Situated {
   readonly d: Draft
@@ -205,7 +213,8 @@ function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const head = sound?.head ?? pictures?.head ?? null
   const first = programmeRange(d.output, d.region).in
   const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
-  const notes = [...(d.output.notes ?? []), ...saidOf(head, first, d), ...saidOfHead(d), ...saidOfCopied(d)]
+  const said = [...saidOf(head, first, d), ...saidOfHead(d), ...saidOfCopied(d), ...saidOfLevels(d, pictures)]
+  const notes = [...(d.output.notes ?? []), ...said]
   return {
     ...{ d, known, pictures, head, first },
     units: isProblem(known.units)
@@ -229,13 +238,15 @@ function sourceReadings({ d, units, pictures, heard, head, damaged, first, read 
   const base = { ...whole, start: model.start + first + (head?.programme ?? 0) }
   const coded = typeof units === 'string' ? { leaning: null, unread: units } : { leaning: units.leaning }
   const damage = [...damageIn(d), ...damagedPictures(damaged, whole)]
-  const [changed, woven] = [changesPictures(d), changesFields(d)]
+  const [changed, woven, levelled] = [changesPictures(d), changesFields(d), changesLevels(d)]
+  const unlike = (m: Measure) =>
+    (m.seen === true && changed) || (m.ofFields === true && woven) || (m.ofLevels === true && levelled)
   const seen = pictures && d.output.video ? read({ pictures, ...labelOf(d), base }, 'measured over the region') : {}
   return {
     ...setAside(read({ described: describedMedia(info, model), coded }, 'source file'), 'said'),
     ...read({ damage, lookedThrough: !d.output.video || pictures !== null }, 'source file'),
     ...(heard ? read({ sound: heard, trouble: heard.faults, base }, 'measured over the region') : {}),
-    ...setAside(seen, 'changed', (m) => (m.seen === true && changed) || (m.ofFields === true && woven)),
+    ...setAside(seen, 'changed', unlike),
   }
 }
 

@@ -277,6 +277,8 @@ export interface Measure {
   readonly seen?: true
   /** Whether it is seen in the fields of pictures: making fields, and joining them, changes it. */
   readonly ofFields?: true
+  /** Whether it is of levels beyond black and white, which another size changes, and files that cannot hold them. */
+  readonly ofLevels?: true
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
   /** How far it may move when sound is coded with loss, and when it is brought to another rate, as measured here. */

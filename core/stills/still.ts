@@ -101,6 +101,8 @@ export interface StillWriting {
   bytes(width: number, height: number): number
   /** How many that may be off; absent where files are as long as their pictures make them. */
   readonly bytesOff?: number
+  /** Present where levels beyond black and white stay what they are; they are cut off where it is absent. */
+  readonly keepsBeyond?: true
   write(picture: RgbSignal, told: StillTold, library: StillLibrary): Promise<Uint8Array>
 }
 

@@ -21,6 +21,7 @@ import {
   smallReel,
   testEngine,
 } from '../../tests/fixtures'
+import { mezzanine } from '../../tests/mezzanine'
 import type { Session } from '../session'
 
 // What is said of a file before it is made is what is read of it when it is written: where both are known, they agree.
@@ -50,6 +51,10 @@ beforeAll(async () => {
   writeFileSync(path.join(storage, 'intra.mxf'), await film({ codec: 'h264-intra' }))
   await smallReel(path.join(storage, 'reel.mov'))
   await smallReel(path.join(storage, 'fast.mov'), { rate: makeRate(50) })
+  // levels far beyond black and white
+  mezzanine(path.join(storage, 'wild.mov'), 10, {
+    sample: (k, x, y) => (k > 0 ? 512 : 20 + (((x * 7919 + y * 6007) >> 3) % 990)),
+  })
   const sound = Float32Array.from({ length: 96_000 }, (_, i) => Math.sin(i / 20) / 2)
   const said = { description: '', originator: '', originatorReference: '', date: '', time: '', history: '' }
   const bext = { ...said, timeReference: 0, loudness: null }
@@ -68,6 +73,7 @@ beforeAll(async () => {
     ['film.mxf', 9],
     ['intra.mxf', 9],
     ['fast.mov', 9],
+    ['wild.mov', 9],
     ['tape.wav', 90_000],
     ['tracks.wav', 90_000],
   ] as const) {
@@ -128,6 +134,11 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ['a sequence of PNG', 'reel.mov', recipe('sequence', { stillFormat: 'png-16' }), []],
   ['a sequence of OpenEXR', 'reel.mov', recipe('sequence', { stillFormat: 'exr-zip' }), []],
   ['a still', 'reel.mov', recipe('still'), []],
+  ['a master beyond white', 'wild.mov', recipe('master'), ['levels']],
+  ['a sequence of what cannot be beyond white', 'wild.mov', recipe('sequence', { stillFormat: 'dpx-10' }), []],
+  ['a smaller master beyond white', 'wild.mov', recipe('master', { width: 160, height: 90 }), []],
+  ['a viewing copy beyond white', 'wild.mov', recipe('viewing', { width: null, height: null }), []],
+  ['a sequence beyond white', 'wild.mov', recipe('sequence', { stillFormat: 'exr-zip' }), ['levels']],
   ['a master at 96 kHz', 'reel.mov', recipe('master', { sampleRate: 96_000 }), []],
   [
     'a smaller copy at 96 kHz',

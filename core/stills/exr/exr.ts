@@ -10,6 +10,7 @@ const writing = (name: string, words: string, compression: number): StillWriting
   bitDepth: 16,
   states: statedBy(systems),
   bytes: (width, height) => width * height * 6 + height * 16 + 4096,
+  keepsBeyond: true,
   write: (picture, told, library) => writeExr(picture, told, compression, library),
 })
 
