@@ -1,4 +1,6 @@
 import fc from 'fast-check'
+import { bt709, lumaWeightsFor } from '../media/colour'
+import type { Colour } from '../media/media'
 import { describe, expect, it } from 'vitest'
 import { blackPicture, type Picture } from '../picture/picture'
 import { makeRate } from '../time/rate'
@@ -105,11 +107,11 @@ describe('levels (EBU R 103) and bars', () => {
     return m.result()
   }
   it.each([
-    // 105 % is code 245.95, −5 % is 5.05: one code within, one beyond
-    ['luma at 105 %', 245, 128, 128, 0],
-    ['luma over 105 %', 247, 128, 128, 1],
-    ['luma at −5 %', 6, 128, 128, 0],
-    ['luma under −5 %', 4, 128, 128, 1],
+    // 103 % is code 241.57, −1 % is 13.81: one code within, one beyond
+    ['luma at 103 %', 241, 128, 128, 0],
+    ['luma over 103 %', 242, 128, 128, 1],
+    ['luma at −1 %', 14, 128, 128, 0],
+    ['luma under −1 %', 13, 128, 128, 1],
     ['full red of BT.601', 81, 90, 240, 0],
     ['red that no R′G′B′ has', 120, 90, 240, 1],
     ['blue over its white', 200, 240, 110, 1],
@@ -143,6 +145,7 @@ describe('levels (EBU R 103) and bars', () => {
             }
           })
           const out = (v: number) => v < -0.05 - 1e-9 || v > 1.05 + 1e-9
+          const high = (l: number) => l < -0.01 - 1e-9 || l > 1.03 + 1e-9
           const near = (v: number) => Math.min(Math.abs(v + 0.05), Math.abs(v - 1.05)) < 1e-9
           const seen = colours.map(([y, u, v]) => {
             const [l, b, r] = [(y - 16) / 219, (u - 128) / 224, (v - 128) / 224]
@@ -152,13 +155,23 @@ describe('levels (EBU R 103) and bars', () => {
           fc.pre(!seen.some((c) => near(c.l) || c.rgb.some(near)))
           const share = (n: number) => Math.round((n * 1e6) / 8)
           expect(traceOf(p).outside).toEqual({
-            luma: share(seen.filter((c) => out(c.l)).length),
+            luma: share(seen.filter((c) => high(c.l)).length),
             gamut: share(seen.filter((c) => c.rgb.some(out)).length),
           })
         },
       ),
       { numRuns: lines > 500 ? 20 : 150 },
     )
+  })
+  it('go by the matrix of the pictures', () => {
+    // a red of BT.2020 at 102 %, inside by its own matrix and at 107 % by that of BT.709
+    const p = patch(75, 96, 242, 1)
+    const gamut = (colour: Colour | null, lines: number) =>
+      traceOf(p, { weights: lumaWeightsFor(colour, lines) }).outside.gamut
+    expect(gamut({ primaries: 9, transfer: 14, matrix: 9, fullRange: false }, 2160)).toBe(0)
+    expect(gamut(bt709, 2160)).toBe(1e6)
+    // what states none has that of its lines
+    expect([gamut(null, 1080), gamut(null, 576)]).toEqual([gamut(bt709, 1080), gamut({ ...bt709, matrix: 6 }, 576)])
   })
   it('allows one per cent of the picture', () => {
     const small = frame(110)

@@ -5,8 +5,8 @@ import type { Trace } from './trace'
 /** Levels of pictures over a file, and the area that is not bars. */
 export interface LevelFacts {
   /**
-   * Frames with more than 1 % of the picture outside −5 % … 105 % in luma or in R′, G′, B′ (EBU R 103), and the largest
-   * share, in per cent.
+   * Frames with more than 1 % of the picture outside −1 % … 103 % in luma, or −5 % … 105 % in R′, G′, B′ (EBU R
+   * 103), and the largest share, in per cent.
    */
   readonly excursions: readonly (FrameRange & { readonly share: number })[]
   /** Lowest and highest luma, in per cent of the nominal range. */

@@ -1,3 +1,4 @@
+import type { LumaWeights } from '../media/colour'
 import { columnsOf, combed, type Columns } from '../kernel/combing'
 import { rangeOf } from '../kernel/range'
 import type { Picture } from '../picture/picture'
@@ -23,7 +24,7 @@ export interface Trace {
   readonly bright: number
   /** Lines and columns that are black at the top, bottom, left, right. */
   readonly bars: readonly [number, number, number, number]
-  /** Shares of samples, in millionths, whose luma or whose R′, G′ or B′ lies outside −5 % … 105 % (EBU R 103). */
+  /** Shares of samples, in millionths, whose luma, and whose R′, G′ or B′ lie outside the limits of EBU R 103. */
   readonly outside: { readonly luma: number; readonly gamut: number }
   /** Lowest and highest luma, in thousandths of the nominal range. */
   readonly lowest: number
@@ -55,7 +56,7 @@ function placesOf(count: number, width: number): Int32Array {
   return made
 }
 
-/** Takes traces of pictures one after the other. */
+/** Takes traces of pictures one after the other; of levels by the weights of their luma, see {@link rangeOf}. */
 export interface Tracer {
   /** Of a picture, or of one that stands in for another that is `damaged`. */
   take(p: Picture, damaged?: boolean): Trace
@@ -63,7 +64,7 @@ export interface Tracer {
   pause(): void
 }
 
-export function tracer(): Tracer {
+export function tracer(weights?: LumaWeights): Tracer {
   let before: Columns | null = null
   return {
     take(p, damaged = false) {
@@ -71,7 +72,7 @@ export function tracer(): Tracer {
       const follows = own && before?.width === own.width && before.height === own.height
       const found = follows ? combedOf(own, before!) : null
       before = own
-      return { ...traceOf(p, damaged), combed: found }
+      return { ...traceOf(p, { damaged, weights }), combed: found }
     },
     pause: () => void (before = null),
   }
@@ -84,8 +85,13 @@ function combedOf(own: Columns, before: Columns): Trace['combed'] {
   return { own: share(counts.own), topAfter: share(counts.topAfter), bottomAfter: share(counts.bottomAfter) }
 }
 
+interface TraceAsked {
+  readonly damaged?: boolean
+  readonly weights?: LumaWeights | undefined
+}
+
 /** The trace of a picture by itself, or of one that stands in for another that is damaged. */
-export function traceOf(p: Picture, damaged = false): Trace {
+export function traceOf(p: Picture, { damaged = false, weights }: TraceAsked = {}): Trace {
   const shift = p.bitDepth - 8
   const Y = p.planes[0]
   const luma = new Uint16Array(columns * rows)
@@ -120,7 +126,15 @@ export function traceOf(p: Picture, damaged = false): Trace {
       }
     }
   }
-  return { luma, colour, bright, bars: barsOf(p), ...levelsOf(p, ch), combed: null, ...(damaged ? { damaged } : {}) }
+  return {
+    luma,
+    colour,
+    bright,
+    bars: barsOf(p),
+    ...levelsOf(p, ch, weights),
+    combed: null,
+    ...(damaged ? { damaged } : {}),
+  }
 }
 
 /** Lines and columns at the edges on which nothing but black was found. */
@@ -151,8 +165,12 @@ function barsOf(p: Picture): [number, number, number, number] {
 }
 
 /** How much of a picture lies outside the range of EBU R 103. */
-function levelsOf(p: Picture, chromaLines: number): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
-  const { samples, lowest, highest, luma, gamut } = rangeOf({ ...p, chromaLines })
+function levelsOf(
+  p: Picture,
+  chromaLines: number,
+  weights?: LumaWeights,
+): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
+  const { samples, lowest, highest, luma, gamut } = rangeOf({ ...p, chromaLines, ...(weights ? { weights } : {}) })
   const unit = 1 << (p.bitDepth - 8)
   const share = (n: number) => Math.round((n * 1e6) / Math.max(1, samples))
   const level = (code: number) => Math.round((code - 16 * unit) * (1 / (219 * unit)) * 1000)

@@ -45,12 +45,16 @@ it('is the same at 720 lines and more, where the matrix is another', () => {
 })
 
 it('finds the codes at the very bounds on their right sides', () => {
-  // −5 % is code 5.05, 105 % is 245.95
-  for (const [code, out] of [
-    [5, 1],
-    [6, 0],
-    [245, 0],
-    [246, 1],
+  // of luma −1 % is code 13.81, 103 % is 241.57; of R′G′B′ −5 % is 5.05, 105 % is 245.95
+  for (const [code, luma, gamut] of [
+    [5, 1, 1],
+    [6, 1, 0],
+    [13, 1, 0],
+    [14, 0, 0],
+    [241, 0, 0],
+    [242, 1, 0],
+    [245, 1, 0],
+    [246, 1, 1],
   ] as const) {
     const planes = [
       new Uint8Array(64 * 64).fill(code),
@@ -59,6 +63,6 @@ it('finds the codes at the very bounds on their right sides', () => {
     ]
     const found = rangeOf({ planes: planes as never, width: 64, height: 64, chromaLines: 32 })
     const all = 16 * 16
-    expect(found).toEqual({ samples: all, lowest: code, highest: code, luma: out * all, gamut: out * all })
+    expect(found).toEqual({ samples: all, lowest: code, highest: code, luma: luma * all, gamut: gamut * all })
   }
 })

@@ -1,6 +1,9 @@
 import { kernel, type Kernel } from './kernel'
 import type { Samples2d } from './scale'
 
+/** The shares of red and of blue in luma. */
+type Weights = readonly [kr: number, kb: number]
+
 /** Planes of a picture whose levels are asked: narrow range, 8 bits in bytes or 10 in 16-bit words. */
 export interface RangeJob {
   readonly planes: readonly [Samples2d, Samples2d, Samples2d]
@@ -8,6 +11,8 @@ export interface RangeJob {
   readonly height: number
   /** Lines of a chroma plane. */
   readonly chromaLines: number
+  /** Kr and Kb of its matrix; where none is known those of BT.709 from 720 lines on, else of BT.601. */
+  readonly weights?: Weights
 }
 
 /** What is found on every fourth luma sample and every other chroma sample of every other line of chroma. */
@@ -16,20 +21,23 @@ export interface RangeFound {
   /** Lowest and highest luma, as codes. */
   readonly lowest: number
   readonly highest: number
-  /** Samples outside −5 % … 105 % in luma, and in R′, G′ or B′ (EBU R 103). */
+  /** Samples outside −1 % … 103 % in luma, and outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
   readonly luma: number
   readonly gamut: number
 }
 
-/** Kr and Kb: BT.709 from 720 lines on, else BT.601. */
-const weights = (height: number) => (height >= 720 ? ([0.2126, 0.0722] as const) : ([0.299, 0.114] as const))
+const weightsOf = ({ weights, height }: RangeJob): Weights =>
+  weights ?? (height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114])
 
 const unitOf = (plane: Samples2d) => (plane instanceof Uint16Array ? 4 : 1)
 
-/** Luma codes that are inside where there is no colour, and how far the larger colour difference can push them. */
-function bounds(height: number, unit: number) {
-  const [kr, kb] = weights(height)
+/**
+ * Luma codes that are inside, those whose R′, G′ and B′ are where there is no colour, and how far the larger colour
+ * difference can push them.
+ */
+function bounds([kr, kb]: Weights, unit: number) {
   return {
+    luma: [16 * unit - 0.01 * 219 * unit, 16 * unit + 1.03 * 219 * unit] as const,
     floor: 16 * unit - 0.05 * 219 * unit,
     ceiling: 16 * unit + 1.05 * 219 * unit,
     furthest: Math.max(2 * (1 - kr), 2 * (1 - kb)) * (219 / 224),
@@ -38,17 +46,18 @@ function bounds(height: number, unit: number) {
 
 const countOf = (cw: number, lines: number) => Math.ceil(cw / 2) * Math.ceil(lines / 2)
 
-export function rangePlain({ planes, width, height, chromaLines }: RangeJob): RangeFound {
+export function rangePlain(job: RangeJob): RangeFound {
+  const { planes, width, height, chromaLines } = job
   const [Y, U, V] = planes
   const unit = unitOf(Y)
   const cw = (width + 1) >> 1
-  const [kr, kb] = weights(height)
+  const [kr, kb] = weightsOf(job)
   const kg = 1 - kr - kb
   const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)]
   const [gv, gu] = [-(rv * kr) / kg, -(bu * kb) / kg]
   const rows = chromaLines < height ? 2 : 1
   const [yScale, cScale] = [1 / (219 * unit), 1 / (224 * unit)]
-  const { floor, ceiling, furthest } = bounds(height, unit)
+  const { luma: within, floor, ceiling, furthest } = bounds([kr, kb], unit)
   const grey = 128 * unit
   let [luma, gamut, lowest, highest] = [0, 0, Infinity, -Infinity]
   for (let y = 0; y < chromaLines; y += 2) {
@@ -58,13 +67,13 @@ export function rangePlain({ planes, width, height, chromaLines }: RangeJob): Ra
       const cr = V[y * cw + x]! - grey
       if (code < lowest) lowest = code
       if (code > highest) highest = code
+      if (code < within[0] || code > within[1]) luma++
       // luma within these by the largest step that chroma can take needs no closer look
       const step = furthest * Math.max(cb < 0 ? -cb : cb, cr < 0 ? -cr : cr)
       if (code - step > floor && code + step < ceiling) continue
       const l = (code - 16 * unit) * yScale
       const u = cb * cScale
       const v = cr * cScale
-      if (l < -0.05 || l > 1.05) luma++
       const r = l + rv * v
       const g = l + gv * v + gu * u
       const b = l + bu * u
@@ -80,7 +89,8 @@ export function rangeOf(job: RangeJob): RangeFound {
   return fast ? rangeFast(job, fast) : rangePlain(job)
 }
 
-function rangeFast({ planes, width, height, chromaLines }: RangeJob, fast: Kernel): RangeFound {
+function rangeFast(job: RangeJob, fast: Kernel): RangeFound {
+  const { planes, width, height, chromaLines } = job
   const [Y] = planes
   const bytes = Y.BYTES_PER_ELEMENT
   const cw = (width + 1) >> 1
@@ -95,9 +105,10 @@ function rangeFast({ planes, width, height, chromaLines }: RangeJob, fast: Kerne
     const at = [y!, u!, v!][i]!
     for (let n = 0; n < lines; n++) memory.set(from.subarray(n * step, n * step + size), at + n * size)
   })
-  const [kr, kb] = weights(height)
-  const { floor, ceiling, furthest } = bounds(height, unitOf(Y))
-  const inside = [Math.floor(floor) + 1, Math.ceil(ceiling) - 1, Math.ceil(furthest * 16)] as const
+  const [kr, kb] = weightsOf(job)
+  const { luma: within, floor, ceiling, furthest } = bounds([kr, kb], unitOf(Y))
+  const ends = [Math.ceil(within[0]), Math.floor(within[1])] as const
+  const inside = [...ends, Math.floor(floor) + 1, Math.ceil(ceiling) - 1, Math.ceil(furthest * 16)] as const
   fast.run.range(bytes, y!, u!, v!, width, cw, lines, ...inside, kr, kb, out!)
   const found = new Int32Array(4)
   fast.take(out!, found)

@@ -86,6 +86,12 @@ export const luma709: LumaWeights = [0.2126, 0.0722]
 const luma601: LumaWeights = [0.299, 0.114]
 const luma2020: LumaWeights = [0.2627, 0.0593]
 
+/** The weights of luma of pictures of so many lines: where nothing states their matrix, as is usual for as many. */
+export function lumaWeightsFor(colour: Colour | null, lines: number): LumaWeights {
+  if (colour && colour.matrix !== 2) return lumaWeights(colour.matrix)
+  return lines >= 720 ? luma709 : luma601
+}
+
 /** The weights of luma by the matrix code of ITU-T H.273 table 4; those of BT.709 where it tells none. */
 export function lumaWeights(matrix: number): LumaWeights {
   if (matrix === 5 || matrix === 6) return luma601

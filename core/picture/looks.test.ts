@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { luma709 } from '../media/colour'
 import { describe, expect, it } from 'vitest'
 import { differenceGain, differenceOf } from './difference'
 import { blackPicture, toChroma422, toDepth, type Picture } from './picture'
@@ -25,7 +26,7 @@ describe('the waveform of a picture', () => {
     ['below black', 4, 8, -5.48],
     ['above white of ten bits', 1019, 10, 109],
   ] as const)('%s is where its level is', (_, code, depth, percent) => {
-    const w = waveformOf(flat(code, depth))
+    const w = waveformOf(flat(code, depth), luma709)
     for (const column of [0, 100, 255]) {
       const [level, ...more] = shown(w.density, column)
       expect([Math.abs(level! - percent) < 0.3, more]).toEqual([true, []])
@@ -35,7 +36,7 @@ describe('the waveform of a picture', () => {
   it('tells columns apart, and one sample is seen', () => {
     const p = flat(16)
     p.planes[0][3 * 512 + 300] = 235
-    const { density, highest: most } = waveformOf(p)
+    const { density, highest: most } = waveformOf(p, luma709)
     expect(shown(density, 150)).toHaveLength(2)
     expect(shown(density, 149)).toHaveLength(1)
     expect(most).toBeCloseTo(100, 5)
@@ -43,7 +44,7 @@ describe('the waveform of a picture', () => {
   it('says what EBU R 103 asks', () => {
     const p = flat(128)
     p.planes[0].fill(254, 0, 512 * 8)
-    const { luma, gamut } = waveformOf(p)
+    const { luma, gamut } = waveformOf(p, luma709)
     expect([luma, gamut]).toEqual([50, 50])
   })
 })

@@ -1,8 +1,12 @@
 import { rangeOf } from '../kernel/range'
+import type { LumaWeights } from '../media/colour'
 import { chromaSize, type Picture } from './picture'
 
 /** Columns of a waveform, and its levels from the top: from 110 % of the nominal range down to −10 %. */
 export const waveformSize = { columns: 256, levels: 240, highest: 110, lowest: -10 } as const
+
+/** What luma may be, in per cent of the nominal range (EBU R 103). */
+export const lumaLimits = { lowest: -1, highest: 103 } as const
 
 /** How often each level of luma stands in each part of a picture's width, and what EBU R 103 asks. */
 export interface Waveform {
@@ -11,13 +15,16 @@ export interface Waveform {
   /** Lowest and highest luma, in per cent of the nominal range. */
   readonly lowest: number
   readonly highest: number
-  /** Per cent of the samples outside −5 % … 105 % in luma, and in R′, G′ or B′ (EBU R 103). */
+  /** Per cent of the samples outside −1 % … 103 % in luma, and outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
   readonly luma: number
   readonly gamut: number
 }
 
-/** The waveform of a picture's luma, from its own samples: what lies below black and above white is in it. */
-export function waveformOf(p: Picture): Waveform {
+/**
+ * The waveform of a picture's luma, and its levels by the weights of luma, from its own samples: what lies below black
+ * and above white is in it.
+ */
+export function waveformOf(p: Picture, weights: LumaWeights): Waveform {
   const { columns, levels, highest, lowest } = waveformSize
   const [Y] = p.planes
   const unit = 1 << (p.bitDepth - 8)
@@ -37,7 +44,7 @@ export function waveformOf(p: Picture): Waveform {
   const density = Uint8Array.from(counts, (n) =>
     n === 0 ? 0 : 48 + Math.round(207 * Math.min(1, Math.log1p(n) / most)),
   )
-  const found = rangeOf({ planes: p.planes, width: p.width, height: p.height, chromaLines: chromaSize(p).height })
+  const found = rangeOf({ ...p, chromaLines: chromaSize(p).height, weights })
   const percent = (code: number) => ((code / unit - 16) / 219) * 100
   const extremes = extremesOf(Y)
   return {

@@ -1,4 +1,5 @@
 import sharp from 'sharp'
+import type { LumaWeights } from '../../core/media/colour'
 import { differenceOf } from '../../core/picture/difference'
 import { toRgb, type Picture } from '../../core/picture/picture'
 import { waveformOf, waveformSize } from '../../core/picture/waveform'
@@ -21,8 +22,8 @@ export function pngOf(picture: Picture): Promise<Buffer> {
 }
 
 /** The waveform of a picture as PNG, white where samples are and clear elsewhere, with what it measures. */
-export async function waveformImage(picture: Picture): Promise<Looked> {
-  const { density, ...figures } = waveformOf(picture)
+export async function waveformImage(picture: Picture, weights: LumaWeights): Promise<Looked> {
+  const { density, ...figures } = waveformOf(picture, weights)
   const raw = new Uint8Array(density.length * 2)
   density.forEach((d, i) => raw.set([255, d], i * 2))
   const size = { width: waveformSize.columns, height: waveformSize.levels }

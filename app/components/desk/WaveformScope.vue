@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../../contract/timelines'
-import { waveformSize } from '../../../core/picture/waveform'
+import { lumaLimits, waveformSize } from '../../../core/picture/waveform'
 import { frameUrl } from '../../lib/stills'
 import { useLooked } from '../../lib/looked'
 import { useEditor } from '../../stores/editor'
@@ -15,7 +15,8 @@ const { looked, failed } = useLooked(() =>
 )
 const { highest, lowest } = waveformSize
 const y = (percent: number) => `${((highest - percent) / (highest - lowest)) * 100}%`
-const lines = [105, 100, 50, 0, -5]
+const limits: readonly number[] = [lumaLimits.highest, lumaLimits.lowest]
+const lines = [100, 50, 0, ...limits]
 const say = (v: number | boolean | undefined, digits: number) => Number(v).toFixed(digits).replace('-', '−')
 const figures = computed(() => {
   const f = looked.value?.figures
@@ -32,12 +33,7 @@ const figures = computed(() => {
 <template>
   <figure class="scope" aria-label="Waveform">
     <div class="field">
-      <span
-        v-for="n in lines"
-        :key="n"
-        class="line num"
-        :class="{ limit: n === 105 || n === -5 }"
-        :style="{ top: y(n) }"
+      <span v-for="n in lines" :key="n" class="line num" :class="{ limit: limits.includes(n) }" :style="{ top: y(n) }"
         ><span>{{ String(n).replace('-', '−') }}</span></span
       >
       <img v-if="looked" :src="looked.src" alt="Waveform of the picture" />

@@ -2,8 +2,8 @@ import { sample } from './sample'
 
 // Levels of a picture against EBU R 103; the plain reference is ../range.ts, and floats are worked out as there.
 
-/** Whether a sample is outside in luma (1), in R′, G′ or B′ (2), or both (3). */
-function outside(code: i32, cb: i32, cr: i32, unit: i32, kr: f64, kb: f64): i32 {
+/** Whether a sample is outside in R′, G′ or B′. */
+function outside(code: i32, cb: i32, cr: i32, unit: i32, kr: f64, kb: f64): bool {
   const kg = 1 - kr - kb
   const rv = 2 * (1 - kr)
   const bu = 2 * (1 - kb)
@@ -17,8 +17,7 @@ function outside(code: i32, cb: i32, cr: i32, unit: i32, kr: f64, kb: f64): i32 
   const r = l + rv * v
   const g = l + gv * v + gu * u
   const b = l + bu * u
-  const gamut = r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05
-  return (l < -0.05 || l > 1.05 ? 1 : 0) | (gamut ? 2 : 0)
+  return r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05
 }
 
 const byte = i32x4.splat(0xff)
@@ -40,7 +39,8 @@ function chromas(at: usize, bytes: i32): v128 {
 
 /**
  * Counts over lines that stand one after the other: luma of `width`, chroma of `cw`, every fourth and every other
- * sample. Codes from `floor` to `ceiling` are inside, with `reach` sixteenths of the larger colour difference to spare.
+ * sample. Codes from `first` to `last` are inside in luma; those from `floor` to `ceiling` in R′, G′ and B′, with `reach`
+ * sixteenths of the larger colour difference to spare.
  * Writes four integers: lowest and highest luma, samples outside in luma, and in R′, G′ or B′.
  */
 export function range(
@@ -51,6 +51,8 @@ export function range(
   width: i32,
   cw: i32,
   lines: i32,
+  first: i32,
+  last: i32,
   floor: i32,
   ceiling: i32,
   reach: i32,
@@ -65,6 +67,8 @@ export function range(
   const one = i16x8.splat(1)
   const least = i16x8.splat(<i16>floor)
   const most = i16x8.splat(<i16>ceiling)
+  const start = i16x8.splat(<i16>first)
+  const end = i16x8.splat(<i16>last)
   let lows = i16x8.splat(0x7fff)
   let highs = i16x8.splat(0)
   let low = 0x7fff
@@ -80,31 +84,24 @@ export function range(
       const codes = lumas(line + <usize>(2 * x * bytes), bytes)
       lows = i16x8.min_s(lows, codes)
       highs = i16x8.max_s(highs, codes)
+      const beyond = v128.or(i16x8.lt_s(codes, start), i16x8.gt_s(codes, end))
+      luma += popcnt(i16x8.bitmask(beyond))
       const p = i16x8.abs(i16x8.sub(chromas(cb + <usize>(x * bytes), bytes), greys))
       const q = i16x8.abs(i16x8.sub(chromas(cr + <usize>(x * bytes), bytes), greys))
       const step = i16x8.add(i16x8.shr_u(i16x8.mul(i16x8.max_s(p, q), factor), 4), one)
       const inside = v128.and(i16x8.ge_s(i16x8.sub(codes, step), least), i16x8.le_s(i16x8.add(codes, step), most))
       if (i16x8.all_true(inside)) continue
       for (let i = x; i < x + 16; i += 2) {
-        const found = outside(
-          sample(line, 2 * i, bytes),
-          sample(cb, i, bytes) - grey,
-          sample(cr, i, bytes) - grey,
-          unit,
-          kr,
-          kb,
-        )
-        luma += found & 1
-        gamut += found >> 1
+        const code = sample(line, 2 * i, bytes)
+        if (outside(code, sample(cb, i, bytes) - grey, sample(cr, i, bytes) - grey, unit, kr, kb)) gamut++
       }
     }
     for (; x < cw; x += 2) {
       const code = sample(line, min(width - 1, 2 * x), bytes)
       low = min(low, code)
       high = max(high, code)
-      const found = outside(code, sample(cb, x, bytes) - grey, sample(cr, x, bytes) - grey, unit, kr, kb)
-      luma += found & 1
-      gamut += found >> 1
+      if (code < first || code > last) luma++
+      if (outside(code, sample(cb, x, bytes) - grey, sample(cr, x, bytes) - grey, unit, kr, kb)) gamut++
     }
   }
   for (let shift = 0; shift < 8; shift++) {

@@ -4,6 +4,7 @@ import { headIn } from '../../../core/deliverable/sheet'
 import { proofSpread } from '../../../core/deliverable/spread'
 import type { PictureSource } from '../../../core/codec/codec'
 import { accepting } from '../../../core/codec/damage'
+import { lumaWeightsFor } from '../../../core/media/colour'
 import type { Media } from '../../../core/media/media'
 import { isMade, leadOf, placed, sectionAt, timelineSections } from '../../../core/lineup/lineup'
 import { shareOther } from '../../../core/picture/difference'
@@ -59,13 +60,14 @@ export async function see(
   if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || (known === null && proofSpread(item.recipe, item.spec) === 0)
-  const meters = whole ? partsMeter({ ...written.info.video[0]!, rate: fileBase(item).rate }) : null
+  const v = written.info.video[0]!
+  const meters = whole ? partsMeter({ ...v, rate: fileBase(item).rate }) : null
   let decoded = 0
   const sections = placed(item.output)
   const lead = leadOf(item.output)
   const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
-  const { take, pause } = tracer()
+  const { take, pause } = tracer(lumaWeightsFor(v.colour, v.height))
   let traced = -1
   const parts = timelineSections(item.output)
   const starts = new Set(parts.map((s) => s.at))

@@ -1,5 +1,6 @@
 import { readThrough } from '../../../core/codec/damage'
 import { pictureMeters } from '../../../core/analysis/pictures'
+import { lumaWeightsFor } from '../../../core/media/colour'
 import { packTrace, tracer, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import type { PictureFacts } from '../../../core/analysis/pictures'
 import { pieces, type FrameRange } from '../../../core/time/range'
@@ -62,9 +63,9 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
     // pictures are compressed on other threads; a few may be under way at once
     const pending: Promise<void>[] = []
     try {
-      const { take, pause } = tracer()
+      const v = source.info.video[0]!
+      const { take, pause } = tracer(lumaWeightsFor(v.colour, v.height))
       for (const stretch of await unseen(context, source, range)) {
-        const v = source.info.video[0]!
         pause()
         for await (const { frame, picture, damaged } of readThrough(source.pictures(), stretch, v)) {
           if (!follows(source, frame)) pause()
