@@ -17,8 +17,8 @@ function frame(level: number, moving = 0): Picture {
   return p
 }
 const black = () => blackPicture(256, 144, '4:2:0', 8)
-function measure(pictures: readonly Picture[]) {
-  const m = contentMeter({ rate, shortestFreeze: 25 })
+function measure(pictures: readonly Picture[], colour: Colour = bt709) {
+  const m = contentMeter({ rate, height: 144, colour, shortestFreeze: 25 })
   for (const p of pictures) m.feed(traceOf(p))
   return m.result()
 }
@@ -53,6 +53,38 @@ describe('black, still and flashing stretches', () => {
     expect(measure(flashing(2, 0.5, 40, 220)).flashes).toEqual([])
     expect(measure(flashing(5, 0.15, 40, 220)).flashes).toEqual([])
     expect(measure(flashing(5, 0.5, 40, 60)).flashes).toEqual([])
+  })
+  /** Five times a second over half of the screen, between the last two colours (8-bit codes), after a first one. */
+  const between = (...colours: (readonly [number, number, number])[]) =>
+    Array.from({ length: 50 }, (_, i) => {
+      const p = frame(40)
+      const last = colours.slice(-2)
+      const own = i === 0 ? colours[0]! : last[Math.floor((i * 10) / 25) % 2]!
+      p.planes.forEach((plane, k) => plane.fill(own[k]!, 0, plane.length / 2))
+      return p
+    })
+  const grey = (v: number) => [v, 128, 128] as const
+  const red = [63, 102, 240] as const
+  it('goes by light, and not by luma: full red is 42 cd/m², full blue 14', () => {
+    expect(measure(between(red, grey(16))).flashes).toHaveLength(1)
+    expect(measure(between([32, 240, 118], grey(16))).flashes).toEqual([])
+  })
+  it('counts saturated red by itself: one and a grey of the same light', () => {
+    expect(measure(between(red, grey(131))).flashes).toHaveLength(1)
+    // a red that is none of such, and a grey of its light
+    expect(measure(between([105, 115, 168], grey(113))).flashes).toEqual([])
+  })
+  it('counts from where the light turned, not from where it was counted last', () =>
+    // 100 cd/m² first, then 115 and 92 in turns
+    expect(measure(between(grey(180), grey(190), grey(174))).flashes).toHaveLength(1))
+  it('takes codes for the light that they are: of PQ and of HLG others', () => {
+    const of = (transfer: number) => ({ ...bt709, transfer })
+    // 40 and 60 are next to nothing on a display of 200 cd/m²; so they are here
+    expect(measure(flashing(5, 0.5, 40, 80), of(16)).flashes).toEqual([])
+    // half of PQ is 92 cd/m², and 0.6 is 244; of BT.1886 they are 38 and 59
+    expect(measure(between(grey(125), grey(147)), of(16)).flashes).toHaveLength(1)
+    expect(measure(between(grey(125), grey(147)), of(18)).flashes).toHaveLength(1)
+    expect(measure(between(grey(125), grey(142)), of(1)).flashes).toEqual([])
   })
   it('counts nothing where the darker state is over 160 cd/m²', () =>
     expect(measure(flashing(5, 0.5, 218, 235)).flashes).toEqual([]))

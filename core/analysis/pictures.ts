@@ -1,3 +1,4 @@
+import type { Colour } from '../media/media'
 import { overlaps, type FrameRange } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 import { cadenceMeter, type Beat } from './cadence'
@@ -32,6 +33,7 @@ interface Shape {
   readonly rate: Rate
   readonly width: number
   readonly height: number
+  readonly colour?: Colour | null
 }
 
 /** Stretches of pictures that could not be decoded. */
@@ -50,8 +52,8 @@ export function damageFinder(): Meter<Trace, readonly FrameRange[]> {
 }
 
 /** What is seen in pictures as a whole, and which of them could not be decoded. */
-export function contentMeters({ rate, width, height }: Shape): Meter<Trace, Measured> {
-  const content = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
+export function contentMeters({ rate, width, height, colour = null }: Shape): Meter<Trace, Measured> {
+  const content = contentMeter({ rate, height, colour, shortestFreeze: nominalRate(rate) })
   const levels = levelMeter(width, height)
   const fields = fieldMeter(nominalRate(rate))
   const cadence = cadenceMeter()

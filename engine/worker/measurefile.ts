@@ -53,7 +53,7 @@ function measureSound(
 
 /** Line-up at the head of a file, by the traces of its first pictures and by its sound. */
 async function headOf(v: VideoInfo, traces: readonly Trace[], sound: SoundSource | null): Promise<FoundHead | null> {
-  const content = contentMeter({ rate: v.rate, shortestFreeze: nominalRate(v.rate) })
+  const content = contentMeter({ ...v, shortestFreeze: nominalRate(v.rate) })
   for (const t of traces) content.feed(t)
   const { black, freeze } = content.result()
   const heard = sound && (await measureSound(sound, v.rate, 0, traces.length))

@@ -130,7 +130,7 @@ async function foundIn(step: BackgroundStep, { range, rate }: Asked, heard: Hear
     const [v] = source.info.video
     // pictures that nobody decodes show no line-up
     if (!v || !codecsOf(v).every(isKnownCodec)) return null
-    const meter = contentMeter({ rate, shortestFreeze: nominalRate(rate) })
+    const meter = contentMeter({ ...v, rate, shortestFreeze: nominalRate(rate) })
     for await (const t of tracesOf(step, step.ref, source, range)) meter.feed(t)
     return meter.result()
   })
