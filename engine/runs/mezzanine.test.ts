@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { deliver, deliverables, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
+import { openSpec } from '../../core/spec/shipped'
 import { mezzanine, mezzanineSample } from '../../tests/mezzanine'
 import type { Session } from '../session'
 import { openMediaFile } from '../storage/mediafile'
@@ -13,6 +14,7 @@ import { measureFile } from '../worker/measurefile'
 const { folder, remove } = scratchFolder()
 const storage = path.join(folder, 'storage')
 let engine: Session
+const levels = { id: 'levels', measure: 'levels', severity: 'should', expect: { max: 0 }, clause: '1' } as const
 
 beforeAll(async () => {
   mkdirSync(storage, { recursive: true })
@@ -87,6 +89,26 @@ describe('a film of RDD 36', () => {
     expect(item.problem).toBeNull()
     const [d] = (await deliverables(engine)).filter((x) => x.outletId === 'seen')
     expect(d!.results.find((r) => r.rule.measure === 'alpha')!.verdict).toBe('caution')
+  })
+
+  it('beyond white is cut off in stills, which is said before', async () => {
+    const sample = (k: number, x: number, y: number) => (k > 0 ? 512 : 20 + (((x * 7919 + y * 6007) >> 3) % 990))
+    mezzanine(path.join(storage, 'wild.mov'), 5, { sample })
+    const by = recipe('sequence', { stillFormat: 'dpx-10' })
+    await engine.outlets.saveSpec({ ...openSpec, id: 'levels', name: 'Levels', rules: [levels] })
+    const item = await deliver(engine, {
+      name: 'stills',
+      file: 'wild.mov',
+      range: { in: 1, out: 4 },
+      by,
+      spec: 'levels',
+    })
+    const [d] = (await deliverables(engine)).filter((x) => x.outletId === 'stills')
+    const before = d!.results.find((r) => r.rule.measure === 'levels')!
+    expect([before.verdict, before.why]).toEqual(['caution', expect.stringContaining('Its pictures are changed')])
+    expect(d!.output.notes).toContain('Levels beyond black and white, in 3 frames of it, are cut off in the files.')
+    const { proof } = (await engine.handover.one(item.id))!
+    expect(proof.results.find((r) => r.rule.measure === 'levels')!.verdict).toBe('pass')
   })
 
   it('loses a frame that is damaged, and no other', async () => {
