@@ -133,8 +133,8 @@ export function makeAssembly(
 /** How many channels each sound track carries: as many as any of its events, and one at least. */
 function widthsOf(t: Timeline, links: Assembly['links'], infos: readonly (MediaInfo | null)[]): number[] {
   const width = (e: TimelineEvent, k: number) => {
-    const link = links[k]!.clip
-    return e.channels?.length ?? (link ? channelsOf(infos[link.source]) : 0)
+    const own = Object.values(links[k]!).map((link: ClipLink | null) => (link ? channelsOf(infos[link.source]) : 0))
+    return e.channels?.length ?? Math.max(...own)
   }
   return t.tracks
     .filter((x) => x.kind === 'audio')
