@@ -33,3 +33,19 @@ function four(dst: usize, ab: v128, cd: v128, ef: v128, gh: v128): void {
   v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 0, 2), 32)
   v128.store(dst, v128.shuffle<i64>(upperNext, lowerNext, 1, 3), 48)
 }
+
+/** Turns four lines of four values of 32 bits into columns: lines are 32 bytes apart, there and here. */
+export function turnFloats(from: usize, to: usize): void {
+  const a = v128.load(from)
+  const b = v128.load(from, 32)
+  const c = v128.load(from, 64)
+  const d = v128.load(from, 96)
+  const ab0 = v128.shuffle<i32>(a, b, 0, 4, 1, 5)
+  const ab1 = v128.shuffle<i32>(a, b, 2, 6, 3, 7)
+  const cd0 = v128.shuffle<i32>(c, d, 0, 4, 1, 5)
+  const cd1 = v128.shuffle<i32>(c, d, 2, 6, 3, 7)
+  v128.store(to, v128.shuffle<i64>(ab0, cd0, 0, 2))
+  v128.store(to, v128.shuffle<i64>(ab0, cd0, 1, 3), 32)
+  v128.store(to, v128.shuffle<i64>(ab1, cd1, 0, 2), 64)
+  v128.store(to, v128.shuffle<i64>(ab1, cd1, 1, 3), 96)
+}

@@ -1,4 +1,5 @@
 import { intraBitLength, intraBits, u } from '../intra/bits'
+import { turnFloats } from '../turn'
 
 // Intra pictures of MPEG-2, 4:2:2: transform, weighing and writing; the plain reference is codec/mpeg2/blocks.ts, and
 // floats are worked out as there.
@@ -92,22 +93,6 @@ function eight(at: usize): void {
   v128.store(at, sub(sub(times(d0, 7), times(d1, 5)), sub(times(d3, 1), times(d2, 3))), 224)
 }
 
-/** Turns four lines of four into columns: lines are 32 bytes apart, there and here. */
-function turn(from: usize, to: usize): void {
-  const a = v128.load(from)
-  const b = v128.load(from, 32)
-  const c = v128.load(from, 64)
-  const d = v128.load(from, 96)
-  const ab0 = v128.shuffle<i32>(a, b, 0, 4, 1, 5)
-  const ab1 = v128.shuffle<i32>(a, b, 2, 6, 3, 7)
-  const cd0 = v128.shuffle<i32>(c, d, 0, 4, 1, 5)
-  const cd1 = v128.shuffle<i32>(c, d, 2, 6, 3, 7)
-  v128.store(to, v128.shuffle<i64>(ab0, cd0, 0, 2))
-  v128.store(to, v128.shuffle<i64>(ab0, cd0, 1, 3), 32)
-  v128.store(to, v128.shuffle<i64>(ab1, cd1, 0, 2), 64)
-  v128.store(to, v128.shuffle<i64>(ab1, cd1, 1, 3), 96)
-}
-
 function fine(at: usize): v128 {
   const v = f32x4.floor(add(f32x4.mul(v128.load(at), f32x4.splat(8)), f32x4.splat(0.5)))
   return i32x4.trunc_sat_f32x4_s(v)
@@ -124,10 +109,10 @@ function transform(from: usize, stride: i32, to: usize): void {
   }
   eight(work)
   eight(work + 16)
-  turn(work, turned)
-  turn(work + 16, turned + 128)
-  turn(work + 128, turned + 16)
-  turn(work + 144, turned + 144)
+  turnFloats(work, turned)
+  turnFloats(work + 16, turned + 128)
+  turnFloats(work + 128, turned + 16)
+  turnFloats(work + 144, turned + 144)
   eight(turned)
   eight(turned + 16)
   for (let i = 0; i < 8; i++) {

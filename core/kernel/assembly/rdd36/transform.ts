@@ -1,3 +1,5 @@
+import { turnFloats } from '../turn'
+
 // Coefficients of 8×8 values back into them, four at a time; worked out as `inverse32` of codec/transform.ts.
 
 /** Seven constants: cos(k π / 16) / 2. */
@@ -66,22 +68,6 @@ function along(block: usize, half: usize): void {
   )
 }
 
-/** Turns four columns of four lines of {@link work} about, from one place to the other. */
-function turn(from: usize, to: usize): void {
-  const a = v128.load(from)
-  const b = v128.load(from, 32)
-  const c = v128.load(from, 64)
-  const d = v128.load(from, 96)
-  const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5)
-  const ba = v128.shuffle<i32>(a, b, 2, 6, 3, 7)
-  const cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5)
-  const dc = v128.shuffle<i32>(c, d, 2, 6, 3, 7)
-  v128.store(to, v128.shuffle<i64>(ab, cd, 0, 2))
-  v128.store(to, v128.shuffle<i64>(ab, cd, 1, 3), 32)
-  v128.store(to, v128.shuffle<i64>(ba, dc, 0, 2), 64)
-  v128.store(to, v128.shuffle<i64>(ba, dc, 1, 3), 96)
-}
-
 /** Values by lines. */
 const turned: usize = memory.data(256, 16)
 const lined: usize = memory.data(256, 16)
@@ -124,10 +110,10 @@ export function put(block: usize, lower: bool, to: usize, apart: i32): void {
   along(block, 0)
   if (lower) along(block, 16)
   else for (let k: usize = 16; k < 256; k += 32) v128.store(work + k, i64x2.splat(0))
-  turn(work, turned)
-  turn(work + 16, turned + 128)
-  turn(work + 128, turned + 16)
-  turn(work + 144, turned + 144)
+  turnFloats(work, turned)
+  turnFloats(work + 16, turned + 128)
+  turnFloats(work + 128, turned + 16)
+  turnFloats(work + 144, turned + 144)
   down(0)
   down(16)
   for (let from = lined; from < lined + 256; from += 32, to += <usize>apart)
