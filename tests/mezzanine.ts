@@ -22,6 +22,8 @@ export function mezzanine(
 ): void {
   const { width = 320, height = 180, fields, kind = 'apcn' } = more
   const codes = { aspect: 1, rate: 3, ...more.codes }
+  const [primaries, transfer, matrix] = codes.colour ?? [1, 1, 1]
+  const colour = { primaries, transfer, matrix, fullRange: false }
   const units = Array.from({ length: frames }, (_, n) =>
     frameOf({ index: 1, sample: drawn(n), ...more, width, height, codes }),
   )
@@ -33,7 +35,7 @@ export function mezzanine(
     tracks: [
       {
         essence: {
-          ...{ kind: 'video', codec: 'rdd36', width, height, pixelAspect: '1:1', colour: null, configuration: null },
+          ...{ kind: 'video', codec: 'rdd36', width, height, pixelAspect: '1:1', colour, configuration: null },
           scan: fields === undefined ? 'progressive' : fields === 'upper first' ? 'interlaced-tff' : 'interlaced-bff',
         },
         timescale: 25,

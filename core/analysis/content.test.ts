@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { bt709, lumaWeightsFor } from '../media/colour'
+import { bt709, lumaWeightsOf } from '../media/colour'
 import type { Colour } from '../media/media'
 import { describe, expect, it } from 'vitest'
 import { blackPicture, type Picture } from '../picture/picture'
@@ -18,7 +18,7 @@ function frame(level: number, moving = 0): Picture {
 }
 const black = () => blackPicture(256, 144, '4:2:0', 8)
 function measure(pictures: readonly Picture[], colour: Colour = bt709) {
-  const m = contentMeter({ rate, height: 144, colour, shortestFreeze: 25 })
+  const m = contentMeter({ rate, width: 256, height: 144, colour, shortestFreeze: 25 })
   for (const p of pictures) m.feed(traceOf(p))
   return m.result()
 }
@@ -92,7 +92,7 @@ describe('black, still and flashing stretches', () => {
 
 describe('parts', () => {
   it('are measured each by itself, and told where they lie in the whole', () => {
-    const meter = partsMeter({ rate: makeRate(25), width: 256, height: 144 })
+    const meter = partsMeter({ rate: makeRate(25), width: 256, height: 144, colour: null })
     const still = (n: number, v: number) => Array.from({ length: n }, () => traceOf(frame(v)))
     // twenty frames of one picture at the end of a part and at the beginning of the next are no second of it
     const parts = [
@@ -199,7 +199,7 @@ describe('levels (EBU R 103) and bars', () => {
     // a red of BT.2020 at 102 %, inside by its own matrix and at 107 % by that of BT.709
     const p = patch(75, 96, 242, 1)
     const gamut = (colour: Colour | null, lines: number) =>
-      traceOf(p, { weights: lumaWeightsFor(colour, lines) }).outside.gamut
+      traceOf(p, { weights: lumaWeightsOf({ colour, width: (lines * 5) / 4, height: lines }) }).outside.gamut
     expect(gamut({ primaries: 9, transfer: 14, matrix: 9, fullRange: false }, 2160)).toBe(0)
     expect(gamut(bt709, 2160)).toBe(1e6)
     // what states none has that of its lines

@@ -1,16 +1,12 @@
-import { lumaWeightsFor } from '../media/colour'
-import type { Colour } from '../media/media'
+import { lumaWeightsOf, type ColouredPictures } from '../media/colour'
 import type { FrameRange } from '../time/range'
 import type { Frames, Rate } from '../time/rate'
 import type { Meter } from './meter'
 import { colourColumns, colourRows, columns, rows, type Trace } from './trace'
 
 /** What flashes are measured by. */
-export interface FlashOptions {
+export interface FlashOptions extends ColouredPictures {
   readonly rate: Rate
-  /** What the pictures state of their colour, and their lines, by which it is taken where they state none. */
-  readonly colour?: Colour | null
-  readonly height: number
 }
 
 const [across, down] = [columns / colourColumns, rows / colourRows]
@@ -96,11 +92,12 @@ interface Transition {
  * count from the first one fed. Luminance follows from luma by small cells, and colour by larger ones: a warning
  * instrument, not a certified one.
  */
-export function flashMeter({ rate, colour = null, height }: FlashOptions): Meter<Trace, readonly FrameRange[]> {
+export function flashMeter(options: FlashOptions): Meter<Trace, readonly FrameRange[]> {
+  const { rate, colour } = options
   const transfer = colour?.transfer ?? 2
   // what HLG gives is of the scene: its display lifts it by a power of 1.2
   const scene = transfer === 18
-  const [kr, kb] = lumaWeightsFor(colour, height)
+  const [kr, kb] = lumaWeightsOf(options)
   const kg = 1 - kr - kb
   const lit = lightOf(transfer)
   const table = Float32Array.from({ length: steps + 1 }, (_, k) => lit(k / steps))

@@ -1,4 +1,4 @@
-import type { Colour } from '../media/media'
+import type { ColouredPictures } from '../media/colour'
 import { overlaps, type FrameRange } from '../time/range'
 import { nominalRate, type Frames, type Rate } from '../time/rate'
 import { cadenceMeter, type Beat } from './cadence'
@@ -29,11 +29,8 @@ export interface PictureFacts extends ContentFacts {
 
 type Measured = PictureFacts & Required<Pick<PictureFacts, 'levels' | 'fields' | 'cadence'>>
 
-interface Shape {
+interface Shape extends ColouredPictures {
   readonly rate: Rate
-  readonly width: number
-  readonly height: number
-  readonly colour?: Colour | null
 }
 
 /** Stretches of pictures that could not be decoded. */
@@ -52,8 +49,8 @@ export function damageFinder(): Meter<Trace, readonly FrameRange[]> {
 }
 
 /** What is seen in pictures as a whole, and which of them could not be decoded. */
-export function contentMeters({ rate, width, height, colour = null }: Shape): Meter<Trace, Measured> {
-  const content = contentMeter({ rate, height, colour, shortestFreeze: nominalRate(rate) })
+export function contentMeters({ rate, width, height, colour }: Shape): Meter<Trace, Measured> {
+  const content = contentMeter({ rate, width, height, colour, shortestFreeze: nominalRate(rate) })
   const levels = levelMeter(width, height)
   const fields = fieldMeter(nominalRate(rate))
   const cadence = cadenceMeter()

@@ -2,7 +2,7 @@ import type { RegionSound } from '../analysis/soundstretches'
 import { pictureCaptions } from '../codec/captions'
 import type { SourceUnits } from '../codec/unitfacts'
 import { pixelsAgainst } from '../media/aspect'
-import { madeColour } from '../media/colour'
+import { colourOf } from '../media/colour'
 import { hasFields } from '../media/scan'
 import { namedLayout } from '../recipe/soundtaken'
 import { surroundsIn } from '../sound/tracks'
@@ -88,10 +88,13 @@ function laysAnew({ output: { video }, recipe: { fit }, timeline: { info } }: Dr
  */
 export function changesPictures(d: Draft): boolean {
   const { output, recipe, timeline } = d
-  const from = madeColour(timeline.info.video[0]?.colour ?? null)
+  const [source] = timeline.info.video
+  const from = colourOf(source)
   if (output.video === null || recipeKind(recipe).copies) return false
   if (laysAnew(d)) return true
-  return recipe.table !== null || drawnBy(recipe).length > 0 || conversionOf(from, outputColour(recipe, from)) !== null
+  return (
+    recipe.table !== null || drawnBy(recipe).length > 0 || conversionOf(from, outputColour(recipe, source)) !== null
+  )
 }
 
 /** Whether fields are made for a file, or joined. */

@@ -11,6 +11,7 @@ import { damagedPictures, damageOf, describedMedia, describedOutput } from '../m
 import { lineUpOf } from '../measure/time/lineup'
 import type { Evidence, Measure, Reading, Readings } from '../measure/measure'
 import { measureOf, readMeasures } from '../measure/registry'
+import { colourOf, colourText, isColourUntold } from '../media/colour'
 import type { FilePath } from '../media/filepath'
 import type { MediaInfo, Scan } from '../media/media'
 import { asLabelled } from '../media/scan'
@@ -22,7 +23,7 @@ import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, asksAboutUnits } from '../spec/spec'
-import { plural } from '../text'
+import { listed, plural } from '../text'
 import { programmeRange, timelineSections } from '../lineup/lineup'
 import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
@@ -190,6 +191,15 @@ function saidOfLevels(d: Draft, pictures: PictureFacts | null): string[] {
   return frames ? [`Levels beyond black and white, in ${plural(frames, 'frame')} of it, are cut off in the files.`] : []
 }
 
+/** What pictures are taken for of which nothing says the colour, in words. */
+function saidOfColour({ recipe, output, timeline: t, region }: Draft): string[] {
+  if (!output.video || recipeKind(recipe).copies) return []
+  const infos = t.linking ? sourcesUsed(t, t.linking, region).video.map((i) => t.linking!.infos[i]) : [t.info]
+  const untold = infos.flatMap((info) => info?.video.slice(0, 1).filter(isColourUntold) ?? [])
+  const kinds = [...new Set(untold.map((v) => colourText(colourOf(v))))]
+  return kinds.length ? [`Nothing says the colour of its pictures: they are taken for ${listed(kinds)}.`] : []
+}
+
 /** What is known of a draft, put together. */
 interface Situated {
   readonly d: Draft
@@ -213,8 +223,8 @@ function situated(d: Draft, known: Known, asked: readonly Measure[]): Situated {
   const head = sound?.head ?? pictures?.head ?? null
   const first = programmeRange(d.output, d.region).in
   const obstacles = [...d.output.problems, ...[known.sound, known.disk, known.media].filter(isProblem)]
-  const said = [...saidOf(head, first, d), ...saidOfHead(d), ...saidOfCopied(d), ...saidOfLevels(d, pictures)]
-  const notes = [...(d.output.notes ?? []), ...said]
+  const ofSound = [...saidOf(head, first, d), ...saidOfHead(d), ...saidOfCopied(d)]
+  const notes = [...(d.output.notes ?? []), ...ofSound, ...saidOfColour(d), ...saidOfLevels(d, pictures)]
   return {
     ...{ d, known, pictures, head, first },
     units: isProblem(known.units)

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { colour as described, colourKept } from '../measure/picture/colour'
-import { bt709, colourText, colourValue, madeColour } from './colour'
+import { bt709, colourOf, colourText, colourValue, lumaWeightsOf } from './colour'
 import type { Colour } from './media'
 
 const of = (primaries: number, transfer: number, matrix: number, fullRange = false): Colour => ({
@@ -17,7 +17,22 @@ describe('the colour of what is made from others', () => {
     ['of a range alone: BT.709', of(2, 2, 2, true), bt709],
     ['of parts unspecified: those are BT.709', of(9, 2, 9), of(9, 1, 9)],
     ['of HLG: HLG, which nothing here converts', of(9, 18, 9), of(9, 18, 9)],
-  ])('%s', (_, source, made) => expect(madeColour(source)).toEqual(made))
+  ])('%s', (_, colour, made) => expect(colourOf({ colour, width: 1920, height: 1080 })).toEqual(made))
+  it.each([
+    [720, 576, of(5, 6, 6)],
+    [768, 576, of(5, 6, 6)],
+    [720, 608, of(5, 6, 6)],
+    [720, 486, of(6, 6, 6)],
+    [704, 480, of(6, 6, 6)],
+    [640, 360, bt709],
+    [1024, 576, bt709],
+    [1280, 720, bt709],
+  ])('of nothing said of %d×%d is what is usual for it', (width, height, made) => {
+    expect(colourOf({ colour: null, width, height })).toEqual(made)
+    expect(colourOf({ colour: of(2, 2, 2), width, height })).toEqual(made)
+    expect(colourOf({ colour: bt709, width, height })).toEqual(bt709)
+    expect(lumaWeightsOf({ colour: null, width, height })).toEqual(made === bt709 ? [0.2126, 0.0722] : [0.299, 0.114])
+  })
 })
 
 describe('colour in words', () => {

@@ -1,18 +1,7 @@
-import type { Colour } from './media'
+import type { Colour, VideoInfo } from './media'
 
-/** BT.709 in narrow range: what pictures are when nothing is said of them, and what is made here by default. */
+/** BT.709 in narrow range. */
 export const bt709: Colour = { primaries: 1, transfer: 1, matrix: 1, fullRange: false }
-
-/** What is written of pictures made from others: theirs, in narrow range, to which all are brought. */
-export function madeColour(source: Colour | null): Colour {
-  const told = (v: number | undefined, otherwise: number) => (v === undefined || v === 2 ? otherwise : v)
-  return {
-    primaries: told(source?.primaries, bt709.primaries),
-    transfer: told(source?.transfer, bt709.transfer),
-    matrix: told(source?.matrix, bt709.matrix),
-    fullRange: false,
-  }
-}
 
 const names: Readonly<Record<string, string>> = {
   '1/1/1': 'BT.709',
@@ -66,6 +55,43 @@ export const systems: readonly System[] = [
   },
 ]
 
+/** Pictures of a size with what is stated of their colour. */
+export type ColouredPictures = Pick<VideoInfo, 'colour' | 'width' | 'height'>
+
+/** Lines of pictures of ITU-R BT.601, with those of the blanking that some carry, by its systems. */
+const linesOf601: Readonly<Record<string, readonly number[]>> = {
+  'bt601-525': [480, 486, 512],
+  'bt601-625': [576, 608],
+}
+
+/** What pictures are of which nothing says the colour: BT.601 where they are of its size, else BT.709. */
+function usualColour({ width, height }: Pick<ColouredPictures, 'width' | 'height'>): Colour {
+  // 702 to 720 samples a line, 768 of square pixels
+  const system = systems.find(({ name }) => linesOf601[name]?.includes(height))
+  return system && width >= 700 && width <= 768 ? system.colour : bt709
+}
+
+/** Whether nothing at all says what colour pictures are of. */
+export const isColourUntold = ({ colour }: Pick<ColouredPictures, 'colour'>): boolean =>
+  !colour || (colour.primaries === 2 && colour.transfer === 2 && colour.matrix === 2)
+
+/**
+ * What pictures are worked on as, in narrow range, to which all are brought: what is stated of them; where nothing is,
+ * what is usual for their size, and of parts that are not stated those of BT.709.
+ */
+export function colourOf(pictures: ColouredPictures | undefined): Colour {
+  if (!pictures) return bt709
+  const { colour } = pictures
+  if (!colour || isColourUntold(pictures)) return usualColour(pictures)
+  const told = (v: number, otherwise: number) => (v === 2 ? otherwise : v)
+  return {
+    primaries: told(colour.primaries, bt709.primaries),
+    transfer: told(colour.transfer, bt709.transfer),
+    matrix: told(colour.matrix, bt709.matrix),
+    fullRange: false,
+  }
+}
+
 /** Matrices by their codes whose weights are known here (ITU-T H.273 table 4). */
 const matrices = new Set([1, 5, 6, 9])
 /** Transfer functions of television, which a display takes for the same (ITU-T H.273 table 3). */
@@ -86,11 +112,8 @@ export const luma709: LumaWeights = [0.2126, 0.0722]
 const luma601: LumaWeights = [0.299, 0.114]
 const luma2020: LumaWeights = [0.2627, 0.0593]
 
-/** The weights of luma of pictures of so many lines: where nothing states their matrix, as is usual for as many. */
-export function lumaWeightsFor(colour: Colour | null, lines: number): LumaWeights {
-  if (colour && colour.matrix !== 2) return lumaWeights(colour.matrix)
-  return lines >= 720 ? luma709 : luma601
-}
+/** The weights of luma of pictures. */
+export const lumaWeightsOf = (pictures: ColouredPictures): LumaWeights => lumaWeights(colourOf(pictures).matrix)
 
 /** The weights of luma by the matrix code of ITU-T H.273 table 4; those of BT.709 where it tells none. */
 export function lumaWeights(matrix: number): LumaWeights {

@@ -2,7 +2,7 @@ import { linesRoom } from '../container/container'
 import type { PictureShape } from '../codec/codec'
 import { pictureCodec, soundCodec } from '../codec/registry'
 import { closedIn } from '../codec/sound'
-import { bt709, colourText, convertible, hasRgb, madeColour, systems } from '../media/colour'
+import { bt709, colourOf, colourText, convertible, hasRgb, systems, type ColouredPictures } from '../media/colour'
 import {
   isReduced,
   type AudioInfo,
@@ -149,8 +149,8 @@ export interface OutputRequest {
 }
 
 /** What pictures of a colour are brought to. */
-export function outputColour({ colour }: Pick<RecipeSettings, 'colour'>, source: Colour | null): Colour {
-  return systems.find((s) => s.name === colour)?.colour ?? madeColour(source)
+export function outputColour({ colour }: Pick<RecipeSettings, 'colour'>, source: ColouredPictures | undefined): Colour {
+  return systems.find((s) => s.name === colour)?.colour ?? colourOf(source)
 }
 
 /** What all kinds of recipe work out alike; `problems` is added to. */
@@ -230,7 +230,7 @@ export function basisOf(
           rate,
           scan: video.scan,
           pixelAspect: shapeKept(settings) ? video.pixelAspect : '1:1',
-          colour: outputColour(settings, video.colour),
+          colour: outputColour(settings, video),
         }
       : null,
     problems,
@@ -295,8 +295,8 @@ function sayColour(
   problems: Problem[],
   notes: string[],
 ): void {
-  const there = madeColour(video?.colour ?? null)
-  const wanted = outputColour(settings, there)
+  const there = colourOf(video)
+  const wanted = outputColour(settings, video)
   if (settings.table !== null) {
     if (!hasRgb({ ...there, transfer: bt709.transfer }))
       problems.push({

@@ -91,6 +91,16 @@ describe('a film of RDD 36', () => {
     expect(d!.results.find((r) => r.rule.measure === 'alpha')!.verdict).toBe('caution')
   })
 
+  it('of the size of BT.601, of which nothing says the colour, is taken for that, which is said', async () => {
+    mezzanine(path.join(storage, 'old.mov'), 3, { width: 720, height: 576, codes: { colour: [2, 2, 2] } })
+    const by = recipe('viewing', { width: null, height: null })
+    const item = await deliver(engine, { name: 'old', file: 'old.mov', range: { in: 0, out: 3 }, by })
+    const [d] = (await deliverables(engine)).filter((x) => x.outletId === 'old')
+    expect(d!.output.notes).toContain('Nothing says the colour of its pictures: they are taken for BT.601, 625 lines.')
+    const { proof } = (await engine.handover.one(item.id))!
+    expect(proof.info.video[0]!.colour).toMatchObject({ primaries: 5, transfer: 6, matrix: 6 })
+  })
+
   it('beyond white is cut off in stills, which is said before', async () => {
     const sample = (k: number, x: number, y: number) => (k > 0 ? 512 : 20 + (((x * 7919 + y * 6007) >> 3) % 990))
     mezzanine(path.join(storage, 'wild.mov'), 5, { sample })

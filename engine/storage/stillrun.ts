@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import type { PictureSource } from '../../core/codec/codec'
 import { firstNumber, rateOfRun } from '../../core/files/fileset'
-import { bt709, colourText, lumaWeights, type LumaWeights } from '../../core/media/colour'
+import { colourText, lumaWeightsOf, type LumaWeights } from '../../core/media/colour'
 import type { MediaInfo, StartTimecode } from '../../core/media/media'
 import { foundJumps } from '../../core/media/starttimecode'
 import type { FrameTimecode } from '../../core/media/timecodes'
@@ -24,7 +24,7 @@ async function readStill(file: string): Promise<Still & { readonly bytes: Uint8A
 
 /** A still as a picture, 10 bit where it has more than 8. */
 function pictureOfStill({ head, picture }: Still, given?: LumaWeights): Picture {
-  const weights = given ?? lumaWeights((head.colour ?? bt709).matrix)
+  const weights = given ?? lumaWeightsOf(head)
   return pictureOfRgb(picture, head.bitDepth > 8 ? 10 : 8, weights)
 }
 

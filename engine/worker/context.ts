@@ -3,7 +3,7 @@ import { countAt } from '../../core/media/starttimecode'
 import path from 'node:path'
 import type { Lines } from '../../core/container/container'
 import { aspectValue, pixelsAgainst } from '../../core/media/aspect'
-import { lumaWeights, madeColour } from '../../core/media/colour'
+import { colourOf, lumaWeights } from '../../core/media/colour'
 import type { MediaInfo } from '../../core/media/media'
 import { burnIn, type BurnIn } from '../../core/picture/burnin'
 import { LineUpPictures, placed, SampleClock, sectionAt, type SoundPart } from '../../core/lineup/lineup'
@@ -105,8 +105,8 @@ export function deliverableSource(
   const finer = pairs || keepsFields(work)
   const aspectThere = v && read ? pixelsAgainst(read, v) : 1
   const recipeRaster = { fit: recipe.fit, scaler: recipe.scaler, aspect: aspectThere }
-  const colour = madeColour(info.video[0]?.colour ?? null)
-  const made = outputColour(recipe, colour)
+  const colour = colourOf(info.video[0])
+  const made = outputColour(recipe, info.video[0])
   const conversion = table ? tableConversion(colour, made, table.stages) : conversionOf(colour, made)
   return {
     ...source,
@@ -147,7 +147,7 @@ function shapeMade({ output: { video: v }, recipe }: FrozenDeliverable, { video:
     // as it is read back, to be held against it
     bitDepth: v?.bitDepth === 8 ? 8 : 10,
     pixelAspect: aspectValue(v?.pixelAspect ?? '1:1'),
-    weights: lumaWeights(outputColour(recipe, read?.colour ?? null).matrix),
+    weights: lumaWeights(outputColour(recipe, read).matrix),
   }
 }
 

@@ -15,7 +15,7 @@ import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '.
 import { foundLineUp } from '../../core/measure/time/lineup'
 import type { Evidence, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
-import { lumaWeightsFor } from '../../core/media/colour'
+import { lumaWeightsOf } from '../../core/media/colour'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
 import { headReach, measuredHead, type FoundHead } from '../../core/analysis/head'
@@ -72,7 +72,7 @@ async function measurePictures(
 ): Promise<{ readonly facts: PictureFacts; readonly head: FoundHead | null; damaged: readonly FrameRange[] }> {
   const meters = pictureMeters(v)
   const finder = damageFinder()
-  const { take } = tracer(lumaWeightsFor(v.colour, v.height))
+  const { take } = tracer(lumaWeightsOf(v))
   const range = { in: 0, out: v.frames }
   const near = Math.min(v.frames, headReach * nominalRate(v.rate))
   const kept: Trace[] = []

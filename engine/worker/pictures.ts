@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache'
 import { aspectValue } from '../../core/media/aspect'
 import type { Picture } from '../../core/picture/picture'
-import { lumaWeightsFor } from '../../core/media/colour'
+import { lumaWeightsOf } from '../../core/media/colour'
 import { fail, toProblem } from '../../core/problem'
 import type { Roots } from '../storage/roots'
 import { machineCodecs } from './codecs'
@@ -49,10 +49,7 @@ export function servePictures(roots: Roots): void {
   async function looked(picture: Picture, look: Look, { source }: FrameRef): Promise<Looked> {
     if (look.as === 'picture') return { image: await jpegOf(picture, look.width) }
     if (look.as === 'exact') return { image: await pngOf(picture) }
-    if (look.as === 'waveform') {
-      const { colour, height } = (await sources.get(source)).info.video[0]!
-      return waveformImage(picture, lumaWeightsFor(colour, height))
-    }
+    if (look.as === 'waveform') return waveformImage(picture, lumaWeightsOf((await sources.get(source)).info.video[0]!))
     const found: Picture[] = []
     await pictureOf(look.from, async (p) => void found.push(p))
     const [other] = found

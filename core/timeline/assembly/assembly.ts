@@ -1,7 +1,7 @@
 import type { FilePath } from '../../media/filepath'
 import type { Fingerprint } from '../../media/fingerprint'
 import { aspectValue, widerThan } from '../../media/aspect'
-import { colourValue, convertible, madeColour } from '../../media/colour'
+import { colourOf, colourValue, convertible } from '../../media/colour'
 import { dataText } from '../../media/ancillary'
 import {
   describedEdition,
@@ -111,7 +111,7 @@ export function makeAssembly(
   const differ = new Set(pictures.map((v) => hasFields(v.scan))).size > 1 || ordersOf(pictures).size > 1
   const scan = differ ? lead!.scan : null
   const turns = scan !== null && pictures.some((v) => turnsFields(fieldWork(v.scan, scan)))
-  const colours = pictures.map((v) => madeColour(v.colour))
+  const colours = pictures.map(colourOf)
   return {
     timeline,
     sources,
@@ -328,7 +328,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
     ...(data ? { data } : {}),
     bext: null,
     problems: [
-      ...(one((v) => colourValue(madeColour(v.colour))) || raster.colour ? [] : [severalColours]),
+      ...(one((v) => colourValue(colourOf(v))) || raster.colour ? [] : [severalColours]),
       ...(raster.scan && hasFields(raster.scan) && unsaidOrder(videos) ? [severalOrders] : []),
     ],
     video: [
@@ -344,8 +344,7 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
         chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
         bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
         pixelAspect: lead?.pixelAspect ?? '1:1',
-        colour:
-          raster.colour ?? (lead && one((v) => colourValue(madeColour(v.colour))) ? madeColour(lead.colour) : null),
+        colour: raster.colour ?? (lead && one((v) => colourValue(colourOf(v))) ? colourOf(lead) : null),
         frames: t.length,
       },
     ],

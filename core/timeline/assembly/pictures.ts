@@ -2,7 +2,7 @@ import type { PictureSource } from '../../codec/codec'
 import type { MediaInfo, VideoInfo } from '../../media/media'
 import { blackPicture, toChroma420, toDepth, type Picture, type Plane } from '../../picture/picture'
 import type { Conversion } from '../../kernel/convert'
-import { madeColour } from '../../media/colour'
+import { colourOf } from '../../media/colour'
 import { conversionOf, converted } from '../../picture/convert'
 import { fieldWork, fitScan, toChroma422Of, turned, type FieldWork } from '../../picture/fields'
 import { lastWhere } from '../../time/order'
@@ -235,7 +235,7 @@ const isRaster = (v: ReturnType<typeof decodedAs>, raster: Assembly['raster']) =
 
 /** How the pictures of a source are brought to the colour of a timeline; null where nothing is to be done. */
 function conversionTo(v: VideoInfo, { raster }: Assembly): Conversion | null {
-  return raster.colour ? conversionOf(madeColour(v.colour), raster.colour) : null
+  return raster.colour ? conversionOf(colourOf(v), raster.colour) : null
 }
 
 /** How much wider than those of the raster a source's pixels are. */

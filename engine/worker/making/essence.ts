@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { AudioEssence, FilePlan, VideoEssence } from '../../../core/container/container'
-import { madeColour } from '../../../core/media/colour'
+import { colourOf } from '../../../core/media/colour'
 import { fileBase } from '../../../core/recipe/output'
 import { filledIn } from '../../../core/split/papers'
 import { identityOf } from '../../../core/deliverable/identity'
@@ -16,7 +16,7 @@ export function videoEssence({ item, source }: DeliverableStep, configuration: U
     width: v.width,
     height: v.height,
     pixelAspect: v.pixelAspect,
-    colour: v.colour ?? madeColour(source.info.video[0]!.colour),
+    colour: v.colour ?? colourOf(source.info.video[0]),
     scan: v.scan,
     configuration,
   }

@@ -2,7 +2,7 @@ import { pictureCodec } from '../../../core/codec/registry'
 import type { Artefact } from '../../../core/deliverable/proof'
 import { sheetFrames } from '../../../core/deliverable/spread'
 import { aspectValue } from '../../../core/media/aspect'
-import { bt709, convertible, madeColour } from '../../../core/media/colour'
+import { bt709, colourOf, convertible } from '../../../core/media/colour'
 import { contactSheet, type SheetPicture } from '../../../core/picture/contactsheet'
 import { conversionOf, converted } from '../../../core/picture/convert'
 import { fieldWork, joinedFields } from '../../../core/picture/fields'
@@ -25,7 +25,7 @@ export async function writeContactSheet(step: DeliverableStep, finalPath: string
   const written = await openMediaFile(step.storage.resolve(target.root, finalPath), finalPath)
   try {
     const v = written.info.video[0]!
-    const colour = madeColour(v.colour)
+    const colour = colourOf(v)
     const conversion = convertible(colour) ? conversionOf(colour, bt709) : null
     const frames = sheetFrames(output, recipe.contactSheet)
     const pictures: SheetPicture[] = []

@@ -4,7 +4,7 @@ import { headIn } from '../../../core/deliverable/sheet'
 import { proofSpread } from '../../../core/deliverable/spread'
 import type { PictureSource } from '../../../core/codec/codec'
 import { accepting } from '../../../core/codec/damage'
-import { lumaWeightsFor } from '../../../core/media/colour'
+import { lumaWeightsOf } from '../../../core/media/colour'
 import type { Media } from '../../../core/media/media'
 import { isMade, leadOf, placed, sectionAt, timelineSections } from '../../../core/lineup/lineup'
 import { shareOther } from '../../../core/picture/difference'
@@ -67,7 +67,7 @@ export async function see(
   const lead = leadOf(item.output)
   const begin = lead + (headIn(item)?.programme ?? 0)
   const check = madeChecker(step)
-  const { take, pause } = tracer(lumaWeightsFor(v.colour, v.height))
+  const { take, pause } = tracer(lumaWeightsOf(v))
   let traced = -1
   const parts = timelineSections(item.output)
   const starts = new Set(parts.map((s) => s.at))

@@ -1,6 +1,6 @@
 import { readThrough } from '../../../core/codec/damage'
 import { pictureMeters } from '../../../core/analysis/pictures'
-import { lumaWeightsFor } from '../../../core/media/colour'
+import { lumaWeightsOf } from '../../../core/media/colour'
 import { packTrace, tracer, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import type { PictureFacts } from '../../../core/analysis/pictures'
 import { pieces, type FrameRange } from '../../../core/time/range'
@@ -64,7 +64,7 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
     const pending: Promise<void>[] = []
     try {
       const v = source.info.video[0]!
-      const { take, pause } = tracer(lumaWeightsFor(v.colour, v.height))
+      const { take, pause } = tracer(lumaWeightsOf(v))
       for (const stretch of await unseen(context, source, range)) {
         pause()
         for await (const { frame, picture, damaged } of readThrough(source.pictures(), stretch, v)) {

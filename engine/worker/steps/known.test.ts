@@ -121,7 +121,7 @@ describe('frames', () => {
     await expect(engine.viewing.media(list)).rejects.toMatchObject({ problem: { code: 'timeline.assembled' } })
   })
   it('say of the list what looking at its own pictures says', async () => {
-    const meters = pictureMeters({ rate, width: 640, height: 360 })
+    const meters = pictureMeters({ rate, width: 640, height: 360, colour: null })
     const pictures = await picturesOf(list)
     const { take } = tracer()
     for (const p of pictures) meters.feed(take(p))
@@ -139,7 +139,7 @@ describe('frames', () => {
     await drain(engine)
     expect(await kept(b, 120)).toEqual(span(0, 120))
     expect(await readPreview(engine.folders.cache, { content: b, frame: 30 })).toEqual(before)
-    const meters = pictureMeters({ rate, width: 640, height: 360 })
+    const meters = pictureMeters({ rate, width: 640, height: 360, colour: null })
     const { take } = tracer()
     for (const p of await picturesOf(card)) meters.feed(take(p))
     expect((await engine.viewing.analysis(card)).pictures).toEqual(JSON.parse(JSON.stringify(meters.result())))
@@ -229,7 +229,7 @@ describe('a region', () => {
     const { take } = tracer()
     const traces = pictures.map((p) => take(p))
     ranges.forEach((r, i) => {
-      const meters = contentMeters({ rate, width: 640, height: 360 })
+      const meters = contentMeters({ rate, width: 640, height: 360, colour: null })
       for (const t of traces.slice(r.in, r.out)) meters.feed(t)
       expect(read.pictures[i]).toEqual(JSON.parse(JSON.stringify({ ...meters.result(), head: null })))
     })

@@ -99,7 +99,7 @@ describe('the pass', () => {
     expect((await engine.viewing.analysis(t)).progress).toBe(1)
   })
   it('finds what one look at every frame finds, wherever segments were cut', async () => {
-    const meters = pictureMeters({ rate, width, height })
+    const meters = pictureMeters({ rate, width, height, colour: null })
     const { take } = tracer()
     for (let n = 0; n < frames; n++) meters.feed(take(draw(n)))
     const { pictures } = await engine.viewing.analysis(t)

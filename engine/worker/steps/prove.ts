@@ -11,7 +11,7 @@ import { lineUpOf } from '../../../core/measure/time/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
-import { lumaWeights, madeColour } from '../../../core/media/colour'
+import { colourOf, lumaWeights } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
@@ -98,7 +98,7 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
 async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | null): Promise<Proof> {
   const { item } = step
   const { output } = item
-  const colour = outputColour(item.recipe, step.source.info.video[0]?.colour ?? null)
+  const colour = outputColour(item.recipe, step.source.info.video[0])
   const written = await openMediaFile(scratch, item.target.path, lumaWeights(colour.matrix))
   try {
     const { info, media } = written
@@ -166,7 +166,7 @@ const copiedEnd = { difference: 0, shift: 0, copied: true } as const
 /** What a file was to state of its colour; sheets of earlier editions leave it to the source. */
 function askedColour({ item, source }: DeliverableStep): Colour | null {
   const { video } = item.output
-  return video?.colour !== undefined ? video.colour : madeColour(source.info.video[0]!.colour)
+  return video?.colour !== undefined ? video.colour : colourOf(source.info.video[0])
 }
 
 /** What a written file may not say itself: metadata typed, and its name as it was judged. */

@@ -88,7 +88,7 @@ async function compare(
   source: DeliverableSource,
   file: string,
 ): Promise<TriedPictures> {
-  const colour = outputColour(item.recipe, source.info.video[0]?.colour ?? null)
+  const colour = outputColour(item.recipe, source.info.video[0])
   const opened = await openMediaFile(file, item.target.path, lumaWeights(colour.matrix))
   try {
     const track = opened.media!.video[0]!

@@ -13,7 +13,7 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
   const { item, source } = step
   const { output, timeline, recipe } = item
   const [, writing] = stillWriting(recipe.stillFormat)
-  const colour = outputColour(recipe, source.info.video[0]?.colour ?? null)
+  const colour = outputColour(recipe, source.info.video[0])
   const scan = source.info.video[0]?.scan ?? 'progressive'
   const weights = lumaWeights(colour.matrix)
   const stills = await stillsOf(step)
