@@ -30,6 +30,7 @@ describe('the colour of what is made from others', () => {
   ])('of nothing said of %d×%d is what is usual for it', (width, height, made) => {
     expect(colourOf({ colour: null, width, height })).toEqual(made)
     expect(colourOf({ colour: of(2, 2, 2), width, height })).toEqual(made)
+    expect(colourOf({ colour: of(made.primaries, 2, 2), width, height })).toEqual(made)
     expect(colourOf({ colour: bt709, width, height })).toEqual(bt709)
     expect(lumaWeightsOf({ colour: null, width, height })).toEqual(made === bt709 ? [0.2126, 0.0722] : [0.299, 0.114])
   })

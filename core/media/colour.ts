@@ -76,18 +76,18 @@ export const isColourUntold = ({ colour }: Pick<ColouredPictures, 'colour'>): bo
   !colour || (colour.primaries === 2 && colour.transfer === 2 && colour.matrix === 2)
 
 /**
- * What pictures are worked on as, in narrow range, to which all are brought: what is stated of them; where nothing is,
- * what is usual for their size, and of parts that are not stated those of BT.709.
+ * What pictures are worked on as, in narrow range, to which all are brought: what is stated of them, and of what is not
+ * stated what is usual for their size.
  */
 export function colourOf(pictures: ColouredPictures | undefined): Colour {
   if (!pictures) return bt709
   const { colour } = pictures
-  if (!colour || isColourUntold(pictures)) return usualColour(pictures)
-  const told = (v: number, otherwise: number) => (v === 2 ? otherwise : v)
+  const usual = usualColour(pictures)
+  const told = (v: number | undefined, otherwise: number) => (v === undefined || v === 2 ? otherwise : v)
   return {
-    primaries: told(colour.primaries, bt709.primaries),
-    transfer: told(colour.transfer, bt709.transfer),
-    matrix: told(colour.matrix, bt709.matrix),
+    primaries: told(colour?.primaries, usual.primaries),
+    transfer: told(colour?.transfer, usual.transfer),
+    matrix: told(colour?.matrix, usual.matrix),
     fullRange: false,
   }
 }
