@@ -60,9 +60,11 @@ async function prepare(folder: string): Promise<void> {
       true,
     )
   }
-  const quiet = { integrated: -23, range: 4, truePeak: -6, momentaryMax: -20, shortTermMax: -21, correlation: 0.9 }
+  const quiet = { integrated: -23, range: 4, truePeak: -6, momentaryMax: -20, shortTermMax: -21 }
   const faults = { silence: [], clicks: [], dropouts: [], data: [], phase: [] }
-  const sound: RegionSound = { ...quiet, peaks: [-6, -6], faults, sourcePeaks: [-6, -6], head: null }
+  const pairs = [{ channels: [0, 1], correlation: 0.9, alike: false }] as const
+  const mixes = { pairs, others: [], untold: [] }
+  const sound: RegionSound = { ...quiet, ...mixes, peaks: [-6, -6], faults, sourcePeaks: [-6, -6], head: null }
   const pictures = { black: [], freeze: [], flashes: [] }
   for (const d of await session.nights.judged()) {
     const { region, route } = d.draft

@@ -20,6 +20,11 @@ export function listed(names: readonly string[], last = 'and'): string {
   return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} ${last} ${names.at(-1)}`
 }
 
+/** Channels, from 0, as people count them: `channel 2`, `channels 1 and 2`. */
+export function channelsText(channels: readonly number[]): string {
+  return `${channels.length === 1 ? 'channel' : 'channels'} ${listed(channels.map((c) => String(c + 1)))}`
+}
+
 /** Text in the letters that can be drawn into pictures: accents are left off, other letters left out. */
 export function plainText(text: string): string {
   return text.normalize('NFD').replace(/[^\x20-\x7e]/g, '')

@@ -1,5 +1,5 @@
 import { lumaWeightsOf, type ColouredPictures } from '../media/colour'
-import type { FrameRange } from '../time/range'
+import { joined, type FrameRange } from '../time/range'
 import type { Frames, Rate } from '../time/rate'
 import type { Meter } from './meter'
 import { colourColumns, colourRows, columns, rows, type Trace } from './trace'
@@ -154,15 +154,4 @@ function flashRuns(transitions: readonly Transition[], second: Frames): FrameRan
     const to = alternating[i + 7]!.frame + 1
     return to - t.frame > second ? [] : [{ in: t.frame, out: to }]
   })
-}
-
-/** Stretches that touch as one, in order. */
-function joined(list: readonly FrameRange[]): FrameRange[] {
-  const out: { in: Frames; out: Frames }[] = []
-  for (const r of [...list].sort((a, b) => a.in - b.in)) {
-    const last = out.at(-1)
-    if (last && r.in <= last.out) last.out = Math.max(last.out, r.out)
-    else out.push({ ...r })
-  }
-  return out
 }

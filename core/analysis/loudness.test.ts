@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { layoutOf } from '../sound/layout'
 import { makeRate, rates, type Rate } from '../time/rate'
 import { kWeighting } from './kweighting'
-import { channelGains, slotsOf } from './loudness'
+import { slotsOf } from './loudness'
+import { channelGains, mixesOf } from './mixes'
 import { soundMeter } from './sound'
 
 /** A stretch of a test signal: seconds, and dBFS peak level of a 1 kHz sine for each channel. */
@@ -143,6 +144,44 @@ describe('EBU Tech 3341 minimum requirements', () => {
   ])('weighs channels by what they are: %s', (_, layout, gains) =>
     expect(channelGains(gains.length, layout)).toEqual(gains),
   )
+  it.each([
+    [
+      'pairs',
+      'L R L R L R',
+      {
+        programme: [0, 1],
+        others: [
+          [2, 3],
+          [4, 5],
+        ],
+        untold: [],
+      },
+    ],
+    [
+      'a surround and its downmix',
+      'L R C LFE Ls Rs Lt Rt',
+      { programme: [0, 1, 2, 3, 4, 5], others: [[6, 7]], untold: [] },
+    ],
+    ['what is not named behind what is', 'L R ? ?', { programme: [0, 1], others: [], untold: [2, 3] }],
+    ['what is not named in front', '? ? ? ? ? ? L R', { programme: [0, 1, 2, 3, 4, 5], others: [[6, 7]], untold: [] }],
+    ['nothing said of four', null, { programme: [0, 1], others: [], untold: [2, 3] }],
+  ])('tells mixes apart: %s', (_, layout, mixes) =>
+    expect(mixesOf(layout?.split(' ').length ?? 4, layout)).toEqual(mixes),
+  )
+  it('measures each mix by itself, and each pair', () => {
+    const m = soundMeter({ channels: 4, sampleRate: 48000, rate: makeRate(25) }, 'L R L R')
+    const wave = (level: number) =>
+      Float32Array.from({ length: 96000 }, (_, i) => 10 ** (level / 20) * Math.sin((2 * Math.PI * 1000 * i) / 48000))
+    m.feed([wave(-23), wave(-23), wave(-30), wave(-30).map((v) => -v)])
+    const { integrated, programme, others, pairs } = m.result()
+    expect([integrated, others[0]!.integrated]).toEqual([-23, -30].map((v) => expect.closeTo(v, 1) as number))
+    expect([programme, others[0]!.channels]).toEqual([
+      [0, 1],
+      [2, 3],
+    ])
+    expect(pairs.map((p) => p.correlation)).toEqual([1, -1].map((v) => expect.closeTo(v, 4) as number))
+    expect(m.trouble().phase).toEqual([{ in: 0, out: 50 }])
+  })
   it('case 9: short-term holds still', () => {
     const s: Stretch[] = Array.from(
       { length: 5 },

@@ -1,4 +1,3 @@
-import { layoutOf, mixesIn, unnamed } from '../sound/layout'
 import { makeRate, nominalRate, type Rate } from '../time/rate'
 
 /** LUFS; LU for the range. −Infinity for silence, null where the programme is too short to say. */
@@ -7,27 +6,6 @@ export interface Loudness {
   readonly range: number | null
   readonly momentaryMax: number
   readonly shortTermMax: number | null
-}
-
-/** Gains other than 1: at the sides, between 60 and 120 degrees, and of what is left out. */
-const gainsApart: Readonly<Record<string, number>> = { Ls: 1.41, Rs: 1.41, LFE: 0 }
-
-/**
- * Channel gains of BS.1770-5 table 3: surrounds 1.41, LFE left out. Of several mixes (`L R L R`) the first is the
- * programme, and only it counts. Where nothing says which channel is which, they are as EBU R 123 orders them: of 4, 8
- * or 16 channels the first two are the programme.
- */
-export function channelGains(channels: number, layout: string | null = null): number[] {
-  const names = layout ?? (channels === 5 ? 'L R C Ls Rs' : layoutOf(channels))
-  if (names === null)
-    return Array.from({ length: channels }, (_, i) => (i < 2 || ![4, 8, 16].includes(channels) ? 1 : 0))
-  const said = names.split(' ')
-  const gains = Array.from({ length: channels }, () => 0)
-  const first = said.findIndex((name) => name !== unnamed)
-  // those in front that nobody names are a mix by themselves
-  if (first !== 0) channelGains(first < 0 ? channels : first).forEach((gain, i) => (gains[i] = gain))
-  else for (const { at, name } of mixesIn(names)[0]!) gains[at] = gainsApart[name] ?? 1
-  return gains
 }
 
 const toLoudness = (energy: number) => (energy > 0 ? -0.691 + 10 * Math.log10(energy) : -Infinity)

@@ -1,3 +1,4 @@
+import { joined } from '../time/range'
 import type { Samples } from '../time/rate'
 import { codedData } from './codeddata'
 import type { Meter } from './meter'
@@ -123,17 +124,6 @@ export function soundFaults(
       })
     },
   }
-}
-
-/** Stretches of all channels in order, those that touch (within `gap`) as one. */
-function joined(list: readonly SampleRange[], gap: Samples): SampleRange[] {
-  const out: SampleRange[] = []
-  for (const r of [...list].sort((a, b) => a.in - b.in)) {
-    const last = out.at(-1)
-    if (last && r.in - last.out <= gap) out[out.length - 1] = { in: last.in, out: Math.max(last.out, r.out) }
-    else out.push(r)
-  }
-  return out
 }
 
 /** What of a stretch lies in a part, counted from its first sample; null where nothing does. */

@@ -1,7 +1,7 @@
-import type { FrameRange } from '../time/range'
+import { joined, type FrameRange } from '../time/range'
 import { nominalRate, sameRate, type Frames, type Rate, type Samples } from '../time/rate'
 import { frameAtSample, sampleAtFrame } from '../time/samples'
-import { frontPair } from '../sound/layout'
+import { pairsIn } from '../sound/layout'
 import type { MeasuredHead } from './head'
 import type { Meter } from './meter'
 import type { SoundFacts } from './soundfacts'
@@ -13,7 +13,8 @@ export interface SoundStretches {
   /** Every channel that is heard under −60 dBFS for half a second or more. */
   readonly silence: readonly FrameRange[]
   /**
-   * Left and right work against each other (correlation under −0.5 over a tenth of a second) for a second or more.
+   * Left and right of a mix work against each other (correlation under −0.5 over a tenth of a second), for a
+   * second or more.
    */
   readonly phase: readonly FrameRange[]
 }
@@ -30,30 +31,45 @@ export function soundStretches(
   layout: string | null,
 ): Meter<Float32Array, SoundStretches> {
   const heard = route.filter((c) => c >= 0)
-  const products = productsOf(frontPair(layout).map((at) => route[at] ?? -1))
+  const pairs = pairsIn(route.length, layout).flatMap((pair) => {
+    const places = productsOf(pair.map((at) => route[at] ?? -1))
+    return places ? [againstEachOther(shape, places)] : []
+  })
   const at = soundTraceLayout(shape)
-  const second = Math.max(1, nominalRate(shape.rate))
-  const window = Math.ceil(second / 10)
-  const silence = runs(Math.ceil(second / 2))
-  const phase = runs(second)
-  const recent: number[][] = []
+  const silence = runs(Math.ceil(secondOf(shape) / 2))
   return {
     feed(row) {
       let loudest = 0
       for (const c of heard) loudest = Math.max(loudest, row[at.peaks + c]!)
       silence.feed(loudest < quiet)
-      if (!products) return
-      recent.push(products.map((i) => row[at.products + i]!))
+      for (const pair of pairs) pair.feed(row)
+    },
+    result: () => ({ silence: silence.result(), phase: joined(pairs.flatMap((pair) => pair.result())) }),
+  }
+}
+
+const secondOf = ({ rate }: SoundShape): Frames => Math.max(1, nominalRate(rate))
+
+/** Where the channels of a pair work against each other; `places` are their products in a row. */
+function againstEachOther(
+  shape: SoundShape,
+  places: readonly [number, number, number],
+): Meter<Float32Array, FrameRange[]> {
+  const { products } = soundTraceLayout(shape)
+  const second = secondOf(shape)
+  const window = Math.ceil(second / 10)
+  const phase = runs(second)
+  const recent: number[][] = []
+  return {
+    feed(row) {
+      recent.push(places.map((i) => row[products + i]!))
       if (recent.length > window) recent.shift()
-      const [left, cross, right] = [0, 1, 2].map((i) => recent.reduce((n, p) => n + p[i]!, 0)) as [
-        number,
-        number,
-        number,
-      ]
+      const sum = (at: number) => recent.reduce((n, p) => n + p[at]!, 0)
+      const [left, cross, right] = [sum(0), sum(1), sum(2)]
       const both = Math.sqrt(left * right)
       phase.feed(both > 1e-6 * recent.length * (shape.sampleRate / second) && cross / both < -0.5)
     },
-    result: () => ({ silence: silence.result(), phase: phase.result() }),
+    result: () => phase.result(),
   }
 }
 

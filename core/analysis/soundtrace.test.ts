@@ -81,7 +81,7 @@ describe('a region read from the trace of the whole', () => {
           // sums are kept as 32-bit floats
           const close = (a: number | null, b: number | null) =>
             a === null || b === null ? expect(a).toBe(b) : expect(Math.abs(a - b)).toBeLessThan(1e-4)
-          close(kept.correlation, alone.correlation)
+          kept.pairs.forEach((pair, i) => close(pair.correlation, alone.pairs[i]!.correlation))
           for (const k of ['integrated', 'range', 'momentaryMax', 'shortTermMax'] as const) close(kept[k], alone[k])
         },
       ),
@@ -187,7 +187,7 @@ describe('a short sound', () => {
       integrated: null,
       truePeak: null,
       peaks: [null, null],
-      correlation: null,
+      pairs: [{ channels: [0, 1], correlation: null }],
     }))
 })
 
@@ -199,20 +199,17 @@ describe('two channels', () => {
     m.feed(c)
     return m.result()
   }
+  const correlation = (...c: Float32Array[]) => facts(...c).pairs[0]!.correlation
   it('are told in phase or out of phase', () => {
     const s = sine(500, 0.5)
-    expect(facts(s, s).correlation).toBeCloseTo(1, 5)
-    expect(
-      facts(
-        s,
-        s.map((v) => -v),
-      ).correlation,
-    ).toBeCloseTo(-1, 5)
-    expect(Math.abs(facts(s, sine(700, 0.5)).correlation!)).toBeLessThan(0.05)
+    expect(correlation(s, s)).toBeCloseTo(1, 5)
+    const turned = s.map((v) => -v)
+    expect(correlation(s, turned)).toBeCloseTo(-1, 5)
+    expect(Math.abs(correlation(s, sine(700, 0.5))!)).toBeLessThan(0.05)
   })
   it('have no correlation when one is silent', () => {
     const r = facts(sine(500, 0.5), new Float32Array(4800))
-    expect(r.correlation).toBeNull()
+    expect(r.pairs[0]!.correlation).toBeNull()
     expect(r.peaks[1]).toBeNull()
   })
 })
@@ -262,9 +259,13 @@ describe('sound faults', () => {
   it('silence and phase are those of the channels that are heard, in their order', () => {
     const [l, r] = faulty()
     const own = stretches([l, r])
-    const four = [tone(8), l, r, tone(8)]
+    const four = [tone(8), l, r, new Float32Array(l.length)]
     expect(stretches(four)).toEqual({ silence: [], phase: [] })
     expect(stretches(four, [1, 2])).toEqual(own)
+    // any pair, each two of four where nothing says what they are
+    expect(stretches([tone(8), tone(8), l, r]).phase).toEqual(own.phase)
+    const sides = [tone(8), tone(8), tone(8), tone(8), l, r]
+    expect(stretches(sides, undefined, 'L R C LFE Ls Rs').phase).toEqual([])
     expect(stretches(four, [2, 1])).toEqual(own)
     expect(stretches(four, [1, -1, 2])).toEqual({ silence: own.silence, phase: [] })
     expect(stretches(four, [1, 2, 0])).toEqual({ silence: [], phase: own.phase })

@@ -1,12 +1,13 @@
 import type { Frames, Rate, Samples } from '../time/rate'
 import { history, samplePeak, truePeakOf } from '../kernel/truepeak'
 import { weighBoth, weighPlain, type WeightingTaps } from '../kernel/weighting'
-import { frontPair } from '../sound/layout'
+import { pairsIn } from '../sound/layout'
 import { sampleAtFrame } from '../time/samples'
 import { weightingTaps } from './kweighting'
-import { channelGains, growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
+import { growing, loudnessOf, runningLoudness, slotsOf, slotsOfTenth } from './loudness'
 import type { Meter } from './meter'
-import { soundFactsOf, type SoundFacts } from './soundfacts'
+import { mixesOf, mixGains } from './mixes'
+import { levelFactsOf, mixFactsOf, pairFactsOf, type SoundFacts } from './soundfacts'
 
 /** Sound that goes with pictures: what its trace is of. */
 export interface SoundShape {
@@ -251,27 +252,76 @@ export interface SoundReader extends Meter<Float32Array, SoundFacts> {
 export const productsOf = ([l = -1, r = -1]: readonly number[]) =>
   l >= 0 && r >= 0 ? ([productAt(l, l), productAt(l, r), productAt(r, r)] as const) : null
 
+/** Energies of a mix by slot, of rows one after the other; `first` is that which begins them. */
+function energyReader(shape: SoundShape, route: readonly number[], gains: readonly number[]) {
+  const layout = soundTraceLayout(shape)
+  const heard = route.flatMap((c, i) => (c >= 0 && gains[i] ? [{ c, gain: gains[i] }] : []))
+  const energies = growing()
+  return {
+    all: () => energies.all(),
+    feed(row: Float32Array, first: Float32Array, own: Frames) {
+      for (let s = 0; s < layout.slots; s++) {
+        const since = own * layout.slots + s
+        let sum = 0
+        for (const { c, gain } of heard)
+          sum +=
+            gain *
+            (since < layout.anew
+              ? first[layout.energiesAnew + c * layout.anew + since]!
+              : row[layout.energies + c * layout.slots + s]!)
+        if (!Number.isNaN(sum)) energies.push(sum)
+      }
+    },
+  }
+}
+
+/** Sums of the products of a pair of channels heard, of rows one after the other. */
+function pairReader(shape: SoundShape, route: readonly number[], channels: readonly [number, number]) {
+  const { products } = soundTraceLayout(shape)
+  const places = productsOf(channels.map((at) => route[at] ?? -1))
+  const sums: [number, number, number] = [0, 0, 0]
+  return {
+    feed: (row: Float32Array) => places?.forEach((p, i) => (sums[i]! += row[products + p]!)),
+    facts: (samples: number) => pairFactsOf(channels, places && sums, samples),
+  }
+}
+
+/** Highest peaks of the channels heard, linear, of rows one after the other. */
+function peakReader(shape: SoundShape, route: readonly number[]) {
+  const layout = soundTraceLayout(shape)
+  const peaks = route.map(() => 0)
+  const truePeaks = route.map(() => 0)
+  return {
+    peaks,
+    truePeaks,
+    feed(row: Float32Array, begins: boolean) {
+      route.forEach((c, i) => {
+        if (c < 0) return
+        truePeaks[i] = Math.max(truePeaks[i]!, row[(begins ? layout.truePeaksAnew : layout.truePeaks) + c]!)
+        peaks[i] = Math.max(peaks[i]!, row[layout.peaks + c]!)
+      })
+    },
+  }
+}
+
 /**
  * Reads the facts of a stretch from its rows, the first of which begins it. `route` gives the source channel (from 0,
  * −1 is silence) of each channel heard, `heardAs` what each is taken to be.
  */
 export function soundReader(shape: SoundShape, route: readonly number[], heardAs: string | null): SoundReader {
-  const layout = soundTraceLayout(shape)
-  const gains = channelGains(route.length, heardAs)
   const slots = slotsOf(shape.rate)
-  const heard = route.flatMap((c, i) => (c >= 0 && gains[i] ? [{ c, gain: gains[i] }] : []))
-  const energies = growing()
-  const peaks = route.map(() => 0)
-  const products: [number, number, number] = [0, 0, 0]
-  const front = frontPair(heardAs)
-  const pair = productsOf(front.map((at) => route[at] ?? -1))
-  const truePeaks = route.map(() => 0)
+  const { programme, others, untold } = mixesOf(route.length, heardAs)
+  const gainsOf = (mix: readonly number[]) => mixGains(route.length, heardAs, mix)
+  const [energies, ...energiesBeside] = [programme, ...others].map((mix) => energyReader(shape, route, gainsOf(mix)))
+  const pairs = pairsIn(route.length, heardAs).map((channels) => pairReader(shape, route, channels))
+  const { peaks, truePeaks, ...level } = peakReader(shape, route)
   let frames = 0
   /** Frames since what came first, or first after silence. */
   let own = 0
   let head: Float32Array | null = null
+  const loudness = (of: Float64Array) => loudnessOf(of, slots, shape.sampleRate)
   const drawn = (tenths: 4 | 30) =>
-    Array.from(runningLoudness(energies.all(), slots, shape.sampleRate, tenths), (v) =>
+    Array.from(runningLoudness(energies!.all(), slots, shape.sampleRate, tenths), (v) =>
       Number.isFinite(v) ? Math.round(v * 10) / 10 : null,
     )
   const reader: SoundReader = {
@@ -280,44 +330,31 @@ export function soundReader(shape: SoundShape, route: readonly number[], heardAs
       head = null
     },
     pause(count) {
-      const silence = new Float32Array(layout.length)
+      const silence = new Float32Array(soundTraceLayout(shape).length)
       reader.begin()
       for (let n = 0; n < count; n++) reader.feed(silence)
       reader.begin()
     },
     feed(row) {
       head ??= Float32Array.from(row)
-      for (let s = 0; s < layout.slots; s++) {
-        const since = own * layout.slots + s
-        let sum = 0
-        for (const { c, gain } of heard)
-          sum +=
-            gain *
-            (since < layout.anew
-              ? head[layout.energiesAnew + c * layout.anew + since]!
-              : row[layout.energies + c * layout.slots + s]!)
-        if (!Number.isNaN(sum)) energies.push(sum)
-      }
-      route.forEach((c, i) => {
-        if (c < 0) return
-        truePeaks[i] = Math.max(truePeaks[i]!, row[(own === 0 ? layout.truePeaksAnew : layout.truePeaks) + c]!)
-        peaks[i] = Math.max(peaks[i]!, row[layout.peaks + c]!)
-      })
-      pair?.forEach((p, i) => (products[i]! += row[layout.products + p]!))
+      for (const mix of [energies!, ...energiesBeside]) mix.feed(row, head, own)
+      for (const pair of pairs) pair.feed(row)
+      level.feed(row, own === 0)
       frames++
       own++
     },
-    result: (coded = []) => ({
-      ...soundFactsOf(
-        loudnessOf(energies.all(), slots, shape.sampleRate),
-        truePeaks.reduce((most, v, i) => (coded.includes(i) ? most : Math.max(most, v)), 0),
-        peaks,
-        pair && products,
-        sampleAtFrame(frames, shape.rate, shape.sampleRate),
-      ),
-      ...(front.every((at, i) => at === i) ? {} : { pair: front }),
-      ...codedFacts(coded, gains),
-    }),
+    result(coded = []) {
+      const truePeak = truePeaks.reduce((most, v, i) => (coded.includes(i) ? most : Math.max(most, v)), 0)
+      const samples = sampleAtFrame(frames, shape.rate, shape.sampleRate)
+      return {
+        ...levelFactsOf(loudness(energies!.all()), truePeak, peaks),
+        pairs: pairs.map((pair) => pair.facts(samples)),
+        ...(programme.length < route.length ? { programme } : {}),
+        others: others.map((channels, i) => mixFactsOf(channels, loudness(energiesBeside[i]!.all()))),
+        untold,
+        ...codedFacts(coded, gainsOf(programme)),
+      }
+    },
     ribbon: () => drawn(30),
     momentary: () => drawn(4),
   }

@@ -12,7 +12,7 @@ const rate = makeRate(25)
 const base = { rate, dropFrame: false, start: 0 }
 const read = (name: string, e: object) => measureOf(name).read(e as Evidence)
 const mxf = (more: Partial<FileStructure>) => ({ described: { structure: { ...writtenStructure, ...more } } })
-const sound = { correlation: 0.4, truePeak: -6, shortTermMax: -20.04, momentaryMax: -17.2 }
+const sound = { truePeak: -6, shortTermMax: -20.04, momentaryMax: -17.2 }
 const video = { ...{ width: 1920, height: 1080, pixelAspect: '1:1' }, rate, frames: 100 }
 
 describe('how an MXF file is built', () => {
@@ -189,10 +189,40 @@ describe('sound', () => {
     expect(read('short-term-loudness', { sound: silent })).toEqual({ value: -Infinity, text: 'silence' })
     expect(read('short-term-loudness', { sound: { ...sound, shortTermMax: null } })?.value).toBe(null)
   })
+  const pair = (first: number, correlation: number | null, alike = false) => ({
+    ...{ channels: [first, first + 1], correlation, alike },
+  })
   it('of two channels is the same or is not, and nothing is said of one', () => {
-    const of = (more: object) => read('dual-mono', { sound: { ...sound, ...more } })
-    expect([of({ alike: true })?.value, of({ alike: false })?.value, of({})]).toEqual([true, false, null])
-    expect(of({ correlation: null, alike: false })?.value).toBe(null)
+    const of = (...pairs: object[]) => read('dual-mono', { sound: { ...sound, pairs } })
+    expect([of(pair(0, 1, true))?.value, of(pair(0, 1))?.value]).toEqual([true, false])
+    expect(of(pair(0, null, true))?.value).toBe(null)
+    expect(of(pair(0, 0.4), pair(2, 1, true))).toEqual({ value: true, text: 'the same in channels 3 and 4' })
+  })
+  it('of several pairs is as far out of phase as the worst of them', () => {
+    const of = (...pairs: object[]) => read('phase', { sound: { ...sound, pairs } })
+    expect(of(pair(0, 0.4), pair(2, -0.98), pair(4, null))).toEqual({ value: -0.98, text: '−0.98 in channels 3 and 4' })
+    expect(of(pair(0, 0.4), pair(2, 0.9))?.text).toBe('0.40 in channels 1 and 2')
+    expect(of(pair(0, 0.4))?.text).toBe('0.40')
+    expect(of(pair(0, null), pair(2, null))?.value).toBe(null)
+  })
+  it('says which channels its loudness is of, where there are others', () => {
+    const of = (more: object) => read('loudness', { sound: { ...sound, integrated: -23, ...more } })?.text
+    expect([of({}), of({ programme: [2, 3] })]).toEqual(['−23.0 LUFS', '−23.0 LUFS in channels 3 and 4'])
+  })
+  it('has a loudness of each mix beside the programme, unless nobody knows what mixes there are', () => {
+    const others = [
+      { channels: [2, 3], integrated: -24.2 },
+      { channels: [4, 5], integrated: null },
+    ]
+    const of = (more: object) =>
+      read('mixes-loudness', { gain: 1, sound: { peaks: [-9, -9, -9, -9, -70], others, untold: [], ...more } })
+    const both = '−23.2 LUFS in channels 3 and 4 and under −70 LUFS in channels 5 and 6'
+    expect(of({})).toEqual({ value: [-23.2, -Infinity], text: both })
+    expect(of({ coded: { channels: [5], counted: false } })?.value).toEqual([-23.2])
+    expect(of({ others: [] })).toEqual({ value: [], text: 'there are none' })
+    expect(of({ untold: [3] })).toEqual({ value: null, text: 'nothing says which mix channel 4 is of' })
+    // what is silent is of no mix
+    expect(of({ untold: [4] })?.value).toEqual([-23.2, -Infinity])
   })
 })
 

@@ -16,7 +16,8 @@ import type { FrameRange } from '../time/range'
 import type { Frames, Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
-export type Value = string | number | boolean | readonly string[] | Readonly<Record<string, string>>
+/** Of several numbers every one has to be as expected. */
+export type Value = string | number | boolean | readonly number[] | readonly string[] | Readonly<Record<string, string>>
 
 /** One value of a measure: for judging, for people, and where it comes from. */
 export interface Reading {

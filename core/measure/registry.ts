@@ -47,6 +47,7 @@ import { lineUpTwice } from './time/lineuptwice'
 import { loudness } from './sound/loudness'
 import { loudnessRange } from './sound/loudnessrange'
 import { metadata } from './metadata/metadata'
+import { mixesLoudness } from './sound/mixesloudness'
 import { momentaryLoudness } from './sound/momentaryloudness'
 import { operationalPattern } from './structure/operationalpattern'
 import { phase } from './sound/phase'
@@ -155,6 +156,7 @@ export const measures: Measure[] = [
   shortTermLoudness,
   momentaryLoudness,
   loudnessRange,
+  mixesLoudness,
   truePeak,
   silentChannel,
   phase,

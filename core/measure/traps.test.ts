@@ -38,7 +38,7 @@ const madeOnce = {
 
 const coded = (...channels: number[]): SoundFacts => ({
   ...{ integrated: -23, range: 5, truePeak: -3, momentaryMax: -20, shortTermMax: -21, peaks: [-3, -3, -1, -1] },
-  ...{ correlation: 1, coded: { channels, counted: false } },
+  ...{ pairs: [], others: [], untold: [], coded: { channels, counted: false } },
 })
 const blanking = { kind: 'ancillary', label: 'ancillary data', carries: ['captions-708'] } as const
 const titles = { kind: 'text', label: 'TTML subtitles', carries: [] } as const

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { asDecoded, frontPair, inUsualOrder, layoutTaken, layoutWord, mixesIn, saidLayout } from './layout'
+import { asDecoded, frontPair, pairsIn, inUsualOrder, layoutTaken, layoutWord, mixesIn, saidLayout } from './layout'
 
 const track = (layout: string | null, channels = layout?.split(' ').length ?? 1) => ({ channels, layout })
 const mono = (...names: (string | null)[]) => names.map((name) => track(name, 1))
@@ -51,6 +51,49 @@ it.each([
   ['C LFE', [0, 1]],
   [null, [0, 1]],
 ])('left and right of %s', (layout, pair) => expect(frontPair(layout)).toEqual(pair))
+
+it.each<[string, number, string | null, (readonly [number, number])[]]>([
+  ['a pair', 2, null, [[0, 1]]],
+  ['a surround, whose sides are none', 6, 'L R C LFE Ls Rs', [[0, 1]]],
+  [
+    'pairs',
+    6,
+    'L R L R L R',
+    [
+      [0, 1],
+      [2, 3],
+      [4, 5],
+    ],
+  ],
+  [
+    'a surround in another order, and its downmix',
+    8,
+    'L C R Ls Rs LFE Lt Rt',
+    [
+      [0, 2],
+      [6, 7],
+    ],
+  ],
+  [
+    'four of which nothing is said',
+    4,
+    null,
+    [
+      [0, 1],
+      [2, 3],
+    ],
+  ],
+  [
+    'a pair and two that nobody names',
+    4,
+    'L R ? ?',
+    [
+      [0, 1],
+      [2, 3],
+    ],
+  ],
+  ['three', 3, null, [[0, 1]]],
+])('pairs of %s', (_, channels, layout, pairs) => expect(pairsIn(channels, layout)).toEqual(pairs))
 
 it('a mix is put in the order of EBU R 123, what that does not know behind it', () => {
   const order = (layout: string) => inUsualOrder(mixesIn(layout)[0]!).map((c) => c.at)

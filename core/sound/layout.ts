@@ -90,6 +90,29 @@ export function frontPair(layout: string | null): readonly [number, number] {
   return [0, 1]
 }
 
+/** Channels of which EBU R 123 has allocations in twos. */
+export const inTwos: readonly number[] = [4, 8, 16]
+
+/**
+ * Left and right of every mix, from 0, the front pair first; where nothing names channels of 4, 8 or 16, each two of
+ * them that EBU R 123 has side by side.
+ */
+export function pairsIn(channels: number, layout: string | null): (readonly [number, number])[] {
+  const front = frontPair(layout)
+  const named = (layout ? mixesIn(layout) : []).flatMap((mix) => {
+    const [l, r] = ['L', 'R'].map((name) => mix.find((c) => c.name === name))
+    return l && r ? [[l.at, r.at] as const] : []
+  })
+  const names = layout?.split(' ') ?? []
+  const bare = (at: number) => (names[at] ?? unnamed) === unnamed
+  const twos = Array.from(
+    { length: inTwos.includes(channels) ? channels / 2 : 0 },
+    (_, i) => [2 * i, 2 * i + 1] as const,
+  )
+  const others = [...named, ...twos.filter((two) => two.every(bare))]
+  return [front, ...others.filter(([l, r]) => l !== front[0] || r !== front[1])]
+}
+
 /** As EBU R 123 orders the channels of a mix; others follow. */
 const usualOrder = ['L', 'R', 'C', 'LFE', 'Ls', 'Rs']
 

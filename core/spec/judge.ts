@@ -27,6 +27,8 @@ export const worstFirst = <T extends { readonly verdict: Verdict }>(results: rea
 
 const isRecord = (v: Value): v is Readonly<Record<string, string>> => typeof v === 'object' && !Array.isArray(v)
 
+const isNumbers = (v: Value): v is readonly number[] => Array.isArray(v) && v.every((n) => typeof n === 'number')
+
 /** Whether a value is what is expected; `of` gives the readings of other measures. */
 export function meets(value: Value, e: Expectation, of: ReadingOf = () => null): boolean {
   if ('fields' in e) return isRecord(value) && fieldMisses(value, e.fields, of).length === 0
@@ -35,8 +37,9 @@ export function meets(value: Value, e: Expectation, of: ReadingOf = () => null):
   if ('matches' in e) return typeof value === 'string' && (patternOf(e.matches)?.matcher(value).find() ?? false)
   if ('includes' in e) {
     const names = isRecord(value) ? Object.keys(value) : value
-    return Array.isArray(names) && e.includes.every((f) => names.includes(f))
+    return Array.isArray(names) && e.includes.every((f) => (names as readonly unknown[]).includes(f))
   }
+  if (isNumbers(value)) return value.every((v) => meets(v, e, of))
   if (typeof value !== 'number') return false
   // values are held as they are, whatever their text shows; the slack is that of binary fractions alone
   const slack = 1e-9
@@ -47,9 +50,10 @@ export function meets(value: Value, e: Expectation, of: ReadingOf = () => null):
 /** Whether a number that is as expected may come out otherwise, as far as it may be off. */
 const mayMiss = ({ value, give }: Reading, e: Expectation) =>
   give !== undefined &&
-  typeof value === 'number' &&
-  Number.isFinite(value) &&
-  [value - give.by, value + give.by].some((v) => !meets(v, e))
+  value !== null &&
+  (isNumbers(value) ? value : [value]).some(
+    (v) => typeof v === 'number' && Number.isFinite(v) && [v - give.by, v + give.by].some((moved) => !meets(moved, e)),
+  )
 
 /** Whether a reading is exact enough to decide: a rough forecast may lie wholly inside what is expected, or outside. */
 function isSure({ aside, give, value }: Reading, e: Expectation): boolean {
@@ -64,13 +68,17 @@ function isSure({ aside, give, value }: Reading, e: Expectation): boolean {
 /** What another measure reads of the same. */
 type ReadingOf = (measure: string) => Reading | null
 
-/** A reading's text; with more places where the rounded one would seem to meet what the value does not. */
-function exactText({ value, text }: Reading, e: Expectation, unit: string): string {
-  if (typeof value !== 'number' || !Number.isFinite(value)) return text
-  const rounded = Math.round(value * 10) / 10
-  if (rounded === value || meets(value, e) || !meets(rounded, e) || !text.startsWith(plain(rounded.toFixed(1))))
-    return text
-  return `${plain(Number(value.toFixed(4)))}${unit}`
+/** A reading's text; with more places where a rounded figure would seem to meet what the value does not. */
+function exactText({ value, text }: Reading, e: Expectation): string {
+  const values = value === null ? [] : isNumbers(value) ? value : [value]
+  return values.reduce<string>((said, v) => {
+    if (typeof v !== 'number' || !Number.isFinite(v)) return said
+    const rounded = Math.round(v * 10) / 10
+    const figure = plain(rounded.toFixed(1))
+    const misleads = rounded !== v && !meets(v, e) && meets(rounded, e)
+    const shown = values === value ? said.includes(figure) : said.startsWith(figure)
+    return misleads && shown ? said.replace(figure, plain(Number(v.toFixed(4)))) : said
+  }, text)
 }
 
 const plain = (v: unknown) => String(v).replace(/^-(?=[\d.])/, '−')
@@ -219,7 +227,7 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
       verdict: rule.severity === 'must' ? 'fail' : 'caution',
       why: `${label}: ${fieldMisses(reading.value, e.fields, of).join('; ')}.`,
     }
-  const text = exactText(reading, e, unit ?? '').replace(/\.$/, '')
+  const text = exactText(reading, e).replace(/\.$/, '')
   return {
     verdict: rule.severity === 'must' ? 'fail' : 'caution',
     why: `${subject} ${text}; required: ${required}.`,

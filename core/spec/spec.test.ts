@@ -82,7 +82,9 @@ const facts: SoundFacts = {
   momentaryMax: -12,
   shortTermMax: -13,
   peaks: [-3, -3],
-  correlation: 0.9,
+  pairs: [{ channels: [0, 1], correlation: 0.9, alike: false }],
+  others: [],
+  untold: [],
 }
 const delivery = { pictures: true, trial: false }
 const northmere = shippedSpecs.find((s) => s.id === 'northmere')!
@@ -353,8 +355,18 @@ describe('judging', () => {
     expect(expectationText({ measure: 'file-name', expect: { matches } })).toBe('matches ^[a-z]+$')
     expect(expectationText({ measure: 'file-name', expect: { matches, says: 'small letters' } })).toBe('small letters')
   })
+  it('holds every one of several numbers against what is expected, and shows those that would seem to meet it', () => {
+    const rule = { ...northmere.rules[0]!, id: 'mixes', measure: 'mixes-loudness', expect: { max: -23 } } as const
+    const of = (...integrated: number[]) => {
+      const others = integrated.map((v, i) => ({ channels: [2 + i], integrated: v }))
+      return judge([rule], soundReadings({ ...facts, others }, 0, ''), {}, null, [])[0]!
+    }
+    expect([of(-23, -24).verdict, of(-24, -22).verdict, of().verdict]).toEqual(['pass', 'fail', 'pass'])
+    expect(of(-24, -22.96).why).toContain('−22.96 LUFS in channel 4; required: at most −23 LUFS')
+  })
   it('reads silent channels, phase and content', () => {
-    const r = soundReadings({ ...facts, peaks: [-3, null, -70], correlation: -0.9 }, 0, '')
+    const pairs = [{ ...facts.pairs[0]!, correlation: -0.9 }]
+    const r = soundReadings({ ...facts, peaks: [-3, null, -70], pairs }, 0, '')
     expect([r['silent-channel']!.text, r.phase!.text]).toEqual(['channels 2, 3', '−0.90'])
     expect(contentReadings({ black: [{ in: 10, out: 12 }], freeze: [], flashes: [] }, pal, '').black).toMatchObject({
       value: 1,

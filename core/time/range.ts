@@ -42,3 +42,14 @@ export function common(a: readonly FrameRange[], b: readonly FrameRange[]): Fram
   }
   return out
 }
+
+/** Ranges of one unit in order, those that overlap or touch, within `gap` of it, as one. */
+export function joined<R extends { readonly in: number; readonly out: number }>(list: readonly R[], gap = 0): R[] {
+  const out: R[] = []
+  for (const r of [...list].sort((a, b) => a.in - b.in)) {
+    const last = out.at(-1)
+    if (last && r.in - last.out <= gap) out[out.length - 1] = { ...last, out: Math.max(last.out, r.out) }
+    else out.push(r)
+  }
+  return out
+}

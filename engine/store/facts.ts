@@ -28,7 +28,7 @@ export const factKeys = {
   segment: (s: Fingerprint, k: number) => `segment/7/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
-  sound: (s: Fingerprint) => `sound/5/${s.content}-${s.size}`,
+  sound: (s: Fingerprint) => `sound/6/${s.content}-${s.size}`,
   /** A sum of every byte of the media as it was brought in. */
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** What its coded pictures say of themselves. */
@@ -36,7 +36,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/13/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/14/${s.content}-${s.size}`,
   /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
   listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
     const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))
@@ -52,7 +52,7 @@ export const factKeys = {
     const said = downmix ? `${downmix.from} ${downmix.to}` : layout === layoutOf(route.length) ? null : layout
     const told = said ? `${said.replaceAll(' ', '-')}/` : ''
     const paused = pause ? `${pause}/` : ''
-    return `region-sound/6/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
+    return `region-sound/7/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
   },
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>

@@ -5,7 +5,11 @@ import { measureOf } from '../registry'
 
 const heard: SoundFacts = {
   ...{ integrated: -23, range: 5, truePeak: -3, momentaryMax: -20, shortTermMax: -21, peaks: [-3, -3, -1, -1] },
-  ...{ correlation: 0.5, alike: false },
+  pairs: [
+    { channels: [0, 1], correlation: 0.5, alike: false },
+    { channels: [2, 3], correlation: 0.7, alike: true },
+  ],
+  ...{ others: [], untold: [2, 3] },
 }
 const base = { rate: makeRate(25), dropFrame: false, start: 0 }
 const phase = [{ in: 5, out: 40 }]
@@ -30,12 +34,13 @@ it.each(ofLoudness)('leaves %s unmeasured where it counts those channels, and as
   })
 })
 
-it('has no true peak alone, and no phase where it is of the first two', () => {
+it('has no true peak alone, and no phase where it is in the place of every pair', () => {
   const all = { channels: [0, 1, 2, 3], counted: true }
   expect(read('true-peak', { channels: [0], counted: true }).value).toBe(-3)
   expect(read('true-peak', all).value).toBeNull()
   for (const name of ['phase', 'dual-mono']) {
-    expect(read(name, { channels: [1], counted: true }).text).toMatch(/^channel 2 carries data/)
+    expect(read(name, { channels: [1, 2], counted: true }).text).toMatch(/^channels 2 and 3 carry data/)
+    expect(read(name, { channels: [1], counted: true }).text).toMatch(/ in channels 3 and 4$|^the same/)
     expect(read(name, { channels: [2], counted: false }).value).not.toBeNull()
   }
   expect([read('sound-faults').value, read('sound-faults', all).value]).toEqual([1, 0])

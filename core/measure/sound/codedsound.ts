@@ -1,19 +1,21 @@
-import type { SoundFacts } from '../../analysis/soundfacts'
-import { listed } from '../../text'
+import type { PairFacts, SoundFacts } from '../../analysis/soundfacts'
+import { channelsText } from '../../text'
 import { said, type Measure, type Reading } from '../measure'
-
-const named = (channels: readonly number[]) =>
-  `${channels.length === 1 ? 'channel' : 'channels'} ${listed(channels.map((c) => String(c + 1)))}`
 
 /** What is not measured of sound, because some of its channels carry data instead. */
 export const unheard = (channels: readonly number[]): Omit<Reading, 'from'> =>
-  said(null, `${named(channels)} ${channels.length === 1 ? 'carries' : 'carry'} data, not sound (SMPTE ST 337)`)
+  said(null, `${channelsText(channels)} ${channels.length === 1 ? 'carries' : 'carry'} data, not sound (SMPTE ST 337)`)
 
-/** Left and right, which phase is measured of, as far as they carry data; null where neither does. */
-export function codedPair({ coded, pair = [0, 1] }: SoundFacts): Omit<Reading, 'from'> | null {
-  const own = coded?.channels.filter((c) => pair.includes(c)) ?? []
-  return own.length ? unheard(own) : null
+/** The pairs that carry sound; why not, where data is in the place of all of them. */
+export function pairsHeard({ coded, pairs }: SoundFacts): readonly PairFacts[] | Omit<Reading, 'from'> {
+  const data = coded?.channels ?? []
+  const heard = pairs.filter((pair) => !pair.channels.some((c) => data.includes(c)))
+  return heard.length || data.length === 0 ? heard : unheard(data)
 }
+
+/** Where it is, behind what is found in a pair, of more than one. */
+export const inPair = ({ pairs }: SoundFacts, { channels }: PairFacts): string =>
+  pairs.length > 1 ? ` in ${channelsText(channels)}` : ''
 
 /** Channels that carry data in the place of sound (SMPTE ST 337), counted. */
 export const codedSound: Measure = {
@@ -25,7 +27,7 @@ export const codedSound: Measure = {
   read({ sound }) {
     if (!sound) return null
     const { channels } = sound.coded ?? { channels: [] }
-    return said(channels.length, channels.length ? `data, not sound, in ${named(channels)}` : 'none')
+    return said(channels.length, channels.length ? `data, not sound, in ${channelsText(channels)}` : 'none')
   },
 }
 
@@ -42,10 +44,10 @@ export const codedKept: Measure = {
     const { channels } = sound.coded ?? { channels: [] }
     if (channels.length === 0) return said('none', 'the source has none')
     return soundKept
-      ? said('kept', `kept: ${named(channels)}`)
+      ? said('kept', `kept: ${channelsText(channels)}`)
       : said(
           'broken',
-          `what ${named(channels)} ${channels.length === 1 ? 'carries' : 'carry'} does not survive this recipe`,
+          `what ${channelsText(channels)} ${channels.length === 1 ? 'carries' : 'carry'} does not survive this recipe`,
         )
   },
   words: () => 'none to break, or kept',

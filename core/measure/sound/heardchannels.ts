@@ -1,7 +1,7 @@
 import { canDownmix } from '../../sound/downmix'
 import { layoutTaken, routeOf, sourceChannels } from '../../sound/layout'
 import { surroundsIn } from '../../sound/tracks'
-import { listed } from '../../text'
+import { channelsText } from '../../text'
 import { said, type Measure } from '../measure'
 import { isSilent } from './silentchannel'
 
@@ -24,23 +24,24 @@ export const heardChannels: Measure = {
     const loud = peaks.flatMap((p, c) => (isSilent(p) ? [] : [c]))
     const own = written.filter((c) => loud.includes(c))
     const others = loud.filter((c) => !written.includes(c))
-    const names = (list: readonly number[]) =>
-      `${list.length === 1 ? 'channel' : 'channels'} ${listed(list.map((c) => String(c + 1)))}`
     if (own.length === 0 && others.length > 0)
-      return said('elsewhere', `none of those written; there is sound in ${names(others)} of the source`)
+      return said('elsewhere', `none of those written; there is sound in ${channelsText(others)} of the source`)
     if (own.length === 0)
-      return said('silent', `none: ${names(written)} of the source ${written.length === 1 ? 'is' : 'are'} silent`)
+      return said(
+        'silent',
+        `none: ${channelsText(written)} of the source ${written.length === 1 ? 'is' : 'are'} silent`,
+      )
     if (!together && written.length > 2 && own.length <= written.length / 2)
-      return { ...said('few', `${names(own)} of ${written.length} written`), which: own.map((c) => c + 1) }
+      return { ...said('few', `${channelsText(own)} of ${written.length} written`), which: own.map((c) => c + 1) }
     const bare = surrounds.find(
       (s) => !written.includes(s.centre) && loud.includes(s.centre) && own.some((c) => c === s.left || c === s.right),
     )
     if (bare)
       return said(
         'part',
-        `${names(own)} of a mix in surround, without the sound of its centre, ${names([bare.centre])}`,
+        `${channelsText(own)} of a mix in surround, without the sound of its centre, ${channelsText([bare.centre])}`,
       )
-    return said('as written', names(own))
+    return said('as written', channelsText(own))
   },
   words: () => 'sound in more than half of those written',
   fix({ forecast, recipe, media }) {

@@ -1,4 +1,5 @@
 import type { SoundFacts } from '../../analysis/soundfacts'
+import { channelsText } from '../../text'
 import { unheard } from './codedsound'
 import { said, tenths, type Measure } from '../measure'
 
@@ -8,6 +9,9 @@ function quiet(sound: SoundFacts) {
   if (sound.momentaryMax === null) return said(null, 'it is shorter than the 0.4 s loudness is measured over')
   return said(-Infinity, 'under −70 LUFS')
 }
+
+/** What loudness is of, behind its figure, where some channels are of other mixes, or of none. */
+export const inProgramme = ({ programme }: SoundFacts): string => (programme ? ` in ${channelsText(programme)}` : '')
 
 /** A loudness of the loudest stretch of a length; `missing` says why there is no figure of sound that is heard. */
 export function ofLoudness(
@@ -22,7 +26,7 @@ export function ofLoudness(
       if (!sound) return null
       if (sound.coded?.counted) return unheard(sound.coded.channels)
       const value = of(sound)
-      if (value !== null) return said(value + gain, tenths(value + gain, 'LUFS'))
+      if (value !== null) return said(value + gain, `${tenths(value + gain, 'LUFS')}${inProgramme(sound)}`)
       return sound.truePeak === null ? said(-Infinity, 'silence') : said(null, missing)
     },
   }
@@ -39,7 +43,8 @@ export const loudness: Measure = {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)
     if (sound.integrated === null) return quiet(sound)
-    return said(sound.integrated + gain, tenths(sound.integrated + gain, 'LUFS'))
+    const value = sound.integrated + gain
+    return said(value, `${tenths(value, 'LUFS')}${inProgramme(sound)}`)
   },
   fix({ expect: e, forecast, recipe }) {
     const now = forecast?.value

@@ -1,4 +1,5 @@
 import { unheard } from './codedsound'
+import { inProgramme } from './loudness'
 import { said, tenths, type Measure } from '../measure'
 
 /** Loudness range, LU (EBU Tech 3342). */
@@ -13,6 +14,6 @@ export const loudnessRange: Measure = {
     if (sound.coded?.counted) return unheard(sound.coded.channels)
     return sound.range === null
       ? said(null, 'there are no 3 s of sound above −70 LUFS')
-      : said(sound.range, tenths(sound.range, 'LU'))
+      : said(sound.range, `${tenths(sound.range, 'LU')}${inProgramme(sound)}`)
   },
 }

@@ -1,7 +1,7 @@
-import { codedPair } from './codedsound'
+import { inPair, pairsHeard } from './codedsound'
 import { said, type Measure } from '../measure'
 
-/** Correlation of left and right, −1 to 1. */
+/** Correlation of left and right, −1 to 1; of several pairs the lowest. */
 export const phase: Measure = {
   name: 'phase',
   label: 'Phase correlation',
@@ -9,9 +9,11 @@ export const phase: Measure = {
   places: ({ trouble }) => trouble?.phase ?? [],
   read({ sound }) {
     if (!sound) return null
-    const coded = codedPair(sound)
-    if (coded) return coded
-    if (sound.correlation === null) return said(null, 'there are no two channels with sound')
-    return said(sound.correlation, sound.correlation.toFixed(2).replace('-', '−'))
+    const pairs = pairsHeard(sound)
+    if ('text' in pairs) return pairs
+    const least = Math.min(...pairs.map((p) => p.correlation ?? Infinity))
+    const worst = pairs.find((p) => p.correlation === least)
+    if (!worst) return said(null, 'there are no two channels with sound')
+    return said(least, `${least.toFixed(2).replace('-', '−')}${inPair(sound, worst)}`)
   },
 }

@@ -1,6 +1,6 @@
 import { plural } from '../../text'
 import { formatTimecode } from '../../time/timecode'
-import { codedPair } from './codedsound'
+import { pairsHeard } from './codedsound'
 import { said, type Measure } from '../measure'
 
 /** Digital clicks, dropouts and stretches out of phase, counted; where the first is. */
@@ -14,7 +14,7 @@ export const soundFaults: Measure = {
   read({ sound, trouble, base }) {
     if (!trouble || !base) return null
     // what is data is not out of phase
-    const phase = sound && codedPair(sound) ? [] : trouble.phase
+    const phase = sound && 'text' in pairsHeard(sound) ? [] : trouble.phase
     const kinds = [
       ['click', 'clicks', trouble.clicks],
       ['dropout', 'dropouts', trouble.dropouts],

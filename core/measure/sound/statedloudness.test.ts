@@ -4,7 +4,7 @@ import { statedLoudness } from './statedloudness'
 
 const facts: SoundFacts = {
   ...{ integrated: -23.104, range: 5, truePeak: -3, momentaryMax: -20, shortTermMax: -21 },
-  ...{ peaks: [-3, -3], correlation: 1 },
+  ...{ peaks: [-3, -3], pairs: [], others: [], untold: [] },
 }
 const read = (loudness: number | null, sound?: SoundFacts) =>
   statedLoudness.read({ stated: { loudness }, ...(sound ? { sound } : {}) })
