@@ -24,7 +24,7 @@ export interface Trace {
   readonly bright: number
   /** Lines and columns that are black at the top, bottom, left, right. */
   readonly bars: readonly [number, number, number, number]
-  /** Shares of samples, in millionths, whose luma, and whose R′, G′ or B′ lie outside the limits of EBU R 103. */
+  /** Shares outside the limits of EBU R 103, in millionths: of samples by luma, of sites of chroma by R′, G′ or B′. */
   readonly outside: { readonly luma: number; readonly gamut: number }
   /** Lowest and highest luma, in thousandths of the nominal range. */
   readonly lowest: number
@@ -170,11 +170,19 @@ function levelsOf(
   chromaLines: number,
   weights?: LumaWeights,
 ): Pick<Trace, 'outside' | 'lowest' | 'highest'> {
-  const { samples, lowest, highest, luma, gamut } = rangeOf({ ...p, chromaLines, ...(weights ? { weights } : {}) })
+  const { samples, sites, lowest, highest, luma, gamut } = rangeOf({
+    ...p,
+    chromaLines,
+    ...(weights ? { weights } : {}),
+  })
   const unit = 1 << (p.bitDepth - 8)
-  const share = (n: number) => Math.round((n * 1e6) / Math.max(1, samples))
+  const share = (n: number, of: number) => Math.ceil((n * 1e6) / of)
   const level = (code: number) => Math.round((code - 16 * unit) * (1 / (219 * unit)) * 1000)
-  return { outside: { luma: share(luma), gamut: share(gamut) }, lowest: level(lowest), highest: level(highest) }
+  return {
+    outside: { luma: share(luma, samples), gamut: share(gamut, sites) },
+    lowest: level(lowest),
+    highest: level(highest),
+  }
 }
 
 /** Mean difference of two pictures of one size, cell against cell, in 8-bit steps: of luma, or of colour if more. */

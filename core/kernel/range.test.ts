@@ -62,7 +62,8 @@ it('finds the codes at the very bounds on their right sides', () => {
       new Uint8Array(32 * 32).fill(128),
     ]
     const found = rangeOf({ planes: planes as never, width: 64, height: 64, chromaLines: 32 })
-    const all = 16 * 16
-    expect(found).toEqual({ samples: all, lowest: code, highest: code, luma: luma * all, gamut: gamut * all })
+    const [samples, sites] = [64 * 64, 32 * 64]
+    const outside = { luma: luma * samples, gamut: gamut * sites }
+    expect(found).toEqual({ samples, sites, lowest: code, highest: code, ...outside })
   }
 })

@@ -15,13 +15,14 @@ export interface RangeJob {
   readonly weights?: Weights
 }
 
-/** What is found on every fourth luma sample and every other chroma sample of every other line of chroma. */
+/** What is found: of luma in every sample; of R′, G′ and B′ where chroma is, which is at every other of a line. */
 export interface RangeFound {
   readonly samples: number
+  readonly sites: number
   /** Lowest and highest luma, as codes. */
   readonly lowest: number
   readonly highest: number
-  /** Samples outside −1 % … 103 % in luma, and outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
+  /** Samples outside −1 % … 103 % in luma, and sites outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
   readonly luma: number
   readonly gamut: number
 }
@@ -44,8 +45,6 @@ function bounds([kr, kb]: Weights, unit: number) {
   }
 }
 
-const countOf = (cw: number, lines: number) => Math.ceil(cw / 2) * Math.ceil(lines / 2)
-
 export function rangePlain(job: RangeJob): RangeFound {
   const { planes, width, height, chromaLines } = job
   const [Y, U, V] = planes
@@ -55,35 +54,31 @@ export function rangePlain(job: RangeJob): RangeFound {
   const kg = 1 - kr - kb
   const [rv, bu] = [2 * (1 - kr), 2 * (1 - kb)]
   const [gv, gu] = [-(rv * kr) / kg, -(bu * kb) / kg]
-  const rows = chromaLines < height ? 2 : 1
+  const half = chromaLines < height ? 1 : 0
   const [yScale, cScale] = [1 / (219 * unit), 1 / (224 * unit)]
-  const { luma: within, floor, ceiling, furthest } = bounds([kr, kb], unit)
-  const grey = 128 * unit
+  const { luma: within } = bounds([kr, kb], unit)
   let [luma, gamut, lowest, highest] = [0, 0, Infinity, -Infinity]
-  for (let y = 0; y < chromaLines; y += 2) {
-    for (let x = 0; x < cw; x += 2) {
-      const code = Y[y * rows * width + Math.min(width - 1, x * 2)]!
-      const cb = U[y * cw + x]! - grey
-      const cr = V[y * cw + x]! - grey
-      if (code < lowest) lowest = code
-      if (code > highest) highest = code
-      if (code < within[0] || code > within[1]) luma++
-      // luma within these by the largest step that chroma can take needs no closer look
-      const step = furthest * Math.max(cb < 0 ? -cb : cb, cr < 0 ? -cr : cr)
-      if (code - step > floor && code + step < ceiling) continue
-      const l = (code - 16 * unit) * yScale
-      const u = cb * cScale
-      const v = cr * cScale
+  for (const code of Y) {
+    if (code < lowest) lowest = code
+    if (code > highest) highest = code
+    if (code < within[0] || code > within[1]) luma++
+  }
+  for (let y = 0; y < height; y++) {
+    const line = (y >> half) * cw
+    for (let x = 0; x < cw; x++) {
+      const l = (Y[y * width + 2 * x]! - 16 * unit) * yScale
+      const u = (U[line + x]! - 128 * unit) * cScale
+      const v = (V[line + x]! - 128 * unit) * cScale
       const r = l + rv * v
       const g = l + gv * v + gu * u
       const b = l + bu * u
       if (r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05) gamut++
     }
   }
-  return { samples: countOf(cw, chromaLines), lowest, highest, luma, gamut }
+  return { samples: width * height, sites: cw * height, lowest, highest, luma, gamut }
 }
 
-/** The same by the kernel where there is one: only the lines that count go into its memory. */
+/** The same by the kernel where there is one. */
 export function rangeOf(job: RangeJob): RangeFound {
   const fast = kernel()
   return fast ? rangeFast(job, fast) : rangePlain(job)
@@ -92,26 +87,16 @@ export function rangeOf(job: RangeJob): RangeFound {
 function rangeFast(job: RangeJob, fast: Kernel): RangeFound {
   const { planes, width, height, chromaLines } = job
   const [Y] = planes
-  const bytes = Y.BYTES_PER_ELEMENT
   const cw = (width + 1) >> 1
-  const lines = Math.ceil(chromaLines / 2)
-  const rows = chromaLines < height ? 2 : 1
-  const [y, u, v, out] = fast.lay([lines * width * bytes, lines * cw * bytes, lines * cw * bytes, 16])
-  const memory = fast.bytes()
-  planes.forEach((plane, i) => {
-    const size = (i === 0 ? width : cw) * bytes
-    const from = new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength)
-    const step = 2 * size * (i === 0 ? rows : 1)
-    const at = [y!, u!, v!][i]!
-    for (let n = 0; n < lines; n++) memory.set(from.subarray(n * step, n * step + size), at + n * size)
-  })
+  const half = chromaLines < height ? 1 : 0
   const [kr, kb] = weightsOf(job)
   const { luma: within, floor, ceiling, furthest } = bounds([kr, kb], unitOf(Y))
   const ends = [Math.ceil(within[0]), Math.floor(within[1])] as const
   const inside = [...ends, Math.floor(floor) + 1, Math.ceil(ceiling) - 1, Math.ceil(furthest * 16)] as const
-  fast.run.range(bytes, y!, u!, v!, width, cw, lines, ...inside, kr, kb, out!)
   const found = new Int32Array(4)
+  const [y, u, v, out] = fast.hold([...planes], found.byteLength)
+  fast.run.range(Y.BYTES_PER_ELEMENT, y!, u!, v!, width, height, half, ...inside, kr, kb, out!)
   fast.take(out!, found)
   const [lowest, highest, luma, gamut] = found as unknown as [number, number, number, number]
-  return { samples: countOf(cw, chromaLines), lowest, highest, luma, gamut }
+  return { samples: width * height, sites: cw * height, lowest, highest, luma, gamut }
 }

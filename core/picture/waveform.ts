@@ -15,7 +15,7 @@ export interface Waveform {
   /** Lowest and highest luma, in per cent of the nominal range. */
   readonly lowest: number
   readonly highest: number
-  /** Per cent of the samples outside −1 % … 103 % in luma, and outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
+  /** Per cent outside −1 % … 103 % in luma, and outside −5 % … 105 % in R′, G′ or B′ (EBU R 103). */
   readonly luma: number
   readonly gamut: number
 }
@@ -46,21 +46,11 @@ export function waveformOf(p: Picture, weights: LumaWeights): Waveform {
   )
   const found = rangeOf({ ...p, chromaLines: chromaSize(p).height, weights })
   const percent = (code: number) => ((code / unit - 16) / 219) * 100
-  const extremes = extremesOf(Y)
   return {
     density,
-    lowest: percent(extremes.lowest),
-    highest: percent(extremes.highest),
+    lowest: percent(found.lowest),
+    highest: percent(found.highest),
     luma: (found.luma / found.samples) * 100,
-    gamut: (found.gamut / found.samples) * 100,
+    gamut: (found.gamut / found.sites) * 100,
   }
-}
-
-function extremesOf(plane: Picture['planes'][0]): { lowest: number; highest: number } {
-  let [lowest, highest] = [Infinity, -Infinity]
-  for (const code of plane) {
-    if (code < lowest) lowest = code
-    if (code > highest) highest = code
-  }
-  return { lowest, highest }
 }

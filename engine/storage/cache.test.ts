@@ -27,9 +27,11 @@ const left = () => readdirSync(cache).sort()
 
 describe('a file of the cache', () => {
   it.each([
-    ['0f3a.traces-3', { content: '0f3a' }],
-    ['0f3a.4711.pack-3', { content: '0f3a' }],
+    ['0f3a.traces-4', { content: '0f3a' }],
+    ['0f3a.4711.pack-4', { content: '0f3a' }],
     ['0f3a.traces', { content: 'former 0f3a.traces' }],
+    ['0f3a.traces-2', { content: 'former 0f3a.traces-2' }],
+    ['0f3a.4711.pack-3', { content: 'former 0f3a.4711.pack-3' }],
     ['0f3a.sound', { content: '0f3a' }],
     ['proof-20261125-ab12cd-003-first.jpg', { item: '20261125-ab12cd-003' }],
     ['proof-20261125-ab12cd-003-last-timeline.jpg', { item: '20261125-ab12cd-003' }],
@@ -38,26 +40,26 @@ describe('a file of the cache', () => {
 
 describe('clearing', () => {
   it('keeps what timelines show, and stills of deliverables that are there', async () => {
-    for (const name of ['shown.traces-3', 'shown.1.pack-3', 'proof-i-001-first.jpg', 'proof-gone-001-first.jpg'])
+    for (const name of ['shown.traces-4', 'shown.1.pack-4', 'proof-i-001-first.jpg', 'proof-gone-001-first.jpg'])
       put(name, 2000)
     await clearCache(cache, new Set(['shown']), new Set(['i-001']), 0, now)
-    expect(left()).toEqual(['proof-i-001-first.jpg', 'shown.1.pack-3', 'shown.traces-3'])
+    expect(left()).toEqual(['proof-i-001-first.jpg', 'shown.1.pack-4', 'shown.traces-4'])
   })
   it('takes what was not used for longest first, until the rest has room', async () => {
-    put('old.traces-3', 300)
-    put('old.frames-3', 200)
-    put('older.traces-3', 250)
-    put('young.traces-3', 3)
+    put('old.traces-4', 300)
+    put('old.frames-4', 200)
+    put('older.traces-4', 250)
+    put('young.traces-4', 3)
     await clearCache(cache, new Set(), new Set(), 3000, now)
-    expect(left()).toEqual(['old.frames-3', 'old.traces-3', 'young.traces-3'])
+    expect(left()).toEqual(['old.frames-4', 'old.traces-4', 'young.traces-4'])
     await clearCache(cache, new Set(), new Set(), 1999, now)
-    expect(left()).toEqual(['young.traces-3'])
+    expect(left()).toEqual(['young.traces-4'])
   })
   it('leaves alone what has only just been written', async () => {
-    put('new.traces-3', 0.5)
-    put('new.1.pack-3', 30)
+    put('new.traces-4', 0.5)
+    put('new.1.pack-4', 30)
     await clearCache(cache, new Set(), new Set(), 0, now)
-    expect(left()).toEqual(['new.1.pack-3', 'new.traces-3'])
+    expect(left()).toEqual(['new.1.pack-4', 'new.traces-4'])
   })
 })
 
@@ -70,7 +72,7 @@ it('frames that were cleared and seen again are found again, also by who had the
   await see('first')
   expect((await readPreview(cache, { content: 'c', frame: 3 }))!.toString()).toBe('first')
   await clearCache(cache, new Set(), new Set(), 0, Date.now() + 2 * hour)
-  expect(existsSync(path.join(cache, 'c.frames-3'))).toBe(false)
+  expect(existsSync(path.join(cache, 'c.frames-4'))).toBe(false)
   expect(await frameKept(cache, { content: 'c', frame: 3 })).toBe(false)
   await see('again')
   expect((await readPreview(cache, { content: 'c', frame: 3 }))!.toString()).toBe('again')
@@ -78,7 +80,7 @@ it('frames that were cleared and seen again are found again, also by who had the
     readFileSync(
       path.join(
         cache,
-        readdirSync(cache).find((f) => f.endsWith('.pack-3'))!,
+        readdirSync(cache).find((f) => f.endsWith('.pack-4'))!,
       ),
     ).toString(),
   ).toBe('again')

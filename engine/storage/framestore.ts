@@ -14,19 +14,22 @@ export const previewWidth = 480
 
 /**
  * What the pass keeps of every frame it has seen, by the content of the file the frame comes from, so that a frame seen
- * once is known in every timeline that shows it. For each content: its traces one after the other (`.traces-3`); small
- * pictures as JPEG, a pack for each process that writes (`.N.pack-3`); and 16 bytes a frame saying where its picture is
- * (`.frames-3`: offset as a 64-bit float, length and N as 32-bit integers, little-endian). Length zero: the frame has
+ * once is known in every timeline that shows it. For each content: its traces one after the other (`.traces-4`); small
+ * pictures as JPEG, a pack for each process that writes (`.N.pack-4`); and 16 bytes a frame saying where its picture is
+ * (`.frames-4`: offset as a 64-bit float, length and N as 32-bit integers, little-endian). Length zero: the frame has
  * not been seen.
  */
 const entry = 16
 
-const edition = 3
+const edition = 4
 
 const fileOf = (cache: string, content: string, kind: string) => path.join(cache, `${content}.${kind}-${edition}`)
 
-/** Whether a file of the cache is of an edition whose traces said something else. */
-export const isFormerFrames = (name: string): boolean => /\.(?:traces|frames|pack)(?:-2)?$/.test(name)
+/** Whether a file of the cache is of an edition that said something else. */
+export function isFormerFrames(name: string): boolean {
+  const found = /\.(?:traces|frames|pack)(?:-(\d+))?$/.exec(name)
+  return found !== null && Number(found[1] ?? 1) < edition
+}
 
 async function openInPlace(file: string): Promise<FileHandle> {
   await (await open(file, 'a')).close()

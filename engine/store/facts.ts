@@ -23,9 +23,9 @@ interface SoundAsked {
 
 /** Keys of facts: by content, so that the same media brought in again is known at once. */
 export const factKeys = {
-  pictures: (s: Fingerprint) => `pictures/8/${s.content}-${s.size}`,
+  pictures: (s: Fingerprint) => `pictures/9/${s.content}-${s.size}`,
   /** A segment of the pass over the pictures has been done. */
-  segment: (s: Fingerprint, k: number) => `segment/7/${s.content}-${s.size}/${k}`,
+  segment: (s: Fingerprint, k: number) => `segment/8/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
   sound: (s: Fingerprint) => `sound/6/${s.content}-${s.size}`,

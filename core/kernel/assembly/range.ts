@@ -2,46 +2,75 @@ import { sample } from './sample'
 
 // Levels of a picture against EBU R 103; the plain reference is ../range.ts, and floats are worked out as there.
 
-/** Whether a sample is outside in R′, G′ or B′. */
-function outside(code: i32, cb: i32, cr: i32, unit: i32, kr: f64, kb: f64): bool {
+/** Of how many of two sites R′, G′ or B′ is outside; codes of luma, and colour differences, as floats. */
+function outsideOfTwo(code: v128, cb: v128, cr: v128, unit: i32, kr: f64, kb: f64): i32 {
   const kg = 1 - kr - kb
-  const rv = 2 * (1 - kr)
-  const bu = 2 * (1 - kb)
-  const gv = -(rv * kr) / kg
-  const gu = -(bu * kb) / kg
+  const toRed = 2 * (1 - kr)
+  const toBlue = 2 * (1 - kb)
   const yScale: f64 = 1.0 / <f64>(219 * unit)
   const cScale: f64 = 1.0 / <f64>(224 * unit)
-  const l = <f64>(code - 16 * unit) * yScale
-  const u = <f64>cb * cScale
-  const v = <f64>cr * cScale
-  const r = l + rv * v
-  const g = l + gv * v + gu * u
-  const b = l + bu * u
-  return r < -0.05 || r > 1.05 || g < -0.05 || g > 1.05 || b < -0.05 || b > 1.05
+  const l = f64x2.mul(f64x2.sub(code, f64x2.splat(<f64>(16 * unit))), f64x2.splat(yScale))
+  const u = f64x2.mul(cb, f64x2.splat(cScale))
+  const v = f64x2.mul(cr, f64x2.splat(cScale))
+  const r = f64x2.add(l, f64x2.mul(f64x2.splat(toRed), v))
+  const ofCr = f64x2.mul(f64x2.splat(-(toRed * kr) / kg), v)
+  const g = f64x2.add(f64x2.add(l, ofCr), f64x2.mul(f64x2.splat(-(toBlue * kb) / kg), u))
+  const b = f64x2.add(l, f64x2.mul(f64x2.splat(toBlue), u))
+  const least = f64x2.min(r, f64x2.min(g, b))
+  const most = f64x2.max(r, f64x2.max(g, b))
+  const beyond = v128.or(f64x2.lt(least, f64x2.splat(-0.05)), f64x2.gt(most, f64x2.splat(1.05)))
+  return popcnt(i64x2.bitmask(beyond))
 }
 
-const byte = i32x4.splat(0xff)
-const low16 = i32x4.splat(0xffff)
-
-/** Every fourth luma sample of 32, as eight codes. */
-function lumas(at: usize, bytes: i32): v128 {
-  if (bytes === 1) return i16x8.narrow_i32x4_u(v128.and(v128.load(at), byte), v128.and(v128.load(at, 16), byte))
-  const a = v128.shuffle<i16>(v128.load(at), v128.load(at, 16), 0, 4, 8, 12, 0, 0, 0, 0)
-  const b = v128.shuffle<i16>(v128.load(at, 32), v128.load(at, 48), 0, 4, 8, 12, 0, 0, 0, 0)
-  return v128.shuffle<i64>(a, b, 0, 2)
+function outsideOfFour(code: v128, cb: v128, cr: v128, unit: i32, kr: f64, kb: f64): i32 {
+  const first = outsideOfTwo(
+    f64x2.convert_low_i32x4_s(code),
+    f64x2.convert_low_i32x4_s(cb),
+    f64x2.convert_low_i32x4_s(cr),
+    unit,
+    kr,
+    kb,
+  )
+  const second = outsideOfTwo(
+    f64x2.convert_low_i32x4_s(v128.shuffle<i64>(code, code, 1, 1)),
+    f64x2.convert_low_i32x4_s(v128.shuffle<i64>(cb, cb, 1, 1)),
+    f64x2.convert_low_i32x4_s(v128.shuffle<i64>(cr, cr, 1, 1)),
+    unit,
+    kr,
+    kb,
+  )
+  return first + second
 }
 
-/** Every other chroma sample of sixteen, as eight codes. */
-function chromas(at: usize, bytes: i32): v128 {
-  if (bytes === 1) return v128.and(v128.load(at), i16x8.splat(0xff))
-  return i16x8.narrow_i32x4_u(v128.and(v128.load(at), low16), v128.and(v128.load(at, 16), low16))
+function outsideOfEight(code: v128, cb: v128, cr: v128, unit: i32, kr: f64, kb: f64): i32 {
+  const first = outsideOfFour(
+    i32x4.extend_low_i16x8_s(code),
+    i32x4.extend_low_i16x8_s(cb),
+    i32x4.extend_low_i16x8_s(cr),
+    unit,
+    kr,
+    kb,
+  )
+  const second = outsideOfFour(
+    i32x4.extend_high_i16x8_s(code),
+    i32x4.extend_high_i16x8_s(cb),
+    i32x4.extend_high_i16x8_s(cr),
+    unit,
+    kr,
+    kb,
+  )
+  return first + second
+}
+
+/** Eight samples as words. */
+function eight(at: usize, bytes: i32): v128 {
+  return bytes === 1 ? v128.load8x8_u(at) : v128.load(at)
 }
 
 /**
- * Counts over lines that stand one after the other: luma of `width`, chroma of `cw`, every fourth and every other
- * sample. Codes from `first` to `last` are inside in luma; those from `floor` to `ceiling` in R′, G′ and B′, with `reach`
- * sixteenths of the larger colour difference to spare.
- * Writes four integers: lowest and highest luma, samples outside in luma, and in R′, G′ or B′.
+ * Counts over a picture, whose chroma has half as many lines with `half` 1. Codes from `first` to `last` are inside in
+ * luma; those from `floor` to `ceiling` in R′, G′ and B′, with `reach` sixteenths of the larger colour difference to
+ * spare. Writes four integers: lowest and highest luma, samples outside in luma, and sites outside in R′, G′ or B′.
  */
 export function range(
   bytes: i32,
@@ -49,8 +78,8 @@ export function range(
   u: usize,
   v: usize,
   width: i32,
-  cw: i32,
-  lines: i32,
+  height: i32,
+  half: i32,
   first: i32,
   last: i32,
   floor: i32,
@@ -60,6 +89,7 @@ export function range(
   kb: f64,
   out: usize,
 ): void {
+  const cw = (width + 1) >> 1
   const unit = bytes === 1 ? 1 : 4
   const grey = 128 * unit
   const greys = i16x8.splat(<i16>grey)
@@ -75,33 +105,43 @@ export function range(
   let high = 0
   let luma = 0
   let gamut = 0
-  for (let n = 0; n < lines; n++) {
+  for (let n = 0; n < height; n++) {
     const line = y + <usize>(n * width * bytes)
-    const cb = u + <usize>(n * cw * bytes)
-    const cr = v + <usize>(n * cw * bytes)
+    const cb = u + <usize>((n >> half) * cw * bytes)
+    const cr = v + <usize>((n >> half) * cw * bytes)
     let x = 0
-    for (; x + 16 <= cw && 2 * x + 32 <= width; x += 16) {
-      const codes = lumas(line + <usize>(2 * x * bytes), bytes)
-      lows = i16x8.min_s(lows, codes)
-      highs = i16x8.max_s(highs, codes)
-      const beyond = v128.or(i16x8.lt_s(codes, start), i16x8.gt_s(codes, end))
-      luma += popcnt(i16x8.bitmask(beyond))
-      const p = i16x8.abs(i16x8.sub(chromas(cb + <usize>(x * bytes), bytes), greys))
-      const q = i16x8.abs(i16x8.sub(chromas(cr + <usize>(x * bytes), bytes), greys))
-      const step = i16x8.add(i16x8.shr_u(i16x8.mul(i16x8.max_s(p, q), factor), 4), one)
+    for (; 2 * x + 16 <= width; x += 8) {
+      const left = eight(line + <usize>(2 * x * bytes), bytes)
+      const right = eight(line + <usize>((2 * x + 8) * bytes), bytes)
+      lows = i16x8.min_s(lows, i16x8.min_s(left, right))
+      highs = i16x8.max_s(highs, i16x8.max_s(left, right))
+      const under = v128.or(i16x8.lt_s(left, start), i16x8.gt_s(left, end))
+      const over = v128.or(i16x8.lt_s(right, start), i16x8.gt_s(right, end))
+      if (v128.any_true(v128.or(under, over))) luma += popcnt(i16x8.bitmask(under)) + popcnt(i16x8.bitmask(over))
+      const codes = v128.shuffle<i16>(left, right, 0, 2, 4, 6, 8, 10, 12, 14)
+      const du = i16x8.sub(eight(cb + <usize>(x * bytes), bytes), greys)
+      const dv = i16x8.sub(eight(cr + <usize>(x * bytes), bytes), greys)
+      const step = i16x8.add(i16x8.shr_u(i16x8.mul(i16x8.max_s(i16x8.abs(du), i16x8.abs(dv)), factor), 4), one)
       const inside = v128.and(i16x8.ge_s(i16x8.sub(codes, step), least), i16x8.le_s(i16x8.add(codes, step), most))
-      if (i16x8.all_true(inside)) continue
-      for (let i = x; i < x + 16; i += 2) {
-        const code = sample(line, 2 * i, bytes)
-        if (outside(code, sample(cb, i, bytes) - grey, sample(cr, i, bytes) - grey, unit, kr, kb)) gamut++
-      }
+      // luma within these by the largest step that chroma can take needs no closer look
+      if (!i16x8.all_true(inside)) gamut += outsideOfEight(codes, du, dv, unit, kr, kb)
     }
-    for (; x < cw; x += 2) {
-      const code = sample(line, min(width - 1, 2 * x), bytes)
+    for (let i = 2 * x; i < width; i++) {
+      const code = sample(line, i, bytes)
       low = min(low, code)
       high = max(high, code)
       if (code < first || code > last) luma++
-      if (outside(code, sample(cb, x, bytes) - grey, sample(cr, x, bytes) - grey, unit, kr, kb)) gamut++
+      if (i & 1) continue
+      const at = i >> 1
+      const two = outsideOfTwo(
+        f64x2.splat(<f64>code),
+        f64x2.splat(<f64>(sample(cb, at, bytes) - grey)),
+        f64x2.splat(<f64>(sample(cr, at, bytes) - grey)),
+        unit,
+        kr,
+        kb,
+      )
+      if (two) gamut++
     }
   }
   for (let shift = 0; shift < 8; shift++) {

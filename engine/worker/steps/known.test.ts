@@ -158,7 +158,7 @@ describe('frames', () => {
     const t = await engine.timelines.bringIn({ root: 'storage', path: 'cards/CARD_A.mov' })
     await drain(engine)
     await engine.outlets.save(outlet('master', 'storage', recipe('master')))
-    truncateSync(path.join(engine.folders.cache, `${t.fingerprint.content}.frames-3`))
+    truncateSync(path.join(engine.folders.cache, `${t.fingerprint.content}.frames-4`))
     await engine.timelines.saveSplit(
       t.id,
       { regions: [{ id: 'r', name: 'R', in: 20, out: 70, metadata: {} }], markers: [] },
