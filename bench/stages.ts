@@ -6,6 +6,7 @@ import { decodeV210, encodeV210 } from '../core/codec/v210/v210'
 import { openMedia } from '../core/container/registry'
 import type { Picture } from '../core/picture/picture'
 import { fitPicture } from '../core/picture/scale'
+import { luma709 } from '../core/media/colour'
 import { makeRate } from '../core/time/rate'
 import { makeReel } from '../demo/reel'
 import { openFile } from '../engine/storage/disk'
@@ -66,7 +67,7 @@ async function viewing(print: Print, file: string): Promise<void> {
     for (let i = 0; i < frames; i++) traceOf(large[i % 25]!)
   })
   const preview = await processor(50, async () => {
-    for (let i = 0; i < 50; i++) await jpegOf(large[i % 25]!, 480)
+    for (let i = 0; i < 50; i++) await jpegOf(large[i % 25]!, 480, luma709)
   })
   const alone = decode + encoding
   const ms = (list: Record<string, number>) =>

@@ -7,6 +7,7 @@ it('makes small pictures by the kernel as plainly, for any size, depth and chrom
   const size = fc.integer({ min: 2, max: 90 })
   fc.assert(
     fc.property(size, size, size, size, fc.boolean(), fc.boolean(), fc.nat(), (w, h, ow, oh, wide, half, seed) => {
+      const weights = seed % 2 ? ([0.2126, 0.0722] as const) : ([0.299, 0.114] as const)
       const cw = (w + 1) >> 1
       const chromaLines = half ? (h + 1) >> 1 : h
       const make = (n: number, k: number) =>
@@ -18,6 +19,7 @@ it('makes small pictures by the kernel as plainly, for any size, depth and chrom
         chromaLines,
         outWidth: Math.min(w, ow),
         outHeight: Math.min(h, oh),
+        weights,
       }
       expect(preview(job)).toEqual(previewPlain(job))
     }),

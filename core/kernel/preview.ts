@@ -1,7 +1,7 @@
 import { kernel } from './kernel'
 import type { Samples2d } from './scale'
 
-/** A narrow-range BT.709 picture, and the size at which it is wanted: never larger. */
+/** A narrow-range picture, the weights of its luma, and the size at which it is wanted: never larger. */
 export interface PreviewJob {
   readonly planes: readonly [Samples2d, Samples2d, Samples2d]
   readonly width: number
@@ -9,6 +9,15 @@ export interface PreviewJob {
   readonly chromaLines: number
   readonly outWidth: number
   readonly outHeight: number
+  readonly weights: readonly [red: number, blue: number]
+}
+
+/** What the sums of two samples of chroma add to red, to green (of either), and to blue, in 1/65536. */
+function matrixOf([kr, kb]: PreviewJob['weights']): readonly [number, number, number, number] {
+  const kg = 1 - kr - kb
+  const [red, blue] = [1 - kr, 1 - kb].map((k) => k * (255 / 224) * 65536) as [number, number]
+  const [ofCb, ofCr] = [(blue * kb) / kg, (red * kr) / kg]
+  return [Math.round(red), Math.round(ofCb), Math.round(ofCr), Math.round(blue)]
 }
 
 /** Places, in `from` samples, of a part of each of `to` blocks. */
@@ -60,6 +69,7 @@ export function previewPlain(job: PreviewJob): Uint8Array {
   const black = 64 << depth
   const grey = 256 << depth
   const half = 1 << (shift - 1)
+  const [toRed, greenOfCb, greenOfCr, toBlue] = matrixOf(job.weights)
   const rgb = new Uint8ClampedArray(outWidth * outHeight * 3)
   let o = 0
   for (let y = 0; y < outHeight; y++) {
@@ -71,9 +81,9 @@ export function previewPlain(job: PreviewJob): Uint8Array {
       const c1 = c + chroma[x + 1]!
       const u = U[c0]! + U[c1]! - grey
       const v = V[c0]! + V[c1]! - grey
-      const red = 58744 * v + half
-      const green = half - 6988 * u - 17462 * v
-      const blue = 69219 * u + half
+      const red = toRed * v + half
+      const green = half - greenOfCb * u - greenOfCr * v
+      const blue = toBlue * u + half
       for (const end = Math.min(outWidth, x + 2); x < end; x++) {
         const [p, q] = [luma[2 * x]!, luma[2 * x + 1]!]
         const l = 19077 * (Y[a + p]! + Y[a + q]! + Y[b + p]! + Y[b + q]! - black)
@@ -100,7 +110,20 @@ export function preview(job: PreviewJob): Uint8Array {
   const [y, u, v, columnsAt, linesAt, out] = fast.hold([...planes, columns, lines], rgb.byteLength)
   const bytes = planes[0].BYTES_PER_ELEMENT
   const cw = (width + 1) >> 1
-  fast.run.preview(bytes, y!, u!, v!, width, cw, columnsAt!, linesAt!, outWidth, outHeight, out!)
+  fast.run.preview(
+    bytes,
+    y!,
+    u!,
+    v!,
+    width,
+    cw,
+    columnsAt!,
+    linesAt!,
+    outWidth,
+    outHeight,
+    out!,
+    ...matrixOf(job.weights),
+  )
   fast.take(out!, rgb)
   return rgb
 }

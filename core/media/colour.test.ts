@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { colour as described, colourKept } from '../measure/picture/colour'
-import { bt709, colourOf, colourText, colourValue, lumaWeightsOf } from './colour'
+import { bt709, colourOf, colourText, colourValue, lumaWeightsOf, shownWithout } from './colour'
 import type { Colour } from './media'
 
 const of = (primaries: number, transfer: number, matrix: number, fullRange = false): Colour => ({
@@ -68,3 +68,11 @@ describe('what rules ask about colour', () => {
     expect(colourKept.read({})).toBeNull()
   })
 })
+
+it.each<[string | null, Colour]>([
+  [null, bt709],
+  [null, of(5, 6, 6)],
+  ['PQ', of(9, 16, 9)],
+  ['HLG', of(9, 18, 9)],
+  ['BT.2020', of(9, 14, 9)],
+])('pictures are shown without %s', (what, colour) => expect(shownWithout(colour)).toBe(what))

@@ -105,6 +105,13 @@ export const hasRgb = ({ matrix, transfer }: Colour): boolean =>
 export const convertible = (c: Colour): boolean =>
   hasRgb(c) && transfers.has(c.transfer) && systems.some((s) => s.colour.primaries === c.primaries)
 
+/** What of a colour pictures are shown without here, where they are shown by their matrix alone; null of others. */
+export function shownWithout({ primaries, transfer }: Colour): string | null {
+  if (transfer === 16) return 'PQ'
+  if (transfer === 18) return 'HLG'
+  return primaries === 9 ? 'BT.2020' : null
+}
+
 /** The shares of red and of blue in luma; green has the rest. */
 export type LumaWeights = readonly [red: number, blue: number]
 

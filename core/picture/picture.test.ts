@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { toNarrowRange } from './range'
+import { lumaWeights } from '../media/colour'
 import { burnIn, drawText, mostLetters } from './burnin'
 import {
   blackPicture,
@@ -120,6 +121,15 @@ describe('depth and chroma', () => {
   it('gives the colours of BT.709', () => {
     expect([...toRgb(flat(2, 2, 235, 128, 128)).rgb.subarray(0, 3)]).toEqual([255, 255, 255])
     expect([...toRgb(flat(2, 2, 63, 102, 240)).rgb.subarray(0, 3)]).toEqual([255, 1, 0])
+  })
+  it('gives those of another system by its weights: red of BT.601, and of BT.2020', () => {
+    const red = (luma: number, cb: number, matrix: number) => [
+      ...toRgb(flat(2, 2, luma, cb, 240), 2, lumaWeights(matrix)).rgb.subarray(0, 3),
+    ]
+    for (const colour of [red(81, 90, 6), red(74, 97, 9)]) {
+      expect(colour[0]).toBeGreaterThan(253)
+      expect(Math.max(...colour.slice(1))).toBeLessThan(2)
+    }
   })
   it('measures the difference of pictures in 8-bit steps', () => {
     expect(pictureDifference(flat(8, 8, 50), toDepth(flat(8, 8, 53), 10))).toBe(3)

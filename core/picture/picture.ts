@@ -1,5 +1,6 @@
 import { deepen, difference, dither, downChroma, flatten, upChroma } from '../kernel/planes'
 import { preview } from '../kernel/preview'
+import { luma709, type LumaWeights } from '../media/colour'
 import { fail } from '../problem'
 
 /** A picture in planes: luma, Cb, Cr, narrow range. 8-bit samples in bytes, 10-bit samples in 16-bit words. */
@@ -125,11 +126,11 @@ export interface RgbPicture {
   readonly height: number
 }
 
-/** 8-bit RGB of a narrow-range BT.709 picture, at most `width` wide, for stills and previews; see {@link preview}. */
-export function toRgb(p: Picture, width: number = p.width): RgbPicture {
+/** 8-bit R′G′B′ of a narrow-range picture, at most `width` wide, for stills and previews; see {@link preview}. */
+export function toRgb(p: Picture, width: number = p.width, weights: LumaWeights = luma709): RgbPicture {
   const smaller = width < p.width
   const outWidth = smaller ? Math.max(2, width & ~1) : p.width
   const outHeight = smaller ? Math.max(2, Math.round((p.height * outWidth) / p.width) & ~1) : p.height
-  const rgb = preview({ ...p, chromaLines: chromaSize(p).height, outWidth, outHeight })
+  const rgb = preview({ ...p, chromaLines: chromaSize(p).height, outWidth, outHeight, weights })
   return { rgb, width: outWidth, height: outHeight }
 }

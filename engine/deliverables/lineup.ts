@@ -25,5 +25,6 @@ export function lineUpPicture(d: JudgedDraft, n: Frames): Promise<Buffer> {
   return jpegOf(
     new LineUpPictures(output, fileBase({ output, timeline: draft.timeline.model }).rate, shape, told).at(n),
     width,
+    luma709,
   )
 }

@@ -1,5 +1,6 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { deliver, deliverables, recipe, scratchFolder, testEngine } from '../../tests/fixtures'
 import { openSpec } from '../../core/spec/shipped'
@@ -99,6 +100,22 @@ describe('a film of RDD 36', () => {
     expect(d!.output.notes).toContain('Nothing says the colour of its pictures: they are taken for BT.601, 625 lines.')
     const { proof } = (await engine.handover.one(item.id))!
     expect(proof.info.video[0]!.colour).toMatchObject({ primaries: 5, transfer: 6, matrix: 6 })
+  })
+
+  it.each([
+    ['BT.601', { colour: [5, 6, 6] as const, red: [326, 361, 960] }],
+    ['BT.709', { colour: [1, 1, 1] as const, red: [250, 409, 960] }],
+    ['BT.2020', { colour: [9, 14, 9] as const, red: [294, 387, 960] }],
+  ])('is shown red where it is the red of %s', async (name, { colour, red }) => {
+    mezzanine(path.join(storage, `${name}.mov`), 3, { codes: { colour: [...colour] }, sample: (k) => red[k]! })
+    const t = await engine.timelines.bringIn({ root: 'storage', path: `${name}.mov` })
+    const looks = [await engine.viewing.picture(t, 1, 320), (await engine.viewing.exact(t, 1)).image]
+    for (const image of looks) {
+      const { channels } = await sharp(image).stats()
+      const [r, g, b] = channels.map((c) => c.mean) as [number, number, number]
+      expect(r).toBeGreaterThan(250)
+      expect(Math.max(g, b)).toBeLessThan(4)
+    }
   })
 
   it('beyond white is cut off in stills, which is said before', async () => {

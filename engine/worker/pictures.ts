@@ -47,9 +47,10 @@ export function servePictures(roots: Roots): void {
   }
 
   async function looked(picture: Picture, look: Look, { source }: FrameRef): Promise<Looked> {
-    if (look.as === 'picture') return { image: await jpegOf(picture, look.width) }
-    if (look.as === 'exact') return { image: await pngOf(picture) }
-    if (look.as === 'waveform') return waveformImage(picture, lumaWeightsOf((await sources.get(source)).info.video[0]!))
+    const weights = lumaWeightsOf((await sources.get(source)).info.video[0]!)
+    if (look.as === 'picture') return { image: await jpegOf(picture, look.width, weights) }
+    if (look.as === 'exact') return { image: await pngOf(picture, weights) }
+    if (look.as === 'waveform') return waveformImage(picture, weights)
     const found: Picture[] = []
     await pictureOf(look.from, async (p) => void found.push(p))
     const [other] = found

@@ -6,16 +6,16 @@ import { waveformOf, waveformSize } from '../../core/picture/waveform'
 import type { Looked } from './messages'
 
 /** A picture as JPEG, at most `width` wide. */
-export function jpegOf(picture: Picture, width: number): Promise<Buffer> {
-  const { rgb, ...size } = toRgb(picture, width)
+export function jpegOf(picture: Picture, width: number, weights: LumaWeights): Promise<Buffer> {
+  const { rgb, ...size } = toRgb(picture, width, weights)
   return sharp(rgb, { raw: { ...size, channels: 3 } })
     .jpeg({ quality: 82 })
     .toBuffer()
 }
 
 /** A picture as PNG, at its own size. */
-export function pngOf(picture: Picture): Promise<Buffer> {
-  const { rgb, ...size } = toRgb(picture)
+export function pngOf(picture: Picture, weights: LumaWeights): Promise<Buffer> {
+  const { rgb, ...size } = toRgb(picture, picture.width, weights)
   return sharp(rgb, { raw: { ...size, channels: 3 } })
     .png({ compressionLevel: 3 })
     .toBuffer()

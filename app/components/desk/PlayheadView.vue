@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../../contract/timelines'
 import { shapeOf } from '../../../core/media/aspect'
+import { colourOf, shownWithout } from '../../../core/media/colour'
 import { Player } from '../../lib/player'
 import { frameUrl } from '../../lib/stills'
 import { useEditor } from '../../stores/editor'
@@ -193,6 +194,12 @@ onBeforeUnmount(() => {
   player?.close()
 })
 
+/** What the picture that stands here is not: as sharp as it is, or of the colour that it is. */
+const tag = computed(() => {
+  const without = shownWithout(colourOf(props.timeline.info.video[0]))
+  return [...(without ? [`${without} as coded`] : []), ...(sharp.value ? [] : ['preview'])].join(' · ')
+})
+
 const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)} ×`
 </script>
 
@@ -206,7 +213,7 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
     <canvas v-show="covered" ref="canvas" class="played" />
     <slot />
     <span v-if="Math.abs(playing.speed) > 1 || playing.speed < 0" class="soft num">{{ speedText(playing.speed) }}</span>
-    <span v-if="!sharp && !playing.speed && !unseen" class="soft num">preview</span>
+    <span v-else-if="tag && !playing.speed && !unseen" class="soft num">{{ tag }}</span>
   </div>
   <audio ref="audio" />
 </template>

@@ -26,6 +26,10 @@ export function preview(
   outWidth: i32,
   outHeight: i32,
   rgb: usize,
+  toRed: i32,
+  greenOfCb: i32,
+  greenOfCr: i32,
+  toBlue: i32,
 ): void {
   const depth = bytes === 1 ? 0 : 2
   const shift = 16 + depth
@@ -43,9 +47,9 @@ export function preview(
       const right = at(pairs, x + 1)
       const cb = sample(u + <usize>c, left, bytes) + sample(u + <usize>c, right, bytes) - grey
       const cr = sample(v + <usize>c, left, bytes) + sample(v + <usize>c, right, bytes) - grey
-      const red = 58744 * cr + half
-      const green = half - 6988 * cb - 17462 * cr
-      const blue = 69219 * cb + half
+      const red = toRed * cr + half
+      const green = half - greenOfCb * cb - greenOfCr * cr
+      const blue = toBlue * cb + half
       for (const end = min(outWidth, x + 2); x < end; x++) {
         const p = at(columns, 2 * x)
         const q = at(columns, 2 * x + 1)

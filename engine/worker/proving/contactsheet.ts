@@ -2,7 +2,7 @@ import { pictureCodec } from '../../../core/codec/registry'
 import type { Artefact } from '../../../core/deliverable/proof'
 import { sheetFrames } from '../../../core/deliverable/spread'
 import { aspectValue } from '../../../core/media/aspect'
-import { bt709, colourOf, convertible } from '../../../core/media/colour'
+import { bt709, colourOf, convertible, luma709, lumaWeightsOf } from '../../../core/media/colour'
 import { contactSheet, type SheetPicture } from '../../../core/picture/contactsheet'
 import { conversionOf, converted } from '../../../core/picture/convert'
 import { fieldWork, joinedFields } from '../../../core/picture/fields'
@@ -47,7 +47,8 @@ export async function writeContactSheet(step: DeliverableStep, finalPath: string
       pictures,
       aspectValue(v.pixelAspect),
     )
-    return [await writeBeside(step, finalPath, '.sheet.jpg', await jpegOf(sheet, sheet.width), 'contact sheet')]
+    const image = await jpegOf(sheet, sheet.width, conversion ? luma709 : lumaWeightsOf(v))
+    return [await writeBeside(step, finalPath, '.sheet.jpg', image, 'contact sheet')]
   } finally {
     await written.close()
   }

@@ -64,13 +64,15 @@ function seeSegment(context: StepContext, ref: SourceRef, range: FrameRange): Pr
     const pending: Promise<void>[] = []
     try {
       const v = source.info.video[0]!
-      const { take, pause } = tracer(lumaWeightsOf(v))
+      const weights = lumaWeightsOf(v)
+      const { take, pause } = tracer(weights)
       for (const stretch of await unseen(context, source, range)) {
         pause()
         for await (const { frame, picture, damaged } of readThrough(source.pictures(), stretch, v)) {
           if (!follows(source, frame)) pause()
           const trace = packTrace(take(picture, damaged !== null))
-          pending.push(jpegOf(picture, previewWidth).then((jpeg) => writer.add(source.origin(frame), trace, jpeg)))
+          const small = jpegOf(picture, previewWidth, weights)
+          pending.push(small.then((jpeg) => writer.add(source.origin(frame), trace, jpeg)))
           if (pending.length >= 4) await pending.shift()
           context.progress(frame + 1 - range.in)
         }

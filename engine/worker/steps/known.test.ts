@@ -3,6 +3,7 @@ import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { contentMeters, pictureMeters } from '../../../core/analysis/pictures'
 import { tracer } from '../../../core/analysis/trace'
+import { luma709 } from '../../../core/media/colour'
 import type { Picture } from '../../../core/picture/picture'
 import { writeInterchange } from '../../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../../core/timeline/model'
@@ -129,7 +130,9 @@ describe('frames', () => {
     expect(facts).toEqual(JSON.parse(JSON.stringify(meters.result())))
     expect(facts!.black.length).toBeGreaterThan(0)
     for (const n of [0, 29, 33, 36, 79])
-      expect(await engine.viewing.picture(list, n, previewWidth)).toEqual(await jpegOf(pictures[n]!, previewWidth))
+      expect(await engine.viewing.picture(list, n, previewWidth)).toEqual(
+        await jpegOf(pictures[n]!, previewWidth, luma709),
+      )
   })
   it('are known when their file comes by itself: only the rest is looked at', async () => {
     const b = contents(list)[1]!
@@ -223,6 +226,7 @@ describe('a region', () => {
       expect([s.truePeak, s.peaks, s.faults]).toEqual([m.truePeak, m.peaks, m.faults])
       for (const k of ['integrated', 'range', 'momentaryMax', 'shortTermMax'] as const)
         expect(s[k] ?? -1000).toBeCloseTo(m[k] ?? -1000, 4)
+      s.pairs.forEach((p, k) => expect(p.correlation ?? -9).toBeCloseTo(m.pairs[k]!.correlation ?? -9, 4))
     })
 
     const pictures = await picturesOf(t)

@@ -11,7 +11,7 @@ import { lineUpOf } from '../../../core/measure/time/lineup'
 import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
 import { readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
-import { colourOf, lumaWeights } from '../../../core/media/colour'
+import { colourOf, lumaWeights, type LumaWeights } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
@@ -99,7 +99,8 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
   const { item } = step
   const { output } = item
   const colour = outputColour(item.recipe, step.source.info.video[0])
-  const written = await openMediaFile(scratch, item.target.path, lumaWeights(colour.matrix))
+  const weights = lumaWeights(colour.matrix)
+  const written = await openMediaFile(scratch, item.target.path, weights)
   try {
     const { info, media } = written
     checkKind(item, info)
@@ -153,7 +154,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ribbon: heard?.ribbon ?? [],
       ...{ content: seen?.content ?? null, contentEdition },
       ends: seen && { first: seen.first.end.difference, last: seen.last.end.difference },
-      stills: seen && (await keepStills(step, seen)),
+      stills: seen && (await keepStills(step, seen, weights)),
     }
   } finally {
     await written.close()
@@ -356,8 +357,8 @@ async function programmeIn(
 }
 
 /** Keeps the pictures at both ends, as written and of the timeline. */
-async function keepStills(step: DeliverableStep, seen: Seen): Promise<Proof['stills']> {
-  const save = async (end: ProofEnd, p: Picture) => step.sheets.still(step.claim, end, await jpegOf(p, 480))
+async function keepStills(step: DeliverableStep, seen: Seen, weights: LumaWeights): Promise<Proof['stills']> {
+  const save = async (end: ProofEnd, p: Picture) => step.sheets.still(step.claim, end, await jpegOf(p, 480, weights))
   return {
     first: await save('first', seen.first.picture),
     last: await save('last', seen.last.picture),
