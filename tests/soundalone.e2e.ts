@@ -28,6 +28,15 @@ const { storage } = application(() => {
     { at: 70_001, name: 'Bell' },
     { at: 150_003, name: 'Gulls' },
   ]
+  const list = [
+    'TITLE: HARBOUR',
+    'FCM: NON-DROP FRAME',
+    '001  TAPE     AA    C        00:00:01:00 00:00:02:00 06:00:00:00 06:00:01:00',
+    '* FROM CLIP NAME: tape.wav',
+    '002  TAPE     AA    C        00:00:03:00 00:00:05:00 06:00:01:00 06:00:03:00',
+    '* FROM CLIP NAME: tape.wav',
+  ]
+  writeFileSync(path.join(storage, 'harbour.edl'), list.join('\n'))
   const head = wavHead({ channels: 2, sampleRate, bitDepth: 24, samples: length, cues, bext })
   writeFileSync(path.join(storage, 'tape.wav'), Buffer.concat([head, encodePcm(channels, 24, true)]))
 })
@@ -113,4 +122,24 @@ it('is delivered sample by sample, as Chromium decodes it', async () => {
     const off = heard.map((c, k) => c.reduce((m, v, i) => Math.max(m, Math.abs(v - channels[k]![r.in + i]!)), 0))
     expect(Math.max(...off)).toBeLessThan(1e-6)
   }
+})
+
+it('as a list is shown by its wave and counted in frames, cut where its events are', async () => {
+  await ask('timelines', 'POST', { media: { root: 'storage', path: 'harbour.edl' }, rate: '25' })
+  await page.getByRole('link', { name: /^Timelines/ }).click()
+  const card = page.locator('article.timeline', { hasText: 'harbour.edl' })
+  await card.locator('.heard rect').first().waitFor()
+  await card.getByText('Stretches', { exact: true }).waitFor()
+  expect(await card.getByText('Raster', { exact: true }).count()).toBe(0)
+  await card.getByRole('button', { name: 'To the desk' }).click()
+  await page.getByLabel('Wave around frame 0', { exact: true }).waitFor()
+  await page.keyboard.press('PageDown')
+  await page.keyboard.press('ArrowDown')
+  await page.getByLabel('Wave around frame 26', { exact: true }).waitFor()
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  const own = async () => (await ask<ShownTimeline[]>('timelines')).find((t) => t.file.path === 'harbour.edl')!
+  await expect.poll(async () => (await own()).split.regions.map((r) => [r.in, r.out])).toEqual([[25, 75]])
+  expect((await own()).info.video).toEqual([])
+  expect(await page.getByLabel(/^Wave around frame/).count()).toBe(3)
 })

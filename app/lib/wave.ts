@@ -1,17 +1,50 @@
 import { LRUCache } from 'lru-cache'
+import type { AudioInfo } from '../../core/media/media'
+import { soundRate } from '../../core/sound/tracks'
+import type { Frames, Samples } from '../../core/time/rate'
+import { frameAtSample, sampleAtFrame } from '../../core/time/samples'
+import type { Timeline } from '../../core/timeline/model'
 
 /** Sound of one piece of a timeline, as 16-bit samples of its first channels. */
 export type Wave = readonly Int16Array[]
 
-/** Samples of a piece: what is fetched at once. */
-export const pieceLength = 1 << 19
+/** Samples of a piece at most: what is fetched at once. */
+const pieceLength = 1 << 19
+
+/** A timeline whose wave is drawn. */
+export interface Waved {
+  readonly id: string
+  readonly model: Pick<Timeline, 'length' | 'rate'>
+  readonly info: { readonly audio: readonly Pick<AudioInfo, 'channels' | 'sampleRate'>[] }
+  readonly fingerprint: { readonly content: string }
+}
+
+/** A timeline's sound cut into pieces of whole frames, or of samples where these are counted; counted from 0. */
+export interface Pieces {
+  /** Frames of each. */
+  readonly frames: Frames
+  /** The first sample of one. */
+  begin(piece: number): Samples
+  /** The one in which a sample lies. */
+  at(sample: Samples): number
+}
+
+export function piecesOf({ model: { rate }, info }: Pick<Waved, 'model' | 'info'>): Pieces {
+  const sampleRate = soundRate(info.audio)
+  const frames = Math.floor((pieceLength * rate.num) / (rate.den * sampleRate))
+  return {
+    frames,
+    begin: (piece) => sampleAtFrame(piece * frames, rate, sampleRate),
+    at: (sample) => Math.floor(frameAtSample(sample, rate, sampleRate) / frames),
+  }
+}
 
 /** A piece, or who waits for it. */
 interface Slot {
   wave: Wave | null
   readonly waiting: Set<() => void>
 }
-const pieces = new LRUCache<string, Slot>({ max: 24 })
+const slots = new LRUCache<string, Slot>({ max: 24 })
 
 /** The samples of a WAV file of 16-bit PCM as the server writes it (RIFF/WAVE); null when it is none. */
 export function readWave(bytes: ArrayBuffer): Wave | null {
@@ -32,55 +65,47 @@ export function readWave(bytes: ArrayBuffer): Wave | null {
   return null
 }
 
-/**
- * A piece of a timeline's sound, counted from 0 in {@link pieceLength}, when it is there; else it is fetched, and
- * `ready` is called once it is.
- */
-export function wavePiece(
-  t: {
-    readonly id: string
-    readonly model: { readonly length: number }
-    readonly fingerprint: { readonly content: string }
-  },
-  piece: number,
-  ready: () => void,
-): Wave | null {
-  const from = piece * pieceLength
+/** A piece of a timeline's sound when it is there; else it is fetched, and `ready` is called once it is. */
+export function wavePiece(t: Waved, piece: number, ready: () => void): Wave | null {
+  const { frames } = piecesOf(t)
+  const from = piece * frames
   if (from < 0 || from >= t.model.length) return null
-  const to = Math.min(t.model.length, from + pieceLength)
+  const to = Math.min(t.model.length, from + frames)
   const url = `/api/timelines/${t.id}/sound?from=${from}&to=${to}&of=${t.fingerprint.content}`
-  const there = pieces.get(url)
+  const there = slots.get(url)
   if (there) {
     if (!there.wave) there.waiting.add(ready)
     return there.wave
   }
   const slot: Slot = { wave: null, waiting: new Set([ready]) }
-  pieces.set(url, slot)
+  slots.set(url, slot)
   void fetch(url)
     .then(async (r) => {
       slot.wave = r.ok ? readWave(await r.arrayBuffer()) : null
       for (const tell of slot.waiting) tell()
       slot.waiting.clear()
     })
-    .catch(() => pieces.delete(url))
+    .catch(() => slots.delete(url))
   return null
 }
 
-/** Lowest and highest sample of a channel over [from, to) of a timeline, from its pieces; null where none is there. */
+/** Lowest and highest sample of a channel over [from, to), from pieces; null where none is there. */
 export function extremes(
+  pieces: Pieces,
   pieceOf: (n: number) => Wave | null,
   channel: number,
-  from: number,
-  to: number,
+  from: Samples,
+  to: Samples,
 ): { low: number; high: number } | null {
   let low = Infinity
   let high = -Infinity
   for (let at = Math.max(0, from); at < to;) {
-    const n = Math.floor(at / pieceLength)
-    const end = Math.min(to, (n + 1) * pieceLength)
+    const n = pieces.at(at)
+    const begin = pieces.begin(n)
+    const end = Math.min(to, pieces.begin(n + 1))
     const samples = pieceOf(n)?.[channel]
     if (samples)
-      for (let i = at - n * pieceLength; i < end - n * pieceLength && i < samples.length; i++) {
+      for (let i = at - begin; i < end - begin && i < samples.length; i++) {
         low = Math.min(low, samples[i]!)
         high = Math.max(high, samples[i]!)
       }

@@ -40,8 +40,8 @@ export const useAudit = defineStore('audit', {
       const desk = useEditor()
       if (!desk.model) return []
       if (useSplit().dragging) return last
-      // markers of sound are no cuts that an edge could miss, nor are the ends of what nobody has looked through
-      const cuts = desk.alone || this.cutsUnknown ? [] : desk.cuts
+      // markers of a file of sound are no cuts that an edge could miss, nor are ends of what nobody has looked through
+      const cuts = desk.sampled || this.cutsUnknown ? [] : desk.cuts
       const options = { ...defaultAudit, rate: desk.model.rate, ...this.pictured, ...this.told }
       return (last = audit(desk.split, cuts, desk.length, { ...options, momentary: this.momentary }))
     },
@@ -77,7 +77,7 @@ export const useAudit = defineStore('audit', {
     pictured(): Pick<AuditOptions, 'dissolves' | 'found' | 'troubles'> {
       const desk = useEditor()
       const t = this.shown
-      if (!t || !desk.model || desk.alone) return {}
+      if (!t || !desk.model || desk.sampled) return {}
       const given = transitionsOf(desk.model as Timeline)
       const seen = desk.found.flatMap((c) => (c.kind === 'dissolve' ? [{ in: c.from, out: c.to }] : []))
       return {

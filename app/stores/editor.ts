@@ -10,7 +10,7 @@ import { ordered, type Region, type Split } from '../../core/split/region'
 import type { FoundCut } from '../../core/analysis/cuts'
 import { plural } from '../../core/text'
 import { lastAtOrBefore } from '../../core/time/order'
-import { cutsOf, type Shot, type Timeline } from '../../core/timeline/model'
+import { cutsOf, isSoundAlone, type Shot, type Timeline } from '../../core/timeline/model'
 import { shotsWithFound } from '../../core/timeline/comparecuts'
 import type { FrameRange } from '../../core/time/range'
 import { countsSamples, nominalRate } from '../../core/time/rate'
@@ -44,7 +44,7 @@ export const useEditor = defineStore('editor', {
       return ordered(this.split.regions)
     },
     shots(): Shot[] {
-      if (this.alone) return stretchesOf(this.split.markers, this.length)
+      if (this.sampled) return stretchesOf(this.split.markers, this.length)
       return this.model ? shotsWithFound(this.model as Timeline, this.found) : []
     },
     cuts(): number[] {
@@ -56,7 +56,7 @@ export const useEditor = defineStore('editor', {
     /** Whether the marked range ends with the first frame of a shot that it is not of: the commonest sliver. */
     overCut(): boolean {
       const last = (this.marked?.out ?? 0) - 1
-      return this.marked !== null && this.marked.in < last && !this.alone && this.cuts.includes(last)
+      return this.marked !== null && this.marked.in < last && !this.sampled && this.cuts.includes(last)
     },
     current(): Region | null {
       return this.regions.find((r) => r.id === this.selected.at(-1)) ?? null
@@ -66,11 +66,13 @@ export const useEditor = defineStore('editor', {
       return { timeline: this.model as Timeline, shots: this.shots, playhead: this.playhead }
     },
     second: (s) => (s.model ? nominalRate(s.model.rate) : 25),
-    /** Whether it is sound alone, counted in samples. */
-    alone: (s) => s.model !== null && countsSamples(s.model.rate),
-    /** What one step of the playhead is: a frame, or a hundredth of a second of sound alone. */
+    /** Whether it is sound alone. */
+    alone: (s) => s.model !== null && isSoundAlone(s.model as Timeline),
+    /** Whether it is a file of sound alone, which is counted in samples. */
+    sampled: (s) => s.model !== null && countsSamples(s.model.rate),
+    /** What one step of the playhead is: a frame, or a hundredth of a second where samples are counted. */
     nudge(): number {
-      return this.alone ? Math.round(this.second / 100) : 1
+      return this.sampled ? Math.round(this.second / 100) : 1
     },
     /** What is against a name for a region; null where nothing is, or where it is the one it has. */
     refused(): (id: string, name: string) => Problem | null {
@@ -83,7 +85,7 @@ export const useEditor = defineStore('editor', {
     },
     /** Frames that are drawn as large as one of pictures is, where samples are counted. */
     grain(): number {
-      return this.alone ? this.second / 25 : 1
+      return this.sampled ? this.second / 25 : 1
     },
   },
   actions: {

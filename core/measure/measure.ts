@@ -176,7 +176,7 @@ export interface Evidence {
   readonly trial?: Trial
   /** The raster of a deliverable, and what its outlet's recipe would give. */
   readonly rasters?: Readonly<Record<'here' | 'outlet', { readonly width: number; readonly height: number }>>
-  /** Frames (samples, where there are no pictures) to be delivered with a region each way, and how many there are. */
+  /** Frames (samples, of a file of sound alone) to be delivered with a region each way, and how many there are. */
   readonly handles?: {
     readonly wanted: Frames
     readonly before: Frames

@@ -152,7 +152,7 @@ export const writtenStructure: FileStructure = {
 }
 
 /** Counts what is looked for in media: what an earlier edition described is described anew, its lists linked anew. */
-export const describedEdition = 11
+export const describedEdition = 12
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

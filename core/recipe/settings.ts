@@ -243,7 +243,7 @@ export const settings = {
   }),
   /** Frames of the timeline before and after a region that are delivered too. */
   handles: setting(z.number().int().min(0).max(100_000), 'Handles', {
-    hint: 'frames before and after (samples, where there are no pictures)',
+    hint: 'frames before and after (samples, of a file of sound alone)',
     text: (v) => (v === 0 ? 'none' : String(v)),
     parse: (text) => (/^(none|)$/i.test(text) ? 0 : Number(text)),
   }),

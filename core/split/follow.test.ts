@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { follow } from './follow'
+import { goesByPictures } from './makers/version'
 import { cut, recut, rightAndWrong, shot, type Shot } from './recuts'
 import type { Marker, Region } from './region'
 
@@ -26,6 +27,21 @@ describe('a region follows its shots', () => {
     expect(followed([a, b, c], [d, a, shot('B', 90, 1010), c], region(50, 150))).toEqual([[150, 240]]))
   it('by its neighbours, where shots are used several times', () =>
     expect(followed([a, b, a, c], [d, a, b, a, c], region(200, 400))).toEqual([[300, 500]]))
+})
+
+it('a region of a list of sound alone follows its events', () => {
+  const heard = (shots: readonly Shot[]) => {
+    const { events, tracks, ...own } = cut(shots)
+    return {
+      ...own,
+      tracks: [...tracks.map((x) => ({ ...x, kind: 'audio' as const })), { name: 'A9', kind: 'audio' as const }],
+      events: events.map((e) => ({ ...e, kind: 'audio' as const })),
+    }
+  }
+  const [older, newer] = [heard([a, b, c]), heard([d, a, b, c])]
+  const [f] = follow(older, newer, { regions: [region(100, 200)], markers: [] })
+  expect([f!.range, f!.doubts]).toEqual([{ in: 200, out: 300 }, []])
+  expect([goesByPictures(older, newer), goesByPictures(cut([a]), cut([b]))]).toEqual([false, true])
 })
 
 describe('a person looks at it', () => {

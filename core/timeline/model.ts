@@ -1,5 +1,5 @@
 import type { FrameRange } from '../time/range'
-import type { Frames, Rate } from '../time/rate'
+import { countsSamples, type Frames, type Rate } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 /** Frames of a source, as its own timecode counts them: [in, out). */
@@ -153,14 +153,31 @@ export interface Shot extends FrameRange {
   readonly reel: string
 }
 
+/** Whether there is nothing but sound in a timeline. */
+export const isSoundAlone = ({ events }: Pick<Timeline, 'events'>): boolean =>
+  events.length > 0 && events.every((e) => e.kind === 'audio')
+
+type Cut = Pick<Timeline, 'tracks' | 'events' | 'length' | 'rate'>
+
+/** The tracks that say where a timeline is cut: of pictures from below; of sound alone the first that is used. */
+function leadingTracks({ tracks, events, rate }: Cut): string[] {
+  if (!isSoundAlone({ events })) return tracks.filter((x) => x.kind === 'video').map((x) => x.name)
+  // a file that is counted in samples is cut nowhere
+  const used = countsSamples(rate) ? undefined : tracks.find((x) => events.some((e) => e.track === x.name))
+  return used ? [used.name] : []
+}
+
 /**
  * The topmost picture events over a timeline, in order and without overlap: of two on one track the one that begins
  * later is seen, then what is left of the other. Black on an upper layer hides nothing; a
- * stretch nothing covers is no event.
+ * stretch nothing covers is no event. Of a list of sound alone they are those of its first track.
  */
-export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): TimelineEvent[] {
-  const level = new Map(t.tracks.filter((x) => x.kind === 'video').map((x, i) => [x.name, i]))
-  const events = t.events.filter((e) => e.kind === 'video' && e.record.out > 0 && e.record.in < t.length)
+export function topEvents(t: Cut): TimelineEvent[] {
+  const alone = isSoundAlone(t)
+  const level = new Map(leadingTracks(t).map((name, i) => [name, i]))
+  const events = t.events.filter(
+    (e) => (alone ? level.has(e.track) : e.kind === 'video') && e.record.out > 0 && e.record.in < t.length,
+  )
   const apart = (list: readonly TimelineEvent[]) =>
     list.every((e, i) => i === 0 || list[i - 1]!.record.out <= e.record.in)
   const byStart = [...events].sort((a, b) => a.record.in - b.record.in)
@@ -188,14 +205,14 @@ export function topEvents(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Ti
 }
 
 /** Where the pictures that are seen dissolve or wipe, in order. */
-export function transitionsOf(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): FrameRange[] {
+export function transitionsOf(t: Cut): FrameRange[] {
   // what is seen of ten thousand events takes a while to tell: not where none of them dissolves
   if (!t.events.some((e) => e.kind === 'video' && e.transition)) return []
   return topEvents(t).flatMap(({ record, transition: x }) => (x ? [{ in: record.in, out: record.in + x.frames }] : []))
 }
 
 /** The shots of a timeline in order, gaps included as shots without a name, so that they cover it whole. */
-export function shotsOf(t: Pick<Timeline, 'tracks' | 'events' | 'length'>): Shot[] {
+export function shotsOf(t: Cut): Shot[] {
   const shots: Shot[] = []
   let at = 0
   for (const e of topEvents(t)) {

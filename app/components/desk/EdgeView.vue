@@ -33,7 +33,7 @@ const stills = computed(() =>
 <template>
   <div v-if="desk.alone" class="waves" aria-label="Edge view">
     <figure v-for="s in stills.filter((x) => x.inside)" :key="s.word" class="inside" @click="desk.go(s.frame)">
-      <WaveView :timeline="timeline" :at="region[s.edge]" :span="Math.round(desk.second / 20)" :region="region" />
+      <WaveView :timeline="timeline" :at="region[s.edge]" :span="1 / 20" :region="region" />
       <figcaption>
         <span>{{ s.word }}</span><span class="num">{{
           formatTimecode(timeline.model.start + s.frame, timeline.model).slice(3)

@@ -205,7 +205,7 @@ const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)
 
 <template>
   <div v-if="desk.alone" class="wave">
-    <WaveView :timeline="timeline" :at="desk.playhead" :span="desk.second" :region="desk.current" zooms />
+    <WaveView :timeline="timeline" :at="desk.playhead" :span="1" :region="desk.current" zooms />
   </div>
   <div v-else ref="pane" class="picture stage" :style="{ '--shape': shapeOf(timeline.info.video[0] ?? null) }">
     <p v-if="unseen" class="unseen small">Not decoded here</p>

@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import type { ShownTimeline } from '../../../contract/timelines'
-import { extremes, pieceLength, wavePiece } from '../../lib/wave'
+import { soundRate } from '../../../core/sound/tracks'
+import { extremes, piecesOf, wavePiece } from '../../lib/wave'
+import { frameAtSample, sampleAtFrame } from '../../../core/time/samples'
 import { useEditor } from '../../stores/editor'
 
-/** The wave of sound alone around a sample, drawn to the sample where it is near enough; the wheel brings it nearer. */
+/**
+ * The wave of sound alone around a frame, or a sample where these are counted, drawn to the sample where it is near
+ * enough; the wheel brings it nearer.
+ */
 const props = defineProps<{
   timeline: ShownTimeline
-  /** The sample in the middle. */
+  /** The frame whose beginning is in the middle. */
   at: number
-  /** Samples from edge to edge at first. */
+  /** Seconds from edge to edge at first. */
   span: number
   /** Shades what a region leaves out. */
   region?: { readonly in: number; readonly out: number } | null
@@ -16,8 +21,13 @@ const props = defineProps<{
   zooms?: boolean
 }>()
 const desk = useEditor()
+const pieces = computed(() => piecesOf(props.timeline))
+const sampleRate = computed(() => soundRate(props.timeline.info.audio))
+const sampleOf = (frame: number) => sampleAtFrame(frame, props.timeline.model.rate, sampleRate.value)
+const middle = computed(() => sampleOf(props.at))
 const canvas = ref<HTMLCanvasElement>()
-const span = ref(props.span)
+/** Samples from edge to edge. */
+const span = ref(props.span * sampleRate.value)
 let asked = 0
 
 function redraw() {
@@ -35,7 +45,7 @@ function draw() {
   g.setTransform(ratio, 0, 0, ratio, 0, 0)
   const style = getComputedStyle(c)
   const colour = (name: string) => style.getPropertyValue(`--${name}`).trim()
-  const from = props.at - span.value / 2
+  const from = middle.value - span.value / 2
   const perPixel = span.value / width
   const x = (sample: number) => (sample - from) / perPixel
   g.fillStyle = colour('ground')
@@ -46,25 +56,32 @@ function draw() {
   )
   const piece = (n: number) => wavePiece(props.timeline, n, redraw)
   // the pieces in view are asked for, also where nothing is drawn yet
-  for (let n = Math.floor(Math.max(0, from) / pieceLength); n * pieceLength < from + span.value; n++) piece(n)
+  const { at, begin } = pieces.value
+  for (let n = at(Math.max(0, Math.floor(from))); begin(n) < from + span.value; n++) piece(n)
   const lane = height / channels
   // quiet sound is drawn larger: its loudest sample nearly fills the lane
   const loudest = Math.max(...(props.timeline.analysis.sound?.facts.peaks ?? [0]).map((p) => p ?? -60))
   const scale = Math.min(16, 10 ** (-loudest / 20))
   for (let ch = 0; ch < channels; ch++) {
-    const middle = lane * (ch + 0.5)
+    const centre = lane * (ch + 0.5)
     g.fillStyle = colour('line')
-    g.fillRect(0, Math.round(middle), width, 1)
+    g.fillRect(0, Math.round(centre), width, 1)
     g.fillStyle = colour('lilac')
     let before: number | null = null
     for (let px = 0; px < width; px++) {
       const first = Math.floor(from + px * perPixel)
-      const found = extremes(piece, ch, first, Math.max(first + 1, Math.floor(from + (px + 1) * perPixel)))
+      const found = extremes(
+        pieces.value,
+        piece,
+        ch,
+        first,
+        Math.max(first + 1, Math.floor(from + (px + 1) * perPixel)),
+      )
       if (!found) {
         before = null
         continue
       }
-      const [top, bottom] = [found.high, found.low].map((v) => middle - (v / 32768) * scale * lane * 0.47) as [
+      const [top, bottom] = [found.high, found.low].map((v) => centre - (v / 32768) * scale * lane * 0.47) as [
         number,
         number,
       ]
@@ -78,26 +95,27 @@ function draw() {
   if (props.region) {
     g.fillStyle = colour('ground')
     g.globalAlpha = 0.72
-    g.fillRect(0, 0, Math.max(0, x(props.region.in)), height)
-    g.fillRect(x(props.region.out), 0, width, height)
+    g.fillRect(0, 0, Math.max(0, x(sampleOf(props.region.in))), height)
+    g.fillRect(x(sampleOf(props.region.out)), 0, width, height)
     g.globalAlpha = 1
     g.fillStyle = colour('crane')
-    for (const edge of [props.region.in, props.region.out]) g.fillRect(Math.round(x(edge)) - 1, 0, 2, height)
+    for (const edge of [props.region.in, props.region.out]) g.fillRect(Math.round(x(sampleOf(edge))) - 1, 0, 2, height)
   }
   if (props.zooms) {
     g.fillStyle = colour('red')
-    g.fillRect(Math.round(x(props.at)), 0, 1.5, height)
+    g.fillRect(Math.round(x(middle.value)), 0, 1.5, height)
   }
 }
 function wheel(e: WheelEvent) {
   if (!props.zooms) return
   e.preventDefault()
-  const second = desk.second
-  span.value = Math.max(200, Math.min(second * 20, span.value * Math.exp(e.deltaY * 0.002)))
+  span.value = Math.max(200, Math.min(sampleRate.value * 20, span.value * Math.exp(e.deltaY * 0.002)))
 }
-/** A click goes to the sample under it. */
+/** A click goes to what is under it: a frame, or a sample where these are counted. */
 function click(e: MouseEvent) {
-  if (props.zooms) desk.go(Math.round(props.at + (e.offsetX / canvas.value!.clientWidth - 0.5) * span.value))
+  if (!props.zooms) return
+  const sample = Math.round(middle.value + (e.offsetX / canvas.value!.clientWidth - 0.5) * span.value)
+  desk.go(frameAtSample(Math.max(0, sample), props.timeline.model.rate, sampleRate.value))
 }
 watch([() => props.at, () => props.region, () => props.timeline, span], redraw)
 let observer: ResizeObserver | undefined
@@ -115,7 +133,7 @@ onBeforeUnmount(() => {
   <canvas
     ref="canvas"
     role="img"
-    :aria-label="`Wave around sample ${at}`"
+    :aria-label="`Wave around ${desk.sampled ? 'sample' : 'frame'} ${at}`"
     :title="zooms ? 'Wheel: nearer or farther; click: go there' : undefined"
     @wheel="wheel"
     @click="click"

@@ -9,7 +9,7 @@ import { asLabelled, saidOf, scanSchema, scanText } from '../../../core/media/sc
 import { countsSamples, rateLabel, rates, sameRate } from '../../../core/time/rate'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
 import { formatNamed } from '../../../core/timeline/formats/registry'
-import { asksSoundTracks, shotsOf, type SoundTracks } from '../../../core/timeline/model'
+import { asksSoundTracks, isSoundAlone, shotsOf, type SoundTracks } from '../../../core/timeline/model'
 import { heardChannels, soundText, unheardText } from '../../lib/hearing'
 import { unseenText } from '../../lib/seeing'
 import { plural, spanText } from '../../lib/text'
@@ -24,9 +24,6 @@ const t = computed(() => props.timeline)
 const pictures = computed(() => props.timeline.info.video[0])
 const carries = computed(() => props.timeline.info.data?.map(dataText).join('; ') ?? '')
 const alone = computed(() => countsSamples(props.timeline.model.rate))
-
-/** Whether a list has no pictures at all. */
-const unpictured = computed(() => t.value.assembled && !t.value.model.events.some((e) => e.kind === 'video'))
 
 /** Stills run as fast as one says; so does a list that does not say it. */
 const asksRate = computed(() =>
@@ -143,8 +140,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       </div>
       <div>
         <dt>Pictures</dt>
-        <dd v-if="unpictured">none: black</dd>
-        <dd v-else>
+        <dd>
           {{ codecLabel(pictures.codec) }} {{ pictures.profile }}{{ ' '
           }}<span v-if="!pictures.untold?.includes('chroma')" class="num">{{ pictures.chroma }}</span>
           <p v-if="unseenText(t)" class="ochre small">{{ unseenText(t) }}</p>
@@ -212,7 +208,7 @@ const seen = new Map<string, { at: number; todo: number }>()
       <dd class="num">{{ t.model.events.length }} on {{ plural(t.model.tracks.length, 'track') }}</dd>
     </div>
     <div v-if="!alone">
-      <dt>Shots</dt>
+      <dt>{{ isSoundAlone(t.model) ? 'Stretches' : 'Shots' }}</dt>
       <dd class="num">{{ shotsOf(t.model).length }}</dd>
     </div>
     <div v-if="t.model.markers.length">

@@ -1,7 +1,7 @@
 import { fail } from '../../problem'
 import type { FrameRange } from '../../time/range'
 import { hasCuts } from '../../timeline/comparecuts'
-import type { Shot, Timeline } from '../../timeline/model'
+import { isSoundAlone, type Shot, type Timeline } from '../../timeline/model'
 import type { MakeRequest, Needed } from './maker'
 
 // What was found in pictures and sound, for ways to split that go by it: what was not looked through has no answer.
@@ -30,8 +30,7 @@ export function silenceOf({ timeline, sound, mute }: MakeRequest): readonly Fram
 }
 
 /** What has to be looked through to know the shots of a timeline. */
-export const neededForShots = (t: Timeline): readonly Needed[] =>
-  hasCuts(t) || !t.tracks.some((x) => x.kind === 'video') ? [] : ['pictures']
+export const neededForShots = (t: Timeline): readonly Needed[] => (hasCuts(t) || isSoundAlone(t) ? [] : ['pictures'])
 
 /** The shots of a timeline: those of its list, else those between the cuts found in its pictures. */
 export function shotsFor({ timeline, shots = [], pictures }: MakeRequest): readonly Shot[] {

@@ -1,7 +1,7 @@
 import { fail } from '../../problem'
-import { countsSamples, sameRate } from '../../time/rate'
+import { sameRate } from '../../time/rate'
 import { hasCuts } from '../../timeline/comparecuts'
-import type { Timeline } from '../../timeline/model'
+import { isSoundAlone, type Timeline } from '../../timeline/model'
 import { listed } from '../../text'
 import { follow, type Followed } from '../follow'
 import { followPictures } from '../followpictures'
@@ -9,10 +9,11 @@ import type { MakeRequest, SplitMaker } from './maker'
 
 /**
  * Whether regions of one can follow to the other by their pictures alone: not both have a list of their cuts. At
- * different rates they cannot follow at all.
+ * different rates they cannot follow at all, and sound alone has no pictures.
  */
 export function goesByPictures(older: Timeline, newer: Timeline): boolean {
-  return sameRate(older.rate, newer.rate) && !countsSamples(newer.rate) && !(hasCuts(older) && hasCuts(newer))
+  const pictured = ![older, newer].some(isSoundAlone)
+  return sameRate(older.rate, newer.rate) && pictured && !(hasCuts(older) && hasCuts(newer))
 }
 
 /** What was worked out for a request: it is asked both for what followed and for what could not. */

@@ -25,7 +25,7 @@ import { formatTimecode } from '../../time/timecode'
 import { framesGiven } from '../link/frames'
 import type { Linking, MediaFile } from '../link/source'
 import { usualOf } from '../link/trouble'
-import { channelsThere, soundRoute, type Timeline, type TimelineEvent } from '../model'
+import { channelsThere, isSoundAlone, soundRoute, type Timeline, type TimelineEvent } from '../model'
 import { sourceAt, type SourcePlace } from '../sourceat'
 
 /** Which source a clip's frames are in, and from which frame label they count. */
@@ -285,11 +285,11 @@ export function narrowedTo(
   const seen = infosOf(infos, taken.video)
   const videos = picturesIn(seen)
   const data = differentData(seen)
-  const { codecs: _codecs, alpha: _alpha, untold: _untold, ...own } = whole.video[0]!
+  const kept = whole.video.map(({ codecs: _codecs, alpha: _alpha, untold: _untold, ...own }) => own)
   return {
     ...whole,
     ...(data ? { data } : {}),
-    video: videos.length ? [{ ...own, ...together(videos) }] : whole.video,
+    video: videos.length ? kept.map((own) => ({ ...own, ...together(videos) })) : whole.video,
     audio: whole.audio.map(({ codecs: _kinds, ...a }) => ({ ...a, ...soundOf(heard) })),
   }
 }
@@ -331,23 +331,25 @@ export function assemblyInfo(a: Assembly, infos: readonly (MediaInfo | null)[]):
       ...(one((v) => colourValue(colourOf(v))) || raster.colour ? [] : [severalColours]),
       ...(raster.scan && hasFields(raster.scan) && unsaidOrder(videos) ? [severalOrders] : []),
     ],
-    video: [
-      {
-        ...together(videos),
-        profile: lead && one((v) => v.profile) ? lead.profile : null,
-        level: null,
-        width: raster.width,
-        height: raster.height,
-        rate: t.rate,
-        constantRate: true,
-        scan: raster.scan ?? lead?.scan ?? 'progressive',
-        chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
-        bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
-        pixelAspect: lead?.pixelAspect ?? '1:1',
-        colour: raster.colour ?? (lead && one((v) => colourValue(colourOf(v))) ? colourOf(lead) : null),
-        frames: t.length,
-      },
-    ],
+    video: isSoundAlone(t)
+      ? []
+      : [
+          {
+            ...together(videos),
+            profile: lead && one((v) => v.profile) ? lead.profile : null,
+            level: null,
+            width: raster.width,
+            height: raster.height,
+            rate: t.rate,
+            constantRate: true,
+            scan: raster.scan ?? lead?.scan ?? 'progressive',
+            chroma: lead && one((v) => v.chroma) ? lead.chroma : raster.chroma,
+            bitDepth: Math.max(raster.bitDepth, ...videos.map((v) => v.bitDepth)),
+            pixelAspect: lead?.pixelAspect ?? '1:1',
+            colour: raster.colour ?? (lead && one((v) => colourValue(colourOf(v))) ? colourOf(lead) : null),
+            frames: t.length,
+          },
+        ],
     ...(now ? { edition: describedEdition } : {}),
     audio: a.channels
       ? [

@@ -101,7 +101,7 @@ export async function analyseWholeSound(
 
 /**
  * Every measure of a timeline's sound; the traces of its frames are kept one after the other as 32-bit floats,
- * little-endian. Of sound alone none are kept: its regions begin at any sample.
+ * little-endian. Of a file of sound alone none are kept: its regions begin at any sample.
  */
 export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null> {
   const kept = soundTraceFile(step.cache, step.ref.fingerprint)
@@ -110,11 +110,11 @@ export function analyseSound(step: BackgroundStep): Promise<SoundAnalysis | null
     const sound = source.sound()
     if (!sound) return null
     const told = (n: Frames) => step.progress(n)
-    if (!info.video[0]) return analyseWholeSound(sound, makeRate(sound.sampleRate), sound.samples, told)
+    const rate = step.ref.assembly?.timeline.rate ?? info.video[0]?.rate
+    if (!rate) return analyseWholeSound(sound, makeRate(sound.sampleRate), sound.samples, told)
     const scratch = `${kept}.${step.claim.step}-${step.claim.fence}`
     const file = await open(scratch, 'w')
     try {
-      const { rate } = info.video[0]
       const end = sampleAtFrame(step.claim.frames, rate, sound.sampleRate)
       const analysis = await analyseWholeSound(sound, rate, end, told, async (rows) => {
         if (rows.length) await file.writeFile(Buffer.concat(rows.map((r) => Buffer.from(r.buffer))))
