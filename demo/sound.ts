@@ -45,7 +45,7 @@ function tune(s: SoundStretch): [Float32Array, Float32Array] {
   return [left, right]
 }
 
-/** Four channels (EBU R 123, 4a): programme left and right, music and effects left and right. */
+/** Four channels (EBU R 123, 4a): programme left and right, which have the faults, music and effects left and right. */
 export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
   const total = stretches.reduce((n, s) => n + s.samples, 0)
   const out = Array.from({ length: 4 }, () => new Float32Array(total))
@@ -53,6 +53,7 @@ export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
   for (const s of stretches) {
     if (s.notes.length > 0) {
       const [l, r] = tune(s)
+      const effects = r.slice()
       if (s.fault === 'out-of-phase') for (let i = 0; i < l.length; i++) r[i] = -l[i]! * 0.9
       if (s.fault === 'silent-right') r.fill(0)
       const meter = soundMeter({ channels: 2, sampleRate: rate, rate: makeRate(25) }, 'L R')
@@ -61,6 +62,7 @@ export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
       for (let i = 0; i < l.length; i++) {
         l[i]! *= gain
         r[i]! *= gain
+        effects[i]! *= gain
       }
       // a few short clicks of full level: hardly louder, far over the peak limit
       if (s.fault === 'peaks')
@@ -77,7 +79,7 @@ export function makeSound(stretches: readonly SoundStretch[]): Float32Array[] {
         at,
       )
       out[3]!.set(
-        (s.fault === 'silent-right' ? l : r).map((v) => v * 0.5),
+        effects.map((v) => Math.max(-0.999, Math.min(0.999, v)) * 0.5),
         at,
       )
     }
