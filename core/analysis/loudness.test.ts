@@ -182,6 +182,15 @@ describe('EBU Tech 3341 minimum requirements', () => {
     expect(pairs.map((p) => p.correlation)).toEqual([1, -1].map((v) => expect.closeTo(v, 4) as number))
     expect(m.trouble().phase).toEqual([{ in: 0, out: 50 }])
   })
+  it('has no figure of what is shorter than a block of 0.4 s, and one of what is as long', () => {
+    const of = (samples: number) => {
+      const m = soundMeter({ channels: 1, sampleRate: 48000, rate: makeRate(25) }, null)
+      m.feed([Float32Array.from({ length: samples }, (_, i) => 0.3 * Math.sin(i / 9))])
+      return m.result()
+    }
+    expect(of(19_199)).toMatchObject({ integrated: null, momentaryMax: null })
+    expect(of(19_200).integrated).toBeCloseTo(of(19_200).momentaryMax!, 9)
+  })
   it('case 9: short-term holds still', () => {
     const s: Stretch[] = Array.from(
       { length: 5 },

@@ -2,9 +2,9 @@ import { makeRate, nominalRate, type Rate } from '../time/rate'
 
 /** LUFS; LU for the range. −Infinity for silence, null where the programme is too short to say. */
 export interface Loudness {
-  readonly integrated: number
+  readonly integrated: number | null
   readonly range: number | null
-  readonly momentaryMax: number
+  readonly momentaryMax: number | null
   readonly shortTermMax: number | null
 }
 
@@ -45,9 +45,7 @@ export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: numb
   }
   const blocks = windows(4 * hop, hop)
   const absolute = gatedMean(blocks, toEnergy(-70))
-  const integrated = absolute.n
-    ? toLoudness(gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean)
-    : -Infinity
+  const gated = absolute.n ? gatedMean(blocks, Math.max(toEnergy(-70), absolute.mean / 10)).mean : 0
   const short = windows(30 * hop, hop)
   let range: number | null = null
   if (short.length > 0) {
@@ -58,9 +56,9 @@ export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: numb
   }
   const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
   return {
-    integrated,
+    integrated: blocks.length ? toLoudness(gated) : null,
     range,
-    momentaryMax: max(windows(Math.min(4 * hop, Math.max(1, energies.length)), 1)),
+    momentaryMax: blocks.length ? max(windows(4 * hop, 1)) : null,
     shortTermMax: short.length ? max(windows(30 * hop, 1)) : null,
   }
 }

@@ -10,10 +10,9 @@ export interface PairFacts {
   readonly alike: boolean
 }
 
-/** A mix beside the programme: its channels, from 0, and its integrated loudness, LUFS. */
-export interface MixFacts {
+/** A mix beside the programme: its channels, from 0, and its loudness as that of the programme. */
+export interface MixFacts extends Pick<SoundFacts, 'integrated' | 'momentaryMax'> {
   readonly channels: readonly number[]
-  readonly integrated: number | null
 }
 
 /**
@@ -80,7 +79,8 @@ export function levelFactsOf(
 }
 
 /** Puts a mix beside the programme together. */
-export const mixFactsOf = (channels: readonly number[], { integrated }: Loudness): MixFacts => ({
+export const mixFactsOf = (channels: readonly number[], { integrated, momentaryMax }: Loudness): MixFacts => ({
   channels,
   integrated: finite(integrated),
+  momentaryMax: finite(momentaryMax),
 })

@@ -210,19 +210,30 @@ describe('sound', () => {
     expect([of({}), of({ programme: [2, 3] })]).toEqual(['−23.0 LUFS', '−23.0 LUFS in channels 3 and 4'])
   })
   it('has a loudness of each mix beside the programme, unless nobody knows what mixes there are', () => {
-    const others = [
-      { channels: [2, 3], integrated: -24.2 },
-      { channels: [4, 5], integrated: null },
-    ]
-    const of = (more: object) =>
-      read('mixes-loudness', { gain: 1, sound: { peaks: [-9, -9, -9, -9, -70], others, untold: [], ...more } })
+    const mix = (first: number, integrated: number | null, momentaryMax: number | null = integrated) => ({
+      ...{ channels: [first, first + 1], integrated, momentaryMax },
+    })
+    const peaks = [-9, -9, -9, -9, -70, null, -80]
+    const of = (others: object[], more: object = {}) =>
+      read('mixes-loudness', { gain: 1, sound: { truePeak: -6, peaks, others, untold: [], ...more } })
     const both = '−23.2 LUFS in channels 3 and 4 and under −70 LUFS in channels 5 and 6'
-    expect(of({})).toEqual({ value: [-23.2, -Infinity], text: both })
-    expect(of({ coded: { channels: [5], counted: false } })?.value).toEqual([-23.2])
-    expect(of({ others: [] })).toEqual({ value: [], text: 'there are none' })
-    expect(of({ untold: [3] })).toEqual({ value: null, text: 'nothing says which mix channel 4 is of' })
+    expect(of([mix(2, -24.2), mix(4, null, -81)])).toEqual({ value: [-23.2, -Infinity], text: both })
+    expect(of([])).toEqual({ value: [], text: 'there are none' })
+    expect(of([mix(2, null)])).toEqual({ value: null, text: 'it is shorter than the 0.4 s loudness is measured over' })
+    expect(of([{ ...mix(5, null), channels: [5] }])).toEqual({ value: [-Infinity], text: 'silence in channel 6' })
+    expect(of([], { untold: [3] })).toEqual({ value: null, text: 'nothing says which mix channel 4 is of' })
     // what is silent is of no mix
-    expect(of({ untold: [4] })?.value).toEqual([-23.2, -Infinity])
+    expect(of([], { untold: [6] })?.value).toEqual([])
+    const coded = { channels: [1, 5], counted: true }
+    expect(of([mix(2, -24.2)], { programme: [0, 1], coded })).toEqual({
+      ...{ value: null, text: 'channel 6 carries data, not sound (SMPTE ST 337)' },
+    })
+  })
+  it('of a programme that is silent beside others is silence, not too short', () => {
+    const empty = { ...sound, integrated: null, momentaryMax: null, shortTermMax: null, peaks: [null, null, -9, -9] }
+    const of = (more: object) => read('loudness', { sound: { ...empty, ...more } })
+    expect(of({ programme: [0, 1] })).toEqual({ value: -Infinity, text: 'silence' })
+    expect(of({ programme: [2, 3] })?.value).toBeNull()
   })
 })
 

@@ -358,7 +358,7 @@ describe('judging', () => {
   it('holds every one of several numbers against what is expected, and shows those that would seem to meet it', () => {
     const rule = { ...northmere.rules[0]!, id: 'mixes', measure: 'mixes-loudness', expect: { max: -23 } } as const
     const of = (...integrated: number[]) => {
-      const others = integrated.map((v, i) => ({ channels: [2 + i], integrated: v }))
+      const others = integrated.map((v, i) => ({ channels: [2 + i], integrated: v, momentaryMax: v }))
       return judge([rule], soundReadings({ ...facts, others }, 0, ''), {}, null, [])[0]!
     }
     expect([of(-23, -24).verdict, of(-24, -22).verdict, of().verdict]).toEqual(['pass', 'fail', 'pass'])

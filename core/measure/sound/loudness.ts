@@ -1,13 +1,18 @@
-import type { SoundFacts } from '../../analysis/soundfacts'
+import type { MixFacts, SoundFacts } from '../../analysis/soundfacts'
 import { channelsText } from '../../text'
 import { unheard } from './codedsound'
 import { said, tenths, type Measure } from '../measure'
 
-/** What is no figure: silence, sound under the gate of −70 LUFS, or too short for one block of 0.4 s. */
-function quiet(sound: SoundFacts) {
-  if (sound.truePeak === null) return said(-Infinity, 'silence')
-  if (sound.momentaryMax === null) return said(null, 'it is shorter than the 0.4 s loudness is measured over')
-  return said(-Infinity, 'under −70 LUFS')
+/** Whether nothing at all is in the channels of a mix. */
+const isEmpty = ({ truePeak, peaks }: SoundFacts, mix: readonly number[] | undefined) =>
+  truePeak === null || (mix?.every((c) => (peaks[c] ?? null) === null) ?? false)
+
+const tooShort = 'it is shorter than the 0.4 s loudness is measured over'
+
+/** What is no figure of a mix: silence, sound under the gate of −70 LUFS, or too short for one block of 0.4 s. */
+export function quiet(sound: SoundFacts, { channels, momentaryMax }: Partial<MixFacts>) {
+  if (isEmpty(sound, channels)) return said(-Infinity, 'silence')
+  return momentaryMax === null ? said(null, tooShort) : said(-Infinity, 'under −70 LUFS')
 }
 
 /** What loudness is of, behind its figure, where some channels are of other mixes, or of none. */
@@ -27,7 +32,7 @@ export function ofLoudness(
       if (sound.coded?.counted) return unheard(sound.coded.channels)
       const value = of(sound)
       if (value !== null) return said(value + gain, `${tenths(value + gain, 'LUFS')}${inProgramme(sound)}`)
-      return sound.truePeak === null ? said(-Infinity, 'silence') : said(null, missing)
+      return isEmpty(sound, sound.programme) ? said(-Infinity, 'silence') : said(null, missing)
     },
   }
 }
@@ -42,7 +47,7 @@ export const loudness: Measure = {
   read({ sound, gain = 0 }) {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)
-    if (sound.integrated === null) return quiet(sound)
+    if (sound.integrated === null) return quiet(sound, { ...sound, channels: sound.programme })
     const value = sound.integrated + gain
     return said(value, `${tenths(value, 'LUFS')}${inProgramme(sound)}`)
   },

@@ -1,10 +1,11 @@
 import { channelsText, listed } from '../../text'
 import { said, tenths, type Measure } from '../measure'
+import { unheard } from './codedsound'
+import { quiet } from './loudness'
 import { isSilent } from './silentchannel'
 
 /**
  * Integrated loudness of each mix beside the programme, LUFS (ITU-R BS.1770-5): all of them are to be as a rule says.
- * Data in the place of sound is no mix.
  */
 export const mixesLoudness: Measure = {
   name: 'mixes-loudness',
@@ -15,18 +16,23 @@ export const mixesLoudness: Measure = {
   moves: { coded: 0.1, resampled: 0.01 },
   read({ sound, gain = 0 }) {
     if (!sound) return null
-    const data = sound.coded?.channels ?? []
-    const untold = sound.untold.filter((c) => !data.includes(c) && !isSilent(sound.peaks[c] ?? null, gain))
+    // a mix that is coded as data has a loudness that nobody measured
+    const { programme, coded } = sound
+    const data = programme ? (coded?.channels ?? []).filter((c) => !programme.includes(c)) : []
+    if (data.length) return unheard(data)
+    const untold = sound.untold.filter((c) => !isSilent(sound.peaks[c] ?? null, gain))
     if (untold.length)
       return said(null, `nothing says which mix ${channelsText(untold)} ${untold.length === 1 ? 'is' : 'are'} of`)
-    const mixes = sound.others.filter((mix) => !mix.channels.some((c) => data.includes(c)))
-    const text = mixes.map(({ channels, integrated }) => {
-      const level = integrated === null ? 'under −70 LUFS' : tenths(integrated + gain, 'LUFS')
-      return `${level} in ${channelsText(channels)}`
+    const each = sound.others.map((mix) => {
+      const level = mix.integrated === null ? null : mix.integrated + gain
+      return { mix, ...(level === null ? quiet(sound, mix) : said(level, tenths(level, 'LUFS'))) }
     })
+    const unknown = each.find(({ value }) => value === null)
+    if (unknown) return said(null, unknown.text)
+    const texts = each.map(({ mix, text }) => `${text} in ${channelsText(mix.channels)}`)
     return said(
-      mixes.map(({ integrated }) => (integrated === null ? -Infinity : integrated + gain)),
-      listed(text) || 'there are none',
+      each.map(({ value }) => Number(value)),
+      listed(texts) || 'there are none',
     )
   },
 }
