@@ -191,6 +191,14 @@ describe('EBU Tech 3341 minimum requirements', () => {
     expect(of(19_199)).toMatchObject({ integrated: null, momentaryMax: null })
     expect(of(19_200).integrated).toBeCloseTo(of(19_200).momentaryMax!, 9)
   })
+  it('has no range of what is silent, or under the gate, for as long as it lasts', () => {
+    const range = (level: number) => {
+      const m = soundMeter({ channels: 1, sampleRate: 48000, rate: makeRate(25) }, null)
+      m.feed([Float32Array.from({ length: 240_000 }, (_, i) => level * Math.sin(i / 9))])
+      return m.result().range
+    }
+    expect([range(0), range(1e-4), range(0.1)]).toEqual([null, null, expect.closeTo(0, 1) as number])
+  })
   it('case 9: short-term holds still', () => {
     const s: Stretch[] = Array.from(
       { length: 5 },

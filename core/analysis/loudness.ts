@@ -1,6 +1,9 @@
 import { makeRate, nominalRate, type Rate } from '../time/rate'
 
-/** LUFS; LU for the range. −Infinity for silence, null where the programme is too short to say. */
+/**
+ * LUFS; LU for the range. −Infinity for silence, null where the programme is too short to say, and for the range of
+ * what never comes over −70 LUFS for three seconds.
+ */
 export interface Loudness {
   readonly integrated: number | null
   readonly range: number | null
@@ -52,7 +55,7 @@ export function loudnessOf(energies: Float64Array, slots: Rate, sampleRate: numb
     const mean = gatedMean(short, toEnergy(-70)).mean
     const kept = short.filter((e) => e > toEnergy(-70) && e > mean / 100).sort()
     const at = (p: number) => toLoudness(kept[Math.round((kept.length - 1) * p)]!)
-    range = kept.length ? at(0.95) - at(0.1) : 0
+    range = kept.length ? at(0.95) - at(0.1) : null
   }
   const max = (w: Float64Array) => toLoudness(w.reduce((m, v) => Math.max(m, v), 0))
   return {
