@@ -56,11 +56,12 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
   }
 }
 
-/** A reading as JSON can hold it: silence, −∞ LUFS, is no number there. */
+/** A value as JSON can hold it: silence, −∞ LUFS, is no number there. */
+const plain = <T>(v: T) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)
+
 function storable({ value, text, from, which }: Reading): FrozenDeliverable['readings'][string] {
-  const plain = typeof value === 'number' && !Number.isFinite(value) ? null : value
   return {
-    value: Array.isArray(plain) ? [...plain] : (plain as string | number | boolean | null),
+    value: (Array.isArray(value) ? value.map(plain) : plain(value)) as FrozenDeliverable['readings'][string]['value'],
     text,
     from,
     ...(which ? { which: [...which] } : {}),

@@ -26,6 +26,7 @@ const readingSchema = z.object({
     z.number(),
     z.boolean(),
     z.array(z.string()),
+    z.array(z.number().nullable()),
     z.record(z.string(), z.string()),
     z.null(),
   ]),

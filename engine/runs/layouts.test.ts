@@ -62,6 +62,30 @@ it.each<[string, Recipe, string, number, string | null, string]>([
   expect(of('channel-order').written!.value).toBe(order)
 })
 
+it('the loudness of every mix is foreseen, written and found by a stranger, silence as well', async () => {
+  await makeScenes(path.join(storage, 'mute.mov'), [[1, 0, 50]], ['L R', 'L R', 'L R'], [0.1, 0.1, 0.5, 0.5, 0, 0])
+  const rule = { id: 'mixes', measure: 'mixes-loudness', severity: 'should', expect: { max: -1 }, clause: '1' } as const
+  await engine.outlets.saveSpec({ ...openSpec, id: 'mixes', name: 'Mixes', rules: [rule] })
+  const item = await deliver(engine, {
+    ...{ name: 'mute', file: 'mute.mov', range: { in: 0, out: 50 }, by: recipe('master'), spec: 'mixes' },
+  })
+  expect(item.problem).toBeNull()
+  const [before] = (await deliverables(engine)).filter((d) => d.outletId === 'mute')
+  const { proof } = (await engine.handover.one(item.id))!
+  const stranger = { root: 'storage', path: path.dirname(item.path) }
+  await engine.received.list(stranger, 'mixes')
+  await engine.received.measure(stranger)
+  await drain(engine)
+  const found = await engine.received.results({ root: 'storage', path: item.path }, 'mixes')
+  for (const results of [before!.results, proof.results, found]) {
+    const own = results.find((r) => r.rule.measure === 'mixes-loudness')!
+    expect([own.verdict, (own.written ?? own.forecast)!.text]).toEqual([
+      'pass',
+      '−6.0 LUFS in channels 3 and 4 and silence in channels 5 and 6',
+    ])
+  }
+})
+
 it('a viewing copy of six channels has them in one order alone', async () => {
   const by = recipe('viewing', { channels: 'all', width: null, height: null })
   const made = deliver(engine, { name: 'copy', file: 'film.mov', range: { in: 0, out: 50 }, by })

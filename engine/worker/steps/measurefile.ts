@@ -26,13 +26,16 @@ export async function measureReceived({ payload, storage, progress, claim }: Bac
   }
 }
 
+/** −∞ LUFS, which JSON has no number for. */
+const silence = '-Infinity'
+
 /** Readings as they were measured, out of what was kept of them. */
 export const readingsOf = (readings: Readings): Readings => mapped(readings, (v) => (v === silence ? -Infinity : v))
 
-/** −∞ LUFS, which JSON has no number for. */
-const silence = '-Infinity'
-const kept = (v: Reading['value']) => (v === -Infinity ? silence : v)
+const kept = (v: unknown) => (v === -Infinity ? silence : v)
 
-function mapped(readings: Readings, of: (v: Reading['value']) => Reading['value']): Readings {
-  return Object.fromEntries(Object.entries(readings).map(([name, r]) => [name, { ...r, value: of(r.value) }]))
+/** Readings with every value, and every one of several numbers, as something else. */
+function mapped(readings: Readings, of: (v: unknown) => unknown): Readings {
+  const value = (v: Reading['value']) => (Array.isArray(v) ? v.map(of) : of(v)) as Reading['value']
+  return Object.fromEntries(Object.entries(readings).map(([name, r]) => [name, { ...r, value: value(r.value) }]))
 }
