@@ -24,7 +24,8 @@ import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, asksAboutUnits } from '../spec/spec'
 import { listed, plural } from '../text'
-import { programmeRange, timelineSections } from '../lineup/lineup'
+import { isMade, placed, programmeRange, timelineSections } from '../lineup/lineup'
+import type { MadeSection } from '../lineup/section'
 import type { FrameRange } from '../time/range'
 import { formatTimecode } from '../time/timecode'
 import { sourcesUsed, type Draft } from './draft'
@@ -146,11 +147,20 @@ const pending = (d: Draft, known: Known) =>
   soundDecides(d, known) ||
   (d.output.video !== null && (known.pictures === null || known.units === null))
 
-/** Peaks of tones as they will be: what is made is as it is to be, and a file without sound has none. */
+/** Peaks of tones as they will be, by channel: what is made is as it is to be, and a file without sound has none. */
 function tonesOf({ route, output }: Draft, head: MeasuredHead | null, gain: number) {
-  const heard = route.flatMap((c) => head?.tones[c] ?? [])
-  const found = heard.length ? Math.max(...heard) + gain : null
-  return output.audio ? { found } : { made: null, found: null }
+  const { audio } = output
+  if (!audio) return { made: [], found: [] }
+  const level = placed(output).find((s) => isMade(s) && s.level !== undefined) as MadeSection | undefined
+  const peaks = route.map((c) => head?.tones[c] ?? null)
+  // channels that are brought together are as high as the highest of them, as far as that can be told
+  const highest = Math.max(...peaks.map((peak) => peak ?? -Infinity))
+  const given = audio.downmix ? Array.from({ length: audio.channels }, () => highest) : peaks
+  const heard = audio.downmix ? given.map(() => true) : route.map((c) => c >= 0)
+  return {
+    made: heard.map((so) => (so ? (level?.level ?? null) : null)),
+    found: given.map((peak) => (peak === null || peak === -Infinity ? null : peak + gain)),
+  }
 }
 
 /** Pictures that cannot be decoded, of those that a file shows; in frames from its region's first. */

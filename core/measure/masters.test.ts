@@ -169,19 +169,29 @@ describe('what is in front of a programme', () => {
       { kind: 'black', frames: 75 },
       { kind: 'timeline' as const, from: 0, frames: 100 },
     ]
-    expect(lengths(madeLineUp({ sections, frames: 850 }, base))).toEqual([20, 7, 3])
-    expect(lengths(madeLineUp({ frames: 100 }, base))).toEqual([0, 0, 0])
+    expect(lengths(madeLineUp({ sections, frames: 850 }, base, [-18]))).toEqual([20, 7, 3])
+    expect(lengths(madeLineUp({ frames: 100 }, base, []))).toEqual([0, 0, 0])
   })
   it('lasts as long as it was found, and what an earlier edition did not keep is not told', () => {
     const found = { lineUp: { in: 0, out: 250 }, clock: null, programme: 300, by: ['tone'] as const }
     const black = { in: 255, out: 300 }
-    expect(lengths(foundLineUp({ ...found, black }, 900, base, -18))).toEqual([10, 0, 45 / 25])
-    expect(lengths(foundLineUp(found, 900, base, -18))).toEqual([10, 0, null])
-    expect(lengths(foundLineUp(null, 900, base, null))).toEqual([0, 0, 0])
+    expect(lengths(foundLineUp({ ...found, black }, 900, base, [-18]))).toEqual([10, 0, 45 / 25])
+    expect(lengths(foundLineUp(found, 900, base, [-18]))).toEqual([10, 0, null])
+    expect(lengths(foundLineUp(null, 900, base, []))).toEqual([0, 0, 0])
   })
 })
 
 describe('sound', () => {
+  it('has its tone in each channel, in left and right if it has any', () => {
+    const of = (tones: readonly (number | null)[], layout?: string) => read('tone-level', { lineUp: { tones }, layout })
+    expect(of([-18])).toEqual({ value: [-18], text: '−18.0 dBFS' })
+    expect(of([-18, -18, -18.01, -18])).toEqual({ value: [-18, -18, -18.01, -18], text: '−18.0 dBFS' })
+    expect(of([-18, -24])?.text).toBe('−18.0 dBFS in channel 1 and −24.0 dBFS in channel 2')
+    expect(of([-18, null])).toEqual({ value: [-18, -Infinity], text: '−18.0 dBFS in channel 1 and none in channel 2' })
+    expect(of([-18, -18, null, -90])).toEqual({ value: [-18, -18], text: '−18.0 dBFS in channels 1 and 2' })
+    expect(of([-18, null, -18], 'L C R')?.value).toEqual([-18, -18])
+    expect([of([]), of([null, -80])].map((r) => r?.value)).toEqual([null, null])
+  })
   it('has its loudest stretches, with the gain it gets', () => {
     expect(read('short-term-loudness', { sound, gain: -1 })).toEqual({ value: -21.04, text: '−21.0 LUFS' })
     expect(read('momentary-loudness', { sound })?.value).toBe(-17.2)

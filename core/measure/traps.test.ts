@@ -30,7 +30,7 @@ const madeOnce = {
   parts: ['line-up'],
   lengths: { 'line-up': 20 },
   text: 'bars',
-  tone: -18,
+  tones: [-18],
   start: '10:00:00:00',
   seconds: 4,
   length: '00:00:04:00',

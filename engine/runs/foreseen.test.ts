@@ -90,6 +90,14 @@ afterAll(async () => {
 /** Measures whose forecast is of another thing than what is written, or is not said to be exact. */
 const other = new Set(['free-room', 'possible', 'intact'])
 
+/** The numbers of a reading, where it is one or several. */
+const numbersIn = (value: unknown): readonly number[] =>
+  [value].flat().filter((v): v is number => typeof v === 'number' && Number.isFinite(v))
+
+/** How far numbers lie from others at most; infinitely where there are not as many of them, or none. */
+const farthest = (some: readonly number[], others: readonly number[]) =>
+  some.length && some.length === others.length ? Math.max(...some.map((v, i) => Math.abs(v - others[i]!))) : Infinity
+
 it.each<[string, string, Recipe, readonly string[]]>([
   [
     'a master',
@@ -178,8 +186,7 @@ it.each<[string, string, Recipe, readonly string[]]>([
     const { measure } = r.rule
     const forecast = decides(r)!
     const w = written.get(measure)
-    const numbers = typeof w?.value === 'number' && typeof forecast.value === 'number'
-    const apart = numbers ? Math.abs((w.value as number) - (forecast.value as number)) : Infinity
+    const apart = farthest(numbersIn(w?.value), numbersIn(forecast.value))
     const same =
       measureOf(measure).stage === 'before' ||
       forecast.value === null ||

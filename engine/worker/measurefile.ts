@@ -91,17 +91,18 @@ async function measurePictures(
   return { facts: meters.result(), head, damaged: finder.result() }
 }
 
-/** The peak of a tone, a second away from both of its ends; dBFS. */
-async function toneLevel(sound: SoundSource, { lineUp, by }: FoundHead, rate: Rate): Promise<number | null> {
-  if (!by.includes('tone')) return null
+/** The peak of a tone in each channel, a second away from both of its ends; dBFS, null for silence. */
+async function tonesIn(sound: SoundSource, { lineUp, by }: FoundHead, rate: Rate): Promise<(number | null)[]> {
+  if (!by.includes('tone')) return []
   const second = nominalRate(rate)
   const from = sampleAtFrame(lineUp.in + second, rate, sound.sampleRate)
   const count = Math.min(sampleAtFrame(lineUp.out - second, rate, sound.sampleRate) - from, 10 * sound.sampleRate)
-  if (count <= 0) return null
-  let peak = 0
-  for (const channel of await sound.read(from, count, openChannels(sound)))
-    for (const v of channel) peak = Math.max(peak, Math.abs(v))
-  return peak > 0 ? decibels(peak) : null
+  if (count <= 0) return []
+  const heard = await sound.read(from, count, openChannels(sound))
+  return heard.map((channel) => {
+    const peak = channel.reduce((most, v) => Math.max(most, Math.abs(v)), 0)
+    return peak > 0 ? decibels(peak) : null
+  })
 }
 
 /** What is not whole in a file where opening it does not look. */
@@ -136,7 +137,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const programme = seen?.head?.programme ?? 0
     const bits = carriedBits()
     const heard = sound && (await measureSound(sound, from.rate, programme, null, (block) => bits.feed(block)))
-    const tone = seen?.head && some ? await toneLevel(some, seen.head, from.rate) : null
+    const tones = seen?.head && some ? await tonesIn(some, seen.head, from.rate) : []
     // where nothing of its sound is heard, nobody knows that there is no line-up
     const told = seen !== null && (seen.head !== null || some !== null || info.audio.length === 0)
     const range = { in: programme, out: v?.frames ?? programme }
@@ -154,7 +155,7 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       lookedThrough: !v || seen !== null,
       name: { file: path.basename(file), bad: null },
       base: { ...from, start: from.start + programme },
-      ...(told && v!.rateStated !== false ? { lineUp: foundLineUp(seen.head, v!.frames, from, tone) } : {}),
+      ...(told && v!.rateStated !== false ? { lineUp: foundLineUp(seen.head, v!.frames, from, tones) } : {}),
       ...(v ? { ancillary: lines.facts, coded, besides: info.data ?? [] } : {}),
       ...(media ? unitsOf(media) : {}),
       ...(media || v ? { file: from, timecodes: await timecodesIn(opened, from) } : {}),

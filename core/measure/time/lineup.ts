@@ -9,18 +9,20 @@ import { said, type LineUp, type Measure } from '../measure'
 
 type Base = TimeBase & { readonly start: Frames }
 
-/** What is put in front of a programme; `base`: of the file. `tone`: its peak as measured, else as it is to be. */
-export function madeLineUp(file: Sectioned, base: Base, tone?: number | null): LineUp {
+/** Peaks of a tone, by channel. */
+type Tones = LineUp['tones']
+
+/** What is put in front of a programme; `base`: of the file. `tones`: its peaks as measured, or as they are to be. */
+export function madeLineUp(file: Sectioned, base: Base, tones: Tones): LineUp {
   const made = placed(file)
     .filter(isMade)
     .filter((s) => s.at < leadOf(file))
-  const level = made.find((s) => s.level !== undefined)?.level
   const called = (s: MadeSection) => (s.kind === 'bars' ? 'line-up' : s.kind)
   return {
     parts: made.map(called),
     lengths: Object.fromEntries(made.map((s) => [called(s), secondsOf(s.frames, base)])),
     text: made.length ? listed(madeWords(made, base.rate)) : 'none',
-    tone: tone !== undefined ? tone : (level ?? null),
+    tones,
     start: formatTimecode(base.start + leadOf(file), base),
     ...lengthOf(programmeFrames(file), base),
   }
@@ -37,10 +39,10 @@ const lengthOf = (frames: Frames, base: Base) => ({
  * What was found at the head of a file of others. Its programme is where black ends when that is a whole second: else
  * it may begin in that black.
  */
-export function foundLineUp(found: FoundHead | null, length: Frames, base: Base, tone: number | null): LineUp {
+export function foundLineUp(found: FoundHead | null, length: Frames, base: Base, tones: Tones): LineUp {
   if (!found) {
     const start = formatTimecode(base.start, base)
-    return { parts: [], lengths: {}, text: 'none was found', tone: null, start, ...lengthOf(length, base) }
+    return { parts: [], lengths: {}, text: 'none was found', tones: [], start, ...lengthOf(length, base) }
   }
   const label = (n: Frames) => formatTimecode(base.start + n, base)
   const { lineUp, clock, black, programme, by } = found
@@ -57,7 +59,7 @@ export function foundLineUp(found: FoundHead | null, length: Frames, base: Base,
       ...(black ? { black: long(black) } : {}),
     },
     text: listed(words),
-    tone,
+    tones,
     start: /[:;]00$/.test(label(programme)) ? label(programme) : null,
     ...lengthOf(length - programme, base),
   }
@@ -65,18 +67,18 @@ export function foundLineUp(found: FoundHead | null, length: Frames, base: Base,
 
 /**
  * What stands in front of a programme: what is made, or what its region begins with (`head`, null where nothing was
- * found). `base`: of the file; `tone`: the peak as measured, else as it is to be.
+ * found). `base`: of the file; `tones`: the peaks as measured, or as they are to be.
  */
 export function lineUpOf(
   file: Sectioned,
   head: FoundHead | null,
   base: Base,
-  tone: { readonly made?: number | null; readonly found: number | null },
+  tones: { readonly made: Tones; readonly found: Tones },
 ): LineUp {
-  const made = madeLineUp(file, base, tone.made)
+  const made = madeLineUp(file, base, tones.made)
   if (!head || programmeFrames(file) <= head.programme) return made
   const lead = leadOf(file)
-  const found = foundLineUp(head, programmeFrames(file), { ...base, start: base.start + lead }, tone.found)
+  const found = foundLineUp(head, programmeFrames(file), { ...base, start: base.start + lead }, tones.found)
   return lead > 0 ? { ...made, again: found.text } : found
 }
 

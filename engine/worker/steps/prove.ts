@@ -251,8 +251,12 @@ async function checkContainer(item: FrozenDeliverable, { info, source }: Media):
 const namedIn = ({ item, source }: DeliverableStep, info: MediaInfo) =>
   recipeKind(item.recipe).copies ? saidLayout(info.audio) : namedLayout(item.output, source.info, item.route)
 
-/** Peaks of tones in front of a programme, dBFS: of what is made, and of what the region begins with. */
-const noTones = { made: null, found: null }
+/** Peaks of tones in front of a programme, by channel: of what is made, and of what the region begins with. */
+interface TonePeaks {
+  made: number[]
+  found: number[]
+}
+const noTones = { made: [], found: [] }
 const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
 
 /**
@@ -271,7 +275,8 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   const meter = meterOfPart()
   const clock = new SampleClock(output, region, rate, sound.sampleRate)
   const bits = carriedBits()
-  const peaks = { made: 0, found: 0 }
+  const silent = Array.from({ length: sound.channels }, () => 0)
+  const peaks: TonePeaks = { made: silent, found: silent }
   const begin = leadOf(output) + (headIn(step.item)?.programme ?? 0)
   const parts = timelineSections(output).map((s) => ({ from: s.at, at: Math.max(0, s.at - begin), meter }))
   if (parts.length > 1) parts.forEach((p) => (p.meter = meterOfPart()))
@@ -293,12 +298,13 @@ async function hear(step: DeliverableStep, sound: SoundSource | null) {
   return {
     ...{ facts: meter.result(), ribbon: meter.ribbon(), bits: bits.result() },
     trouble: troubleOfParts(parts.map((p) => ({ at: p.at, trouble: p.meter.trouble() }))),
-    tones: { made: dBFS(peaks.made), found: dBFS(peaks.found) },
+    tones: { made: peaks.made.map(dBFS), found: peaks.found.map(dBFS) },
   }
 }
 
-const peakOf = (sound: readonly Float32Array[], least: number) =>
-  sound.reduce((most, c) => c.reduce((m, v) => Math.max(m, Math.abs(v)), most), least)
+/** The peaks of channels, or those that were found before where they are higher. */
+const peaksOf = (sound: readonly Float32Array[], before: readonly number[]) =>
+  sound.map((c, i) => c.reduce((m, v) => Math.max(m, Math.abs(v)), before[i]!))
 
 /** Sound of a programme: of the part that begins at a frame of the file, or of a break, which is of none. */
 interface Heard {
@@ -312,7 +318,7 @@ async function programmeIn(
   clock: SampleClock,
   block: readonly Float32Array[],
   at: Samples,
-  peaks: { made: number; found: number },
+  peaks: TonePeaks,
 ): Promise<Heard[]> {
   const { output } = step.item
   const head = headIn(step.item)
@@ -339,13 +345,13 @@ async function programmeIn(
           )
       })
       if (section.at > leadOf(output)) out.push({ part: null, heard: part })
-      else peaks.made = peakOf(part, peaks.made)
+      else peaks.made = peaksOf(part, peaks.made)
     } else {
       const begin = at + from
       const cut = Math.max(0, Math.min(count, programme - begin))
       const inTone = (n: Samples) => Math.max(0, Math.min(count, n - begin))
       const [a, b] = [inTone(tone.in), inTone(tone.out)]
-      peaks.found = peakOf(
+      peaks.found = peaksOf(
         part.map((c) => c.subarray(a, Math.max(a, b))),
         peaks.found,
       )
