@@ -183,13 +183,15 @@ describe('what is in front of a programme', () => {
 
 describe('sound', () => {
   it('has its tone in each channel, in left and right if it has any', () => {
-    const of = (tones: readonly (number | null)[], layout?: string) => read('tone-level', { lineUp: { tones }, layout })
+    const of = (tones: readonly (number | null)[] | null, layout?: string) =>
+      read('tone-level', { lineUp: { tones }, layout })
     expect(of([-18])).toEqual({ value: [-18], text: '−18.0 dBFS' })
     expect(of([-18, -18, -18.01, -18])).toEqual({ value: [-18, -18, -18.01, -18], text: '−18.0 dBFS' })
     expect(of([-18, -24])?.text).toBe('−18.0 dBFS in channel 1 and −24.0 dBFS in channel 2')
     expect(of([-18, null])).toEqual({ value: [-18, -Infinity], text: '−18.0 dBFS in channel 1 and none in channel 2' })
     expect(of([-18, -18, null, -90])).toEqual({ value: [-18, -18], text: '−18.0 dBFS in channels 1 and 2' })
     expect(of([-18, null, -18], 'L C R')?.value).toEqual([-18, -18])
+    expect(of(null)).toEqual({ value: null, text: 'not all channels of its sound are read' })
     expect([of([]), of([null, -80])].map((r) => r?.value)).toEqual([null, null])
   })
   it('has its loudest stretches, with the gain it gets', () => {

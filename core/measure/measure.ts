@@ -108,8 +108,8 @@ export interface LineUp {
   /** How long each lasts, where that is known. */
   readonly lengths: Readonly<Record<string, Seconds>>
   readonly text: string
-  /** Peak of its tone in each channel, dBFS, null where there is none. */
-  readonly tones: readonly (number | null)[]
+  /** Peak of its tone in each channel, dBFS, null where there is none; null where not all channels could be heard. */
+  readonly tones: readonly (number | null)[] | null
   /** The label of the programme's first frame; null where it could not be told. */
   readonly start: string | null
   /** What the programme has of it at its own beginning, where it was made besides: then it is there twice. */

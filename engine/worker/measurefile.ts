@@ -9,11 +9,11 @@ import type { PictureSource, SoundSource } from '../../core/codec/codec'
 import { readThrough } from '../../core/codec/damage'
 import { canDecodePictures } from '../../core/codec/pictures'
 import { unitFacts } from '../../core/codec/unitfacts'
-import { canDecodeSound, canHear, openChannels } from '../../core/codec/sound'
+import { canDecodeSound, canHear } from '../../core/codec/sound'
 import { containers } from '../../core/container/registry'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/time/lineup'
-import type { Evidence, Readings } from '../../core/measure/measure'
+import type { Evidence, LineUp, Readings } from '../../core/measure/measure'
 import { readMeasures } from '../../core/measure/registry'
 import { lumaWeightsOf } from '../../core/media/colour'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
@@ -92,13 +92,15 @@ async function measurePictures(
 }
 
 /** The peak of a tone in each channel, a second away from both of its ends; dBFS, null for silence. */
-async function tonesIn(sound: SoundSource, { lineUp, by }: FoundHead, rate: Rate): Promise<(number | null)[]> {
+async function tonesIn(sound: SoundSource, { lineUp, by }: FoundHead, rate: Rate): Promise<LineUp['tones']> {
   if (!by.includes('tone')) return []
+  // silence in the place of a channel that is not read is no missing tone
+  if (sound.closed) return null
   const second = nominalRate(rate)
   const from = sampleAtFrame(lineUp.in + second, rate, sound.sampleRate)
   const count = Math.min(sampleAtFrame(lineUp.out - second, rate, sound.sampleRate) - from, 10 * sound.sampleRate)
   if (count <= 0) return []
-  const heard = await sound.read(from, count, openChannels(sound))
+  const heard = await sound.read(from, count)
   return heard.map((channel) => {
     const peak = channel.reduce((most, v) => Math.max(most, Math.abs(v)), 0)
     return peak > 0 ? decibels(peak) : null

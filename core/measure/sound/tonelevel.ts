@@ -16,9 +16,11 @@ export const toneLevel: Measure = {
   unit: ' dBFS',
   read({ lineUp: l, layout = null }) {
     if (!l) return null
-    if (l.tones.every((peak) => isSilent(peak))) return said(null, 'there is none')
+    if (!l.tones) return said(null, 'not all channels of its sound are read')
+    const { tones } = l
+    if (tones.every((peak) => isSilent(peak))) return said(null, 'there is none')
     const front = frontPair(layout)
-    const levels = l.tones.flatMap((peak, channel) => {
+    const levels = tones.flatMap((peak, channel) => {
       if (!isSilent(peak)) return [{ channel, peak: peak!, text: tenths(peak!, 'dBFS') }]
       return front.includes(channel) ? [{ channel, peak: -Infinity, text: 'none' }] : []
     })
@@ -26,7 +28,7 @@ export const toneLevel: Measure = {
     const texts = groups.map(([text, of]) => `${text} in ${channelsText(of.map((x) => x.channel))}`)
     return said(
       levels.map((x) => x.peak),
-      groups.length === 1 && levels.length === l.tones.length ? groups[0]![0] : listed(texts),
+      groups.length === 1 && levels.length === tones.length ? groups[0]![0] : listed(texts),
     )
   },
   fix({ expect }) {

@@ -126,7 +126,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       base,
       ...(output.video ? { colours: { written: info.video[0]?.colour ?? null, asked: askedColour(step) } } : {}),
       ...((seen && toldAtHead) || output.sections
-        ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? noTones) }
+        ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? (info.audio.length ? unheardTones : noTones)) }
         : {}),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble, carried: carriedIn(written.media, heard.bits) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
@@ -256,7 +256,9 @@ interface TonePeaks {
   made: number[]
   found: number[]
 }
+/** Of a file without sound, and of one whose sound is not all read. */
 const noTones = { made: [], found: [] }
+const unheardTones = { made: null, found: null }
 const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
 
 /**
