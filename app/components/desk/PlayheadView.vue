@@ -197,7 +197,7 @@ onBeforeUnmount(() => {
 /** What the picture that stands here is not: as sharp as it is, or of the colour that it is. */
 const tag = computed(() => {
   const without = shownWithout(colourOf(props.timeline.info.video[0]))
-  return [...(without ? [`${without} as coded`] : []), ...(sharp.value ? [] : ['preview'])].join(' · ')
+  return [...(without ? [`${without}, shown as coded`] : []), ...(sharp.value ? [] : ['preview'])].join(' · ')
 })
 
 const speedText = (speed: number) => `${speed < 0 ? '−' : ''}${Math.abs(speed)} ×`
