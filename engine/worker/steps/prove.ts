@@ -8,8 +8,8 @@ import { troubleOfParts } from '../../../core/analysis/soundstretches'
 import { soundMeter } from '../../../core/analysis/sound'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/time/lineup'
-import type { Evidence, Reading, Readings } from '../../../core/measure/measure'
-import { readMeasures } from '../../../core/measure/registry'
+import type { Evidence, Readings } from '../../../core/measure/measure'
+import { measures, readMeasures } from '../../../core/measure/registry'
 import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
 import { colourOf, lumaWeights, type LumaWeights } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
@@ -170,14 +170,13 @@ function askedColour({ item, source }: DeliverableStep): Colour | null {
   return video?.colour !== undefined ? video.colour : colourOf(source.info.video[0])
 }
 
-/** What a written file may not say itself: metadata typed, and its name as it was judged. */
+/** What a written file may not say itself: metadata typed, its name, and what was settled before it was made. */
 function frozenReadings(item: FrozenDeliverable): Readings {
-  const out: Readings = {}
-  for (const key of ['metadata', 'file-name']) {
-    const reading = item.readings[key]
-    if (reading && reading.value !== null) out[key] = reading as Reading
-  }
-  return out
+  const settled = measures.filter((m) => m.stage === 'before' || ['metadata', 'file-name'].includes(m.name))
+  const names = settled.map((m) => m.name)
+  return Object.fromEntries(
+    Object.entries(item.readings).filter(([name, r]) => r.value !== null && names.includes(name)),
+  ) as Readings
 }
 
 /** What a file is that was coded anew, in words, as far as nobody's rules may leave it open. */
