@@ -9,7 +9,7 @@ import { fail } from '../core/problem'
 import type { Overrides, Recipe } from '../core/recipe/recipe'
 import { overridesSchema, recipeKind, shippedRecipes } from '../core/recipe/registry'
 import { settingValue, type Setting } from '../core/recipe/settings'
-import type { Waiver } from '../core/spec/judge'
+import type { Waiver } from '../core/spec/waiver'
 import { houseRules, type Spec } from '../core/spec/spec'
 import { listed } from '../core/text'
 import { soundTrackReadings, type SoundTracks } from '../core/timeline/model'
@@ -58,7 +58,7 @@ export function readWaivers(spec: Spec, initials: string | undefined): Waiver[] 
   return list.map(([rule, reason]) => {
     if (!rules.includes(rule))
       fail('usage', `There is no rule “${rule}” in ${spec.name}.`, '--waive', `Its rules are: ${rules.join(', ')}.`)
-    return { rule, reason, initials: initials!.trim(), at: new Date().toISOString() }
+    return { rule, reason, initials: initials!.trim(), at: new Date().toISOString(), accepted: 'anything' }
   })
 }
 

@@ -5,6 +5,7 @@ import { summedFile } from '../../core/deliverable/manifest'
 import { kindsIn } from '../../core/files/checksums'
 import { isRun } from '../../core/files/fileset'
 import { programmeRange } from '../../core/lineup/lineup'
+import { lapsedText } from '../../core/spec/waiver'
 import { measureOf } from '../../core/measure/registry'
 import { formatTimecode } from '../../core/time/timecode'
 import { worstFirst, worstVerdict } from '../../core/spec/judge'
@@ -241,6 +242,7 @@ const movedOn = computed(() => {
                   <td class="num">
                     {{ r.written?.text ?? '–' }}
                     <p v-if="r.waiver" class="small quiet">waived, {{ r.waiver.initials }}: {{ r.waiver.reason }}</p>
+                    <p v-if="r.lapsed" class="small red">{{ lapsedText(r.lapsed) }}</p>
                   </td>
                   <td class="quiet small">{{ r.required }}</td>
                 </tr>

@@ -52,18 +52,19 @@ export function freeze(d: JudgedDraft, id: string, date?: string): FrozenDeliver
         return reading ? [[r.rule.measure, storable(reading)]] : []
       }),
     ),
-    waivers: d.results.flatMap((r) => (r.waiver ? [{ ...r.waiver }] : [])),
+    waivers: [...d.draft.waivers],
   }
 }
 
 /** A value as JSON can hold it: silence, −∞ LUFS, is no number there. */
 const plain = <T>(v: T) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)
 
-function storable({ value, text, from, which }: Reading): FrozenDeliverable['readings'][string] {
+function storable({ value, text, from, which, faults }: Reading): FrozenDeliverable['readings'][string] {
   return {
     value: (Array.isArray(value) ? value.map(plain) : plain(value)) as FrozenDeliverable['readings'][string]['value'],
     text,
     from,
     ...(which ? { which: [...which] } : {}),
+    ...(faults ? { faults: [...faults] } : {}),
   }
 }

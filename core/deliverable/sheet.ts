@@ -8,6 +8,7 @@ import { scanSchema } from '../media/scan'
 import type { Output } from '../recipe/output'
 import { recipeSchema } from '../recipe/registry'
 import { specSchema } from '../spec/spec'
+import { waiverSchema } from '../spec/waiver'
 import { plainText } from '../text'
 import type { FrozenAssembly } from '../timeline/assembly/assembly'
 
@@ -33,6 +34,7 @@ const readingSchema = z.object({
   text: z.string(),
   from: z.string(),
   which: z.array(z.number()).optional(),
+  faults: z.array(z.string()).optional(),
 })
 const stepSchema = z.object({
   key: z.string(),
@@ -99,7 +101,7 @@ export const frozenSchema = z.object({
   seconds: z.number(),
   /** Readings of the source at the time of freezing, by measure. */
   readings: z.record(z.string(), readingSchema),
-  waivers: z.array(z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })),
+  waivers: z.array(waiverSchema),
 })
 export type FrozenDeliverable = z.infer<typeof frozenSchema>
 

@@ -13,7 +13,7 @@ import { listed } from '../text'
 import type { KindOfRegion } from '../split/kinds'
 import type { Surround } from '../sound/tracks'
 import type { FrameRange } from '../time/range'
-import type { Frames, Seconds } from '../time/rate'
+import { framesToSeconds, type Frames, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 /** Of several numbers every one has to be as expected. */
@@ -37,6 +37,10 @@ export interface Reading {
   readonly give?: { readonly by: number; readonly text?: string; readonly when: string }
   /** What a fix works with, where the value alone does not tell it: e.g. the channels that are silent, from 1. */
   readonly which?: readonly number[]
+  /** What is at fault, each in words of its own, where one fault more is another thing than the one that was there. */
+  readonly faults?: readonly string[]
+  /** Where what it tells of is, from the first frame that it is of. */
+  readonly where?: readonly { readonly in: Seconds; readonly out: Seconds }[]
   /** dB that it goes too far. */
   readonly over?: number
 }
@@ -330,6 +334,14 @@ export function ofPictures(
     ...more,
   }
 }
+
+/** Stretches in seconds, as readings tell where they are. */
+export const placed = (
+  list: readonly FrameRange[],
+  { rate }: NonNullable<Evidence['base']>,
+): Pick<Reading, 'where'> => ({
+  where: list.map((r) => ({ in: framesToSeconds(r.in, rate), out: framesToSeconds(r.out, rate) })),
+})
 
 /** What is said of a trait of pictures, where the file tells it: what is only usual was not measured. */
 export const ifTold = (

@@ -1,16 +1,12 @@
-import { z } from 'zod'
 import type { Expectation, Reading, Readings, Value } from '../measure/measure'
 import { measureOf } from '../measure/registry'
 import { fieldMisses, fieldText } from './fields'
 import { patternOf } from './pattern'
 import type { Rule } from './spec'
+import { isAccepted, isMiss, type Miss, type Waiver } from './waiver'
 
 /** `later`: asked only of a file once it is written. */
 export type Verdict = 'pass' | 'caution' | 'fail' | 'waived' | 'unmeasured' | 'later'
-
-/** A fail accepted, with reason and initials. */
-export const waiverSchema = z.object({ rule: z.string(), reason: z.string(), initials: z.string(), at: z.string() })
-export type Waiver = Readonly<z.infer<typeof waiverSchema>>
 
 /** Worst first: how verdicts of many rules become one. */
 const order: readonly Verdict[] = ['fail', 'caution', 'unmeasured', 'waived', 'pass', 'later']
@@ -115,7 +111,12 @@ export interface RuleResult {
   /** Which reading decided. */
   readonly decidedBy: 'forecast' | 'source' | 'written' | null
   readonly why: string
+  /** What is wrong with fields of programme metadata, each miss in words, where it asks about them. */
+  readonly misses?: readonly string[]
+  /** What it was accepted by, where that is why it is waived. */
   readonly waiver: Waiver | null
+  /** What was accepted of the rule, where it does not cover what stands against it now. */
+  readonly lapsed?: Waiver
 }
 
 /**
@@ -143,27 +144,40 @@ export function judge(
           : s && !s.aside
             ? ['source' as const, s]
             : [null, null]
-    const waiver = waivers.find((x) => x.rule === rule.id) ?? null
     const required = expectationText(rule)
     const of: ReadingOf = (name) => (written ? written[name] : (forecast[name] ?? source[name])) ?? null
     const found = reading
       ? verdictOf(rule, required, reading, decidedBy === 'forecast', of)
       : verdictWithout(rule, required, written !== null, s, of)
-    const waived = waiver && (found.verdict === 'fail' || found.verdict === 'caution' || found.verdict === 'unmeasured')
-    const verdict = waived ? 'waived' : found.verdict
     return {
-      rule,
-      required,
-      forecast: f,
-      source: s,
-      written: w,
-      decidedBy,
-      waiver,
-      verdict,
-      blocks: blocks(rule, verdict),
-      why: waived ? `${found.why} Accepted by ${waiver.initials}: ${waiver.reason}` : found.why,
+      ...{ rule, required, forecast: f, source: s, written: w, decidedBy },
+      ...accepting(rule, found, reading ?? s, waivers),
     }
   })
+}
+
+/** What can be accepted of a rule as it stands; null where nothing stands against it. */
+export function missOf({ rule, verdict, why, misses, decidedBy, ...readings }: RuleResult): Miss | null {
+  const reading = decidedBy ? readings[decidedBy] : readings.source
+  return isMiss(verdict) ? { rule, verdict, why, reading, ...(misses ? { misses } : {}) } : null
+}
+
+/** A verdict with what was accepted of its rule, and why it is so. */
+function accepting(
+  rule: Rule,
+  found: Found,
+  reading: Reading | null,
+  waivers: readonly Waiver[],
+): Pick<RuleResult, 'verdict' | 'blocks' | 'why' | 'misses' | 'waiver' | 'lapsed'> {
+  const { verdict, why } = found
+  const waiver = waivers.find((w) => w.rule === rule.id)
+  if (!waiver || !isMiss(verdict)) return { ...found, blocks: blocks(rule, verdict), waiver: null }
+  const { initials, reason, accepted } = waiver
+  const as = accepted === 'anything' ? `${initials}, whatever it comes to` : initials
+  if (isAccepted(waiver, { ...found, rule, verdict, reading }))
+    return { ...found, verdict: 'waived', blocks: false, why: `${why} Accepted by ${as}: ${reason}`, waiver }
+  const lapsed = `${why} That is not what ${initials} accepted.`
+  return { ...found, blocks: blocks(rule, verdict), why: lapsed, waiver: null, lapsed: waiver }
 }
 
 /** Whether a verdict keeps a file back: a must-rule that fails, or that nothing could be measured for. */
@@ -173,6 +187,7 @@ export const blocks = (rule: Pick<Rule, 'severity'>, verdict: Verdict) =>
 interface Found {
   readonly verdict: Exclude<Verdict, 'waived'>
   readonly why: string
+  readonly misses?: readonly string[]
 }
 
 /** What is made of a rule that no reading decides; `source`: what is known of the source, where that is something. */
@@ -223,16 +238,13 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
       why: `${subject} ${reading.text} ${give.when}, which may move it by ${off}; required: ${required}.`,
     }
   }
-  if ('fields' in e && isRecord(reading.value))
-    return {
-      verdict: rule.severity === 'must' ? 'fail' : 'caution',
-      why: `${label}: ${fieldMisses(reading.value, e.fields, of).join('; ')}.`,
-    }
-  const text = exactText(reading, e).replace(/\.$/, '')
-  return {
-    verdict: rule.severity === 'must' ? 'fail' : 'caution',
-    why: `${subject} ${text}; required: ${required}.`,
+  const verdict = rule.severity === 'must' ? 'fail' : 'caution'
+  if ('fields' in e && isRecord(reading.value)) {
+    const misses = fieldMisses(reading.value, e.fields, of)
+    return { verdict, why: `${label}: ${misses.join('; ')}.`, misses }
   }
+  const text = exactText(reading, e).replace(/\.$/, '')
+  return { verdict, why: `${subject} ${text}; required: ${required}.` }
 }
 
 /** Whether a deliverable may run: no must-rule fails, or went unmeasured, unwaived. */

@@ -1,7 +1,8 @@
 import type { Readings } from '../measure/measure'
 import { measureOf, measures } from '../measure/registry'
-import { judge, type RuleResult, type Waiver } from './judge'
+import { judge, type RuleResult } from './judge'
 import { rulesForFile, type Spec } from './spec'
+import type { Waiver } from './waiver'
 
 /**
  * Every rule held against what was measured of a file from elsewhere, in the order of measures: whether it is whole

@@ -293,7 +293,7 @@ describe('judging', () => {
     ])
     expect(list[1]!.why).toBe('Black: could not be measured.')
     expect(cleared(list)).toBe(false)
-    const w = { rule: 'black', reason: 'seen by eye', initials: 'QP', at: '' }
+    const w = { rule: 'black', reason: 'seen by eye', initials: 'QP', at: '', accepted: 'anything' as const }
     const waived = judge(rules, {}, {}, {}, [w])
     expect([waived[1]!.verdict, cleared(waived)]).toEqual(['waived', true])
   })
@@ -337,7 +337,7 @@ describe('judging', () => {
     expect(of({ ...none, momentaryMax: -80 })).toEqual([-Infinity, 'under −70 LUFS', '−2.0 dBTP'])
   })
   it('a waiver clears a must-rule and stays to be seen', () => {
-    const w = { rule: 'loudness', reason: 'as agreed', initials: 'QP', at: '' }
+    const w = { rule: 'loudness', reason: 'as agreed', initials: 'QP', at: '', accepted: 'anything' as const }
     const list = judged(recipe('master', { start: '10:00:00:00' }), facts, [w])
     expect(by(list, 'loudness')).toMatchObject({ verdict: 'waived', waiver: w })
     expect(cleared(judged(recipe('master', { start: '10:00:00:00' })))).toBe(false)

@@ -123,8 +123,23 @@ describe('deliverables', () => {
     await engine.outlets.choose([at('c')], false)
     expect((await list()).map((d) => d.regionId)).toEqual(['a', 'b'])
   })
+  it('are waived as they stand, and as nothing worse', async () => {
+    const loudness = async (gain: number) => {
+      await engine.outlets.override([at('a')], { gain })
+      return (await list())[0]!.results.find((r) => r.rule.measure === 'loudness')!
+    }
+    const { rule, verdict } = await loudness(20)
+    expect(verdict).toBe('caution')
+    await engine.nights.waive([at('a')], { rule: rule.id, reason: 'loud', initials: 'QP', at: '2026-11-25' })
+    const found = []
+    for (const gain of [20, 21, 19]) found.push((await loudness(gain)).verdict)
+    expect(found).toEqual(['waived', 'caution', 'waived'])
+    await engine.outlets.unwaive([at('a')], rule.id)
+    await engine.outlets.override([at('a')], {}, ['gain'])
+  })
   it('freeze into a sheet that its schema reads back', async () => {
-    await engine.outlets.waive([at('a')], { rule: 'silent', reason: 'agreed', initials: 'QP', at: '2026-11-25' })
+    const by = { reason: 'agreed', initials: 'QP', at: '2026-11-25', accepted: 'anything' as const }
+    await engine.outlets.waive([at('a')], { rule: 'silent', ...by })
     const freezing = engine.runs.freeze('Night', 2, await engine.nights.judged())
     const sheet = { ...freezing, deliverables: [...freezing.deliverables] }
     expect(sheetSchema.parse(JSON.parse(JSON.stringify(sheet)))).toEqual(JSON.parse(JSON.stringify(sheet)))

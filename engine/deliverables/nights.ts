@@ -8,6 +8,8 @@ import type { FrozenDeliverable } from '../../core/deliverable/sheet'
 import { programmeRange } from '../../core/lineup/lineup'
 import type { Frames } from '../../core/time/rate'
 import { formatTimecode } from '../../core/time/timecode'
+import { missOf } from '../../core/spec/judge'
+import { acceptedOf, type Waiver } from '../../core/spec/waiver'
 import type { FrozenSince } from '../../contract/runs'
 import type { Abilities } from '../../core/recipe/output'
 import type { ShelfTable } from '../../contract/shelf'
@@ -103,6 +105,16 @@ export class Nights {
     for (const d of await this.judged()) {
       const fix = d.results.find((r) => r.rule.id === rule)?.fix
       if (fix && wanted.has(keyText(d.draft.key))) await this.outlets.override([d.draft.key], fix.overrides)
+    }
+  }
+
+  /** Accepts what stands against a rule in each of these deliverables now; where nothing does, there is nothing to. */
+  async waive(keys: readonly DeliverableKey[], by: Omit<Waiver, 'accepted'>): Promise<void> {
+    const wanted = new Set(keys.map(keyText))
+    for (const d of await this.judged()) {
+      const result = wanted.has(keyText(d.draft.key)) ? d.results.find((r) => r.rule.id === by.rule) : null
+      const miss = result && missOf(result)
+      if (miss) await this.outlets.waive([d.draft.key], { ...by, accepted: acceptedOf(miss) })
     }
   }
 

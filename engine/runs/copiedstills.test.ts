@@ -149,7 +149,7 @@ describe('stills that are copied', () => {
   it('go as they are where it was accepted that they cannot be decoded', async () => {
     const [t] = (await engine.timelines.list()).filter((x) => x.file.path.startsWith('cut/'))
     const key = keyOf({ id: t!.id, outletId: 'cut' })
-    await engine.outlets.waive([key], {
+    await engine.nights.waive([key], {
       rule: 'house-intact',
       reason: 'a new one comes',
       initials: 'QP',

@@ -99,7 +99,7 @@ it('costs that picture', async () => {
   ])
 
   const rule = (await own())[0]!.results.find((r) => r.rule.measure === 'intact')!.rule.id
-  await engine.outlets.waive(keys, {
+  await engine.nights.waive(keys, {
     rule,
     reason: 'there is no other copy',
     initials: 'AB',

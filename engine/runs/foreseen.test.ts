@@ -6,8 +6,9 @@ import { wavHead } from '../../core/container/wav/write'
 import { keyText } from '../../core/deliverable/outlet'
 import { measureOf, measures } from '../../core/measure/registry'
 import type { Recipe } from '../../core/recipe/recipe'
-import type { RuleResult } from '../../core/spec/judge'
+import { missOf, type RuleResult } from '../../core/spec/judge'
 import { openSpec } from '../../core/spec/shipped'
+import { acceptedOf, isAccepted } from '../../core/spec/waiver'
 import { makeRate } from '../../core/time/rate'
 import { elementOf, timecode } from '../../tests/blanking'
 import { film } from '../../tests/film'
@@ -195,4 +196,12 @@ it.each<[string, string, Recipe, readonly string[]]>([
     return same ? [] : [`${measure}: forecast ${forecast.text}, written ${w?.text ?? 'nothing'}`]
   })
   expect(differ).toEqual([])
+  // who accepts what is foreseen has accepted what comes
+  const refused = proof.results.flatMap((r) => {
+    const miss = missOf(said.find((x) => x.rule.id === r.rule.id) ?? r)
+    const came = missOf(r)
+    const waiver = miss && { rule: r.rule.id, reason: '', initials: '', at: '', accepted: acceptedOf(miss) }
+    return !waiver || !came || isAccepted(waiver, came) ? [] : [`${miss.why} ${came.why}`]
+  })
+  expect(refused).toEqual([])
 })

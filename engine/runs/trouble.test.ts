@@ -360,7 +360,7 @@ describe.skipIf(!canMount)('a full disk', () => {
     await drain(engine)
     const d = (await deliverables(engine)).find((x) => x.outletId === 'o')!
     expect(d.results.find((r) => r.rule.measure === 'free-room')).toMatchObject({ verdict: 'fail' })
-    await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], {
+    await engine.nights.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], {
       rule: 'house-room',
       reason: 'test',
       initials: 'QP',
@@ -393,7 +393,7 @@ describe.skipIf(!canMount)('a disk that can only be read', () => {
         ],
       ])
       const waiver = { rule: 'house-possible', reason: 'test', initials: 'QP', at: '' }
-      await engine.outlets.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], waiver)
+      await engine.nights.waive([{ timelineId: t.id, regionId: 'r', outletId: 'o' }], waiver)
       await engine.nights.start('x', 2)
       await drain(engine)
       expect(await outcome()).toEqual([['failed', 'root.read-only']])

@@ -211,7 +211,7 @@ it('that somebody accepts all the same fails in the night, which ends', async ()
   const t = (await engine.timelines.list()).find((x) => x.file.path === 'unheard.mov')!
   const key = { timelineId: t.id, regionId: 'r', outletId: 'accepted' }
   await engine.outlets.choose([key], true)
-  await engine.outlets.waive([key], { rule: 'house-possible', reason: 'try', initials: 'tk', at: '2026-11-30T04:00' })
+  await engine.nights.waive([key], { rule: 'house-possible', reason: 'try', initials: 'tk', at: '2026-11-30T04:00' })
   await drain(engine)
   await engine.nights.start('accepted', 2, [keyText(key)])
   await drain(engine)

@@ -87,7 +87,7 @@ it('brings sound of a list to the rate of most of it, says so, and writes it so'
     ['band', false],
   ])
   const waiver = { rule: 'house-possible', reason: 'the band played so', initials: 'QP', at: '' }
-  await engine.outlets.waive(keys.slice(1), waiver)
+  await engine.nights.waive(keys.slice(1), waiver)
   await engine.nights.start('night', 2)
   await drain(engine)
   const { items } = await latestRun(engine)

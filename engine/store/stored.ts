@@ -9,7 +9,7 @@ import { fingerprintSchema, type Fingerprint } from '../../core/media/fingerprin
 import type { MediaInfo } from '../../core/media/media'
 import { fail, toProblem, type Problem } from '../../core/problem'
 import { overridesSchema, recipeSchema } from '../../core/recipe/registry'
-import { waiverSchema } from '../../core/spec/judge'
+import { waiverSchema } from '../../core/spec/waiver'
 import { specSchema } from '../../core/spec/spec'
 import { kindNames } from '../../core/split/kinds'
 import type { Split } from '../../core/split/region'

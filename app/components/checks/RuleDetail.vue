@@ -2,6 +2,7 @@
 import type { Deliverable, DeliverableSummary } from '../../../contract/deliverables'
 import { keyText } from '../../../core/deliverable/outlet'
 import { measureOf } from '../../../core/measure/registry'
+import { lapsedText } from '../../../core/spec/waiver'
 import { overlaps } from '../../../core/time/range'
 import { foundIn } from '../../lib/flags'
 import { marksOf, useDetail } from '../../lib/marks'
@@ -52,7 +53,12 @@ function mend(list: readonly DeliverableSummary[]) {
 }
 const reason = ref('')
 const initials = ref(localStorage.getItem('velvet.initials') ?? '')
-watch([() => props.deliverable && keyText(props.deliverable), () => props.measure], () => (reason.value = ''))
+watch(
+  [() => props.deliverable && keyText(props.deliverable), () => props.measure, () => result.value?.lapsed?.at],
+  () => (reason.value = result.value?.lapsed?.reason ?? ''),
+)
+const takeBack = () =>
+  deliverables.decide({ action: 'unwaive', keys: [keyFor(props.deliverable!)], rule: result.value!.rule.id })
 async function waive() {
   localStorage.setItem('velvet.initials', initials.value)
   if (
@@ -127,15 +133,14 @@ function see() {
       <div v-if="result.waiver" class="fix">
         <h3>Waived</h3>
         <p class="small">{{ result.waiver.initials }}: {{ result.waiver.reason }}</p>
-        <Button
-          size="small"
-          severity="secondary"
-          label="Take the waiver back"
-          @click="deliverables.decide({ action: 'unwaive', keys: [keyFor(deliverable)], rule: result.rule.id })"
-        />
+        <Button size="small" severity="secondary" label="Take the waiver back" @click="takeBack()" />
       </div>
       <form v-else-if="result.blocks || result.verdict === 'caution'" class="fix" @submit.prevent="waive">
-        <h3>Accept it as it is</h3>
+        <template v-if="result.lapsed">
+          <h3>What was accepted is something else</h3>
+          <p class="small">{{ lapsedText(result.lapsed) }}</p>
+        </template>
+        <h3>Accept it as it is{{ result.lapsed ? ' now' : '' }}</h3>
         <InputText v-model="reason" size="small" placeholder="reason" aria-label="Reason" fluid />
         <div class="row">
           <InputText
@@ -150,6 +155,13 @@ function see() {
             type="submit"
             label="Waive"
             :disabled="!reason.trim() || !initials.trim()"
+          /><Button
+            v-if="result.lapsed"
+            size="small"
+            severity="secondary"
+            label="Take it back"
+            title="Take back what was accepted"
+            @click="takeBack()"
           />
         </div>
       </form>

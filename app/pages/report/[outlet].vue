@@ -4,6 +4,7 @@ import { isRun } from '../../../core/files/fileset'
 import { decodedText, mainFile } from '../../../core/deliverable/proof'
 import { sectionsTold } from '../../../core/deliverable/report'
 import { programmeFrames, programmeRange } from '../../../core/lineup/lineup'
+import { lapsedText } from '../../../core/spec/waiver'
 import { measureOf } from '../../../core/measure/registry'
 import { fileBase } from '../../../core/recipe/output'
 import { formatLength, formatTimecode } from '../../../core/time/timecode'
@@ -82,7 +83,11 @@ const print = () => window.print()
                 <td class="num">{{ r.written?.text ?? '–' }}</td>
                 <td class="small">{{ r.required }}</td>
                 <td class="small num">{{ r.rule.clause }}</td>
-                <td class="small">{{ r.waiver ? `waived, ${r.waiver.initials}: ${r.waiver.reason}` : '' }}</td>
+                <td class="small">
+                  {{
+                    r.waiver ? `waived, ${r.waiver.initials}: ${r.waiver.reason}` : r.lapsed ? lapsedText(r.lapsed) : ''
+                  }}
+                </td>
               </tr>
             </tbody>
           </table>

@@ -1,5 +1,5 @@
 import { beatsText, repeatsOf } from '../../analysis/cadence'
-import { said, type Measure } from '../measure'
+import { placed, said, type Measure } from '../measure'
 import { stretchesText } from './stretches'
 
 /** Whether pictures follow each other evenly, or some are repeated in a beat, as where a rate was made of another. */
@@ -14,8 +14,9 @@ export const cadence: Measure = {
     const beats = pictures?.cadence
     if (!beats || !base) return null
     const repeated = repeatsOf(beats)
-    if (repeated.length > 0) return said('repeated', `${beatsText(repeated)} (${stretchesText(repeated, base)})`)
-    if (beats.length > 0) return said('held', `${beatsText(beats)} (${stretchesText(beats, base)})`)
+    const [value, list] = repeated.length > 0 ? ['repeated', repeated] : ['held', beats]
+    if (list.length > 0)
+      return { ...said(value, `${beatsText(list)} (${stretchesText(list, base)})`), ...placed(list, base) }
     return said('even', 'none repeated in a beat')
   },
   words: (e) => ('oneOf' in e && e.oneOf.includes('held') ? 'even, or each picture twice' : 'even'),

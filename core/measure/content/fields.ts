@@ -1,6 +1,6 @@
 import { momentsText, unlikeLabel } from '../../analysis/fields'
 import { hasFields, scanText } from '../../media/scan'
-import { said, type Measure } from '../measure'
+import { placed, said, type Measure } from '../measure'
 import { stretchesText } from './stretches'
 
 /** Whether pictures are of one moment or of two, and of which first, as their file says; by what moves in them. */
@@ -17,7 +17,10 @@ export const fields: Measure = {
     if (!seen || !scan || !base) return null
     const other = unlikeLabel(seen, scan)
     if (other.length > 0)
-      return said('otherwise', `${momentsText(other)}, said to be ${scanText(scan)} (${stretchesText(other, base)})`)
+      return {
+        ...said('otherwise', `${momentsText(other)}, said to be ${scanText(scan)} (${stretchesText(other, base)})`),
+        ...placed(other, base),
+      }
     if (seen.two.length > 0) return said('as labelled', momentsText(seen.two))
     if (seen.one) return said('as labelled', 'of one moment each')
     return hasFields(scan)

@@ -1,6 +1,6 @@
 import type { FrameRange } from '../../time/range'
 import { formatTimecode, lengthText } from '../../time/timecode'
-import { said, type Evidence, type Measure } from '../measure'
+import { placed, said, type Evidence, type Measure } from '../measure'
 
 /** How many stretches there are, and where the first is. */
 export function stretchesText(list: readonly FrameRange[], base: NonNullable<Evidence['base']>): string {
@@ -12,7 +12,7 @@ export function stretchesText(list: readonly FrameRange[], base: NonNullable<Evi
 }
 
 const read = (list: readonly FrameRange[] | undefined, base: Evidence['base']) =>
-  list && base ? said(list.length, stretchesText(list, base)) : null
+  list && base ? { ...said(list.length, stretchesText(list, base)), ...placed(list, base) } : null
 
 /** A measure that counts stretches of a content. */
 export function ofStretches(

@@ -27,7 +27,8 @@ export const codedSound: Measure = {
   read({ sound }) {
     if (!sound) return null
     const { channels } = sound.coded ?? { channels: [] }
-    return said(channels.length, channels.length ? `data, not sound, in ${channelsText(channels)}` : 'none')
+    const text = channels.length ? `data, not sound, in ${channelsText(channels)}` : 'none'
+    return { ...said(channels.length, text), faults: channels.map((c) => channelsText([c])) }
   },
 }
 

@@ -17,7 +17,7 @@ export const silentChannel: Measure = {
     if (!sound) return null
     const which = sound.peaks.flatMap((p, i) => (isSilent(p, gain) ? [i + 1] : []))
     const text = which.length === 0 ? 'none' : `${which.length === 1 ? 'channel' : 'channels'} ${which.join(', ')}`
-    return { value: which.length, text, which }
+    return { value: which.length, text, which, faults: which.map((c) => `channel ${c}`) }
   },
   // programme sound on one leg only: the leg that has it serves both
   fix({ forecast, source, recipe, media }) {

@@ -4,6 +4,8 @@ import { said, type Measure } from '../measure'
 /** The most bits that can be told: samples are decoded into floats, which have no more for certain. */
 const mostTold = 24
 
+const filledUp = (bits: number, text: string) => ({ ...said('filled up', text), faults: [`${bits} bits`] })
+
 /** Whether all the bits that a sound is written in carry anything, or it was filled up with noughts. */
 export const soundDepthUsed: Measure = {
   name: 'sound-depth-used',
@@ -21,13 +23,13 @@ export const soundDepthUsed: Measure = {
     if (carried === undefined) {
       // of as many bits or more it is not known how many of them carry anything
       if (had === undefined || had >= Math.min(bitDepth, mostTold)) return null
-      return said('filled up', `${bitDepth} bit, of which the source has ${had}: the lowest will be nought`)
+      return filledUp(had, `${bitDepth} bit, of which the source has ${had}: the lowest will be nought`)
     }
     if (carried === 'floats') return said('none', 'none: floating point')
     if (carried === null) return said('none', `${bitDepth} bit, and silence`)
     return carried >= Math.min(bitDepth, mostTold)
       ? said('all', `${bitDepth} bit, all of them`)
-      : said('filled up', `${bitDepth} bit, of which only ${carried} carry anything: the lowest are always nought`)
+      : filledUp(carried, `${bitDepth} bit, of which only ${carried} carry anything: the lowest are always nought`)
   },
   words: () => 'all of them',
 }

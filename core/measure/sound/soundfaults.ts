@@ -1,7 +1,7 @@
 import { plural } from '../../text'
 import { formatTimecode } from '../../time/timecode'
 import { pairsHeard } from './codedsound'
-import { said, type Measure } from '../measure'
+import { placed, said, type Measure } from '../measure'
 
 /** Digital clicks, dropouts and stretches out of phase, counted; where the first is. */
 export const soundFaults: Measure = {
@@ -24,6 +24,6 @@ export const soundFaults: Measure = {
     if (all.length === 0) return said(0, 'none')
     const words = kinds.flatMap(([one, more, list]) => (list.length ? [plural(list.length, one, more)] : []))
     const first = formatTimecode(base.start + Math.min(...all.map((r) => r.in)), base)
-    return said(all.length, `${words.join(', ')}, first at ${first}`)
+    return { ...said(all.length, `${words.join(', ')}, first at ${first}`), ...placed(all, base) }
   },
 }

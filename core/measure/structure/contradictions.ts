@@ -7,7 +7,8 @@ export const contradictions = ofPictures(
   'Container against pictures',
   ({ contradictions: list }) => {
     if (!list) return said(null, 'the pictures themselves were not looked into')
-    return said(list.length, list.length ? list.map(contradictionText).join('; ') : 'nothing differs')
+    const faults = list.map(contradictionText)
+    return { ...said(list.length, faults.join('; ') || 'nothing differs'), faults }
   },
   { group: 'structure', counts: true, words: (e) => ('max' in e && e.max === 0 ? 'nothing differs' : null) },
 )

@@ -15,7 +15,8 @@ export const intact: Measure = {
     if (!first)
       return said(true, lookedThrough ? 'whole' : 'whole in its structure; its pictures were not looked through')
     const more = damage.length > 1 ? `, and ${plural(damage.length - 1, 'fault')} more` : ''
-    return said(false, `not whole (${first.message.replace(/\.$/, '')}${more})`)
+    const faults = damage.map((d) => d.message)
+    return { ...said(false, `not whole (${first.message.replace(/\.$/, '')}${more})`), faults }
   },
   places: ({ pictures }) => pictures?.damaged ?? [],
   words: () => 'whole',
@@ -29,5 +30,6 @@ export function withSums(reading: Reading, same: readonly string[], other: reado
   const { value, text } = reading
   if (other.length === 0) return same.length === 0 ? reading : { ...reading, text: `${text}, with the ${listed(same)}` }
   const sent = `not what was sent (it has not the ${listed(other)})`
-  return { ...reading, value: false, text: value === false ? `${text}, and ${sent}` : sent }
+  const faults = [...(reading.faults ?? []), sent]
+  return { ...reading, value: false, text: value === false ? `${text}, and ${sent}` : sent, faults }
 }

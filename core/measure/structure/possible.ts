@@ -13,7 +13,8 @@ export const possible: Measure = {
     if (!obstacles) return null
     const why = obstacles.map(({ message, fix }) => (fix ? `${message} ${fix}` : message))
     if (why.length === 0 && awaited) return said(null, 'its media is still being held against the checksums beside it')
-    return why.length === 0 ? said(true, 'yes') : said(false, `no. ${why.join(' ')}`)
+    if (why.length === 0) return said(true, 'yes')
+    return { ...said(false, `no. ${why.join(' ')}`), faults: obstacles.map((o) => `${o.message} (${o.where ?? ''})`) }
   },
   words: () => 'yes',
   // channels that are not there, or are read by nobody, are left out where others are left; mono goes to both of a pair

@@ -6,7 +6,7 @@ export default route('POST deliverables', async (session, { body: c }) => {
   else if (c.action === 'fix') await session.nights.fix(c.keys, c.rule)
   else {
     const { rule, reason, initials } = c
-    await session.outlets.waive(c.keys, { rule, reason, initials, at: new Date().toISOString() })
+    await session.nights.waive(c.keys, { rule, reason, initials, at: new Date().toISOString() })
   }
   return session.live.refresh()
 })
