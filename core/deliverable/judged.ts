@@ -22,7 +22,7 @@ import type { Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
-import { asksAboutContent, asksAboutUnits } from '../spec/spec'
+import { asksAboutContent, asksAboutUnits, measuresAsked } from '../spec/spec'
 import { listed, plural } from '../text'
 import { isMade, placed, programmeRange, timelineSections } from '../lineup/lineup'
 import type { MadeSection } from '../lineup/section'
@@ -352,7 +352,7 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
 export function judgeDraft(d: Draft, known: Known): JudgedDraft {
   const seconds = forecastSeconds(d.steps, d.output, d.timeline.model.rate, known.paces)
   const rules = rulesBefore(d.outlet, d.spec, ruledAs(d.output, d.recipe))
-  const asked = [...new Set(rules.map((r) => measureOf(r.measure)))]
+  const asked = measuresAsked(rules)
   const at = situated(d, known, asked)
   const forecast = { ...neverHeard(d, asked), ...forecastReadings(at) }
   const results = judge(rules, forecast, sourceReadings(at), null, d.waivers).map((r) => ({

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Expectation } from '../measure/measure'
+import type { Expectation, Measure } from '../measure/measure'
 import { measureOf, measures } from '../measure/registry'
 import { fieldSchema } from './fields'
 import { patternOf } from './pattern'
@@ -143,6 +143,12 @@ export interface RuledAs {
 const isOfContent = (r: Rule) => {
   const { group, stage } = measureOf(r.measure)
   return group === 'content' && stage !== 'written'
+}
+
+/** Measures that rules ask about, by themselves or by a field that has to repeat them. */
+export function measuresAsked(rules: readonly Rule[]): Measure[] {
+  const repeated = ({ expect: e }: Rule) => ('fields' in e ? e.fields.flatMap((f) => f.is ?? []) : [])
+  return [...new Set(rules.flatMap((r) => [r.measure, ...repeated(r)]).map(measureOf))]
 }
 
 /** Whether a must-rule of a spec asks about what copied pictures say of themselves. */

@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { frozenSchema, sheetSchema } from '../../core/deliverable/sheet'
+import { openSpec } from '../../core/spec/shipped'
 import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { factKeys, readFacts } from '../store/facts'
@@ -122,6 +123,25 @@ describe('deliverables', () => {
   it('that nobody chose are not there', async () => {
     await engine.outlets.choose([at('c')], false)
     expect((await list()).map((d) => d.regionId)).toEqual(['a', 'b'])
+  })
+  it('are held against what a field has to repeat, where no rule asks for that itself', async () => {
+    const fields = ['frame-rate', 'raster'].map((is) => ({ name: is, is }))
+    const rule = { id: 'papers', measure: 'metadata', severity: 'must' as const, expect: { fields }, clause: '1' }
+    await engine.outlets.saveSpec({ ...openSpec, id: 'repeating', name: 'Repeating', rules: [rule] })
+    await engine.outlets.save(outlet('p', 'storage', recipe('viewing'), { spec: 'repeating' }))
+    await engine.outlets.choose([at('a', 'p')], true)
+    const said = async (raster: string) => {
+      const { split, splitVersion } = await engine.timelines.get(t.id)
+      const metadata = { 'frame-rate': '25', raster }
+      const regions = split.regions.map((r) => (r.id === 'a' ? { ...r, metadata } : r))
+      await engine.timelines.saveSplit(t.id, { ...split, regions }, splitVersion)
+      const papers = (await list()).find((d) => d.outletId === 'p')!.results.find((r) => r.rule.id === 'papers')!
+      return [papers.verdict, papers.misses]
+    }
+    expect(await said('1280×720')).toEqual(['pass', undefined])
+    expect(await said('640×360')).toEqual(['fail', ['raster “640×360” is not the raster, 1280×720']])
+    await engine.outlets.remove('p')
+    await engine.outlets.removeSpec('repeating')
   })
   it('are waived as they stand, and as nothing worse', async () => {
     const loudness = async (gain: number) => {
