@@ -1,3 +1,6 @@
+import { canonical } from '../canonical'
+import type { FrozenAssembly } from '../timeline/assembly/assembly'
+import { essenceOf } from '../timeline/assembly/essence'
 import { lastAtOrBefore } from '../time/order'
 import type { Frames } from '../time/rate'
 import type { KindOfRegion } from './kinds'
@@ -154,6 +157,14 @@ export function lookAt(split: Split, ids: readonly string[], right: boolean): Sp
       return right ? { ...plain, looked: { in: r.in, out: r.out } } : plain
     }),
   }
+}
+
+/** A split of a timeline that is linked anew: ends with other pictures than before were not looked at. */
+export function looksKept(split: Split, before: FrozenAssembly, now: FrozenAssembly): Split {
+  const shown = (a: FrozenAssembly, at: Frames) => canonical(essenceOf(a, { in: at - 1, out: at + 1 }, null))
+  const isOther = (r: Region) => [r.in, r.out].some((at) => shown(before, at) !== shown(now, at))
+  const others = split.regions.filter((r) => isLookedAt(r) && isOther(r)).map((r) => r.id)
+  return others.length ? lookAt(split, others, false) : split
 }
 
 /** A split with what was looked at in another state of it, and what was not, where a region's ends are the same. */

@@ -5,6 +5,8 @@ import { openPictures } from '../../core/codec/pictures'
 import { openSound } from '../../core/codec/sound'
 import { openMedia } from '../../core/container/registry'
 import type { Picture } from '../../core/picture/picture'
+import { lookAt } from '../../core/split/edit'
+import { isLookedAt } from '../../core/split/region'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
 import { sampleAtFrame } from '../../core/time/samples'
@@ -225,6 +227,10 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
       start: 900,
     })
     rmSync(path.join(storage, 'cards', 'CARD_B.mov'))
+    const { split, splitVersion } = await engine.timelines.get(id)
+    const regions = [...split.regions, { id: 'two', name: 'Two', in: 25, out: 48, metadata: {} }]
+    const looked = lookAt({ ...split, regions }, ['all', 'one', 'two'], true)
+    await engine.timelines.saveSplit(id, looked, splitVersion)
     const lost = await engine.timelines.sources(await engine.timelines.get(id))
     expect(lost.map((s) => s.state)).toEqual(['linked', 'missing'])
     const again = await engine.timelines.relink(id)
@@ -234,6 +240,8 @@ describe.each(rates)('a timeline of two sources at $name', ({ name, rate, dropFr
     })
     const plan = await deliverables(engine)
     expect(plan.find((d) => d.regionId === 'all' && d.outletId === 'master')).toMatchObject({ cleared: false })
+    // ends whose pictures are others than those that were looked at were not
+    expect(again.split.regions.filter(isLookedAt).map((r) => r.id)).toEqual(['all', 'one'])
     const chosen = await engine.timelines.relink(id, {
       files: { 'reel CARD_B': { root: 'storage', path: 'attic/CARD_C.mov' } },
     })

@@ -4,6 +4,7 @@ import { grouped } from '../../core/group'
 import { isChapterFile, isTimelineFile } from '../../core/files/kinds'
 import { fail, type Problem } from '../../core/problem'
 import type { FilePath } from '../../core/media/filepath'
+import { looksKept } from '../../core/split/edit'
 import { applyPatch, type Patch } from '../../core/split/patch'
 import { sameSplit, type Split } from '../../core/split/region'
 import { rangesBy } from '../../core/split/makers/registry'
@@ -163,6 +164,10 @@ export class Timelines {
     })
     await this.db.updateTable('timeline').set(timelineColumns(link)).where('id', '=', id).execute()
     await noteChange(this.db, 'timelines', id)
+    // linking takes long: what was edited meanwhile stays
+    const { split, splitVersion } = await this.get(id)
+    const kept = looksKept(split, t.linking.assembly, link.linking.assembly)
+    if (kept !== split) await this.saveSplit(id, kept, splitVersion)
     const now = await this.get(id)
     await this.analyse(now)
     return now
