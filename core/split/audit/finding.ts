@@ -29,6 +29,8 @@ export interface Finding {
   readonly text: string
   readonly regions: readonly string[]
   readonly range: FrameRange
+  /** What else it follows from, beside regions and frames: with another it is another fault. */
+  readonly of?: string
   readonly fix: { readonly label: string; readonly apply: (split: Split) => Split } | null
 }
 
@@ -55,10 +57,14 @@ export interface AuditOptions {
 
 export const defaultAudit: AuditOptions = { gap: 0, sliver: 5, rate: makeRate(25) }
 
-/** What makes a fault the same one as before: its kind, its frames, and its regions, of many the first and how many. */
-export function findingId({ kind, regions, range }: Finding): string {
+/**
+ * What makes a fault the same one as before: its kind, its frames, its regions, of many the first and how many, and
+ * what else it follows from.
+ */
+export function findingId({ kind, regions, range, of }: Finding): string {
   const more = regions.length > 8 ? `+${regions.length - 8}` : ''
-  return `${kind} ${regions.slice(0, 8).join('+')}${more} ${range.in}-${range.out}`
+  const id = `${kind} ${regions.slice(0, 8).join('+')}${more} ${range.in}-${range.out}`
+  return of === undefined ? id : `${id} ${of.slice(0, 1000)}`
 }
 
 /** A region as findings call it. */

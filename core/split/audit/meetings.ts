@@ -30,7 +30,7 @@ function twice(before: Region, r: Region, { outlets, rate }: AuditOptions): Find
   const frames = lengthText(range.out - range.in, rate)
   const who = `${listed(both)} ${both.length > 1 ? 'get' : 'gets'}`
   const text = `${who} ${frames} in both ${called(before)} and ${called(r)}`
-  return [{ kind: 'twice', severity: 'caution', regions: [before.id, r.id], range, fix: null, text }]
+  return [{ kind: 'twice', severity: 'caution', regions: [before.id, r.id], range, of: listed(both), fix: null, text }]
 }
 
 /** Where regions share frames, or stand nearer than asked for. */
@@ -49,6 +49,7 @@ export function meetings(list: readonly Region[], length: Frames, options: Audit
         severity: 'caution',
         regions: [reach.id, r.id],
         range: { in: reach.out, out: r.in },
+        of: String(options.gap),
         fix: null,
         text:
           `${called(reach)} and ${called(r)} are ${lengthText(r.in - reach.out, options.rate)} apart; ` +

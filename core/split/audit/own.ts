@@ -15,14 +15,14 @@ export function withoutMedia(r: Region, { troubles = [], rate }: AuditOptions): 
   const range = { in: Math.max(own[0]!.in, r.in), out: Math.min(own.at(-1)!.out, r.out) }
   const words = listed([...new Set(own.map((t) => t.word))])
   const text = `${called(r)}: ${words} for ${lengthText(frames, rate)}`
-  return [{ kind: 'no-media', severity: 'fail', regions: [r.id], range, fix: null, text }]
+  return [{ kind: 'no-media', severity: 'fail', regions: [r.id], range, of: words, fix: null, text }]
 }
 
 /** What outlets do not take of a region's length. */
 export function refusedLength(r: Region, { lengths }: AuditOptions): Finding[] {
   return (lengths?.get(r.id) ?? []).map(({ why, blocks }) => ({
     ...{ kind: 'length', severity: blocks ? 'fail' : 'caution', regions: [r.id], range: r, fix: null },
-    text: `${called(r)}: ${why}`,
+    ...{ of: why, text: `${called(r)}: ${why}` },
   }))
 }
 
@@ -57,6 +57,7 @@ export function ofOne(r: Region, length: Frames, { rate }: AuditOptions): Findin
       severity: 'fail',
       regions: [r.id],
       range: r,
+      of: why,
       text: `${called(r).slice(0, 80)} cannot be in the name of a file: ${why}`,
       fix: null,
     })
