@@ -36,6 +36,50 @@ describe('black, still and flashing stretches', () => {
       measure(Array.from({ length: 80 }, (_, i) => frame(80, i < 20 ? i * 3 : i < 40 ? 60 : i * 3))).freeze,
     ).toEqual([])
   })
+  it('calls nothing frozen that changes slowly, or in its colour alone', () => {
+    // a fade of ten seconds from white, and one over black, of less than a step a frame
+    const fade = (frames: number, from: number, to: number) =>
+      Array.from({ length: frames }, (_, i) => {
+        const p = black()
+        p.planes[0].fill(Math.round(from + ((to - from) * i) / (frames - 1)))
+        return p
+      })
+    expect(measure(fade(250, 235, 60)).freeze).toEqual([])
+    const toBlack = [...fade(250, 235, 16), ...Array.from({ length: 50 }, black)]
+    expect(measure(toBlack)).toMatchObject({ freeze: [], black: [{ out: 300 }] })
+    const turning = Array.from({ length: 60 }, (_, i) => {
+      const p = frame(80)
+      p.planes[1].fill(100 + i, 0, 2000)
+      return p
+    })
+    expect(measure(turning).freeze).toEqual([])
+    expect(measure(turning.map(() => frame(80))).freeze).toEqual([{ in: 0, out: 60 }])
+  })
+  it('calls a freeze what coding changes a little, for as long as it lasts', () => {
+    const coded = Array.from({ length: 100 }, (_, i) => {
+      const p = frame(80)
+      // three samples in four go up by a step for twelve pictures, and down again
+      p.planes[0].forEach((v, k) => (p.planes[0][k] = v + (k % 4 && i % 24 < 12 ? 1 : 0)))
+      return p
+    })
+    expect(measure(coded).freeze).toEqual([{ in: 0, out: 100 }])
+  })
+  it('calls nothing black that has a colour, however dark', () => {
+    const blue = () => {
+      const p = black()
+      p.planes[0].fill(24)
+      p.planes[1].fill(184)
+      p.planes[2].fill(123)
+      return p
+    }
+    const tape = () => {
+      const p = black()
+      p.planes[1].fill(132)
+      return p
+    }
+    const list = Array.from({ length: 60 }, (_, i) => (i < 20 ? frame(80, i) : i < 40 ? blue() : tape()))
+    expect(measure(list)).toMatchObject({ black: [{ in: 40, out: 60 }] })
+  })
   it('does not call black a freeze', () => {
     const r = measure(Array.from({ length: 60 }, () => black()))
     expect(r.black).toEqual([{ in: 0, out: 60 }])

@@ -1,8 +1,8 @@
-import type { FrameRange } from '../time/range'
+import { joined, uncovered, type FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
 import { flashMeter, type FlashOptions } from './flashes'
 import type { Meter } from './meter'
-import { columns, largestChange, rows, type Trace } from './trace'
+import { columns, largestChange, largestColourChange, rows, type Trace } from './trace'
 
 /** Stretches of pictures that a person should look at. Frames count from the first one fed. */
 export interface ContentFacts {
@@ -16,44 +16,60 @@ export interface ContentOptions extends FlashOptions {
   readonly shortestFreeze: Frames
 }
 
+/** Steps of 8 bit by which the colour of black may be off, as that of tapes is: it is seen where it is more. */
+const tinge = 12
+
+/** Whether nothing is seen in a picture: a thousandth of it at most is lighter than black, and it has no colour. */
+const isBlack = (t: Trace) =>
+  t.bright < (columns * rows * 16) / 1000 && t.colour.every((c) => Math.abs(c - 128) <= tinge)
+
+/** Whether a picture shows what another does: no cell of it changes by a step. Means of colour are rounded down. */
+const isSame = (a: Trace, b: Trace) => largestChange(a, b) < 0.9 && largestColourChange(a, b) <= 1
+
+/** Whether it still does after a while, in which coding may change a little, and a slow fade changes more. */
+const isStillSame = (a: Trace, b: Trace) => largestChange(a, b) < 2 && largestColourChange(a, b) <= 3
+
 /** Black, still and flashing stretches in one pass; see {@link flashMeter}. */
 export function contentMeter(options: ContentOptions): Meter<Trace, ContentFacts> {
   const { shortestFreeze } = options
   let previous: Trace | null = null
   let frame = 0
   let blackFrom = -1
-  let freezeFrom = -1
+  let still: { readonly from: Frames; readonly first: Trace } | null = null
   const black: FrameRange[] = []
-  const freeze: FrameRange[] = []
+  const stills: FrameRange[] = []
   const flashes = flashMeter(options)
+  const rested = () => {
+    if (still && frame - still.from >= shortestFreeze) stills.push({ in: still.from, out: frame })
+  }
 
   return {
     feed(t) {
       flashes.feed(t)
-      const dark = t.bright < (columns * rows * 16) / 1000
-      if (dark) {
+      if (isBlack(t)) {
         if (blackFrom < 0) blackFrom = frame
       } else if (blackFrom >= 0) {
         black.push({ in: blackFrom, out: frame })
         blackFrom = -1
       }
       if (previous) {
-        if (largestChange(previous, t) < 0.9) {
-          if (freezeFrom < 0) freezeFrom = frame - 1
-        } else if (freezeFrom >= 0) {
-          if (frame - freezeFrom >= shortestFreeze) freeze.push({ in: freezeFrom, out: frame })
-          freezeFrom = -1
+        const goesOn = isSame(previous, t)
+        if (!goesOn || (still && !isStillSame(still.first, t))) {
+          rested()
+          still = null
         }
+        if (goesOn) still ??= { from: frame - 1, first: previous }
       }
       previous = t
       frame++
     },
     result() {
+      rested()
       const blacks = blackFrom >= 0 ? [...black, { in: blackFrom, out: frame }] : black
-      const stills =
-        freezeFrom >= 0 && frame - freezeFrom >= shortestFreeze ? [...freeze, { in: freezeFrom, out: frame }] : freeze
-      const isBlack = (r: FrameRange) => blacks.some((b) => b.in <= r.in + 1 && b.out >= r.out - 1)
-      return { black: blacks, freeze: stills.filter((r) => !isBlack(r)), flashes: flashes.result() }
+      // what goes on being the same is black at last where it fades so slowly
+      const seen = joined(stills).flatMap((r) => uncovered(r, blacks))
+      const freeze = seen.filter((r) => r.out - r.in >= shortestFreeze)
+      return { black: blacks, freeze, flashes: flashes.result() }
     },
   }
 }

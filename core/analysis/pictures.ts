@@ -11,7 +11,7 @@ import type { Meter } from './meter'
 import type { Trace } from './trace'
 
 /** Raised whenever something else is found in the same pictures: what was found before is not taken for it. */
-export const contentEdition = 7
+export const contentEdition = 8
 
 /** What is found in pictures: stretches in frames from the first one seen. */
 export interface PictureFacts extends ContentFacts {

@@ -205,6 +205,10 @@ export function largestChange(a: Trace, b: Trace): number {
   return largest / (taken * taken)
 }
 
+/** The largest change of a cell's mean Cb or Cr, in 8-bit steps. */
+export const largestColourChange = (a: Trace, b: Trace): number =>
+  a.colour.reduce((most, c, i) => Math.max(most, Math.abs(c - b.colour[i]!)), 0)
+
 /** Set in the count of bright samples, which is never so large. */
 const damagedBit = 0x8000_0000
 /** Stands where nothing was combed. */
