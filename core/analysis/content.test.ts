@@ -64,6 +64,21 @@ describe('black, still and flashing stretches', () => {
     })
     expect(measure(coded).freeze).toEqual([{ in: 0, out: 100 }])
   })
+  it('tells one still picture from the next, and takes one that drifts for one', () => {
+    expect(measure(Array.from({ length: 75 }, (_, i) => frame(80, Math.floor(i / 25) * 30))).freeze).toEqual([
+      { in: 0, out: 25 },
+      { in: 25, out: 50 },
+      { in: 50, out: 75 },
+    ])
+    // half the samples up by a step, every thirty pictures
+    const drifting = Array.from({ length: 240 }, (_, i) => {
+      const p = frame(80)
+      const steps = Math.floor(i / 30)
+      p.planes[0].forEach((v, k) => (p.planes[0][k] = v + Math.floor((steps + (k % 2)) / 2)))
+      return p
+    })
+    expect(measure(drifting).freeze).toEqual([{ in: 0, out: 240 }])
+  })
   it('calls nothing black that has a colour, however dark', () => {
     const blue = () => {
       const p = black()

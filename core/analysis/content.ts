@@ -66,8 +66,8 @@ export function contentMeter(options: ContentOptions): Meter<Trace, ContentFacts
     result() {
       rested()
       const blacks = blackFrom >= 0 ? [...black, { in: blackFrom, out: frame }] : black
-      // what goes on being the same is black at last where it fades so slowly
-      const seen = joined(stills).flatMap((r) => uncovered(r, blacks))
+      // one picture after another is two stretches; one that changed a little meanwhile is in both, and they are one
+      const seen = joined(stills, -1).flatMap((r) => uncovered(r, blacks))
       const freeze = seen.filter((r) => r.out - r.in >= shortestFreeze)
       return { black: blacks, freeze, flashes: flashes.result() }
     },
