@@ -149,10 +149,21 @@ export function judge(
     const found = reading
       ? verdictOf(rule, required, reading, decidedBy === 'forecast', of)
       : verdictWithout(rule, required, written !== null, s, of)
-    return {
-      ...{ rule, required, forecast: f, source: s, written: w, decidedBy },
-      ...accepting(rule, found, reading ?? s, waivers),
+    const result: RuleResult = {
+      rule,
+      required,
+      forecast: f,
+      source: s,
+      written: w,
+      decidedBy,
+      waiver: null,
+      verdict: found.verdict,
+      blocks: blocks(rule, found.verdict),
+      why: found.why,
+      ...(found.misses ? { misses: found.misses } : {}),
     }
+    const waiver = waivers.find((x) => x.rule === rule.id)
+    return waiver ? accepting(waiver, result) : result
   })
 }
 
@@ -162,22 +173,15 @@ export function missOf({ rule, verdict, why, misses, decidedBy, ...readings }: R
   return isMiss(verdict) ? { rule, verdict, why, reading, ...(misses ? { misses } : {}) } : null
 }
 
-/** A verdict with what was accepted of its rule, and why it is so. */
-function accepting(
-  rule: Rule,
-  found: Found,
-  reading: Reading | null,
-  waivers: readonly Waiver[],
-): Pick<RuleResult, 'verdict' | 'blocks' | 'why' | 'misses' | 'waiver' | 'lapsed'> {
-  const { verdict, why } = found
-  const waiver = waivers.find((w) => w.rule === rule.id)
-  if (!waiver || !isMiss(verdict)) return { ...found, blocks: blocks(rule, verdict), waiver: null }
+/** A result with what was accepted of its rule, which it is or is not. */
+function accepting(waiver: Waiver, result: RuleResult): RuleResult {
+  const miss = missOf(result)
+  if (!miss) return result
   const { initials, reason, accepted } = waiver
-  const as = accepted === 'anything' ? `${initials}, whatever it comes to` : initials
-  if (isAccepted(waiver, { ...found, rule, verdict, reading }))
-    return { ...found, verdict: 'waived', blocks: false, why: `${why} Accepted by ${as}: ${reason}`, waiver }
-  const lapsed = `${why} That is not what ${initials} accepted.`
-  return { ...found, blocks: blocks(rule, verdict), why: lapsed, waiver: null, lapsed: waiver }
+  if (!isAccepted(waiver, miss))
+    return { ...result, why: `${miss.why} That is not what ${initials} accepted.`, lapsed: waiver }
+  const by = accepted === 'anything' ? `${initials}, whatever it comes to` : initials
+  return { ...result, verdict: 'waived', blocks: false, why: `${miss.why} Accepted by ${by}: ${reason}`, waiver }
 }
 
 /** Whether a verdict keeps a file back: a must-rule that fails, or that nothing could be measured for. */
