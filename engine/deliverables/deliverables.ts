@@ -3,7 +3,8 @@ import { DraftMemo, type Draft, type Situation } from '../../core/deliverable/dr
 import { filesUsed, type JudgedDraft, type Known, type MediaUsed } from '../../core/deliverable/judged'
 import { lineageOf, supersededOf } from '../../core/deliverable/lineage'
 import { keyText, type DeliverableKey } from '../../core/deliverable/outlet'
-import type { Room } from '../../core/measure/measure'
+import { enoughRoom, roomFor } from '../../core/deliverable/room'
+import { grouped } from '../../core/group'
 import type { Paces } from '../../core/job/paces'
 import { endsOf, isRun } from '../../core/files/fileset'
 import type { Problem } from '../../core/problem'
@@ -14,9 +15,9 @@ import type { Db } from '../store/database'
 import { DeliveredFiles } from '../store/deliverables'
 import { Delivery, type KnownBy } from './delivery'
 import { DraftFacts, type Wanted } from './draftfacts'
-import { DraftNames, doubledOf, targetOf, type Name, type Target } from './draftnames'
+import { DraftNames, doubledOf, targetOf, type Name } from './draftnames'
 
-/** Of a storage root: the room on it and what all that goes there needs; what is wrong when it cannot be used. */
+/** Of a storage root: the room on its disk and what all that goes there needs; what is wrong when it cannot be used. */
 interface Disk {
   readonly room: Known['room']
   readonly away: Problem | null
@@ -34,8 +35,8 @@ interface Worked {
   readonly doubled: ReadonlyMap<number, string>
   /** Keys of those that a newer version of goes to the same outlet. */
   readonly superseded: ReadonlySet<string>
-  /** Bytes that go to each root, as forecast, and those of them that are rough; none where one is only read. */
-  readonly needed: ReadonlyMap<string, Pick<Room, 'needed' | 'rough'>>
+  /** Places of the drafts that go to each root; none where one is only read. */
+  readonly going: ReadonlyMap<string, readonly number[]>
 }
 
 /** What a draft was judged by, and what came of it, as lists show it. */
@@ -99,7 +100,8 @@ export class Deliverables {
   /** Judges all of a situation; regions that have not been measured yet are queued for the workers. */
   async workOut(situation: Situation, today = new Date()): Promise<JudgedDraft[]> {
     const delivered = await this.delivery()
-    return (await this.drafts(situation, today)).map(({ draft, known }) => delivered.judge(draft, known).judged)
+    const drafts = await this.drafts(situation, delivered, { today })
+    return drafts.map(({ draft, known }) => delivered.judge(draft, known).judged)
   }
 
   /** All of a situation by its keys, as lists show it. What did not change since the last call is the same object. */
@@ -107,7 +109,7 @@ export class Deliverables {
     const out = new Map<string, DeliverableSummary>()
     const delivered = await this.delivery()
     const lineage = lineageOf(situation.timelines)
-    const drafts = await this.drafts(situation, today)
+    const drafts = await this.drafts(situation, delivered, { today })
     const alike = new Map<string, number>()
     for (const { draft } of drafts) alike.set(alikeAs(draft), (alike.get(alikeAs(draft)) ?? 0) + 1)
     for (const { draft, known } of drafts) {
@@ -147,22 +149,44 @@ export class Deliverables {
   /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
   async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
     const text = keyText(key)
-    for (const { draft, known } of await this.drafts(situation))
-      if (keyText(draft.key) === text) return (await this.delivery()).judge(draft, known).judged
+    const delivered = await this.delivery()
+    for (const { draft, known } of await this.drafts(situation, delivered))
+      if (keyText(draft.key) === text) return delivered.judge(draft, known).judged
     return null
   }
 
-  /** Every draft of a situation with what is known around it. */
-  async drafts(situation: Situation, today = new Date()): Promise<{ draft: Draft; known: Known }[]> {
+  /**
+   * Every draft of a situation with what is known around it. `asked` are keys of those that go though they are there
+   * already, or a newer version of them is: they need room as well.
+   */
+  async drafts(
+    situation: Situation,
+    delivered: Delivery,
+    {
+      today = new Date(),
+      asked = new Set<string>(),
+    }: { readonly today?: Date; readonly asked?: ReadonlySet<string> } = {},
+  ): Promise<{ draft: Draft; known: Known }[]> {
     const worked = this.workedOf(situation, today)
     await this.facts.load(worked.wanted)
-    const disks = await this.disks(worked)
     const isThere = this.roots.glance()
-    return worked.drafts.map((draft, i) => {
+    const { paces } = situation
+    const known = worked.drafts.map((draft, i): Known => {
       const there = (p: string) => isThere(draft.outlet.root, p)
       const target = targetOf(worked.names[i]!, worked.doubled.get(i), there)
-      return { draft, known: this.known(draft, target, disks, situation.paces) }
+      return { ...this.facts.of(draft), target, room: null, paces, disk: null, media: null, awaited: false }
     })
+    const disks = await this.disks(worked, (i) => this.isDelivered(worked.drafts[i]!, known[i]!, delivered), asked)
+    return worked.drafts.map((draft, i) => ({ draft, known: { ...known[i]!, ...this.knownOf(draft, disks) } }))
+  }
+
+  /** Whether a draft is there already, just as it would be made. */
+  private isDelivered(draft: Draft, known: Known, delivered: Delivery): boolean {
+    if (delivered.size === 0) return false
+    const kept = this.kept.get(draft)
+    const isAsKept = kept && (['sound', 'pictures', 'units'] as const).every((k) => kept.by[k] === known[k])
+    const by = (isAsKept && kept.knownBy) || delivered.judge(draft, known).by
+    return by !== null && delivered.has(by)
   }
 
   private workedOf(situation: Situation, today: Date): Worked {
@@ -171,25 +195,20 @@ export class Deliverables {
     if (this.worked?.drafts === drafts && this.worked.day === day) return this.worked
     const names = drafts.map((d) => this.names.of(d, today))
     const wanted = this.facts.wantedBy(drafts)
-    const needed = new Map<string, Pick<Room, 'needed' | 'rough'>>()
-    const need = (root: string, bytes: number, off: number) => {
-      const before = needed.get(root) ?? { needed: 0, rough: 0 }
-      needed.set(root, { needed: before.needed + bytes, rough: before.rough + off })
-    }
-    for (const { outlet, output, timeline } of drafts) {
-      // how well something is coded may well double it
-      need(outlet.root, output.bytes, output.bytesOff ?? output.bytes)
-      need(timeline.file.root, 0, 0)
-    }
+    const going = new Map([
+      ...drafts.map((d): [string, number[]] => [d.timeline.file.root, []]),
+      ...grouped(drafts.keys(), (i) => drafts[i]!.outlet.root),
+    ])
     const superseded = supersededOf(
       drafts.map((d) => d.key),
       lineageOf(situation.timelines),
     )
     const doubled = doubledOf(drafts, names, superseded)
-    return (this.worked = { drafts, day, wanted, names, doubled, superseded, needed })
+    return (this.worked = { drafts, day, wanted, names, doubled, superseded, going })
   }
 
-  private known(d: Draft, name: Target, disks: Disks, paces: Paces): Known {
+  /** What the disks that a draft reads and writes say of it. */
+  private knownOf(d: Draft, disks: Disks): Pick<Known, 'room' | 'disk' | 'media' | 'awaited'> {
     const target = disks.get(d.outlet.root)!
     const disk = target.away ?? target.readOnly ?? disks.get(d.timeline.file.root)!.away
     // of a disk that is away nothing more needs to be said
@@ -199,10 +218,7 @@ export class Deliverables {
           .map((f) => this.media.of(f))
           .find((p) => p !== null)
     return {
-      ...this.facts.of(d),
-      target: name,
       room: target.room,
-      paces,
       disk,
       media: wrong ? { ...wrong, message: `${wrong.where ?? 'Its media'}: ${wrong.message}` } : null,
       awaited: !disk && this.mediaOf(d).some((f) => this.media.awaits(f)),
@@ -217,13 +233,37 @@ export class Deliverables {
   }
 
   /** What can be said of the disks that drafts read and write. */
-  private async disks({ needed }: Worked): Promise<Disks> {
+  private async disks(
+    { drafts, going, superseded }: Worked,
+    isDelivered: (i: number) => boolean,
+    asked: ReadonlySet<string>,
+  ): Promise<Disks> {
+    const isAsked = (i: number) => asked.has(keyText(drafts[i]!.key))
+    const roots = await Promise.all(
+      [...going].map(async ([root, places]) => {
+        const away = this.roots.lost(root)
+        const readOnly = away ? null : await this.roots.readOnly(root)
+        return { root, places, away, readOnly, disk: await this.roots.disk(root).catch(() => null) }
+      }),
+    )
     const out = new Map<string, Disk>()
-    for (const [root, bytes] of needed) {
-      const free = await this.roots.free(root).catch(() => null)
-      const room = free === null ? null : { free, ...bytes }
-      const away = this.roots.lost(root)
-      out.set(root, { room, away, readOnly: away ? null : await this.roots.readOnly(root) })
+    // roots on one disk have their room from the same
+    for (const own of grouped(roots, (r) => r.disk?.on ?? r.root).values()) {
+      let places = own.flatMap((r) => r.places).filter((i) => isAsked(i) || !superseded.has(keyText(drafts[i]!.key)))
+      const { disk } = own[0]!
+      const roomOf = () =>
+        disk &&
+        roomFor(
+          places.map((i) => drafts[i]!),
+          disk.free,
+        )
+      let room = roomOf()
+      // what is there already needs none; that takes longer to tell, and seldom decides
+      if (room && !enoughRoom(room)) {
+        places = places.filter((i) => isAsked(i) || !isDelivered(i))
+        room = roomOf()
+      }
+      for (const { root, away, readOnly } of own) out.set(root, { room, away, readOnly })
     }
     return out
   }

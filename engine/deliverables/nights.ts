@@ -84,7 +84,8 @@ export class Nights {
     const before = await this.runs.frozen(run)
     const wanted = new Set(before.map((d) => keyText(keyOf(d))))
     const now = new Map<string, Parts>()
-    for (const { draft, known } of await this.deliverables.drafts(await this.situation())) {
+    const drafts = await this.deliverables.drafts(await this.situation(), await this.deliverables.delivery())
+    for (const { draft, known } of drafts) {
       const key = keyText(draft.key)
       if (wanted.has(key)) now.set(key, partsOf(freeze(judgeDraft(draft, known), '')))
     }
@@ -127,14 +128,16 @@ export class Nights {
     // a file that went a moment ago is not to be found out in the night
     await this.timelines.media.look()
     const situation = await this.situation()
-    let drafts = await this.deliverables.drafts(situation)
+    const wanted = keys && new Set(keys)
+    const all = async () =>
+      this.deliverables.drafts(situation, await this.deliverables.delivery(), { asked: wanted ?? new Set() })
+    let drafts = await all()
     // what is being measured right now may decide whether a file is cleared: it is worth a short wait
     for (let i = 0; i < 100 && drafts.some(({ draft, known }) => undecided(draft, known)); i++) {
       await sleep(200)
       if (i % 5 === 4 && drafts.some(({ known }) => known.awaited)) await this.timelines.media.look()
-      drafts = await this.deliverables.drafts(situation)
+      drafts = await all()
     }
-    const wanted = keys && new Set(keys)
     const delivered = await this.deliverables.delivery()
     const { superseded } = this.deliverables
     const chosen = (function* () {

@@ -222,13 +222,16 @@ export class Roots {
       .sort((a, b) => Number(b.folder) - Number(a.folder) || a.name.localeCompare(b.name))
   }
 
-  /** Bytes free where a root lies, or will lie. Of one that was there and is away nothing is known. */
-  async free(rootName: string): Promise<number> {
+  /**
+   * Bytes free where a root lies, or will lie, and the disk that is on: the same for roots that have their room from
+   * one. Of one that was there and is away nothing is known.
+   */
+  async disk(rootName: string): Promise<{ readonly on: number; readonly free: number }> {
     let place = this.root(rootName).path
     const lost = this.lost(rootName)
     if (lost) throw new ProblemError(lost)
     while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place)
-    const s = await statfs(place)
-    return s.bavail * s.bsize
+    const [s, { dev }] = await Promise.all([statfs(place), stat(place)])
+    return { on: dev, free: s.bavail * s.bsize }
   }
 }

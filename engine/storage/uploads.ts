@@ -31,7 +31,7 @@ export class Uploads {
     const root =
       this.roots.list[0] ??
       fail('root.none', 'There is no storage root to put files into.', name, 'Start the server with --storage DIR.')
-    if (size !== null && size > (await this.roots.free(root.name)))
+    if (size !== null && size > (await this.roots.disk(root.name)).free)
       fail(
         'disk.full',
         `There is no room for ${bytesText(size)} on “${root.name}”.`,

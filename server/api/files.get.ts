@@ -5,7 +5,10 @@ export default route('GET files', async ({ roots }, { event }) => {
   const all = roots.list.map(async ({ name, path: folder }) => ({
     name,
     path: folder,
-    free: await roots.free(name).catch(() => 0),
+    free: await roots.disk(name).then(
+      ({ free }) => free,
+      () => 0,
+    ),
     away: roots.away(name),
   }))
   return { roots: await Promise.all(all), entries: [] }

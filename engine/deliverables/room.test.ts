@@ -1,0 +1,64 @@
+import { mkdirSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, beforeAll, expect, it, vi } from 'vitest'
+import { keyText } from '../../core/deliverable/outlet'
+import { deliver, deliverables, drain, outlet, recipe, scratchFolder, smallReel } from '../../tests/fixtures'
+import { Session } from '../session'
+
+// How much room a night needs of the disks it goes to.
+
+const { folder, remove } = scratchFolder()
+let engine: Session
+
+beforeAll(async () => {
+  const roots = ['storage', 'second'].map((name) => ({ name, path: path.join(folder, name) }))
+  for (const r of roots) mkdirSync(r.path, { recursive: true })
+  await smallReel(path.join(folder, 'storage', 'reel.mov'))
+  engine = await Session.open({ data: path.join(folder, 'data'), roots, workers: 0 })
+})
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+const master = recipe('master')
+const delivery = { name: 'one', file: 'reel.mov', range: { in: 0, out: 50 }, by: master }
+const verdicts = async () =>
+  Object.fromEntries(
+    (await deliverables(engine)).map((d) => [
+      d.outletId,
+      d.results.find((r) => r.rule.measure === 'free-room')!.verdict,
+    ]),
+  )
+
+it('is that of all roots on one disk together, and none for what is there already', async () => {
+  const first = await deliver(engine, delivery)
+  expect(first.state).toBe('done')
+  const [d] = await deliverables(engine)
+  const key = { timelineId: d!.timelineId, regionId: d!.regionId }
+  for (const [id, root, by] of [
+    ['two', 'storage', recipe('master', { gain: -1 })],
+    ['three', 'second', recipe('master', { gain: -2 })],
+  ] as const) {
+    await engine.outlets.save(outlet(id, root, by))
+    await engine.outlets.choose([{ ...key, outletId: id }], true)
+  }
+  await drain(engine)
+  const one = d!.output.bytes
+  const disk = (files: number, on: (root: string) => number) =>
+    vi.spyOn(engine.roots, 'disk').mockImplementation((root) => Promise.resolve({ on: on(root), free: files * one }))
+  const apart = (root: string) => (root === 'second' ? 2 : 1)
+  // the first is there already, the others need one disk's room for two
+  disk(1.5, () => 1)
+  expect(await verdicts()).toEqual({ one: 'fail', two: 'fail', three: 'fail' })
+  disk(2.1, () => 1)
+  expect(await verdicts()).toEqual({ one: 'pass', two: 'pass', three: 'pass' })
+  disk(1.1, apart)
+  expect(await verdicts()).toEqual({ one: 'pass', two: 'pass', three: 'pass' })
+  // who asks for it once more needs room for it as well
+  await expect(engine.nights.start('again', 2, [keyText({ ...key, outletId: 'one' })])).rejects.toThrow()
+  disk(2.1, apart)
+  await engine.nights.start('again', 2, [keyText({ ...key, outletId: 'one' })])
+  vi.restoreAllMocks()
+  await drain(engine)
+})
