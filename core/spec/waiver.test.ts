@@ -39,6 +39,16 @@ describe('a waiver covers', () => {
     const w = accepting(loudness, { ...lufs(-20), give: { by: 0.5, when: 'before it is coded' } })
     expect([-19.5, -19.3].map((v) => written(loudness, lufs(v), [w]).verdict)).toEqual(['waived', 'fail'])
   })
+  it('room that lacks a little more, but not much', () => {
+    const room = rule('free-room', { min: 0 })
+    const lacks = (v: number) => reading(v, '1 GB free, 3 GB needed by all')
+    const w = accepting(room, lacks(-2e9))
+    expect([-2.01e9, -1e9, -2.1e9].map((v) => before(room, lacks(v), [w]).verdict)).toEqual([
+      'waived',
+      'waived',
+      'fail',
+    ])
+  })
   it('no demand that is another', () => {
     const w = accepting(loudness, lufs(-20))
     expect(before(rule('loudness', { target: -24, tolerance: 0.5 }), lufs(-20), [w]).verdict).toBe('fail')

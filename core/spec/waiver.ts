@@ -93,9 +93,12 @@ function excess(v: number, e: Expectation): number | null {
   return v > most ? v - most : Math.min(0, v - least)
 }
 
-/** Whether a number misses no further than an accepted one, and to the same side; a tenth, as shown, does not count. */
+/** By how much two numbers may differ that people are shown the same: a tenth, and of bytes and bits a hundredth. */
+const unseen = (v: number) => (!Number.isInteger(v) ? 0.1 : Math.abs(v) >= 1e6 ? Math.abs(v) / 100 : 0)
+
+/** Whether a number misses no further than an accepted one, and to the same side, as far as that is shown. */
 function noFurther(now: number, was: number, e: Expectation, give: number): boolean {
-  const slack = (Number.isInteger(now) ? 0 : 0.1) + give + 1e-9
+  const slack = unseen(now) + give + 1e-9
   const [over, before] = [excess(now, e), excess(was, e)]
   if (over === null || before === null) return Math.abs(now - was) <= slack
   return over === 0 || (over > 0 ? over - Math.max(0, before) : Math.min(0, before) - over) <= slack
