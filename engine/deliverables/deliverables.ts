@@ -146,13 +146,14 @@ export class Deliverables {
     return this.worked?.superseded ?? new Set()
   }
 
-  /** One deliverable, judged with all figures as they are this moment; null when it is not there. */
-  async one(situation: Situation, key: DeliverableKey): Promise<JudgedDraft | null> {
-    const text = keyText(key)
+  /** Some deliverables, judged with all figures as they are this moment; those that are there. */
+  async some(situation: Situation, keys: readonly DeliverableKey[]): Promise<JudgedDraft[]> {
+    const wanted = new Set(keys.map(keyText))
     const delivered = await this.delivery()
-    for (const { draft, known } of await this.drafts(situation, delivered))
-      if (keyText(draft.key) === text) return delivered.judge(draft, known).judged
-    return null
+    const drafts = await this.drafts(situation, delivered)
+    return drafts.flatMap(({ draft, known }) =>
+      wanted.has(keyText(draft.key)) ? [delivered.judge(draft, known).judged] : [],
+    )
   }
 
   /**

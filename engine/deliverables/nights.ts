@@ -70,7 +70,11 @@ export class Nights {
 
   /** One deliverable as it is now, judged; null when it is not there. */
   async judgedOne(key: DeliverableKey): Promise<JudgedDraft | null> {
-    return this.deliverables.one(await this.situation(), key)
+    return (await this.judgedSome([key]))[0] ?? null
+  }
+
+  private async judgedSome(keys: readonly DeliverableKey[]): Promise<JudgedDraft[]> {
+    return this.deliverables.some(await this.situation(), keys)
   }
 
   /** A picture of the line-up that a deliverable will begin with, as JPEG: that of a frame of its file. */
@@ -102,18 +106,16 @@ export class Nights {
 
   /** Lays the plain fix of a rule over each of these deliverables that has one. */
   async fix(keys: readonly DeliverableKey[], rule: string): Promise<void> {
-    const wanted = new Set(keys.map(keyText))
-    for (const d of await this.judged()) {
+    for (const d of await this.judgedSome(keys)) {
       const fix = d.results.find((r) => r.rule.id === rule)?.fix
-      if (fix && wanted.has(keyText(d.draft.key))) await this.outlets.override([d.draft.key], fix.overrides)
+      if (fix) await this.outlets.override([d.draft.key], fix.overrides)
     }
   }
 
   /** Accepts what stands against a rule in each of these deliverables now; where nothing does, there is nothing to. */
   async waive(keys: readonly DeliverableKey[], by: Omit<Waiver, 'accepted'>): Promise<void> {
-    const wanted = new Set(keys.map(keyText))
-    for (const d of await this.judged()) {
-      const result = wanted.has(keyText(d.draft.key)) ? d.results.find((r) => r.rule.id === by.rule) : null
+    for (const d of await this.judgedSome(keys)) {
+      const result = d.results.find((r) => r.rule.id === by.rule)
       const miss = result && missOf(result)
       if (miss) await this.outlets.waive([d.draft.key], { ...by, accepted: acceptedOf(miss) })
     }
