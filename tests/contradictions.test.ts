@@ -67,7 +67,7 @@ describe('films', () => {
       { code: 'media.contradiction', message: `It says two things of its pictures: ${text}.`, where: 'a.mp4' },
     ])
     const described = describedMedia(info, null)
-    expect(measureOf('contradictions').read({ described })).toEqual({ value: 1, text })
+    expect(measureOf('contradictions').read({ described })).toEqual({ value: 1, text, faults: [text] })
   })
   it('whose container has no place for a range are of that of their pictures', async () => {
     const mov = await film('mov', fullRange, {})

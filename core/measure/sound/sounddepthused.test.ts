@@ -14,13 +14,15 @@ it.each([
   [24, null, 'none', '24 bit, and silence'],
   [32, 'floats', 'none', 'none: floating point'],
 ] as const)('%s bit of which %s carry something: %s', (bitDepth, carried, value, text) => {
-  expect(read({ codec: 'pcm', bitDepth }, carried)).toEqual({ value, text })
+  const faults = value === 'filled up' ? { faults: [`${carried} bits`] } : {}
+  expect(read({ codec: 'pcm', bitDepth }, carried)).toEqual({ value, text, ...faults })
 })
 
 it('is known before where samples of fewer bits are written as they are', () => {
   const of = (had: number) =>
     soundDepthUsed.read({ described: { audio: { codec: 'pcm', bitDepth: 24 } } as never, had })
-  expect(of(16)).toEqual({ value: 'filled up', text: '24 bit, of which the source has 16: the lowest will be nought' })
+  const text = '24 bit, of which the source has 16: the lowest will be nought'
+  expect(of(16)).toEqual({ value: 'filled up', text, faults: ['16 bits'] })
   expect(of(24)).toBeNull()
 })
 
