@@ -23,11 +23,14 @@ const tinge = 12
 const isBlack = (t: Trace) =>
   t.bright < (columns * rows * 16) / 1000 && t.colour.every((c) => Math.abs(c - 128) <= tinge)
 
-/** Whether a picture shows what another does: no cell of it changes by a step. Means of colour are rounded down. */
-const isSame = (a: Trace, b: Trace) => largestChange(a, b) < 0.9 && largestColourChange(a, b) <= 1
+/**
+ * Whether a picture shows what the one before does: no cell of it changes by a step, nor by more in colour than what
+ * coding a still picture with loss may do to it.
+ */
+const isSame = (a: Trace, b: Trace) => largestChange(a, b) < 0.9 && largestColourChange(a, b) <= 3
 
-/** Whether it still does after a while, in which coding may change a little, and a slow fade changes more. */
-const isStillSame = (a: Trace, b: Trace) => largestChange(a, b) < 2 && largestColourChange(a, b) <= 3
+/** Whether it still does after a while, in which coding makes it better by and by: a fade within a minute does more. */
+const isStillSame = (a: Trace, b: Trace) => largestChange(a, b) < 4 && largestColourChange(a, b) <= 6
 
 /** Black, still and flashing stretches in one pass; see {@link flashMeter}. */
 export function contentMeter(options: ContentOptions): Meter<Trace, ContentFacts> {
