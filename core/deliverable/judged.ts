@@ -20,6 +20,7 @@ import type { Problem } from '../problem'
 import { codecsOf, fileBase, type Output } from '../recipe/output'
 import type { Step } from '../recipe/recipe'
 import { recipeKind } from '../recipe/registry'
+import { namedLayout } from '../recipe/soundtaken'
 import { isTrial } from '../recipe/trial'
 import { cleared, judge, worstVerdict, type RuleResult, type Verdict } from '../spec/judge'
 import { asksAboutContent, asksAboutUnits, measuresAsked } from '../spec/spec'
@@ -329,7 +330,8 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
   const gain = copies ? 0 : d.recipe.gain
   const moved = copies ? null : movedBy(d)
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
-  const inFront = output.video ? { lineUp } : {}
+  const named = output.audio ? { layout: namedLayout(output, d.source, d.route) } : {}
+  const inFront = output.video ? { lineUp, ...named } : {}
   const untold = head || output.sections ? null : headUnknown(d)
   return {
     ...read({ described: describedOutput(output, made), ...inFront, ...knownBefore(d, units, heard) }, 'recipe'),

@@ -86,6 +86,19 @@ it('the loudness of every mix is foreseen, written and found by a stranger, sile
   }
 })
 
+it('a tone is asked of left and right wherever they are, before and after', async () => {
+  const expectation = { target: -18, tolerance: 0.5 }
+  const rule = { id: 'tone', measure: 'tone-level', severity: 'must', expect: expectation, clause: '1' } as const
+  await engine.outlets.saveSpec({ ...openSpec, id: 'toned', name: 'Toned', rules: [rule] })
+  const by = recipe('master', { lineUp: -18, start: '10:00:00:00', channels: [1, 0, 3], width: 128, height: 72 })
+  const item = await deliver(engine, { name: 'toned', file: 'film.mov', range: { in: 0, out: 50 }, by, spec: 'toned' })
+  expect(item.problem).toBeNull()
+  const [before] = (await deliverables(engine)).filter((d) => d.outletId === 'toned')
+  const { proof } = (await engine.handover.one(item.id))!
+  for (const results of [before!.results, proof.results])
+    expect(results.find((r) => r.rule.id === 'tone')).toMatchObject({ verdict: 'pass' })
+})
+
 it('a viewing copy of six channels has them in one order alone', async () => {
   const by = recipe('viewing', { channels: 'all', width: null, height: null })
   const made = deliver(engine, { name: 'copy', file: 'film.mov', range: { in: 0, out: 50 }, by })
