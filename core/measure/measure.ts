@@ -1,3 +1,4 @@
+import type { OwnSound } from '../analysis/ownsound'
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundFacts } from '../analysis/soundfacts'
 import type { SoundTrouble } from '../analysis/soundstretches'
@@ -176,6 +177,8 @@ export interface Evidence {
   /** Colour as a file states it, and as it was to. */
   readonly colours?: { readonly written: Colour | null; readonly asked: Colour | null }
   readonly ends?: { readonly first: EndPicture; readonly last: EndPicture }
+  /** How the sound of a written file compares with the timeline's; null where it has none. */
+  readonly ownSound?: OwnSound | null
   readonly metadata?: Readonly<Record<string, string>>
   readonly trial?: Trial
   /** The raster of a deliverable, and what its outlet's recipe would give. */

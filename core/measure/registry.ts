@@ -52,6 +52,7 @@ import { momentaryLoudness } from './sound/momentaryloudness'
 import { operationalPattern } from './structure/operationalpattern'
 import { phase } from './sound/phase'
 import { pictureBitRate } from './picture/picturebitrate'
+import { ownSound } from './sound/ownsound'
 import { pixelAspect } from './picture/pixelaspect'
 import { possible } from './structure/possible'
 import { presentation } from './structure/presentation'
@@ -148,6 +149,7 @@ export const measures: Measure[] = [
   heardChannels,
   channelOrder,
   fullScale,
+  ownSound,
   lateSound,
   toneLevel,
   loudness,

@@ -458,11 +458,12 @@ describe('specs', () => {
   it('house rules ask of a written file only what it can answer', () => {
     expect(rulesFor(openSpec, 'written', { pictures: false, trial: false }).map((r) => r.measure)).toEqual([
       'file-name',
+      'own-sound',
       'intact',
       'trial',
       'channel-order',
     ])
-    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(21)
+    expect(rulesFor(openSpec, 'before', delivery)).toHaveLength(22)
   })
   it('what a recipient asks of a trial is said, and keeps nothing back', () => {
     const of = (trial: boolean) =>

@@ -63,6 +63,13 @@ export const houseRules: readonly Rule[] = [
   { id: 'house-first', measure: 'first-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
   { id: 'house-last', measure: 'last-picture', severity: 'must', expect: { max: 6 }, clause: 'House rule 4' },
   {
+    id: 'house-sound',
+    measure: 'own-sound',
+    severity: 'must',
+    expect: { oneOf: ['own', 'none'] },
+    clause: 'House rule 4',
+  },
+  {
     id: 'house-colour',
     measure: 'colour-kept',
     severity: 'must',

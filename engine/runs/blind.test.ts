@@ -77,7 +77,7 @@ it('gives its sound, with a note that what it begins with is not known', async (
   expect(output.notes!.join()).toContain(`Whether it begins with line-up is not known: ${unknown}.`)
 })
 
-it('does not pass where one byte of a picture is another', async () => {
+it('does not pass where one byte of a picture, or of its sound, is another', async () => {
   const copy = path.join(folder, 'copy.mov')
   const bytes = readFileSync(reel)
   const source = await openMedia(await openFile(reel))
@@ -99,6 +99,11 @@ it('does not pass where one byte of a picture is another', async () => {
   const { offset } = source.video[0]!.sample(7)
   bytes[offset + 100]! ^= 1
   await expect(check()).rejects.toThrow('is not, byte by byte, the one of its source')
+  bytes[offset + 100]! ^= 1
+  const [track] = source.audio
+  const sound = track!.pcm ? track!.run(9000) : track!.packet(8)
+  bytes[sound.offset + 40]! ^= 1
+  await expect(check()).rejects.toThrow('The sound of the file is not its source’s as it is coded, in track 1.')
   // another name of the same bytes is another picture
   bytes.write('vc-6', bytes.indexOf('vc-5', 0, 'latin1'), 'latin1')
   await expect(check()).rejects.toThrow('are described otherwise')

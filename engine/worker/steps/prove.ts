@@ -1,22 +1,18 @@
 import path from 'node:path'
-import type { SoundSource } from '../../../core/codec/codec'
 import { openTracks } from '../../../core/codec/sound'
 import { containerOf } from '../../../core/container/registry'
-import { carriedBits } from '../../../core/analysis/carriedbits'
 import { contentEdition } from '../../../core/analysis/pictures'
-import { troubleOfParts } from '../../../core/analysis/soundstretches'
-import { soundMeter } from '../../../core/analysis/sound'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/time/lineup'
 import type { Evidence, Readings } from '../../../core/measure/measure'
 import { measures, readMeasures } from '../../../core/measure/registry'
-import { isMade, leadOf, SampleClock, timelineSections } from '../../../core/lineup/lineup'
+import { leadOf } from '../../../core/lineup/lineup'
 import { colourOf, lumaWeights, type LumaWeights } from '../../../core/media/colour'
 import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { fileBase, outputColour } from '../../../core/recipe/output'
-import { heardLayout, namedLayout } from '../../../core/recipe/soundtaken'
+import { namedLayout } from '../../../core/recipe/soundtaken'
 import { recipeKind } from '../../../core/recipe/registry'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { saidLayout } from '../../../core/sound/layout'
@@ -26,7 +22,7 @@ import { isTrial } from '../../../core/recipe/trial'
 import { rulesFor } from '../../../core/spec/spec'
 import { ruledAs } from '../../../core/deliverable/outlet'
 import { plural } from '../../../core/text'
-import { countsSamples, nominalRate, type Frames, type Samples } from '../../../core/time/rate'
+import { countsSamples } from '../../../core/time/rate'
 import { mulDivRound } from '../../../core/time/samples'
 import { earlierKey } from '../../../core/job/taking'
 import type { ProofEnd } from '../../storage/cache'
@@ -35,6 +31,7 @@ import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../proving/contactsheet'
 import { knownContent, takenFile } from '../making/earlier'
 import { checkCopied, isCopiedBlindly } from '../proving/copied'
+import { hear } from '../proving/hear'
 import { checkLines, copiedUnits } from '../proving/lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../proving/naming'
 import type { Proof } from '../../../core/deliverable/proof'
@@ -110,8 +107,10 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
     const file = fileBase(item)
     const base = { ...file, start: file.start + leadOf(output) + (head?.programme ?? 0) }
     const heard = await hear(step, written.sound(step.codecs))
+    const copies = media !== null && recipeKind(item.recipe).copies
+    if (copies) await checkCopied(step, media)
+    const ownSound = info.audio.length === 0 ? null : copies ? copiedSound : heard?.own
     const blind = media !== null && isCopiedBlindly(step)
-    if (blind) await checkCopied(step, media)
     const seen = output.video && !blind ? await see(step, written, coded, await knownContent(step)) : null
     const lines = media && output.video ? await checkLines(step, media) : null
     const units = media && output.video ? await copiedUnits(step, media) : null
@@ -128,6 +127,7 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
       ...((seen && toldAtHead) || output.sections
         ? { lineUp: lineUpOf(output, head, file, heard?.tones ?? (info.audio.length ? unheardTones : noTones)) }
         : {}),
+      ...(ownSound === undefined ? {} : { ownSound }),
       ...(heard ? { sound: heard.facts, trouble: heard.trouble, carried: carriedIn(written.media, heard.bits) } : {}),
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { ends: { first: seen.first.end, last: seen.last.end } } : {}),
@@ -163,6 +163,9 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
 
 /** An end of a file that is its source's, byte by byte. */
 const copiedEnd = { difference: 0, shift: 0, copied: true } as const
+
+/** Its sound, of which every sample, or every coded packet, was held against its source's. */
+const copiedSound = { is: 'own', by: 'bytes' } as const
 
 /** What a file was to state of its colour; sheets of earlier editions leave it to the source. */
 function askedColour({ item, source }: DeliverableStep): Colour | null {
@@ -250,118 +253,9 @@ async function checkContainer(item: FrozenDeliverable, { info, source }: Media):
 const namedIn = ({ item, source }: DeliverableStep, info: MediaInfo) =>
   recipeKind(item.recipe).copies ? saidLayout(info.audio) : namedLayout(item.output, source.info, item.route)
 
-/** Peaks of tones in front of a programme, by channel: of what is made, and of what the region begins with. */
-interface TonePeaks {
-  made: number[]
-  found: number[]
-}
 /** Of a file without sound, and of one whose sound is not all read. */
 const noTones = { made: [], found: [] }
 const unheardTones = { made: null, found: null }
-const dBFS = (peak: number) => (peak > 0 ? 20 * Math.log10(peak) : null)
-
-/**
- * Measures the sound of the programme, breaks between its parts included: they are silence, which loudness leaves out.
- * What a person should listen to is told of each part by itself. Sound that was made is held against what it was to be.
- * Where a copied track cannot be read, nothing is measured.
- */
-async function hear(step: DeliverableStep, sound: SoundSource | null) {
-  if (!sound || sound.closed) return null
-  const { output, region } = step.item
-  const { rate } = fileBase(step.item)
-  const shape = { channels: sound.channels, sampleRate: sound.sampleRate, rate }
-  const copied = recipeKind(step.item.recipe).copies
-  const layout = copied ? (sound.layout ?? null) : heardLayout(output, step.source.info, step.item.route)
-  const meterOfPart = () => soundMeter(shape, layout)
-  const meter = meterOfPart()
-  const clock = new SampleClock(output, region, rate, sound.sampleRate)
-  const bits = carriedBits()
-  const silent = Array.from({ length: sound.channels }, () => 0)
-  const peaks: TonePeaks = { made: silent, found: silent }
-  const begin = leadOf(output) + (headIn(step.item)?.programme ?? 0)
-  const parts = timelineSections(output).map((s) => ({ from: s.at, at: Math.max(0, s.at - begin), meter }))
-  if (parts.length > 1) parts.forEach((p) => (p.meter = meterOfPart()))
-  const whole = !output.sections && !headIn(step.item)
-  for (let at = 0; at < sound.samples; at += sound.sampleRate) {
-    const block = await sound.read(at, Math.min(sound.sampleRate, sound.samples - at))
-    if (whole) {
-      meter.feed(block)
-      bits.feed(block)
-    } else
-      for (const { part, heard } of await programmeIn(step, clock, block, at, peaks)) {
-        meter.feed(heard)
-        bits.feed(heard)
-        const own = parts.find((p) => p.from === part)?.meter
-        if (own !== meter) own?.feed(heard)
-      }
-    step.progress(0)
-  }
-  return {
-    ...{ facts: meter.result(), ribbon: meter.ribbon(), bits: bits.result() },
-    trouble: troubleOfParts(parts.map((p) => ({ at: p.at, trouble: p.meter.trouble() }))),
-    tones: { made: peaks.made.map(dBFS), found: peaks.found.map(dBFS) },
-  }
-}
-
-/** The peaks of channels, or those that were found before where they are higher. */
-const peaksOf = (sound: readonly Float32Array[], before: readonly number[]) =>
-  sound.map((c, i) => c.reduce((m, v) => Math.max(m, Math.abs(v)), before[i]!))
-
-/** Sound of a programme: of the part that begins at a frame of the file, or of a break, which is of none. */
-interface Heard {
-  readonly part: Frames | null
-  readonly heard: Float32Array[]
-}
-
-/** What of a block of sound is of the programme; `peaks` learns those of the tones before it. */
-async function programmeIn(
-  step: DeliverableStep,
-  clock: SampleClock,
-  block: readonly Float32Array[],
-  at: Samples,
-  peaks: TonePeaks,
-): Promise<Heard[]> {
-  const { output } = step.item
-  const head = headIn(step.item)
-  const second = nominalRate(fileBase(step.item).rate)
-  const before = (frame: Frames) => clock.before(leadOf(output) + frame)
-  const programme = before(head?.programme ?? 0)
-  // a second away from both of its ends
-  const tone = head ? { in: before(head.lineUp.in + second), out: before(head.lineUp.out - second) } : { in: 0, out: 0 }
-  const out: Heard[] = []
-  let from = 0
-  for (const { section, count } of clock.parts(at, block[0]!.length)) {
-    const part = block.map((c) => c.subarray(from, from + count))
-    if (isMade(section)) {
-      const own = await step.source.soundOf(at + from, count)
-      // the nearest code of the file is half a step away at most
-      const most = 2 ** (1 - step.item.output.audio!.bitDepth)
-      part.forEach((c, i) => {
-        if (c.some((v, k) => Math.abs(v - own[i]![k]!) > most))
-          fail(
-            'prove.tone',
-            `The sound of the line-up, or of a break, is not what was made, in channel ${i + 1}.`,
-            step.item.target.path,
-            'Run it again; if it happens again, report it with the run sheet.',
-          )
-      })
-      if (section.at > leadOf(output)) out.push({ part: null, heard: part })
-      else peaks.made = peaksOf(part, peaks.made)
-    } else {
-      const begin = at + from
-      const cut = Math.max(0, Math.min(count, programme - begin))
-      const inTone = (n: Samples) => Math.max(0, Math.min(count, n - begin))
-      const [a, b] = [inTone(tone.in), inTone(tone.out)]
-      peaks.found = peaksOf(
-        part.map((c) => c.subarray(a, Math.max(a, b))),
-        peaks.found,
-      )
-      if (cut < count) out.push({ part: section.at, heard: part.map((c) => c.subarray(cut)) })
-    }
-    from += count
-  }
-  return out
-}
 
 /** Keeps the pictures at both ends, as written and of the timeline. */
 async function keepStills(step: DeliverableStep, seen: Seen, weights: LumaWeights): Promise<Proof['stills']> {

@@ -6,11 +6,10 @@ import { containerOf } from '../../../core/container/registry'
 import { sameNative, type AudioTrack, type NativeDescription, type VideoTrack } from '../../../core/media/media'
 import { fail } from '../../../core/problem'
 import type { FrameRange } from '../../../core/time/range'
-import type { Rate } from '../../../core/time/rate'
 import { mulDivRound, sampleAtFrame } from '../../../core/time/samples'
 import { fileSink } from '../../storage/disk'
 import { claimedFile, type DeliverableStep } from '../context'
-import { copiedFilms, type CopiedFilm } from '../making/copied'
+import { copiedFilms, copiedSamples, type CopiedFilm } from '../making/copied'
 import { planOf } from '../making/essence'
 import { rewrapUnits } from './rewrapunits'
 
@@ -142,19 +141,17 @@ function soundStream(source: ByteSource, track: AudioTrack, from: number, to: nu
  * Streams of several parts one after the other: the same track of each. A single part is taken as it is, whatever its
  * essence.
  */
-function joinedStreams(parts: readonly CopiedFilm[], regionIn: number, rate: Rate): Stream[] {
-  const [{ media, range }] = parts as [CopiedFilm]
+function joinedStreams(step: DeliverableStep, parts: readonly CopiedFilm[]): Stream[] {
+  const { rate } = step.item.timeline
+  const [{ media, range, at: begins }] = parts as [CopiedFilm]
+  const soundsOf = (track: AudioTrack, k: number) =>
+    copiedSamples(step, parts, track.info.sampleRate).map((p) =>
+      soundStream(p.media.source, p.media.audio[k]!, p.from, p.from + p.count),
+    )
   if (parts.length === 1)
     return [
       pictureStream(media.source, media.video[0]!, range),
-      ...media.audio.map((t) =>
-        soundStream(
-          media.source,
-          t,
-          sampleAtFrame(range.in, rate, t.info.sampleRate),
-          sampleAtFrame(range.out, rate, t.info.sampleRate),
-        ),
-      ),
+      ...media.audio.map((track, k) => soundsOf(track, k)[0]!),
     ]
   const same = (of: (m: CopiedFilm['media']) => NativeDescription | null) =>
     parts.every((p) => sameNative(of(p.media), of(media)))
@@ -165,15 +162,10 @@ function joinedStreams(parts: readonly CopiedFilm[], regionIn: number, rate: Rat
       media.source.name,
       'Use a master.',
     )
-  // where each part begins, in frames of the timeline
-  let at = regionIn
-  const starts = parts.map((p) => {
-    const start = at
-    at += p.range.out - p.range.in
-    return start
-  })
+  const last = parts.at(-1)!
+  const ends = last.at + last.range.out - last.range.in
   const pictures = parts.map((p) => pictureStream(p.media.source, p.media.video[0]!, p.range))
-  const seconds = (n: number) => ((starts[n]! - regionIn) * rate.den) / rate.num
+  const seconds = (n: number) => ((parts[n]!.at - begins) * rate.den) / rate.num
   const sizes = pictures.map((s) => s.track([]).sizes as Uint32Array)
   const head = pictures[0]!.track([])
   const { edit: _, cts: __, ...plain } = head
@@ -188,22 +180,14 @@ function joinedStreams(parts: readonly CopiedFilm[], regionIn: number, rate: Rat
   ]
   media.audio.forEach((track, k) => {
     const place = (frame: number) => sampleAtFrame(frame, rate, track.info.sampleRate)
-    const sounds = parts.map((p, n) => {
-      const from = place(p.range.in)
-      return soundStream(
-        p.media.source,
-        p.media.audio[k]!,
-        from,
-        from + place(starts[n]! + p.range.out - p.range.in) - place(starts[n]!),
-      )
-    })
+    const sounds = soundsOf(track, k)
     const sound = sounds[0]!.track([])
     const constant = (sound.sizes as { constant: number }).constant
     streams.push(
       joined(
         sounds,
-        (n) => (place(starts[n]!) - place(regionIn)) / track.info.sampleRate,
-        (chunks) => ({ ...sound, sizes: { constant, count: place(at) - place(regionIn) }, chunks }),
+        (n) => (place(parts[n]!.at) - place(begins)) / track.info.sampleRate,
+        (chunks) => ({ ...sound, sizes: { constant, count: place(ends) - place(begins) }, chunks }),
       ),
     )
   })
@@ -240,8 +224,7 @@ export async function rewrap(step: DeliverableStep): Promise<{ file: string }> {
   const { layout } = containerOf(output.container)
   if (!layout) return rewrapUnits(step)
   const parts = copiedFilms(step)
-  const { rate } = item.timeline
-  const streams = joinedStreams(parts, item.region.in, rate)
+  const streams = joinedStreams(step, parts)
   const chunks: { offset: number; samples: number }[][] = streams.map(() => [])
   const copies: Copy[] = []
   const next = streams.map(() => 0)
