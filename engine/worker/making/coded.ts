@@ -17,10 +17,14 @@ export function placeOfFrame({ item }: DeliverableStep, frame: Frames): string {
 }
 
 /**
- * Reads every access unit of the pictures as they stand in the file: each is whole by its own structure, begins
- * decoding where it is said to, and is what the encoder gave, or what was taken.
+ * Reads access units of the pictures as they stand in the file, by their number: each is whole by its own structure,
+ * begins decoding where it is said to, and is what the encoder gave, or what was taken.
  */
-export async function checkUnits(step: DeliverableStep, media: Media, { sums }: CodedPictures): Promise<void> {
+export async function unitChecker(
+  step: DeliverableStep,
+  media: Media,
+  { sums }: CodedPictures,
+): Promise<(i: number) => Promise<void>> {
   const track = media.video[0]!
   const { unitFault } = pictureCodec(track.info.codec)!
   if (track.sampleCount !== sums.length / 8)
@@ -31,7 +35,7 @@ export async function checkUnits(step: DeliverableStep, media: Media, { sums }: 
       again,
     )
   const sum = await unitSummer()
-  for (let i = 0; i < track.sampleCount; i++) {
+  return async (i) => {
     const { offset, size, sync } = track.sample(i)
     const unit = await readExactly(media.source, offset, size)
     const asked = sums.slice(i * 8, i * 8 + 8)
@@ -41,6 +45,14 @@ export async function checkUnits(step: DeliverableStep, media: Media, { sums }: 
         : track.configuration && unitFault?.(unit, sync, track.configuration)
     if (fault)
       fail('prove.unit', `Coded picture ${i + 1} of the file is damaged: ${fault}.`, placeOfFrame(step, i), again)
+  }
+}
+
+/** Reads all of them. */
+export async function checkUnits(step: DeliverableStep, media: Media, coded: CodedPictures): Promise<void> {
+  const check = await unitChecker(step, media, coded)
+  for (let i = 0; i < media.video[0]!.sampleCount; i++) {
+    await check(i)
     if (i % 100 === 0) step.progress(0)
   }
 }

@@ -3,7 +3,7 @@ import path from 'node:path'
 import { createXXHash32 } from 'hash-wasm'
 import { packTrace, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
 import { spreadFrames } from '../../../core/deliverable/spread'
-import { stepKind } from '../../../core/job/steps'
+import { codesPictures } from '../../../core/job/taking'
 import { frameInFile, isMade, placed, sectionAt } from '../../../core/lineup/lineup'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { fileBase } from '../../../core/recipe/output'
@@ -26,7 +26,7 @@ export const unsummed = '--------'
 
 /** Frames of the file, in order, whose pictures are looked at before they are encoded: of those of the timeline. */
 export function lookedAt({ steps, region, output, timeline, recipe }: FrozenDeliverable): Frames[] {
-  const joints = steps.filter((s) => stepKind(s.kind).joined).map((s) => frameInFile(output, s.range.in - region.in)!)
+  const joints = steps.filter((s) => codesPictures(s.kind)).map((s) => frameInFile(output, s.range.in - region.in)!)
   const frames = spreadFrames(output.frames, fileBase({ output, timeline }).rate, joints, recipe.proofSpread || 1)
   return frames.filter((n) => !isMade(sectionAt(placed(output), n)))
 }
@@ -38,13 +38,13 @@ export async function saveLooks(step: DeliverableStep, traces: readonly Trace[])
   return path.basename(file)
 }
 
-/** What is known of pictures that were taken as they are into their places of a file, from a frame of it on. */
-export interface TakenPart extends CodedPictures {
+/** What is known of pictures that were written into their places of a file, from a frame of it on. */
+export interface PartInPlace extends CodedPictures {
   readonly first: Frames
 }
 
-/** What is known of a file into which parts were taken; null unless all of the timeline's pictures were. */
-export function takenTogether(parts: readonly TakenPart[], { output }: FrozenDeliverable): CodedPictures | null {
+/** What is known of a file that was written part by part; null unless it is of all of the timeline's pictures. */
+export function partsTogether(parts: readonly PartInPlace[], { output }: FrozenDeliverable): CodedPictures | null {
   const inOrder = [...parts].sort((a, b) => a.first - b.first)
   const sums = placed(output).map((s) => {
     if (isMade(s)) return unsummed.repeat(s.frames)

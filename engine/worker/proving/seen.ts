@@ -15,7 +15,7 @@ import { fileBase } from '../../../core/recipe/output'
 import { recipeKind } from '../../../core/recipe/registry'
 import type { Frames } from '../../../core/time/rate'
 import type { MediaFileOpened } from '../../storage/mediafile'
-import { checkUnits, placeOfFrame } from '../making/coded'
+import { checkUnits, placeOfFrame, unitChecker } from '../making/coded'
 import type { DeliverableStep } from '../context'
 import { compareEnd } from './ends'
 import { lookedAt, readLooks, type CodedPictures } from '../making/looks'
@@ -57,9 +57,12 @@ export async function see(
   const { item } = step
   const media = written.media!
   const pictures = picturesIn(written, step)
-  if (coded) await checkUnits(step, media, coded)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || (known === null && proofSpread(item.recipe, item.spec) === 0)
+  if (coded && !whole) await checkUnits(step, media, coded)
+  // each is decoded as soon as it was read to be summed: it comes from the disk once
+  const checkUnit = coded && whole ? await unitChecker(step, media, coded) : null
+  await checkUnit?.(0)
   const v = written.info.video[0]!
   const meters = whole ? partsMeter({ ...v, rate: fileBase(item).rate }) : null
   let decoded = 0
@@ -75,6 +78,8 @@ export async function see(
   const some = whole ? [] : inOrder([...looks.keys(), ...ends.keys(), ...madeFrames(sections)])
   for await (const { frame, picture } of whole ? all(step, pictures) : chosen(pictures, media, some)) {
     decoded++
+    // before the next one is asked for, so that what is damaged is told by its number
+    if (decoded < item.output.frames) await checkUnit?.(decoded)
     if (isMade(sectionAt(sections, frame))) {
       check(frame, picture)
       step.progress(0)

@@ -35,7 +35,7 @@ import { hear } from '../proving/hear'
 import { checkLines, copiedUnits } from '../proving/lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../proving/naming'
 import type { Proof } from '../../../core/deliverable/proof'
-import { takenTogether, type CodedPictures, type TakenPart } from '../making/looks'
+import { partsTogether, type CodedPictures, type PartInPlace } from '../making/looks'
 import { writeReport } from '../proving/report'
 import { see, type Seen } from '../proving/seen'
 import { timecodesIn } from '../proving/timecodes'
@@ -46,7 +46,7 @@ import { jpegOf } from '../stills'
 interface Made {
   readonly file: string
   readonly coded?: CodedPictures
-  readonly part?: TakenPart
+  readonly part?: PartInPlace
   readonly sums?: string
 }
 
@@ -57,7 +57,7 @@ export async function prove(step: DeliverableStep): Promise<null> {
   const { file, sums } = made[0]!
   const coded =
     made[0]!.coded ??
-    takenTogether(
+    partsTogether(
       made.flatMap((m) => m.part ?? []),
       item,
     )

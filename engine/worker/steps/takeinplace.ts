@@ -1,14 +1,8 @@
 import type { DeliverableStep } from '../context'
 import { framesTaken, looksAtTimeline, openEarlier } from '../making/earlier'
 import { writeInPlace } from '../making/inplace'
-import { unitSummer, type TakenPart } from '../making/looks'
-import { encodeInPlace, pictureBytesOf } from './encodeinplace'
-
-/** A file that a step wrote its part into, and what is known of a part that was taken. */
-interface InPlace {
-  readonly file: string
-  readonly part?: TakenPart
-}
+import { unitSummer } from '../making/looks'
+import { encodeInPlace, pictureBytesOf, type InPlace } from './encodeinplace'
 
 /**
  * Takes one segment of coded pictures from an earlier file and writes it, with its sound, into place. Some of the

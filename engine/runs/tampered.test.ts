@@ -1,0 +1,115 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import path from 'node:path'
+import { afterAll, afterEach, beforeAll, expect, it } from 'vitest'
+import type { Media } from '../../core/media/media'
+import type { Recipe } from '../../core/recipe/recipe'
+import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
+import type { Session } from '../session'
+import { openMediaFile } from '../storage/mediafile'
+import { deliverableSteps } from '../worker/steps/registry'
+
+// Files that come out otherwise than they were made, between the last step and the proof: none of them may pass.
+
+const { folder, remove } = scratchFolder()
+const storage = path.join(folder, 'storage')
+let engine: Session
+const proofs = { ...deliverableSteps }
+
+beforeAll(async () => {
+  mkdirSync(storage, { recursive: true })
+  await smallReel(path.join(storage, 'reel.mov'))
+  engine = await testEngine(folder)
+})
+afterEach(() => void Object.assign(deliverableSteps, proofs))
+afterAll(async () => {
+  await engine.close()
+  remove()
+})
+
+type Fault = (bytes: Buffer, media: Media) => void
+
+/** Delivers two seconds by a recipe, the file changed before it is proven; what became of it. */
+async function delivered(name: string, by: Recipe, fault: Fault) {
+  for (const kind of ['prove', 'prove-spread'])
+    deliverableSteps[kind] = async (step) => {
+      const [{ file }] = [...step.needed.values()] as [{ readonly file: string }]
+      const full = path.join(step.folder, file)
+      const bytes = readFileSync(full)
+      const opened = await openMediaFile(full, name)
+      fault(bytes, opened.media!)
+      await opened.close()
+      writeFileSync(full, bytes)
+      return proofs[kind]!(step)
+    }
+  const made = await deliver(engine, { name, file: 'reel.mov', range: { in: 25, out: 75 }, by })
+  return [made.state, made.problem?.message ?? null] as const
+}
+
+/** Samples of all channels of a track of PCM, from one on: where they are, and as many bytes as each time has. */
+const pcmAt = ({ audio: [track] }: Media, at: number) => ({
+  offset: track!.run(at).offset,
+  size: track!.pcm!.bytesPerSample * track!.pcm!.channels,
+})
+
+it.each<[what: string, by: () => Recipe, fault: Fault, why: string]>([
+  [
+    'a picture twice, in the place of the next',
+    () => recipe('master', { channels: [1, 2] }),
+    (bytes, { video: [track] }) => {
+      const [a, b] = [track!.sample(30), track!.sample(31)]
+      bytes.copy(bytes, b.offset, a.offset, a.offset + a.size)
+    },
+    'Coded picture 32 of the file is damaged: it is not what was encoded.',
+  ],
+  [
+    'one bit of a picture',
+    () => recipe('broadcast', { scan: 'source', channels: [1, 2] }),
+    (bytes, { video: [track] }) => void (bytes[track!.sample(20).offset + 9000]! ^= 4),
+    'Coded picture 21 of the file is damaged: it is not what was encoded.',
+  ],
+  [
+    'sound that begins a frame late',
+    () => recipe('sound', { channels: [1, 2] }),
+    (bytes, media) => {
+      const { offset, size } = pcmAt(media, 0)
+      bytes.copyWithin(offset + 1920 * size, offset, offset + (96000 - 1920) * size)
+    },
+    'Sound in place is 40.0 ms late; required: the timeline’s own.',
+  ],
+  [
+    'channels in each other’s place',
+    () => recipe('sound', { channels: [1, 2] }),
+    (bytes, media) => {
+      const { offset, size } = pcmAt(media, 0)
+      const half = size / 2
+      for (let at = offset; at < offset + 96000 * size; at += size) {
+        const first = Buffer.from(bytes.subarray(at, at + half))
+        bytes.copy(bytes, at, at + half, at + size)
+        first.copy(bytes, at + half)
+      }
+    },
+    'channel 1 has what belongs in channel 2',
+  ],
+  [
+    'one sample',
+    () => recipe('master', { channels: [1, 2] }),
+    (bytes, media) => void (bytes[pcmAt(media, 60_000).offset + 1]! ^= 1),
+    'Sound in place is not the timeline’s own in channel 1, 1.2 s to 1.3 s; required: the timeline’s own.',
+  ],
+  [
+    'coded sound by a packet late: what was put before it is heard',
+    () => recipe('viewing', { channels: [1, 2] }),
+    (bytes) => {
+      // the second edit list is that of the sound: version 1, one entry
+      const at = bytes.indexOf('elst', bytes.indexOf('elst') + 4)
+      const media = at + 24
+      expect(bytes.readInt32BE(media)).toBe(1024)
+      bytes.writeInt32BE(0, media)
+    },
+    'Sound in place is 21.3 ms late; required: the timeline’s own.',
+  ],
+])('%s', async (what, by, fault, why) => {
+  const [state, problem] = await delivered(what.replace(/[^a-z]/g, '').slice(0, 20), by(), fault)
+  expect(state).toBe('failed')
+  expect(problem).toContain(why)
+})
