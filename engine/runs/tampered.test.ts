@@ -91,6 +91,26 @@ it.each<[what: string, by: () => Recipe, fault: Fault, why: string]>([
     'channel 1 has what belongs in channel 2',
   ],
   [
+    'another time of day',
+    () => recipe('sound', { channels: [1, 2] }),
+    (bytes) => {
+      // the time reference of `bext` (EBU Tech 3285), in samples
+      const at = bytes.indexOf('bext') + 8 + 338
+      bytes.writeUInt32LE(bytes.readUInt32LE(at) + 48_000, at)
+    },
+    'The file is not what was asked for: start timecode 10:01:01:00, asked for was 10:01:00:00.',
+  ],
+  [
+    'pictures said to be half as fast',
+    () => recipe('viewing', { channels: [1, 2] }),
+    (bytes, { video: [track] }) => {
+      const at = bytes.indexOf('mdhd') + 4
+      const scale = bytes.indexOf(Buffer.from([0, 0, 0, track!.timescale]), at)
+      bytes.writeUInt32BE(track!.timescale * 2, scale)
+    },
+    'frame rate 50, asked for was 25',
+  ],
+  [
     'one sample',
     () => recipe('master', { channels: [1, 2] }),
     (bytes, media) => void (bytes[pcmAt(media, 60_000).offset + 1]! ^= 1),

@@ -1,6 +1,5 @@
 import path from 'node:path'
 import { openTracks } from '../../../core/codec/sound'
-import { containerOf } from '../../../core/container/registry'
 import { contentEdition } from '../../../core/analysis/pictures'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../../core/measure/described'
 import { lineUpOf } from '../../../core/measure/time/lineup'
@@ -8,7 +7,7 @@ import type { Evidence, Readings } from '../../../core/measure/measure'
 import { measures, readMeasures } from '../../../core/measure/registry'
 import { leadOf } from '../../../core/lineup/lineup'
 import { colourOf, lumaWeights, type LumaWeights } from '../../../core/media/colour'
-import type { AudioInfo, Colour, Media, MediaInfo, VideoInfo } from '../../../core/media/media'
+import type { Colour, MediaInfo } from '../../../core/media/media'
 import type { Picture } from '../../../core/picture/picture'
 import { fail } from '../../../core/problem'
 import { fileBase, outputColour } from '../../../core/recipe/output'
@@ -16,20 +15,17 @@ import { namedLayout } from '../../../core/recipe/soundtaken'
 import { recipeKind } from '../../../core/recipe/registry'
 import { headIn, type FrozenDeliverable } from '../../../core/deliverable/sheet'
 import { saidLayout } from '../../../core/sound/layout'
-import { filledIn } from '../../../core/split/papers'
 import { cleared, judge, worstVerdict } from '../../../core/spec/judge'
 import { isTrial } from '../../../core/recipe/trial'
 import { rulesFor } from '../../../core/spec/spec'
 import { ruledAs } from '../../../core/deliverable/outlet'
-import { plural } from '../../../core/text'
-import { countsSamples } from '../../../core/time/rate'
-import { mulDivRound } from '../../../core/time/samples'
 import { earlierKey } from '../../../core/job/taking'
 import type { ProofEnd } from '../../storage/cache'
 import { openMediaFile } from '../../storage/mediafile'
 import { clearScratch, type DeliverableStep } from '../context'
 import { writeContactSheet } from '../proving/contactsheet'
 import { knownContent, takenFile } from '../making/earlier'
+import { checkContainer, checkDescription, checkStructure } from '../proving/asked'
 import { checkCopied, isCopiedBlindly } from '../proving/copied'
 import { hear } from '../proving/hear'
 import { checkLines, copiedUnits } from '../proving/lines'
@@ -100,11 +96,11 @@ async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictu
   const written = await openMediaFile(scratch, item.target.path, weights)
   try {
     const { info, media } = written
-    checkKind(item, info)
+    const file = fileBase(item)
+    checkDescription(item, info)
     checkStructure(item, info)
     if (media) await checkContainer(item, media)
     const head = headIn(item)
-    const file = fileBase(item)
     const base = { ...file, start: file.start + leadOf(output) + (head?.programme ?? 0) }
     const heard = await hear(step, written.sound(step.codecs))
     const copies = media !== null && recipeKind(item.recipe).copies
@@ -180,73 +176,6 @@ function frozenReadings(item: FrozenDeliverable): Readings {
   return Object.fromEntries(
     Object.entries(item.readings).filter(([name, r]) => r.value !== null && names.includes(name)),
   ) as Readings
-}
-
-/** What a file is that was coded anew, in words, as far as nobody's rules may leave it open. */
-function kindText(
-  v: Pick<VideoInfo, 'width' | 'height'> | null | undefined,
-  sounds: readonly Pick<AudioInfo, 'channels' | 'sampleRate'>[],
-): string {
-  const channels = sounds.reduce((n, a) => n + a.channels, 0)
-  const rates = [...new Set(sounds.map((a) => a.sampleRate))]
-  const sound = channels ? `${plural(channels, 'channel')} at ${rates.join(' and ')} Hz` : 'no sound'
-  return `${v ? `pictures of ${v.width}×${v.height}` : 'no pictures'} and ${sound}`
-}
-
-/** Whether a file that was coded anew is of the raster and the sound that was asked for. */
-function checkKind({ output, recipe, target }: FrozenDeliverable, info: MediaInfo): void {
-  if (recipeKind(recipe).copies) return
-  const asked = kindText(output.video, output.audio ? [output.audio] : [])
-  const there = kindText(info.video[0], info.audio)
-  if (asked !== there)
-    fail('prove.kind', `The file has ${there}; asked for were ${asked}.`, target.path, 'Report it with the run sheet.')
-}
-
-/** Whether frames and chapters are as many, and where, as was asked. */
-function checkStructure(item: FrozenDeliverable, info: MediaInfo): void {
-  const { output, target } = item
-  const { rate } = fileBase(item)
-  const again = 'Run it again; if it happens again, report it with the run sheet.'
-  if (output.video && info.durationFrames !== output.frames)
-    fail(
-      'prove.frames',
-      `The file has ${plural(info.durationFrames ?? 0, 'frame')}; ${output.frames} were asked for.`,
-      target.path,
-      again,
-    )
-  // stills have their chapters beside them only
-  if (info.container === 'stills') return
-  const { num, den } = rate
-  const there = info.chapters.map((c) => mulDivRound(c.at, num, den * c.timescale))
-  const asked = [...new Set(item.chapters.map((c) => c.at))]
-  // samples of a coarser rate are not all there to stand on
-  const coarse = countsSamples(rate) && output.audio && output.audio.sampleRate < num / den
-  const near = (n: number, i: number) =>
-    Math.abs(n - asked[i]!) <= (coarse ? Math.ceil(num / den / output.audio!.sampleRate) : 0)
-  if (there.length !== asked.length || !there.every(near))
-    fail(
-      'prove.chapters',
-      `The file has ${plural(there.length, 'chapter')} at other places than the ${item.chapters.length} asked for.`,
-      target.path,
-      again,
-    )
-}
-
-/** Whether a file is whole by its container's rules, and says the programme metadata that was typed. */
-async function checkContainer(item: FrozenDeliverable, { info, source }: Media): Promise<void> {
-  const container = containerOf(item.output.container)
-  const fault = await container.structureFault?.(source)
-  if (fault) fail('prove.structure', `The file is damaged: ${fault}.`, item.target.path, 'Run it again.')
-  if (!container.metadata) return
-  const [asked, there] = [filledIn(item.region.metadata), info.metadata ?? {}]
-  const other = [...new Set([...Object.keys(asked), ...Object.keys(there)])].filter((f) => asked[f] !== there[f])
-  if (other.length > 0)
-    fail(
-      'prove.metadata',
-      `The file says other papers than were typed: ${other.join(', ')}.`,
-      item.target.path,
-      'Run it again; if it happens again, report it with the run sheet.',
-    )
 }
 
 /** What the channels of a file are said to be: by itself where they are copied, else by what they are taken of. */
