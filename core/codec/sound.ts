@@ -113,7 +113,7 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
       channels: t.channels,
       read(from: Samples, count: Samples) {
         if (why) throw new ProblemError({ ...why, where: media.source.name })
-        return (open ??= trackReader(media, t.track, codecs))(from, count)
+        return (open ??= openTrack(media, t.track, codecs))(from, count)
       },
     }
   })
@@ -127,8 +127,7 @@ export function openSound(media: Media, codecs: WebCodecs | null): SoundSource |
   }
 }
 
-/** Reads one track of sound, silence before it begins. */
-export function trackReader(media: Media, track: AudioTrack, codecs: WebCodecs | null): TrackReader {
+function openTrack(media: Media, track: AudioTrack, codecs: WebCodecs | null): TrackReader {
   const { decode } = soundCodec(track.info.codec)!
   const { lead = 0, samples } = track.info
   if (lead === 0) return decode.open(media, track, codecs)

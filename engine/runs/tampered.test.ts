@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest'
+import { columns, rows, traceSize } from '../../core/analysis/trace'
 import type { Media } from '../../core/media/media'
 import type { Recipe } from '../../core/recipe/recipe'
 import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
@@ -132,4 +133,22 @@ it.each<[what: string, by: () => Recipe, fault: Fault, why: string]>([
   const [state, problem] = await delivered(what.replace(/[^a-z]/g, '').slice(0, 20), by(), fault)
   expect(state).toBe('failed')
   expect(problem).toContain(why)
+})
+
+it('a still that is not the picture it was made of', async () => {
+  deliverableSteps.prove = async (step) => {
+    const [{ looks }] = [...step.needed.values()] as [{ readonly looks: string }]
+    const full = path.join(step.folder, looks)
+    // of the second picture that is looked at, another was made
+    const bytes = readFileSync(full)
+    bytes.fill(bytes[0]! + 40, traceSize, traceSize + columns * rows * 2)
+    writeFileSync(full, bytes)
+    return proofs.prove!(step)
+  }
+  const by = recipe('sequence', { stillFormat: 'dpx-10' })
+  const made = await deliver(engine, { name: 'stills', file: 'reel.mov', range: { in: 25, out: 75 }, by })
+  expect([made.state, made.problem?.message]).toEqual([
+    'failed',
+    expect.stringContaining('A picture of the file is not what was encoded'),
+  ])
 })

@@ -6,7 +6,7 @@ import { fileBase } from '../../../core/recipe/output'
 import { formatTimecode } from '../../../core/time/timecode'
 import type { Frames } from '../../../core/time/rate'
 import type { DeliverableStep } from '../context'
-import { unitSummer, unsummed, type CodedPictures } from './looks'
+import { unitSummer, unsummed } from './looks'
 
 const again = 'Run it again; if it happens again, report it with the run sheet.'
 
@@ -18,12 +18,12 @@ export function placeOfFrame({ item }: DeliverableStep, frame: Frames): string {
 
 /**
  * Reads access units of the pictures as they stand in the file, by their number: each is whole by its own structure,
- * begins decoding where it is said to, and is what the encoder gave, or what was taken.
+ * begins decoding where it is said to, and is what the encoder gave, or what was taken, by `sums` as they were kept.
  */
 export async function unitChecker(
   step: DeliverableStep,
   media: Media,
-  { sums }: CodedPictures,
+  sums: string,
 ): Promise<(i: number) => Promise<void>> {
   const track = media.video[0]!
   const { unitFault } = pictureCodec(track.info.codec)!
@@ -49,8 +49,8 @@ export async function unitChecker(
 }
 
 /** Reads all of them. */
-export async function checkUnits(step: DeliverableStep, media: Media, coded: CodedPictures): Promise<void> {
-  const check = await unitChecker(step, media, coded)
+export async function checkUnits(step: DeliverableStep, media: Media, sums: string): Promise<void> {
+  const check = await unitChecker(step, media, sums)
   for (let i = 0; i < media.video[0]!.sampleCount; i++) {
     await check(i)
     if (i % 100 === 0) step.progress(0)

@@ -21,6 +21,9 @@ export interface CodedPictures {
   readonly looks: readonly string[]
 }
 
+/** As {@link CodedPictures}; without sums of stills, whose files are summed. */
+export type HeldPictures = Pick<CodedPictures, 'looks'> & Partial<CodedPictures>
+
 /** Stands for the sum of a picture that was made for the file: it is held against what was made. */
 export const unsummed = '--------'
 

@@ -27,6 +27,8 @@ export interface MadeStills {
   readonly file: string
   /** XXH32 of each as it was written, in order: eight hexadecimal digits each. */
   readonly sums: string
+  /** A scratch file of packed traces of the pictures that are looked at, in order; absent of what is copied. */
+  readonly looks?: string
 }
 
 /** Names a deliverable's stills and keeps them: each is whole before it bears its name. */

@@ -17,11 +17,11 @@ import type { TimeBase } from '../../../core/time/timecode'
 
 const again = 'Run it again; if it happens again, report it with the run sheet.'
 
-/** What settings ask of a file, and its timeline; of copies less of it follows from them than from their source. */
-const ofCopies = ['container', 'frame-rate', 'start-timecode', 'drop-frame'].map(measureOf)
+/** What settings ask of a file, and its timeline; what else copies are follows from their source. */
+const ofCopies = ['container', 'start-timecode', 'drop-frame'].map(measureOf)
 const ofMade = [
   ...ofCopies,
-  ...['codec', 'raster', 'pixel-aspect', 'scan', 'chroma', 'bit-depth'].map(measureOf),
+  ...['frame-rate', 'codec', 'raster', 'pixel-aspect', 'scan', 'chroma', 'bit-depth'].map(measureOf),
   ...['sound-codec', 'sample-rate', 'sound-depth', 'channels'].map(measureOf),
 ]
 

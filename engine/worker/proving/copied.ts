@@ -1,6 +1,6 @@
 import { readExactly } from '../../../core/bytes'
 import { canDecodePictures } from '../../../core/codec/pictures'
-import { trackReader } from '../../../core/codec/sound'
+import { soundCodec } from '../../../core/codec/registry'
 import { sameNative, type AudioTrack, type Media } from '../../../core/media/media'
 import { fail } from '../../../core/problem'
 import { recipeKind } from '../../../core/recipe/registry'
@@ -81,6 +81,7 @@ async function checkSound(step: DeliverableStep, written: Media): Promise<void> 
   }
 }
 
+/** Whether samples are the same as they are counted in the files, whenever they are heard. */
 async function sameSamples(
   step: DeliverableStep,
   own: OfFile,
@@ -89,7 +90,7 @@ async function sameSamples(
   at: Samples,
   count: Samples,
 ): Promise<boolean> {
-  const [a, b] = [own, there].map((f) => trackReader(f.media, f.track, step.codecs))
+  const [a, b] = [own, there].map((f) => soundCodec(f.track.info.codec)!.decode.open(f.media, f.track, step.codecs))
   const second = there.track.info.sampleRate
   for (let done = 0; done < count; done += second) {
     const n = Math.min(second, count - done)

@@ -18,7 +18,7 @@ import type { MediaFileOpened } from '../../storage/mediafile'
 import { checkUnits, placeOfFrame, unitChecker } from '../making/coded'
 import type { DeliverableStep } from '../context'
 import { compareEnd } from './ends'
-import { lookedAt, readLooks, type CodedPictures } from '../making/looks'
+import { lookedAt, readLooks, type HeldPictures } from '../making/looks'
 
 /** The most that a picture may differ from what was encoded, in 8-bit steps, as house rule 4 has it of the ends. */
 const mostDifference = 6
@@ -51,7 +51,7 @@ type SeenEnd = Awaited<ReturnType<typeof compareEnd>> & { readonly picture: Pict
 export async function see(
   step: DeliverableStep,
   written: MediaFileOpened,
-  coded: CodedPictures | null,
+  coded: HeldPictures | null,
   known: PictureFacts | null,
 ): Promise<Seen> {
   const { item } = step
@@ -59,9 +59,10 @@ export async function see(
   const pictures = picturesIn(written, step)
   const looks = coded ? await looksByFrame(step, coded) : new Map<Frames, Trace>()
   const whole = !coded || (known === null && proofSpread(item.recipe, item.spec) === 0)
-  if (coded && !whole) await checkUnits(step, media, coded)
+  const sums = coded?.sums
+  if (sums !== undefined && !whole) await checkUnits(step, media, sums)
   // each is decoded as soon as it was read to be summed: it comes from the disk once
-  const checkUnit = coded && whole ? await unitChecker(step, media, coded) : null
+  const checkUnit = sums !== undefined && whole ? await unitChecker(step, media, sums) : null
   await checkUnit?.(0)
   const v = written.info.video[0]!
   const meters = whole ? partsMeter({ ...v, rate: fileBase(item).rate }) : null
@@ -154,7 +155,7 @@ function madeChecker(step: DeliverableStep): (n: Frames, picture: Picture) => vo
   }
 }
 
-async function looksByFrame(step: DeliverableStep, coded: CodedPictures): Promise<Map<Frames, Trace>> {
+async function looksByFrame(step: DeliverableStep, coded: HeldPictures): Promise<Map<Frames, Trace>> {
   const frames = lookedAt(step.item)
   const traces = await readLooks(step.folder, coded.looks)
   if (traces.length !== frames.length)

@@ -31,7 +31,7 @@ import { hear } from '../proving/hear'
 import { checkLines, copiedUnits } from '../proving/lines'
 import { alreadyNamed, nameFile, sumsOf, writeChapters } from '../proving/naming'
 import type { Proof } from '../../../core/deliverable/proof'
-import { partsTogether, type CodedPictures, type PartInPlace } from '../making/looks'
+import { partsTogether, type CodedPictures, type HeldPictures, type PartInPlace } from '../making/looks'
 import { writeReport } from '../proving/report'
 import { see, type Seen } from '../proving/seen'
 import { timecodesIn } from '../proving/timecodes'
@@ -44,6 +44,13 @@ interface Made {
   readonly coded?: CodedPictures
   readonly part?: PartInPlace
   readonly sums?: string
+  readonly looks?: string
+}
+
+/** What stills are held against; null where they were copied, or written by an earlier edition. */
+function stillsTogether(made: readonly Made[]): HeldPictures | null {
+  const looks = made.flatMap((m) => m.looks ?? [])
+  return looks.length > 0 && looks.length === made.length ? { looks } : null
 }
 
 /** Opens the finished scratch file, measures and judges it, and gives it its final name when it is what was asked. */
@@ -53,6 +60,7 @@ export async function prove(step: DeliverableStep): Promise<null> {
   const { file, sums } = made[0]!
   const coded =
     made[0]!.coded ??
+    stillsTogether(made) ??
     partsTogether(
       made.flatMap((m) => m.part ?? []),
       item,
@@ -88,7 +96,7 @@ async function refuse(step: DeliverableStep, scratch: string, proof: Proof): Pro
   )
 }
 
-async function proofOf(step: DeliverableStep, scratch: string, coded: CodedPictures | null): Promise<Proof> {
+async function proofOf(step: DeliverableStep, scratch: string, coded: HeldPictures | null): Promise<Proof> {
   const { item } = step
   const { output } = item
   const colour = outputColour(item.recipe, step.source.info.video[0])
