@@ -68,7 +68,7 @@ async function checkSound(step: DeliverableStep, written: Media): Promise<void> 
       const there = { media: written, track }
       const same = track.pcm
         ? await sameSamples(step, own, from, there, at, count)
-        : await samePackets(own, from, there, at)
+        : await samePackets(own, from, there, count)
       if (!same)
         fail(
           'prove.copied',
@@ -95,25 +95,42 @@ async function sameSamples(
   for (let done = 0; done < count; done += second) {
     const n = Math.min(second, count - done)
     const [x, y] = await Promise.all([a!(from + done, n), b!(at + done, n)])
-    if (x.length !== y.length || x.some((c, i) => c.some((v, k) => v !== y[i]![k]))) return false
+    if (x.length !== y.length || x.some((c, i) => !sameBytes(c, y[i]!))) return false
     step.progress(0)
   }
   return true
 }
 
-/** Whether every packet of a file is that of its source at the same distance from what is heard first of both. */
-async function samePackets(own: OfFile, from: Samples, there: OfFile, at: Samples): Promise<boolean> {
-  const begin = Math.min(from, own.track.info.samples) + own.track.start - (at + there.track.start)
+/** As they stand in memory: of floats, too, what is no number is the same as itself. */
+const sameBytes = (a: Float32Array, b: Float32Array) =>
+  Buffer.compare(
+    Buffer.from(a.buffer, a.byteOffset, a.byteLength),
+    Buffer.from(b.buffer, b.byteOffset, b.byteLength),
+  ) === 0
+
+/**
+ * Whether every packet of a file is that of its source at the same distance from what is heard first of both, and none
+ * is missing of those that `count` samples are in.
+ */
+async function samePackets(own: OfFile, from: Samples, there: OfFile, count: Samples): Promise<boolean> {
+  const { samples } = own.track.info
+  const first = Math.min(from, samples)
+  const begin = first + own.track.start - there.track.start
+  // in the file, as packets count
+  let heard = there.track.start
   for (let i = 0, k = 0; i < there.track.packetCount; i++) {
     const p = there.track.packet(i)
     while (k + 1 < own.track.packetCount && own.track.packet(k).pts < p.pts + begin) k++
     const q = own.track.packet(k)
-    if (q.pts !== p.pts + begin || q.size !== p.size) return false
+    if (q.pts !== p.pts + begin || q.size !== p.size || p.pts > heard) return false
+    heard = Math.max(heard, p.pts + p.duration)
     const [x, y] = await Promise.all([
       readExactly(own.media.source, q.offset, q.size),
       readExactly(there.media.source, p.offset, p.size),
     ])
     if (Buffer.compare(x, y) !== 0) return false
   }
-  return true
+  const { pts, duration } = own.track.packet(own.track.packetCount - 1)
+  const end = Math.min(from + count, samples, pts + duration - own.track.start)
+  return heard - there.track.start >= end - first
 }
