@@ -19,6 +19,8 @@ export type OwnSound =
       readonly where: readonly { readonly in: Seconds; readonly out: Seconds }[]
       /** That of another channel, in which of them; turned over: its polarity is the other one. */
       readonly as?: { readonly channel: number; readonly holds: number } | 'turned over'
+      /** The least of any stretch, of what was coded. */
+      readonly likeness?: number
     }
 
 export interface OwnSoundShape {
@@ -69,6 +71,8 @@ interface Comparison {
   /** Whether anything of it is another, which shifts are to be looked for in. */
   feed(at: Samples, there: Sound, own: Sound): boolean
   isOther(channel: number, window: number): boolean
+  /** How alike the two are where they are least; absent where every sample counts. */
+  least?(): number
   /** Of sound of which nothing is another. */
   result(): OwnSound
 }
@@ -102,7 +106,14 @@ export function ownSoundMeter(shape: OwnSoundShape): OwnSoundMeter {
       const seconds = (w: number) => Math.min(samples, w * size) / sampleRate
       const where = stretches(wrong, windows).map((r) => ({ in: seconds(r.in), out: seconds(r.out) }))
       const as = mistaken(kept, all)
-      return { is: 'other', channels: all, where, ...(as ? { as } : {}) }
+      const likeness = compared.least?.()
+      return {
+        is: 'other',
+        channels: all,
+        where,
+        ...(as ? { as } : {}),
+        ...(likeness === undefined ? {} : { likeness }),
+      }
     },
   }
 }
@@ -137,6 +148,11 @@ function exactly(channels: number, windows: number, size: Samples, bits: number)
 function byLikeness(channels: number, windows: number, size: Samples, every: number): Comparison {
   const found = Array.from({ length: channels }, () => new Float64Array(sums * windows))
   const likeness = (c: number, w: number) => likenessAt(found[c]!, w, size, size / every) ?? 1
+  const least = () => {
+    let out = 1
+    for (let c = 0; c < channels; c++) for (let w = 0; w < windows; w++) out = Math.min(out, likeness(c, w))
+    return out
+  }
   return {
     feed(at, there, own) {
       for (const [c, a] of own.entries()) {
@@ -153,6 +169,7 @@ function byLikeness(channels: number, windows: number, size: Samples, every: num
       return true
     },
     isOther: (c, w) => likeness(c, w) < alike,
+    least,
     result() {
       const levels = found.map((f) => levelOf(f, size / every))
       const channel = levels.findIndex((d) => Math.abs(d) > mostLevel)

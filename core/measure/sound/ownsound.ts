@@ -4,25 +4,26 @@ import { said, tenths, type Measure, type Reading } from '../measure'
 
 const time = (seconds: number) => `${seconds.toFixed(1)} s`
 
+/** Rounded down: what is almost alike is not the same. */
+const likenessText = (likeness: number) => `likeness ${(Math.floor(Math.max(0, likeness) * 100) / 100).toFixed(2)}`
+
 function ownText(own: Extract<OwnSound, { is: 'own' }>): string {
-  if (own.by === 'likeness') {
-    // rounded down: what is almost alike is not the same
-    const likeness = Math.floor(own.likeness * 100) / 100
-    return `the timeline’s own (likeness ${likeness.toFixed(2)})`
-  }
+  if (own.by === 'likeness') return `the timeline’s own (${likenessText(own.likeness)})`
   return own.by === 'bytes' ? 'the source’s own, as it is coded' : 'the timeline’s own, sample by sample'
 }
 
-function otherText({ channels, where, as }: Extract<OwnSound, { is: 'other' }>): string {
-  const at = listed(where.slice(0, 3).map((r) => `${time(r.in)} to ${time(r.out)}`))
-  const more = where.length > 3 ? ` and ${where.length - 3} more stretches` : ''
+function otherText({ channels, where, as, likeness }: Extract<OwnSound, { is: 'other' }>): string {
+  const stretches = where.slice(0, 3).map((r) => `${time(r.in)} to ${time(r.out)}`)
+  const at = where.length > 3 ? stretches.join(', ') : listed(stretches)
+  const more = where.length > 3 ? ` and ${where.length - 3} more` : ''
   const what =
     as === 'turned over'
       ? ', turned over'
       : as
         ? `: ${channelsText([as.channel])} has what belongs in ${channelsText([as.holds])}`
         : ''
-  return `not the timeline’s own in ${channelsText(channels)}, ${at}${more}${what}`
+  const like = likeness === undefined || as ? '' : ` (${likenessText(likeness)}; 0.50 at least)`
+  return `not the timeline’s own in ${channelsText(channels)}, ${at}${more}${what}${like}`
 }
 
 function read(own: OwnSound): Omit<Reading, 'from'> {
