@@ -150,6 +150,8 @@ export interface Container {
   readonly structure?: Structure
   /** Whether its files carry programme metadata. */
   readonly metadata?: true
+  /** Whether its files say the label of their first frame. */
+  readonly start?: true
   /** Lays a file of a brand out, index in front; absent where the container is only read. */
   layout?(brand: string, plan: FilePlan): Layout
   /** Lays a file out whose pictures are all of one size; absent where it cannot hold such. */

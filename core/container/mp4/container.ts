@@ -17,6 +17,7 @@ export const mp4: Container = {
   recognise: (head) => firstBoxes.has(String.fromCharCode(...head.subarray(4, 8))),
   open: openMp4,
   structure: mp4Structure,
+  start: true,
   layout,
   units: layUnits,
 }

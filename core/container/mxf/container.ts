@@ -12,6 +12,7 @@ export const mxf: Container = {
   open: openMxf,
   structure: mxfStructure,
   metadata: true,
+  start: true,
   units: layUnits,
   structureFault,
 }

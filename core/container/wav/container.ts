@@ -14,5 +14,6 @@ export const wav: Container = {
     return ['RIFF', 'RF64', 'BW64'].includes(tag(0)) && tag(8) === 'WAVE'
   },
   open: openWav,
+  start: true,
   structure: wavStructure,
 }

@@ -33,6 +33,8 @@ const isCoarse = ({ audio }: Output, { rate }: TimeBase): boolean =>
 function otherThanAsked(m: Measure, asked: Described, there: Described): string | null {
   const [own, found] = [m.read({ described: asked }), m.read({ described: there })]
   if (own === null || own.value === null || found?.value === null || found?.value === own.value) return null
+  // stills are only asked for what their format says
+  if (found === null && there.container !== 'stills' && !containerOf(there.container).start) return null
   return `${m.label.toLowerCase()} ${found?.text ?? 'not said'}, asked for was ${own.text}`
 }
 
