@@ -174,9 +174,7 @@ function byLikeness(channels: number, windows: number, size: Samples, every: num
       const levels = found.map((f) => levelOf(f, size / every))
       const channel = levels.findIndex((d) => Math.abs(d) > mostLevel)
       if (channel >= 0) return { is: 'level', channel, decibels: levels[channel]! }
-      let least = 1
-      for (let c = 0; c < channels; c++) for (let w = 0; w < windows; w++) least = Math.min(least, likeness(c, w))
-      return { is: 'own', by: 'likeness', likeness: least }
+      return { is: 'own', by: 'likeness', likeness: least() }
     },
   }
 }

@@ -47,12 +47,12 @@ export function checkDescription(item: FrozenDeliverable, info: MediaInfo): void
   const { output, recipe, target } = item
   const base = fileBase(item)
   const [asked, there] = [describedOutput(output, base), describedMedia(info, base)]
-  const parts = ['pictures', 'sound'].filter((_, i) => !asked[i ? 'audio' : 'video'] !== !there[i ? 'audio' : 'video'])
+  const parts = (['video', 'audio'] as const).filter((part) => !asked[part] !== !there[part])
   const measures = (recipeKind(recipe).copies ? ofCopies : ofMade).filter(
     (m) => m.name !== 'start-timecode' || !isCoarse(output, base),
   )
   const other = [
-    ...parts.map((p) => `${p} where none were asked for, or none where they were`),
+    ...parts.map((p) => `${there[p] ? 'it has' : 'it has no'} ${p === 'video' ? 'pictures' : 'sound'}`),
     ...measures.flatMap((m) => otherThanAsked(m, asked, there) ?? []),
     ...(recipeKind(recipe).copies ? [] : otherOrder(asked.audio?.layout, there.audio?.layout)),
   ]
