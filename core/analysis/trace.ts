@@ -185,16 +185,6 @@ function levelsOf(
   }
 }
 
-/** Mean difference of two pictures of one size, cell against cell, in 8-bit steps: of luma, or of colour if more. */
-export function traceDifference(a: Trace, b: Trace): number {
-  const mean = (p: ArrayLike<number>, q: ArrayLike<number>) => {
-    let sum = 0
-    for (let i = 0; i < p.length; i++) sum += Math.abs(p[i]! - q[i]!)
-    return sum / p.length
-  }
-  return Math.max(mean(a.luma, b.luma) / (taken * taken), mean(a.colour, b.colour))
-}
-
 /** The largest change of a cell's mean luma, in 8-bit steps. */
 export function largestChange(a: Trace, b: Trace): number {
   let largest = 0

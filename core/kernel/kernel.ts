@@ -13,6 +13,7 @@ interface Loops {
   upChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   downChroma(bytes: number, from: number, width: number, lines: number, height: number, to: number): void
   range(bytes: number, y: number, u: number, v: number, ...more: readonly number[]): void
+  bandSums(bytes: number, plane: number, ...more: readonly number[]): void
   combing(bytes: number, own: number, before: number, ...more: readonly number[]): void
   convert(bytes: number, ...more: readonly number[]): void
   toDeltas(from: number, count: number, parts: number, to: number): void

@@ -1,12 +1,14 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest'
-import { columns, rows, traceSize } from '../../core/analysis/trace'
+import { lookSize } from '../../core/picture/look'
 import type { Media } from '../../core/media/media'
 import type { Recipe } from '../../core/recipe/recipe'
 import { deliver, recipe, scratchFolder, smallReel, testEngine } from '../../tests/fixtures'
 import type { Session } from '../session'
 import { openMediaFile } from '../storage/mediafile'
+import type { MadeStills } from '../worker/making/stillfiles'
+import type { InPlace } from '../worker/steps/encodeinplace'
 import { deliverableSteps } from '../worker/steps/registry'
 
 // Files that come out otherwise than they were made, between the last step and the proof: none of them may pass.
@@ -135,20 +137,37 @@ it.each<[what: string, by: () => Recipe, fault: Fault, why: string]>([
   expect(problem).toContain(why)
 })
 
-it('a still that is not the picture it was made of', async () => {
+it.each([
+  [
+    'a still that is not the picture it was made of',
+    (look: Buffer) => look.fill(look[0]! ^ 64),
+    'A picture of the file is not what was encoded',
+    'sequence',
+  ],
+  [
+    'a master of which a small part is not what it was made of',
+    (look: Buffer) => (look[500]! ^= 64),
+    'A part of a picture of the file is not what was encoded (difference 64.0; at most 32).',
+    'master',
+  ],
+])('%s', async (what, damage, why, kind) => {
   deliverableSteps.prove = async (step) => {
-    const [{ looks }] = [...step.needed.values()] as [{ readonly looks: string }]
-    const full = path.join(step.folder, looks)
-    // of the second picture that is looked at, another was made
+    const [{ looks, part }] = [...step.needed.values()] as [Partial<MadeStills & InPlace>]
+    const full = path.join(step.folder, looks ?? part!.looks[0]!)
+    // of the seventh picture, between those of each second, another was made
     const bytes = readFileSync(full)
-    bytes.fill(bytes[0]! + 40, traceSize, traceSize + columns * rows * 2)
+    const at = 7 * (4 + lookSize)
+    expect(bytes.readUInt32BE(at)).toBe(7)
+    damage(bytes.subarray(at + 4, at + 4 + lookSize))
     writeFileSync(full, bytes)
     return proofs.prove!(step)
   }
-  const by = recipe('sequence', { stillFormat: 'dpx-10' })
-  const made = await deliver(engine, { name: 'stills', file: 'reel.mov', range: { in: 25, out: 75 }, by })
-  expect([made.state, made.problem?.message]).toEqual([
-    'failed',
-    expect.stringContaining('A picture of the file is not what was encoded'),
-  ])
+  const by = recipe(kind, { stillFormat: 'dpx-10' })
+  const made = await deliver(engine, {
+    name: what.replace(/[^a-z]/g, '').slice(0, 20),
+    file: 'reel.mov',
+    range: { in: 25, out: 75 },
+    by,
+  })
+  expect([made.state, made.problem?.message]).toEqual(['failed', expect.stringContaining(why)])
 })

@@ -1,3 +1,4 @@
+export { bandSums } from './bands'
 export { combing } from './combing'
 export { convert } from './convert'
 export { fromDeltas, toDeltas } from './deltas'

@@ -1,5 +1,4 @@
 import { contentEdition, type PictureFacts } from '../../../core/analysis/pictures'
-import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { readExactly } from '../../../core/bytes'
 import { canonical } from '../../../core/canonical'
 import { mainFile } from '../../../core/deliverable/proof'
@@ -15,7 +14,7 @@ import { isAsProven } from '../../storage/delivered'
 import { openMediaFile } from '../../storage/mediafile'
 import type { DeliverableStep } from '../context'
 import { firstInFile, picturesOf } from './frames'
-import { lookedAt, saveLooks } from './looks'
+import { lookedAt, looksKept } from './looks'
 
 /** The earlier file, where it was found to be what was proven: below its root. */
 interface Checked {
@@ -92,18 +91,18 @@ export function framesTaken(step: DeliverableStep): FrameRange {
 }
 
 /**
- * Traces of the timeline's pictures that the proof looks at, of those that a step takes: as if they were to be encoded.
+ * Looks at some of the timeline's pictures that a step takes, as if they were to be encoded; gives the file of looks.
  */
 export async function looksAtTimeline(step: DeliverableStep): Promise<string> {
   const { item, range } = step
   const { perFrame = 1 } = item.output
   const own = framesTaken(step)
-  const looks: Trace[] = []
+  const looks = looksKept(step)
   for (const n of lookedAt(item)) {
     if (n < own.in || n >= own.out) continue
     const from = range.in + (n - own.in) * perFrame
     for await (const { picture } of picturesOf({ ...step, range: { in: from, out: from + perFrame } }))
-      looks.push(traceOf(picture))
+      looks.take(n, picture)
   }
-  return saveLooks(step, looks)
+  return looks.save()
 }

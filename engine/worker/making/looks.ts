@@ -1,11 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import path from 'node:path'
 import { createXXHash32 } from 'hash-wasm'
-import { packTrace, traceSize, unpackTrace, type Trace } from '../../../core/analysis/trace'
-import { spreadFrames } from '../../../core/deliverable/spread'
+import { proofSpread, spreadFrames } from '../../../core/deliverable/spread'
 import { codesPictures } from '../../../core/job/taking'
 import { frameInFile, isMade, placed, sectionAt } from '../../../core/lineup/lineup'
 import type { FrozenDeliverable } from '../../../core/deliverable/sheet'
+import { lookOf, lookSize, type Look } from '../../../core/picture/look'
+import type { Picture } from '../../../core/picture/picture'
 import { fileBase } from '../../../core/recipe/output'
 import type { Frames } from '../../../core/time/rate'
 import { writeWhole } from '../../storage/durable'
@@ -17,7 +18,7 @@ import { claimedFile, type DeliverableStep } from '../context'
 export interface CodedPictures {
   /** XXH32 of every access unit as it went in, in decode order: eight hexadecimal digits each, or {@link unsummed}. */
   readonly sums: string
-  /** Scratch files of packed traces of the {@link lookedAt} frames, in order. */
+  /** Scratch files that {@link looksKept} were saved in, in order of frames. */
   readonly looks: readonly string[]
 }
 
@@ -27,18 +28,74 @@ export type HeldPictures = Pick<CodedPictures, 'looks'> & Partial<CodedPictures>
 /** Stands for the sum of a picture that was made for the file: it is held against what was made. */
 export const unsummed = '--------'
 
-/** Frames of the file, in order, whose pictures are looked at before they are encoded: of those of the timeline. */
+/**
+ * Frames of the file, in order, whose pictures are at least looked at before they are encoded: of the timeline's.
+ */
 export function lookedAt({ steps, region, output, timeline, recipe }: FrozenDeliverable): Frames[] {
   const joints = steps.filter((s) => codesPictures(s.kind)).map((s) => frameInFile(output, s.range.in - region.in)!)
   const frames = spreadFrames(output.frames, fileBase({ output, timeline }).rate, joints, recipe.proofSpread || 1)
   return frames.filter((n) => !isMade(sectionAt(placed(output), n)))
 }
 
-/** Keeps traces in a scratch file of this step's own; gives its name. */
-export async function saveLooks(step: DeliverableStep, traces: readonly Trace[]): Promise<string> {
-  const file = claimedFile(step, `${step.claim.key}-looks`)
-  await writeWhole(file, Buffer.concat(traces.map(packTrace)))
-  return path.basename(file)
+/** What is kept of a picture: the frame of the file, in four bytes, and its look. */
+const keptSize = 4 + lookSize
+
+/** Keeps what is looked at of a step's pictures. */
+export interface Looks {
+  /** Takes the picture of a frame of the file; frames come in order. */
+  take(n: Frames, picture: Picture): void
+  /** Saves them in a scratch file of this step's own; gives its name. */
+  save(): Promise<string>
+}
+
+export function looksKept(step: DeliverableStep): Looks {
+  const looks: Uint8Array[] = []
+  return {
+    take(n, picture) {
+      const frame = Buffer.alloc(4)
+      frame.writeUInt32BE(n)
+      looks.push(frame, lookOf(picture))
+    },
+    async save() {
+      const file = claimedFile(step, `${step.claim.key}-looks`)
+      await writeWhole(file, Buffer.concat(looks))
+      return path.basename(file)
+    },
+  }
+}
+
+/** As {@link looksKept}, of those pictures that the proof decodes: where it decodes all, of all. */
+export function looksForProof(step: DeliverableStep): Looks {
+  const looks = looksKept(step)
+  if (proofSpread(step.item.recipe, step.item.spec) === 0) return looks
+  const wanted = new Set(lookedAt(step.item))
+  return { ...looks, take: (n, picture) => void (wanted.has(n) && looks.take(n, picture)) }
+}
+
+/**
+ * Reads looks again, one scratch file after the other. Gives what was kept of a frame, null where nothing was: frames
+ * are asked for in order.
+ */
+export function looksOf(folder: string, files: readonly string[]): (n: Frames) => Promise<Look | null> {
+  let bytes = Buffer.alloc(0)
+  let at = 0
+  let next = 0
+  return async (n) => {
+    for (;;) {
+      if (at + keptSize > bytes.length) {
+        const file = files[next++]
+        if (file === undefined) return null
+        bytes = await readFile(path.join(folder, file))
+        at = 0
+        continue
+      }
+      const frame = bytes.readUInt32BE(at)
+      if (frame > n) return null
+      const from = at + 4
+      at += keptSize
+      if (frame === n) return bytes.subarray(from, at)
+    }
+  }
 }
 
 /** What is known of pictures that were written into their places of a file, from a frame of it on. */
@@ -56,14 +113,6 @@ export function partsTogether(parts: readonly PartInPlace[], { output }: FrozenD
   })
   const whole = sums.join('')
   return whole.length === output.frames * 8 ? { sums: whole, looks: inOrder.flatMap((p) => p.looks) } : null
-}
-
-/** All traces of scratch files, one after the other. */
-export async function readLooks(folder: string, files: readonly string[]): Promise<Trace[]> {
-  const bytes = Buffer.concat(await Promise.all(files.map((f) => readFile(path.join(folder, f)))))
-  return Array.from({ length: bytes.length / traceSize }, (_, i) =>
-    unpackTrace(bytes.subarray(i * traceSize, (i + 1) * traceSize)),
-  )
 }
 
 /** The sum of an access unit, as {@link CodedPictures} keeps it. */

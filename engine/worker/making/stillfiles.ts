@@ -27,7 +27,7 @@ export interface MadeStills {
   readonly file: string
   /** XXH32 of each as it was written, in order: eight hexadecimal digits each. */
   readonly sums: string
-  /** A scratch file of packed traces of the pictures that are looked at, in order; absent of what is copied. */
+  /** A scratch file of what was looked at of their pictures; absent of what is copied. */
   readonly looks?: string
 }
 

@@ -1,4 +1,3 @@
-import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
 import { stepKind } from '../../../core/job/steps'
 import { pictureKilobits } from '../../../core/recipe/trial'
@@ -6,7 +5,7 @@ import type { DeliverableStep } from '../context'
 import { videoEssence } from '../making/essence'
 import { firstInFile, picturesOf } from '../making/frames'
 import { writeInPlace } from '../making/inplace'
-import { lookedAt, saveLooks, unitSummer, type PartInPlace } from '../making/looks'
+import { looksForProof, unitSummer, type PartInPlace } from '../making/looks'
 
 const bitrateOf = ({ item }: DeliverableStep) => pictureKilobits(item.recipe) * 1000
 
@@ -36,13 +35,12 @@ export async function encodeInPlace(step: DeliverableStep): Promise<InPlace> {
     },
     step.codecs,
   )
-  const wanted = new Set(lookedAt(step.item))
-  const looks: Trace[] = []
+  const looks = looksForProof(step)
   const sum = await unitSummer()
   let sums = ''
   const coded = async function* () {
     for await (const { n, picture } of picturesOf(step)) {
-      if (wanted.has(n)) looks.push(traceOf(picture))
+      looks.take(n, picture)
       await encoder.feed(picture)
       for (const { bytes } of encoder.take()) {
         sums += sum(bytes)
@@ -53,7 +51,7 @@ export async function encodeInPlace(step: DeliverableStep): Promise<InPlace> {
   try {
     const { file } = await writeInPlace(step, pictureBytesOf(step), coded())
     if (stepKind(step.claim.kind).ofFile) return { file }
-    return { file, part: { first, sums, looks: [await saveLooks(step, looks)] } }
+    return { file, part: { first, sums, looks: [await looks.save()] } }
   } finally {
     encoder.close()
   }

@@ -1,10 +1,9 @@
-import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { pictureCodec } from '../../../core/codec/registry'
 import { fail } from '../../../core/problem'
 import { pictureKilobits } from '../../../core/recipe/trial'
 import type { DeliverableStep } from '../context'
 import { picturesOf } from '../making/frames'
-import { lookedAt, saveLooks, unitSummer } from '../making/looks'
+import { looksForProof, unitSummer } from '../making/looks'
 import { encodePiece, type Piece } from '../making/pieces'
 
 /** Encodes one segment of pictures, beginning with a sync sample so that segments can be joined. */
@@ -20,14 +19,13 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
     ...(v.colour ? { colour: v.colour } : {}),
   }
   const encoder = pictureCodec(v.codec)!.encode!.open(settings, step.codecs)
-  const wanted = new Set(lookedAt(item))
-  const looks: Trace[] = []
+  const looks = looksForProof(step)
   const sum = await unitSummer()
   let sums = ''
   const pictures = async function* () {
     let done = 0
     for await (const { n, picture } of picturesOf(step)) {
-      if (wanted.has(n)) looks.push(traceOf(picture))
+      looks.take(n, picture)
       yield picture
       step.progress(done++)
     }
@@ -40,5 +38,5 @@ export async function encodeSegment(step: DeliverableStep): Promise<Piece> {
       item.target.path,
       'Run it again; if it happens again, use another recipe.',
     )
-  return { ...piece, coded: { sums, looks: [await saveLooks(step, looks)] } }
+  return { ...piece, coded: { sums, looks: [await looks.save()] } }
 }

@@ -1,4 +1,3 @@
-import { traceOf, type Trace } from '../../../core/analysis/trace'
 import { lumaWeights } from '../../../core/media/colour'
 import { hasFields } from '../../../core/media/scan'
 import { rgbOf } from '../../../core/picture/rgb'
@@ -7,7 +6,7 @@ import { stillWriting } from '../../../core/stills/registry'
 import { stillLibrary } from '../../storage/stilllibrary'
 import type { DeliverableStep } from '../context'
 import { picturesOf } from '../making/frames'
-import { lookedAt, saveLooks } from '../making/looks'
+import { looksForProof } from '../making/looks'
 import { stillsOf, type MadeStills } from '../making/stillfiles'
 
 /** Makes stills of pictures. */
@@ -19,10 +18,9 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
   const scan = source.info.video[0]?.scan ?? 'progressive'
   const weights = lumaWeights(colour.matrix)
   const stills = await stillsOf(step)
-  const wanted = new Set(lookedAt(item))
-  const looks: Trace[] = []
+  const looks = looksForProof(step)
   for await (const { n, picture } of picturesOf(step)) {
-    if (wanted.has(n)) looks.push(traceOf(picture))
+    looks.take(n, picture)
     const told = {
       ...stills.placeOf(n),
       ...{ show: timeline.show, date: item.date ?? '', colour, pixelAspect: output.video!.pixelAspect },
@@ -30,5 +28,5 @@ export async function writeStills(step: DeliverableStep): Promise<MadeStills> {
     }
     await stills.keep(n, await writing.write(rgbOf(picture, weights), told, stillLibrary))
   }
-  return { ...stills.made(), looks: await saveLooks(step, looks) }
+  return { ...stills.made(), looks: await looks.save() }
 }
