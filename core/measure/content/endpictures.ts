@@ -1,15 +1,17 @@
 import { plural } from '../../text'
-import { said, type EndPicture, type Measure } from '../measure'
+import { said, type EndPicture, type Expectation, type Measure } from '../measure'
 
-/** Mean luma difference of an end of the file to the timeline's own picture; 255 when it is another frame's. */
+/** How far an end of the file is from the timeline's own picture, both seen small; 255 when it is another frame's. */
 function read(end: EndPicture | undefined) {
   if (!end) return null
   if (end.copied) return said(end.difference, 'the source’s own, byte by byte')
   if (end.shift !== 0) return said(255, `shifted by ${plural(Math.abs(end.shift), 'frame')}`)
-  return said(end.difference, `the timeline’s own (difference ${end.difference.toFixed(2)})`)
+  return said(end.difference, `${end.difference.toFixed(2)} off the timeline’s own`)
 }
 
-const shared = { group: 'content', stage: 'written', ends: true, words: () => 'the timeline’s own' } as const
+const words = (e: Expectation) => `the timeline’s own${'max' in e ? `, at most ${e.max} off` : ''}`
+
+const shared = { group: 'content', stage: 'written', ends: true, words } as const
 
 export const firstPicture: Measure = {
   ...shared,
