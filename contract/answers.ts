@@ -128,6 +128,7 @@ const deliverableSummary: z.ZodType<DeliverableSummary> = z.object({
   },
   ...{ verdict, marks: text, fixable: z.array(count), trouble: z.array(trouble), became: became.nullable() },
   superseded: z.boolean(),
+  underWay: z.string().nullable(),
 })
 export const deliverableList: z.ZodType<DeliverableList> = z.object({
   revision: count,

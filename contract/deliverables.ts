@@ -102,6 +102,8 @@ export interface DeliverableSummary extends DeliverableKey {
   readonly became: Became | null
   /** Whether a newer version of it goes to the same outlet. */
   readonly superseded: boolean
+  /** The run that makes it just as it is now, by its name; null where none does. */
+  readonly underWay: string | null
 }
 
 /** Verdicts by their letter in `marks`. */
@@ -154,5 +156,6 @@ export function summaryOf(judged: JudgedDraft): DeliverableSummary {
     codes: null,
     became: null,
     superseded: false,
+    underWay: null,
   }
 }

@@ -37,6 +37,10 @@ export interface RunSummary {
   readonly total: number
 }
 
+/** The run that is looked at, of all, newest first: the one that goes on, by turns the oldest; else the newest. */
+export const runToShow = <Run extends Pick<RunSummary, 'state'>>(runs: readonly Run[]): Run | undefined =>
+  runs.findLast((r) => r.state === 'running') ?? runs[0]
+
 /** A deliverable of a run as the list shows it. */
 export interface RunDeliverable {
   readonly id: string

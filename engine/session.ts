@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os'
 import { ProblemError } from '../core/problem'
 import { Deliverables } from './deliverables/deliverables'
+import { FilesUnderWay } from './deliverables/underway'
 import { Nights } from './deliverables/nights'
 import { Outlets } from './deliverables/outlets'
 import { Live } from './live/live'
@@ -90,7 +91,8 @@ export class Session {
       const pool = new WorkerPool(queue, options.data, roots.list, () => void noteChange(db, 'outlets', ''))
       const timelines = new Timelines(db, roots, queue, options.analyse ?? true)
       const outlets = new Outlets(db, roots)
-      const deliverables = new Deliverables(db, roots, queue, timelines.media)
+      const underWay = new FilesUnderWay(db, roots, installation)
+      const deliverables = new Deliverables(db, roots, queue, timelines.media, underWay)
       const machines = new Machines(db, roots, queue, folders.cache, () => noteChange(db, 'outlets', ''))
       const runs = new Runs(db, roots, folders, () => machines.abilities())
       const progress = new RunProgress(

@@ -3,7 +3,7 @@ import { partText } from '../../core/deliverable/identity'
 
 /** What became of a deliverable, before the name of its file: whether it has changed since, and what. */
 export function becameText(d: DeliverableSummary): string {
-  if (!d.became) return 'never delivered'
+  if (!d.became) return d.underWay === null ? 'never delivered' : `being made in ${d.underWay}`
   return isDelivered(d) ? 'unchanged since delivered as' : `${changedText(d)} changed since`
 }
 

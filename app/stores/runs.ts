@@ -1,15 +1,16 @@
 import { defineStore } from 'pinia'
 import { markRaw } from 'vue'
 import type { RunPulse } from '../../contract/live'
-import type { FinishedSummary, RunSummary, RunView } from '../../contract/runs'
+import { runToShow, type FinishedSummary, type RunSummary, type RunView } from '../../contract/runs'
 import { latest } from '../lib/latest'
 
 /** Night runs: the list, the one that is shown, and what is finished. */
 export const useRuns = defineStore('runs', {
   state: () => ({
     all: [] as RunSummary[],
+    /** See {@link runToShow}. */
     current: null as RunView | null,
-    /** An earlier one that was opened. */
+    /** Another one that was opened. */
     opened: null as RunView | null,
     /** Finished files, newest first. */
     finished: [] as FinishedSummary[],
@@ -17,11 +18,15 @@ export const useRuns = defineStore('runs', {
   actions: {
     async load() {
       await latest('GET runs', (list) => (this.all = markRaw([...list])))
-      const first = this.all[0]
-      if (first) await latest('GET runs/:id', (run) => (this.current = run), { params: { id: first.id } })
+      const shown = runToShow(this.all)
+      if (shown) await latest('GET runs/:id', (run) => (this.current = run), { params: { id: shown.id } })
       else this.current = null
+      const { opened } = this
+      if (!opened || opened.state === 'done') return
+      if (this.all.some((r) => r.id === opened.id)) await this.open(opened.id)
+      else this.opened = null
     },
-    /** Shows an earlier run. */
+    /** Shows another run. */
     async open(id: string) {
       if (id === this.current?.id) this.opened = null
       else await latest('GET runs/:id', (run) => (this.opened = markRaw(run)), { params: { id } })

@@ -190,6 +190,23 @@ describe('keeping up', () => {
     await told({ type: 'handover', finished: [file as never] })
     expect(useRuns().finished.map((f) => f.id)).toEqual(['x'])
   })
+  it('shows the run that goes on, and the newest where none does', async () => {
+    const run = (id: string, state: string) => ({ id, name: id, state, created: '', done: 0, total: 1 })
+    const runs = [run('c', 'paused'), run('b', 'running'), run('a', 'running'), run('z', 'done')]
+    for (const r of runs) answers[`runs/${r.id}`] = { ...r, items: [] }
+    answers.runs = runs
+    await started()
+    expect(useRuns().current!.id).toBe('a')
+    await useRuns().open('b')
+    answers.runs = [runs[0], { ...runs[1], state: 'done' }, { ...runs[2], state: 'done' }, runs[3]]
+    answers['runs/b'] = { ...runs[1], state: 'done', items: [] }
+    await told({ type: 'runs' })
+    expect([useRuns().current!.id, useRuns().opened!.state]).toEqual(['c', 'done'])
+    answers.runs = [runs[0]]
+    await useRuns().open('c')
+    await told({ type: 'runs' })
+    expect([useRuns().current!.id, useRuns().opened]).toEqual(['c', null])
+  })
   it('says that the server is silent, and asks for everything when it is back', async () => {
     const session = await started()
     lines[0]!.onerror!()

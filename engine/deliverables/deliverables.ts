@@ -16,6 +16,7 @@ import { DeliveredFiles } from '../store/deliverables'
 import { Delivery, type KnownBy } from './delivery'
 import { DraftFacts, type Wanted } from './draftfacts'
 import { DraftNames, doubledOf, targetOf, type Name } from './draftnames'
+import type { FilesUnderWay, FileUnderWay } from './underway'
 
 /** Of a storage root: the room on its disk and what all that goes there needs; what is wrong when it cannot be used. */
 interface Disk {
@@ -42,7 +43,7 @@ interface Worked {
 /** What a draft was judged by, and what came of it, as lists show it. */
 interface Kept {
   readonly by: By
-  /** Null while nothing was delivered. */
+  /** Null while nothing was delivered, and nothing is under way. */
   readonly knownBy: KnownBy | null
   readonly summary: DeliverableSummary
 }
@@ -92,6 +93,7 @@ export class Deliverables {
     private readonly roots: Roots,
     queue: Queue,
     private readonly media: Pick<MediaHealth, 'of' | 'awaits'>,
+    private readonly underWay: FilesUnderWay,
   ) {
     this.facts = new DraftFacts(db, queue)
     this.handed = new DeliveredFiles(db)
@@ -128,17 +130,20 @@ export class Deliverables {
       if (!sameFile(became, kept.summary.became)) kept = { ...kept, summary: { ...kept.summary, became } }
       const superseded = this.worked!.superseded.has(key)
       if (superseded !== kept.summary.superseded) kept = { ...kept, summary: { ...kept.summary, superseded } }
+      const underWay = delivered.runOf(kept.knownBy)
+      if (underWay !== kept.summary.underWay) kept = { ...kept, summary: { ...kept.summary, underWay } }
       if (kept !== before) this.kept.set(draft, kept)
       out.set(key, kept.summary)
     }
     return out
   }
 
-  /** What was delivered and is still there. */
+  /** What was delivered and is still there, and what is under way. */
   async delivery(): Promise<Delivery> {
     const isThere = this.roots.glance()
     const landmarks = (p: string) => (isRun(p) ? endsOf(p) : [p])
-    return new Delivery((await this.handed.all()).filter((f) => landmarks(f.path).every((p) => isThere(f.root, p))))
+    const files = (await this.handed.all()).filter((f) => landmarks(f.path).every((p) => isThere(f.root, p)))
+    return new Delivery(files, await this.underWay.all())
   }
 
   /** Keys of those that a newer version of goes to the same outlet, of the situation that was worked out last. */
@@ -177,17 +182,18 @@ export class Deliverables {
       const target = targetOf(worked.names[i]!, worked.doubled.get(i), there)
       return { ...this.facts.of(draft), target, room: null, paces, disk: null, media: null, awaited: false }
     })
-    const disks = await this.disks(worked, (i) => this.isDelivered(worked.drafts[i]!, known[i]!, delivered), asked)
+    const isMade = (i: number) => this.isMade(worked.drafts[i]!, known[i]!, delivered)
+    const disks = await this.disks(worked, isMade, delivered.underWay, asked)
     return worked.drafts.map((draft, i) => ({ draft, known: { ...known[i]!, ...this.knownOf(draft, disks) } }))
   }
 
-  /** Whether a draft is there already, just as it would be made. */
-  private isDelivered(draft: Draft, known: Known, delivered: Delivery): boolean {
+  /** Whether a draft is there already, or is being made, just as it would be made. */
+  private isMade(draft: Draft, known: Known, delivered: Delivery): boolean {
     if (delivered.size === 0) return false
     const kept = this.kept.get(draft)
     const isAsKept = kept && (['sound', 'pictures', 'units'] as const).every((k) => kept.by[k] === known[k])
     const by = (isAsKept && kept.knownBy) || delivered.judge(draft, known).by
-    return by !== null && delivered.has(by)
+    return by !== null && (delivered.has(by) || delivered.runOf(by) !== null)
   }
 
   private workedOf(situation: Situation, today: Date): Worked {
@@ -236,7 +242,8 @@ export class Deliverables {
   /** What can be said of the disks that drafts read and write. */
   private async disks(
     { drafts, going, superseded }: Worked,
-    isDelivered: (i: number) => boolean,
+    isMade: (i: number) => boolean,
+    underWay: readonly FileUnderWay[],
     asked: ReadonlySet<string>,
   ): Promise<Disks> {
     const isAsked = (i: number) => asked.has(keyText(drafts[i]!.key))
@@ -252,17 +259,14 @@ export class Deliverables {
     for (const own of grouped(roots, (r) => r.disk?.on ?? r.root).values()) {
       let places = own.flatMap((r) => r.places).filter((i) => isAsked(i) || !superseded.has(keyText(drafts[i]!.key)))
       const { disk } = own[0]!
-      const roomOf = () =>
-        disk &&
-        roomFor(
-          places.map((i) => drafts[i]!),
-          disk.free,
-        )
-      let room = roomOf()
-      // what is there already needs none; that takes longer to tell, and seldom decides
-      if (room && !enoughRoom(room)) {
-        places = places.filter((i) => isAsked(i) || !isDelivered(i))
-        room = roomOf()
+      const making = underWay.filter((f) => own.some((r) => r.root === f.root))
+      const roomOf = (written: number) =>
+        disk && roomFor([...places.map((i) => drafts[i]!), ...making], disk.free + written)
+      let room = roomOf(0)
+      // what is there already, or in part, needs none; that takes longer to tell, and seldom decides
+      if (room && (making.length > 0 || !enoughRoom(room))) {
+        places = places.filter((i) => isAsked(i) || !isMade(i))
+        room = roomOf(making.length > 0 ? await this.underWay.written(making) : 0)
       }
       for (const { root, away, readOnly } of own) out.set(root, { room, away, readOnly })
     }

@@ -7,6 +7,7 @@ import type { Draft } from '../../core/deliverable/draft'
 import type { EarlierFile } from '../../core/deliverable/sheet'
 import type { Seconds } from '../../core/time/rate'
 import { identitySum, picturesSum, shortParts, type DeliveredFile } from '../store/deliverables'
+import type { FileUnderWay } from './underway'
 
 /** What a deliverable would be known by, had it been delivered. */
 export interface KnownBy {
@@ -23,9 +24,14 @@ export class Delivery {
   private readonly byIdentity: ReadonlyMap<string, DeliveredFile>
   private readonly byKey: ReadonlyMap<string, DeliveredFile>
   private readonly byPictures: ReadonlyMap<string, DeliveredFile>
+  private readonly runs: ReadonlyMap<string, string>
 
   /** `files` are what is there, oldest first. */
-  constructor(files: readonly DeliveredFile[]) {
+  constructor(
+    files: readonly DeliveredFile[],
+    readonly underWay: readonly FileUnderWay[],
+  ) {
+    this.runs = new Map(underWay.map((f) => [f.identity, f.run]))
     this.byIdentity = new Map(files.map((f) => [f.identity, f]))
     this.byKey = new Map(files.filter((f) => !f.trial).map((f) => [f.key, f]))
     // of a file without sums nobody could say whether it is still what was proven
@@ -33,14 +39,19 @@ export class Delivery {
     this.byPictures = new Map(summed.flatMap((f) => (f.pictures === null ? [] : [[f.pictures, f]])))
   }
 
-  /** How many different ones. */
+  /** How many different ones, delivered or under way. */
   get size(): number {
-    return this.byIdentity.size
+    return this.byIdentity.size + this.runs.size
   }
 
   /** Whether a deliverable is there already, just as it would be made. */
   has({ identity }: KnownBy): boolean {
     return this.byIdentity.has(identity)
+  }
+
+  /** The run that makes a deliverable just as it would be made, by its name; null where none does. */
+  runOf(by: KnownBy | null): string | null {
+    return (by && this.runs.get(by.identity)) ?? null
   }
 
   /** The newest file of those keys, the first of them that has one. */
@@ -67,7 +78,8 @@ export class Delivery {
 
   /**
    * Judges a draft, its pictures taken from an earlier file where one has them; and what it would be known by, where
-   * that is asked: something was delivered, or it is one of `several` whose pictures may be coded alike.
+   * that is asked: something was delivered or is under way, or it is one of `several` whose pictures may be coded
+   * alike.
    */
   judge(
     draft: Draft,

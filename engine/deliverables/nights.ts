@@ -146,7 +146,8 @@ export class Nights {
       for (const { draft, known } of drafts) {
         if (wanted ? !wanted.has(keyText(draft.key)) : superseded.has(keyText(draft.key))) continue
         const { judged, by } = delivered.judge(draft, known)
-        if (judged.cleared && (wanted || !by || !delivered.has(by))) yield anew ? judgeDraft(draft, known) : judged
+        if (judged.cleared && (wanted || !by || !(delivered.has(by) || delivered.runOf(by))))
+          yield anew ? judgeDraft(draft, known) : judged
       }
     })()
     return this.runs.start(this.runs.freeze(name, workers, chosen, situation.paces))

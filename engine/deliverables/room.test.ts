@@ -1,9 +1,11 @@
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, expect, it, vi } from 'vitest'
+import { scratchName } from '../../core/deliverable/names'
 import { keyText } from '../../core/deliverable/outlet'
 import { deliver, deliverables, drain, outlet, recipe, scratchFolder, smallReel } from '../../tests/fixtures'
 import { Session } from '../session'
+import { installationOf } from '../store/settings'
 
 // How much room a night needs of the disks it goes to.
 
@@ -61,4 +63,48 @@ it('is that of all roots on one disk together, and none for what is there alread
   await engine.nights.start('again', 2, [keyText({ ...key, outletId: 'one' })])
   vi.restoreAllMocks()
   await drain(engine)
+})
+
+it('is that of a night that goes on as well, once, less what is written of it', async () => {
+  const [d] = await deliverables(engine)
+  const key = (outletId: string) => ({ timelineId: d!.timelineId, regionId: d!.regionId, outletId })
+  for (const [id, gain] of [
+    ['four', -3],
+    ['five', -4],
+  ] as const)
+    await engine.outlets.save(outlet(id, 'storage', recipe('master', { gain })))
+  await engine.outlets.choose([key('two'), key('three')], false)
+  await engine.outlets.choose([key('four')], true)
+  await drain(engine)
+  const free = (files: number) =>
+    vi.spyOn(engine.roots, 'disk').mockImplementation(() => Promise.resolve({ on: 1, free: files * d!.output.bytes }))
+  const run = await engine.nights.start('Night', 2, [keyText(key('four'))])
+  await engine.runs.setState(run, 'paused')
+  free(1.1)
+  expect(await verdicts()).toMatchObject({ four: 'pass' })
+  await engine.outlets.choose([key('five')], true)
+  await drain(engine)
+  free(1.6)
+  expect(await verdicts()).toMatchObject({ four: 'fail', five: 'fail' })
+  const { id } = (await engine.progress.view(run)).items[0]!
+  const scratch = path.join(folder, 'storage', scratchName, await installationOf(engine.db), run, id, 'stills')
+  mkdirSync(scratch, { recursive: true })
+  writeFileSync(path.join(scratch, 'half'), Buffer.alloc(d!.output.bytes / 2))
+  expect(await verdicts()).toMatchObject({ four: 'pass', five: 'pass' })
+  // as it stands it is being made: it goes only where it is asked for by name
+  const summaries = await engine.deliverables.summaries(await engine.nights.situation())
+  expect([...summaries.values()].map((s) => [s.outletId, s.underWay])).toEqual(
+    expect.arrayContaining([
+      ['four', 'Night'],
+      ['five', null],
+    ]),
+  )
+  free(9)
+  const next = await engine.nights.start('Next', 2)
+  expect((await engine.progress.view(next)).items.map((i) => i.outlet)).toEqual(['five'])
+  vi.restoreAllMocks()
+  await engine.runs.setState(run, 'running')
+  await drain(engine)
+  const after = await engine.deliverables.summaries(await engine.nights.situation())
+  expect([...after.values()].every((s) => s.underWay === null)).toBe(true)
 })

@@ -1,6 +1,7 @@
 import { sql } from 'kysely'
 import { deliverableOf, type Deliverable, type DeliverableSummary } from '../../contract/deliverables'
 import type { BackgroundWork, DeliverableChanges, DeliverableList, LiveEvent } from '../../contract/live'
+import { runToShow } from '../../contract/runs'
 import { notSent, type DeliverableKey } from '../../core/deliverable/outlet'
 import { diffSplit } from '../../core/split/patch'
 import type { Split } from '../../core/split/region'
@@ -17,8 +18,8 @@ import type { Timelines } from '../timelines/timelines'
 const every = 250
 const workEvery = 1_000
 
-/** Topics that deliverables follow from; a finished file takes a name and room. */
-const judging = new Set<Change['topic']>(['timelines', 'facts', 'split', 'outlets', 'finished'])
+/** Topics that deliverables follow from; a run makes some, and what it has made takes a name and room. */
+const judging = new Set<Change['topic']>(['timelines', 'facts', 'split', 'outlets', 'runs'])
 
 /** Tells pages what changes, as it changes, and keeps what it told, so that it tells only what is new. */
 export class Live {
@@ -169,7 +170,8 @@ export class Live {
   }
 
   private async tellRun(): Promise<void> {
-    const run = await this.db.selectFrom('run').select('id').orderBy('created', 'desc').limit(1).executeTakeFirst()
+    const runs = await this.db.selectFrom('run').select(['id', 'state']).orderBy('created', 'desc').execute()
+    const run = runToShow(runs)
     if (!run) return
     const since = this.told.since || new Date().toISOString()
     const asked = new Date().toISOString()

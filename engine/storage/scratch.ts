@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs'
-import { mkdir, readdir, rm, rmdir } from 'node:fs/promises'
+import { mkdir, readdir, rm, rmdir, stat } from 'node:fs/promises'
 import path from 'node:path'
 import { scratchName } from '../../core/deliverable/names'
 import { ProblemError } from '../../core/problem'
@@ -52,4 +52,31 @@ export async function sweepScratch(
     for (const empty of [...runs.map((r) => path.join(own, r)), own, path.dirname(own)])
       await rmdir(empty).catch(() => undefined)
   }
+}
+
+/** Bytes that scratch files of an installation's deliverables take of the disk of a root. */
+export async function scratchBytes(
+  roots: Roots,
+  root: string,
+  installation: string,
+  deliverables: ReadonlySet<string>,
+): Promise<number> {
+  const own = roots.resolve(root, path.join(scratchName, installation))
+  let bytes = 0
+  for (const run of await readdir(own).catch(() => []))
+    for (const id of await readdir(path.join(own, run)).catch(() => []))
+      if (deliverables.has(id)) bytes += await bytesBelow(path.join(own, run, id))
+  return bytes
+}
+
+/** Of a disk; of files that have holes, what is written of them. What goes meanwhile counts for nothing. */
+async function bytesBelow(folder: string): Promise<number> {
+  let bytes = 0
+  for (const name of await readdir(folder, { recursive: true }).catch(() => []))
+    // blocks of 512 bytes, whatever those of the disk are
+    bytes += await stat(path.join(folder, name)).then(
+      (s) => (s.isFile() ? s.blocks * 512 : 0),
+      () => 0,
+    )
+  return bytes
 }

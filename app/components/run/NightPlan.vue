@@ -25,13 +25,13 @@ const timelines = useTimelines()
 const view = useView()
 const workers = ref(Math.max(1, Math.min(2, shelf.workers.length || 2)))
 const name = ref(`Night of ${new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`)
-/** What was taken out of the night by hand, or, of what is delivered or superseded, put into it again. */
+/** What was taken out of the night by hand, or, of what is delivered, under way or superseded, put into it again. */
 const turned = ref(new Set<string>())
 const keyOf = (d: { timelineId: string; regionId: string; outletId: string }) =>
   `${d.timelineId}/${d.regionId}/${d.outletId}`
 const ready = computed(() => deliverables.all.filter((d) => d.cleared))
 const held = computed(() => deliverables.all.filter((d) => !d.cleared))
-const isWanted = (d: DeliverableSummary) => !isDelivered(d) && !d.superseded
+const isWanted = (d: DeliverableSummary) => !isDelivered(d) && !d.superseded && d.underWay === null
 const goes = (d: DeliverableSummary) => isWanted(d) !== turned.value.has(keyOf(d))
 const going = computed(() => ready.value.filter(goes))
 /** How many have pictures that are there already, coded as they would be; whether those are made all the same. */
@@ -184,10 +184,11 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
               <div class="clip" :title="d.title">{{ d.title }}</div>
               <div class="quiet small clip" @mouseenter="tellWhole">
                 {{ timelineName(d.timelineId)
-                }}<template v-if="d.became">
+                }}<template v-if="d.underWay !== null"> · being made in {{ d.underWay }}</template
+                ><template v-else-if="d.became">
                   · {{ becameText(d) }}{{ fromIt(d) ? ', pictures taken from' : '' }}{{ ' ' }}
                   <span class="num" :title="d.became.path">{{ fileName(d.became.path) }}</span></template
-                ><template v-if="takes(d) && !fromIt(d)">
+                ><template v-if="d.underWay === null && takes(d) && !fromIt(d)">
                   · pictures taken from{{ ' ' }}
                   <span class="num" :title="d.earlier?.path">{{ fileName(d.earlier!.path) }}</span></template
                 ><template v-if="d.superseded"> · a newer version of it goes in its place</template
@@ -289,19 +290,13 @@ const timelineName = (id: string) => timelines.all.find((t) => t.id === id)?.nam
         <button class="plain link" @click="lookThrough(u.id)">Look through them</button>
       </p>
       <p class="small quiet">The list is frozen when it starts: later changes at the desk do not touch it.</p>
-      <Button
-        v-if="runs.current"
-        severity="secondary"
-        size="small"
-        label="Back to the last run"
-        @click="emit('back')"
-      />
+      <Button v-if="runs.current" severity="secondary" size="small" label="Back to the run" @click="emit('back')" />
       <template v-if="runs.all.length"
-        ><h3 class="earlier">Earlier runs</h3>
+        ><h3 class="earlier">All runs</h3>
         <p v-for="r in runs.all.slice(0, 40)" :key="r.id" class="row spread small">
           <button class="plain link clip" title="As it was frozen, and what has changed since" @click="openRun(r.id)">
             {{ r.name }}</button><span class="num quiet"
-            >{{ r.created.slice(0, 10) }} · {{ r.done }}/{{ r.total }}</span
+            >{{ r.state === 'done' ? r.created.slice(0, 10) : r.state }} · {{ r.done }}/{{ r.total }}</span
           >
         </p></template
       >

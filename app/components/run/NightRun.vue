@@ -116,12 +116,7 @@ const fileName = (p: string) => p.split('/').at(-1)!
           label="Stop"
           @click="act({ action: 'stop' })"
         />
-        <Button
-          v-if="run.state === 'done' || run.state === 'stopped'"
-          size="small"
-          label="Plan the next"
-          @click="emit('plan')"
-        />
+        <Button size="small" :severity="rests ? 'primary' : 'secondary'" label="Plan the next" @click="emit('plan')" />
         <Button
           v-if="rests && run.items.length"
           size="small"
