@@ -1,5 +1,6 @@
 import path from 'node:path'
 import { traceOf } from '../core/analysis/trace'
+import { lookOf } from '../core/picture/look'
 import { openPictures } from '../core/codec/pictures'
 import { pictureCodec, soundCodec } from '../core/codec/registry'
 import { decodeV210, encodeV210 } from '../core/codec/v210/v210'
@@ -88,8 +89,9 @@ async function viewing(print: Print, file: string): Promise<void> {
   const pack = await many(() => void encodeV210(first, into))
   const unpack = await many(() => void decodeV210(packed, 1920, 1080))
   const wide = decodeV210(packed, 1920, 1080)
-  const look = await many(() => void traceOf(wide))
-  print('a frame of a master and of its proof, ms', ms({ decode, pack, unpack, trace: look }))
+  const look = await many(() => void lookOf(wide))
+  const traced = await many(() => void traceOf(wide))
+  print('a frame of a master and of its proof, ms', ms({ decode, pack, look, unpack, trace: traced }))
   await source.close()
 }
 
