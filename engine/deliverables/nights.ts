@@ -146,7 +146,7 @@ export class Nights {
       for (const { draft, known } of drafts) {
         if (wanted ? !wanted.has(keyText(draft.key)) : superseded.has(keyText(draft.key))) continue
         const { judged, by } = delivered.judge(draft, known)
-        if (judged.cleared && (wanted || !by || !(delivered.has(by) || delivered.runOf(by))))
+        if (judged.cleared && (wanted || !by || !(delivered.has(by) || delivered.runOf(by) !== null)))
           yield anew ? judgeDraft(draft, known) : judged
       }
     })()

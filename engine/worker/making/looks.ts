@@ -64,12 +64,14 @@ export function looksKept(step: DeliverableStep): Looks {
   }
 }
 
-/** As {@link looksKept}, of those pictures that the proof decodes: where it decodes all, of all. */
+/** As {@link looksKept}, of those of the timeline's pictures that the proof decodes: where it decodes all, of all. */
 export function looksForProof(step: DeliverableStep): Looks {
+  const { recipe, spec, output } = step.item
   const looks = looksKept(step)
-  if (proofSpread(step.item.recipe, step.item.spec) === 0) return looks
-  const wanted = new Set(lookedAt(step.item))
-  return { ...looks, take: (n, picture) => void (wanted.has(n) && looks.take(n, picture)) }
+  const some = proofSpread(recipe, spec) === 0 ? null : new Set(lookedAt(step.item))
+  const sections = placed(output)
+  const isWanted = (n: Frames) => (some ? some.has(n) : !isMade(sectionAt(sections, n)))
+  return { ...looks, take: (n, picture) => void (isWanted(n) && looks.take(n, picture)) }
 }
 
 /**
