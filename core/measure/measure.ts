@@ -300,6 +300,8 @@ export interface Measure {
   read(e: Evidence): Omit<Reading, 'from'> | null
   /** Where in a timeline that which it asks about was found, in order; absent of what has no place. */
   places?(found: Found): readonly FrameRange[]
+  /** A value that is expected as its readings have it, where people write it otherwise as well. */
+  means?(expected: string | number | boolean): string | number | boolean
   /** An expectation in words, where the common ones will not do. */
   words?(e: Expectation): string | null
   /** Settings that would make a rule pass, when there is a plain fix. */

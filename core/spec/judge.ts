@@ -25,12 +25,16 @@ const isRecord = (v: Value): v is Readonly<Record<string, string>> => typeof v =
 
 const isNumbers = (v: Value): v is readonly number[] => Array.isArray(v) && v.every((n) => typeof n === 'number')
 
+/** Whether a value is another one, written as text or not. */
+const isSame = (value: Value, expected: string | number | boolean) =>
+  value === expected || (typeof value !== 'object' && String(value) === String(expected))
+
 /** Whether a value is what is expected; `of` gives the readings of other measures. */
 export function meets(value: Value, e: Expectation, of: ReadingOf = () => null): boolean {
   if ('fields' in e) return isRecord(value) && fieldMisses(value, e.fields, of).length === 0
   if (isNumbers(value) && value.length && !('includes' in e)) return value.every((v) => meets(v, e, of))
-  if ('equals' in e) return value === e.equals
-  if ('oneOf' in e) return e.oneOf.includes(value as never)
+  if ('equals' in e) return isSame(value, e.equals)
+  if ('oneOf' in e) return e.oneOf.some((x) => isSame(value, x))
   if ('matches' in e) return typeof value === 'string' && (patternOf(e.matches)?.matcher(value).find() ?? false)
   if ('includes' in e) {
     const names = isRecord(value) ? Object.keys(value) : value

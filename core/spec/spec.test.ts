@@ -484,3 +484,32 @@ describe('specs', () => {
     ).toBe(true)
   })
 })
+
+describe('a value that is expected', () => {
+  const wantedOf = (measure: string, expect: Rule['expect']) => {
+    const rule = { id: 'r', measure, severity: 'must', expect, clause: '1' }
+    return parseSpec({ ...northmere, rules: [rule] }).rules[0]!.expect
+  }
+  it.each([
+    ['25', '25/1'],
+    [25, '25/1'],
+    ['29.97', '30000/1001'],
+    [23.976, '24000/1001'],
+    ['50/2', '25/1'],
+    ['variable', 'variable'],
+    ['as it is', 'as it is'],
+  ])('of a frame rate, %j, is %j', (written, meant) => {
+    expect(wantedOf('frame-rate', { equals: written })).toEqual({ equals: meant })
+    expect(wantedOf('frame-rate', { oneOf: [written, '50/1'] })).toEqual({ oneOf: [meant, '50/1'] })
+  })
+  it('is the same as text and as a number', () => {
+    expect(meets(2, { equals: '2' })).toBe(true)
+    expect(meets('10', { oneOf: [8, 10] })).toBe(true)
+    expect(meets(true, { equals: 'true' })).toBe(true)
+    expect([meets(2, { equals: '2.5' }), meets(['1'], { equals: '1' }), meets('', { equals: 0 })]).toEqual([
+      false,
+      false,
+      false,
+    ])
+  })
+})

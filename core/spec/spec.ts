@@ -25,17 +25,26 @@ export const expectationSchema: z.ZodType<Expectation> = z.union([
 /** Measures that specifications of earlier editions call by another name. */
 const formerNames: Readonly<Record<string, string>> = { papers: 'metadata' }
 
-export const ruleSchema = z.strictObject({
-  id: z.string().min(1),
-  measure: z
-    .string()
-    .transform((name) => formerNames[name] ?? name)
-    .refine((name) => measures.some((m) => m.name === name), 'there is no measure of this name'),
-  severity: z.enum(['must', 'should']),
-  expect: expectationSchema,
-  /** Where the recipient's document says so. */
-  clause: z.string(),
-})
+/** An expectation with its values as the readings of its measure have them. */
+function asRead(measure: Measure, e: Expectation): Expectation {
+  const means = measure.means ?? ((v) => v)
+  if ('equals' in e) return { equals: means(e.equals) }
+  return 'oneOf' in e ? { oneOf: e.oneOf.map(means) } : e
+}
+
+export const ruleSchema = z
+  .strictObject({
+    id: z.string().min(1),
+    measure: z
+      .string()
+      .transform((name) => formerNames[name] ?? name)
+      .refine((name) => measures.some((m) => m.name === name), 'there is no measure of this name'),
+    severity: z.enum(['must', 'should']),
+    expect: expectationSchema,
+    /** Where the recipient's document says so. */
+    clause: z.string(),
+  })
+  .transform((rule) => ({ ...rule, expect: asRead(measureOf(rule.measure), rule.expect) }))
 export type Rule = z.infer<typeof ruleSchema>
 
 /** A recipient's specification; docs/spec-format.md describes it. */

@@ -9,6 +9,12 @@ const named = (value: string) => {
   return rate ? text(rate) : value
 }
 
+/** `25`, 25 and `29.97` are the fractions they stand for. */
+const fraction = (expected: string | number | boolean) => {
+  const rate = parseRate(String(expected))
+  return rate ? rateText(rate) : expected
+}
+
 /** Frames a second. Its value is an exact fraction, `30000/1001`; of frames that last differently long, `variable`. */
 export const frameRate = ofPictures(
   'frame-rate',
@@ -19,5 +25,5 @@ export const frameRate = ofPictures(
       : v.constantRate === false
         ? said('variable', `varying, about ${rateLabel(v.rate)}`)
         : said(rateText(v.ownRate ?? v.rate), text(v.ownRate ?? v.rate)),
-  { group: 'time', words: namedWords(named) },
+  { group: 'time', words: namedWords(named), means: fraction },
 )
