@@ -204,7 +204,7 @@ describe('check', () => {
     )
     expect(velvet('check', mute, '--spec', spec)).toMatchObject({
       code: 1,
-      out: expect.stringMatching(/unmeasured Integrated loudness .*could not be measured/) as string,
+      out: expect.stringMatching(/unmeasured Integrated loudness .*cannot be measured, there is no sound/) as string,
     })
     writeFileSync(spec, JSON.stringify({ ...JSON.parse(readFileSync(spec, 'utf8')), rules: [] }))
     expect(velvet('check', reel, '--spec', spec).code).toBe(0)

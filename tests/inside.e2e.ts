@@ -41,7 +41,8 @@ it('holds what its heads say against a recipient, and leaves open what nobody me
   await page.getByLabel('held against').selectOption('northmere')
   const rule = (label: string) => page.getByRole('row', { name: label, exact: false })
   await rule('Container').getByText('required: MXF').waitFor()
-  expect(await rule('Integrated loudness').innerText()).toContain('not measured')
+  expect(await rule('Frozen pictures').innerText()).toContain('not measured')
+  expect(await rule('Integrated loudness').innerText()).toContain('there is no sound')
   expect(sent).toEqual([])
 })
 

@@ -297,6 +297,8 @@ export interface Measure {
   readonly stage?: 'before' | 'written'
   /** Whether it asks about pictures, so that files without any have nothing to answer. */
   readonly ends?: boolean
+  /** Whether it is of pictures, where its group does not tell. */
+  readonly ofPictures?: true
   read(e: Evidence): Omit<Reading, 'from'> | null
   /** Where in a timeline that which it asks about was found, in order; absent of what has no place. */
   places?(found: Found): readonly FrameRange[]
@@ -335,6 +337,7 @@ export function ofPictures(
     name,
     label,
     group: 'picture',
+    ofPictures: true,
     read: ({ described }) => (described?.video ? of(described.video) : null),
     ...more,
   }

@@ -82,7 +82,7 @@ import { trackLengths } from './time/tracklengths'
 import { trial } from './structure/trial'
 import { truePeak } from './sound/truepeak'
 import { wrapping } from './structure/wrapping'
-import type { Evidence, Measure, Readings } from './measure'
+import { said, type Evidence, type Measure, type Reading, type Readings } from './measure'
 import { fail } from '../problem'
 
 /** Everything a rule can ask about, in the order it is shown: a new one is its own file and its line here. */
@@ -190,11 +190,19 @@ export function measureOf(name: string): Measure {
   )
 }
 
+/** What is said of pictures or sound that a file is without; null of what it has, and of what one stage alone asks. */
+function ofNothing({ group, stage, ofPictures }: Measure, { described }: Evidence): Omit<Reading, 'from'> | null {
+  if (!described || stage) return null
+  if (group === 'sound' && !described.audio) return said(null, 'there is no sound')
+  const asked = ofPictures || group === 'picture' || group === 'content'
+  return asked && !described.video ? said(null, 'there are no pictures') : null
+}
+
 /** Every reading that the evidence has, of the measures that are asked for; `from` says where it comes from. */
 export function readMeasures(evidence: Evidence, from: string, asked: readonly Measure[] = measures): Readings {
   const out: Readings = {}
   for (const m of asked) {
-    const reading = m.read(evidence)
+    const reading = m.read(evidence) ?? ofNothing(m, evidence)
     if (reading) out[m.name] = { ...reading, from }
   }
   return out

@@ -485,6 +485,37 @@ describe('specs', () => {
   })
 })
 
+describe('a file without pictures, or without sound', () => {
+  const rule = (measure: string, expect: Rule['expect']): Rule => ({
+    ...{ id: measure, measure, expect, severity: 'must', clause: '1' },
+  })
+  const rules = [
+    rule('frame-rate', { equals: '25/1' }),
+    rule('black', { max: 0 }),
+    rule('sound-codec', { equals: 'pcm' }),
+    rule('loudness', { min: -24, max: -22 }),
+  ]
+  const whys = (info: MediaInfo) => {
+    const readings = fileReadings(info, pal, 'file')
+    return judge(rules, {}, {}, readings, []).map((r) => [r.verdict, r.why])
+  }
+  const wasNot = (label: string) => ['unmeasured', `${label}: could not be measured.`]
+  it('says so where a rule asks about them, and passes none of it', () => {
+    expect(whys({ ...source, video: [] })).toEqual([
+      ['unmeasured', 'Frame rate: cannot be measured, there are no pictures.'],
+      ['unmeasured', 'Black: cannot be measured, there are no pictures.'],
+      ['pass', 'Sound codec is PCM, as required.'],
+      wasNot('Integrated loudness'),
+    ])
+    expect(whys({ ...source, audio: [] })).toEqual([
+      ['pass', 'Frame rate is 25, as required.'],
+      wasNot('Black'),
+      ['unmeasured', 'Sound codec: cannot be measured, there is no sound.'],
+      ['unmeasured', 'Integrated loudness: cannot be measured, there is no sound.'],
+    ])
+  })
+})
+
 describe('a value that is expected', () => {
   const wantedOf = (measure: string, expect: Rule['expect']) => {
     const rule = { id: 'r', measure, severity: 'must', expect, clause: '1' }

@@ -208,7 +208,7 @@ describe('stills as files from elsewhere', () => {
       'start-timecode': { value: '10:01:01:02' },
       freeze: { from: 'file' },
     })
-    expect(seen.loudness).toBeUndefined()
+    expect(seen.loudness).toEqual({ value: null, text: 'there is no sound', from: 'file' })
     await engine.received.measure({ root: 'storage', path: 'out/exr' })
     await drain(engine)
     const files = await engine.received.list({ root: 'storage', path: 'out/exr' }, 'open')
