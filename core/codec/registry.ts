@@ -45,6 +45,10 @@ export function soundCodecCalled(container: keyof Calls, name: string): SoundCod
 const codecNamed = (name: string) =>
   pictureCodec(name) ?? soundCodec(name) ?? stillFormats.find((f) => f.codec === name) ?? null
 
+/** What codecs of pictures, stills among them, and of sound are called here. */
+export const pictureNames = () => [...pictureCodecs.map((c) => c.name), ...stillFormats.map((f) => f.codec)]
+export const soundNames = () => soundCodecs.map((c) => c.name)
+
 /** What people call a codec; its own name where it is none of ours. */
 export const codecLabel = (name: string): string => codecNamed(name)?.label ?? name
 

@@ -3,7 +3,10 @@ import type { MediaInfo } from '../media/media'
 import { avcLevel } from '../codec/h264/codec'
 import { describedMedia, describedOutput } from '../measure/described'
 import type { Evidence } from '../measure/measure'
+import { pictureNames, soundNames } from '../codec/registry'
+import { brands } from '../container/registry'
 import { measureOf, measures, readMeasures } from '../measure/registry'
+import { scanSchema } from '../media/scan'
 import type { PictureFacts } from '../analysis/pictures'
 import type { SoundTrouble } from '../analysis/soundstretches'
 import type { Output, OutputRequest, Abilities } from '../recipe/output'
@@ -532,6 +535,33 @@ describe('a value that is expected', () => {
   ])('of a frame rate, %j, is %j', (written, meant) => {
     expect(wantedOf('frame-rate', { equals: written })).toEqual({ equals: meant })
     expect(wantedOf('frame-rate', { oneOf: [written, '50/1'] })).toEqual({ oneOf: [meant, '50/1'] })
+  })
+  it.each([
+    ['timecode-rate', 25, '25/1'],
+    ['codec', 'H.264', 'h264'],
+    ['codec', 'V210', 'v210'],
+    ['codec', 'unheard of', 'unheard of'],
+    ['sound-codec', 'PCM', 'pcm'],
+    ['container', 'MXF', 'mxf'],
+    ['scan', 'interlaced, top field first', 'interlaced-tff'],
+    ['raster', '1920×1080', '1920x1080'],
+    ['raster', '1920 X 1080', '1920x1080'],
+    ['bit-depth', 10, 10],
+  ])('of %s, %j, is %j', (measure, written, meant) =>
+    expect(wantedOf(measure, { equals: written })).toEqual({ equals: meant }),
+  )
+  it.each<[string, readonly string[]]>([
+    ['frame-rate', ['24000/1001', '25/1', '30000/1001', '60000/1001']],
+    ['timecode-rate', ['24000/1001', '25/1', '30000/1001', '60000/1001']],
+    ['codec', pictureNames()],
+    ['sound-codec', soundNames()],
+    ['container', brands().map((b) => b.name)],
+    ['scan', scanSchema.options],
+    ['raster', ['720x576', '1920x1080']],
+  ])('of %s may be written in the words in which it is shown', (name, values) => {
+    const { words, means } = measureOf(name)
+    expect(values.map((value) => means!(words!({ equals: value })!))).toEqual(values)
+    expect(values.map((value) => means!(value))).toEqual(values)
   })
   it('is the same as text and as a number', () => {
     expect(meets(2, { equals: '2' })).toBe(true)

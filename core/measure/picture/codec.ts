@@ -1,6 +1,6 @@
-import { codecLabel } from '../../codec/registry'
-import { namedWords, ofPictures, said } from '../measure'
+import { codecLabel, pictureNames } from '../../codec/registry'
+import { inWords, ofPictures, said } from '../measure'
 
 export const codec = ofPictures('codec', 'Picture codec', (v) => said(v.codec, codecLabel(v.codec)), {
-  words: namedWords(codecLabel),
+  ...inWords(pictureNames, codecLabel),
 })

@@ -7,6 +7,7 @@ export const raster = ofPictures(
   (v) => said(rasterValue(v.width, v.height), `${v.width}×${v.height}`),
   {
     words: namedWords((size) => size.replace('x', '×')),
+    means: (size) => (typeof size === 'string' ? size.replace(/^(\d+)\s*[x×]\s*(\d+)$/i, '$1x$2') : size),
     fix({ expect, recipe }) {
       const size = parseRaster(wanted(expect))
       return size && { ...size, fit: recipe.fit === 'unscaled' ? 'letterbox' : recipe.fit }

@@ -1,9 +1,9 @@
-import { hasFields, scanText } from '../../media/scan'
+import { hasFields, scanSchema, scanText } from '../../media/scan'
 import { canPair } from '../../recipe/pairs'
-import { ifTold, namedWords, ofPictures, wanted } from '../measure'
+import { ifTold, inWords, ofPictures, wanted } from '../measure'
 
 export const scan = ofPictures('scan', 'Scan', (v) => ifTold(v, 'scan', scanText(v.scan)), {
-  words: namedWords(scanText),
+  ...inWords(() => scanSchema.options, scanText),
   fix({ expect, media }) {
     const [v] = media.video
     const [asked, own] = [wanted(expect), v?.scan ?? 'interlaced']

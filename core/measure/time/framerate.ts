@@ -1,5 +1,5 @@
 import { parseRate, rateLabel, rates, rateText, sameRate, type Rate } from '../../time/rate'
-import { namedWords, ofPictures, said } from '../measure'
+import { asFraction, namedWords, ofPictures, said } from '../measure'
 
 /** A rate in words; one that is not of ST 12-1 with its fraction, since its label may read as another's. */
 const text = (r: Rate) => (rates.some((x) => sameRate(x, r)) ? rateLabel(r) : `${rateLabel(r)} (${rateText(r)})`)
@@ -7,12 +7,6 @@ const text = (r: Rate) => (rates.some((x) => sameRate(x, r)) ? rateLabel(r) : `$
 const named = (value: string) => {
   const rate = parseRate(value)
   return rate ? text(rate) : value
-}
-
-/** `25`, 25 and `29.97` are the fractions they stand for. */
-const fraction = (expected: string | number | boolean) => {
-  const rate = parseRate(String(expected))
-  return rate ? rateText(rate) : expected
 }
 
 /** Frames a second. Its value is an exact fraction, `30000/1001`; of frames that last differently long, `variable`. */
@@ -25,5 +19,5 @@ export const frameRate = ofPictures(
       : v.constantRate === false
         ? said('variable', `varying, about ${rateLabel(v.rate)}`)
         : said(rateText(v.ownRate ?? v.rate), text(v.ownRate ?? v.rate)),
-  { group: 'time', words: namedWords(named), means: fraction },
+  { group: 'time', words: namedWords(named), means: asFraction },
 )

@@ -1,5 +1,5 @@
 import { parseRate, rateLabel, rateText } from '../../time/rate'
-import { namedWords, said, type Measure } from '../measure'
+import { asFraction, namedWords, said, type Measure } from '../measure'
 
 const named = (value: string) => {
   const rate = parseRate(value)
@@ -13,4 +13,5 @@ export const timecodeRate: Measure = {
   group: 'time',
   read: ({ described: d }) => (d?.start?.rate ? said(rateText(d.start.rate), rateLabel(d.start.rate)) : null),
   words: namedWords(named),
+  means: asFraction,
 }
