@@ -252,7 +252,9 @@ function verdictOf(rule: Rule, required: string, reading: Reading, forecast: boo
     return { verdict, why: `${label}: ${misses.join('; ')}.`, misses }
   }
   const text = exactText(reading, e).replace(/\.$/, '')
-  return { verdict, why: `${subject} ${text}; required: ${required}.` }
+  // a rule that writes a value as it is shown asks for another one all the same
+  const is = text === required && typeof reading.value === 'string' ? `${text} (“${reading.value}”)` : text
+  return { verdict, why: `${subject} ${is}; required: ${required}.` }
 }
 
 /** Whether a deliverable may run: no must-rule fails, or went unmeasured, unwaived. */

@@ -558,10 +558,20 @@ describe('a value that is expected', () => {
     ['container', brands().map((b) => b.name)],
     ['scan', scanSchema.options],
     ['raster', ['720x576', '1920x1080']],
+    ['wrapping', ['frame', 'clip', 'none']],
+    ['index-position', ['front', 'end', 'fragments']],
+    ['index-table', ['whole', 'part', 'none']],
+    ['header-partition', ['closed-complete', 'open-incomplete', 'none']],
   ])('of %s may be written in the words in which it is shown', (name, values) => {
     const { words, means } = measureOf(name)
     expect(values.map((value) => means!(words!({ equals: value })!))).toEqual(values)
     expect(values.map((value) => means!(value))).toEqual(values)
+  })
+  it('says the value where it is shown as what is required, and is not that', () => {
+    const asked = { id: 'r', measure: 'wrapping', expect: { equals: 'frame by frame' }, severity: 'must', clause: '1' }
+    const reading = { value: 'frame', text: 'frame by frame', from: 'file' }
+    const [result] = judge([asked as Rule], {}, {}, { wrapping: reading }, [])
+    expect(result!.why).toBe('Wrapping is frame by frame (“frame”); required: frame by frame.')
   })
   it('is the same as text and as a number', () => {
     expect(meets(2, { equals: '2' })).toBe(true)

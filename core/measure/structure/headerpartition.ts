@@ -1,4 +1,4 @@
-import { namedWords, said, type Measure } from '../measure'
+import { inWords, said, type Measure } from '../measure'
 
 const words = {
   'closed-complete': 'closed and complete',
@@ -21,5 +21,8 @@ export const headerPartition: Measure = {
     const state = d.structure ? d.structure.header : 'none'
     return state ? said(state, words[state]) : null
   },
-  words: namedWords((state) => words[state as keyof typeof words] ?? state),
+  ...inWords(
+    () => Object.keys(words),
+    (state) => words[state as keyof typeof words] ?? state,
+  ),
 }

@@ -1,4 +1,4 @@
-import { namedWords, said, type Measure } from '../measure'
+import { inWords, said, type Measure } from '../measure'
 
 const words = { front: 'front', end: 'end', fragments: 'in fragments' }
 
@@ -8,5 +8,8 @@ export const indexPosition: Measure = {
   label: 'Index position',
   group: 'structure',
   read: ({ described: d }) => (d ? said(d.indexAt, words[d.indexAt]) : null),
-  words: namedWords((place) => words[place as keyof typeof words] ?? place),
+  ...inWords(
+    () => Object.keys(words),
+    (place) => words[place as keyof typeof words] ?? place,
+  ),
 }

@@ -1,4 +1,4 @@
-import { namedWords, said, type Measure } from '../measure'
+import { inWords, said, type Measure } from '../measure'
 
 const words = { whole: 'of every frame', part: 'of some frames only', none: 'none' }
 
@@ -16,5 +16,8 @@ export const indexTable: Measure = {
     const covers = d.structure ? d.structure.index : 'none'
     return covers ? said(covers, words[covers]) : null
   },
-  words: namedWords((covers) => words[covers as keyof typeof words] ?? covers),
+  ...inWords(
+    () => Object.keys(words),
+    (covers) => words[covers as keyof typeof words] ?? covers,
+  ),
 }
