@@ -26,7 +26,7 @@ for (const { path, shown } of stations) {
   await page.waitForTimeout(2000)
   if (name === 'run')
     await page
-      .getByRole('button', { name: 'Back to the last run' })
+      .getByRole('button', { name: 'Back to the run' })
       .click()
       .catch(() => undefined)
   if (name === 'received') {
