@@ -339,6 +339,13 @@ export const inWords = (
   },
 })
 
+/** As {@link inWords}, by a table of all values. */
+export const inWordsOf = (words: Readonly<Record<string, string>>) =>
+  inWords(
+    () => Object.keys(words),
+    (value) => words[value] ?? value,
+  )
+
 /** A value said as it is, or in other words. */
 export function said(value: Value | null, text = String(value)): Omit<Reading, 'from'> {
   return { value, text }

@@ -1,4 +1,4 @@
-import { inWords, said, type Measure } from '../measure'
+import { inWordsOf, said, type Measure } from '../measure'
 
 const words = {
   'closed-complete': 'closed and complete',
@@ -21,8 +21,5 @@ export const headerPartition: Measure = {
     const state = d.structure ? d.structure.header : 'none'
     return state ? said(state, words[state]) : null
   },
-  ...inWords(
-    () => Object.keys(words),
-    (state) => words[state as keyof typeof words] ?? state,
-  ),
+  ...inWordsOf(words),
 }

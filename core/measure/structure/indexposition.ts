@@ -1,4 +1,4 @@
-import { inWords, said, type Measure } from '../measure'
+import { inWordsOf, said, type Measure } from '../measure'
 
 const words = { front: 'front', end: 'end', fragments: 'in fragments' }
 
@@ -8,8 +8,5 @@ export const indexPosition: Measure = {
   label: 'Index position',
   group: 'structure',
   read: ({ described: d }) => (d ? said(d.indexAt, words[d.indexAt]) : null),
-  ...inWords(
-    () => Object.keys(words),
-    (place) => words[place as keyof typeof words] ?? place,
-  ),
+  ...inWordsOf(words),
 }

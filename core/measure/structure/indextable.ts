@@ -1,4 +1,4 @@
-import { inWords, said, type Measure } from '../measure'
+import { inWordsOf, said, type Measure } from '../measure'
 
 const words = { whole: 'of every frame', part: 'of some frames only', none: 'none' }
 
@@ -16,8 +16,5 @@ export const indexTable: Measure = {
     const covers = d.structure ? d.structure.index : 'none'
     return covers ? said(covers, words[covers]) : null
   },
-  ...inWords(
-    () => Object.keys(words),
-    (covers) => words[covers as keyof typeof words] ?? covers,
-  ),
+  ...inWordsOf(words),
 }

@@ -1,4 +1,4 @@
-import { inWords, said, type Measure } from '../measure'
+import { inWordsOf, said, type Measure } from '../measure'
 
 const words = { frame: 'frame by frame', clip: 'as one clip', none: 'none' }
 
@@ -14,8 +14,5 @@ export const wrapping: Measure = {
     const kind = d?.structure?.wrapping ?? 'none'
     return d ? said(kind, words[kind]) : null
   },
-  ...inWords(
-    () => Object.keys(words),
-    (kind) => words[kind as keyof typeof words] ?? kind,
-  ),
+  ...inWordsOf(words),
 }
