@@ -5,7 +5,16 @@ import { openSpec } from '../../core/spec/shipped'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
 import { makeRate } from '../../core/time/rate'
-import { drain, outlet, recipe, scratchFolder, smallReel, testEngine, deliverables } from '../../tests/fixtures'
+import {
+  deliver,
+  drain,
+  outlet,
+  recipe,
+  scratchFolder,
+  smallReel,
+  testEngine,
+  deliverables,
+} from '../../tests/fixtures'
 import type { Session } from '../session'
 import { machineCodecs } from '../worker/codecs'
 import { openMediaFile } from '../storage/mediafile'
@@ -335,4 +344,24 @@ describe('a list that does not carry its rate', () => {
     expect((await bring('half', ['SLOW_A', 'PAL'])).model.rate).toEqual(makeRate(25))
     expect((await bring('none', ['NOBODY'])).model.rate).toEqual(makeRate(25))
   })
+})
+
+it('a viewing copy that begins and ends in the middle of a sound does so without a click', async () => {
+  const file = path.join(folder, 'storage', 'tones.mov')
+  await smallReel(file)
+  const range = { in: 7, out: 44 }
+  const { state, path: made } = await deliver(engine, { name: 'cut', file: 'tones.mov', range, by: recipe('viewing') })
+  expect(state).toBe('done')
+  const heard = async (full: string, from: number) => {
+    const opened = await openMediaFile(full, full)
+    const sound = await opened.sound(machineCodecs())!.read(from, 37 * frame)
+    await opened.close()
+    return sound[0]!
+  }
+  const [own, there] = [await heard(file, 7 * frame), await heard(path.join(folder, 'storage', made), 0)]
+  // the largest difference of a twentieth of a second at both ends, against a tone of 0.25
+  for (const at of [0, own.length - 2400]) {
+    const apart = own.subarray(at, at + 2400).map((v, i) => Math.abs(v - there[at + i]!))
+    expect(Math.max(...apart)).toBeLessThan(0.05)
+  }
 })
