@@ -29,7 +29,22 @@ describe('a timecode that jumps', () => {
   })
 
   it('is told from counts that lie apart', () =>
-    expect(jumpsIn([{ at: 0, count: 5 }, { at: 10, count: 15 }, ...jumps, { at: 70, count: 20 }])).toEqual(jumps))
+    expect(jumpsIn([{ at: 0, count: 5 }, { at: 10, count: 15 }, ...jumps, { at: 70, count: 20 }], base)).toEqual(jumps))
+
+  it('is none where it goes on over midnight', async () => {
+    const day = 86_400 * 25
+    expect(
+      jumpsIn(
+        [
+          { at: 0, count: day - 10 },
+          { at: 10, count: 0 },
+          { at: 20, count: 11 },
+        ],
+        base,
+      ),
+    ).toEqual([{ at: 20, count: 11 }])
+    expect(await foundJumps(40, base, (n) => Promise.resolve((day - 10 + n) % day))).toEqual([])
+  })
 
   it('is found by halving, wherever it jumps forward', async () => {
     const run = fc.array(
@@ -52,15 +67,15 @@ describe('a timecode that jumps', () => {
           reads++
           return Promise.resolve(countAt(timecode, n))
         }
-        expect(await foundJumps(frames, countOf)).toEqual(made)
+        expect(await foundJumps(frames, base, countOf)).toEqual(made)
         expect(reads).toBeLessThanOrEqual(2 + 12 * made.length)
       }),
     )
   })
 
   it('is not followed where a frame says none', async () => {
-    expect(await foundJumps(10, (n) => Promise.resolve(n === 9 ? null : n))).toBeNull()
+    expect(await foundJumps(10, base, (n) => Promise.resolve(n === 9 ? null : n))).toBeNull()
     const jumping = (n: number) => Promise.resolve(n === 5 ? null : n > 5 ? n + 100 : n)
-    expect(await foundJumps(11, jumping)).toBeNull()
+    expect(await foundJumps(11, base, jumping)).toBeNull()
   })
 })

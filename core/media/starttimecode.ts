@@ -1,4 +1,6 @@
+import { sameLabel } from '../time/midnight'
 import type { Frames } from '../time/rate'
+import type { TimeBase } from '../time/timecode'
 import type { StartTimecode, TimecodeJump } from './media'
 
 // How the timecode of a file counts: on from its start, and anew wherever it jumps.
@@ -28,11 +30,13 @@ export function stretchesOf({ startFrames, jumps = [] }: StartTimecode, frames: 
 const most = 1000
 
 /** Where counts of frames do not follow from each other; each is given with its frame, in order. */
-export function jumpsIn(counts: readonly { readonly at: Frames; readonly count: Frames }[]): TimecodeJump[] {
-  return counts
-    .filter(({ at, count }, i) => i > 0 && count - counts[i - 1]!.count !== at - counts[i - 1]!.at)
-    .slice(0, most)
+export function jumpsIn(counts: readonly TimecodeJump[], base: TimeBase): TimecodeJump[] {
+  return counts.filter((c, i) => i > 0 && !follows(counts[i - 1]!, c, base)).slice(0, most)
 }
+
+/** Whether one count goes on from another, midnight between them or not. */
+const follows = (a: TimecodeJump, b: TimecodeJump, base: TimeBase): boolean =>
+  sameLabel(b.count - a.count, b.at - a.at, base)
 
 /**
  * Where the count of a file of so many frames jumps, found by halving: two frames that are as far apart as they count
@@ -40,11 +44,12 @@ export function jumpsIn(counts: readonly { readonly at: Frames; readonly count: 
  */
 export async function foundJumps(
   frames: Frames,
+  base: TimeBase,
   countOf: (frame: Frames) => Promise<Frames | null>,
 ): Promise<TimecodeJump[] | null> {
   const out: TimecodeJump[] = []
   const between = async (a: TimecodeJump, b: TimecodeJump): Promise<boolean> => {
-    if (b.count - a.count === b.at - a.at || out.length >= most) return true
+    if (follows(a, b, base) || out.length >= most) return true
     if (b.at - a.at === 1) {
       out.push(b)
       return true

@@ -33,6 +33,21 @@ describe('a timecode that goes through a file', () => {
     const other = (n: number) => formatTimecode(n, base)
     expect(follow(frames(0, 9, other))).toMatchObject({ breaks: 0, other: '00:00:00:00' })
   })
+  it('follows over midnight, and breaks there as elsewhere', () => {
+    const late = { ...base, start: 86_400 * 25 - 10 }
+    const over = (by: number) => (n: number) => formatTimecode(late.start + n + (n < 10 ? 0 : by), late)
+    expect(follow(frames(0, 20, over(0)), late)).toMatchObject({ breaks: 0, other: null })
+    expect(follow(frames(0, 20, over(1)), late)).toMatchObject({ breaks: 1, at: 10 })
+    // of a file that goes on from the day before
+    expect(
+      follow(
+        frames(0, 20, (n) => formatTimecode(n, base)),
+        { ...base, start: 86_400 * 25 },
+      ),
+    ).toMatchObject({
+      ...{ breaks: 0, other: null },
+    })
+  })
   it('follows over labels that are dropped', () => {
     const ntsc = {
       rate: makeRate(30000, 1001),

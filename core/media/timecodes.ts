@@ -1,4 +1,5 @@
 import type { FrameRange } from '../time/range'
+import { sameLabel } from '../time/midnight'
 import { dividedRate, nominalRate, type Frames, type Rate } from '../time/rate'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import type { Packet } from './packet'
@@ -64,13 +65,13 @@ export function timecodeMeter(where: string, { labels, each, own }: TimecodeBase
   return {
     feed({ frame, label }: Labelled): void {
       const count = label === null ? null : parseTimecode(label, labels)
-      if (frames === 0 && label !== null && count !== own(frame))
+      if (frames === 0 && label !== null && (count === null || !sameLabel(count, own(frame), labels)))
         other = count === null ? label : formatTimecode(count, labels)
       frames++
       for (const way of ways) {
         const place = (n: Frames) => Math.floor((n + way.phase) / each)
         const due = last && last.count !== null ? last.count + place(frame) - place(last.frame) : count
-        if (count !== null && count === due) continue
+        if (count !== null && due !== null && sameLabel(count, due, labels)) continue
         way.breaks++
         way.at ??= frame
       }

@@ -23,7 +23,8 @@ import { soundTaken, type SoundTaken, type Written } from './soundtaken'
 import { soundRate, tracksTaken } from '../sound/tracks'
 import { dividedRate, rateLabel, sameRate, type Frames, type Rate, type Samples, type Seconds } from '../time/rate'
 import type { FrameRange } from '../time/range'
-import { canDropFrame, formatTimecode, framesPerDay, parseTimecode, type TimeBase } from '../time/timecode'
+import { ofDay } from '../time/midnight'
+import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import type { SourcePlace } from '../timeline/sourceat'
 import type { RecipeSettings } from './settings'
 import { trialSide } from './trial'
@@ -249,7 +250,7 @@ function startOf(
   const set = settings.start === 'timeline' ? null : setStart(request, base, problems)
   const first = settings.start === 'timeline' ? own : set === null ? null : set - framesInFile(base, before)
   const lead = programme.at
-  const frames = first === null ? 0 : first < lead ? first - lead + framesPerDay(base) : first - lead
+  const frames = first === null ? 0 : ofDay(first - lead, base)
   return { frames, label: formatTimecode(frames, base), dropFrame: base.dropFrame }
 }
 

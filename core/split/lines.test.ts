@@ -53,6 +53,16 @@ describe('lines as people write them', () => {
     const mixed = read('10:00:10:00 10:00:20:00 a\n10:00:20:00 10:00:30:00 b\n00:00:30:00 00:00:40:00 c')
     expect(mixed.map((l) => l.why)).toEqual([null, null, 'it begins 899250 frames before the timeline'])
   })
+  it('counts labels after midnight on, and names those that the timeline has not', () => {
+    const t = timeline({ start: (86_400 - 60) * 25 })
+    const text = '23:59:50:00 00:00:10:00 a\n00:00:10:00 00:01:00:00 b'
+    expect(ranges(text, {}, t)).toEqual([
+      ['a', 1250, 1750],
+      ['b', 1750, 3000],
+    ])
+    expect(ranges(text, { from: 'labels' }, t)).toEqual(ranges(text, {}, t))
+    expect(read('00:25:00:00 00:26:00:00 c', { from: 'labels' }, t)[0]!.why).toMatch(/before the timeline/)
+  })
   it('reads labels with dropped frames, and says which there are none of', () => {
     const t = timeline({ rate: makeRate(30000, 1001), dropFrame: true, start: 107_892 })
     expect(ranges('01:00:10;00 01:00:20;00 a', {}, t)).toEqual([['a', 300, 600]])

@@ -1,3 +1,4 @@
+import { countedFrom } from '../time/midnight'
 import { lastWhere } from '../time/order'
 import type { Frames } from '../time/rate'
 import { formatTimecode, lengthText, parseClock, parseLength, parseTimecode, type TimeBase } from '../time/timecode'
@@ -156,11 +157,16 @@ function partsOf(lines: readonly string[], base: TimeBase): (Parts | null)[] {
   })
 }
 
+/** What is read as a label of a timeline, as it counts: past midnight, on from the day before. */
+const asCounted = (n: Frames, t: Timeline): Frames => countedFrom(t.start, n, t, t.start + t.length)
+
 /** What times count from, so that as many as can be lie within the timeline: its labels where they do. */
-function originOf(parts: readonly (Parts | null)[], { start, length }: Timeline, from: LineOptions['from']): Frames {
+function originOf(parts: readonly (Parts | null)[], t: Timeline, from: LineOptions['from']): Frames {
+  const { start, length } = t
   if (from !== 'fitting') return from === 'labels' ? start : 0
   const places = parts.flatMap((p) => (p && p.from !== null ? [p.from] : []))
-  const within = (origin: Frames) => places.filter((n) => n >= origin && n < origin + length).length
+  const within = (origin: Frames) =>
+    places.map((n) => (origin === 0 ? n : asCounted(n, t))).filter((n) => n >= origin && n < origin + length).length
   return within(start) >= within(0) ? start : 0
 }
 
@@ -172,8 +178,10 @@ function originOf(parts: readonly (Parts | null)[], { start, length }: Timeline,
 export function readLines(text: string, timeline: Timeline, options: LineOptions): ReadLine[] {
   const base = timeBase(timeline)
   const lines = text.replace(/\r\n?/g, '\n').split('\n')
-  const parts = partsOf(lines, base)
-  const origin = originOf(parts, timeline, options.from)
+  const read = partsOf(lines, base)
+  const origin = originOf(read, timeline, options.from)
+  const counted = (n: Frames | null) => (n === null || origin === 0 ? n : asCounted(n, timeline))
+  const parts = read.map((p) => p && { ...p, from: counted(p.from), to: counted(p.to) })
   const starts = parts.flatMap((p) => (p && p.why === null && p.from !== null ? [p.from] : [])).sort((a, b) => a - b)
   return lines.map((line, i) => {
     const p = parts[i]!

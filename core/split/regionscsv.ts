@@ -1,6 +1,7 @@
 import { fail } from '../problem'
 import type { FrameRange } from '../time/range'
 import type { Frames } from '../time/rate'
+import { countedFrom } from '../time/midnight'
 import { formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import { csvRows } from '../timeline/formats/csv'
 import { timeBase, type Timeline } from '../timeline/model'
@@ -31,7 +32,8 @@ class Line {
     const frames = parseTimecode(label, this.base)
     if (frames === null)
       fail('csv.timecode', `“${label}” is not a timecode at this rate.`, this.where, 'Write it as hh:mm:ss:ff.')
-    return frames - this.timeline.start
+    const { start, length } = this.timeline
+    return countedFrom(start, frames, this.base, start + length) - start
   }
 
   /** Parts of a column that holds several, parted by `|`. */

@@ -1,4 +1,5 @@
 import type { Problem } from '../problem'
+import { countedFrom } from '../time/midnight'
 import type { Frames } from '../time/rate'
 import { trimEvent, type Timeline } from './model'
 import { plural } from '../text'
@@ -36,7 +37,7 @@ export function placeTimeline(
       fix: 'Export the list again with the labels of the media.',
     })
   }
-  const by = t.start - start
+  const by = countedFrom(start, t.start, { rate: t.rate, dropFrame }, start + media.length) - start
   const first = by
   const last = by + t.length
   const whole = { in: 0, out: media.length }

@@ -7,7 +7,7 @@ import { readInterchange, writeInterchange } from './formats/registry'
 import { overlapping, shownOf, withoutOverlaps } from './overlap'
 import { readOtio } from './formats/otio/read'
 import { writeOtio } from './formats/otio/write'
-import { csvLine, csvRows, readTimelineCsv } from './formats/csv'
+import { csvLine, csvRows, readTimelineCsv, writeTimelineCsv } from './formats/csv'
 import { readEdl } from './formats/edl/read'
 import { writeEdl } from './formats/edl/write'
 import {
@@ -508,6 +508,23 @@ describe('what else lists hold', () => {
       [25, 75, 50, 100],
     ])
   })
+  it('a list that begins after midnight lies in a file that began before it', () => {
+    const { timeline } = readEdl('001 A V C 00:00:00:00 00:00:02:00 00:00:01:00 00:00:03:00\n', pal, 'x')
+    const start = 24 * 3600 * 25 - 25
+    const placed = placeTimeline(timeline, { start, length: 200, dropFrame: false, hasTimecode: true }, 'x')
+    expect(placed.timeline.events.map((e) => e.record)).toEqual([{ in: 50, out: 100 }])
+  })
+  it('columns across midnight come back as they were written', () => {
+    const day = 24 * 3600 * 25
+    const [e] = readEdl('001 A V C 23:59:59:00 00:00:01:00 23:59:58:00 00:00:00:00\n', pal, 'x').timeline.events
+    const t = timelineOf(100, [e!, { ...e!, record: { in: 50, out: 100 } }])
+    const late = { ...t, start: day - 50, markers: [{ kind: 'chapter', name: 'Bell', at: 60, frames: 25 } as const] }
+    const { timeline, problems } = readTimelineCsv(writeTimelineCsv(late).text, null, 'x.csv')
+    expect(problems).toEqual([])
+    const source = { in: day - 25, out: day + 25 }
+    const events = [0, 50].map((at) => ({ record: { in: at, out: at + 50 }, source }))
+    expect(timeline).toMatchObject({ start: day - 50, length: 100, events, markers: late.markers })
+  })
   it('a speed that is the rate is normal, others are kept to the thousandth, broken ones are said', () => {
     const film = makeRate(24000, 1001)
     const speed = (m2: string) => {
@@ -575,6 +592,14 @@ describe('regions as CSV', () => {
   it('reads quoted names and timecodes of the timeline', () => {
     expect(readRegionsCsv('name,in,out\n"Two Cars, and a ""Cow""",10:00:01:00,10:00:02:00\n', t, 'r.csv')).toEqual([
       { name: 'Two Cars, and a "Cow"', in: 25, out: 50 },
+    ])
+  })
+  it('counts labels after midnight on', () => {
+    const late = { ...t, start: 24 * 3600 * 25 - 25 }
+    const text = 'name,in,out\na,23:59:59:10,00:00:02:00\nb,00:00:02:00,00:00:03:00\n'
+    expect(readRegionsCsv(text, late, 'r.csv').map((r) => [r.in, r.out])).toEqual([
+      [10, 75],
+      [75, 100],
     ])
   })
   it.each([

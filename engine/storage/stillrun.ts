@@ -137,7 +137,7 @@ async function followed(said: StartTimecode, files: readonly string[]): Promise<
       return label && timecodeToFrames(...label, base)
     }
     const startFrames = await countOf(0)
-    const jumps = await foundJumps(files.length, countOf)
+    const jumps = await foundJumps(files.length, base, countOf)
     if (startFrames === null || !jumps || jumps.length >= (best.jumps?.length ?? Infinity)) continue
     best = { ...said, ...base, startFrames, start: formatTimecode(startFrames, base), jumps }
   }

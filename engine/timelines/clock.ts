@@ -5,6 +5,7 @@ import type { Split } from '../../core/split/region'
 import type { Linking, SplitTimeline } from '../../core/split/timeline'
 import { assemblyInfo } from '../../core/timeline/assembly/assembly'
 import { readInterchange } from '../../core/timeline/formats/registry'
+import { countedFrom } from '../../core/time/midnight'
 import { nominalRate, rateLabel, rates, rateText, sameRate, type Frames, type Rate } from '../../core/time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../core/time/timecode'
 import { isRun, runAtRate } from '../../core/files/fileset'
@@ -106,7 +107,8 @@ function relabelled(split: Split, from: Clock, to: Clock): Split {
     const label = formatTimecode(from.start + frame, from)
     // a label that the new rate does not have becomes the last one of its second
     const last = label.replace(/\d+$/, String(nominalRate(to.rate) - 1))
-    const count = parseTimecode(label, to) ?? parseTimecode(last, to) ?? to.start
+    const read = parseTimecode(label, to) ?? parseTimecode(last, to) ?? to.start
+    const count = countedFrom(to.start, read, to, to.start + to.length)
     return Math.max(0, Math.min(to.length, count - to.start))
   }
   const within = (frame: Frames) => Math.min(at(frame), to.length - 1)

@@ -18,6 +18,7 @@ import { resampled } from '../../core/sound/resample'
 import { toldOf } from '../../core/deliverable/told'
 import { topLine, type FrozenDeliverable } from '../../core/deliverable/sheet'
 import { fileBase, outputColour, shapeKept, type Output } from '../../core/recipe/output'
+import { sameLabel } from '../../core/time/midnight'
 import type { FrameRange } from '../../core/time/range'
 import type { Frames, Samples } from '../../core/time/rate'
 import { plainText } from '../../core/text'
@@ -163,7 +164,7 @@ async function linesIn(
   // a timecode of the source would contradict that of the file where frames are counted anew
   const { timecode } = source.info
   const counted = timecode ? countAt(timecode, frame) : timeline.start + frame
-  return source.lines(frame, counted === output.start.frames + n)
+  return source.lines(frame, sameLabel(counted, output.start.frames + n, timecode ?? timeline))
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {

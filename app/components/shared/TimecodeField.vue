@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { countedFrom } from '../../../core/time/midnight'
 import { countsSamples } from '../../../core/time/rate'
 import { formatTimecode, parseTyped } from '../../../core/time/timecode'
 import type { TimeBase } from '../../../core/time/timecode'
@@ -20,7 +21,8 @@ function begin(e: FocusEvent) {
   void nextTick(() => (e.target as HTMLInputElement).select())
 }
 function finish(keep: boolean) {
-  const frame = parseTyped(text.value, props.start + props.frame, props.base)
+  const typed = parseTyped(text.value, props.start + props.frame, props.base)
+  const frame = typed === null ? null : countedFrom(props.start, typed, props.base)
   wrong.value = keep && frame === null
   if (keep && frame !== null && frame !== props.start + props.frame) emit('change', frame - props.start)
   if (!wrong.value) editing.value = false

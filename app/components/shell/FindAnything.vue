@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import stations from '../../lib/stations.json'
+import { countedFrom } from '../../../core/time/midnight'
 import { formatTimecode, parseTimecode } from '../../../core/time/timecode'
 import { useEditor } from '../../stores/editor'
 import { useRuns } from '../../stores/runs'
@@ -67,16 +68,18 @@ const everything = computed((): Found[] => [
 ])
 const found = computed(() => {
   const t = text.value.trim().toLowerCase()
-  const frame = desk.model ? parseTimecode(t, desk.model) : null
+  const model = desk.model
+  const label = model ? parseTimecode(t, model) : null
+  const frame = model && label !== null ? countedFrom(model.start, label, model, model.start + model.length) : null
   const jump: Found[] =
-    frame !== null
+    model && frame !== null
       ? [
           {
             kind: 'go to',
-            name: formatTimecode(frame, desk.model!),
+            name: formatTimecode(frame, model),
             more: '',
             go: () => {
-              desk.go(frame - desk.model!.start)
+              desk.go(frame - model.start)
               return navigateTo('/desk')
             },
           },

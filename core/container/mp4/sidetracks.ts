@@ -1,6 +1,7 @@
 import { Reader, type ByteSource } from '../../bytes'
 import type { DataInfo, MediaChapter, StartTimecode, TimecodeJump } from '../../media/media'
 import { jumpsIn } from '../../media/starttimecode'
+import { ofDay } from '../../time/midnight'
 import { makeRate, nearestRate, type Rate, type Seconds } from '../../time/rate'
 import { mulDivRound } from '../../time/samples'
 import { canDropFrame, formatTimecode } from '../../time/timecode'
@@ -51,9 +52,10 @@ async function readTmcd(trak: Trak, source: ByteSource, presented: Presented): P
   const all = await countsOf(trak, source, rate).catch(() => null)
   const first = { at: 0, count: new Reader(bytes, source.name).u32() }
   const [{ count }, ...rest] = shownOf(all ?? [first], trak, rate, presented)
-  const start = formatTimecode(count, { rate, dropFrame })
-  const jumps = all && jumpsIn([{ at: 0, count }, ...rest])
-  return { start, startFrames: count, rate, dropFrame, ...(reel ? { reel } : {}), ...(jumps ? { jumps } : {}) }
+  const base = { rate, dropFrame }
+  const jumps = all && jumpsIn([{ at: 0, count }, ...rest], base)
+  const start = { start: formatTimecode(count, base), startFrames: ofDay(count, base) }
+  return { ...start, ...base, ...(reel ? { reel } : {}), ...(jumps ? { jumps } : {}) }
 }
 
 /** The name of the recording that a timecode is of (QuickTime File Format, source reference); empty where none is. */

@@ -2,6 +2,7 @@ import type { MediaChapter, StartTimecode, TimecodeJump } from '../../media/medi
 import { jumpsIn } from '../../media/starttimecode'
 import { fail } from '../../problem'
 import { makeRate, type Rate } from '../../time/rate'
+import { ofDay } from '../../time/midnight'
 import { formatTimecode } from '../../time/timecode'
 import { definitions } from './labels'
 import type { Metadata, ReadSet } from './metadata'
@@ -147,12 +148,12 @@ function timecodeOf(tracks: readonly (readonly ReadSet[])[], rate: Rate): StartT
   const dropFrame = t.u8('dropFrame') === 1
   const counted = Math.round(rate.num / rate.den) === base ? rate : makeRate(base)
   const drops = dropFrame && (base === 30 || base === 60) && counted.den === 1001
+  const own = { rate: counted, dropFrame: drops }
   return {
-    start: formatTimecode(startFrames, { rate: counted, dropFrame: drops }),
-    startFrames,
-    rate: counted,
-    dropFrame: drops,
-    jumps: jumpsIn(countsOf([t, ...more])),
+    start: formatTimecode(startFrames, own),
+    startFrames: ofDay(startFrames, own),
+    ...own,
+    jumps: jumpsIn(countsOf([t, ...more]), own),
   }
 }
 

@@ -1,6 +1,7 @@
 import Papa from 'papaparse'
 import type { TimelineFormat } from './format'
 import { fail, type Problem } from '../../problem'
+import { countedFrom } from '../../time/midnight'
 import { parseRate, rateText, type Frames, type Rate } from '../../time/rate'
 import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../../time/timecode'
 import {
@@ -114,12 +115,13 @@ export function readTimelineCsv(
   const told = stated ? { rate: stated, problem: null } : rateOfLabels(labels, false, fileName)
   const { rate } = told
   const base: TimeBase = { rate, dropFrame: drops && canDropFrame(rate) }
-  const reader = new TimelineRows(base, cell, fileName)
+  const headIn = head ? parseTimecode(cell(head, 'record in'), base) : null
+  const headEnd = head ? parseTimecode(cell(head, 'record out'), base) : null
+  const reader = new TimelineRows(base, cell, fileName, headIn)
   if (told.problem) reader.problems.push(told.problem)
   for (const row of rows.slice(1)) if (row !== head) reader.read(row)
   const { events, markers } = reader
-  const headIn = head ? parseTimecode(cell(head, 'record in'), base) : null
-  const headOut = head ? parseTimecode(cell(head, 'record out'), base) : null
+  const headOut = headIn === null || headEnd === null ? headEnd : countedFrom(headIn, headEnd, base)
   const start = headIn ?? events.reduce((m, e) => Math.min(m, e.record.in), events.length ? Infinity : 0)
   const end = Math.max(
     headOut ?? 0,
@@ -151,6 +153,8 @@ class TimelineRows {
     private readonly base: TimeBase,
     private readonly cell: (row: Row, column: Column) => string,
     private readonly fileName: string,
+    /** What record labels count from; those of the first row where nothing says so. */
+    private begins: Frames | null,
   ) {}
 
   private complain(row: Row, column: string, value: string, fix: string): void {
@@ -172,17 +176,21 @@ class TimelineRows {
   read(row: Row): void {
     const { cell, base } = this
     const kind = cell(row, 'kind').toLowerCase() || (/^a/i.test(cell(row, 'track')) ? 'audio' : 'video')
-    const from = this.label(row, 'record in', base)
-    if (from === null) return
+    const label = this.label(row, 'record in', base)
+    if (label === null) return
+    this.begins ??= label
+    const from = countedFrom(this.begins, label, base)
     if (kind === 'marker' || kind === 'chapter' || kind === 'part') {
-      const to = cell(row, 'record out') === '' ? from : this.label(row, 'record out', base)
-      this.markers.push({ kind, name: cell(row, 'name'), at: from, frames: Math.max(0, (to ?? from) - from) })
+      const to = cell(row, 'record out') === '' ? null : this.label(row, 'record out', base)
+      const frames = to === null ? 0 : Math.max(0, countedFrom(from, to, base) - from)
+      this.markers.push({ kind, name: cell(row, 'name'), at: from, frames })
       return
     }
     if (kind !== 'video' && kind !== 'audio')
       return this.complain(row, 'kind', kind, 'Write video, audio, marker, chapter or part.')
-    const to = this.label(row, 'record out', base)
-    if (to === null) return
+    const end = this.label(row, 'record out', base)
+    if (end === null) return
+    const to = countedFrom(from, end, base)
     if (to <= from)
       return this.complain(
         row,
@@ -205,11 +213,12 @@ class TimelineRows {
     const dropFrame = cell(row, 'source in').includes(';') && canDropFrame(rate)
     const first = this.label(row, 'source in', { rate, dropFrame })
     if (first === null) return undefined
-    const last =
+    const end =
       cell(row, 'source out') === ''
         ? first + sourceLength(length, speed)
         : this.label(row, 'source out', { rate, dropFrame })
-    if (last === null) return undefined
+    if (end === null) return undefined
+    const last = countedFrom(first, end, { rate, dropFrame })
     return { in: first, out: Math.max(first + 1, last), rate, ...(dropFrame ? { dropFrame: true } : {}) }
   }
 

@@ -129,6 +129,14 @@ describe('linking', () => {
     })
     expect(l.links.map((x) => x.clip!.offset)).toEqual([0, 0])
   })
+  it('finds frames behind midnight in a file that began before it', async () => {
+    const day = 24 * 3600 * 25
+    const files = { 'A001_C001.mov': media(day - 50, 4000), 'A001_C002.mov': media(1000, 100) }
+    const l = await link(timeline([event(0, 10, 'A001', day - 30), event(10, 20, 'A001', 3000)]), files)
+    expect(l.sources[0]).toMatchObject({ state: 'linked', linked: { path: 'A001_C001.mov' } })
+    const first = l.links.map((x, i) => mediaFrame([day - 30, 3000][i]!, x.clip!, pal, pal))
+    expect(first).toEqual([20, 3050])
+  })
   describe('in a file whose timecode jumps', () => {
     /** Frames 0 … 39 count from 1000, 40 … 99 from 5000 (or from where it is said). */
     const jumping = (count = 5000, rate = pal): MediaInfo => {

@@ -3,7 +3,7 @@ import { stretchesOf, type Stretch } from '../../media/starttimecode'
 import type { FrameRange } from '../../time/range'
 import { sameRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivFloor } from '../../time/samples'
-import { formatTimecode, timecodeToFrames } from '../../time/timecode'
+import { formatTimecode, framesPerDay, timecodeToFrames, type TimeBase } from '../../time/timecode'
 import { sourceFrame, type Clip, type TimelineEvent } from '../model'
 import type { Link } from './source'
 
@@ -23,26 +23,32 @@ function lengthAt({ video: [v], audio: [a] }: MediaInfo, rate: Rate): Frames {
   return mulDivFloor(a?.samples ?? 0, rate.num, (a?.sampleRate ?? 48000) * rate.den)
 }
 
+/** What is counted past midnight has labels of the next day as well. */
+const withNextDay = (counted: readonly Stretch[], base: TimeBase): Stretch[] => {
+  const day = framesPerDay(base)
+  return counted.flatMap((s) => (s.count + s.frames > day ? [s, { ...s, count: s.count - day }] : [s]))
+}
+
 /** How media counts, in the frames a clip's source counts in: by stretches that count on, none where it has no clock */
 export function placeIn(info: MediaInfo, rate: Rate): { counted: readonly Stretch[]; length: Frames } {
   const length = lengthAt(info, rate)
   const t = info.timecode
   if (t) {
     if (sameRate(t.rate, rate) || info.video[0]?.rateStated === false)
-      return { counted: stretchesOf(t, length), length }
+      return { counted: withNextDay(stretchesOf(t, length), t), length }
     const scaled = (frames: Frames) => mulDivFloor(frames, rate.num * t.rate.den, rate.den * t.rate.num)
     const counted = stretchesOf(t, lengthAt(info, t.rate)).map(({ at, count, frames }) => ({
       ...{ at: scaled(at), count: recounted(count, t, rate) },
       frames: scaled(at + frames) - scaled(at),
     }))
-    return { counted, length }
+    return { counted: withNextDay(counted, { rate, dropFrame: false }), length }
   }
   // a broadcast wave file counts samples since midnight (EBU Tech 3285)
   const a = info.audio[0]
   const reference = info.bext && info.bext.timeReference > 0 ? info.bext.timeReference : null
   if (reference === null || !a) return { counted: [], length }
   const count = Math.round((reference * rate.num) / (a.sampleRate * rate.den))
-  return { counted: [{ at: 0, count, frames: length }], length }
+  return { counted: withNextDay([{ at: 0, count, frames: length }], { rate, dropFrame: false }), length }
 }
 
 /** What another rate counts at a label: its hours, minutes and seconds are what both share. */

@@ -1,6 +1,7 @@
 import { isTimeline } from '../../../core/lineup/section'
 import { placed, sectionAt } from '../../../core/lineup/lineup'
 import { fileBase } from '../../../core/recipe/output'
+import { sameLabel } from '../../../core/time/midnight'
 import { sameRate, type Frames } from '../../../core/time/rate'
 import type { DeliverableStep } from '../context'
 
@@ -14,7 +15,7 @@ export function reelAt({ item, source }: DeliverableStep, n: Frames): string {
   if (!isTimeline(section)) return ''
   const place = source.place(region.in + section.from + n - section.at)
   const base = fileBase(item)
-  return place && sameRate(place.rate, base.rate) && place.frames === base.start + n ? place.reel : ''
+  return place && sameRate(place.rate, base.rate) && sameLabel(place.frames, base.start + n, base) ? place.reel : ''
 }
 
 /** The recording that the timecode of a whole file is of, from its first frame to its last. */

@@ -1,7 +1,8 @@
 import type { Problem } from '../../../problem'
 import { plural } from '../../../text'
 import { nominalRate, type Frames, type Rate } from '../../../time/rate'
-import { canDropFrame, framesPerDay, parseTimecode } from '../../../time/timecode'
+import { countedFrom } from '../../../time/midnight'
+import { canDropFrame, parseTimecode } from '../../../time/timecode'
 import {
   isNormal,
   normalSpeed,
@@ -166,7 +167,9 @@ class EdlReader {
   /** Record labels of a list that runs past midnight go on where they were. */
   private afterMidnight(label: { frames: Frames; dropFrame: boolean }): Frames {
     const first = this.events[0]?.record.in
-    return first === undefined ? label.frames : acrossMidnight(first, label.frames, this.rate, label.dropFrame)
+    return first === undefined
+      ? label.frames
+      : countedFrom(first, label.frames, { rate: this.rate, dropFrame: label.dropFrame })
   }
 
   private countMode(drop: boolean, at: number): void {
@@ -254,8 +257,9 @@ class EdlReader {
     const tracks = tracksOf(e.field)
     if (!tracks) return this.complain(at, 'edl.channels', `“${e.field}” is no channel field that is known here.`)
     const [sourceIn, recordIn] = [times[0]!.frames, this.afterMidnight(times[2]!)]
-    const sourceOut = acrossMidnight(sourceIn, times[1]!.frames, this.rate, times[0]!.dropFrame)
-    const recordOut = acrossMidnight(recordIn, times[3]!.frames, this.rate, times[2]!.dropFrame)
+    const base = { rate: this.rate, dropFrame: times[0]!.dropFrame }
+    const sourceOut = countedFrom(sourceIn, times[1]!.frames, base)
+    const recordOut = countedFrom(recordIn, times[3]!.frames, { rate: this.rate, dropFrame: times[2]!.dropFrame })
     if (recordOut < recordIn)
       return this.complain(at, 'edl.backwards', `The event ends (${e.labels[3]}) before it begins (${e.labels[2]}).`)
     if (e.id !== this.number) {
@@ -263,7 +267,6 @@ class EdlReader {
       this.group = []
       this.outgoing = null
     }
-    const base = { rate: this.rate, dropFrame: times[0]!.dropFrame }
     const source = isBlack(e.reel)
       ? null
       : { in: Math.min(sourceIn, sourceOut), out: Math.max(sourceIn, sourceOut), ...base }
@@ -388,12 +391,6 @@ class EdlReader {
       markers: this.markers.map((m) => ({ ...m, at: m.at - start })),
     }
   }
-}
-
-/** An out label that lies past midnight when its in label lies before: more than half a day back. */
-function acrossMidnight(from: Frames, to: Frames, rate: Rate, dropFrame: boolean): Frames {
-  const day = framesPerDay({ rate, dropFrame })
-  return from - to > day / 2 ? to + day : to
 }
 
 /** M2 (ST 258): source frames a second; the entry point tells where a reverse begins. */
