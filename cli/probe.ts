@@ -16,7 +16,7 @@ export function probeJson(info: MediaInfo): Record<string, unknown> {
     timecode: info.timecode && {
       start: info.timecode.start,
       rate: rateText(info.timecode.rate),
-      dropFrame: info.timecode.dropFrame,
+      dropFrame: info.timecode.dropUntold ? null : info.timecode.dropFrame,
     },
     video: info.video.map((v) => ({
       ...{ ...v, rate: rateText(v.rate) },
@@ -29,7 +29,7 @@ function probeText(info: MediaInfo): string {
   const index = info.indexAt === 'fragments' ? 'in fragments' : `at the ${info.indexAt}`
   const frames = info.durationFrames === null ? '' : `${plural(info.durationFrames, 'frame')}, `
   const { timecode } = info
-  const count = timecode?.dropFrame ? ' drop-frame' : ''
+  const count = timecode?.dropUntold ? ' (drop-frame or not is not told)' : timecode?.dropFrame ? ' drop-frame' : ''
   const lines = [
     `${info.container.toUpperCase()}, index ${index}, ${bytesText(info.size)}`,
     `duration   ${frames}${info.durationSeconds.toFixed(3)} s`,

@@ -1,11 +1,12 @@
-import type { AudioInfo, Media, MediaInfo } from '../media/media'
+import type { AudioInfo, Media, MediaInfo, StartTimecode } from '../media/media'
 import { hasFields } from '../media/scan'
 import { plural } from '../text'
 import { silencedText } from '../media/presentation'
+import { dropping, tellsDropping } from '../media/starttimecode'
 import type { Problem } from '../problem'
 import { saidLayout } from '../sound/layout'
 import { tracksOf, type Output } from '../recipe/output'
-import { countsSamples, makeRate, nominalRate, type Frames, type Rate } from '../time/rate'
+import { countsSamples, makeRate, nominalRate, sameRate, type Frames, type Rate } from '../time/rate'
 import type { FrameRange } from '../time/range'
 import { formatTimecode, type TimeBase } from '../time/timecode'
 import { stillFormats } from '../stills/registry'
@@ -37,8 +38,9 @@ function asStillsSay(v: NonNullable<Output['video']>, told: readonly StillTrait[
 export function describedOutput(o: Output, base: TimeBase): Described {
   const format = o.container === 'stills' ? stillFormats.find((f) => f.codec === o.video?.codec) : undefined
   const told = format?.tells(base.rate)
+  const saysDropped = !told || told.includes('dropped') || tellsDropping(o.start.frames, o.frames, base)
   const start = {
-    ...{ label: startLabel(o.start.frames, base), dropFrame: o.start.dropFrame },
+    ...{ label: startLabel(o.start.frames, base), dropFrame: saysDropped ? o.start.dropFrame : null },
     ...(o.video ? { rate: base.rate } : {}),
   }
   return {
@@ -100,6 +102,13 @@ export function damagedPictures(
   })
 }
 
+/** A timecode as a file says it; where it does not tell whether labels are dropped, spelt as `base` has them. */
+const startSaid = (t: StartTimecode, base: TimeBase | null) => ({
+  label: base && sameRate(base.rate, t.rate) ? dropping(t, base.dropFrame).start : t.start,
+  dropFrame: t.dropUntold ? null : t.dropFrame,
+  rate: t.rate,
+})
+
 /**
  * What a file's own headers say: of a source, or of a file as written. `base` labels durations and wave time
  * references, and is what pictures run at that say no rate; null where nothing is known of that.
@@ -109,7 +118,7 @@ export function describedMedia(info: MediaInfo, base: TimeBase | null): Describe
   const a = info.audio[0]
   const t = info.timecode
   // a run that is counted by its numbers says no timecode
-  let start: Described['start'] = t && !t.numbered ? { label: t.start, dropFrame: t.dropFrame, rate: t.rate } : null
+  let start: Described['start'] = t && !t.numbered ? startSaid(t, base) : null
   if (!start && info.bext && a) {
     const of = base ?? { rate: makeRate(a.sampleRate), dropFrame: false }
     const frames = Math.round((info.bext.timeReference * of.rate.num) / (a.sampleRate * of.rate.den))

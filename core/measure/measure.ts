@@ -88,8 +88,15 @@ export interface Described {
   /** Null where the rate of its pictures is not known. */
   readonly durationSeconds: Seconds | null
   readonly durationText: string
-  /** `rate`: that its timecode counts at, where it is a timecode of the file's own. */
-  readonly start: { readonly label: string; readonly dropFrame: boolean; readonly rate?: TimeBase['rate'] } | null
+  /**
+   * `dropFrame` null where its labels do not tell; `rate`: that its timecode counts at, where it is a timecode of the
+   * file's own.
+   */
+  readonly start: {
+    readonly label: string
+    readonly dropFrame: boolean | null
+    readonly rate?: TimeBase['rate']
+  } | null
   /** Frames between the ends of pictures and sound, of whichever track is furthest off; absent without both. */
   readonly apart?: number
   /** How much later than the pictures the sound begins; absent without both. */

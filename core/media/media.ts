@@ -114,6 +114,8 @@ export interface StartTimecode {
   readonly startFrames: Frames
   readonly rate: Rate
   readonly dropFrame: boolean
+  /** Set where its format cannot say whether labels are dropped, and it follows either way. */
+  readonly dropUntold?: true
   /** Set where no timecode is said: it counts by the numbers of stills. */
   readonly numbered?: true
   /** The name of the recording that it counts, where it says one. */
@@ -152,7 +154,7 @@ export const writtenStructure: FileStructure = {
 }
 
 /** Counts what is looked for in media: what an earlier edition described is described anew, its lists linked anew. */
-export const describedEdition = 12
+export const describedEdition = 13
 
 /** What a file is, read from its headers and index only. */
 export interface MediaInfo {

@@ -1,6 +1,6 @@
 import { sameLabel } from '../time/midnight'
 import type { Frames } from '../time/rate'
-import type { TimeBase } from '../time/timecode'
+import { canDropFrame, formatTimecode, parseTimecode, type TimeBase } from '../time/timecode'
 import type { StartTimecode, TimecodeJump } from './media'
 
 // How the timecode of a file counts: on from its start, and anew wherever it jumps.
@@ -12,6 +12,26 @@ export interface Stretch {
   /** What the timecode counts for it. */
   readonly count: Frames
   readonly frames: Frames
+}
+
+/** Whether labels of so many frames from `start` on tell if labels are dropped: they follow one way alone. */
+export function tellsDropping(start: Frames, frames: Frames, base: TimeBase): boolean {
+  if (!canDropFrame(base.rate)) return true
+  const other = { ...base, dropFrame: !base.dropFrame }
+  const [first, last] = [start, start + frames - 1].map((n) => parseTimecode(formatTimecode(n, base), other))
+  return first == null || last == null || !sameLabel(last - first, frames - 1, other)
+}
+
+/** A timecode that does not tell whether labels are dropped, as it is where they are; any other as it stands. */
+export function dropping(t: StartTimecode, dropFrame: boolean): StartTimecode {
+  if (!t.dropUntold || dropFrame === t.dropFrame) return t
+  const base = { rate: t.rate, dropFrame }
+  const recounted = (count: Frames) => parseTimecode(formatTimecode(count, t), base) ?? count
+  const startFrames = recounted(t.startFrames)
+  return {
+    ...{ ...t, ...base, startFrames, start: formatTimecode(startFrames, base) },
+    ...(t.jumps ? { jumps: t.jumps.map(({ at, count }) => ({ at, count: recounted(count) })) } : {}),
+  }
 }
 
 /** What a timecode counts for a frame of its file. */

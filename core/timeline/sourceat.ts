@@ -2,7 +2,7 @@ import { canDropFrame, type TimeBase } from '../time/timecode'
 import { sameRate, type Frames } from '../time/rate'
 import { lastAtOrBefore } from '../time/order'
 import type { StartTimecode } from '../media/media'
-import { countAt } from '../media/starttimecode'
+import { countAt, dropping } from '../media/starttimecode'
 import { sourceFrame, topEvents, type Timeline, type TimelineEvent } from './model'
 
 /** Where the picture of a frame of a timeline was taken from. */
@@ -49,6 +49,12 @@ function wholeOf(t: Timeline, e: TimelineEvent): number {
   )
 }
 
+/** What a timecode counts for a frame of its file; `reel` where it names none. */
+const placeBy = (timecode: StartTimecode, frame: Frames, reel: string): SourcePlace => ({
+  ...{ frames: countAt(timecode, frame), rate: timecode.rate, dropFrame: timecode.dropFrame },
+  reel: timecode.reel ?? reel,
+})
+
 /**
  * The place in its source of a frame that is seen: by the timecode of the file that its event is taken from, where it
  * has one at the rate that the event counts; else as the list says. Null where there is black or nothing. `clockOf`
@@ -58,12 +64,12 @@ export function sourceAt(t: Timeline, frame: Frames, clockOf: (event: number) =>
   const e = eventAt(t, frame)
   if (!e?.source) return null
   const { rate, dropFrame = t.dropFrame } = e.source
+  const drops = dropFrame && canDropFrame(rate)
   const frames = sourceFrame(e.source, e.speed, frame - e.record.in)
   const clock = clockOf(wholeOf(t, e))
   const tc = clock?.timecode
-  if (tc && !tc.numbered && sameRate(tc.rate, rate))
-    return { frames: countAt(tc, frames - clock.offset), rate, dropFrame: tc.dropFrame, reel: tc.reel ?? e.reel }
-  return { frames, rate, dropFrame: dropFrame && canDropFrame(rate), reel: e.reel }
+  if (tc && !tc.numbered && sameRate(tc.rate, rate)) return placeBy(dropping(tc, drops), frames - clock.offset, e.reel)
+  return { frames, rate, dropFrame: drops, reel: e.reel }
 }
 
 /** The same of a file that is a timeline by itself; its event, where no list says others, is of its own path. */
@@ -75,6 +81,5 @@ export function sourceInFile(
   const e = eventAt(t, frame)
   if (e?.file !== path) return sourceAt(t, frame, () => null)
   if (!timecode || timecode.numbered || !sameRate(timecode.rate, t.rate)) return null
-  const { rate, dropFrame, reel = '' } = timecode
-  return { frames: countAt(timecode, frame), rate, dropFrame, reel }
+  return placeBy(dropping(timecode, t.dropFrame), frame, '')
 }

@@ -121,16 +121,18 @@ function timecodeOf(
 
 /**
  * The timecode of a run with its jumps, found by the timecodes of a few stills. Where a format cannot say that labels
- * are dropped, they are where the run follows better so. One that they do not all say is not followed.
+ * are dropped, they are where the run follows better so; where it follows as well either way, that is not told. One
+ * that they do not all say is not followed.
  */
-async function followed(said: StartTimecode, files: readonly string[]): Promise<StartTimecode> {
+async function followed(said: StartTimecode, files: readonly string[], saysDropped: boolean): Promise<StartTimecode> {
   const read = new Map<Frames, StillHead['timecode']>()
   const labelAt = async (frame: Frames) => {
     if (!read.has(frame)) read.set(frame, (await readStill(files[frame]!).catch(() => null))?.head.timecode ?? null)
     return read.get(frame)!
   }
   let best = said
-  for (const dropFrame of said.dropFrame || !canDropFrame(said.rate) ? [said.dropFrame] : [false, true]) {
+  const ways = said.dropFrame || !canDropFrame(said.rate) ? [said.dropFrame] : [false, true]
+  for (const dropFrame of ways) {
     const base = { rate: said.rate, dropFrame }
     const countOf = async (frame: Frames) => {
       const label = await labelAt(frame)
@@ -138,8 +140,10 @@ async function followed(said: StartTimecode, files: readonly string[]): Promise<
     }
     const startFrames = await countOf(0)
     const jumps = await foundJumps(files.length, base, countOf)
-    if (startFrames === null || !jumps || jumps.length >= (best.jumps?.length ?? Infinity)) continue
-    best = { ...said, ...base, startFrames, start: formatTimecode(startFrames, base), jumps }
+    if (startFrames === null || !jumps) continue
+    const { length } = best.jumps ?? { length: Infinity }
+    if (jumps.length === length && !saysDropped) best = { ...best, dropUntold: true }
+    if (jumps.length < length) best = { ...said, ...base, startFrames, start: formatTimecode(startFrames, base), jumps }
   }
   return best
 }
@@ -164,7 +168,8 @@ export async function openStills(files: readonly string[], full: string, name: s
   }
   const { size } = await statMedia(full)
   const described = describe(first, files.length, full, name)
-  const timecode = first.timecode ? await followed(described.timecode!, files) : described.timecode
+  const saysDropped = stillFormatOf(full)!.tells(described.timecode!.rate).includes('dropped')
+  const timecode = first.timecode ? await followed(described.timecode!, files, saysDropped) : described.timecode
   return {
     info: { ...described, timecode, size },
     media: null,

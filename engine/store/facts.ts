@@ -36,7 +36,7 @@ export const factKeys = {
   /** The assembly of a timeline of many sources, for the tasks that read it. */
   assembly: (s: Fingerprint) => `assembly/1/${s.content}-${s.size}`,
   /** Everything measured of a file from elsewhere. */
-  file: (s: Fingerprint) => `file/15/${s.content}-${s.size}`,
+  file: (s: Fingerprint) => `file/16/${s.content}-${s.size}`,
   /** Which of the sums that lists have of media are not its own: by its place, since samples do not tell. */
   listedSums: (s: Fingerprint, place: FilePath, listed: readonly object[]) => {
     const sum = createHash('sha256').update(JSON.stringify([place.root, place.path, listed]))

@@ -1,6 +1,6 @@
 import path from 'node:path'
 import { mediaTimeBase, type MediaInfo, type StartTimecode } from '../../core/media/media'
-import { countAt } from '../../core/media/starttimecode'
+import { countAt, dropping } from '../../core/media/starttimecode'
 import { fail, type Problem } from '../../core/problem'
 import { countsSamples, makeRate, rateText, sameRate, type Frames, type Rate, type Samples } from '../../core/time/rate'
 import { frameAtSample, mulDivRound } from '../../core/time/samples'
@@ -98,7 +98,8 @@ export function flattenedTimeline(
     ],
     markers: chaptersOf(info, v.rate),
   }
-  if (cuts) return withCuts(whole, hasTimecode, cuts, problems)
+  if (cuts) return withCuts(whole, hasTimecode ? info.timecode : null, cuts, problems)
+  if (hasTimecode && info.timecode!.dropUntold) problems.push(dropUntold(mediaPath))
   if (!info.timecode)
     problems.push({
       code: 'timeline.no-timecode',
@@ -127,14 +128,23 @@ function jumpsSaid(timecode: StartTimecode, where: string): Problem[] {
   ]
 }
 
+/** That it is not known whether labels of stills are dropped. */
+const dropUntold = (where: string): Problem => ({
+  code: 'timeline.drop-untold',
+  message:
+    'These stills cannot say whether labels are dropped, and theirs follow either way: they are counted as non-drop.',
+  where,
+  fix: 'Where they are dropped, type the start with ; before its frames.',
+})
+
 /** Gives a flattened timeline the events and markers of a list, and the clock of a list when it has none. */
 function withCuts(
   whole: Timeline,
-  hasTimecode: boolean,
+  timecode: StartTimecode | null,
   cuts: { readonly text: string; readonly path: string },
   problems: Problem[],
 ): { model: Timeline; problems: Problem[] } {
-  const { name, rate, start, length, dropFrame } = whole
+  const { name, rate, length } = whole
   const list = readInterchange(cuts.text, path.basename(cuts.path), rate)
   problems.push(...list.problems)
   if (!sameRate(list.timeline.rate, rate))
@@ -144,7 +154,11 @@ function withCuts(
       cuts.path,
       'Choose the list that was made for this media.',
     )
-  const placed = placeTimeline(list.timeline, { start, length, dropFrame, hasTimecode }, path.basename(cuts.path))
+  const { startFrames: start, dropFrame } = timecode
+    ? dropping(timecode, list.timeline.dropFrame)
+    : { startFrames: whole.start, dropFrame: whole.dropFrame }
+  const media = { start, length, dropFrame, hasTimecode: timecode !== null }
+  const placed = placeTimeline(list.timeline, media, path.basename(cuts.path))
   problems.push(...placed.problems)
   const { timeline } = placed
   const model = timeline.events.length

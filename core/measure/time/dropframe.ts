@@ -8,6 +8,12 @@ export const dropFrame: Measure = {
   group: 'time',
   counts: true,
   // a time reference of sound counts samples, and says nothing of frames
-  read: ({ described: d }) => (d?.start?.rate ? said(d.start.dropFrame, words(d.start.dropFrame)) : null),
+  read({ described: d }) {
+    if (!d?.start?.rate) return null
+    const { dropFrame: drops } = d.start
+    return drops === null
+      ? said(null, 'cannot be said by its format, nor told by its labels')
+      : said(drops, words(drops))
+  },
   words: (e) => ('equals' in e ? words(e.equals === true) : null),
 }

@@ -178,7 +178,7 @@ async function byTimecode(
   for (const file of files.slice(0, 2000)) {
     const info = await look(file)
     if (!info?.timecode || !sameRate(info.timecode.rate, clip.source!.rate) || info[kind].length === 0) continue
-    const { counted } = placeIn(info, clip.source!.rate)
+    const { counted } = placeIn(info, clip.source!)
     if (counted.some((s) => range.in >= s.count && range.out <= s.count + s.frames)) out.push(file)
     if (out.length >= 8) break
   }

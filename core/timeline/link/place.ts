@@ -1,10 +1,10 @@
 import type { MediaInfo, StartTimecode } from '../../media/media'
-import { stretchesOf, type Stretch } from '../../media/starttimecode'
+import { dropping, stretchesOf, type Stretch } from '../../media/starttimecode'
 import type { FrameRange } from '../../time/range'
 import { sameRate, type Frames, type Rate } from '../../time/rate'
 import { mulDivFloor } from '../../time/samples'
 import { formatTimecode, framesPerDay, timecodeToFrames, type TimeBase } from '../../time/timecode'
-import { sourceFrame, type Clip, type TimelineEvent } from '../model'
+import { sourceFrame, type Clip, type SourceRange, type TimelineEvent } from '../model'
 import type { Link } from './source'
 
 // Where in a media file the frames of a clip are.
@@ -30,9 +30,12 @@ const withNextDay = (counted: readonly Stretch[], base: TimeBase): Stretch[] => 
 }
 
 /** How media counts, in the frames a clip's source counts in: by stretches that count on, none where it has no clock */
-export function placeIn(info: MediaInfo, rate: Rate): { counted: readonly Stretch[]; length: Frames } {
+export function placeIn(
+  info: MediaInfo,
+  { rate, dropFrame = false }: Pick<SourceRange, 'rate' | 'dropFrame'>,
+): { counted: readonly Stretch[]; length: Frames } {
   const length = lengthAt(info, rate)
-  const t = info.timecode
+  const t = info.timecode && dropping(info.timecode, dropFrame)
   if (t) {
     if (sameRate(t.rate, rate) || info.video[0]?.rateStated === false)
       return { counted: withNextDay(stretchesOf(t, length), t), length }
@@ -65,7 +68,7 @@ export function cover(
   range: FrameRange,
   info: MediaInfo,
 ): { offset: Frames; missing: Frames; twice: boolean } {
-  const { counted, length } = placeIn(info, c.source!.rate)
+  const { counted, length } = placeIn(info, c.source!)
   const whole = (count: Frames): Stretch => ({ at: 0, count, frames: length })
   const unclocked = c.available && c.available.in > 0 ? [whole(c.available.in), whole(0)] : [whole(0)]
   const own = counted.length ? counted : unclocked
