@@ -119,6 +119,17 @@ describe('EBU Tech 3341 minimum requirements', () => {
     for (const rate of [44100, 96000])
       expect(Math.abs(measure([[20, -23]], 2, rate).integrated! + 23)).toBeLessThanOrEqual(0.1)
   })
+  it.each([32_000, 44_100, 88_200, 96_000, 192_000])('frequencies are weighed at %i Hz as at 48 kHz', (rate) => {
+    const decibels = (sampleRate: number, hertz: number) =>
+      kWeighting(sampleRate).reduce((sum, { b0, b1, b2, a1, a2 }) => {
+        const w = (2 * Math.PI * hertz) / sampleRate
+        const gain = (x: number, y: number, z: number) =>
+          Math.hypot(x + y * Math.cos(w) + z * Math.cos(2 * w), y * Math.sin(w) + z * Math.sin(2 * w))
+        return sum + 20 * Math.log10(gain(b0, b1, b2) / gain(1, a1, a2))
+      }, 0)
+    for (const hertz of [20, 50, 100, 500, 997, 2000, 4000, 8000, 15_000])
+      expect(Math.abs(decibels(rate, hertz) - decibels(48_000, hertz))).toBeLessThan(0.008)
+  })
   it('case 1: momentary and short-term', () => {
     const r = measure([[20, -23]])
     expect(Math.abs(r.momentaryMax! + 23)).toBeLessThanOrEqual(0.1)

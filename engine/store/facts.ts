@@ -28,7 +28,7 @@ export const factKeys = {
   segment: (s: Fingerprint, k: number) => `segment/8/${s.content}-${s.size}/${k}`,
   /** How many segments a pass over so many frames has. */
   segments: (frames: Frames) => Math.ceil(frames / segmentLength),
-  sound: (s: Fingerprint) => `sound/6/${s.content}-${s.size}`,
+  sound: (s: Fingerprint) => `sound/7/${s.content}-${s.size}`,
   /** A sum of every byte of the media as it was brought in. */
   sum: (s: Fingerprint) => `sum/1/${s.content}-${s.size}`,
   /** What its coded pictures say of themselves. */
@@ -52,7 +52,7 @@ export const factKeys = {
     const said = downmix ? `${downmix.from} ${downmix.to}` : layout === layoutOf(route.length) ? null : layout
     const told = said ? `${said.replaceAll(' ', '-')}/` : ''
     const paused = pause ? `${pause}/` : ''
-    return `region-sound/7/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
+    return `region-sound/8/${s.content}-${s.size}/${rangesKey(ranges)}/${paused}${told}${route.join(',')}`
   },
   regionHead: (s: Fingerprint, range: FrameRange) => `region-head/1/${s.content}-${s.size}/${range.in}-${range.out}`,
   regionPictures: (s: Fingerprint, ranges: readonly FrameRange[]) =>
