@@ -277,12 +277,15 @@ type Mover = keyof NonNullable<Measure['moves']>
 const movedText: Readonly<Record<Mover, string>> = {
   coded: 'before it is coded',
   resampled: 'before it is brought to another rate',
+  rounded: 'before it is rounded to fewer bits',
 }
 
-function movedBy({ output: { audio }, timeline: { info } }: Draft): Mover | null {
+function movedBy({ output: { audio }, recipe, timeline: { info } }: Draft): Mover | null {
   if (!audio) return null
   if (!soundCodec(audio.codec)?.keepsDepth) return 'coded'
-  return info.audio.some((a) => a.sampleRate !== audio.sampleRate) ? 'resampled' : null
+  if (info.audio.some((a) => a.sampleRate !== audio.sampleRate)) return 'resampled'
+  const finer = info.audio.some((a) => a.bitDepth > audio.bitDepth || !soundCodec(a.codec)?.keepsDepth)
+  return audio.bitDepth < 24 && (finer || recipe.gain !== 0 || audio.downmix) ? 'rounded' : null
 }
 
 /** Figures of sound with how far they may be off. */

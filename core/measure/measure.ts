@@ -297,7 +297,7 @@ export interface Measure {
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
   /** How far it may move when sound is coded with loss, and when it is brought to another rate, as measured here. */
-  readonly moves?: { readonly coded: number; readonly resampled: number }
+  readonly moves?: { readonly coded: number; readonly resampled: number; readonly rounded?: number }
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

@@ -7,7 +7,7 @@ export const truePeak: Measure = {
   label: 'True peak',
   group: 'sound',
   unit: ' dBTP',
-  moves: { coded: 3, resampled: 0.3 },
+  moves: { coded: 3, resampled: 0.3, rounded: 0.01 },
   read({ sound, gain = 0 }) {
     if (!sound) return null
     const { channels } = sound.coded ?? { channels: [] }
