@@ -326,6 +326,13 @@ describe('what keeps it from being made', () => {
     const whole = media({ scan: 'progressive' }, [])
     expect(describeOutput(none, whole, at(), { in: 0, out: 50 }, able)).not.toHaveProperty('notes')
   })
+  it('but an LFE that is coded is cut off above, which is noted', () => {
+    const noted = (channels: 'all' | number[]) =>
+      describeOutput(recipe('viewing', { channels }), media({}, [{ channels: 6 }]), at(), { in: 0, out: 50 }, able)
+        .notes
+    const low = 'AAC keeps of channel 4, the LFE, only what lies below 280 Hz.'
+    expect([noted('all'), noted([1, 2])].map((notes) => notes?.includes(low))).toEqual([true, false])
+  })
   it('a machine without codecs', () => {
     const none: Abilities = { encodes: ['v210', 'pcm'], decodes: ['v210', 'uyvy', 'pcm'] }
     expect(codes(recipe('viewing'), media({ codec: 'v210', webCodec: null }), none)).toEqual([

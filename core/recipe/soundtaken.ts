@@ -2,6 +2,7 @@ import type { MediaInfo } from '../media/media'
 import type { Problem } from '../problem'
 import { canDownmix, downmixChannels, type Downmix } from '../sound/downmix'
 import { layoutOf, layoutTaken, mixesIn, routeOf, saidLayout, sourceChannels } from '../sound/layout'
+import { plural } from '../text'
 import type { RecipeSettings } from './settings'
 
 // What a file takes of a source's sound, and what becomes of its channels.
@@ -45,7 +46,7 @@ export function soundTaken(
   if (route.some((c) => c >= there))
     problems.push({
       code: 'recipe.channel',
-      message: `The source has ${there} sound channels; channel ${Math.max(...route) + 1} is asked for.`,
+      message: `The source has ${plural(there, 'sound channel')}; channel ${Math.max(...route) + 1} is asked for.`,
       fix: 'Choose other channels.',
     })
   const layout = layoutTaken(source.audio, route)

@@ -66,10 +66,14 @@ export const viewing: RecipeKind = {
         fix: 'Choose them in that order.',
       })
     const kilobits = pictureKilobits(settings) + (written.channels ? settings.soundBitrate : 0)
-    const joined = b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []
+    const notes = [
+      ...(b.shared.notes ?? []),
+      ...(b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []),
+      ...(written.channels === 6 ? ['AAC keeps of channel 4, the LFE, only what lies below 280 Hz.'] : []),
+    ]
     return {
       ...b.shared,
-      ...(joined.length ? { notes: [...(b.shared.notes ?? []), ...joined] } : {}),
+      ...(notes.length ? { notes } : {}),
       container: 'mp4',
       video: b.picture && {
         ...encodedAs('h264', { width: b.width, height: b.height, rate: b.picture.rate, scan: 'progressive' }),

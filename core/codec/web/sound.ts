@@ -135,10 +135,12 @@ async function decodePackets(
     if (given.due?.length) throw new Error('The sound decoder left packets out')
   } catch (e) {
     if (e instanceof ProblemError) throw e
+    // what it stopped with, not that it is closed since
+    const cause = given.backlog.error ?? (e as Error)
     const seconds = (Math.max(0, at - track.start) / sampleRate).toFixed(2)
     fail(
       'media.undecodable',
-      `The sound cannot be decoded from ${seconds} s on (${(e as Error).message.replace(/\.$/, '')}).`,
+      `The sound cannot be decoded from ${seconds} s on (${cause.message.replace(/\.$/, '')}).`,
       media.source.name,
       'The file is damaged there; copy it again from where it came from.',
     )
