@@ -186,8 +186,15 @@ export interface PictureCodec extends Codec {
   readonly encode?: {
     readonly needsWeb: boolean
     readonly bitDepth: number
-    /** What pictures of a shape are coded as: profile and level where the codec has such things. */
-    as(shape: PictureShape): { readonly chroma: Chroma; readonly profile: string | null; readonly level: string | null }
+    /**
+     * What pictures of a shape are coded as: profile and level where the codec has such things. `bitrate` is in bits a
+     * second, where it is chosen.
+     */
+    as(shape: PictureShape & { readonly bitrate?: number }): {
+      readonly chroma: Chroma
+      readonly profile: string | null
+      readonly level: string | null
+    }
     /** Bytes of every picture, where all are the same: segments then write in place. */
     readonly frameBytes?: (shape: PictureShape, bitrate: number) => number
     /** What a W3C WebCodecs encoder is asked whether it can do. */

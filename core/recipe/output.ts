@@ -278,7 +278,7 @@ function setStart(
 }
 
 /** What a codec makes of pictures of a shape. */
-export function encodedAs(codec: string, shape: PictureShape) {
+export function encodedAs(codec: string, shape: PictureShape & { readonly bitrate?: number }) {
   const { bitDepth, frameBytes, as } = pictureCodec(codec)!.encode!
   // pictures that are all of one size lean on no other
   return { codec, ...as(shape), bitDepth, contradictions: [], intra: frameBytes !== undefined }

@@ -65,7 +65,9 @@ export const viewing: RecipeKind = {
         message: `AAC of six channels has them as ${layoutOf(6)}; these are ${layout}.`,
         fix: 'Choose them in that order.',
       })
-    const kilobits = pictureKilobits(settings) + (written.channels ? settings.soundBitrate : 0)
+    const bitrate = pictureKilobits(settings) * 1000
+    const bits = bitrate + (written.channels ? settings.soundBitrate * 1000 : 0)
+    const size = { width: b.width, height: b.height }
     const notes = [
       ...(b.shared.notes ?? []),
       ...(b.video && hasFields(b.video.scan) ? ['Its fields are joined: the file is progressive.'] : []),
@@ -76,14 +78,14 @@ export const viewing: RecipeKind = {
       ...(notes.length ? { notes } : {}),
       container: 'mp4',
       video: b.picture && {
-        ...encodedAs('h264', { width: b.width, height: b.height, rate: b.picture.rate, scan: 'progressive' }),
-        ...{ width: b.width, height: b.height, ...b.picture, scan: 'progressive' },
+        ...encodedAs('h264', { ...size, rate: b.picture.rate, scan: 'progressive', bitrate }),
+        ...{ ...size, ...b.picture, scan: 'progressive' },
       },
       audio:
         written.channels && a
           ? { codec: 'aac', ...written, sampleRate: b.sampleRate, bitDepth: 16, layout: null }
           : null,
-      bytes: Math.ceil(b.seconds * kilobits * 125) + 20_000,
+      bytes: Math.ceil((b.seconds * bits) / 8) + 20_000,
     }
   },
   steps(request) {

@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest'
 import type { MediaInfo } from '../media/media'
-import { avcLevel } from '../codec/h264/codec'
 import { describedMedia, describedOutput } from '../measure/described'
 import type { Evidence } from '../measure/measure'
 import { pictureNames, soundNames } from '../codec/registry'
@@ -141,14 +140,6 @@ describe('forecasts', () => {
     expect(routeOf('all', 4)).toEqual([0, 1, 2, 3])
     expect(routeOf([2, 0, 1], 4)).toEqual([1, -1, 0])
     expect(routeOf('none', 4)).toEqual([])
-  })
-  it('takes the H.264 level that the raster needs', () => {
-    expect([
-      avcLevel(1280, 720, makeRate(25)),
-      avcLevel(1920, 1080, makeRate(25)),
-      avcLevel(1920, 1080, makeRate(50)),
-      avcLevel(3840, 2160, makeRate(25)),
-    ]).toEqual([31, 40, 42, 51])
   })
   it('overrides single values, and only those the recipe has', () => {
     expect(withOverrides(recipe('sound'), { gain: -3, width: 640 })).toMatchObject({ gain: -3, width: null })

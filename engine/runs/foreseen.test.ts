@@ -109,6 +109,12 @@ it.each<[string, string, Recipe, readonly string[]]>([
   ['a smaller master', 'reel.mov', recipe('master', { width: 128, height: 72, channels: [2, 1], gain: -3 }), []],
   ['a master with line-up', 'reel.mov', recipe('master', { lineUp: -18 }), []],
   ['sound brought together', 'tape.wav', recipe('sound', { downmix: 'mono', soundDepth: 16 }), []],
+  [
+    'a small copy of many bits',
+    'reel.mov',
+    recipe('viewing', { width: 640, height: 360, pictureBitrate: 40_000 }),
+    ['level'],
+  ],
   ['a viewing copy', 'reel.mov', recipe('viewing'), ['captions', 'caption-packets', 'ancillary']],
   ['a mute viewing copy', 'film.mxf', recipe('viewing', { width: 640, height: 360, channels: 'none' }), []],
   ['a rewrap', 'reel.mov', recipe('rewrap'), []],

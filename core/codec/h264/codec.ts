@@ -10,23 +10,33 @@ import { avcUnits } from '../nal'
 import { isIntra } from '../h264-intra/parameters'
 import { isAlone, unitFault } from './unit'
 
-/** H.264 level that a raster and rate need (H.264 table A-1), as level_idc. */
-export function avcLevel(width: number, height: number, rate: Rate): number {
+/** H.264 level that a raster, a rate and bits a second of High profile need (H.264 table A-1), as level_idc. */
+export function avcLevel(width: number, height: number, rate: Rate, bitrate: number): number {
   const mbs = Math.ceil(width / 16) * Math.ceil(height / 16)
   const perSecond = (mbs * rate.num) / rate.den
-  return levels.find(([, size, speed]) => mbs <= size && perSecond <= speed)?.[0] ?? 62
+  // High profile may take a quarter more than the table says (table A-2, cpbBrVclFactor)
+  const found = levels.find(([, size, speed, bits]) => mbs <= size && perSecond <= speed && bitrate <= bits * 1250)
+  return found?.[0] ?? 62
 }
 
-/** level_idc, MaxFS, MaxMBPS (H.264 table A-1). */
-const levels: readonly (readonly [number, number, number])[] = [
-  [30, 1620, 40500],
-  [31, 3600, 108000],
-  [32, 5120, 216000],
-  [40, 8192, 245760],
-  [42, 8704, 522240],
-  [50, 22080, 589824],
-  [51, 36864, 983040],
-  [52, 36864, 2073600],
+/** level_idc, MaxFS, MaxMBPS, MaxBR in units of 1000 bits a second (H.264 table A-1). */
+const levels: readonly (readonly [number, number, number, number])[] = [
+  [10, 99, 1485, 64],
+  [11, 396, 3000, 192],
+  [12, 396, 6000, 384],
+  [13, 396, 11880, 768],
+  [20, 396, 11880, 2000],
+  [21, 792, 19800, 4000],
+  [22, 1620, 20250, 4000],
+  [30, 1620, 40500, 10_000],
+  [31, 3600, 108_000, 14_000],
+  [32, 5120, 216_000, 20_000],
+  [40, 8192, 245_760, 20_000],
+  [41, 8192, 245_760, 50_000],
+  [42, 8704, 522_240, 50_000],
+  [50, 22_080, 589_824, 135_000],
+  [51, 36_864, 983_040, 240_000],
+  [52, 36_864, 2_073_600, 240_000],
 ]
 
 /**
@@ -79,11 +89,11 @@ export const h264: PictureCodec = {
     as: (s) => ({
       chroma: '4:2:0',
       profile: 'High',
-      level: (avcLevel(s.width, s.height, s.rate) / 10).toFixed(1),
+      level: (avcLevel(s.width, s.height, s.rate, s.bitrate ?? 0) / 10).toFixed(1),
     }),
     probe: { codec: 'avc1.640028', width: 1280, height: 720 },
     open(s, web) {
-      const level = avcLevel(s.width, s.height, s.rate).toString(16).padStart(2, '0')
+      const level = avcLevel(s.width, s.height, s.rate, s.bitrate).toString(16).padStart(2, '0')
       const encoder = webPictureEncoder(needCodecs(web, 'H.264'), `avc1.6400${level}`, s)
       return {
         ...encoder,
