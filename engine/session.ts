@@ -94,7 +94,7 @@ export class Session {
       const underWay = new FilesUnderWay(db, roots, installation)
       const deliverables = new Deliverables(db, roots, queue, timelines.media, underWay)
       const machines = new Machines(db, roots, queue, folders.cache, () => noteChange(db, 'outlets', ''))
-      const runs = new Runs(db, roots, folders, () => machines.abilities())
+      const runs = new Runs(db, roots, folders, underWay, () => machines.abilities())
       const progress = new RunProgress(
         db,
         (worker) => machines.workerOf(worker) ?? { machine: null, memory: pool.memory.get(worker) ?? null },

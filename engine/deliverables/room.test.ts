@@ -108,3 +108,34 @@ it('is that of a night that goes on as well, once, less what is written of it', 
   const after = await engine.deliverables.summaries(await engine.nights.situation())
   expect([...after.values()].every((s) => s.underWay === null)).toBe(true)
 })
+
+it('is asked for where a run goes on that was stopped, and where frozen files are made again', async () => {
+  const [d] = await deliverables(engine)
+  const one = d!.output.bytes
+  const free = (files: number) =>
+    vi.spyOn(engine.roots, 'disk').mockImplementation(() => Promise.resolve({ on: 1, free: files * one }))
+  await engine.outlets.save(outlet('six', 'storage', recipe('master', { gain: -5 })))
+  await engine.outlets.choose([{ timelineId: d!.timelineId, regionId: d!.regionId, outletId: 'six' }], true)
+  await drain(engine)
+  const run = await engine.nights.start('Late', 2)
+  await engine.runs.setState(run, 'stopped')
+  const state = async () => (await engine.progress.list()).find((r) => r.id === run)!.state
+  free(0.9)
+  await expect(engine.runs.setState(run, 'running')).rejects.toThrow('There is no room for 1 file')
+  expect(await state()).toBe('stopped')
+  free(1.1)
+  await engine.runs.setState(run, 'running')
+  const { items } = await engine.progress.view(run)
+  await engine.runs.skip(items[0]!.id)
+  free(0.9)
+  await expect(engine.runs.again(items[0]!.id)).rejects.toThrow('There is no room')
+  await expect(engine.runs.repeat(run)).rejects.toThrow('There is no room')
+  expect((await engine.progress.view(run)).items[0]!.state).toBe('skipped')
+  free(1.1)
+  await engine.runs.again(items[0]!.id)
+  // what is under way needs its own
+  await expect(engine.runs.repeat(run)).rejects.toThrow('There is no room')
+  vi.restoreAllMocks()
+  await drain(engine)
+  expect((await engine.progress.view(run)).items[0]!.state).toBe('done')
+})

@@ -46,7 +46,7 @@ export class FilesUnderWay {
   }
 
   /** Bytes of what is written of them already, at all of their roots. */
-  async written(files: readonly FileUnderWay[]): Promise<number> {
+  async written(files: readonly Pick<FileUnderWay, 'id' | 'root'>[]): Promise<number> {
     let bytes = 0
     for (const [root, own] of grouped(files, (f) => f.root))
       bytes += await scratchBytes(this.roots, root, this.installation, new Set(own.map((f) => f.id)))

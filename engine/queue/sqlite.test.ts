@@ -195,7 +195,7 @@ describe('the queue', () => {
   })
   it('says of a step that it was taken out of a hand, by loss or by a stop, until one gives it back', async () => {
     const first = await claim('w')
-    await new Runs(db, null as never, null as never).setState('r', 'stopped')
+    await new Runs(db, null as never, null as never, null as never).setState('r', 'stopped')
     await db.updateTable('run').set({ state: 'running' }).execute()
     const after = await claim('w')
     expect([after.step, after.takenOver]).toEqual([first.step, true])

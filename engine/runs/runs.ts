@@ -8,6 +8,8 @@ import { day } from '../../core/deliverable/names'
 import type { EarlierFile, FrozenDeliverable, RunSheet } from '../../core/deliverable/sheet'
 import type { Paces } from '../../core/job/paces'
 import { fail } from '../../core/problem'
+import { needRoom } from '../deliverables/needroom'
+import type { FilesUnderWay } from '../deliverables/underway'
 import { inTransaction, SqliteQueue } from '../queue/sqlite'
 import { flushFolder } from '../storage/durable'
 import type { DataFolders } from '../storage/home'
@@ -32,6 +34,7 @@ export class Runs {
     private readonly db: Db,
     private readonly roots: Roots,
     private readonly folders: DataFolders,
+    private readonly underWay: FilesUnderWay,
     /** What machines that take part can, by the names of abilities. */
     private readonly joined: () => ReadonlySet<string> = () => new Set(),
   ) {}
@@ -105,7 +108,8 @@ export class Runs {
   }
 
   async setState(id: string, state: 'running' | 'paused' | 'stopped'): Promise<void> {
-    await runRow(this.db, id)
+    const before = await runRow(this.db, id)
+    if (state === 'running' && before.state === 'stopped') await this.needRoom(await this.left(id))
     const from = {
       running: ['paused', 'stopped'] as const,
       paused: ['running'] as const,
@@ -153,6 +157,7 @@ export class Runs {
         item.target.path,
         'Start it again from the Night run: it is frozen anew.',
       )
+    await this.needRoom([item])
     const able = await machineAbilities()
     await inTransaction(this.db, async (tx) => {
       await tx.deleteFrom('step').where('deliverable_id', '=', deliverable).execute()
@@ -184,13 +189,22 @@ export class Runs {
   /** The deliverables of a run as they were frozen, in their order; those that can be read. */
   async frozen(id: string): Promise<FrozenDeliverable[]> {
     await runRow(this.db, id)
-    const rows = await this.db
-      .selectFrom('deliverable')
-      .select(['id', 'sheet'])
-      .where('run_id', '=', id)
-      .orderBy('position')
-      .execute()
+    return readable(this.db, await this.sheets(id).execute(), frozenOf)
+  }
+
+  private sheets(id: string) {
+    return this.db.selectFrom('deliverable').select(['id', 'sheet']).where('run_id', '=', id).orderBy('position')
+  }
+
+  /** What a run still has to make, of what can be read. */
+  private async left(id: string): Promise<FrozenDeliverable[]> {
+    const rows = await this.sheets(id).where('state', 'in', ['waiting', 'running']).execute()
     return readable(this.db, rows, frozenOf)
+  }
+
+  private needRoom(files: readonly FrozenDeliverable[]): Promise<void> {
+    const going = files.map(({ id, target, output, steps }) => ({ id, root: target.root, output, steps }))
+    return needRoom(this.roots, this.underWay, going)
   }
 
   /** Starts everything of a run once more, as it was frozen; files that are there get the next version beside them. */
@@ -216,6 +230,7 @@ export class Runs {
       ...(d.earlier ? { earlier: { ...d.earlier, id: ids.get(d.earlier.id) ?? d.earlier.id } } : {}),
       steps: d.steps.map((s) => ({ ...s, needs: s.needs.map(needed) })),
     }))
+    await this.needRoom(deliverables)
     return this.start({ ...head, run, created, deliverables })
   }
 
