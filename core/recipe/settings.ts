@@ -358,7 +358,7 @@ export const plainSettings: RecipeSettings = {
   stillAt: 'middle',
   handles: 0,
   pictureBitrate: 6000,
-  soundBitrate: 192,
+  soundBitrate: 256,
   burnTimecode: false,
   burnName: false,
   burnDate: false,
