@@ -289,10 +289,11 @@ function movedBy({ output: { audio }, recipe, timeline: { info } }: Draft): Move
 }
 
 /** Figures of sound with how far they may be off. */
-const withGive = (readings: Readings, moved: Mover | null): Readings =>
+const withGive = (readings: Readings, moved: Mover, { recipe, output }: Draft): Readings =>
   Object.fromEntries(
     Object.entries(readings).map(([name, r]) => {
-      const by = moved && measureOf(name).moves?.[moved]
+      const most = measureOf(name).moves?.[moved]
+      const by = typeof most === 'function' ? most(recipe.soundBitrate / output.audio!.channels) : most
       return [name, by ? { ...r, give: { by, when: movedText[moved] } } : r]
     }),
   )
@@ -332,6 +333,8 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
   const { copies } = recipeKind(d.recipe)
   const gain = copies ? 0 : d.recipe.gain
   const moved = copies ? null : movedBy(d)
+  const from = ['measured, with gain', ...(moved ? [movedText[moved]] : [])].join(', ')
+  const figures = heard ? read({ sound: heard, gain }, from) : {}
   const lineUp = lineUpOf(output, own, made, tonesOf(d, head, gain))
   const named = output.audio ? { layout: namedLayout(output, d.source, d.route) } : {}
   const inFront = output.video ? { lineUp, ...named } : {}
@@ -341,12 +344,7 @@ function forecastReadings({ d, known, units, heard, head, output, read }: Situat
     ...(untold ? unknown(read(inFront, 'recipe'), never(untold)) : {}),
     ...read(trapsOf(d, heard, units), 'recipe'),
     ...read({ obstacles: output.problems, awaited: known.awaited }, 'this machine'),
-    ...(heard
-      ? withGive(
-          read({ sound: heard, gain }, ['measured, with gain', ...(moved ? [movedText[moved]] : [])].join(', ')),
-          moved,
-        )
-      : {}),
+    ...(moved ? withGive(figures, moved, d) : figures),
     ...read({ metadata: d.region.metadata, kind: d.region.kind ?? null }, 'region'),
     ...read({ name: { file: fileOf(known.target.path), bad: known.target.bad } }, 'name pattern'),
     ...(known.room ? read({ room: known.room }, d.outlet.root) : {}),

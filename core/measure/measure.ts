@@ -296,8 +296,15 @@ export interface Measure {
   readonly ofLevels?: true
   /** Whether it follows from what coded pictures say of themselves, where they are copied. */
   readonly ofUnits?: true
-  /** How far it may move when sound is coded with loss, and when it is brought to another rate, as measured here. */
-  readonly moves?: { readonly coded: number; readonly resampled: number; readonly rounded?: number }
+  /**
+   * How far it may move, as measured here: when sound is coded with loss, by the kbit/s of each channel; when it is
+   * brought to another rate; when it is rounded to 16 bits.
+   */
+  readonly moves?: {
+    readonly coded: number | ((kilobits: number) => number)
+    readonly resampled: number
+    readonly rounded?: number
+  }
   /** Written behind numbers of expectations, with a space before it. */
   readonly unit?: string
   /** When it can be answered at all: before a run only, or by a written file only. */

@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { RuleResult } from '../../core/spec/judge'
 import { openSpec } from '../../core/spec/shipped'
 import { writeInterchange } from '../../core/timeline/formats/registry'
 import { normalSpeed, type Timeline, type TimelineEvent } from '../../core/timeline/model'
@@ -344,6 +345,26 @@ describe('a list that does not carry its rate', () => {
     expect((await bring('half', ['SLOW_A', 'PAL'])).model.rate).toEqual(makeRate(25))
     expect((await bring('none', ['NOBODY'])).model.rate).toEqual(makeRate(25))
   })
+})
+
+it('a peak that is coded moves no further than was said before', async () => {
+  await smallReel(path.join(folder, 'storage', 'sweeps.mov'), { rate: makeRate(30000, 1001), start: 0 })
+  await engine.outlets.saveSpec({
+    ...{ ...openSpec, id: 'peak', name: 'Peak' },
+    rules: [{ id: 'peak', measure: 'true-peak', severity: 'should', expect: { max: -9 }, clause: '1' }],
+  })
+  const peakIn = (results: readonly RuleResult[]) => results.find((r) => r.rule.id === 'peak')!
+  for (const soundBitrate of [64, 128, 192, 256]) {
+    const by = recipe('viewing', { width: 160, height: 90, soundBitrate })
+    const name = `at${soundBitrate}`
+    const made = await deliver(engine, { name, file: 'sweeps.mov', range: { in: 7, out: 44 }, by, spec: 'peak' })
+    const before = peakIn((await deliverables(engine)).find((d) => d.outletId === name)!.results)
+    const { written } = peakIn((await engine.handover.one(made.id))!.proof.results)
+    const [said, came] = [before.forecast!, written!.value as number]
+    expect(Math.abs(came - (said.value as number))).toBeLessThan(said.give!.by)
+    // what has bits enough is certain
+    expect(before.verdict).toBe(soundBitrate === 256 ? 'pass' : 'caution')
+  }
 })
 
 it('a viewing copy that begins and ends in the middle of a sound does so without a click', async () => {
