@@ -292,8 +292,8 @@ function movedBy({ output: { audio }, recipe, timeline: { info } }: Draft): Move
 const withGive = (readings: Readings, moved: Mover, { recipe, output }: Draft): Readings =>
   Object.fromEntries(
     Object.entries(readings).map(([name, r]) => {
-      const most = measureOf(name).moves?.[moved]
-      const by = typeof most === 'function' ? most(recipe.soundBitrate / output.audio!.channels) : most
+      const { moves } = measureOf(name)
+      const by = moved === 'coded' ? moves?.coded(recipe.soundBitrate / output.audio!.channels) : moves?.[moved]
       return [name, by ? { ...r, give: { by, when: movedText[moved] } } : r]
     }),
   )

@@ -301,7 +301,7 @@ export interface Measure {
    * brought to another rate; when it is rounded to 16 bits.
    */
   readonly moves?: {
-    readonly coded: number | ((kilobits: number) => number)
+    coded(kilobits: number): number
     readonly resampled: number
     readonly rounded?: number
   }

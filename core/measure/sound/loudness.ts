@@ -1,6 +1,7 @@
 import type { MixFacts, SoundFacts } from '../../analysis/soundfacts'
 import { channelsText } from '../../text'
 import { unheard } from './codedsound'
+import { moves } from './moves'
 import { said, tenths, type Measure } from '../measure'
 
 /** Whether nothing at all is in the channels of a mix. */
@@ -26,7 +27,7 @@ export function ofLoudness(
   missing: string,
 ): Measure {
   return {
-    ...{ name, label, group: 'sound', unit: ' LUFS', moves: { coded: 0.2, resampled: 0.02 } },
+    ...{ name, label, group: 'sound', unit: ' LUFS', moves: moves.stretch },
     read({ sound, gain = 0 }) {
       if (!sound) return null
       if (sound.coded?.counted) return unheard(sound.coded.channels)
@@ -43,7 +44,7 @@ export const loudness: Measure = {
   label: 'Integrated loudness',
   group: 'sound',
   unit: ' LUFS',
-  moves: { coded: 0.1, resampled: 0.01 },
+  moves: moves.programme,
   read({ sound, gain = 0 }) {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)

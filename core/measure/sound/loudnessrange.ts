@@ -1,4 +1,5 @@
 import { unheard } from './codedsound'
+import { moves } from './moves'
 import { inProgramme } from './loudness'
 import { said, tenths, type Measure } from '../measure'
 
@@ -8,7 +9,7 @@ export const loudnessRange: Measure = {
   label: 'Loudness range',
   group: 'sound',
   unit: ' LU',
-  moves: { coded: 0.2, resampled: 0.02 },
+  moves: moves.range,
   read({ sound }) {
     if (!sound) return null
     if (sound.coded?.counted) return unheard(sound.coded.channels)

@@ -1,6 +1,7 @@
 import { channelsText, listed } from '../../text'
 import { said, tenths, type Measure } from '../measure'
 import { unheard } from './codedsound'
+import { moves } from './moves'
 import { quiet } from './loudness'
 import { isSilent } from './silentchannel'
 
@@ -13,7 +14,7 @@ export const mixesLoudness: Measure = {
   group: 'sound',
   counts: true,
   unit: ' LUFS',
-  moves: { coded: 0.1, resampled: 0.01 },
+  moves: moves.programme,
   read({ sound, gain = 0 }) {
     if (!sound) return null
     // a mix that is coded as data has a loudness that nobody measured

@@ -1,11 +1,6 @@
 import { unheard } from './codedsound'
+import { moves } from './moves'
 import { said, tenths, type Measure } from '../measure'
-
-/**
- * dB that peaks may rise by where each channel is coded in so many kbit/s. Of tones, sweeps and beats in AAC the worst
- * was 6.3 at 32, 5.3 at 64, 4.0 at 96 and 0.1 from 128 on.
- */
-const whenCoded = (kilobits: number) => (kilobits >= 128 ? 1 : kilobits >= 80 ? 5 : 7)
 
 /** True peak, dBTP (ITU-R BS.1770-5 Annex 2). */
 export const truePeak: Measure = {
@@ -13,7 +8,7 @@ export const truePeak: Measure = {
   label: 'True peak',
   group: 'sound',
   unit: ' dBTP',
-  moves: { coded: whenCoded, resampled: 0.3, rounded: 0.01 },
+  moves: moves.peak,
   read({ sound, gain = 0 }) {
     if (!sound) return null
     const { channels } = sound.coded ?? { channels: [] }
