@@ -32,6 +32,16 @@ export function measuredHead(facts: HeadFacts): FoundHead | null {
   return found?.by.includes('tone') && found.programme < facts.length ? found : null
 }
 
+/** Seconds that a tone in front of sound alone lasts at least: no picture says that it is line-up. */
+const shortestTone = 5
+
+/** The same of sound without pictures: a tone, and silence between it and the programme. */
+export function soundHead(facts: Omit<HeadFacts, 'black' | 'freeze'>): FoundHead | null {
+  const found = measuredHead({ ...facts, black: facts.silence, freeze: [] })
+  const { in: from, out: to } = found?.lineUp ?? { in: 0, out: 0 }
+  return to - from >= shortestTone * nominalRate(facts.rate) ? found : null
+}
+
 /** Line-up that a region begins with, in its own frames. */
 export interface MeasuredHead extends FoundHead {
   /** The peak of its tone in each channel of the source, dBFS; null where there is none. */

@@ -88,3 +88,30 @@ it.each([
   )
   expect(await judged('depth.wav', 'trap-filled-up')).toEqual(expected)
 })
+
+it('a wave file is measured behind a tone and silence, where it begins with five seconds of them or more', async () => {
+  const second = 48000
+  /** Of a strength that is never the same for long. */
+  const speech = Float32Array.from(
+    { length: 8 * second },
+    (_, i) => 0.1 * Math.sin(i / 7) * (0.3 + Math.abs(Math.sin(i / 9000))),
+  )
+  const withTone = (seconds: number): typeof tone => {
+    const all = new Float32Array((seconds + 2 + 8) * second)
+    for (let i = 0; i < seconds * second; i++) all[i] = 0.4 * Math.sin((2 * Math.PI * 1000 * i) / second)
+    all.set(speech, (seconds + 2) * second)
+    return all
+  }
+  const loudness = async (sound: typeof tone) => {
+    write('head.wav', 2, null, sound)
+    return (await measureFile(path.join(folder, 'head.wav'))).loudness!
+  }
+  const alone = await loudness(speech)
+  const behind = await loudness(withTone(20))
+  expect(behind.value as number).toBeCloseTo(alone.value as number, 1)
+  expect(behind.text).toBe(`${alone.text}, behind its tone`)
+  // a held note is programme
+  const note = await loudness(withTone(4))
+  expect(note.text).not.toContain('behind')
+  expect(note.value as number).toBeGreaterThan((alone.value as number) + 1)
+})

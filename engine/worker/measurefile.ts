@@ -14,11 +14,11 @@ import { containers } from '../../core/container/registry'
 import { carriedIn, damagedPictures, damageOf, describedMedia, unitsOf } from '../../core/measure/described'
 import { foundLineUp } from '../../core/measure/time/lineup'
 import type { Evidence, LineUp, Readings } from '../../core/measure/measure'
-import { readMeasures } from '../../core/measure/registry'
+import { measureOf, readMeasures } from '../../core/measure/registry'
 import { lumaWeightsOf } from '../../core/media/colour'
 import { mediaTimeBase, type VideoInfo } from '../../core/media/media'
 import type { Problem } from '../../core/problem'
-import { headReach, measuredHead, type FoundHead } from '../../core/analysis/head'
+import { headReach, measuredHead, soundHead, type FoundHead } from '../../core/analysis/head'
 import type { FrameRange } from '../../core/time/range'
 import { saidLayout } from '../../core/sound/layout'
 import { makeRate, nominalRate, type Frames, type Rate } from '../../core/time/rate'
@@ -62,6 +62,23 @@ async function headOf(v: VideoInfo, traces: readonly Trace[], sound: SoundSource
     ...{ silence: heard?.faults.silence ?? [], momentary: heard?.momentary ?? null },
   })
 }
+
+/** Line-up at the head of a file of sound alone. */
+async function headOfSound(sound: SoundSource, rate: Rate): Promise<FoundHead | null> {
+  const length = headReach * nominalRate(rate)
+  const { faults, momentary } = await measureSound(sound, rate, 0, length)
+  const end = Math.floor((sound.samples * rate.num) / (sound.sampleRate * rate.den))
+  return soundHead({ rate, length: Math.min(length, end), silence: faults.silence, momentary })
+}
+
+/** Figures of sound, said to be of what follows a tone. */
+const behindTone = (readings: Readings): Readings =>
+  Object.fromEntries(
+    Object.entries(readings).map(([name, r]) => [
+      name,
+      measureOf(name).moves ? { ...r, text: `${r.text}, behind its tone` } : r,
+    ]),
+  )
 
 /** Every measure of a file's pictures, of the programme alone where line-up stands in front of it. */
 async function measurePictures(
@@ -136,7 +153,8 @@ export async function measureFile(file: string, name = file, progress: Told = ()
     const v = info.video[0]
     const shown = v && base && (!media || canDecodePictures(v.codec, codecs)) ? opened.pictures(codecs) : null
     const seen = shown && (await measurePictures(v!, shown, some, progress))
-    const programme = seen?.head?.programme ?? 0
+    const alone = !v && sound ? await headOfSound(sound, from.rate) : null
+    const programme = (seen?.head ?? alone)?.programme ?? 0
     const bits = carriedBits()
     const heard = sound && (await measureSound(sound, from.rate, programme, null, (block) => bits.feed(block)))
     const tones = seen?.head && some ? await tonesIn(some, seen.head, from.rate) : []
@@ -166,7 +184,8 @@ export async function measureFile(file: string, name = file, progress: Told = ()
       stated: { loudness: info.bext?.loudness ?? null },
       ...(seen ? { pictures: seen.facts, scan: v!.scan } : {}),
     }
-    return readMeasures(evidence, 'file')
+    const readings = readMeasures(evidence, 'file')
+    return alone ? behindTone(readings) : readings
   } finally {
     await opened.close()
   }
