@@ -14,7 +14,7 @@ import { listed } from '../text'
 import type { KindOfRegion } from '../split/kinds'
 import type { Surround } from '../sound/tracks'
 import type { FrameRange } from '../time/range'
-import { framesToSeconds, parseRate, rateText, type Frames, type Seconds } from '../time/rate'
+import { framesToSeconds, type Frames, type Seconds } from '../time/rate'
 import type { TimeBase } from '../time/timecode'
 
 /** Of several numbers every one has to be as expected. */
@@ -328,37 +328,6 @@ export interface Measure {
 export function wanted(e: Expectation): string | number | boolean | null {
   return 'equals' in e ? e.equals : 'oneOf' in e ? (e.oneOf[0] ?? null) : null
 }
-
-/** Expectations of values that have other words for people. */
-export const namedWords =
-  (label: (value: string) => string): NonNullable<Measure['words']> =>
-  (e) =>
-    'equals' in e ? label(String(e.equals)) : 'oneOf' in e ? e.oneOf.map((v) => label(String(v))).join(' or ') : null
-
-/** A rate that is expected, `25`, 25 or `29.97`, as the fraction it stands for. */
-export function asFraction(expected: string | number | boolean): string | number | boolean {
-  const rate = parseRate(String(expected))
-  return rate ? rateText(rate) : expected
-}
-
-/** As {@link namedWords}, of values that rules may write in those words as well. */
-export const inWords = (
-  names: () => readonly string[],
-  label: (value: string) => string,
-): Pick<Measure, 'words' | 'means'> => ({
-  words: namedWords(label),
-  means(expected) {
-    const word = String(expected).toLowerCase()
-    return names().find((n) => [n, label(n)].some((w) => w.toLowerCase() === word)) ?? expected
-  },
-})
-
-/** As {@link inWords}, by a table of all values. */
-export const inWordsOf = (words: Readonly<Record<string, string>>) =>
-  inWords(
-    () => Object.keys(words),
-    (value) => words[value] ?? value,
-  )
 
 /** A value said as it is, or in other words. */
 export function said(value: Value | null, text = String(value)): Omit<Reading, 'from'> {

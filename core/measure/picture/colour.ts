@@ -1,5 +1,6 @@
 import { colourText, colourValue } from '../../media/colour'
-import { namedWords, ofPictures, said, type Measure } from '../measure'
+import { ofPictures, said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 /** Colour as a file describes it: code points of ITU-T H.273, `1/1/1`, with `full` behind for full range. */
 export const colour = ofPictures(

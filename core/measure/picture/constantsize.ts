@@ -1,5 +1,6 @@
 import { bytesText } from '../../text'
-import { namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 /** Whether every picture takes as many bytes as any other. */
 export const constantSize: Measure = {

@@ -1,5 +1,6 @@
 import { plural } from '../../text'
-import { namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 const words = (alone: string) => (alone === 'true' ? 'each by itself' : 'in groups that lean on each other')
 

@@ -1,4 +1,5 @@
-import { namedWords, ofPictures, said, wanted } from '../measure'
+import { ofPictures, said, wanted } from '../measure'
+import { namedWords } from '../words'
 
 /** Pictures by samples and lines. Its value is `1920x1080`. */
 export const raster = ofPictures(

@@ -1,6 +1,7 @@
 import { hasFields, scanSchema, scanText } from '../../media/scan'
 import { canPair } from '../../recipe/pairs'
-import { ifTold, inWords, ofPictures, wanted } from '../measure'
+import { ifTold, ofPictures, wanted } from '../measure'
+import { inWords } from '../words'
 
 export const scan = ofPictures('scan', 'Scan', (v) => ifTold(v, 'scan', scanText(v.scan)), {
   ...inWords(() => scanSchema.options, scanText),

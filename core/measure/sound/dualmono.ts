@@ -1,5 +1,6 @@
 import { inPair, pairsHeard } from './codedsound'
-import { namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 const words = (same: string) => (same === 'true' ? 'the same' : 'different')
 

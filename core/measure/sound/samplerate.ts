@@ -1,4 +1,5 @@
-import { namedWords, notTold, ofSound, said, wanted, type Described } from '../measure'
+import { notTold, ofSound, said, wanted, type Described } from '../measure'
+import { namedWords } from '../words'
 
 const kilohertz = (hertz: number) => `${hertz / 1000} kHz`
 

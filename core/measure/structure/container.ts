@@ -1,5 +1,6 @@
 import { brandLabel, brands } from '../../container/registry'
-import { inWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { inWords } from '../words'
 
 export const container: Measure = {
   name: 'container',

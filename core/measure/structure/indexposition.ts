@@ -1,4 +1,5 @@
-import { inWordsOf, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { inWordsOf } from '../words'
 
 const words = { front: 'front', end: 'end', fragments: 'in fragments' }
 

@@ -1,4 +1,5 @@
-import { namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 const words = (there: string) => (there === 'true' ? 'at the end of the file' : 'none')
 

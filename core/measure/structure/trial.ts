@@ -1,5 +1,6 @@
 import { trialText, type Trial } from '../../recipe/trial'
-import { namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { namedWords } from '../words'
 
 /** Whether it is made to be looked at only: a trial left on is no delivery. */
 export const trial: Measure = {

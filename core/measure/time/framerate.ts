@@ -1,5 +1,6 @@
 import { parseRate, rateLabel, rates, rateText, sameRate, type Rate } from '../../time/rate'
-import { asFraction, namedWords, ofPictures, said } from '../measure'
+import { ofPictures, said } from '../measure'
+import { asFraction, namedWords } from '../words'
 
 /** A rate in words; one that is not of ST 12-1 with its fraction, since its label may read as another's. */
 const text = (r: Rate) => (rates.some((x) => sameRate(x, r)) ? rateLabel(r) : `${rateLabel(r)} (${rateText(r)})`)

@@ -1,5 +1,6 @@
 import { parseRate, rateLabel, rateText } from '../../time/rate'
-import { asFraction, namedWords, said, type Measure } from '../measure'
+import { said, type Measure } from '../measure'
+import { asFraction, namedWords } from '../words'
 
 const named = (value: string) => {
   const rate = parseRate(value)
